@@ -1,0 +1,259 @@
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
+using NodaTime;
+using NodaTime.Text;
+
+namespace JollyAlmanac.Application.Composing;
+
+/// <summary>What a person wants of one session, as typed or dragged.</summary>
+/// <param name="Do">"leave-out", "bring-back", "move" or "tell" (title, place and note).</param>
+/// <param name="Day">Where to move to, ISO.</param>
+/// <param name="Period">A period's name; empty for clock times or to keep the time.</param>
+/// <param name="Start">The start, read only without a period; empty to keep the time.</param>
+/// <param name="End">The end.</param>
+/// <param name="Title">Another title; empty for the series' own.</param>
+/// <param name="Place">Another place.</param>
+/// <param name="Note">A note for this session.</param>
+/// <param name="Scope">"this", "later" or "every".</param>
+/// <param name="Version">The series' version that the form was made from.</param>
+public sealed record SessionInput(
+    string? Do = "", string? Day = "", string? Period = "", string? Start = "", string? End = "", string? Title = null, string? Place = null, string? Note = null,
+    string? Scope = "this", int Version = 0);
+
+/// <summary>What one scope would do.</summary>
+/// <param name="Scope">The scope.</param>
+/// <param name="Consequences">What becomes of sessions, in words; empty where only words change.</param>
+/// <param name="Reason">Why it cannot be; null where it can.</param>
+public sealed record ScopeChoice(ChangeScope Scope, string Consequences, string? Reason);
+
+/// <summary>A session opened in place.</summary>
+/// <param name="School">The school's time.</param>
+/// <param name="Session">The session.</param>
+/// <param name="Problems">What is wrong with the form.</param>
+/// <param name="Choices">What each scope would do; empty where nothing is asked for yet.</param>
+/// <param name="Told">What is worth knowing before it is done: a no-class day, a session already there.</param>
+/// <param name="Materials">The materials of this session alone.</param>
+public sealed record OpenSession(
+    SchoolTime School, Session Session, IReadOnlyList<Problem> Problems, IReadOnlyList<ScopeChoice> Choices, IReadOnlyList<string> Told, IReadOnlyList<Material> Materials);
+
+/// <summary>Changes one session of a series, or it and the later ones, or every one.</summary>
+public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
+{
+    private sealed record Found(Setting Setting, Series Series, Plan Plan, Session Session);
+
+    /// <summary>Opens a session, with what each scope of the input would do.</summary>
+    public Outcome<OpenSession> Open(Viewer viewer, string slug, SeriesId id, string original, SessionInput input) => database.Read<Outcome<OpenSession>>(stores =>
+    {
+        var (found, refusal) = Find<OpenSession>(stores, viewer, slug, id, original);
+        if (found is null) return refusal!;
+        var school = found.Setting.School.Time;
+        var materials = stores.Materials.Of(found.Setting.Calendar.Id).Where(material => material.ForSession is not null && material.BelongsTo(found.Session)).ToList();
+        if (string.IsNullOrEmpty(input.Do)) return new Outcome<OpenSession>.Done(new OpenSession(school, found.Session, [], [], [], materials));
+        var entry = new Entry();
+        var edit = ReadEdit(entry, input, found, school);
+        if (edit is null) return new Outcome<OpenSession>.Done(new OpenSession(school, found.Session, entry.Problems, [], [], materials));
+        var choices = Enum.GetValues<ChangeScope>().Select(scope => Weigh(found, edit, scope, school)).ToList();
+        return new Outcome<OpenSession>.Done(new OpenSession(school, found.Session, [], choices, [.. Told(stores, found, edit, school)], materials));
+    });
+
+    /// <summary>Does what the input asks for, where the series still has its version.</summary>
+    /// <returns>What was done, in a sentence.</returns>
+    public Outcome<string> Do(Viewer viewer, string slug, SeriesId id, string original, SessionInput input) => database.Write<Outcome<string>>(stores =>
+    {
+        var (found, refusal) = Find<string>(stores, viewer, slug, id, original);
+        if (found is null) return refusal!;
+        var school = found.Setting.School.Time;
+        if (found.Series.Version != input.Version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, found.Setting.Calendar.Id, id.Value));
+        var entry = new Entry();
+        var edit = ReadEdit(entry, input, found, school);
+        if (!Enum.TryParse<ChangeScope>(input.Scope, ignoreCase: true, out var scope) || !Enum.IsDefined(scope)) entry.Wrong("Scope", "Choose how far it reaches: this session, this and later, or every session.");
+        if (edit is null || !entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
+        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope, school);
+        if (altered is null) return new Outcome<string>.Refused([new Problem("Scope", reason!)]);
+        if (scope != ChangeScope.This && altered.Kept is { } kept && Planner.PlanOf(kept, school).HeldCount == 0) altered = altered with { Kept = null };
+        return Keep(stores, found, altered, Summary(found, edit, scope, school), viewer.Person!.Value);
+    }, outcome => outcome.IsDone);
+
+    /// <summary>Drops a loose change, or puts what it says on another session of its series.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="id">The series.</param>
+    /// <param name="original">The change's original start.</param>
+    /// <param name="onto">The original start of the session to put it on; empty to drop it.</param>
+    /// <param name="version">The series' version that the form was made from.</param>
+    public Outcome<string> Settle(Viewer viewer, string slug, SeriesId id, string original, string? onto, int version) => database.Write<Outcome<string>>(stores =>
+    {
+        var (setting, series, refusal) = FindSeries<string>(stores, viewer, slug, id);
+        if (series is null) return refusal!;
+        var plan = Planner.PlanOf(series, setting!.School.Time);
+        if (!TryRead(original, out var at) || plan.Loose.FirstOrDefault(change => change.Original == at) is not { } loose) return new Outcome<string>.NotFound();
+        if (series.Version != version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, setting.Calendar.Id, id.Value));
+        var others = series.Changes.Where(change => change.Original != at);
+        if (string.IsNullOrEmpty(onto))
+            return Keep(stores, new Found(setting, series, plan, null!), new Altered(series with { Changes = [.. others] }),
+                $"dropped the loose change of {Wording.WithWeekday(at.Date)} ({loose.InWords})", viewer.Person!.Value);
+        if (!TryRead(onto, out var target) || plan.Find(target) is not { Change: null } session) return new Outcome<string>.Refused([new Problem("Onto", "That session is gone or changed already. Choose another.")]);
+        return Keep(stores, new Found(setting, series, plan, session), new Altered(series with { Changes = [.. others.Append(loose with { Original = session.Original }).OrderBy(change => change.Original)] }),
+            $"put the loose change of {Wording.WithWeekday(at.Date)} on {Wording.WithWeekday(session.Original.Date)}", viewer.Person!.Value);
+    }, outcome => outcome.IsDone);
+
+    private static ScopeChoice Weigh(Found found, SessionEdit edit, ChangeScope scope, SchoolTime school)
+    {
+        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope, school);
+        if (altered is null) return new ScopeChoice(scope, "", reason);
+        IReadOnlyList<Plan> after = [.. new[] { altered.Kept, altered.Split }.OfType<Series>().Select(series => Planner.PlanOf(series, school))];
+        var before = found.Plan;
+        if (altered.ShiftDays == 0) return new ScopeChoice(scope, Consequences.Between([before], after).InWords, null);
+        // Moved to another weekday, sessions have other original dates; what moves is told as such.
+        var moved = before.Held.Count(session => session.Change?.Day is null && altered.Shift(session.Original) != session.Original);
+        var (old, fresh) = (before.HeldCount, after.Sum(plan => plan.HeldCount));
+        return new ScopeChoice(scope, $"{Wording.Count(moved, "session moves", "sessions move")}{(fresh == old ? "" : fresh < old ? $", {old - fresh} fewer than before" : $", {fresh - old} more than before")}", null);
+    }
+
+    private static IEnumerable<string> Told(Stores stores, Found found, SessionEdit edit, SchoolTime school)
+    {
+        if (!edit.Moves) yield break;
+        var altered = Alteration.Of(found.Plan, found.Session, edit, ChangeScope.This, school).Altered!.Kept!;
+        var plan = Planner.PlanOf(altered, school);
+        if (plan.Find(found.Session.Original) is not { } moved) yield break;
+        if (school.NoClassOn(moved.Start.Date) is { } noClass) yield return $"{Wording.WithWeekday(moved.Start.Date)} is {noClass.Name}, a no-class day. It would meet there all the same.";
+        else if (school.TermOn(moved.Start.Date) is null) yield return $"{Wording.WithWeekday(moved.Start.Date)} lies outside every term.";
+        foreach (var other in stores.Series.Of(found.Setting.Calendar.Id).Select(series => series.Id == altered.Id ? plan : Planner.PlanOf(series, school)).SelectMany(one => one.Held))
+            if (other != moved && other.StartsAt < moved.EndsAt && moved.StartsAt < other.EndsAt)
+                yield return $"{other.Title} meets at that time already, {Wording.Span(other)}.";
+    }
+
+    private Outcome<string> Keep(Stores stores, Found found, Altered altered, string summary, PersonId person)
+    {
+        var (calendar, series, now) = (found.Setting.Calendar.Id, found.Series, clock.GetCurrentInstant());
+        var materials = stores.Materials.Of(calendar).Where(material => material.Series == series.Id).ToList();
+        List<SeriesState> before = [SeriesState.Of(series, takenOff: false, materials)];
+        if (!(altered.Kept is { } kept ? stores.Series.Change(kept with { ChangedAt = now }, series.Version) : stores.Series.SetTakenOff(series.Id, true, series.Version, now)))
+            return new Outcome<string>.Stale(null);
+        Series? split = null;
+        if (altered.Split is { } part)
+        {
+            split = stores.Series.Add(part with { Uid = ComposeSeries.NewUid(), MadeAt = now, ChangedAt = now });
+            before.Add(SeriesState.Of(split, takenOff: true, []));
+        }
+
+        foreach (var material in materials)
+        {
+            if (material.ForSession is { } session)
+            {
+                var belongs = split is not null && session.Date >= altered.SplitFrom ? split.Id : series.Id;
+                if (belongs != series.Id || altered.Shift(session) != session) stores.Materials.Move(material.Id, belongs, altered.Shift(session));
+            }
+            else if (split is not null)
+            {
+                stores.Materials.Add(material with { Series = split.Id, Key = Secrets.NewKey() }, person, now);
+            }
+        }
+
+        var after = stores.Materials.Of(calendar);
+        List<SeriesState> states = [SeriesState.Of(stores.Series.Find(series.Id, alsoTakenOff: true)!, altered.Kept is null, after)];
+        if (split is not null) states.Add(SeriesState.Of(split, takenOff: false, after));
+        stores.Calendars.Touch(calendar, now);
+        stores.History.Add(now, person, calendar, HistorySubject.Series, series.Id.Value, "ChangeSession", summary, SeriesState.Write(before), SeriesState.Write(states));
+        return new Outcome<string>.Done(Wording.Capital(summary) + ".");
+    }
+
+    private static SessionEdit? ReadEdit(Entry entry, SessionInput input, Found found, SchoolTime school)
+    {
+        switch (input.Do)
+        {
+            case "leave-out":
+                return new SessionEdit(Meets: false);
+            case "bring-back":
+                return new SessionEdit(Meets: true);
+            case "tell":
+                var title = input.Title is null ? null : entry.Line("Title", input.Title, "The title", SeriesInput.LongestTitle, needed: false);
+                var place = input.Place is null ? null : entry.Line("Place", input.Place, "The place", 200, needed: false);
+                var note = input.Note is null ? null : entry.Lines("Note", input.Note, "The note", 1000);
+                // A label's number is part of the title shown, not of one somebody gave.
+                if (title == found.Session.Title && found.Session.Change?.Title is null) title = null;
+                return entry.IsGood ? new SessionEdit(Title: title, Place: place == found.Session.Place ? null : place, Note: note == found.Session.Note ? null : note) : null;
+            case "move":
+                LocalDate? day = string.IsNullOrEmpty(input.Day) ? null : entry.Day("Day", input.Day, "The day");
+                var time = ReadTime(entry, input, found.Session, school);
+                if (!entry.IsGood) return null;
+                if (day == found.Session.Start.Date && time is null) entry.Wrong("Day", "It meets at that time already. Choose another day or time.");
+                return entry.IsGood ? new SessionEdit(Day: day == found.Session.Start.Date ? null : day, Time: time) : null;
+            default:
+                entry.Wrong("", "Choose what to do with the session.");
+                return null;
+        }
+    }
+
+    private static SessionTime? ReadTime(Entry entry, SessionInput input, Session session, SchoolTime school)
+    {
+        if (!string.IsNullOrEmpty(input.Period))
+        {
+            if (school.Bells.Find(input.Period) is null) entry.Wrong("Period", "The bells have no such period. Choose one from the list.");
+            var named = new SessionTime.InPeriod(input.Period);
+            return (session.Change?.Time ?? session.Of.Pattern.Time) == named ? null : named;
+        }
+
+        if (string.IsNullOrEmpty(input.Start) && string.IsNullOrEmpty(input.End)) return null;
+        if (session.IsAllDay)
+        {
+            entry.Wrong("Start", "It takes the whole day, so it has no time to move. Give the series a time in the composer first.");
+            return null;
+        }
+
+        var (start, end) = (entry.Time("Start", input.Start, "The start"), entry.Time("End", input.End, "The end"));
+        if (start is null || end is null) return null;
+        if (end <= start) entry.Wrong("End", $"It ends at {Wording.Of(end.Value)}, which is not after its start at {Wording.Of(start.Value)}. Give an end later on the same day.");
+        return (start, end) == (session.Start.TimeOfDay, session.End.TimeOfDay) ? null : new SessionTime.Clock(start.Value, end.Value);
+    }
+
+    private static string Summary(Found found, SessionEdit edit, ChangeScope scope, SchoolTime school)
+    {
+        var (session, series) = (found.Session, found.Series);
+        var which = scope switch
+        {
+            ChangeScope.This => $"{series.Title}, {Wording.WithWeekday(session.Start.Date)}",
+            ChangeScope.Later => $"{series.Title} from {Wording.WithWeekday(session.Start.Date)} on",
+            _ => $"every session of {series.Title}",
+        };
+        if (edit.Meets is { } meets) return meets ? $"brought back {which}" : $"left out {which}";
+        if (edit.Moves)
+        {
+            var to = new List<string>();
+            if (edit.Day is { } day) to.Add(scope == ChangeScope.This ? Wording.WithWeekday(day) : day.DayOfWeek.ToString());
+            if (edit.Time is { } time) to.Add(SayBack.Of(time));
+            return $"moved {which} to {string.Join(", ", to)}";
+        }
+
+        var told = new List<string>();
+        if (edit.Title is { } title) told.Add(title.Length == 0 ? "its own title again" : $"the title “{title}”");
+        if (edit.Place is { } place) told.Add(place.Length == 0 ? "no place" : $"the place {place}");
+        if (edit.Note is { } note) told.Add(note.Length == 0 ? "no note any more" : "a note");
+        return told.Count == 0 ? $"saved {which}, unchanged" : $"gave {which} {Wording.List(told)}";
+    }
+
+    private static (Setting?, Series?, Outcome<T>?) FindSeries<T>(Stores stores, Viewer viewer, string slug, SeriesId id)
+    {
+        if (Setting.Find(stores, viewer, slug) is not { } setting || stores.Series.Find(id) is not { } series || series.Calendar != setting.Calendar.Id) return (null, null, new Outcome<T>.NotFound());
+        return setting.May(Deed.ChangeSeries, own: series.MadeBy == viewer.Person) && viewer.Person is not null ? (setting, series, null) : (null, null, new Outcome<T>.NotAllowed());
+    }
+
+    private static (Found?, Outcome<T>?) Find<T>(Stores stores, Viewer viewer, string slug, SeriesId id, string original)
+    {
+        var (setting, series, refusal) = FindSeries<T>(stores, viewer, slug, id);
+        if (series is null) return (null, refusal);
+        var plan = Planner.PlanOf(series, setting!.School.Time);
+        return TryRead(original, out var at) && plan.Find(at) is { } session ? (new Found(setting, series, plan, session), null) : (null, new Outcome<T>.NotFound());
+    }
+
+    private static bool TryRead(string? text, out LocalDateTime time)
+    {
+        var parsed = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(text ?? "");
+        time = parsed.Success ? parsed.Value : default;
+        return parsed.Success;
+    }
+}

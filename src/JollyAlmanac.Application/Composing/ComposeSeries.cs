@@ -1,0 +1,200 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Composing;
+
+/// <summary>What would come of a form, before it is saved.</summary>
+/// <param name="Problems">What is wrong with it.</param>
+/// <param name="Plan">The sessions; null while something is wrong with the pattern.</param>
+/// <param name="Sentence">What will be true, in a sentence.</param>
+/// <param name="Terms">The terms that the sessions lie in, for the strip.</param>
+/// <param name="School">The school's time.</param>
+/// <param name="Consequences">What it changes against what is stored; empty for a new series.</param>
+/// <param name="Warnings">What is worth knowing before it is saved: sessions at the same time or in the same room.</param>
+public sealed record SeriesPreview(IReadOnlyList<Problem> Problems, Plan? Plan, string? Sentence, ImmutableArray<Term> Terms, SchoolTime School, string Consequences, IReadOnlyList<string> Warnings);
+
+/// <summary>What the composer begins with.</summary>
+/// <param name="School">The school's time: terms and periods to choose from.</param>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Links">Its join links to choose from.</param>
+/// <param name="Input">The form's fields.</param>
+/// <param name="Stored">The series as it is stored; null for a new one.</param>
+/// <param name="Plan">Its sessions as stored; null for a new one.</param>
+/// <param name="Materials">Its materials.</param>
+/// <param name="MayDelete">Whether the viewer may take it off.</param>
+public sealed record Composer(
+    SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, SeriesInput Input, Series? Stored, Plan? Plan, IReadOnlyList<Material> Materials, bool MayDelete);
+
+/// <summary>Adds and changes series; shows what a form would do before it is saved.</summary>
+public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVault vault, UploadLimit limit)
+{
+    /// <summary>Opens the composer, for a new series or for one that is there.</summary>
+    public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) => database.Read<Outcome<Composer>>(stores =>
+    {
+        var found = Find(stores, viewer, slug, id);
+        if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) }) return As<Composer>(found);
+        var school = setting.School.Time;
+        return new Outcome<Composer>.Done(new Composer(
+            school,
+            setting.Calendar,
+            stores.JoinLinks.Of(setting.Calendar.Id),
+            stored is null ? Fresh(setting, clock.GetCurrentInstant()) : SeriesInput.Of(stored),
+            stored,
+            stored is null ? null : Planner.PlanOf(stored, school),
+            [.. stores.Materials.Of(setting.Calendar.Id).Where(material => material.Series == stored?.Id)],
+            stored is not null && setting.May(Deed.DeleteSeries, own: stored.MadeBy == viewer.Person)));
+    });
+
+    /// <summary>What a form would do; the same path as saving, without the save.</summary>
+    public Outcome<SeriesPreview> Preview(Viewer viewer, string slug, SeriesId? id, SeriesInput input) => database.Read<Outcome<SeriesPreview>>(stores =>
+    {
+        var found = Find(stores, viewer, slug, id);
+        if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) }) return As<SeriesPreview>(found);
+        var entry = new Entry();
+        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, stores.JoinLinks.Of(setting.Calendar.Id));
+        if (draft is null) return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], setting.School.Time, "", []));
+        var plan = Planner.PlanOf(Make(draft, setting, stored, viewer, draft.Link), setting.School.Time);
+        ImmutableArray<Term> terms = [.. setting.School.Time.Terms.Where(term => plan.Sessions.Any(session => term.Holds(session.Start.Date)))];
+        return new Outcome<SeriesPreview>.Done(new SeriesPreview([], plan, SayBack.Sentence(plan, setting.School.Time, setting.Calendar.Title), terms, setting.School.Time,
+            stored is null ? "" : Consequences.Between([Planner.PlanOf(stored, setting.School.Time)], [plan]).InWords,
+            [.. Warnings(stores, viewer, setting, plan)]));
+    });
+
+    // Sessions of the same calendar at the same time, and of any that the viewer may read in the same room.
+    private static IEnumerable<string> Warnings(Stores stores, Viewer viewer, Setting setting, Plan plan)
+    {
+        if (plan.Of.Pattern.Extent is Extent.Held held && plan.First is { } first && setting.School.Time.TermOn(first) is { } term && plan.Held.Count(session => term.Holds(session.Start.Date)) < held.Sessions)
+            yield return $"Not all {held.Sessions} sessions fit into the {term.Name}: it goes on after {Wording.Brief(term.Last)}.";
+        if (plan.Loose.Length > 0) yield return $"{Wording.Count(plan.Loose.Length, "change made by hand has", "changes made by hand have")} no session any more and will be listed as loose.";
+        var grants = stores.Calendars.AllGrants();
+        var calendars = stores.Calendars.All().ToDictionary(calendar => calendar.Id);
+        var mine = plan.Held.Where(session => !session.IsAllDay).ToLookup(session => session.Start.Date);
+        foreach (var other in stores.Series.All().SelectMany(group => group).Where(series => series.Id != plan.Of.Id))
+        {
+            var isHere = other.Calendar == setting.Calendar.Id;
+            if (!isHere && (plan.Of.Place.Length == 0 || !other.Place.Equals(plan.Of.Place, StringComparison.OrdinalIgnoreCase) || !AccessRules.May(Deed.SeeOutline, AccessRules.LevelOf(viewer, grants[other.Calendar])))) continue;
+            var together = Planner.PlanOf(other, setting.School.Time).Held.Where(session => !session.IsAllDay && mine[session.Start.Date].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
+            if (together.Count > 0)
+                yield return $"{Wording.Count(together.Count, "session falls", "sessions fall")} together with {other.Title}{(isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}")}{(together.Count > 3 ? "" : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Start.Date))])})")}.";
+        }
+    }
+
+    /// <summary>Saves a form: adds the series, or changes it where it still has the form's version.</summary>
+    public Outcome<Series> Save(Viewer viewer, string slug, SeriesId? id, SeriesInput input, MaterialInput materials)
+    {
+        // Files are read before the write lock is taken: a slow upload must not hold up the school. Not for strangers, though.
+        if (database.Read(stores => Find(stores, viewer, slug, id)) is var allowed and not Outcome<(Setting, Series?)>.Done) return As<Series>(allowed);
+        var entry = new Entry();
+        var added = new MaterialReader(vault, limit).Read(entry, materials);
+        return database.Write(stores => Save(stores, viewer, slug, id, input, materials, added, entry), outcome => outcome.IsDone);
+    }
+
+    internal Outcome<Series> Save(
+        Stores stores, Viewer viewer, string slug, SeriesId? id, SeriesInput input, MaterialInput materials, IReadOnlyList<MaterialDraft> added, Entry entry)
+    {
+        var found = Find(stores, viewer, slug, id);
+        if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) } || viewer.Person is not { } person) return As<Series>(found);
+        var calendar = setting.Calendar.Id;
+        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, stores.JoinLinks.Of(calendar));
+        if (draft is null || !entry.IsGood) return new Outcome<Series>.Refused(entry.Problems);
+        if (stored is not null && stored.Version != input.Version)
+            return new Outcome<Series>.Stale(stores.History.Newest(HistorySubject.Series, calendar, stored.Id.Value));
+        var now = clock.GetCurrentInstant();
+        var link = draft.Link;
+        if (draft.NewLink is var (name, target))
+        {
+            var made = stores.JoinLinks.Add(calendar, name, target, person, now);
+            stores.History.Add(now, person, calendar, HistorySubject.JoinLink, made.Id.Value, "AddJoinLink", $"made the join link {name}", null, null);
+            link = made.Id;
+        }
+
+        var series = Make(draft, setting, stored, viewer, link) with { ChangedAt = now };
+        var plan = Planner.PlanOf(series, setting.School.Time);
+        if (plan.HeldCount == 0) return new Outcome<Series>.Refused([new Problem("", SayBack.Sentence(plan, setting.School.Time, setting.Calendar.Title))]);
+        var materialsBefore = stores.Materials.Of(calendar);
+        if (stored is null) series = stores.Series.Add(series with { MadeAt = now });
+        else if (stores.Series.Change(series, input.Version)) series = series with { Version = input.Version + 1 };
+        else return new Outcome<Series>.Stale(null);
+        foreach (var material in added)
+        {
+            if (material.ForSession is { } session && !plan.Held.Any(one => one.Start == session))
+                return new Outcome<Series>.Refused([new Problem("MaterialForSession", "That session is not among those of the series. Choose another, or every session.")]);
+            stores.Materials.Add(new Material(default, calendar, series.Id, material.ForSession, Secrets.NewKey(), material.Title, material.Content, material.Audience), person, now);
+        }
+
+        if (materials.TakeOff is { Count: > 0 } takeOff) stores.Materials.TakeOff(series.Id, [.. takeOff.Select(one => new MaterialId(one))], now);
+        stores.Calendars.Touch(calendar, now);
+        stores.History.Add(now, person, calendar, HistorySubject.Series, series.Id.Value, stored is null ? "AddSeries" : "ChangeSeries", Summary(series, stored, added),
+            SeriesState.Write([SeriesState.Of(stored ?? series, takenOff: stored is null, materialsBefore)]), SeriesState.Write([SeriesState.Of(series, takenOff: false, stores.Materials.Of(calendar))]));
+        return new Outcome<Series>.Done(series);
+    }
+
+    // "attached Field sheet to …" where that is all that was done.
+    private static string Summary(Series series, Series? stored, IReadOnlyList<MaterialDraft> added)
+    {
+        if (stored is null) return $"added {series.Title}";
+        var isSame = PatternText.Of(series.Pattern).ToString() == PatternText.Of(stored.Pattern).ToString()
+            && (series.Title, series.Description, series.Place, series.JoinLink, series.NumberLabel) == (stored.Title, stored.Description, stored.Place, stored.JoinLink, stored.NumberLabel);
+        return isSame && added.Count > 0
+            ? $"attached {Wording.List([.. added.Select(material => material.Title)])} to {series.Title}"
+            : isSame ? $"saved {series.Title}, its times unchanged" : $"changed {series.Title}";
+    }
+
+    private static Outcome<(Setting, Series?)> Find(Stores stores, Viewer viewer, string slug, SeriesId? id)
+    {
+        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<(Setting, Series?)>.NotFound();
+        if (id is null)
+            return setting.May(Deed.AddSeries) ? new Outcome<(Setting, Series?)>.Done((setting, null)) : new Outcome<(Setting, Series?)>.NotAllowed();
+        if (stores.Series.Find(id.Value) is not { } stored || stored.Calendar != setting.Calendar.Id) return new Outcome<(Setting, Series?)>.NotFound();
+        return setting.May(Deed.ChangeSeries, own: stored.MadeBy == viewer.Person)
+            ? new Outcome<(Setting, Series?)>.Done((setting, stored))
+            : new Outcome<(Setting, Series?)>.NotAllowed();
+    }
+
+    private static Outcome<T> As<T>(Outcome<(Setting, Series?)> found) =>
+        found is Outcome<(Setting, Series?)>.NotAllowed ? new Outcome<T>.NotAllowed() : new Outcome<T>.NotFound();
+
+    /// <summary>A name in iCalendar that no other series anywhere has.</summary>
+    internal static string NewUid() => $"{Guid.NewGuid():N}@jolly-almanac";
+
+    internal static Series Make(SeriesDraft draft, Setting setting, Series? stored, Viewer viewer, JoinLinkId? link) => new(
+        stored?.Id ?? default,
+        setting.Calendar.Id,
+        stored?.Uid ?? NewUid(),
+        draft.Title,
+        draft.Description,
+        draft.Place,
+        draft.Pattern,
+        link,
+        stored?.MadeBy ?? viewer.Person ?? default,
+        stored?.Version ?? 1,
+        stored?.MadeAt ?? default,
+        stored?.ChangedAt ?? default)
+    {
+        NumberLabel = draft.NumberLabel,
+        FirstNumber = stored?.FirstNumber ?? 1,
+        Follows = stored?.Follows,
+        Changes = stored?.Changes ?? [],
+    };
+
+    internal static SeriesInput Fresh(Setting setting, Instant now)
+    {
+        var today = now.InZone(setting.School.Time.Zone).Date;
+        var term = setting.School.Time.TermToShow(today);
+        // A series that is entered before or early in a term runs from its first day; later, from today on.
+        var from = term is null || today > term.Last ? today : LocalDate.Max(term.First, today);
+        return new SeriesInput(
+            Title: setting.Calendar.Kind == CalendarKind.Class ? setting.Calendar.Title : "",
+            From: NodaTime.Text.LocalDatePattern.Iso.Format(from),
+            Period: setting.School.Time.Bells.Periods.FirstOrDefault()?.Name ?? "",
+            Term: term?.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "",
+            Extent: term is null ? "until" : "term");
+    }
+}

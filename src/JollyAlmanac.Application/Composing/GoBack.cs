@@ -1,0 +1,76 @@
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Composing;
+
+/// <summary>Undoes the last change of a calendar's series, and goes back to how they were after an earlier one.</summary>
+public sealed class GoBack(AlmanacDatabase database, IClock clock)
+{
+    /// <summary>Undoes the viewer's last change that is not undone yet, unless somebody changed the same series since.</summary>
+    /// <returns>What was undone, in a sentence.</returns>
+    public Outcome<string> Undo(Viewer viewer, string slug) => database.Write<Outcome<string>>(stores =>
+    {
+        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<string>.NotFound();
+        if (viewer.Person is not { } person) return new Outcome<string>.NotAllowed();
+        if (stores.History.LastToUndo(setting.Calendar.Id, person) is not { } last || stores.History.States(setting.Calendar.Id, last.Id) is not var (line, before, after))
+            return new Outcome<string>.Refused([new Problem("", "There is nothing of yours to undo on this calendar.")]);
+        // What was done since and undone again does not stand in the way: the states are compared, not the versions.
+        foreach (var (state, current) in after.Zip(Now(stores, setting.Calendar.Id, after)))
+            if (!state.IsSameAs(current)) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, setting.Calendar.Id, state.Id));
+        return Apply(stores, viewer, setting, before, after, "Undo", line.Id, $"undid: {line.Summary}");
+    }, outcome => outcome.IsDone);
+
+    /// <summary>Puts the series of a line of the history back to how they were after it.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="lineId">The line.</param>
+    /// <param name="revision">The calendar's revision that the page was made from.</param>
+    public Outcome<string> Restore(Viewer viewer, string slug, long lineId, int revision) => database.Write<Outcome<string>>(stores =>
+    {
+        if (Setting.Find(stores, viewer, slug) is not { } setting || stores.History.States(setting.Calendar.Id, lineId) is not var (line, _, after)) return new Outcome<string>.NotFound();
+        if (setting.Calendar.Revision != revision) return new Outcome<string>.Stale(stores.History.Last(setting.Calendar.Id, 1) is [var newest, ..] ? newest : null);
+        var at = line.At.InZone(setting.School.Time.Zone);
+        return Apply(stores, viewer, setting, after, Now(stores, setting.Calendar.Id, after), "Restore", line.SubjectId, $"went back to {Wording.WithWeekday(at.Date)}, {Wording.Of(at.TimeOfDay)}: {line.Summary}");
+    }, outcome => outcome.IsDone);
+
+    private Outcome<string> Apply(Stores stores, Viewer viewer, Setting setting, IReadOnlyList<SeriesState> wanted, IReadOnlyList<SeriesState> current, string act, long subject, string summary)
+    {
+        var (calendar, now) = (setting.Calendar.Id, clock.GetCurrentInstant());
+        foreach (var state in wanted)
+        {
+            if (stores.Series.Find(new SeriesId(state.Id), alsoTakenOff: true) is not { } series || series.Calendar != calendar) return new Outcome<string>.NotFound();
+            if (viewer.Person is null || !setting.May(Deed.ChangeSeries, own: series.MadeBy == viewer.Person)) return new Outcome<string>.NotAllowed();
+            var pattern = state.Pattern.ToPattern();
+            if (pattern.Extent is Extent.WithTerm with && setting.School.Time.Find(with.Term) is null)
+                return new Outcome<string>.Refused([new Problem("", $"The term that {state.Title} ran with is gone, so it cannot come back as it was.")]);
+            if (state.Link is { } link && stores.JoinLinks.Of(calendar).All(one => one.Id.Value != link))
+                return new Outcome<string>.Refused([new Problem("", $"The join link that {state.Title} had is gone, so it cannot come back as it was.")]);
+            var (version, isOff) = (series.Version, stores.Series.IsTakenOff(series.Id));
+            if (state.TakenOff)
+            {
+                if (!isOff && !stores.Series.SetTakenOff(series.Id, true, version, now)) return new Outcome<string>.Stale(null);
+                continue;
+            }
+
+            if (isOff && !stores.Series.SetTakenOff(series.Id, false, version++, now)) return new Outcome<string>.Stale(null);
+            if (!stores.Series.Change(state.On(series) with { ChangedAt = now }, version)) return new Outcome<string>.Stale(null);
+            foreach (var material in state.Materials)
+                stores.Materials.Move(new MaterialId(material.Id), series.Id, material.At);
+        }
+
+        stores.Calendars.Touch(calendar, now);
+        stores.History.Add(now, viewer.Person!.Value, calendar, act == "Undo" ? HistorySubject.Calendar : HistorySubject.Series, subject, act, summary, SeriesState.Write(current), SeriesState.Write(Now(stores, calendar, wanted)));
+        return new Outcome<string>.Done(Wording.Capital(summary) + ".");
+    }
+
+    // The same series as they are stored now. A series is never deleted, only taken off.
+    private static List<SeriesState> Now(Stores stores, CalendarId calendar, IReadOnlyList<SeriesState> states)
+    {
+        var materials = stores.Materials.Of(calendar);
+        return [.. states.Select(state => new SeriesId(state.Id)).Select(id => SeriesState.Of(stores.Series.Find(id, alsoTakenOff: true)!, stores.Series.IsTakenOff(id), materials))];
+    }
+}

@@ -1,0 +1,97 @@
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Storage;
+using NodaTime;
+using NodaTime.Text;
+
+namespace JollyAlmanac.Application.Composing;
+
+/// <summary>A file that somebody sends.</summary>
+/// <param name="FileName">As the browser names it; only its last part is used.</param>
+/// <param name="Length">In bytes.</param>
+/// <param name="Open">Opens its bytes.</param>
+public sealed record Upload(string FileName, long Length, Func<Stream> Open);
+
+/// <summary>What the composer's form says of materials.</summary>
+/// <param name="Files">Files to add.</param>
+/// <param name="Title">What people read of the one link or the one file added; empty takes the file's name or the link's host.</param>
+/// <param name="Address">A link to add; empty for none.</param>
+/// <param name="ForSession">The local start of the one session it is for, ISO; empty for every session.</param>
+/// <param name="PeopleOnly">Only for people of the calendar who are signed in.</param>
+/// <param name="TakeOff">Materials to take off.</param>
+public sealed record MaterialInput(
+    IReadOnlyList<Upload>? Files = null, string? Title = "", string? Address = "", string? ForSession = "", bool PeopleOnly = false, IReadOnlyList<long>? TakeOff = null)
+{
+    /// <summary>Nothing to add or take off.</summary>
+    public static MaterialInput None { get; } = new();
+}
+
+/// <summary>How large a file may be, in bytes; 25 MB unless set otherwise.</summary>
+public sealed record UploadLimit(long Bytes)
+{
+    /// <summary>25 MB.</summary>
+    public static UploadLimit Usual { get; } = new(25L * 1024 * 1024);
+
+    /// <summary>How many files may come in one go.</summary>
+    public const int MostFiles = 10;
+}
+
+/// <summary>A material to be added: all but where it belongs.</summary>
+internal sealed record MaterialDraft(string Title, MaterialContent Content, LocalDateTime? ForSession, MaterialAudience Audience);
+
+/// <summary>Reads a <see cref="MaterialInput"/>; bytes of good files are in the vault then.</summary>
+internal sealed class MaterialReader(FileVault vault, UploadLimit limit)
+{
+    public IReadOnlyList<MaterialDraft> Read(Entry entry, MaterialInput input)
+    {
+        var title = entry.Line("MaterialTitle", input.Title, "The material's title", 200, needed: false);
+        LocalDateTime? session = null;
+        if (!string.IsNullOrEmpty(input.ForSession))
+        {
+            if (LocalDateTimePattern.GeneralIso.Parse(input.ForSession) is { Success: true } parsed) session = parsed.Value;
+            else entry.Wrong("MaterialForSession", "Choose the session from the list, or every session.");
+        }
+
+        var audience = input.PeopleOnly ? MaterialAudience.PeopleOfTheCalendar : MaterialAudience.Anyone;
+        var drafts = new List<MaterialDraft>();
+        var link = string.IsNullOrWhiteSpace(input.Address) ? null : entry.Address("MaterialAddress", input.Address, "The material's link");
+        var files = (input.Files ?? []).Where(file => file.FileName.Length > 0).ToList();
+        if (files.Count > UploadLimit.MostFiles) entry.Wrong("MaterialFiles", $"These are {files.Count} files; {UploadLimit.MostFiles} may come in one go. Add the others afterwards.");
+        var contents = files.Take(UploadLimit.MostFiles).Select(file => Read(entry, file)).OfType<MaterialContent.StoredFile>().ToList();
+        if (link is not null) drafts.Add(new MaterialDraft(title.Length > 0 ? title : link.IdnHost, new MaterialContent.Link(link), session, audience));
+        // A title is for the one thing added; several things keep the names of their files.
+        foreach (var content in contents)
+            drafts.Add(new MaterialDraft(title.Length > 0 && link is null && contents.Count == 1 ? title : content.Name, content, session, audience));
+        return drafts;
+    }
+
+    private MaterialContent.StoredFile? Read(Entry entry, Upload file)
+    {
+        var name = entry.Line("MaterialFiles", Path.GetFileName(file.FileName.Replace('\\', '/')), "A file's name", 150, needed: true);
+        if (file.Length > limit.Bytes)
+        {
+            entry.Wrong("MaterialFiles", $"“{name}” has {Size(file.Length)}; a file may have {Size(limit.Bytes)}. Make it smaller, or attach a link to it.");
+            return null;
+        }
+
+        if (file.Length == 0)
+        {
+            entry.Wrong("MaterialFiles", $"“{name}” is empty. Attach it again once it has something in it.");
+            return null;
+        }
+
+        using var stream = file.Open();
+        using var memory = new MemoryStream((int)file.Length);
+        stream.CopyTo(memory);
+        var bytes = memory.GetBuffer().AsSpan(0, (int)memory.Length);
+        var (kind, reason) = FileKind.Of(name, bytes[..Math.Min(bytes.Length, 16)]);
+        if (kind is null)
+        {
+            entry.Wrong("MaterialFiles", reason!);
+            return null;
+        }
+
+        return entry.IsGood ? new MaterialContent.StoredFile(vault.Add(bytes), name, kind.MediaType, bytes.Length) : null;
+    }
+
+    private static string Size(long bytes) => bytes >= 1024 * 1024 ? $"{bytes / (1024.0 * 1024):0.#} MB" : $"{Math.Max(1, bytes / 1024)} KB";
+}

@@ -1,0 +1,83 @@
+using System.Globalization;
+using System.Text;
+using JollyAlmanac.Core.JoinLinks;
+using NodaTime;
+using NodaTime.Text;
+
+namespace JollyAlmanac.Application;
+
+/// <summary>Reads the fields of a form, one after the other, and gathers what is wrong with them.</summary>
+internal sealed class Entry
+{
+    private readonly List<Problem> problems = [];
+
+    public IReadOnlyList<Problem> Problems => problems;
+
+    public bool IsGood => problems.Count == 0;
+
+    public bool Has(string field) => problems.Any(problem => problem.Field == field);
+
+    public void Wrong(string field, string message) => problems.Add(new Problem(field, message));
+
+    /// <summary>One line of text: trimmed, white space folded, without control characters and direction overrides.</summary>
+    public string Line(string field, string? text, string called, int longest, bool needed)
+    {
+        var line = string.Join(' ', Clean(text, keepLines: false).Split(' ', StringSplitOptions.RemoveEmptyEntries));
+        if (needed && line.Length == 0) Wrong(field, $"{called} is missing. Write one.");
+        else if (line.Length > longest) Wrong(field, $"{called} has {line.Length} characters. It may have {longest}; shorten it.");
+        return line;
+    }
+
+    /// <summary>Several lines of text.</summary>
+    public string Lines(string field, string? text, string called, int longest)
+    {
+        var lines = Clean(text?.ReplaceLineEndings("\n"), keepLines: true).Trim();
+        if (lines.Length > longest) Wrong(field, $"{called} has {lines.Length} characters. It may have {longest}; shorten it.");
+        return lines;
+    }
+
+    public LocalDate? Day(string field, string? text, string called)
+    {
+        if (LocalDatePattern.Iso.Parse(text?.Trim() ?? "") is { Success: true, Value: { Year: >= 1950 and <= 2150 } day }) return day;
+        Wrong(field, string.IsNullOrWhiteSpace(text) ? $"{called} is missing. Choose a day." : $"{called} is no day that the almanac can read. Write it like 2026-09-14.");
+        return null;
+    }
+
+    public LocalTime? Time(string field, string? text, string called)
+    {
+        if (TimePattern.Parse(text?.Trim() ?? "") is { Success: true, Value: var time }) return time;
+        Wrong(field, string.IsNullOrWhiteSpace(text) ? $"{called} is missing. Write it like 9:50." : $"{called} is no time that the almanac can read. Write it like 9:50 or 13:30.");
+        return null;
+    }
+
+    public int? Number(string field, string? text, string called, int least, int most)
+    {
+        if (int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= least && number <= most) return number;
+        Wrong(field, $"{called} must be a whole number from {least} to {most}.");
+        return null;
+    }
+
+    public Uri? Address(string field, string? text, string called)
+    {
+        text = text?.Trim() ?? "";
+        if (text.Length <= JoinTarget.Longest && WebAddress.TryRead(text, out var address)) return address;
+        Wrong(field, $"{called} must be a web address that starts with https:// or http://.");
+        return null;
+    }
+
+    private static string Clean(string? text, bool keepLines)
+    {
+        var clean = new StringBuilder();
+        // Without lone surrogates, which no UTF-8 can carry, and without marks that turn the direction of what follows them.
+        foreach (var rune in (text ?? "").EnumerateRunes())
+        {
+            if (rune.Value is 0xFFFD or (>= 0x202A and <= 0x202E) or (>= 0x2066 and <= 0x2069)) continue;
+            if (keepLines && rune.Value is '\n' or '\t') clean.Append(rune.ToString());
+            else clean.Append(Rune.IsControl(rune) || Rune.IsWhiteSpace(rune) ? " " : rune.ToString());
+        }
+
+        return clean.ToString();
+    }
+
+    private static readonly LocalTimePattern TimePattern = LocalTimePattern.CreateWithInvariantCulture("H:mm");
+}

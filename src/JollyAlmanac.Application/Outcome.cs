@@ -1,0 +1,34 @@
+using JollyAlmanac.Storage;
+
+namespace JollyAlmanac.Application;
+
+/// <summary>One thing that is wrong with what somebody entered: where, and in plain words why and what to do.</summary>
+/// <param name="Field">The name of the form field it stands beside; empty for the whole form.</param>
+/// <param name="Message">For people.</param>
+public sealed record Problem(string Field, string Message);
+
+/// <summary>What came of an act. Expected refusals are values; exceptions are bugs.</summary>
+/// <typeparam name="T">What the act gives when it is done.</typeparam>
+public abstract record Outcome<T>
+{
+    private Outcome() { }
+
+    /// <summary>Whether it was done; only then is anything kept.</summary>
+    public bool IsDone => this is Done;
+
+    /// <summary>Done and kept.</summary>
+    public sealed record Done(T Value) : Outcome<T>;
+
+    /// <summary>What was entered cannot be; nothing is changed.</summary>
+    public sealed record Refused(IReadOnlyList<Problem> Problems) : Outcome<T>;
+
+    /// <summary>There is no such thing, or the person may not know of it.</summary>
+    public sealed record NotFound : Outcome<T>;
+
+    /// <summary>The person may see it, but not do this.</summary>
+    public sealed record NotAllowed : Outcome<T>;
+
+    /// <summary>Somebody else changed it since the person last read it; nothing is changed.</summary>
+    /// <param name="By">Who and when, where the history tells.</param>
+    public sealed record Stale(HistoryLine? By) : Outcome<T>;
+}

@@ -1,0 +1,39 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Publishing;
+
+/// <summary>The agenda panel of an embed.</summary>
+/// <param name="Outlet">The embed.</param>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="School">The school.</param>
+/// <param name="Now">The moment it shows.</param>
+/// <param name="Coming">The sessions that are not over, in order, a few weeks of them.</param>
+public sealed record EmbedPanel(Outlet Outlet, Calendar Calendar, School School, Instant Now, ImmutableArray<ShownSession> Coming);
+
+/// <summary>Reads an embed for whoever has its token.</summary>
+public sealed class ReadEmbed(AlmanacDatabase database, IClock clock)
+{
+    private const int Most = 12;
+
+    /// <summary>The panel; null for a token that is unknown, revoked or renewed.</summary>
+    public EmbedPanel? Do(string token)
+    {
+        if (token.Length != Secrets.TokenLength) return null;
+        var hash = Secrets.HashOf(token);
+        var now = clock.GetCurrentInstant();
+        return database.Read(stores =>
+        {
+            if (stores.Outlets.Find(OutletKind.Embed, hash) is not { } outlet || stores.School.Find() is not { } school) return null;
+            var facts = CalendarFacts.Read(stores, outlet.Calendar);
+            var show = facts.For(outlet.Level, outlet.Choices);
+            var coming = facts.Plans(school.Time).SelectMany(plan => plan.Sessions).Where(session => session.IsTold && session.EndsAt > now)
+                .OrderBy(session => session.StartsAt).Take(Most).Select(show).OfType<ShownSession>();
+            return new EmbedPanel(outlet, stores.Calendars.Get(outlet.Calendar), school, now, [.. coming]);
+        });
+    }
+}

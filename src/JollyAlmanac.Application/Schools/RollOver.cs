@@ -1,0 +1,96 @@
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Schools;
+
+/// <summary>A series that can be carried to another term.</summary>
+/// <param name="Calendar">The calendar it stands on.</param>
+/// <param name="Series">The series as it is.</param>
+/// <param name="Carried">As it would be in the other term; null where it cannot be carried.</param>
+/// <param name="Sentence">What would be true of it, or why it is not carried.</param>
+public sealed record RollOverLine(Calendar Calendar, Series Series, Series? Carried, string Sentence);
+
+/// <summary>What carrying a term to another would do.</summary>
+/// <param name="School">The school.</param>
+/// <param name="From">The term to carry.</param>
+/// <param name="To">The term to carry it to.</param>
+/// <param name="Lines">The series that meet in the first.</param>
+public sealed record RollOverPreview(School School, Term From, Term To, IReadOnlyList<RollOverLine> Lines);
+
+/// <summary>Carries the series of a term to another one, with new dates: patterns and join links kept, changes left behind.</summary>
+public sealed class RollOver(AlmanacDatabase database, IClock clock)
+{
+    /// <summary>What would be carried; the viewer sees what they may change.</summary>
+    public Outcome<RollOverPreview> Preview(Viewer viewer, TermId from, TermId to) => database.Read(stores => Preview(stores, viewer, from, to));
+
+    /// <summary>Carries the series chosen, all or none of them.</summary>
+    /// <returns>How many were carried.</returns>
+    public Outcome<int> Do(Viewer viewer, TermId from, TermId to, IReadOnlyCollection<SeriesId> chosen, bool withMaterials, int revision) => database.Write<Outcome<int>>(stores =>
+    {
+        switch (Preview(stores, viewer, from, to))
+        {
+            case Outcome<RollOverPreview>.Done { Value: var preview }:
+                if (preview.School.Revision != revision) return new Outcome<int>.Stale(null);
+                var lines = preview.Lines.Where(line => line.Carried is not null && chosen.Contains(line.Series.Id)).ToList();
+                if (lines.Count == 0) return new Outcome<int>.Refused([new Problem("", "No series is chosen. Choose those to carry.")]);
+                foreach (var line in lines) Carry(stores, viewer.Person!.Value, line, preview.To, withMaterials);
+                return new Outcome<int>.Done(lines.Count);
+            case Outcome<RollOverPreview>.NotAllowed: return new Outcome<int>.NotAllowed();
+            case Outcome<RollOverPreview>.Refused { Problems: var problems }: return new Outcome<int>.Refused(problems);
+            default: return new Outcome<int>.NotFound();
+        }
+    }, outcome => outcome.IsDone);
+
+    private void Carry(Stores stores, PersonId person, RollOverLine line, Term to, bool withMaterials)
+    {
+        var (calendar, now) = (line.Calendar.Id, clock.GetCurrentInstant());
+        var made = stores.Series.Add(line.Carried! with { Uid = ComposeSeries.NewUid(), MadeBy = person, MadeAt = now, ChangedAt = now });
+        if (withMaterials)
+            foreach (var material in stores.Materials.Of(calendar).Where(material => material.Series == line.Series.Id && material.ForSession is null))
+                stores.Materials.Add(material with { Series = made.Id, Key = Secrets.NewKey() }, person, now);
+        stores.Calendars.Touch(calendar, now);
+        stores.History.Add(now, person, calendar, HistorySubject.Series, made.Id.Value, "RollOver", $"carried {made.Title} to the {to.Name}",
+            SeriesState.Write([SeriesState.Of(made, takenOff: true, [])]), SeriesState.Write([SeriesState.Of(made, takenOff: false, stores.Materials.Of(calendar))]));
+    }
+
+    private static Outcome<RollOverPreview> Preview(Stores stores, Viewer viewer, TermId from, TermId to)
+    {
+        if (stores.School.Find() is not { } school) return new Outcome<RollOverPreview>.NotFound();
+        if (viewer.Person is null || !AccessRules.MayMakeCalendar(viewer.Role)) return new Outcome<RollOverPreview>.NotAllowed();
+        if (school.Time.Find(from) is not { } old || school.Time.Find(to) is not { } fresh) return new Outcome<RollOverPreview>.NotFound();
+        if (from == to) return new Outcome<RollOverPreview>.Refused([new Problem("To", "Choose another term to carry it to.")]);
+        var (grants, facts) = (stores.Calendars.AllGrants(), CalendarFacts.ReadAll(stores));
+        var lines = stores.Calendars.All().Where(calendar => AccessRules.May(Deed.ChangeSeries, AccessRules.LevelOf(viewer, grants[calendar.Id])))
+            .SelectMany(calendar =>
+            {
+                var plans = facts(calendar.Id).Plans(school.Time);
+                return plans.Where(plan => plan.Held.Any(session => old.Holds(session.Start.Date))).Select(plan => Line(calendar, plan, plans, fresh, school.Time));
+            });
+        return new Outcome<RollOverPreview>.Done(new RollOverPreview(school, old, fresh, [.. lines]));
+    }
+
+    private static RollOverLine Line(Calendar calendar, Plan plan, IReadOnlyList<Plan> others, Term to, SchoolTime school)
+    {
+        var series = plan.Of;
+        if (series.Pattern.Repeat is Repeat.OnDates) return new RollOverLine(calendar, series, null, $"{series.Title} has listed dates, which belong to their term.");
+        var carried = series with
+        {
+            Pattern = series.Pattern with { From = to.First, Extent = series.Pattern.Extent is Extent.Held held ? held : new Extent.WithTerm(to.Id), Extra = [] },
+            Changes = [], FirstNumber = 1, Follows = null, Version = 1,
+        };
+        var pattern = PatternText.Of(carried.Pattern).ToString();
+        if (others.Any(other => other.Of.Title == series.Title && other.Of.Id != series.Id && (PatternText.Of(other.Of.Pattern).ToString() == pattern || other.Held.Any(session => to.Holds(session.Start.Date)) && SayBack.When(other.Of.Pattern, school) == SayBack.When(carried.Pattern, school))))
+            return new RollOverLine(calendar, series, null, $"{series.Title} meets in the {to.Name} already.");
+        if (plan.Held.Any(session => to.Holds(session.Start.Date))) return new RollOverLine(calendar, series, null, $"{series.Title} goes on into the {to.Name} by itself.");
+        var fresh = Planner.PlanOf(carried, school);
+        return fresh.HeldCount == 0
+            ? new RollOverLine(calendar, series, null, SayBack.Sentence(fresh, school, calendar.Title))
+            : new RollOverLine(calendar, series, carried, SayBack.Sentence(fresh, school, calendar.Title));
+    }
+}

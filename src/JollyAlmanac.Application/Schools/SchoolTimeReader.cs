@@ -1,0 +1,150 @@
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Schools;
+
+/// <summary>Reads a <see cref="SchoolTimeInput"/>.</summary>
+internal static class SchoolTimeReader
+{
+    private const int MostRows = 400;
+
+    /// <summary>The school's time, where the entry stays without problems; else null.</summary>
+    public static SchoolTime? Read(Entry entry, SchoolTimeInput input, SchoolTime stored, IReadOnlySet<TermId> inUse)
+    {
+        var terms = ReadTerms(entry, input, stored, inUse);
+        var noClass = ReadNoClass(entry, input, terms);
+        var bells = ReadBells(entry, "Bells", input.Bells ?? new BellsRow(), isRegular: true) ?? BellSchedule.None;
+        var (others, shortened) = ReadOthers(entry, input, terms);
+        var cycle = ReadCycle(entry, input);
+        return entry.IsGood ? new SchoolTime(stored.Zone, stored.FirstDayOfWeek, terms, noClass, bells, cycle, others, shortened) : null;
+    }
+
+    private static List<Term> ReadTerms(Entry entry, SchoolTimeInput input, SchoolTime stored, IReadOnlySet<TermId> inUse)
+    {
+        var terms = new List<Term>();
+        var rows = (input.Terms ?? []).Take(MostRows).ToList();
+        for (var at = 0; at < rows.Count; at++)
+        {
+            var (row, field) = (rows[at], $"Terms[{at}]");
+            if (row.Id == 0 && string.IsNullOrWhiteSpace(row.Name) && string.IsNullOrWhiteSpace(row.First) && string.IsNullOrWhiteSpace(row.Last)) continue;
+            var known = stored.Find(new TermId(row.Id));
+            if (row.Remove)
+            {
+                if (known is not null && inUse.Contains(known.Id)) entry.Wrong(field, $"Series run with the {known.Name}, so it cannot go. Give these another end first.");
+                continue;
+            }
+
+            var name = entry.Line(field, row.Name, "The term's name", 60, needed: true);
+            var (first, last) = (entry.Day(field, row.First, "The term's first day"), entry.Day(field, row.Last, "The term's last day"));
+            if (first is null || last is null) continue;
+            if (last < first) entry.Wrong(field, $"It ends on {Wording.WithYear(last.Value)}, before it starts on {Wording.WithYear(first.Value)}. Give a later last day.");
+            else if (Period.DaysBetween(first.Value, last.Value) > 400) entry.Wrong(field, "A term has 400 days at most. Give an earlier last day.");
+            else if (terms.Find(other => other.First <= last && first <= other.Last) is { } other) entry.Wrong(field, $"It overlaps the {other.Name}, {Wording.WithYear(other.First)} to {Wording.WithYear(other.Last)}. Terms may touch, but not overlap.");
+            else terms.Add(new Term(known?.Id ?? default, SchoolYear.Name(first.Value, last.Value), name, first.Value, last.Value));
+        }
+
+        // A form that lost rows must not lose terms.
+        foreach (var missing in stored.Terms.Where(term => rows.All(row => row.Id != term.Id.Value))) terms.Add(missing);
+        return terms;
+    }
+
+    private static List<NoClassDay> ReadNoClass(Entry entry, SchoolTimeInput input, List<Term> terms)
+    {
+        var days = new List<NoClassDay>();
+        var rows = (input.NoClass ?? []).Take(MostRows).ToList();
+        for (var at = 0; at < rows.Count; at++)
+        {
+            var (row, field) = (rows[at], $"NoClass[{at}]");
+            if (row.Remove || (string.IsNullOrWhiteSpace(row.First) && string.IsNullOrWhiteSpace(row.Name))) continue;
+            var name = entry.Line(field, row.Name, "The day's name", 80, needed: true);
+            if (entry.Day(field, row.First, "The day") is not { } first) continue;
+            var last = string.IsNullOrWhiteSpace(row.Last) ? first : entry.Day(field, row.Last, "The last day") ?? first;
+            if (!Enum.TryParse<NoClassKind>(string.IsNullOrEmpty(row.Kind) ? nameof(NoClassKind.Holiday) : row.Kind, ignoreCase: true, out var kind) || !Enum.IsDefined(kind)) entry.Wrong(field, "Choose what kind of day it is.");
+            Add(field, new NoClassDay(first, last, name, kind));
+        }
+
+        var (pasted, problems) = NoClassList.Read((input.Pasted ?? "").ReplaceLineEndings("\n"), terms.Count > 0 ? terms.MaxBy(term => term.First)!.First : new LocalDate(2026, 9, 1));
+        foreach (var problem in problems) entry.Wrong("Pasted", problem);
+        foreach (var day in pasted) Add("Pasted", day with { Name = entry.Line("Pasted", day.Name, "The day's name", 80, needed: true) });
+        return days;
+
+        void Add(string field, NoClassDay day)
+        {
+            if (day.Last < day.First) entry.Wrong(field, $"{day.Name} ends on {Wording.WithYear(day.Last)}, before it starts on {Wording.WithYear(day.First)}.");
+            else if (!terms.GroupBy(term => term.Year).Any(year => year.Min(term => term.First).PlusDays(-31) <= day.First && day.Last <= year.Max(term => term.Last).PlusDays(31)))
+                entry.Wrong(field, $"{day.Name}, {Wording.WithYear(day.First)}{(day.First == day.Last ? "" : $" to {Wording.WithYear(day.Last)}")}, lies outside every school year. Check its year, or add the term first.");
+            else if (!days.Contains(day)) days.Add(day);
+        }
+    }
+
+    private static BellSchedule? ReadBells(Entry entry, string field, BellsRow row, bool isRegular)
+    {
+        var lines = (row.Periods ?? "").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        if (lines.Length == 0 && isRegular) return null;
+        var name = entry.Line(field, string.IsNullOrWhiteSpace(row.Name) && isRegular ? "Regular bells" : row.Name, "The bells' name", 60, needed: true);
+        var periods = new List<BellPeriod>();
+        foreach (var line in lines.Take(40))
+        {
+            var words = line.Replace('–', '-').Split(' ', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+            var times = words.Length < 2 ? [] : string.Concat(words.Skip(1)).Split('-');
+            if (times.Length != 2 || words[0].Length > 12 || !TryTime(times[0], out var start) || !TryTime(times[1], out var end))
+            {
+                entry.Wrong(field, $"“{line}” is no period. Write its name and times, like “1 8:00-8:50”.");
+                continue;
+            }
+
+            if (end <= start) entry.Wrong(field, $"Period {words[0]} ends at {Wording.Of(end)}, which is not after its start.");
+            else if (periods.Exists(period => period.Name == words[0])) entry.Wrong(field, $"Period {words[0]} stands twice.");
+            else if (periods.Find(period => period.Start < end && start < period.End) is { } other) entry.Wrong(field, $"Period {words[0]} overlaps period {other.Name}, {Wording.Span(other.Start, other.End)}.");
+            else periods.Add(new BellPeriod(words[0], start, end));
+        }
+
+        if (periods.Count == 0) entry.Wrong(field, $"{(name.Length > 0 ? name : "The bells")} have no period. Write one a line.");
+        return new BellSchedule(name, [.. periods.OrderBy(period => period.Start)]);
+    }
+
+    private static (List<BellSchedule>, List<ShortenedDay>) ReadOthers(Entry entry, SchoolTimeInput input, List<Term> terms)
+    {
+        var (others, days) = (new List<BellSchedule>(), new List<ShortenedDay>());
+        var rows = (input.Others ?? []).Take(20).ToList();
+        for (var at = 0; at < rows.Count; at++)
+        {
+            var (row, field) = (rows[at], $"Others[{at}]");
+            if (row.Remove || (string.IsNullOrWhiteSpace(row.Name) && string.IsNullOrWhiteSpace(row.Periods) && string.IsNullOrWhiteSpace(row.Days))) continue;
+            if (ReadBells(entry, field, row, isRegular: false) is not { } bells) continue;
+            if (others.Exists(other => other.Name == bells.Name) || bells.Name == input.Bells?.Name) entry.Wrong(field, $"There are other bells called {bells.Name}. Give them another name.");
+            others.Add(bells);
+            foreach (var text in (row.Days ?? "").Split(['\n', ','], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(MostRows))
+            {
+                if (DayText.Read(text, terms.Count > 0 ? terms[0].First : new LocalDate(2026, 9, 1)) is not { } day) entry.Wrong(field, $"“{text}” is no day that the almanac can read. Write it like 25 Sep 2026.");
+                else if (days.Exists(one => one.Day == day)) entry.Wrong(field, $"{Wording.WithYear(day)} has other bells already.");
+                else days.Add(new ShortenedDay(day, bells.Name));
+            }
+        }
+
+        return (others, days);
+    }
+
+    private static DayCycle? ReadCycle(Entry entry, SchoolTimeInput input)
+    {
+        var names = (input.CycleNames ?? "").Split([',', '\n'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        if (names.Length == 0)
+        {
+            if (!string.IsNullOrWhiteSpace(input.CycleStart)) entry.Wrong("CycleNames", "A cycle needs a day at least. Name its days, or clear the date it starts on.");
+            return null;
+        }
+
+        if (names.Length > 20) entry.Wrong("CycleNames", $"These are {names.Length} cycle days; there may be 20.");
+        if (names.FirstOrDefault(name => name.Length > 12) is { } tooLong) entry.Wrong("CycleNames", $"“{tooLong}” is too long for the name of a cycle day; 12 characters fit.");
+        if (names.Distinct(StringComparer.OrdinalIgnoreCase).Count() < names.Length) entry.Wrong("CycleNames", "Two cycle days have the same name.");
+        return entry.Day("CycleStart", input.CycleStart, "The day the cycle starts on") is { } start ? new DayCycle([.. names], start) : null;
+    }
+
+    private static bool TryTime(string text, out LocalTime time)
+    {
+        var parsed = NodaTime.Text.LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(text);
+        time = parsed.Success ? parsed.Value : default;
+        return parsed.Success;
+    }
+}

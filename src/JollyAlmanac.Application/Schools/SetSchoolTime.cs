@@ -1,0 +1,139 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
+using NodaTime;
+using NodaTime.Text;
+
+namespace JollyAlmanac.Application.Schools;
+
+/// <summary>A term's row in the form.</summary>
+/// <param name="Id">Its id; 0 for a new one.</param>
+/// <param name="Name">What people call it.</param>
+/// <param name="First">ISO.</param>
+/// <param name="Last">ISO, inclusive.</param>
+/// <param name="Remove">It is to go.</param>
+public sealed record TermRow(long Id = 0, string? Name = "", string? First = "", string? Last = "", bool Remove = false);
+
+/// <summary>A no-class day's row in the form.</summary>
+public sealed record NoClassRow(string? First = "", string? Last = "", string? Name = "", string? Kind = "", bool Remove = false);
+
+/// <summary>A bell schedule's row in the form.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Periods">One a line: "1 8:00-8:50".</param>
+/// <param name="Days">For other than the regular bells: the days it rings on, a line or a comma apart.</param>
+/// <param name="Remove">It is to go.</param>
+public sealed record BellsRow(string? Name = "", string? Periods = "", string? Days = "", bool Remove = false);
+
+/// <summary>The form of the school's time, as typed.</summary>
+/// <param name="Terms">The terms.</param>
+/// <param name="NoClass">The no-class days and ranges.</param>
+/// <param name="Pasted">More of them, as a list.</param>
+/// <param name="Bells">The regular bells.</param>
+/// <param name="Others">Other bells.</param>
+/// <param name="CycleNames">The names of the cycle's days, a comma apart.</param>
+/// <param name="CycleStart">The class day that has the first name, ISO.</param>
+/// <param name="Revision">The revision the form was made from.</param>
+public sealed record SchoolTimeInput(
+    IReadOnlyList<TermRow>? Terms = null, IReadOnlyList<NoClassRow>? NoClass = null, string? Pasted = "", BellsRow? Bells = null, IReadOnlyList<BellsRow>? Others = null,
+    string? CycleNames = "", string? CycleStart = "", int Revision = 0)
+{
+    /// <summary>The form of a school's time.</summary>
+    public static SchoolTimeInput Of(SchoolTime time, int revision) => new(
+        [.. time.Terms.Select(term => new TermRow(term.Id.Value, term.Name, LocalDatePattern.Iso.Format(term.First), LocalDatePattern.Iso.Format(term.Last)))],
+        [.. time.NoClassDays.Select(day => new NoClassRow(LocalDatePattern.Iso.Format(day.First), LocalDatePattern.Iso.Format(day.Last), day.Name, day.Kind.ToString()))],
+        "",
+        new BellsRow(time.Bells.Name, Lines(time.Bells)),
+        [.. time.OtherBells.Select(bells => new BellsRow(bells.Name, Lines(bells), string.Join('\n', time.ShortenedDays.Where(day => day.Bells == bells.Name).Select(day => $"{day.Day.ToString("ddd d MMM yyyy", CultureInfo.InvariantCulture)}"))))],
+        string.Join(", ", time.Cycle?.Names ?? []),
+        time.Cycle is { } cycle ? LocalDatePattern.Iso.Format(cycle.Start) : "",
+        revision);
+
+    private static string Lines(BellSchedule bells) => string.Join('\n', bells.Periods.Select(period => $"{period.Name} {Wording.Of(period.Start)}-{Wording.Of(period.End)}"));
+}
+
+/// <summary>The school's time for somebody who may change it.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Input">Its form.</param>
+public sealed record SchoolTimeView(School School, SchoolTimeInput Input);
+
+/// <summary>What a form would do, before it is saved.</summary>
+/// <param name="Problems">What is wrong with it.</param>
+/// <param name="Effect">What it does to series; null while something is wrong.</param>
+/// <param name="Titles">The titles of the calendars the series stand on.</param>
+/// <param name="Edits">What it changes in the school's time, in words.</param>
+public sealed record SchoolTimePreview(IReadOnlyList<Problem> Problems, SchoolTimeEffect? Effect, IReadOnlyDictionary<SeriesId, string> Titles, IReadOnlyList<string> Edits);
+
+/// <summary>Sets the school's time: terms, no-class days, bells and the cycle. For coordinators.</summary>
+public sealed class SetSchoolTime(AlmanacDatabase database, IClock clock)
+{
+    /// <summary>Opens the form.</summary>
+    public Outcome<SchoolTimeView> Open(Viewer viewer) => database.Read<Outcome<SchoolTimeView>>(stores =>
+        stores.School.Find() is not { } school ? new Outcome<SchoolTimeView>.NotFound()
+        : viewer.Role != SchoolRole.Coordinator ? new Outcome<SchoolTimeView>.NotAllowed()
+        : new Outcome<SchoolTimeView>.Done(new SchoolTimeView(school, SchoolTimeInput.Of(school.Time, school.Revision))));
+
+    /// <summary>What a form would do; the same path as saving, without the save.</summary>
+    public Outcome<SchoolTimePreview> Preview(Viewer viewer, SchoolTimeInput input) => database.Read<Outcome<SchoolTimePreview>>(stores =>
+    {
+        if (viewer.Role != SchoolRole.Coordinator) return new Outcome<SchoolTimePreview>.NotAllowed();
+        if (stores.School.Find() is not { } school) return new Outcome<SchoolTimePreview>.NotFound();
+        var entry = new Entry();
+        var time = SchoolTimeReader.Read(entry, input, school.Time, stores.School.TermsInUse());
+        if (time is null) return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview(entry.Problems, null, ImmutableDictionary<SeriesId, string>.Empty, []));
+        var series = stores.Series.All().SelectMany(group => group).ToList();
+        var titles = stores.Calendars.All().ToDictionary(calendar => calendar.Id, calendar => calendar.Title);
+        var effect = SchoolTimeEffect.Between(school.Time, time, series);
+        return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview([], effect, effect.Series.ToDictionary(one => one.Series.Id, one => titles[one.Series.Calendar]), Edits(school.Time, time)));
+    });
+
+    /// <summary>Saves a form where the school's time still has the form's revision.</summary>
+    public Outcome<School> Save(Viewer viewer, SchoolTimeInput input) => database.Write<Outcome<School>>(stores =>
+    {
+        if (viewer is not { Role: SchoolRole.Coordinator, Person: { } person }) return new Outcome<School>.NotAllowed();
+        if (stores.School.Find() is not { } school) return new Outcome<School>.NotFound();
+        var entry = new Entry();
+        var time = SchoolTimeReader.Read(entry, input, school.Time, stores.School.TermsInUse());
+        if (time is null) return new Outcome<School>.Refused(entry.Problems);
+        return Keep(stores, person, school, time, input.Revision);
+    }, outcome => outcome.IsDone);
+
+    /// <summary>Sets the school's time from what it is.</summary>
+    public Outcome<School> Do(Viewer viewer, Func<SchoolTime, SchoolTime> change) => database.Write<Outcome<School>>(stores =>
+    {
+        if (viewer is not { Role: SchoolRole.Coordinator, Person: { } person }) return new Outcome<School>.NotAllowed();
+        return stores.School.Find() is { } school ? Keep(stores, person, school, change(school.Time), school.Revision) : new Outcome<School>.NotFound();
+    }, outcome => outcome.IsDone);
+
+    private Outcome<School> Keep(Stores stores, PersonId person, School school, SchoolTime time, int expectedRevision)
+    {
+        var edits = Edits(school.Time, time);
+        if (edits.Count == 0) return new Outcome<School>.Done(school);
+        var now = clock.GetCurrentInstant();
+        if (!stores.School.Replace(time, expectedRevision, now)) return new Outcome<School>.Stale(null);
+        stores.History.Add(now, person, null, HistorySubject.School, 1, "SetSchoolTime", string.Join("; ", edits),
+            System.Text.Json.JsonSerializer.Serialize(SchoolTimeInput.Of(school.Time, 0)), System.Text.Json.JsonSerializer.Serialize(SchoolTimeInput.Of(time, 0)));
+        return new Outcome<School>.Done(stores.School.Find()!);
+    }
+
+    private static List<string> Edits(SchoolTime before, SchoolTime after)
+    {
+        var edits = new List<string>();
+        foreach (var day in after.NoClassDays.Except(before.NoClassDays)) edits.Add($"{Wording.Days(day.First, day.Last)} {(day.First == day.Last ? "becomes a no-class day" : "become no-class days")}: {day.Name}");
+        foreach (var day in before.NoClassDays.Except(after.NoClassDays)) edits.Add($"{Wording.Days(day.First, day.Last)} {(day.First == day.Last ? "is no longer a no-class day" : "are no longer no-class days")}: {day.Name}");
+        foreach (var term in after.Terms.Where(term => !before.Terms.Contains(term)))
+            edits.Add($"the {term.Name} {(term.Id == default ? "is new" : "now runs")}: {Wording.WithYear(term.First)} to {Wording.WithYear(term.Last)}");
+        foreach (var term in before.Terms.Where(term => after.Find(term.Id) is null)) edits.Add($"the {term.Name} goes");
+        if (!IsSame(before.Bells, after.Bells)) edits.Add($"the regular bells change");
+        if (before.OtherBells.Length != after.OtherBells.Length || before.OtherBells.Zip(after.OtherBells).Any(pair => !IsSame(pair.First, pair.Second))) edits.Add("the other bells change");
+        if (!before.ShortenedDays.SequenceEqual(after.ShortenedDays)) edits.Add($"{Wording.Count(after.ShortenedDays.Length, "day is", "days are")} shortened");
+        if (before.Cycle?.Start != after.Cycle?.Start || !(before.Cycle?.Names ?? []).SequenceEqual(after.Cycle?.Names ?? []))
+            edits.Add(after.Cycle is { } cycle ? $"the cycle has {Wording.Count(cycle.Names.Length, "day", "days")}, from {Wording.WithYear(cycle.Start)}" : "there is no day cycle any more");
+        return edits;
+    }
+
+    private static bool IsSame(BellSchedule one, BellSchedule other) => one.Name == other.Name && one.Periods.SequenceEqual(other.Periods);
+}

@@ -1,0 +1,54 @@
+using System.Security.Cryptography;
+using System.Text;
+using JollyAlmanac.Core.Publishing;
+
+namespace JollyAlmanac.Application;
+
+/// <summary>
+/// The installation's secret, and the tokens made of it. A token is re-derivable by design: its outlet's page can show the
+/// address again at any time, while the database holds only its hash and a stolen database opens no feed.
+/// </summary>
+public sealed class Secrets
+{
+    // Lower-case base 32 without letters that look alike (i, l, o, u).
+    private const string Alphabet = "0123456789abcdefghjkmnpqrstvwxyz";
+
+    /// <summary>Characters of a token: 26 × 5 bits are 130.</summary>
+    public const int TokenLength = 26;
+
+    private readonly byte[] secret;
+
+    private Secrets(byte[] secret) => this.secret = secret;
+
+    /// <summary>Reads the secret of a data directory; makes it, readable by its owner alone, where there is none.</summary>
+    public static Secrets Of(string directory)
+    {
+        var path = Path.Combine(directory, "secret.key");
+        if (!File.Exists(path))
+        {
+            var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
+            if (!OperatingSystem.IsWindows()) options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
+            using var file = new FileStream(path, options);
+            file.Write(RandomNumberGenerator.GetBytes(32));
+        }
+
+        return new Secrets(File.ReadAllBytes(path));
+    }
+
+    /// <summary>The token of an outlet's present address.</summary>
+    public string TokenOf(Outlet outlet) =>
+        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"{outlet.Kind}:{outlet.Id.Value}:{outlet.Generation}")));
+
+    /// <summary>What is stored of a token.</summary>
+    public static byte[] HashOf(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
+
+    /// <summary>A new random key of 130 bits for a material's address.</summary>
+    public static string NewKey() => Letters(RandomNumberGenerator.GetBytes(TokenLength));
+
+    private static string Letters(ReadOnlySpan<byte> bytes)
+    {
+        var letters = new char[TokenLength];
+        for (var at = 0; at < TokenLength; at++) letters[at] = Alphabet[bytes[at] & 31];
+        return new string(letters);
+    }
+}

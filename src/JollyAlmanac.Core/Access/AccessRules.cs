@@ -1,0 +1,74 @@
+using JollyAlmanac.Core.People;
+
+namespace JollyAlmanac.Core.Access;
+
+/// <summary>Something one may want to do on a calendar.</summary>
+public enum Deed
+{
+    /// <summary>See when something is on.</summary>
+    SeeTimes,
+    /// <summary>See titles and places.</summary>
+    SeeOutline,
+    /// <summary>See descriptions, materials and join links.</summary>
+    SeeDetails,
+    /// <summary>Add a series.</summary>
+    AddSeries,
+    /// <summary>Change a series, its materials and its link.</summary>
+    ChangeSeries,
+    /// <summary>Take a series off, or bring it back.</summary>
+    DeleteSeries,
+    /// <summary>Replace what is behind a join link.</summary>
+    ReplaceJoinLink,
+    /// <summary>Make, renew and revoke feeds and embeds.</summary>
+    Publish,
+    /// <summary>Change the calendar's title, mark and who may see it.</summary>
+    ChangeCalendar,
+}
+
+/// <summary>Every "may X do Y to Z", in one place.</summary>
+public static class AccessRules
+{
+    /// <summary>The highest level that any of a calendar's grants gives the viewer.</summary>
+    public static AccessLevel LevelOf(Viewer viewer, IEnumerable<Grant> grants) =>
+        grants.Where(grant => Reaches(grant.To, viewer)).Select(grant => grant.Level).DefaultIfEmpty(AccessLevel.None).Max();
+
+    /// <summary>Whether a calendar is the viewer's own: granted to them by name, or as a member of its class list.</summary>
+    /// <param name="viewer">The viewer.</param>
+    /// <param name="grants">The calendar's grants.</param>
+    /// <param name="classLists">Those groups that are class lists.</param>
+    public static bool IsOwn(Viewer viewer, IEnumerable<Grant> grants, IReadOnlySet<GroupId> classLists) =>
+        grants.Any(grant => grant.To switch
+        {
+            Grantee.OnePerson => Reaches(grant.To, viewer),
+            Grantee.OneGroup group => classLists.Contains(group.Group) && Reaches(grant.To, viewer),
+            _ => false,
+        });
+
+    /// <summary>Whether somebody of that level may do the deed.</summary>
+    /// <param name="deed">What is to be done.</param>
+    /// <param name="level">Their level on the calendar.</param>
+    /// <param name="own">Whether the entry concerned was made by them; matters to contributors only.</param>
+    public static bool May(Deed deed, AccessLevel level, bool own = false) => deed switch
+    {
+        Deed.SeeTimes => level >= AccessLevel.Busy,
+        Deed.SeeOutline => level >= AccessLevel.Outline,
+        Deed.SeeDetails => level >= AccessLevel.Full,
+        Deed.AddSeries => level >= AccessLevel.Contributor,
+        Deed.ChangeSeries or Deed.DeleteSeries => level >= AccessLevel.Editor || (own && level == AccessLevel.Contributor),
+        Deed.ReplaceJoinLink => level >= AccessLevel.Editor,
+        Deed.Publish or Deed.ChangeCalendar => level >= AccessLevel.Manager,
+        _ => false,
+    };
+
+    /// <summary>Whether somebody may make a new calendar: those who work at the school.</summary>
+    public static bool MayMakeCalendar(SchoolRole? role) => role is SchoolRole.Coordinator or SchoolRole.Teacher;
+
+    private static bool Reaches(Grantee to, Viewer viewer) => to switch
+    {
+        Grantee.Anyone => true,
+        Grantee.Everyone => viewer.Person is not null,
+        Grantee.OnePerson one => viewer.Person == one.Person,
+        Grantee.OneGroup group => viewer.Groups.Contains(group.Group),
+        _ => false,
+    };
+}

@@ -1,0 +1,78 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Series;
+
+namespace JollyAlmanac.Core.Access;
+
+/// <summary>What a place chooses to show, below what its level allows.</summary>
+/// <param name="Descriptions">Show descriptions.</param>
+/// <param name="Materials">Show materials.</param>
+/// <param name="JoinLinks">Show short addresses of join links.</param>
+/// <param name="Public">The reader is nobody the school knows: show only materials that are for anyone.</param>
+public sealed record ShowChoices(bool Descriptions, bool Materials, bool JoinLinks, bool Public)
+{
+    /// <summary>All that the level allows, to somebody who is signed in.</summary>
+    public static ShowChoices SignedIn { get; } = new(true, true, true, Public: false);
+
+    /// <summary>All that the level allows, to anybody.</summary>
+    public static ShowChoices Anyone { get; } = new(true, true, true, Public: true);
+}
+
+/// <summary>
+/// A session as one reader may see it. What is not in here was not theirs to see.
+/// </summary>
+/// <param name="Session">Where it lies in time. Its series must not be shown: that is what redaction is for.</param>
+/// <param name="Title">The title, or "Busy".</param>
+/// <param name="IsBusyOnly">Only the time may be seen.</param>
+/// <param name="Number">Its number among the held ones; null when busy only.</param>
+/// <param name="Place">Empty where it may not be seen.</param>
+/// <param name="Description">Empty where it may not be seen.</param>
+/// <param name="Note">A note for this session alone; empty where there is none or it may not be seen.</param>
+/// <param name="Materials">Those that may be seen.</param>
+/// <param name="Join">The join link's short address, never its target; null where it may not be seen.</param>
+public sealed record ShownSession(
+    Session Session,
+    string Title,
+    bool IsBusyOnly,
+    int? Number,
+    string Place,
+    string Description,
+    string Note,
+    ImmutableArray<Material> Materials,
+    JoinCode? Join);
+
+/// <summary>
+/// The one function from a session, a level and a place's choices to what may be shown. Pages, feeds, embeds and
+/// exports all go through it.
+/// </summary>
+public static class Redaction
+{
+    /// <summary>What a reader of that level may see of a session; null where nothing.</summary>
+    /// <param name="session">The session.</param>
+    /// <param name="level">The reader's level on its calendar.</param>
+    /// <param name="choices">What the place shows at all.</param>
+    /// <param name="materials">The materials of the session's calendar; those of the session are picked.</param>
+    /// <param name="join">The short address of the series' link, if it has one.</param>
+    public static ShownSession? Show(
+        Session session, AccessLevel level, ShowChoices choices, IReadOnlyCollection<Material> materials, JoinCode? join)
+    {
+        if (!AccessRules.May(Deed.SeeTimes, level)) return null;
+        var series = session.Of;
+        if (!AccessRules.May(Deed.SeeOutline, level))
+            return session.IsHeld ? new ShownSession(session, "Busy", true, null, "", "", "", [], null) : null;
+        var details = AccessRules.May(Deed.SeeDetails, level);
+        return new ShownSession(
+            session,
+            session.Title,
+            false,
+            session.Number,
+            session.Place,
+            details && choices.Descriptions ? series.Description : "",
+            details && choices.Descriptions ? session.Note : "",
+            details && choices.Materials
+                ? [.. materials.Where(material => material.BelongsTo(session) && (!choices.Public || material.Audience == MaterialAudience.Anyone))]
+                : [],
+            details && choices.JoinLinks ? join : null);
+    }
+}

@@ -1,0 +1,47 @@
+using JollyAlmanac.Core.People;
+using NodaTime;
+
+namespace JollyAlmanac.Core.Calendars;
+
+/// <summary>Knows one calendar in the data.</summary>
+public readonly record struct CalendarId(long Value);
+
+/// <summary>Whom a calendar is for.</summary>
+public enum CalendarKind
+{
+    /// <summary>One class, perhaps of several sections.</summary>
+    Class,
+    /// <summary>A department.</summary>
+    Department,
+    /// <summary>The whole school.</summary>
+    School,
+}
+
+/// <summary>
+/// A calendar of a class, a department, or the whole school.
+/// </summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Kind">Whom it is for.</param>
+/// <param name="Department">The department it belongs to, itself a calendar; null for none.</param>
+/// <param name="Title">What people call it.</param>
+/// <param name="Slug">Its name in addresses: lower-case letters, digits and hyphens; unique.</param>
+/// <param name="Description">Plain text, may be empty.</param>
+/// <param name="Mark">Colour and shape.</param>
+/// <param name="Zone">The zone its times are in.</param>
+/// <param name="Owner">Who answers for it.</param>
+/// <param name="Version">Rises with each change of the calendar's own facts.</param>
+/// <param name="Revision">Rises with each change of anything on it: entries, links, materials.</param>
+/// <param name="ChangedAt">When <paramref name="Revision"/> last rose.</param>
+public sealed record Calendar(
+    CalendarId Id,
+    CalendarKind Kind,
+    CalendarId? Department,
+    string Title,
+    string Slug,
+    string Description,
+    Mark Mark,
+    DateTimeZone Zone,
+    PersonId Owner,
+    int Version,
+    int Revision,
+    Instant ChangedAt);

@@ -1,0 +1,68 @@
+namespace JollyAlmanac.Core.Calendars;
+
+/// <summary>The twelve colours of marks, told apart by colour-blind eyes in their lightness as much as in their hue.</summary>
+public enum MarkColour
+{
+#pragma warning disable CS1591 // The names say it.
+    Juniper, Ochre, Beet, Harbour, Rust, Plum, Lagoon, Moss, Slate, Rose, Ink, Sand,
+#pragma warning restore CS1591
+}
+
+/// <summary>The twelve shapes of marks, so that a sheet printed without colour still reads.</summary>
+public enum MarkShape
+{
+#pragma warning disable CS1591 // The names say it.
+    Disc, Triangle, Frame, Diamond, Ring, Cross, Star, Moon, Hexagon, Bars, Chevron, Drop,
+#pragma warning restore CS1591
+}
+
+/// <summary>What a calendar is known by at a glance.</summary>
+public readonly record struct Mark(MarkColour Colour, MarkShape Shape)
+{
+    /// <summary>The colour for paper and light screens as #rrggbb.</summary>
+    public string Hex => Colour switch
+    {
+        MarkColour.Juniper => "#176350",
+        MarkColour.Ochre => "#8a5a12",
+        MarkColour.Beet => "#9a2456",
+        MarkColour.Harbour => "#3b5b8c",
+        MarkColour.Rust => "#b5451b",
+        MarkColour.Plum => "#5c2f86",
+        MarkColour.Lagoon => "#0c7f92",
+        MarkColour.Moss => "#5f7a1d",
+        MarkColour.Slate => "#55636b",
+        MarkColour.Rose => "#c0507d",
+        MarkColour.Ink => "#1d2a52",
+        MarkColour.Sand => "#a57c1f",
+        _ => throw new InvalidOperationException("A colour without a value."),
+    };
+
+    /// <summary>The nearest CSS3 colour name, which is all that RFC 7986 §5.9 allows in COLOR.</summary>
+    public string CssName => Colour switch
+    {
+        MarkColour.Juniper => "darkgreen",
+        MarkColour.Ochre => "saddlebrown",
+        MarkColour.Beet => "mediumvioletred",
+        MarkColour.Harbour => "steelblue",
+        MarkColour.Rust => "orangered",
+        MarkColour.Plum => "indigo",
+        MarkColour.Lagoon => "darkcyan",
+        MarkColour.Moss => "olivedrab",
+        MarkColour.Slate => "slategray",
+        MarkColour.Rose => "palevioletred",
+        MarkColour.Ink => "midnightblue",
+        MarkColour.Sand => "darkgoldenrod",
+        _ => throw new InvalidOperationException("A colour without a name."),
+    };
+
+    /// <summary>The mark that is used least among <paramref name="used"/>, so that a new calendar differs from its neighbours.</summary>
+    public static Mark Next(IReadOnlyCollection<Mark> used)
+    {
+        // Shape and colour step at different rates, so neighbours differ in both.
+        for (var turn = 0; ; turn++)
+        {
+            var mark = new Mark((MarkColour)(turn % 12), (MarkShape)((turn + turn / 12) % 12));
+            if (turn >= 144 || !used.Contains(mark)) return mark;
+        }
+    }
+}

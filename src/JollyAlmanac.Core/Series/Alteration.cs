@@ -1,0 +1,161 @@
+using JollyAlmanac.Core.Terms;
+using NodaTime;
+
+namespace JollyAlmanac.Core.Series;
+
+/// <summary>How far a change reaches.</summary>
+public enum ChangeScope
+{
+    /// <summary>This session.</summary>
+    This,
+    /// <summary>This and every later one: the old series ends, a new one carries it on.</summary>
+    Later,
+    /// <summary>Every session of the series.</summary>
+    Every,
+}
+
+/// <summary>What a person wants of a session; null for what stays.</summary>
+/// <param name="Meets">False cancels, true brings back.</param>
+/// <param name="Day">The day to move to.</param>
+/// <param name="Time">The time to move to.</param>
+/// <param name="Title">Another title; empty for the series' own.</param>
+/// <param name="Place">Another place.</param>
+/// <param name="Note">A note; empty takes it off. Only for one session.</param>
+public sealed record SessionEdit(bool? Meets = null, LocalDate? Day = null, SessionTime? Time = null, string? Title = null, string? Place = null, string? Note = null)
+{
+    /// <summary>It moves the session.</summary>
+    public bool Moves => Day is not null || Time is not null;
+}
+
+/// <summary>A series after an alteration.</summary>
+/// <param name="Kept">The series; null where all of it goes.</param>
+/// <param name="Split">The new series that carries it on; null where there is none.</param>
+/// <param name="SplitFrom">Sessions from this original date belong to the new series.</param>
+/// <param name="ShiftDays">By how many days sessions of <paramref name="ShiftedWeekday"/> move, so that what hangs on them moves along; 0 for none.</param>
+/// <param name="ShiftedWeekday">The weekday that moves.</param>
+public sealed record Altered(Series? Kept, Series? Split = null, LocalDate? SplitFrom = null, int ShiftDays = 0, IsoDayOfWeek ShiftedWeekday = IsoDayOfWeek.None)
+{
+    /// <summary>Where something known by an original start is to be found now.</summary>
+    public LocalDateTime Shift(LocalDateTime original) =>
+        ShiftDays != 0 && original.DayOfWeek == ShiftedWeekday && (SplitFrom is not { } from || original.Date >= from) ? original.PlusDays(ShiftDays) : original;
+}
+
+/// <summary>
+/// Changes a series by what a person wants of one of its sessions: for this one, for this and later, for every one.
+/// </summary>
+/// <example>Moving Wed 14 Oct, 9:50 to Thu, "this and later", ends the old series on Tue 13 Oct; the new one meets on Thursdays instead of Wednesdays.</example>
+public static class Alteration
+{
+    /// <summary>The series after the alteration, or the reason why it cannot be.</summary>
+    public static (Altered? Altered, string? Reason) Of(Plan plan, Session session, SessionEdit edit, ChangeScope scope, SchoolTime school)
+    {
+        if (scope == ChangeScope.This) return (new Altered(OfThis(plan.Of, session, edit)), null);
+        if (edit.Note is not null) return (null, "A note is for one session. What holds for all of them belongs into the text about the series.");
+        if (session.IsExtra) return (null, "It stands beside the pattern, so there is no later one of its kind. Change this one alone.");
+        if (edit.Meets == true) return (null, "Bring sessions back one by one: each has its own reason to be left out.");
+        var isWhole = scope == ChangeScope.Every || !plan.Sessions.Any(one => one.Original.Date < session.Original.Date);
+        if (!isWhole) return Later(plan, session, edit, school);
+        if (edit.Meets == false) return (new Altered(null), null);
+        var (whole, shift, wrong) = Reshaped(plan.Of, session, edit);
+        return (whole is null ? null : new Altered(whole, null, null, shift, session.Original.DayOfWeek), wrong);
+    }
+
+    private static Series OfThis(Series series, Session session, SessionEdit edit)
+    {
+        var before = session.Change ?? new Change(session.Original);
+        var isOffByItself = session.LeftOut is not null || before.Standing == Standing.Held;
+        var change = before with
+        {
+            Original = session.Original,
+            Standing = edit.Meets switch
+            {
+                false => Standing.Cancelled,
+                true => isOffByItself && before.Day is null && before.Standing != Standing.Cancelled ? Standing.Held : Standing.AsPlanned,
+                null => before.Standing,
+            },
+            Day = edit.Day is { } day ? day == session.Original.Date && session.LeftOut is null && !IsPushed(session) ? null : day : before.Day,
+            Time = edit.Time is { } time ? time == series.Pattern.Time && !session.IsExtra ? null : time : before.Time,
+            Title = edit.Title is { } title ? title.Length == 0 || title == series.Title ? null : title : before.Title,
+            Place = edit.Place is { } place ? place == series.Place ? null : place : before.Place,
+            Note = edit.Note ?? before.Note,
+        };
+        var others = series.Changes.Where(one => !ReferenceEquals(one, session.Change));
+        return series with { Changes = [.. (change.IsEmpty ? others : others.Append(change)).OrderBy(one => one.Original)] };
+    }
+
+    // A no-class day moves it by itself, so that its own date would not be where it stays.
+    private static bool IsPushed(Session session) => session.Change?.Day is null && session.Start.Date != session.Original.Date;
+
+    private static (Series? Series, int ShiftDays, string? Reason) Reshaped(Series series, Session session, SessionEdit edit)
+    {
+        var pattern = series.Pattern;
+        if (edit.Time is { } time) pattern = pattern with { Time = time };
+        var shift = edit.Day is { } day ? Period.DaysBetween(session.Original.Date, day) : 0;
+        if (shift != 0)
+        {
+            if (series.Pattern.IsOnce) pattern = pattern with { Repeat = new Repeat.OnDates([edit.Day!.Value]), From = edit.Day!.Value };
+            else if (pattern.Repeat.WeeklyDays is { IsEmpty: false } weekdays && pattern.Repeat is Repeat.ByRule { Rule: var rule })
+            {
+                var (from, to) = (session.Original.DayOfWeek, edit.Day!.Value.DayOfWeek);
+                var weekOf = (LocalDate date) => date.PlusDays(-(((int)date.DayOfWeek - (int)rule.WeekStart + 7) % 7));
+                if (weekOf(edit.Day.Value) != weekOf(session.Original.Date)) return (null, 0, "Another week is for one session alone; for several, choose another day of the same week.");
+                if (weekdays.Contains(to)) return (null, 0, $"The series meets on {Wording.Brief(to)} already. Move this session alone, or choose another day.");
+                pattern = pattern with { Repeat = Repeat.Weekly(weekdays.Select(one => one == from ? to : one), rule.Interval, rule.WeekStart) };
+            }
+            else return (null, 0, "Its pattern is no list of weekdays, so only one session can be moved to another day. Change the pattern in the composer.");
+        }
+
+        var altered = new Altered(null, ShiftDays: shift, ShiftedWeekday: session.Original.DayOfWeek);
+        return (series with
+        {
+            Pattern = pattern,
+            Title = edit.Title is { Length: > 0 } title ? title : series.Title,
+            Place = edit.Place ?? series.Place,
+            Changes = [.. series.Changes.Select(change => change with { Original = altered.Shift(change.Original) })],
+        }, shift, null);
+    }
+
+    private static (Altered?, string?) Later(Plan plan, Session session, SessionEdit edit, SchoolTime school)
+    {
+        var series = plan.Of;
+        var from = session.Original.Date;
+        var head = series.Pattern with
+        {
+            Repeat = series.Pattern.Repeat is Repeat.OnDates listed ? new Repeat.OnDates([.. listed.Dates.Where(date => date < from)]) : series.Pattern.Repeat,
+            Extent = new Extent.Until(from.PlusDays(-1)),
+            Extra = [.. series.Pattern.Extra.Where(extra => extra.Day < from)],
+        };
+        var kept = series with { Pattern = head, Changes = [.. series.Changes.Where(change => change.Original.Date < from)] };
+        if (edit.Meets == false) return (new Altered(kept), null);
+        var tail = series with
+        {
+            Pattern = series.Pattern with
+            {
+                From = from,
+                Repeat = series.Pattern.Repeat is Repeat.OnDates dates ? new Repeat.OnDates([.. dates.Dates.Where(date => date >= from)]) : series.Pattern.Repeat,
+                Extent = series.Pattern.Extent is Extent.Held held
+                    ? new Extent.Held(Math.Max(1, held.Sessions - plan.Sessions.Count(one => !one.IsExtra && one.LeftOut is null && one.Original.Date < from)))
+                    : series.Pattern.Extent,
+                Extra = [.. series.Pattern.Extra.Where(extra => extra.Day >= from)],
+            },
+            Changes = [.. series.Changes.Where(change => change.Original.Date >= from)],
+            FirstNumber = series.FirstNumber + plan.Sessions.Count(one => one.IsHeld && one.Original.Date < from),
+            Follows = series.Id,
+        };
+        var (split, shift, reason) = Reshaped(tail, session, edit);
+        if (split is null) return (null, reason);
+        // A move to an earlier day of the week: its first session would lie before the new series' first day.
+        if (shift < 0)
+        {
+            var day = from.PlusDays(shift);
+            split = split with
+            {
+                Pattern = Planner.DatesOf(kept.Pattern with { Extent = new Extent.Until(from) }, school).Any(date => day <= date && date < from)
+                    ? split.Pattern with { Extra = [new ExtraSession(day, split.Pattern.Time), .. split.Pattern.Extra] }
+                    : split.Pattern with { From = day },
+            };
+        }
+
+        return (new Altered(kept, split, from, shift, session.Original.DayOfWeek), null);
+    }
+}

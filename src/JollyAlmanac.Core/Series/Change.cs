@@ -1,0 +1,49 @@
+using NodaTime;
+
+namespace JollyAlmanac.Core.Series;
+
+/// <summary>Whether a person decided that one session meets or not.</summary>
+public enum Standing
+{
+    /// <summary>As the pattern and the school's days have it.</summary>
+    AsPlanned,
+    /// <summary>It does not meet.</summary>
+    Cancelled,
+    /// <summary>It meets, though the day is a no-class day.</summary>
+    Held,
+}
+
+/// <summary>
+/// What a person did to one session. It is stored and stays when the pattern changes; where its session is gone it is loose
+/// until somebody decides.
+/// </summary>
+/// <param name="Original">The session's original local start (RECURRENCE-ID). A session of the pattern is known by its date, so that a new hour keeps its changes.</param>
+/// <param name="Standing">Cancelled, or held in spite of a no-class day.</param>
+/// <param name="Day">The day it is moved to; null for its own.</param>
+/// <param name="Time">The time it is moved to; null for the pattern's.</param>
+/// <param name="Title">Another title; null for the series'.</param>
+/// <param name="Place">Another place; null for the series'.</param>
+/// <param name="Note">A note for this session alone; empty for none.</param>
+public sealed record Change(
+    LocalDateTime Original, Standing Standing = Standing.AsPlanned, LocalDate? Day = null, SessionTime? Time = null, string? Title = null, string? Place = null, string Note = "")
+{
+    /// <summary>It changes nothing (any more).</summary>
+    public bool IsEmpty => this == new Change(Original);
+
+    /// <summary>What it does, in words: "moved to Thu 15 Oct, retitled".</summary>
+    public string InWords
+    {
+        get
+        {
+            var words = new List<string>();
+            if (Standing == Standing.Cancelled) words.Add("cancelled");
+            if (Standing == Standing.Held) words.Add("meets in spite of the no-class day");
+            if (Day is { } day) words.Add($"moved to {Wording.WithWeekday(day)}");
+            if (Time is { } time) words.Add($"at {SayBack.Of(time)}");
+            if (Title is { } title) words.Add($"titled “{title}”");
+            if (Place is { } place) words.Add(place.Length == 0 ? "without a place" : $"in {place}");
+            if (Note.Length > 0) words.Add($"with the note “{Note}”");
+            return Wording.List(words);
+        }
+    }
+}

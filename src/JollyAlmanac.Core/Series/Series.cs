@@ -1,0 +1,52 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
+using NodaTime;
+
+namespace JollyAlmanac.Core.Series;
+
+/// <summary>Knows one series in the data.</summary>
+public readonly record struct SeriesId(long Value);
+
+/// <summary>
+/// An entry that repeats by a meeting pattern. Its sessions are computed, never stored.
+/// </summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Calendar">The calendar it stands on.</param>
+/// <param name="Uid">Its name in iCalendar for ever, worldwide (RFC 5545 §3.8.4.7).</param>
+/// <param name="Title">What people read everywhere.</param>
+/// <param name="Description">Plain text, may be empty.</param>
+/// <param name="Place">A room or place, may be empty.</param>
+/// <param name="Pattern">When it meets.</param>
+/// <param name="JoinLink">The link its sessions are joined by, if any.</param>
+/// <param name="MadeBy">Who added it: a contributor may change their own.</param>
+/// <param name="Version">Rises by one with each change of it or of one of its sessions; 1 when new.</param>
+/// <param name="MadeAt">When it was added.</param>
+/// <param name="ChangedAt">When it was last changed.</param>
+public sealed record Series(
+    SeriesId Id,
+    CalendarId Calendar,
+    string Uid,
+    string Title,
+    string Description,
+    string Place,
+    MeetingPattern Pattern,
+    JoinLinkId? JoinLink,
+    PersonId MadeBy,
+    int Version,
+    Instant MadeAt,
+    Instant ChangedAt)
+{
+    /// <summary>What its sessions are counted as ("Review": Review 1, 2, 3); empty where numbers stay out of titles.</summary>
+    public string NumberLabel { get; init; } = "";
+
+    /// <summary>The number of its first held session: over 1 where it carries another series on.</summary>
+    public int FirstNumber { get; init; } = 1;
+
+    /// <summary>The series that it carries on, from "this and later".</summary>
+    public SeriesId? Follows { get; init; }
+
+    /// <summary>What was done to single sessions, by their original start.</summary>
+    public ImmutableArray<Change> Changes { get; init; } = [];
+}

@@ -1,0 +1,83 @@
+using JollyAlmanac.Core.Terms;
+using NodaTime;
+
+namespace JollyAlmanac.Core.Series;
+
+/// <summary>
+/// One meeting of a series: computed, not stored. Half open.
+/// </summary>
+/// <param name="Of">The series.</param>
+/// <param name="Original">Where the pattern puts it, by the regular bells: what it is known by (RECURRENCE-ID of RFC 5545 §3.8.4.4).</param>
+/// <param name="Start">Local start in the series' zone.</param>
+/// <param name="End">Local end in the series' zone; where it comes to be again, the next may start.</param>
+/// <param name="Number">Its number among the sessions that are held; null for one that is not.</param>
+/// <param name="LeftOut">The no-class day that takes it out, or null.</param>
+public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime Start, LocalDateTime End, int? Number, NoClassDay? LeftOut)
+{
+    /// <summary>What a person did to it, or null.</summary>
+    public Change? Change { get; init; }
+
+    /// <summary>It stands beside the pattern.</summary>
+    public bool IsExtra { get; init; }
+
+    /// <summary>A date rather than a time.</summary>
+    public bool IsAllDay { get; init; }
+
+    /// <summary>A person decided that it does not meet.</summary>
+    public bool IsCancelled => Change?.Standing == Standing.Cancelled;
+
+    /// <summary>Whether the class meets.</summary>
+    public bool IsHeld => LeftOut is null && !IsCancelled;
+
+    /// <summary>Readers are told of it: it is held, or a person cancelled it. One that a no-class day takes out is not told.</summary>
+    public bool IsTold => IsHeld || IsCancelled;
+
+    /// <summary>It was moved by hand, or by a no-class day, away from where the pattern puts it; a shortened day's bells do not count.</summary>
+    public bool IsMoved => Start.Date != Original.Date || Change?.Time is not null;
+
+    /// <summary>The school's zone, where the series goes by another clock; else null.</summary>
+    public DateTimeZone? School { get; init; }
+
+    /// <summary>The start by the school's clock.</summary>
+    public LocalDateTime StartAtSchool => School is null || IsAllDay ? Start : StartsAt.InZone(School).LocalDateTime;
+
+    /// <summary>The end by the school's clock.</summary>
+    public LocalDateTime EndAtSchool => School is null || IsAllDay ? End : EndsAt.InZone(School).LocalDateTime;
+
+    /// <summary>The title people read: its own, or the series' with its number where sessions are counted by name.</summary>
+    public string Title => Change?.Title ?? (Of.NumberLabel.Length == 0 || Number is null ? Of.Title : Of.NumberLabel == Of.Title ? $"{Of.Title} {Number}" : $"{Of.Title}: {Of.NumberLabel} {Number}");
+
+    /// <summary>The place.</summary>
+    public string Place => Change?.Place ?? Of.Place;
+
+    /// <summary>A note for it alone; may be empty.</summary>
+    public string Note => Change?.Note ?? "";
+
+    /// <summary>Minutes with the class by the wall clock; none for an all-day entry.</summary>
+    public int Minutes => IsAllDay ? 0 : (int)Period.Between(Start, End, PeriodUnits.Minutes).Minutes;
+
+    /// <summary>The start as an instant, after RFC 5545 §3.3.5 (see <see cref="WallClock"/>).</summary>
+    public Instant StartsAt => WallClock.InstantOf(Start, Of.Pattern.Zone);
+
+    /// <summary>The end as an instant.</summary>
+    public Instant EndsAt => WallClock.InstantOf(End, Of.Pattern.Zone);
+
+    /// <summary>Where the session lies at an instant.</summary>
+    public SessionPhase PhaseAt(Instant now) =>
+        now < StartsAt ? SessionPhase.Ahead : now < EndsAt ? SessionPhase.On : SessionPhase.Over;
+
+    /// <summary>Whether it is the one known by that original start: a session of the pattern by its date, an extra one exactly.</summary>
+    public bool IsKnownBy(LocalDateTime original) =>
+        original == Original || (!IsExtra && original.Date == Original.Date && !Of.Pattern.Extra.Any(extra => extra.Day == original.Date));
+}
+
+/// <summary>Where a session lies as seen from an instant.</summary>
+public enum SessionPhase
+{
+    /// <summary>It has not begun.</summary>
+    Ahead,
+    /// <summary>It is going on.</summary>
+    On,
+    /// <summary>It has ended.</summary>
+    Over,
+}

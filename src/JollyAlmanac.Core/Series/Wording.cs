@@ -1,0 +1,81 @@
+using System.Globalization;
+using NodaTime;
+
+namespace JollyAlmanac.Core.Series;
+
+/// <summary>
+/// How times, days and amounts are written for people: "9:50–10:40", "Mon 14 Sep", "31 h 40", "Mon, Wed and Fri".
+/// </summary>
+public static class Wording
+{
+    private static readonly CultureInfo English = CultureInfo.InvariantCulture;
+
+    /// <summary>"9:50".</summary>
+    public static string Of(LocalTime time) => time.ToString("H:mm", English);
+
+    /// <summary>"9:50–10:40", "all day", or by both clocks where the series goes by another: "8:30–9:15 (9:00–9:45 in St Johns)".</summary>
+    public static string Span(Session session) => session.IsAllDay ? "all day"
+        : session.School is null ? Span(session.Start.TimeOfDay, session.End.TimeOfDay)
+        : $"{Span(session.StartAtSchool.TimeOfDay, session.EndAtSchool.TimeOfDay)} ({Span(session.Start.TimeOfDay, session.End.TimeOfDay)} in {session.Of.Pattern.Zone.Id.Split('/')[^1].Replace('_', ' ')})";
+
+    /// <summary>"9:50–10:40".</summary>
+    public static string Span(LocalTime start, LocalTime end) => $"{Of(start)}–{Of(end)}";
+
+    /// <summary>"Mon 14 Sep".</summary>
+    public static string WithWeekday(LocalDate day) => day.ToString("ddd d MMM", English);
+
+    /// <summary>"Monday 14 September".</summary>
+    public static string InFull(LocalDate day) => day.ToString("dddd d MMMM", English);
+
+    /// <summary>"14 Sep".</summary>
+    public static string Brief(LocalDate day) => day.ToString("d MMM", English);
+
+    /// <summary>"14 Sep 2026".</summary>
+    public static string WithYear(LocalDate day) => day.ToString("d MMM yyyy", English);
+
+    /// <summary>"Wed 11 Nov", "22–23 Oct", "19 Dec–3 Jan".</summary>
+    public static string Days(LocalDate first, LocalDate last) =>
+        first == last ? WithWeekday(first) : first.Month == last.Month && first.Year == last.Year ? $"{first.Day}–{Brief(last)}" : $"{Brief(first)}–{Brief(last)}";
+
+    /// <summary>"Mon".</summary>
+    public static string Brief(IsoDayOfWeek day) => day.ToString()[..3];
+
+    /// <summary>"31 h 40", "10 h", "50 min".</summary>
+    public static string Amount(int minutes) => (minutes / 60, minutes % 60) switch
+    {
+        (0, var rest) => $"{rest} min",
+        (var hours, 0) => $"{hours} h",
+        var (hours, rest) => string.Create(English, $"{hours} h {rest:00}"),
+    };
+
+    /// <summary>"in 9 minutes", "in 2 hours", "in 3 days"; minutes are rounded up.</summary>
+    public static string Until(Duration wait) => wait.TotalMinutes switch
+    {
+        <= 1 => "in a minute",
+        < 60 => $"in {Math.Ceiling(wait.TotalMinutes)} minutes",
+        < 90 => "in an hour",
+        < 60 * 24 => $"in {Math.Round(wait.TotalHours)} hours",
+        < 60 * 36 => "in a day",
+        _ => $"in {Math.Round(wait.TotalDays)} days",
+    };
+
+    /// <summary>"Mon, Wed and Fri".</summary>
+    public static string List(IReadOnlyList<string> items) => items.Count switch
+    {
+        0 => "",
+        1 => items[0],
+        _ => $"{string.Join(", ", items.Take(items.Count - 1))} and {items[^1]}",
+    };
+
+    /// <summary>"1 session", "38 sessions".</summary>
+    public static string Count(int number, string one, string many) => number == 1 ? $"1 {one}" : $"{number} {many}";
+
+    /// <summary>The same with a capital: "Moved …".</summary>
+    public static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
+
+    /// <summary>"first" to "fifth", each at its number.</summary>
+    public static IReadOnlyList<string> SmallOrdinals { get; } = ["", "first", "second", "third", "fourth", "fifth"];
+
+    /// <summary>"1st", "2nd", "3rd", "11th".</summary>
+    public static string Ordinal(int number) => number + ((number % 100) is 11 or 12 or 13 ? "th" : (number % 10) switch { 1 => "st", 2 => "nd", 3 => "rd", _ => "th" });
+}

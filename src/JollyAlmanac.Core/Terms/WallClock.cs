@@ -1,0 +1,20 @@
+using NodaTime;
+using NodaTime.TimeZones;
+
+namespace JollyAlmanac.Core.Terms;
+
+/// <summary>
+/// From what a wall clock says to an instant, as RFC 5545 §3.3.5 has it: a time that the clocks skip takes the offset
+/// from before the gap (2:30 becomes 3:30), a time that comes twice is the first of the two.
+/// </summary>
+public static class WallClock
+{
+    private static readonly ZoneLocalMappingResolver Rule =
+        Resolvers.CreateMappingResolver(Resolvers.ReturnEarlier, Resolvers.ReturnForwardShifted);
+
+    /// <summary>The zoned moment at which a wall clock in <paramref name="zone"/> shows <paramref name="local"/>.</summary>
+    public static ZonedDateTime At(LocalDateTime local, DateTimeZone zone) => zone.ResolveLocal(local, Rule);
+
+    /// <summary>The instant at which a wall clock in <paramref name="zone"/> shows <paramref name="local"/>.</summary>
+    public static Instant InstantOf(LocalDateTime local, DateTimeZone zone) => At(local, zone).ToInstant();
+}

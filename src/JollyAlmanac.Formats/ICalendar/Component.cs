@@ -1,0 +1,35 @@
+using System.Text;
+
+namespace JollyAlmanac.Formats.ICalendar;
+
+/// <summary>
+/// A component of RFC 5545 §3.4: lines, and components within. The middle layer between lines and what they mean.
+/// </summary>
+public sealed class Component(string name)
+{
+    private readonly List<ContentLine> lines = [];
+    private readonly List<Component> parts = [];
+
+    /// <summary>Adds a line.</summary>
+    public void Add(string property, string value, params (string Name, string Value)[] parameters) =>
+        lines.Add(new ContentLine(property, value, parameters));
+
+    /// <summary>Adds a component within.</summary>
+    public void Add(Component part) => parts.Add(part);
+
+    /// <summary>The whole document as text, with CRLF line ends.</summary>
+    public override string ToString()
+    {
+        var document = new StringBuilder(2048);
+        WriteTo(document);
+        return document.ToString();
+    }
+
+    private void WriteTo(StringBuilder document)
+    {
+        new ContentLine("BEGIN", name).WriteTo(document);
+        foreach (var line in lines) line.WriteTo(document);
+        foreach (var part in parts) part.WriteTo(document);
+        new ContentLine("END", name).WriteTo(document);
+    }
+}

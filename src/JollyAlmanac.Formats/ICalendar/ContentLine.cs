@@ -1,0 +1,70 @@
+using System.Text;
+
+namespace JollyAlmanac.Formats.ICalendar;
+
+/// <summary>
+/// One content line of RFC 5545 §3.1: a name, parameters, and a value that is already in its final form. The lowest
+/// layer: it knows quoting and folding, and nothing of what lines mean.
+/// </summary>
+public sealed record ContentLine(string Name, string Value, params (string Name, string Value)[] Parameters)
+{
+    /// <summary>The most octets in a line, its line break not counted (RFC 5545 §3.1).</summary>
+    public const int MostOctets = 75;
+
+    /// <summary>A value of type TEXT: backslash, semicolon, comma and line breaks escaped (§3.3.11), control characters left away.</summary>
+    public static string Text(string value)
+    {
+        var text = new StringBuilder(value.Length + 8);
+        foreach (var letter in value.ReplaceLineEndings("\n"))
+        {
+            switch (letter)
+            {
+                case '\\': text.Append("\\\\"); break;
+                case ';': text.Append("\\;"); break;
+                case ',': text.Append("\\,"); break;
+                case '\n': text.Append("\\n"); break;
+                case '\t': text.Append('\t'); break;
+                default:
+                    if (!char.IsControl(letter)) text.Append(letter);
+                    break;
+            }
+        }
+
+        return text.ToString();
+    }
+
+    /// <summary>Writes the line, folded, with CRLF at its end.</summary>
+    public void WriteTo(StringBuilder document)
+    {
+        var line = new StringBuilder(Name);
+        foreach (var (name, value) in Parameters) line.Append(';').Append(name).Append('=').Append(Parameter(value));
+        line.Append(':').Append(Value);
+        Fold(line.ToString(), document);
+    }
+
+    // A parameter value may hold no quote and no control character at all (§3.2), and needs quotes around : ; ,
+    private static string Parameter(string value)
+    {
+        var clean = string.Concat(value.Where(letter => letter != '"' && !char.IsControl(letter)));
+        return clean.AsSpan().IndexOfAny(":;,") >= 0 ? $"\"{clean}\"" : clean;
+    }
+
+    // Counts octets of UTF-8 and cuts only between whole characters; a continuation line's space counts, too.
+    private static void Fold(string line, StringBuilder document)
+    {
+        var octets = 0;
+        foreach (var rune in line.EnumerateRunes())
+        {
+            if (octets + rune.Utf8SequenceLength > MostOctets)
+            {
+                document.Append("\r\n ");
+                octets = 1;
+            }
+
+            document.Append(rune.ToString());
+            octets += rune.Utf8SequenceLength;
+        }
+
+        document.Append("\r\n");
+    }
+}

@@ -1,0 +1,210 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Recurrence;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using NodaTime;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
+
+namespace JollyAlmanac.Formats.ICalendar;
+
+/// <summary>One series of a feed.</summary>
+/// <param name="Plan">Its sessions.</param>
+/// <param name="Shown">What the feed's reader may see of it; stands for every session but the special ones.</param>
+/// <param name="Special">The sessions that differ from the series: moved, retitled, cancelled, with materials of their own.</param>
+/// <param name="FollowsUid">The UID of the series that it carries on, or null.</param>
+public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<ShownSession> Special, string? FollowsUid)
+{
+    /// <summary>The entry of a plan.</summary>
+    /// <param name="plan">The plan; with a session at least.</param>
+    /// <param name="school">The regular bells, which the rule goes by.</param>
+    /// <param name="usual">The redaction without materials of single sessions.</param>
+    /// <param name="whole">The redaction with all that is a session's own; null for what is not shown.</param>
+    /// <param name="followsUid">The UID of the series that it carries on, or null.</param>
+    public static FeedEntry Of(Plan plan, SchoolTime school, Func<Session, ShownSession> usual, Func<Session, ShownSession?> whole, string? followsUid)
+    {
+        // A session as the pattern alone would have it: by the regular bells, without a change and a number.
+        var first = plan.Sessions.FirstOrDefault(session => !session.IsExtra) ?? plan.Sessions[0];
+        var end = plan.Of.Pattern.Time.On(school.Bells) is var (_, minutes) && !first.IsExtra ? first.Original.PlusMinutes(minutes) : first.End;
+        var plain = new Session(plan.Of, first.Original, first.Original, end, null, null) { IsAllDay = first.IsAllDay };
+        var length = Period.Between(plain.Start, plain.End, PeriodUnits.Minutes);
+        bool Differs(Session session) => session.Change is not null || session.Of.NumberLabel.Length > 0 || session.Start != session.Original
+            || Period.Between(session.Start, session.End, PeriodUnits.Minutes) != length;
+        var special = plan.Sessions.Where(session => session.IsTold).Select(whole).OfType<ShownSession>()
+            .Where(shown => Differs(shown.Session) || shown.Materials.Length > usual(shown.Session).Materials.Length);
+        return new FeedEntry(plan, usual(plain), [.. special], followsUid);
+    }
+
+    // Each session that the rule or a date gives: held, or cancelled where that is told.
+    internal List<Session> Present { get; } = [.. Plan.Sessions.Where(session => IsPresent(session, Special)).OrderBy(session => session.Original)];
+
+    internal IEnumerable<Session> Absent => Plan.Sessions.Where(session => !IsPresent(session, Special));
+
+    // A cancelled session is there only where its reader is told of it.
+    private static bool IsPresent(Session session, ImmutableArray<ShownSession> special) =>
+        session.IsHeld || (session.IsCancelled && special.Any(shown => ReferenceEquals(shown.Session, session)));
+}
+
+/// <summary>What a feed says, already redacted.</summary>
+/// <param name="Name">The name a calendar program shows.</param>
+/// <param name="Calendar">Its mark and zone.</param>
+/// <param name="SchoolRevision">Rises with each change of the school's time, which moves sessions, too.</param>
+/// <param name="SchoolChangedAt">When it last rose.</param>
+/// <param name="Entries">The series.</param>
+/// <param name="Root">Where the almanac is reached, for short addresses and materials; ends in "/".</param>
+public sealed record FeedContent(string Name, Calendar Calendar, int SchoolRevision, Instant SchoolChangedAt, ImmutableArray<FeedEntry> Entries, Uri Root);
+
+/// <summary>
+/// An iCalendar document (RFC 5545, RFC 7986) of a calendar: one VEVENT a series, with a rule that ends by UNTIL (or its
+/// dates as RDATE), the left-out days as EXDATE, and a component for each session that differs, so that any reader finds
+/// exactly the planned sessions.
+/// </summary>
+public static class FeedDocument
+{
+    /// <summary>How often a reader should ask again.</summary>
+    public const string RefreshEvery = "PT1H";
+
+    /// <summary>The whole document. The same content gives the same bytes: nothing of it depends on when it is asked for.</summary>
+    public static string Of(FeedContent content)
+    {
+        var document = new Component("VCALENDAR");
+        document.Add("VERSION", "2.0");
+        document.Add("PRODID", "-//Jolly Almanac//Feed 1//EN");
+        document.Add("CALSCALE", "GREGORIAN");
+        document.Add("NAME", ContentLine.Text(content.Name));
+        document.Add("X-WR-CALNAME", ContentLine.Text(content.Name));
+        document.Add("X-WR-TIMEZONE", content.Calendar.Zone.Id);
+        document.Add("COLOR", content.Calendar.Mark.CssName);
+        document.Add("REFRESH-INTERVAL", RefreshEvery, ("VALUE", "DURATION"));
+        document.Add("X-PUBLISHED-TTL", RefreshEvery);
+        document.Add("LAST-MODIFIED", Utc(content.Calendar.ChangedAt));
+        var entries = content.Entries.Where(entry => entry.Present.Count > 0).ToList();
+        foreach (var zone in entries.Where(entry => !IsAllDay(entry)).GroupBy(entry => entry.Plan.Of.Pattern.Zone).OrderBy(zone => zone.Key.Id, StringComparer.Ordinal))
+            document.Add(ZoneDefinition.Of(zone.Key, zone.Min(entry => entry.Plan.Sessions.Min(Earliest)), zone.Max(entry => entry.Plan.Sessions.Max(session => session.EndsAt)) + Duration.FromDays(1)));
+        foreach (var entry in entries)
+        {
+            document.Add(Event(entry, content));
+            foreach (var special in entry.Special) document.Add(Override(special, entry, content));
+        }
+
+        return document.ToString();
+    }
+
+    private static Instant Earliest(Session session) => Instant.Min(session.StartsAt, WallClock.InstantOf(session.Original, session.Of.Pattern.Zone));
+
+    private static bool IsAllDay(FeedEntry entry) => entry.Plan.Of.Pattern.Time is SessionTime.AllDay;
+
+    private static Component Event(FeedEntry entry, FeedContent content)
+    {
+        var (pattern, present) = (entry.Plan.Of.Pattern, entry.Present);
+        // The first session of the pattern that is there: a first date that is left out would be shown by some readers all the same.
+        var first = present.Find(session => !session.IsExtra) ?? present[0];
+        var part = Start(entry, content, first.Original, first.Original.Plus(LengthOf(first, entry)));
+        List<Session> listed = [.. present.Where(session => session != first && (session.IsExtra || pattern.Repeat is not Repeat.ByRule))];
+        var ruled = present.Where(session => !session.IsExtra).ToList();
+        if (pattern.Repeat is Repeat.ByRule { Rule: var rule } && ruled.Count > 0 && ruled[^1] != first)
+        {
+            part.Add("RRULE", (rule with { Until = EndOf(ruled[^1], IsAllDay(entry)) }).ToString());
+            var leftOut = entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < ruled[^1].Original).ToList();
+            Dates(part, "EXDATE", leftOut, entry);
+        }
+
+        Dates(part, "RDATE", listed, entry);
+        if (entry.FollowsUid is { } follows) part.Add("RELATED-TO", ContentLine.Text(follows), ("RELTYPE", "SIBLING"));
+        Show(part, entry.Shown, content);
+        return part;
+    }
+
+    private static Period LengthOf(Session session, FeedEntry entry)
+    {
+        if (IsAllDay(entry)) return Period.FromDays(1);
+        var measure = session.IsExtra ? session : entry.Shown.Session;
+        return Period.Between(measure.Start, measure.End, PeriodUnits.Minutes);
+    }
+
+    private static RuleMoment EndOf(Session last, bool isAllDay) => isAllDay
+        ? new RuleMoment(last.Original, IsDate: true, IsUtc: false)
+        : new RuleMoment(WallClock.InstantOf(last.Original, last.Of.Pattern.Zone).InUtc().LocalDateTime, IsDate: false, IsUtc: true);
+
+    private static void Dates(Component part, string name, List<Session> sessions, FeedEntry entry)
+    {
+        if (sessions.Count == 0) return;
+        part.Add(name, string.Join(',', sessions.Select(session => IsAllDay(entry) ? Date(session.Original.Date) : Local(session.Original))), Form(entry));
+    }
+
+    // One session that differs (RFC 5545 §3.8.4.4).
+    private static Component Override(ShownSession special, FeedEntry entry, FeedContent content)
+    {
+        var session = special.Session;
+        var part = Start(entry, content, session.Start, session.End);
+        part.Add("RECURRENCE-ID", IsAllDay(entry) ? Date(session.Original.Date) : Local(session.Original), Form(entry));
+        if (session.IsCancelled) part.Add("STATUS", "CANCELLED");
+        Show(part, special, content);
+        return part;
+    }
+
+    private static Component Start(FeedEntry entry, FeedContent content, LocalDateTime start, LocalDateTime end)
+    {
+        var series = entry.Plan.Of;
+        var changedAt = Instant.Max(series.ChangedAt, content.SchoolChangedAt);
+        var part = new Component("VEVENT");
+        part.Add("UID", ContentLine.Text(series.Uid));
+        part.Add("DTSTAMP", Utc(changedAt));
+        part.Add("CREATED", Utc(series.MadeAt));
+        part.Add("LAST-MODIFIED", Utc(changedAt));
+        part.Add("SEQUENCE", (series.Version + content.SchoolRevision - 2).ToString(CultureInfo.InvariantCulture));
+        part.Add("DTSTART", IsAllDay(entry) ? Date(start.Date) : Local(start), Form(entry));
+        part.Add("DTEND", IsAllDay(entry) ? Date(end.Date) : Local(end), Form(entry));
+        return part;
+    }
+
+    private static (string, string) Form(FeedEntry entry) => IsAllDay(entry) ? ("VALUE", "DATE") : ("TZID", entry.Plan.Of.Pattern.Zone.Id);
+
+    private static void Show(Component part, ShownSession shown, FeedContent content)
+    {
+        part.Add("SUMMARY", ContentLine.Text(shown.Title));
+        if (shown.IsBusyOnly)
+        {
+            part.Add("CLASS", "PRIVATE");
+            part.Add("TRANSP", "OPAQUE");
+            return;
+        }
+
+        if (Description(shown, content.Root) is { Length: > 0 } description) part.Add("DESCRIPTION", ContentLine.Text(description));
+        if (shown.Place.Length > 0) part.Add("LOCATION", ContentLine.Text(shown.Place));
+        if (shown.Join is { } join) part.Add("URL", new Uri(content.Root, $"j/{join}").AbsoluteUri, ("VALUE", "URI"));
+        part.Add("CATEGORIES", ContentLine.Text(content.Calendar.Title));
+        part.Add("COLOR", content.Calendar.Mark.CssName);
+        foreach (var material in shown.Materials) Attach(part, material, content.Root);
+    }
+
+    // Many readers show neither URL nor ATTACH, so the description says both again.
+    private static string Description(ShownSession shown, Uri root)
+    {
+        var parts = new List<string>();
+        if (shown.Note.Length > 0) parts.Add(shown.Note);
+        if (shown.Description.Length > 0) parts.Add(shown.Description);
+        if (shown.Join is { } join) parts.Add($"Join: {new Uri(root, $"j/{join}").AbsoluteUri}");
+        parts.AddRange(shown.Materials.Select(material => $"{material.Title}: {Address(material, root)}"));
+        return string.Join("\n", parts);
+    }
+
+    private static void Attach(Component part, Material material, Uri root)
+    {
+        var parameters = new List<(string, string)>();
+        if (material.Content is MaterialContent.StoredFile file) parameters.Add(("FMTTYPE", file.MediaType));
+        part.Add("ATTACH", Address(material, root), [.. parameters]);
+    }
+
+    private static string Address(Material material, Uri root) => material.Content is MaterialContent.Link link
+        ? link.Address.AbsoluteUri
+        : new Uri(root, $"m/{material.Key}").AbsoluteUri;
+
+    private static string Date(LocalDate day) => day.ToString("uuuuMMdd", CultureInfo.InvariantCulture);
+
+    private static string Local(LocalDateTime time) => time.ToString("uuuuMMdd'T'HHmmss", CultureInfo.InvariantCulture);
+
+    private static string Utc(Instant instant) => instant.ToString("uuuuMMdd'T'HHmmss'Z'", CultureInfo.InvariantCulture);
+}

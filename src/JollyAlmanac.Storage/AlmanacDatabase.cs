@@ -1,0 +1,128 @@
+using System.Reflection;
+using DbUp;
+using DbUp.Engine;
+using DbUp.Engine.Output;
+using Microsoft.Data.Sqlite;
+
+namespace JollyAlmanac.Storage;
+
+/// <summary>The data directory cannot be used; the message says why and what to do, in one line.</summary>
+public sealed class DataDirectoryException(string message) : Exception(message);
+
+/// <summary>
+/// The one SQLite database of an installation, in its data directory. Gives out readings and writings; both are short.
+/// </summary>
+public sealed class AlmanacDatabase
+{
+    private readonly string connectionString;
+
+    private AlmanacDatabase(string directory)
+    {
+        Directory = directory;
+        connectionString = new SqliteConnectionStringBuilder
+        {
+            DataSource = Path.Combine(directory, FileName),
+            ForeignKeys = true,
+            DefaultTimeout = 10,
+        }.ToString();
+    }
+
+    /// <summary>The database's file name within the data directory.</summary>
+    public const string FileName = "almanac.db";
+
+    /// <summary>The data directory.</summary>
+    public string Directory { get; }
+
+    /// <summary>Opens the database of a directory, makes both where they are missing, and brings the tables up to date.</summary>
+    /// <exception cref="DataDirectoryException">It cannot be written to, is no database, or comes from a newer almanac.</exception>
+    public static AlmanacDatabase Open(string directory)
+    {
+        try
+        {
+            System.IO.Directory.CreateDirectory(directory);
+            var probe = Path.Combine(directory, $".probe-{Guid.NewGuid():N}");
+            File.WriteAllText(probe, "");
+            File.Delete(probe);
+            var database = new AlmanacDatabase(directory);
+            database.Migrate();
+            return database;
+        }
+        catch (Exception refusal) when (refusal is IOException or UnauthorizedAccessException)
+        {
+            throw new DataDirectoryException($"The data directory {directory} cannot be written to. Choose another with --data, or change its permissions.");
+        }
+        catch (SqliteException refusal)
+        {
+            throw new DataDirectoryException($"The database in {directory} cannot be used ({refusal.Message}). Choose another directory with --data.");
+        }
+    }
+
+    /// <summary>Reads: one consistent view of the data.</summary>
+    public T Read<T>(Func<Stores, T> reading)
+    {
+        using var connection = Connect();
+        using var transaction = connection.BeginTransaction(deferred: true);
+        return reading(new Stores(connection));
+    }
+
+    /// <summary>Writes: all of it is kept where <paramref name="keep"/> says so of the result, else nothing.</summary>
+    public T Write<T>(Func<Stores, T> writing, Predicate<T> keep)
+    {
+        using var connection = Connect();
+        using var transaction = connection.BeginTransaction();
+        var result = writing(new Stores(connection));
+        if (keep(result)) transaction.Commit();
+        return result;
+    }
+
+    private SqliteConnection Connect()
+    {
+        var connection = new SqliteConnection(connectionString);
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = "pragma journal_mode=wal; pragma synchronous=normal; pragma busy_timeout=5000; pragma temp_store=memory;";
+        command.ExecuteNonQuery();
+        return connection;
+    }
+
+    private void Migrate()
+    {
+        var upgrade = DeployChanges.To.SqliteDatabase(connectionString)
+            .WithScriptsEmbeddedInAssembly(Assembly.GetExecutingAssembly(), name => name.EndsWith(".sql", StringComparison.Ordinal))
+            .WithVariablesDisabled()
+            .WithTransactionPerScript()
+            .LogTo(new NoUpgradeLog())
+            .Build();
+        var known = upgrade.GetDiscoveredScripts().Select(script => script.Name).ToHashSet();
+        var done = upgrade.GetExecutedScripts();
+        if (done.Exists(name => !known.Contains(name)))
+            throw new DataDirectoryException($"The data in {Directory} was written by a newer Jolly Almanac. Use that version, or choose another directory with --data.");
+        if (done.Count == known.Count) return;
+        if (done.Count > 0) BackUp();
+        DatabaseUpgradeResult result = upgrade.PerformUpgrade();
+        if (!result.Successful)
+            throw new DataDirectoryException($"The data in {Directory} could not be brought up to date ({result.Error.Message}). Nothing was changed.");
+    }
+
+    // Before a migration the data is copied beside itself, so that a step forward can be taken back.
+    private void BackUp()
+    {
+        var copies = Path.Combine(Directory, "before-upgrade");
+        System.IO.Directory.CreateDirectory(copies);
+        using var connection = Connect();
+        using var command = connection.CreateCommand();
+        command.CommandText = "vacuum into $copy";
+        command.Parameters.AddWithValue("$copy", Path.Combine(copies, $"almanac-{Guid.CreateVersion7():N}.db"));
+        command.ExecuteNonQuery();
+    }
+
+    private sealed class NoUpgradeLog : IUpgradeLog
+    {
+        public void LogTrace(string format, params object[] args) { }
+        public void LogDebug(string format, params object[] args) { }
+        public void LogInformation(string format, params object[] args) { }
+        public void LogWarning(string format, params object[] args) { }
+        public void LogError(string format, params object[] args) { }
+        public void LogError(Exception ex, string format, params object[] args) { }
+    }
+}

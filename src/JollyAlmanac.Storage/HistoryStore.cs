@@ -1,0 +1,82 @@
+using Dapper;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.People;
+using Microsoft.Data.Sqlite;
+using NodaTime;
+
+namespace JollyAlmanac.Storage;
+
+/// <summary>What a change was about.</summary>
+public enum HistorySubject
+{
+#pragma warning disable CS1591 // The names say it.
+    School, Person, Group, Calendar, Series, JoinLink, Outlet,
+#pragma warning restore CS1591
+}
+
+/// <summary>One change as people read it.</summary>
+/// <param name="At">When.</param>
+/// <param name="Who">The name of who did it.</param>
+/// <param name="Subject">What it was about.</param>
+/// <param name="SubjectId">Which.</param>
+/// <param name="Act">The name of the act.</param>
+/// <param name="Summary">In one plain sentence, without the name.</param>
+/// <param name="Id">Its number; a later line has a higher one.</param>
+/// <param name="CanRestore">It tells the states before and after, so that one can go back to them.</param>
+public sealed record HistoryLine(Instant At, string Who, HistorySubject Subject, long SubjectId, string Act, string Summary, long Id, bool CanRestore);
+
+/// <summary>Who did what, when.</summary>
+public sealed class HistoryStore
+{
+    private readonly SqliteConnection connection;
+
+    internal HistoryStore(SqliteConnection connection) => this.connection = connection;
+
+    /// <summary>Writes a line, in the same transaction as the change.</summary>
+    public void Add(Instant at, PersonId by, CalendarId? calendar, HistorySubject subject, long subjectId, string act, string summary, string? before, string? after) =>
+        connection.Execute(
+            """
+            insert into history (at, person_id, calendar_id, subject, subject_id, act, summary, before, after)
+            values (@at, @by, @calendar, @subject, @subjectId, @act, @summary, @before, @after)
+            """,
+            new { at = at.ToUnixTimeMilliseconds(), by = by.Value, calendar = calendar?.Value, subject = Stored.Text(subject), subjectId, act, summary, before, after });
+
+    /// <summary>The last lines of a calendar, newest first.</summary>
+    public IReadOnlyList<HistoryLine> Last(CalendarId calendar, int most, long before = long.MaxValue) =>
+        [.. connection.Query<HistoryRow>($"{Columns} where h.calendar_id = @id and h.id < @before order by h.id desc limit @most", new { id = calendar.Value, most, before })
+            .Select(row => row.ToLine())];
+
+    /// <summary>The last change of series that a person made on a calendar and that is not undone yet, or null.</summary>
+    public HistoryLine? LastToUndo(CalendarId calendar, PersonId person) => connection.QuerySingleOrDefault<HistoryRow>(
+        $"""
+        {Columns} where h.calendar_id = @calendar and h.person_id = @person and h.before is not null and h.subject = 'series'
+            and not exists (select 1 from history u where u.calendar_id = h.calendar_id and u.act = 'Undo' and u.subject_id = h.id)
+        order by h.id desc limit 1
+        """,
+        new { calendar = calendar.Value, person = person.Value })?.ToLine();
+
+    /// <summary>The states before and after a change of series, or null where there is no such line on the calendar.</summary>
+    public (HistoryLine Line, IReadOnlyList<SeriesState> Before, IReadOnlyList<SeriesState> After)? States(CalendarId calendar, long id)
+    {
+        var line = connection.QuerySingleOrDefault<HistoryRow>($"{Columns} where h.calendar_id = @calendar and h.id = @id and h.before is not null and h.subject = 'series'", new { calendar = calendar.Value, id });
+        if (line is null) return null;
+        var (before, after) = connection.QuerySingle<(string, string)>("select before, after from history where id = @id", new { id });
+        return (line.ToLine(), SeriesState.Read(before), SeriesState.Read(after));
+    }
+
+    /// <summary>The newest line about one thing, or null.</summary>
+    public HistoryLine? Newest(HistorySubject subject, CalendarId calendar, long subjectId) => connection.QuerySingleOrDefault<HistoryRow>(
+        $"""
+        {Columns}
+        where h.calendar_id = @calendar and h.subject = @subject and h.subject_id = @subjectId order by h.id desc limit 1
+        """,
+        new { calendar = calendar.Value, subject = Stored.Text(subject), subjectId })?.ToLine();
+
+    private const string Columns =
+        "select h.at, p.name as Who, h.subject, h.subject_id as SubjectId, h.act, h.summary, h.id, h.before is not null as CanRestore from history h join people p on p.id = h.person_id";
+
+    private sealed record HistoryRow(long At, string Who, string Subject, long SubjectId, string Act, string Summary, long Id, long CanRestore)
+    {
+        public HistoryLine ToLine() => new(Stored.At(At), Who, Stored.As<HistorySubject>(Subject), SubjectId, Act, Summary, Id, CanRestore == 1 && Subject == "series");
+    }
+}

@@ -1,0 +1,110 @@
+using Dapper;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
+using Microsoft.Data.Sqlite;
+using NodaTime;
+
+namespace JollyAlmanac.Storage;
+
+/// <summary>Feeds and embeds.</summary>
+public sealed class OutletStore
+{
+    private const string Columns =
+        """
+        id, kind, calendar_id as CalendarRef, name, level, descriptions, materials, join_links as JoinLinks, sites, generation, version,
+        made_by as MadeBy, last_fetched_at as LastFetchedAt
+        """;
+
+    private readonly SqliteConnection connection;
+
+    internal OutletStore(SqliteConnection connection) => this.connection = connection;
+
+    /// <summary>The outlets of a calendar that are not revoked, oldest first.</summary>
+    public IReadOnlyList<Outlet> Of(CalendarId calendar) => Query("where calendar_id = @id and revoked_at is null order by id", new { id = calendar.Value });
+
+    /// <summary>The outlet of that id, unless revoked.</summary>
+    public Outlet? Find(OutletId id) => Query("where id = @id and revoked_at is null", new { id = id.Value }).SingleOrDefault();
+
+    /// <summary>The outlet whose token hashes to this, unless revoked.</summary>
+    public Outlet? Find(OutletKind kind, byte[] tokenHash) =>
+        Query("where token_hash = @tokenHash and kind = @kind and revoked_at is null", new { tokenHash, kind = Stored.Text(kind) }).SingleOrDefault();
+
+    /// <summary>Adds an outlet; its id is given here, and its token's hash asked for, because the token is made of the id.</summary>
+    public Outlet Add(Outlet outlet, Func<Outlet, byte[]> tokenHashOf, Instant now)
+    {
+        var id = connection.ExecuteScalar<long>(
+            """
+            insert into outlets (kind, calendar_id, name, level, descriptions, materials, join_links, sites, generation, token_hash, version, made_by, made_at, changed_at)
+            values (@kind, @calendar, @name, @level, @descriptions, @materials, @joinLinks, @sites, 1, randomblob(32), 1, @madeBy, @at, @at) returning id
+            """,
+            Values(outlet, now));
+        var made = outlet with { Id = new OutletId(id), Generation = 1, Version = 1 };
+        SetToken(made, tokenHashOf(made));
+        return made;
+    }
+
+    /// <summary>Gives the outlet its next address, if it still has the expected version. The old address is dead.</summary>
+    public Outlet? Renew(Outlet outlet, int expectedVersion, Func<Outlet, byte[]> tokenHashOf, Instant now)
+    {
+        var changed = connection.Execute(
+            """
+            update outlets set generation = generation + 1, version = version + 1, changed_at = @at, last_fetched_at = null
+            where id = @id and version = @expectedVersion and revoked_at is null
+            """,
+            Values(outlet, now, expectedVersion));
+        if (changed == 0 || Find(outlet.Id) is not { } renewed) return null;
+        SetToken(renewed, tokenHashOf(renewed));
+        return renewed;
+    }
+
+    /// <summary>Ends the outlet for good, if it still has the expected version.</summary>
+    public bool Revoke(Outlet outlet, int expectedVersion, Instant now) => connection.Execute(
+        "update outlets set revoked_at = @at, version = version + 1 where id = @id and version = @expectedVersion and revoked_at is null",
+        Values(outlet, now, expectedVersion)) == 1;
+
+    /// <summary>Notes that a reader asked for it.</summary>
+    public void NoteFetch(OutletId id, Instant now) =>
+        connection.Execute("update outlets set last_fetched_at = @at where id = @id", new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
+
+    private void SetToken(Outlet outlet, byte[] hash) =>
+        connection.Execute("update outlets set token_hash = @hash where id = @id", new { id = outlet.Id.Value, hash });
+
+    private List<Outlet> Query(string where, object values) =>
+        [.. connection.Query<OutletRow>($"select {Columns} from outlets {where}", values).Select(row => row.ToOutlet())];
+
+    private static object Values(Outlet outlet, Instant now, int expectedVersion = 0) => new
+    {
+        id = outlet.Id.Value,
+        kind = Stored.Text(outlet.Kind),
+        calendar = outlet.Calendar.Value,
+        name = outlet.Name,
+        level = Stored.Text(outlet.Level),
+        descriptions = outlet.Choices.Descriptions,
+        materials = outlet.Choices.Materials,
+        joinLinks = outlet.Choices.JoinLinks,
+        sites = string.Join(' ', outlet.Sites.Select(site => site.Value)),
+        madeBy = outlet.MadeBy.Value,
+        at = now.ToUnixTimeMilliseconds(),
+        expectedVersion,
+    };
+
+    private sealed record OutletRow(
+        long Id, string Kind, long CalendarRef, string Name, string Level, long Descriptions, long Materials, long JoinLinks, string Sites,
+        long Generation, long Version, long MadeBy, long? LastFetchedAt)
+    {
+        public Outlet ToOutlet() => new(
+            new OutletId(Id),
+            Stored.As<OutletKind>(Kind),
+            new CalendarId(CalendarRef),
+            Name,
+            Stored.As<AccessLevel>(Level),
+            new ShowChoices(Descriptions == 1, Materials == 1, JoinLinks == 1, Public: true),
+            [.. Sites.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(site => new SiteOrigin(site))],
+            (int)Generation,
+            (int)Version,
+            new PersonId(MadeBy),
+            LastFetchedAt is { } fetched ? Stored.At(fetched) : null);
+    }
+}

@@ -1,0 +1,110 @@
+using System.Collections.Immutable;
+using Dapper;
+using JollyAlmanac.Core.Terms;
+using Microsoft.Data.Sqlite;
+using NodaTime;
+
+namespace JollyAlmanac.Storage;
+
+/// <summary>The school as it is stored: its name, and its time.</summary>
+/// <param name="Name">The school's name.</param>
+/// <param name="Time">Zone, terms, no-class days, bells, cycle.</param>
+/// <param name="Revision">Rises with each change of any of it.</param>
+/// <param name="ChangedAt">When that was.</param>
+public sealed record School(string Name, SchoolTime Time, int Revision, Instant ChangedAt);
+
+/// <summary>The school, its terms, no-class days, bells and cycle.</summary>
+public sealed class SchoolStore
+{
+    private readonly SqliteConnection connection;
+
+    internal SchoolStore(SqliteConnection connection) => this.connection = connection;
+
+    /// <summary>The school, or null before the first run is done.</summary>
+    public School? Find()
+    {
+        var row = connection.QuerySingleOrDefault<SchoolRow>("select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt from school");
+        if (row is null) return null;
+        var terms = connection.Query<(long Id, string Year, string Name, string First, string Last)>("select id, year, name, first_day, last_day from terms order by first_day")
+            .Select(term => new Term(new TermId(term.Id), term.Year, term.Name, Stored.Day(term.First), Stored.Day(term.Last)));
+        var noClass = connection.Query<(string First, string Last, string Name, string Kind)>("select first_day, last_day, name, kind from no_class_days order by first_day, id")
+            .Select(day => new NoClassDay(Stored.Day(day.First), Stored.Day(day.Last), day.Name, Stored.As<NoClassKind>(day.Kind)));
+        var periods = connection.Query<(long Schedule, string Name, string Starts, string Ends)>("select schedule_id, name, starts, ends from bell_periods order by schedule_id, position")
+            .ToLookup(period => period.Schedule, period => new BellPeriod(period.Name, Stored.Time(period.Starts), Stored.Time(period.Ends)));
+        var schedules = connection.Query<(long Id, string Name, long IsRegular)>("select id, name, is_regular from bell_schedules order by id").AsList();
+        BellSchedule Schedule((long Id, string Name, long IsRegular) one) => new(one.Name, [.. periods[one.Id]]);
+        var bells = schedules.Where(one => one.IsRegular == 1).Select(Schedule).FirstOrDefault() ?? BellSchedule.None;
+        var shortened = connection.Query<(string Day, string Bells)>("select d.day, s.name from shortened_days d join bell_schedules s on s.id = d.schedule_id order by d.day")
+            .Select(day => new ShortenedDay(Stored.Day(day.Day), day.Bells));
+        var names = connection.Query<string>("select name from cycle_days order by position").ToImmutableArray();
+        var cycle = row.CycleStart is null || names.IsEmpty ? null : new DayCycle(names, Stored.Day(row.CycleStart));
+        var time = new SchoolTime(Stored.Zone(row.Zone), (IsoDayOfWeek)row.FirstDayOfWeek, terms, noClass, bells, cycle, schedules.Where(one => one.IsRegular == 0).Select(Schedule), shortened);
+        return new School(row.Name, time, (int)row.Revision, Stored.At(row.ChangedAt));
+    }
+
+    /// <summary>The school's revision and when it last rose, without reading all of it.</summary>
+    public (int Revision, Instant ChangedAt) Revision()
+    {
+        var (revision, changedAt) = connection.QuerySingleOrDefault<(long, long)>("select revision, changed_at from school");
+        return ((int)revision, Stored.At(changedAt));
+    }
+
+    /// <summary>Puts the one school in.</summary>
+    public void Add(string name, string zone, IsoDayOfWeek firstDayOfWeek, Instant now) => connection.Execute(
+        "insert into school (id, name, zone, first_day_of_week, made_at, changed_at) values (1, @name, @zone, @first, @at, @at)",
+        new { name, zone, first = (int)firstDayOfWeek, at = now.ToUnixTimeMilliseconds() });
+
+    /// <summary>Adds a term.</summary>
+    public TermId AddTerm(string year, string name, LocalDate first, LocalDate last) => new(connection.ExecuteScalar<long>(
+        "insert into terms (year, name, first_day, last_day) values (@year, @name, @first, @last) returning id",
+        new { year, name, first = Stored.Text(first), last = Stored.Text(last) }));
+
+    /// <summary>The terms that series run with.</summary>
+    public IReadOnlySet<TermId> TermsInUse() =>
+        connection.Query<long>("select distinct term_id from series where term_id is not null").Select(id => new TermId(id)).ToHashSet();
+
+    /// <summary>Puts another school time in the place of the stored one, if it still has the expected revision, which then rises by one.</summary>
+    /// <returns>False where somebody else was faster; nothing is changed then.</returns>
+    public bool Replace(SchoolTime time, int expectedRevision, Instant now)
+    {
+        if (connection.Execute(
+                "update school set revision = revision + 1, changed_at = @at, cycle_start = @start where revision = @expectedRevision",
+                new { at = now.ToUnixTimeMilliseconds(), expectedRevision, start = time.Cycle is { } cycle ? Stored.Text(cycle.Start) : null }) == 0) return false;
+        connection.Execute("delete from terms where id not in @ids", new { ids = time.Terms.Select(term => term.Id.Value).ToArray() });
+        foreach (var term in time.Terms)
+        {
+            if (term.Id == default) AddTerm(term.Year, term.Name, term.First, term.Last);
+            else
+                connection.Execute(
+                    "update terms set year = @Year, name = @Name, first_day = @first, last_day = @last where id = @id",
+                    new { term.Year, term.Name, first = Stored.Text(term.First), last = Stored.Text(term.Last), id = term.Id.Value });
+        }
+
+        connection.Execute("delete from no_class_days; delete from bell_schedules; delete from cycle_days");
+        connection.Execute(
+            "insert into no_class_days (first_day, last_day, name, kind) values (@first, @last, @name, @kind)",
+            time.NoClassDays.Select(day => new { first = Stored.Text(day.First), last = Stored.Text(day.Last), name = day.Name, kind = Stored.Text(day.Kind) }));
+        if (!time.Bells.Periods.IsEmpty) AddBells(time.Bells, isRegular: true);
+        foreach (var other in time.OtherBells)
+        {
+            var schedule = AddBells(other, isRegular: false);
+            connection.Execute(
+                "insert into shortened_days (day, schedule_id) values (@day, @schedule)",
+                time.ShortenedDays.Where(day => day.Bells == other.Name).Select(day => new { day = Stored.Text(day.Day), schedule }));
+        }
+
+        if (time.Cycle is { } turn) connection.Execute("insert into cycle_days (position, name) values (@position, @name)", turn.Names.Select((name, position) => new { position, name }));
+        return true;
+    }
+
+    private long AddBells(BellSchedule bells, bool isRegular)
+    {
+        var schedule = connection.ExecuteScalar<long>("insert into bell_schedules (name, is_regular) values (@Name, @regular) returning id", new { bells.Name, regular = isRegular ? 1 : 0 });
+        connection.Execute(
+            "insert into bell_periods (schedule_id, position, name, starts, ends) values (@schedule, @position, @name, @starts, @ends)",
+            bells.Periods.Select((period, position) => new { schedule, position, name = period.Name, starts = Stored.Text(period.Start), ends = Stored.Text(period.End) }));
+        return schedule;
+    }
+
+    private sealed record SchoolRow(string Name, string Zone, long FirstDayOfWeek, string? CycleStart, long Revision, long ChangedAt);
+}

@@ -1,0 +1,149 @@
+using Dapper;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using Microsoft.Data.Sqlite;
+using NodaTime;
+
+namespace JollyAlmanac.Storage;
+
+/// <summary>Series, each with the changes of its sessions.</summary>
+public sealed class SeriesStore
+{
+    private const string Columns =
+        """
+        id, calendar_id as CalendarId, uid, title, description, place, pattern, number_label as NumberLabel, first_number as FirstNumber,
+        follows_id as FollowsId, join_link_id as JoinLinkId, made_by as MadeBy, version, made_at as MadeAt, changed_at as ChangedAt
+        """;
+
+    private readonly SqliteConnection connection;
+
+    internal SeriesStore(SqliteConnection connection) => this.connection = connection;
+
+    /// <summary>The series of a calendar that are not taken off, oldest first.</summary>
+    public IReadOnlyList<Series> Of(CalendarId calendar) => Query("calendar_id = @id and deleted_at is null", new { id = calendar.Value });
+
+    /// <summary>The series of all calendars that are not taken off.</summary>
+    public ILookup<CalendarId, Series> All() => Query("deleted_at is null", null).ToLookup(series => series.Calendar);
+
+    /// <summary>The series that are joined by a link and not taken off.</summary>
+    public IReadOnlyList<Series> Of(JoinLinkId link) => Query("join_link_id = @id and deleted_at is null", new { id = link.Value });
+
+    /// <summary>The series of that id, or null; one that is taken off only where asked for.</summary>
+    public Series? Find(SeriesId id, bool alsoTakenOff = false) =>
+        Query(alsoTakenOff ? "id = @id" : "id = @id and deleted_at is null", new { id = id.Value }).SingleOrDefault();
+
+    /// <summary>Whether a series is taken off.</summary>
+    public bool IsTakenOff(SeriesId id) => connection.ExecuteScalar<long?>("select deleted_at from series where id = @id", new { id = id.Value }) is not null;
+
+    /// <summary>Adds a series; its id is given here, its version is 1.</summary>
+    public Series Add(Series series)
+    {
+        var id = connection.ExecuteScalar<long>(
+            """
+            insert into series (calendar_id, uid, title, description, place, pattern, term_id, number_label, first_number, follows_id, join_link_id, made_by, version, made_at, changed_at)
+            values (@calendar, @uid, @title, @description, @place, @pattern, @term, @label, @first, @follows, @link, @madeBy, 1, @madeAt, @changedAt) returning id
+            """,
+            Values(series));
+        var added = series with { Id = new SeriesId(id), Version = 1 };
+        AddChanges(added);
+        return added;
+    }
+
+    /// <summary>Changes a series and its sessions' changes if it still has the expected version, which then rises by one.</summary>
+    /// <returns>False where somebody else was faster or it was taken off; nothing is changed then.</returns>
+    public bool Change(Series series, int expectedVersion)
+    {
+        var changed = connection.Execute(
+            """
+            update series set title = @title, description = @description, place = @place, pattern = @pattern, term_id = @term, number_label = @label,
+                first_number = @first, follows_id = @follows, join_link_id = @link, version = version + 1, changed_at = @changedAt
+            where id = @id and version = @expectedVersion and deleted_at is null
+            """,
+            Values(series, expectedVersion)) == 1;
+        if (!changed) return false;
+        connection.Execute("delete from changes where series_id = @id", new { id = series.Id.Value });
+        AddChanges(series);
+        return true;
+    }
+
+    /// <summary>Takes a series off, or brings it back, if it still has the expected version, which then rises by one.</summary>
+    public bool SetTakenOff(SeriesId id, bool takenOff, int expectedVersion, Instant now) => connection.Execute(
+        $"""
+        update series set deleted_at = @deleted, version = version + 1, changed_at = @at
+        where id = @id and version = @expectedVersion and deleted_at is {(takenOff ? "null" : "not null")}
+        """,
+        new { id = id.Value, expectedVersion, at = now.ToUnixTimeMilliseconds(), deleted = takenOff ? (long?)now.ToUnixTimeMilliseconds() : null }) == 1;
+
+    private void AddChanges(Series series)
+    {
+        if (series.Changes.IsEmpty) return;
+        connection.Execute(
+            "insert into changes (series_id, original, standing, day, time, title, place, note) values (@series, @original, @standing, @day, @time, @title, @place, @note)",
+            series.Changes.Select(change => (change, text: ChangeText.Of(change))).Select(one => new
+            {
+                series = series.Id.Value, original = one.text.Original, standing = Stored.Text(one.change.Standing), day = one.text.Day, time = one.text.Time,
+                title = one.text.Title, place = one.text.Place, note = one.text.Note,
+            }));
+    }
+
+    private List<Series> Query(string where, object? values)
+    {
+        var rows = connection.Query<SeriesRow>($"select {Columns} from series where {where} order by id", values).AsList();
+        if (rows.Count == 0) return [];
+        var changes = connection.Query<ChangeRow>(
+                $"select series_id as SeriesId, original, standing, day, time, title, place, note from changes where series_id in (select id from series where {where}) order by series_id, original", values)
+            .ToLookup(row => row.SeriesId);
+        return [.. rows.Select(row => row.ToSeries() with { Changes = [.. changes[row.Id].Select(change => change.ToChange())] })];
+    }
+
+    private static object Values(Series series, int expectedVersion = 0) => new
+    {
+        id = series.Id.Value,
+        calendar = series.Calendar.Value,
+        uid = series.Uid,
+        title = series.Title,
+        description = series.Description,
+        place = series.Place,
+        pattern = PatternText.Of(series.Pattern).ToString(),
+        term = (series.Pattern.Extent as Extent.WithTerm)?.Term.Value,
+        label = series.NumberLabel,
+        first = series.FirstNumber,
+        follows = series.Follows?.Value,
+        link = series.JoinLink?.Value,
+        madeBy = series.MadeBy.Value,
+        madeAt = series.MadeAt.ToUnixTimeMilliseconds(),
+        changedAt = series.ChangedAt.ToUnixTimeMilliseconds(),
+        expectedVersion,
+    };
+
+    private sealed record ChangeRow(long SeriesId, string Original, string Standing, string? Day, string? Time, string? Title, string? Place, string Note)
+    {
+        public Change ToChange() => new ChangeText(Original, Stored.As<Standing>(Standing), Day, Time, Title, Place, Note).ToChange();
+    }
+
+    private sealed record SeriesRow(
+        long Id, long CalendarId, string Uid, string Title, string Description, string Place, string Pattern, string NumberLabel, long FirstNumber,
+        long? FollowsId, long? JoinLinkId, long MadeBy, long Version, long MadeAt, long ChangedAt)
+    {
+        public Series ToSeries() => new(
+            new SeriesId(Id),
+            new CalendarId(CalendarId),
+            Uid,
+            Title,
+            Description,
+            Place,
+            PatternText.Parse(Pattern).ToPattern(),
+            JoinLinkId is { } link ? new JoinLinkId(link) : null,
+            new PersonId(MadeBy),
+            (int)Version,
+            Stored.At(MadeAt),
+            Stored.At(ChangedAt))
+        {
+            NumberLabel = NumberLabel,
+            FirstNumber = (int)FirstNumber,
+            Follows = FollowsId is { } follows ? new SeriesId(follows) : null,
+        };
+    }
+}

@@ -1,0 +1,74 @@
+using System.Globalization;
+using System.Text;
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Web.Demo;
+
+/// <summary>The demo's data directory: made once, marked as a demo, and never mistaken for a school's.</summary>
+public static class DemoData
+{
+    private const string Mark = "this-is-a-demo.txt";
+
+    /// <summary>Refuses a directory that holds a school which is no demo.</summary>
+    /// <exception cref="DataDirectoryException">It does.</exception>
+    public static void Check(string directory)
+    {
+        if (File.Exists(Path.Combine(directory, AlmanacDatabase.FileName)) && !File.Exists(Path.Combine(directory, Mark)))
+            throw new DataDirectoryException($"The data in {directory} is not a demo's. Serve it with ./almanac serve, or choose another directory with --data.");
+    }
+
+    /// <summary>Removes a demo's data, and nothing else.</summary>
+    /// <exception cref="DataDirectoryException">The directory holds a school which is no demo.</exception>
+    public static void Clear(string directory)
+    {
+        Check(directory);
+        if (!File.Exists(Path.Combine(directory, Mark))) return;
+        foreach (var file in Directory.EnumerateFiles(directory, AlmanacDatabase.FileName + "*")) File.Delete(file);
+        foreach (var part in new[] { "files", "keys", "before-upgrade" })
+            if (Directory.Exists(Path.Combine(directory, part))) Directory.Delete(Path.Combine(directory, part), recursive: true);
+        File.Delete(Path.Combine(directory, "secret.key"));
+        File.Delete(Path.Combine(directory, Mark));
+    }
+
+    /// <summary>Tells the demo's story into a directory that has none.</summary>
+    /// <returns>Whether it was told now.</returns>
+    public static bool Ensure(IServiceProvider services, string directory, DemoClock clock)
+    {
+        var mark = Path.Combine(directory, Mark);
+        if (services.GetRequiredService<CreateSchool>().IsDone) return false;
+        File.WriteAllText(mark, "Invented people of an invented school. ./almanac demo --fresh makes this directory anew.\n");
+        DemoStory.Tell(
+            services.GetRequiredService<CreateSchool>(), services.GetRequiredService<SetSchoolTime>(), services.GetRequiredService<AddPeople>(),
+            services.GetRequiredService<Application.Calendars.SaveCalendar>(), services.GetRequiredService<ComposeSeries>(), services.GetRequiredService<ChangeSession>(), services.GetRequiredService<Outlets>(),
+            services.GetRequiredService<Application.Looking.Look>(), clock);
+        return true;
+    }
+
+    /// <summary>What is printed once the demo serves: addresses and sign-ins, each on a line of its own.</summary>
+    public static string Greeting(IServiceProvider services, Uri root, bool isNew, LocalDateTime moment)
+    {
+        var database = services.GetRequiredService<AlmanacDatabase>();
+        var outlets = services.GetRequiredService<Outlets>();
+        var coordinator = database.Read(stores => stores.People.ViewerOf(stores.People.FindByEmail(DemoStory.Coordinator.Email)!.Person.Id));
+        var code = database.Read(stores => stores.JoinLinks.Of(stores.Calendars.Find(DemoStory.ShownClass)!.Id)[0].Code);
+        var shown = outlets.Of(coordinator, DemoStory.ShownClass) is Outcome<Publication>.Done { Value: var done } ? done : null;
+        var text = new StringBuilder();
+        text.AppendLine(CultureInfo.InvariantCulture, $"Jolly Almanac is at {root}");
+        text.AppendLine(CultureInfo.InvariantCulture, $"Skerry Isles School, {moment:uuuu-MM-dd HH:mm} in {DemoStory.Zone}{(isNew ? ", made just now" : "")}");
+        text.AppendLine();
+        foreach (var (name, role, email) in DemoStory.SignIns.People)
+            text.AppendLine(CultureInfo.InvariantCulture, $"sign in       {email}  {DemoStory.SignIns.Password}  ({name}, {role})");
+        text.AppendLine(CultureInfo.InvariantCulture, $"class page    {root}c/{DemoStory.ShownClass}");
+        if (shown?.Feeds is [var feed, ..]) text.AppendLine(CultureInfo.InvariantCulture, $"feed          {root}feeds/{feed.Token}.ics");
+        if (shown?.Embeds is [var embed, ..]) text.AppendLine(CultureInfo.InvariantCulture, $"embed         {root}embed/{embed.Token}");
+        text.AppendLine(CultureInfo.InvariantCulture, $"short address {root}j/{code}");
+        text.AppendLine();
+        text.Append("Ctrl-C stops it.");
+        return text.ToString();
+    }
+}

@@ -1,0 +1,177 @@
+using System.Globalization;
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+/// <summary>The form fields about materials.</summary>
+public sealed class MaterialForm
+{
+    public IFormFileCollection? MaterialFiles { get; set; }
+
+    public string? MaterialTitle { get; set; }
+
+    public string? MaterialAddress { get; set; }
+
+    public string? MaterialForSession { get; set; }
+
+    public bool MaterialPeopleOnly { get; set; }
+
+    public IReadOnlyList<long>? TakeOff { get; set; }
+
+    internal MaterialInput ToInput() => new(
+        [.. (MaterialFiles ?? (IEnumerable<IFormFile>)[]).Select(file => new Upload(file.FileName, file.Length, file.OpenReadStream))],
+        MaterialTitle, MaterialAddress, MaterialForSession, MaterialPeopleOnly, TakeOff);
+}
+
+/// <summary>The fields of a pattern, as they stand in the composer.</summary>
+public sealed record PatternForm(Composer Composer, SeriesInput Input, IReadOnlyList<Problem> Problems);
+
+public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries takeOff, QuickAdd quickAdd, Visit visit) : PageModel
+{
+    /// <summary>The line of quick entry.</summary>
+    public string? Line { get; private set; }
+
+    /// <summary>What was read of it.</summary>
+    public QuickReading? Reading { get; private set; }
+
+    public Composer Composer { get; private set; } = null!;
+
+    public SeriesInput Input { get; private set; } = null!;
+
+    public MaterialForm Material { get; private set; } = new();
+
+    public SeriesPreview? Preview { get; private set; }
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    /// <summary>Where somebody else was faster: what differs between what is stored and the form; else null.</summary>
+    public IReadOnlyList<(string Label, string Stored, string Yours)>? Differences { get; private set; }
+
+    public HistoryLine? StaleBy { get; private set; }
+
+    public IActionResult OnGet(string slug, string id, string? line, string? session)
+    {
+        if (!TryRead(id, out var series)) return NotFound();
+        switch (composeSeries.Open(visit.Viewer, slug, series))
+        {
+            case Outcome<Composer>.Done { Value: var composer }:
+                var input = composer.Input;
+                if (!string.IsNullOrWhiteSpace(line) && quickAdd.Fill(visit.Viewer, slug, line, input) is Outcome<(QuickReading Reading, SeriesInput Input)>.Done { Value: var filled })
+                    (Line, Reading, input) = (line, filled.Reading, filled.Input);
+                if (session is not null) Material.MaterialForSession = session;
+                return Show(composer, input, slug, series);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    public IActionResult OnGetPreview(string slug, string id, [FromQuery] SeriesInput input)
+    {
+        if (!TryRead(id, out var series)) return NotFound();
+        return composeSeries.Preview(visit.Viewer, slug, series, input) is Outcome<SeriesPreview>.Done { Value: var preview }
+            ? Partial("_SeriesPreview", preview)
+            : NotFound();
+    }
+
+    public IActionResult OnGetQuick(string slug, string id, string? line, [FromQuery] SeriesInput input)
+    {
+        if (!TryRead(id, out var series) || composeSeries.Open(visit.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
+        var form = input with { Version = composer.Input.Version };
+        if (!string.IsNullOrWhiteSpace(line) && quickAdd.Fill(visit.Viewer, slug, line, form) is Outcome<(QuickReading Reading, SeriesInput Input)>.Done { Value: var filled })
+            (Reading, form) = (filled.Reading, filled.Input);
+        Line = line;
+        Show(composer, form, slug, series);
+        return Partial("_QuickAnswer", this);
+    }
+
+    public IActionResult OnPost(string slug, string id, [FromForm] SeriesInput input, [FromForm] MaterialForm material)
+    {
+        if (!TryRead(id, out var series)) return NotFound();
+        Material = material;
+        var outcome = composeSeries.Save(visit.Viewer, slug, series, input, material.ToInput());
+        switch (outcome)
+        {
+            case Outcome<Series>.Done { Value: var saved }:
+                TempData[Answers.Said] = series is null ? $"{saved.Title} is on the calendar." : $"{saved.Title} is changed, everywhere it is published.";
+                return Redirect($"/calendars/{slug}");
+            case Outcome<Series>.Refused { Problems: var problems }:
+                Problems = problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                break;
+            case Outcome<Series>.Stale { By: var by }:
+                StaleBy = by;
+                Response.StatusCode = StatusCodes.Status409Conflict;
+                break;
+            default:
+                return Answers.Of(outcome);
+        }
+
+        if (composeSeries.Open(visit.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
+        if (outcome is Outcome<Series>.Stale) Differences = Compare(composer, composer.Input, input);
+        return Show(composer, input, slug, series);
+    }
+
+    public IActionResult OnPostTakeOff(string slug, string id, int version)
+    {
+        if (!TryRead(id, out var series) || series is null) return NotFound();
+        switch (takeOff.Do(visit.Viewer, slug, series.Value, version))
+        {
+            case Outcome<Series>.Done { Value: var off }:
+                TempData[Answers.Said] = $"{off.Title} is taken off. It can be brought back from the margin.";
+                return Redirect($"/calendars/{slug}");
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    private PageResult Show(Composer composer, SeriesInput input, string slug, SeriesId? series)
+    {
+        (Composer, Input) = (composer, input);
+        // The join link has no part in what comes out, and a fault in it must not hide the sessions.
+        if ((composer.Stored is not null || input.Days is { Count: > 0 } || input.Meets is not (null or "weekly")) && composeSeries.Preview(visit.Viewer, slug, series, input with { Link = "" }) is Outcome<SeriesPreview>.Done { Value: var preview })
+            Preview = preview;
+        return Page();
+    }
+
+    private static List<(string, string, string)> Compare(Composer composer, SeriesInput stored, SeriesInput yours)
+    {
+        (string Label, Func<SeriesInput, string?> Read)[] fields =
+        [
+            ("Title", one => one.Title),
+            ("Meets", one => one.Meets switch { "cycle" => $"Days {string.Join(", ", one.CycleDays ?? [])} of the cycle", "dates" => one.Dates?.ReplaceLineEndings(", "), "rule" => one.Rule, _ => "every week, on days" }),
+            ("Days", one => string.Join(", ", (one.Days ?? []).Select(day => int.TryParse(day, out var number) && number is >= 1 and <= 7 ? Wording.Brief((NodaTime.IsoDayOfWeek)number) : day))),
+            ("Every", one => one.EveryWeeks == "1" ? "week" : $"{one.EveryWeeks} weeks"),
+            ("At", one => string.IsNullOrEmpty(one.Period) ? $"{one.Start}–{one.End}" : $"period {one.Period}"),
+            ("From", one => one.From),
+            ("Until", one => one.Extent switch
+            {
+                "until" => one.Until,
+                "held" => $"{one.Held} sessions",
+                "open" => "without an end",
+                _ => composer.School.Terms.FirstOrDefault(term => term.Id.Value.ToString(CultureInfo.InvariantCulture) == one.Term)?.Name,
+            }),
+            ("On no-class days", one => one.NoClass is { Length: > 0 } policy ? policy : nameof(NoClassPolicy.LeaveOut)),
+            ("Extra sessions", one => one.Extra?.ReplaceLineEndings(", ")),
+            ("Counted as", one => one.NumberLabel),
+            ("Place", one => one.Place),
+            ("Join link", one => one.Link == "new" ? "a new one" : composer.Links.FirstOrDefault(link => link.Id.Value.ToString(CultureInfo.InvariantCulture) == one.Link)?.Name ?? "none"),
+            ("About it", one => one.Description?.ReplaceLineEndings("\n")),
+        ];
+        return [.. fields.Select(field => (field.Label, field.Read(stored) ?? "", field.Read(yours) ?? "")).Where(pair => pair.Item2 != pair.Item3)];
+    }
+
+    private static bool TryRead(string id, out SeriesId? series)
+    {
+        series = null;
+        if (id == "new") return true;
+        if (!long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture, out var number)) return false;
+        series = new SeriesId(number);
+        return true;
+    }
+}

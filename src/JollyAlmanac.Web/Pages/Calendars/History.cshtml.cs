@@ -1,0 +1,41 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+public sealed class HistoryModel(Look look, GoBack goBack, Visit visit) : PageModel
+{
+    public CalendarHistory View { get; private set; } = null!;
+
+    public IActionResult OnGet(string slug, long? before)
+    {
+        if (look.AtHistory(visit.Viewer, slug, before) is not { } view) return NotFound();
+        View = view;
+        return Page();
+    }
+
+    public IActionResult OnPostRestore(string slug, long line, int revision)
+    {
+        switch (goBack.Restore(visit.Viewer, slug, line, revision))
+        {
+            case Outcome<string>.Done { Value: var said }:
+                TempData[Answers.Said] = said;
+                TempData[Answers.MayUndo] = true;
+                return Redirect($"/calendars/{slug}");
+            case Outcome<string>.Refused { Problems: [var first, ..] }:
+                TempData[Answers.Said] = first.Message;
+                break;
+            case Outcome<string>.Stale { By: var by }:
+                TempData[Answers.Said] = $"{by?.Who ?? "Somebody"} changed the calendar while you were here. Nothing was done; look at the newest line first.";
+                break;
+            case var other:
+                return Answers.Of(other);
+        }
+
+        return Redirect($"/calendars/{slug}/history");
+    }
+}

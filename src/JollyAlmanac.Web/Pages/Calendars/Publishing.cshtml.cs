@@ -1,0 +1,51 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+public sealed class PublishingModel(Outlets outlets, Visit visit) : PageModel
+{
+    public Publication Publication { get; private set; } = null!;
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    /// <summary>The form that was sent, and to be mended; null where none was.</summary>
+    public OutletInput? Input { get; private set; }
+
+    public OutletKind? Kind { get; private set; }
+
+    public IActionResult OnGet(string slug)
+    {
+        var outcome = outlets.Of(visit.Viewer, slug);
+        if (outcome is not Outcome<Publication>.Done { Value: var publication }) return Answers.Of(outcome);
+        Publication = publication;
+        return Page();
+    }
+
+    public IActionResult OnPostMake(string slug, OutletKind kind, [FromForm] OutletInput input)
+    {
+        if (!Enum.IsDefined(kind)) return NotFound();
+        var outcome = outlets.Make(visit.Viewer, slug, kind, input);
+        if (outcome is not Outcome<OutletWithToken>.Refused { Problems: var problems }) return Settle(slug, outcome, one => $"{one.Name} is made. Copy its address.");
+        (Problems, Input, Kind) = (problems, input, kind);
+        Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+        return OnGet(slug);
+    }
+
+    public IActionResult OnPostRenew(string slug, long id, int version) =>
+        Settle(slug, outlets.Renew(visit.Viewer, slug, new OutletId(id), version), one => $"{one.Name} has a new address. The old one is dead.");
+
+    public IActionResult OnPostRevoke(string slug, long id, int version) =>
+        Settle(slug, outlets.Revoke(visit.Viewer, slug, new OutletId(id), version), one => $"{one.Name} is revoked.");
+
+    private IActionResult Settle(string slug, Outcome<OutletWithToken> outcome, Func<Outlet, string> said)
+    {
+        if (outcome is not Outcome<OutletWithToken>.Done { Value: var (outlet, _) }) return Answers.Of(outcome);
+        TempData[Answers.Said] = said(outlet);
+        return Redirect($"/calendars/{slug}/publishing");
+    }
+}

@@ -1,0 +1,59 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+/// <summary>A session opened, on its own page or in place on a term sheet.</summary>
+public sealed record OpenedSession(string Slug, OpenSession Open, SessionInput Input)
+{
+    public string Address => $"/calendars/{Slug}/series/{Open.Session.Of.Id.Value}/sessions/{Open.Session.Original:uuuu-MM-dd'T'HH:mm}";
+}
+
+public sealed class SessionModel(ChangeSession changeSession, Visit visit) : PageModel
+{
+    public OpenedSession Opened { get; private set; } = null!;
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IActionResult OnGet(string slug, long id, string original, [FromQuery] SessionInput input)
+    {
+        switch (changeSession.Open(visit.Viewer, slug, new SeriesId(id), original, input))
+        {
+            case Outcome<OpenSession>.Done { Value: var open }:
+                Opened = new OpenedSession(slug, open, input);
+                // In place on a sheet, it is a piece of the page; anywhere else, a page.
+                return Request.Headers.ContainsKey("HX-Request") ? Partial("_OpenSession", Opened) : Page();
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    public IActionResult OnPost(string slug, long id, string original, [FromForm] SessionInput input, string? back)
+    {
+        switch (changeSession.Do(visit.Viewer, slug, new SeriesId(id), original, input))
+        {
+            case Outcome<string>.Done { Value: var said }:
+                TempData[Answers.Said] = said;
+                TempData[Answers.MayUndo] = true;
+                return Redirect(back is not null && back.StartsWith("/week", StringComparison.Ordinal) && Url.IsLocalUrl(back) ? back : $"/calendars/{slug}");
+            case Outcome<string>.Refused { Problems: var problems }:
+                Problems = problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                break;
+            case Outcome<string>.Stale { By: var by }:
+                Problems = [new Problem("", $"{(by is null ? "Somebody" : by.Who)} changed the series while you were here{(by is null ? "" : $": {by.Summary}")}. Nothing of yours was done; look at it again below.")];
+                Response.StatusCode = StatusCodes.Status409Conflict;
+                break;
+            case var other:
+                return Answers.Of(other);
+        }
+
+        if (changeSession.Open(visit.Viewer, slug, new SeriesId(id), original, input) is not Outcome<OpenSession>.Done { Value: var open }) return NotFound();
+        Opened = new OpenedSession(slug, open, input with { Do = open.Problems.Count > 0 ? "" : input.Do });
+        return Page();
+    }
+}

@@ -1,0 +1,75 @@
+using System.Globalization;
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : PageModel
+{
+    public Calendar Calendar { get; private set; } = null!;
+
+    public string Text { get; private set; } = "";
+
+    public QuickReview? Review { get; private set; }
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IReadOnlyList<(Calendar Calendar, Series Series)> Made { get; private set; } = [];
+
+    public IActionResult OnGet(string slug) => Find(slug) ?? Page();
+
+    public IActionResult OnPost(string slug, string? text, string? act)
+    {
+        if (Find(slug) is { } refusal) return refusal;
+        Text = text ?? "";
+        var chosen = Request.Form.Where(field => field.Key.StartsWith("On.", StringComparison.Ordinal) && int.TryParse(field.Key.AsSpan(3), NumberStyles.None, CultureInfo.InvariantCulture, out _))
+            .ToDictionary(field => int.Parse(field.Key.AsSpan(3), CultureInfo.InvariantCulture), field => field.Value.ToString());
+        if (act == "save")
+        {
+            switch (quickAdd.Save(visit.Viewer, slug, Text, chosen))
+            {
+                case Outcome<QuickSaved>.Done { Value: var saved }:
+                    (Made, Text) = (saved.Made, saved.Left);
+                    if (Text.Length == 0 && Made.All(one => one.Calendar.Slug == slug))
+                    {
+                        TempData[Answers.Said] = $"{Wording.Count(Made.Count, "series is", "series are")} on the calendar.";
+                        return Redirect($"/calendars/{slug}");
+                    }
+
+                    if (Text.Length > 0 && quickAdd.Review(visit.Viewer, slug, Text, new Dictionary<int, string>()) is Outcome<QuickReview>.Done { Value: var left }) Review = left;
+                    return Page();
+                case Outcome<QuickSaved>.Refused { Problems: var problems }:
+                    Problems = problems;
+                    break;
+                case var other:
+                    return Answers.Of(other);
+            }
+        }
+
+        switch (quickAdd.Review(visit.Viewer, slug, Text, chosen))
+        {
+            case Outcome<QuickReview>.Done { Value: var review }:
+                Review = review;
+                return Problems.Count == 0 ? Page() : this.Again(StatusCodes.Status422UnprocessableEntity);
+            case Outcome<QuickReview>.Refused { Problems: var problems }:
+                Problems = problems;
+                return this.Again(StatusCodes.Status422UnprocessableEntity);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    private IActionResult? Find(string slug)
+    {
+        if (look.AtCalendars(visit.Viewer)?.Lines.FirstOrDefault(line => line.Calendar.Slug == slug) is not { } line) return NotFound();
+        Calendar = line.Calendar;
+        return AccessRules.May(Deed.AddSeries, line.Level) ? null : new StatusCodeResult(StatusCodes.Status403Forbidden);
+    }
+}

@@ -1,0 +1,23 @@
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Public;
+
+public sealed class ClassPageModel(Look look, Visit visit) : PageModel
+{
+    public ClassPage View { get; private set; } = null!;
+
+    /// <summary>A keeper of the calendar looks at it as others see it.</summary>
+    public bool IsLookingAs { get; private set; }
+
+    public IActionResult OnGet(string slug, string? @as)
+    {
+        // The same answer for a page that is closed and one that is not there, so that nobody learns which classes exist.
+        if (look.AtClassPage(visit.Viewer, slug, asVisitor: @as == "visitor") is not { } view) return NotFound();
+        View = view;
+        IsLookingAs = @as == "visitor" && view.MayKeep;
+        return Page();
+    }
+}

@@ -1,0 +1,28 @@
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Public;
+
+public sealed class EmbedModel(ReadEmbed readEmbed, Visit visit, GuessGuard guard) : PageModel
+{
+    public EmbedPanel Panel { get; private set; } = null!;
+
+    public IActionResult OnGet(string token)
+    {
+        if (guard.IsShut(visit.Network)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (readEmbed.Do(token) is not { } panel)
+        {
+            guard.Miss(visit.Network);
+            return NotFound();
+        }
+
+        Panel = panel;
+        // The allowed sites, and the almanac itself for its preview.
+        Response.Headers.ContentSecurityPolicy = SecurityHeaders.Framed(string.Join(' ', ["'self'", .. panel.Outlet.Sites.Select(site => site.Value)]));
+        Response.Headers.Remove("Cross-Origin-Opener-Policy");
+        Response.Headers.CacheControl = "private, max-age=60";
+        return Page();
+    }
+}

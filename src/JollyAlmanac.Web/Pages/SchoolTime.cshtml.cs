@@ -1,0 +1,61 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Storage;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages;
+
+public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : PageModel
+{
+    public School School { get; private set; } = null!;
+
+    public SchoolTimeInput Input { get; private set; } = null!;
+
+    public SchoolTimePreview? Preview { get; private set; }
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IActionResult OnGet()
+    {
+        switch (setSchoolTime.Open(visit.Viewer))
+        {
+            case Outcome<SchoolTimeView>.Done { Value: var view }:
+                (School, Input) = (view.School, view.Input);
+                return Page();
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    public IActionResult OnPost([FromForm] SchoolTimeInput input, string? act)
+    {
+        var opened = setSchoolTime.Open(visit.Viewer);
+        if (opened is not Outcome<SchoolTimeView>.Done { Value: var view }) return Answers.Of(opened);
+        (School, Input) = (view.School, input);
+        if (act == "save")
+        {
+            switch (setSchoolTime.Save(visit.Viewer, input))
+            {
+                case Outcome<School>.Done:
+                    TempData[Answers.Said] = "The school's time is saved, and every calendar follows it.";
+                    return Redirect("/school-time");
+                case Outcome<School>.Refused { Problems: var problems }:
+                    Problems = problems;
+                    return this.Again(StatusCodes.Status422UnprocessableEntity);
+                case Outcome<School>.Stale:
+                    Problems = [new Problem("", "Somebody changed the school's time while you were here. Nothing of yours was saved; open the page anew in another tab and compare.")];
+                    return this.Again(StatusCodes.Status409Conflict);
+                case var other:
+                    return Answers.Of(other);
+            }
+        }
+
+        if (setSchoolTime.Preview(visit.Viewer, input) is not Outcome<SchoolTimePreview>.Done { Value: var preview }) return NotFound();
+        Preview = preview;
+        if (Request.Headers.ContainsKey("HX-Request")) return Partial("_SchoolTimePreview", preview);
+        Problems = preview.Problems;
+        return Problems.Count == 0 ? Page() : this.Again(StatusCodes.Status422UnprocessableEntity);
+    }
+}

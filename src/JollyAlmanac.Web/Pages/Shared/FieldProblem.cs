@@ -1,0 +1,35 @@
+using JollyAlmanac.Application;
+using Microsoft.AspNetCore.Razor.TagHelpers;
+
+namespace JollyAlmanac.Web.Pages.Shared;
+
+/// <summary>
+/// What is wrong with a field, beside it: <c>&lt;field-problem of="Title" among="Model.Problems" /&gt;</c>. Its id is
+/// the field's with "-problem", for aria-describedby.
+/// </summary>
+[HtmlTargetElement("field-problem", TagStructure = TagStructure.WithoutEndTag)]
+public sealed class FieldProblem : TagHelper
+{
+    /// <summary>The field's name.</summary>
+    public string Of { get; set; } = "";
+
+    /// <summary>All that is wrong.</summary>
+    public IReadOnlyList<Problem> Among { get; set; } = [];
+
+    /// <inheritdoc />
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        var message = string.Join(' ', Among.Where(problem => problem.Field == Of).Select(problem => problem.Message));
+        if (message.Length == 0)
+        {
+            output.SuppressOutput();
+            return;
+        }
+
+        output.TagName = "p";
+        output.TagMode = TagMode.StartTagAndEndTag;
+        output.Attributes.SetAttribute("class", "field-problem");
+        output.Attributes.SetAttribute("id", Of + "-problem");
+        output.Content.SetContent(message);
+    }
+}

@@ -1,0 +1,86 @@
+using System.Globalization;
+using System.Text;
+using System.Text.Encodings.Web;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Series;
+using Microsoft.AspNetCore.Razor.TagHelpers;
+using NodaTime;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
+
+namespace JollyAlmanac.Web.Pages.Shared;
+
+/// <summary>A session's mark on a term sheet or in a week.</summary>
+/// <param name="Calendar">Its calendar.</param>
+/// <param name="Shown">The session as the viewer may see it.</param>
+/// <param name="Now">What counts as past.</param>
+/// <param name="WithTime">Tell its start, where several series share the sheet.</param>
+/// <param name="MayChange">It opens and can be dragged.</param>
+/// <param name="IsAway">It stands where the pattern has it, but meets elsewhere or not.</param>
+public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant Now, bool WithTime, bool MayChange, bool IsAway = false)
+{
+    public string Address => $"/calendars/{Calendar.Slug}/series/{Shown.Session.Of.Id.Value.ToString(CultureInfo.InvariantCulture)}/sessions/{Shown.Session.Original.ToString("uuuu-MM-dd'T'HH:mm", CultureInfo.InvariantCulture)}";
+
+    public string Title
+    {
+        get
+        {
+            var session = Shown.Session;
+            if (IsAway) return session.LeftOut is { } off ? $"{Shown.Title}, left out: {off.Name}" : $"{Shown.Title}, moved to {Wording.WithWeekday(session.Start.Date)}, {Wording.Span(session)}";
+            var words = new List<string> { Shown.Title, Wording.Span(session) };
+            if (session.IsCancelled) words.Add("cancelled");
+            if (session.Start.Date != session.Original.Date) words.Add($"moved from {Wording.WithWeekday(session.Original.Date)}");
+            if (Shown.Note.Length > 0) words.Add(Shown.Note);
+            return string.Join(", ", words);
+        }
+    }
+}
+
+/// <summary>Draws it on a term sheet: <c>&lt;sheet-mark of="mark" /&gt;</c>. A sheet has hundreds, so it is written straight, not by partials.</summary>
+[HtmlTargetElement("sheet-mark", TagStructure = TagStructure.WithoutEndTag)]
+public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
+{
+    private const string Hollow = "<svg width=\"12\" height=\"12\" viewBox=\"0 0 12 12\" aria-hidden=\"true\"><circle cx=\"6\" cy=\"6\" r=\"4.6\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\" stroke-dasharray=\"2.4 1.8\"/></svg>";
+
+    private const string Clip = "<svg class=\"clip\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"has material\"><path d=\"M1 1h8v10H1z\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\"/><path d=\"M1 7.5h8V11H1z\" fill=\"currentColor\"/></svg>";
+
+    /// <summary>The mark.</summary>
+    public SheetMark Of { get; set; } = null!;
+
+    /// <inheritdoc />
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        var session = Of.Shown.Session;
+        output.TagName = Of.MayChange ? "a" : "span";
+        output.TagMode = TagMode.StartTagAndEndTag;
+        var movable = Of.MayChange && !Of.IsAway && !session.IsCancelled;
+        output.Attributes.SetAttribute("class", $"s{(session.EndsAt <= Of.Now ? " past" : "")}{(session.IsCancelled ? " cancelled" : "")}{(Of.IsAway ? " away" : "")}{(movable ? " movable" : "")}");
+        output.Attributes.SetAttribute("title", Of.Title);
+        if (Of.MayChange)
+        {
+            output.Attributes.SetAttribute("href", Of.Address);
+            output.Attributes.SetAttribute("data-session", "");
+        }
+
+        output.Content.SetHtmlContent(Of.IsAway ? Away(session) : Here(session));
+    }
+
+    private string Away(Session session) =>
+        $"{Hollow}<span class=\"sr\">{encoder.Encode(Of.Title)}</span>{(session.LeftOut is null ? $"<small>to {Wording.Brief(session.Start.DayOfWeek)} {session.Start.Day.ToString(CultureInfo.InvariantCulture)}</small>" : "")}";
+
+    private string Here(Session session)
+    {
+        var shown = Of.Shown;
+        var html = new StringBuilder(MarkSign.Draw(Of.Calendar.Mark, 12));
+        if (session.IsCancelled) html.Append("<s>cancelled</s>");
+        else if (shown.IsBusyOnly) html.Append("<small>busy</small>");
+        else html.Append(CultureInfo.InvariantCulture, $"<b><span class=\"sr\">no. </span>{shown.Number}</b>");
+        if (session.IsMoved && !session.IsCancelled)
+            html.Append(CultureInfo.InvariantCulture, $"<svg class=\"moved\" width=\"14\" height=\"10\" viewBox=\"0 0 14 10\" role=\"img\" aria-label=\"moved from {Wording.WithWeekday(session.Original.Date)}\"><path d=\"M1 5h10M8 1.5 11.5 5 8 8.5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
+        if (session.IsAllDay) html.Append("<small>all day</small>");
+        else if (Of.WithTime || shown.IsBusyOnly || session.Start.TimeOfDay != session.Original.TimeOfDay) html.Append(CultureInfo.InvariantCulture, $"<small>{Wording.Of(session.StartAtSchool.TimeOfDay)}</small>");
+        if (shown.Materials.Any(material => material.ForSession is not null)) html.Append(Clip);
+        if (shown.Note.Length > 0 || session.Change?.Title is not null)
+            html.Append(CultureInfo.InvariantCulture, $"<svg class=\"note-sign\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"{encoder.Encode(session.Change?.Title ?? "has a note")}\"><path d=\"M1 2h8M1 6h8M1 10h5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
+        return html.ToString();
+    }
+}

@@ -1,0 +1,23 @@
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using NodaTime.Text;
+
+namespace JollyAlmanac.Web.Pages;
+
+public sealed class WeekModel(Look look, Visit visit) : PageModel
+{
+    public WeekView View { get; private set; } = null!;
+
+    public IActionResult OnGet(string? day, [FromQuery(Name = "on")] string[] chosen)
+    {
+        var date = day is null ? null : LocalDatePattern.Iso.Parse(day) is { Success: true, Value: { Year: >= 1950 and <= 2150 } parsed } ? (NodaTime.LocalDate?)parsed : null;
+        if ((day is not null && date is null) || look.AtWeek(visit.Viewer, date, chosen) is not { } view) return NotFound();
+        View = view;
+        return Page();
+    }
+
+    /// <summary>The same week choice on another week.</summary>
+    public string At(NodaTime.LocalDate start) => $"/week/{start:uuuu-MM-dd}{Request.QueryString}";
+}

@@ -1,0 +1,3 @@
+using JollyAlmanac.Web.Serving;
+
+return CommandLine.Run(args);

@@ -1,0 +1,134 @@
+using System.Text.Encodings.Web;
+using System.Text.Unicode;
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Storage;
+using Microsoft.AspNetCore.Authentication.Cookies;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.HttpOverrides;
+using Microsoft.Extensions.WebEncoders;
+
+namespace JollyAlmanac.Web.Serving;
+
+/// <summary>Puts a server together from its settings.</summary>
+public static class AlmanacServer
+{
+    /// <summary>How long a sign-in lasts: a school day.</summary>
+    public static readonly TimeSpan SignInLasts = TimeSpan.FromHours(12);
+
+    /// <summary>A server that is ready to be started.</summary>
+    /// <exception cref="DataDirectoryException">The data directory cannot be used.</exception>
+    public static WebApplication Build(AlmanacSettings settings)
+    {
+        var builder = WebApplication.CreateBuilder(new WebApplicationOptions
+        {
+            ApplicationName = typeof(AlmanacServer).Assembly.GetName().Name,
+            ContentRootPath = AppContext.BaseDirectory,
+            EnvironmentName = Environments.Production,
+        });
+        builder.WebHost.UseUrls([.. settings.Urls]);
+        // Run from a build, files of wwwroot are found through its manifest; a published server has them beside itself.
+        if (!Directory.Exists(Path.Combine(AppContext.BaseDirectory, "wwwroot"))) builder.WebHost.UseStaticWebAssets();
+        builder.Logging.ClearProviders().AddSimpleConsole(console => console.SingleLine = true).SetMinimumLevel(LogLevel.Warning)
+            // It warns that its keys lie unencrypted in the data directory; that directory is the one thing to protect.
+            .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
+        var uploads = settings.Uploads ?? UploadLimit.Usual;
+        builder.WebHost.ConfigureKestrel(kestrel =>
+        {
+            kestrel.AddServerHeader = false;
+            kestrel.Limits.MaxRequestBodySize = MostBytes(uploads);
+        });
+        AddActs(builder.Services, settings, uploads);
+        AddWeb(builder.Services, settings, uploads);
+        var app = builder.Build();
+        UseWeb(app);
+        return app;
+    }
+
+    private static void AddActs(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
+    {
+        var database = AlmanacDatabase.Open(settings.DataDirectory);
+        services.AddSingleton(settings).AddSingleton(database).AddSingleton(settings.Clock).AddSingleton(uploads);
+        services.AddSingleton(new FileVault(settings.DataDirectory)).AddSingleton(Secrets.Of(settings.DataDirectory));
+        services.AddSingleton(new Passwords()).AddSingleton<SignIn>().AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<AddPeople>();
+        services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<JoinLinks>();
+        services.AddSingleton<ChangeSession>().AddSingleton<GoBack>().AddSingleton<QuickAdd>().AddSingleton<RollOver>();
+        services.AddSingleton<Outlets>().AddSingleton<ReadFeed>().AddSingleton<ReadEmbed>().AddSingleton<Look>();
+        services.AddSingleton<GuessGuard>();
+    }
+
+    private static void AddWeb(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
+    {
+        services.AddDataProtection().SetApplicationName("JollyAlmanac").PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(settings.DataDirectory, "keys")));
+        services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(form => form.MultipartBodyLengthLimit = MostBytes(uploads));
+        services.AddHttpContextAccessor().AddScoped<Visit>();
+        services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(cookie =>
+        {
+            cookie.Cookie.Name = "almanac";
+            cookie.Cookie.HttpOnly = true;
+            cookie.Cookie.SameSite = SameSiteMode.Lax;
+            cookie.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+            cookie.ExpireTimeSpan = SignInLasts;
+            cookie.SlidingExpiration = false;
+            cookie.LoginPath = "/sign-in";
+            cookie.ReturnUrlParameter = "next";
+            cookie.AccessDeniedPath = "/error/403";
+            cookie.Events.OnValidatePrincipal = Visit.Validate;
+        });
+        services.AddAuthorization();
+        // Letters of every language are sent as they are; only what means something to HTML is escaped.
+        services.Configure<WebEncoderOptions>(encoder => encoder.TextEncoderSettings = new TextEncoderSettings(UnicodeRanges.All));
+        services.AddAntiforgery(form =>
+        {
+            form.Cookie.Name = "almanac-form";
+            form.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+            form.HeaderName = "X-Almanac-Form";
+            // The almanac sets its own, stricter policy on framing.
+            form.SuppressXFrameOptionsHeader = true;
+        });
+        services.AddRazorPages(pages =>
+        {
+            pages.Conventions.AuthorizeFolder("/");
+            pages.Conventions.AllowAnonymousToFolder("/Public");
+            pages.Conventions.AddPageRoute("/Calendars/Edit", "/calendars/new");
+        });
+        services.Configure<RouteOptions>(route => route.LowercaseUrls = true);
+        services.Configure<ForwardedHeadersOptions>(headers => headers.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto);
+    }
+
+    // A form may carry a file that is too large and be told so beside the field; what is far larger is not read at all.
+    private static long MostBytes(UploadLimit uploads) => uploads.Bytes * 2 + 1024 * 1024;
+
+    private static void UseWeb(WebApplication app)
+    {
+        var most = MostBytes(app.Services.GetRequiredService<UploadLimit>());
+        app.UseForwardedHeaders();
+        app.UseExceptionHandler(new ExceptionHandlerOptions
+        {
+            ExceptionHandlingPath = "/error/500",
+            StatusCodeSelector = failure => failure is BadHttpRequestException bad ? bad.StatusCode : StatusCodes.Status500InternalServerError,
+        });
+        app.UseStatusCodePagesWithReExecute("/error/{0}");
+        app.UseMiddleware<SecurityHeaders>();
+        app.Use((context, next) =>
+        {
+            if (context.Request.ContentLength <= most || context.Request.ContentLength is null) return next();
+            context.Response.StatusCode = StatusCodes.Status413PayloadTooLarge;
+            return Task.CompletedTask;
+        });
+        app.UseRouting();
+        app.UseAuthentication();
+        app.UseMiddleware<FirstRunGate>();
+        app.UseAuthorization();
+        app.MapStaticAssets().ShortCircuit();
+        app.MapRazorPages().WithStaticAssets();
+        app.MapOutlets();
+        app.MapGet("/healthz", (AlmanacDatabase database) => database.Read(stores => stores.School.Find()) is null ? "ready, first run to be done\n" : "ready\n");
+    }
+}

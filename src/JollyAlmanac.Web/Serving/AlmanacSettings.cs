@@ -1,0 +1,19 @@
+using JollyAlmanac.Application.Composing;
+using NodaTime;
+
+namespace JollyAlmanac.Web.Serving;
+
+/// <summary>How one server runs.</summary>
+/// <param name="DataDirectory">Where the data is.</param>
+/// <param name="Urls">Where it listens, e.g. http://127.0.0.1:5085.</param>
+/// <param name="Clock">The clock that everything goes by.</param>
+/// <param name="PublicAddress">How the world reaches it, for addresses in feeds; null takes the request's own host.</param>
+/// <param name="Uploads">How large a file may be.</param>
+/// <param name="Demo">What the sign-in page says of the demo's people; null in real use.</param>
+public sealed record AlmanacSettings(
+    string DataDirectory, IReadOnlyList<string> Urls, IClock Clock, Uri? PublicAddress = null, UploadLimit? Uploads = null, DemoSignIns? Demo = null);
+
+/// <summary>The people of the demo that one may sign in as.</summary>
+/// <param name="People">Name, what they are, e-mail address.</param>
+/// <param name="Password">The same for all of them.</param>
+public sealed record DemoSignIns(IReadOnlyList<(string Name, string Role, string Email)> People, string Password);

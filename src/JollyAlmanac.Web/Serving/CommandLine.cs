@@ -1,0 +1,185 @@
+using System.CommandLine;
+using System.Globalization;
+using System.Net;
+using System.Net.Sockets;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Explaining;
+using JollyAlmanac.Storage;
+using JollyAlmanac.Web.Demo;
+using NodaTime;
+using NodaTime.Text;
+
+namespace JollyAlmanac.Web.Serving;
+
+/// <summary>
+/// The verbs that the server answers to. Whatever is wrong with a call is told in one line on standard error, with exit
+/// code 2, before anything is changed.
+/// </summary>
+public static class CommandLine
+{
+    /// <summary>What a wrong call, a taken port or an unusable data directory exits with.</summary>
+    public const int Refusal = 2;
+
+    private const int UsualPort = 5085;
+
+    /// <summary>Runs a verb until it is done.</summary>
+    public static int Run(string[] args)
+    {
+        var root = new RootCommand("Jolly Almanac: class calendars, set up once and published everywhere.") { Demo(), Serve(), ExplainRule() };
+        var call = root.Parse(args);
+        if (call.Errors.Count > 0)
+        {
+            Console.Error.WriteLine($"almanac: {call.Errors[0].Message} See ./almanac help.");
+            return Refusal;
+        }
+
+        return call.Invoke();
+    }
+
+    private static Command Demo()
+    {
+        var port = Port();
+        var data = new Option<DirectoryInfo>("--data") { Description = "Where the demo's data is", DefaultValueFactory = _ => new DirectoryInfo("data/demo") };
+        var at = new Option<string>("--at") { Description = "Where the demo's clock starts, school time", DefaultValueFactory = _ => DemoStory.UsualMoment };
+        var fresh = new Option<bool>("--fresh") { Description = "Make the demo's data anew" };
+        var command = new Command("demo", "Serve Skerry Isles School, an invented school, with a clock of its own.") { port, data, at, fresh };
+        command.SetAction(call =>
+        {
+            if (LocalDateTimePattern.GeneralIso.Parse(Padded(call.GetValue(at)!)) is not { Success: true, Value: var moment })
+                return Refuse($"--at {call.GetValue(at)} is no moment; write it like {DemoStory.UsualMoment}");
+            return Guarded(() =>
+            {
+                var directory = call.GetValue(data)!.FullName;
+                var address = $"http://127.0.0.1:{Free(call.GetValue(port))}";
+                var clock = new DemoClock();
+                if (call.GetValue(fresh)) DemoData.Clear(directory);
+                DemoData.Check(directory);
+                using var app = AlmanacServer.Build(new AlmanacSettings(directory, [address], clock, Demo: DemoStory.SignIns));
+                var isNew = DemoData.Ensure(app.Services, directory, clock);
+                clock.Set(moment.InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone]).ToInstant());
+                return Serve(app, () => DemoData.Greeting(app.Services, new Uri(address), isNew, moment));
+            });
+        });
+        return command;
+    }
+
+    private static Command Serve()
+    {
+        var port = Port();
+        var data = new Option<DirectoryInfo>("--data") { Description = "Where the school's data is, or shall be", Required = true };
+        var urls = new Option<string[]>("--urls") { Description = "Where to listen, in place of --port: http://…", AllowMultipleArgumentsPerToken = true };
+        var reached = new Option<string>("--public-address") { Description = "How the world reaches the almanac, e.g. https://almanac.school.example/" };
+        var megabytes = new Option<int>("--largest-file") { Description = "How large an uploaded file may be, in MB", DefaultValueFactory = _ => 25 };
+        var command = new Command("serve", "Serve a school. The first visit sets it up.") { port, data, urls, reached, megabytes };
+        command.SetAction(call =>
+        {
+            Uri? publicAddress = null;
+            if (call.GetValue(reached) is { } text && !Core.JoinLinks.WebAddress.TryRead(text.TrimEnd('/') + "/", out publicAddress))
+                return Refuse($"--public-address {text} is no web address; write it like https://almanac.school.example/");
+            if (call.GetValue(megabytes) is not (>= 1 and <= 1000)) return Refuse("--largest-file is a number of megabytes from 1 to 1000");
+            return Guarded(() =>
+            {
+                string[] addresses = call.GetValue(urls) is { Length: > 0 } given ? given : [$"http://127.0.0.1:{Free(call.GetValue(port))}"];
+                using var app = AlmanacServer.Build(new AlmanacSettings(
+                    call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress, new UploadLimit(call.GetValue(megabytes) * 1024L * 1024)));
+                return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\nCtrl-C stops it.");
+            });
+        });
+        return command;
+    }
+
+    private static Command ExplainRule()
+    {
+        var rule = new Argument<string?>("rule") { Description = "FREQ=WEEKLY;BYDAY=MO,WE,FR …", Arity = ArgumentArity.ZeroOrOne };
+        var start = new Option<string>("--start") { Description = "The first time, 2026-09-14T08:00, or a date" };
+        var zone = new Option<string>("--zone") { Description = "An IANA zone; without one, times by any clock" };
+        var from = new Option<string>("--from") { Description = "Only occurrences from there" };
+        var to = new Option<string>("--to") { Description = "Only occurrences before that" };
+        var limit = new Option<int?>("--limit") { Description = "How many at most; 50 where no --to is given" };
+        var except = new Option<string[]>("--exdate") { Description = "Times left out", AllowMultipleArgumentsPerToken = true };
+        var extra = new Option<string[]>("--rdate") { Description = "Further times", AllowMultipleArgumentsPerToken = true };
+        var batch = new Option<bool>("--batch") { Description = "Read questions as lines of JSON, and answer each with a line" };
+        var command = new Command("explain", "Say what a recurrence rule means, and when.") { rule, start, zone, from, to, limit, except, extra, batch };
+        command.SetAction(call =>
+        {
+            if (call.GetValue(batch))
+            {
+                using var questions = new StreamReader(Console.OpenStandardInput());
+                using var answers = new StreamWriter(Console.OpenStandardOutput());
+                return Explain.Batch(questions, answers);
+            }
+
+            if (call.GetValue(rule) is not { } text || call.GetValue(start) is not { } first) return Refuse("explain wants a rule and --start, or --batch");
+            var most = call.GetValue(limit) ?? (call.GetValue(to) is null ? 50 : null);
+            if (most < 1) return Refuse("--limit is a number from 1 up");
+            return Explain.One(
+                new Explain.Question(text, first, call.GetValue(zone), Listed(call.GetValue(extra)), Listed(call.GetValue(except)), new Explain.Window(call.GetValue(from), call.GetValue(to), most)), Console.Out, Refuse);
+        });
+        return command;
+
+        static string[] Listed(string[]? values) => [.. (values ?? []).SelectMany(value => value.Split(',', StringSplitOptions.RemoveEmptyEntries))];
+    }
+
+    private static int Serve(WebApplication app, Func<string> greeting)
+    {
+        app.Start();
+        Console.WriteLine(greeting());
+        app.WaitForShutdown();
+        return 0;
+    }
+
+    private static int Guarded(Func<int> run)
+    {
+        try
+        {
+            return run();
+        }
+        catch (DataDirectoryException refusal)
+        {
+            return Refuse(refusal.Message);
+        }
+        catch (Exception refusal) when (refusal is IOException or SocketException or FormatException or InvalidOperationException && IsAboutListening(refusal))
+        {
+            return Refuse($"It cannot listen there: {refusal.Message}");
+        }
+    }
+
+    private static bool IsAboutListening(Exception refusal) =>
+        refusal is SocketException or FormatException || refusal.InnerException is SocketException or Microsoft.AspNetCore.Connections.AddressInUseException
+        || refusal.Message.Contains("address", StringComparison.OrdinalIgnoreCase);
+
+    // Asked before anything is made, so that a taken port leaves no data behind.
+    private static int Free(int port)
+    {
+        using var probe = new TcpListener(IPAddress.Loopback, port) { ExclusiveAddressUse = true };
+        try
+        {
+            probe.Start();
+        }
+        catch (SocketException)
+        {
+            throw new DataDirectoryException($"Port {port} is taken. Choose another with --port.");
+        }
+
+        return ((IPEndPoint)probe.LocalEndpoint).Port;
+    }
+
+    private static Option<int> Port()
+    {
+        var port = new Option<int>("--port") { Description = "The port on 127.0.0.1", DefaultValueFactory = _ => UsualPort };
+        port.Validators.Add(given =>
+        {
+            if (given.Tokens.Count == 1 && (!int.TryParse(given.Tokens[0].Value, CultureInfo.InvariantCulture, out var number) || number is < 0 or > 65535))
+                given.AddError($"--port {given.Tokens[0].Value} is no port; it is a number up to 65535.");
+        });
+        return port;
+    }
+
+    private static string Padded(string moment) => moment.Length == "2026-10-14T09:41".Length ? moment + ":00" : moment;
+
+    private static int Refuse(string reason)
+    {
+        Console.Error.WriteLine($"almanac: {reason}");
+        return Refusal;
+    }
+}

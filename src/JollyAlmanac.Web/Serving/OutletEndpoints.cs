@@ -1,0 +1,81 @@
+using System.Text;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Storage;
+using Microsoft.Net.Http.Headers;
+
+namespace JollyAlmanac.Web.Serving;
+
+/// <summary>The addresses that give no page: feeds, files, and the way through a short address.</summary>
+public static class OutletEndpoints
+{
+    /// <summary>Maps them.</summary>
+    public static void MapOutlets(this WebApplication app)
+    {
+        app.MapMethods("/feeds/{token}.ics", ["GET", "HEAD"], Feed);
+        app.MapMethods("/m/{key}", ["GET", "HEAD"], File);
+        app.MapMethods("/j/{code}/enter", ["GET", "HEAD"], Enter);
+    }
+
+    private static IResult Feed(string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard)
+    {
+        if (guard.IsShut(visit.Network)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        var asked = context.Request.GetTypedHeaders();
+        var has = asked.IfNoneMatch;
+        var answer = readFeed.Do(token, visit.Root, etag => has.Any(one => one.Equals(EntityTagHeaderValue.Any) || one.Compare(new EntityTagHeaderValue(etag), useStrongComparison: false)));
+        if (answer is null)
+        {
+            guard.Miss(visit.Network);
+            return Results.NotFound();
+        }
+
+        var headers = context.Response.GetTypedHeaders();
+        headers.ETag = new EntityTagHeaderValue(answer.ETag);
+        headers.LastModified = answer.LastModified.ToDateTimeOffset();
+        // Kept by the reader, but asked for again each time: a change is seen at once, and asking costs next to nothing.
+        headers.CacheControl = new CacheControlHeaderValue { Private = true, NoCache = true };
+        // If-Modified-Since counts only where no ETag is sent (RFC 9110 §13.1.3).
+        var isOld = has.Count == 0 && asked.IfModifiedSince is { } since && answer.LastModified.ToUnixTimeSeconds() <= since.ToUnixTimeSeconds();
+        if (answer.Text is null || isOld) return Results.StatusCode(StatusCodes.Status304NotModified);
+        context.Response.Headers.ContentDisposition = $"inline; filename=\"{answer.FileName}\"";
+        return Results.Text(answer.Text, "text/calendar", Encoding.UTF8);
+    }
+
+    private static IResult File(string key, HttpContext context, Look look, Visit visit, FileVault vault, GuessGuard guard)
+    {
+        if (guard.IsShut(visit.Network)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        switch (look.AtMaterial(visit.Viewer, key)?.Content)
+        {
+            case MaterialContent.StoredFile file:
+                // Only kinds that a browser shows without running anything are shown; all others are saved.
+                var shown = FileKind.OfMediaType(file.MediaType).OpensInBrowser;
+                context.Response.Headers.ContentDisposition = Disposition(shown ? "inline" : "attachment", file.Name);
+                context.Response.Headers.CacheControl = "private, max-age=300";
+                return Results.File(vault.PathOf(file.Hash), file.MediaType, enableRangeProcessing: true, entityTag: new EntityTagHeaderValue($"\"{file.Hash}\""));
+            case MaterialContent.Link link:
+                return Results.Redirect(link.Address.AbsoluteUri);
+            default:
+                guard.Miss(visit.Network);
+                return Results.NotFound();
+        }
+    }
+
+    private static IResult Enter(string code, HttpContext context, JoinLinks joinLinks, Visit visit, GuessGuard guard)
+    {
+        if (guard.IsShut(visit.Network)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        context.Response.Headers.CacheControl = "no-store";
+        if (joinLinks.TargetOf(new JoinCode(code)) is { } target) return Results.Redirect(target);
+        guard.Miss(visit.Network);
+        return Results.NotFound();
+    }
+
+    private static string Disposition(string kind, string name)
+    {
+        var disposition = new ContentDispositionHeaderValue(kind);
+        disposition.SetHttpFileName(name);
+        return disposition.ToString();
+    }
+}

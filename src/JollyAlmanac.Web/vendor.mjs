@@ -1,0 +1,13 @@
+// Copies what the browser needs from the installed packages into wwwroot/lib, so that nothing is fetched at run time.
+import { cpSync, mkdirSync, rmSync } from "node:fs";
+
+const out = "wwwroot/lib";
+rmSync(out, { recursive: true, force: true });
+mkdirSync(out, { recursive: true });
+const files = {
+  "htmx.min.js": "htmx.org/dist/htmx.min.js",
+  "bricolage-grotesque.woff2": "@fontsource-variable/bricolage-grotesque/files/bricolage-grotesque-latin-wght-normal.woff2",
+  "atkinson-hyperlegible-next.woff2": "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2",
+  "atkinson-hyperlegible-next-ext.woff2": "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-ext-wght-normal.woff2",
+};
+for (const [name, source] of Object.entries(files)) cpSync(`node_modules/${source}`, `${out}/${name}`);

@@ -1,0 +1,17 @@
+// Where the reader's clock differs from the calendar's, says the reader's own time beside each time.
+const zone = document.body.dataset.zone;
+const own = Intl.DateTimeFormat().resolvedOptions().timeZone;
+const clock = (instant, timeZone) => new Intl.DateTimeFormat("en-GB", { hour: "numeric", minute: "2-digit", timeZone }).format(instant).replace(/^0/, "");
+const day = (instant, timeZone) => new Intl.DateTimeFormat("en-GB", { weekday: "short", timeZone }).format(instant);
+
+let differs = false;
+for (const time of document.querySelectorAll("time[datetime]")) {
+  const [from, until] = [new Date(time.dateTime), new Date(time.dataset.until)];
+  if (clock(from, zone) === clock(from, own) && day(from, zone) === day(from, own)) continue;
+  differs = true;
+  const there = document.createElement("span");
+  there.className = "own-time";
+  there.textContent = ` ${day(from, zone) === day(from, own) ? "" : day(from, own) + " "}${clock(from, own)}–${clock(until, own)} your time`;
+  time.after(there);
+}
+if (differs) for (const note of document.querySelectorAll("[data-readers-zone]")) note.textContent = `; yours is ${own}`;

@@ -1,0 +1,266 @@
+using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Storage;
+using Microsoft.Data.Sqlite;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Tests;
+
+/// <summary>Nothing lost, nobody let in: what is kept, who gets at it, and what stays secret.</summary>
+public sealed class KeepingTests : IDisposable
+{
+    private const string Target = "rooms.skerry.example/9a?passcode=kelp";
+
+    private readonly TestSchool school = new();
+
+    [Fact]
+    public void The_first_run_happens_once_and_bad_entries_leave_nothing()
+    {
+        using var other = new TemporaryDirectory();
+        var database = AlmanacDatabase.Open(other.Path);
+        var create = new CreateSchool(database, school.Clock, new Passwords(rounds: 1000));
+        var good = new SchoolInput("Skerry", "America/Halifax", "Sunday", "Autumn", "2026-09-08", "2026-12-18", "Orla", "orla@skerry.example", "ten letters");
+        foreach (var (input, field) in new[]
+                 {
+                     (good with { Name = " " }, "Name"), (good with { Zone = "Mars/Olympus" }, "Zone"), (good with { TermFirst = "" }, "TermFirst"), (good with { TermLast = "2026-09-01" }, "TermLast"),
+                     (good with { TermLast = "2029-09-01" }, "TermLast"), (good with { ManagerEmail = "orla" }, "ManagerEmail"), (good with { ManagerPassword = "short" }, "ManagerPassword"),
+                 })
+        {
+            Assert.Equal(field, TestSchool.Refused(create.Do(input)).Single().Field);
+            Assert.False(create.IsDone);
+        }
+
+        TestSchool.Done(create.Do(good));
+        Assert.IsType<Outcome<PersonId>.NotAllowed>(create.Do(good with { ManagerEmail = "other@skerry.example" }));
+        Assert.Equal(IsoDayOfWeek.Sunday, database.Read(stores => stores.School.Find())!.Time.FirstDayOfWeek);
+    }
+
+    [Fact]
+    public void Signing_in_tells_nobody_who_is_here_and_tires_of_guesses()
+    {
+        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try(" ORLA@skerry.example ", "ten letters", "a"));
+        Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("orla@skerry.example", "wrong", "a"));
+        Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("nobody@skerry.example", "wrong", "a"));
+        Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("teodor@skerry.example", "", "a"));
+        for (var turn = 0; turn < SignIn.SignIn.Tries; turn++) school.SignIn.Try("wendeline@skerry.example", "wrong", "a");
+        Assert.IsType<SignInAnswer.TooMany>(school.SignIn.Try("wendeline@skerry.example", "ten letters", "b"));
+        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", "a"));
+    }
+
+    [Fact]
+    public void A_sign_in_ends_when_its_stamp_changes()
+    {
+        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", "a"));
+        Assert.Equal("Orla Marchbanks", school.SignIn.Find(welcome.Person.Id, welcome.Stamp)?.Person.Name);
+        Execute("update people set stamp = 'other' where email = 'orla@skerry.example'");
+        Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp));
+    }
+
+    [Fact]
+    public void Calendars_are_made_by_those_who_work_here_and_changed_by_their_managers()
+    {
+        var input = new CalendarInput("Weather", CalendarKind.Class, "", "", MarkColour.Ochre, MarkShape.Triangle, OpenTo.Named);
+        Assert.IsType<Outcome<Calendar>.NotAllowed>(school.Calendars.Create(school.Student, input));
+        Assert.IsType<Outcome<Calendar>.NotAllowed>(school.Calendars.Create(Viewer.Visitor, input));
+        foreach (var (bad, field) in new[]
+                 {
+                     (input with { Title = "" }, "Title"), (input with { Title = "tidepool biology 9a" }, "Title"), (input with { Title = new string('x', 10_000) }, "Title"),
+                     (input with { Department = TestSchool.Slug }, "Department"), (input with { Kind = (CalendarKind)9 }, "Kind"), (input with { Colour = (MarkColour)99 }, "Colour"),
+                 })
+            Assert.Contains(TestSchool.Refused(school.Calendars.Create(school.Teacher, bad)), problem => problem.Field == field);
+        var weather = TestSchool.Done(school.Calendars.Create(school.Teacher, input));
+        Assert.Equal("NotFound", school.Calendars.Change(school.Student, weather.Slug, input).GetType().Name);
+        TestSchool.Done(school.Calendars.Change(school.Teacher, weather.Slug, input with { Title = "Coastal Weather 10", OpenTo = OpenTo.Everyone, Version = 1 }));
+        Assert.IsType<Outcome<Calendar>.Stale>(school.Calendars.Change(school.Teacher, weather.Slug, input with { Version = 1 }));
+        Assert.Equal("NotAllowed", school.Calendars.Change(school.Student, weather.Slug, input with { Version = 2 }).GetType().Name);
+        Assert.Equal("weather", school.Look.AtCalendars(school.Student)!.Lines.Single(line => line.Calendar.Title == "Coastal Weather 10").Calendar.Slug);
+        Assert.Equal("weather-2", TestSchool.Done(school.Calendars.Create(school.Teacher, input)).Slug);
+        Assert.Equal("new-2", TestSchool.Done(school.Calendars.Create(school.Teacher, input with { Title = "New" })).Slug);
+    }
+
+    [Fact]
+    public void A_closed_class_page_is_no_page_to_a_visitor_and_looking_as_gains_nobody_anything()
+    {
+        school.Add(materials: new MaterialInput(Address: "https://people.skerry.example", PeopleOnly: true));
+        Assert.Empty(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.Materials);
+        Assert.Single(school.Look.AtClassPage(school.Teacher, TestSchool.Slug, false)!.Materials);
+        Assert.Empty(school.Look.AtClassPage(school.Teacher, TestSchool.Slug, asVisitor: true)!.Materials);
+        var form = school.Calendars.Form(school.Teacher, TestSchool.Slug)!;
+        TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug, form with { OpenTo = OpenTo.Named }));
+        Assert.Null(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false));
+        Assert.Null(school.Look.AtClassPage(school.Student, TestSchool.Slug, asVisitor: true));
+        Assert.Equal(AccessLevel.Full, school.Look.AtClassPage(school.Teacher, TestSchool.Slug, asVisitor: true)!.Level);
+    }
+
+    [Fact]
+    public void A_material_for_people_opens_for_those_alone_who_see_the_calendar_in_full()
+    {
+        var series = school.Add(materials: new MaterialInput(Address: "https://people.skerry.example", PeopleOnly: true));
+        var key = TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, series.Id)).Materials.Single().Key;
+        Assert.NotNull(school.Look.AtMaterial(school.Student, key));
+        Assert.Null(school.Look.AtMaterial(Viewer.Visitor, key));
+        Assert.Null(school.Look.AtMaterial(school.Teacher, key[..25] + "0"));
+        TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, 1));
+        Assert.Null(school.Look.AtMaterial(school.Student, key));
+    }
+
+    [Fact]
+    public void Outlets_are_made_renewed_and_revoked_by_managers_alone()
+    {
+        var input = new OutletInput("For families", AccessLevel.Full, true, true, true, "www.skerry.example");
+        Assert.Equal("NotAllowed", school.Outlets.Make(school.Student, TestSchool.Slug, OutletKind.Feed, input).GetType().Name);
+        Assert.Equal("Level", TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, input with { Level = AccessLevel.Manager })).Single().Field);
+        Assert.Equal("Sites", TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed, input with { Sites = "" })).Single().Field);
+        Assert.Equal("Sites", TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed, input with { Sites = "https://a.example;x" })).Single().Field);
+
+        var (made, first) = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, input));
+        Assert.NotNull(Ask(first));
+        Assert.Equal("NotAllowed", school.Outlets.Renew(school.Student, TestSchool.Slug, made.Id, 1).GetType().Name);
+        var (renewed, second) = TestSchool.Done(school.Outlets.Renew(school.Teacher, TestSchool.Slug, made.Id, 1));
+        Assert.Null(Ask(first));
+        Assert.NotNull(Ask(second));
+        Assert.IsType<Outcome<OutletWithToken>.Stale>(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, made.Id, 1));
+        TestSchool.Done(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, made.Id, renewed.Version));
+        Assert.Null(Ask(second));
+        Assert.Null(Ask("x"));
+        Assert.Null(school.ReadEmbed.Do(second));
+    }
+
+    [Fact]
+    public void A_feed_knows_when_it_was_last_asked_for()
+    {
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
+        Instant? Last() => TestSchool.Done(school.Outlets.Of(school.Teacher, TestSchool.Slug)).Feeds.Single().Outlet.LastFetchedAt;
+        Assert.Null(Last());
+        Ask(token);
+        Assert.Equal(school.Clock.GetCurrentInstant(), Last());
+        school.Clock.AdvanceMinutes(7);
+        school.ReadFeed.Do(token, TestSchool.Root, _ => true);
+        Assert.Equal(school.Clock.GetCurrentInstant(), Last());
+    }
+
+    [Fact]
+    public void What_is_behind_a_link_changes_while_its_short_address_stays()
+    {
+        school.Add();
+        var link = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single();
+        Assert.Equal($"https://{Target}", school.Joining.TargetOf(link.Code));
+        Assert.Equal("NotAllowed", school.Joining.Replace(school.Student, TestSchool.Slug, link.Code, "x", "https://evil.example", 1).GetType().Name);
+        Assert.Equal("Address", TestSchool.Refused(school.Joining.Replace(school.Teacher, TestSchool.Slug, link.Code, "Room", "javascript:x", 1)).Single().Field);
+        TestSchool.Done(school.Joining.Replace(school.Teacher, TestSchool.Slug, link.Code, "Tidepool room", "https://rooms.skerry.example/new", 1));
+        Assert.IsType<Outcome<JoinLink>.Stale>(school.Joining.Replace(school.Teacher, TestSchool.Slug, link.Code, "Room", "", 1));
+        Assert.Equal("https://rooms.skerry.example/new", school.Joining.TargetOf(link.Code));
+        Assert.Equal(2, TestSchool.Done(school.Joining.Open(school.Teacher, TestSchool.Slug, link.Code)).Targets);
+        Assert.Null(school.Joining.TargetOf(new JoinCode("tidepool-xxxxx")));
+        var at = school.Joining.At(link.Code)!;
+        Assert.Equal((null, 13), (at.On, at.Next!.Number));
+        school.Clock.Advance(Duration.FromMinutes(10));
+        Assert.Equal(13, school.Joining.At(link.Code)!.On!.Number);
+    }
+
+    [Fact]
+    public void Secrets_stand_in_no_history_and_tokens_in_no_table()
+    {
+        var series = school.Add();
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Title = "Rock pools" }, MaterialInput.None));
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
+        Assert.Equal(Secrets.TokenLength, token.Length);
+        Assert.Equal(0L, Execute($"select count(*) from history where ifnull(before, '') || ifnull(after, '') || summary like '%{Target}%' or ifnull(after, '') like '%kelp%'"));
+        SqliteConnection.ClearAllPools();
+        var bytes = Directory.EnumerateFiles(school.Directory, "almanac.db*").SelectMany(File.ReadAllBytes).ToArray();
+        Assert.True(bytes.AsSpan().IndexOf(System.Text.Encoding.ASCII.GetBytes(token)) < 0);
+        if (!OperatingSystem.IsWindows()) Assert.Equal(UnixFileMode.UserRead | UnixFileMode.UserWrite, File.GetUnixFileMode(Path.Combine(school.Directory, "secret.key")));
+    }
+
+    [Fact]
+    public void Every_write_leaves_a_line_of_history()
+    {
+        var series = school.Add();
+        TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, 1));
+        TestSchool.Done(school.TakeOff.Undo(school.Teacher, TestSchool.Slug, series.Id, 2));
+        Assert.Equal(
+            ["brought Tidepool Biology 9A back", "took Tidepool Biology 9A off", "added Tidepool Biology 9A", "made the join link Tidepool room", "made the calendar Tidepool Biology 9A"],
+            school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Last.Select(line => line.Summary));
+        Assert.Empty(school.Look.AtTermSheet(school.Student, TestSchool.Slug, null)!.Last);
+    }
+
+    [Fact]
+    public void Data_of_a_newer_almanac_is_not_touched_and_data_of_this_one_opens_again()
+    {
+        SqliteConnection.ClearAllPools();
+        AlmanacDatabase.Open(school.Directory);
+        Execute("insert into SchemaVersions (ScriptName, Applied) values ('9999_from_the_future.sql', '2030-01-01')");
+        Assert.Contains("newer", Assert.Throws<DataDirectoryException>(() => AlmanacDatabase.Open(school.Directory)).Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void A_file_in_the_place_of_the_directory_is_refused_in_one_line()
+    {
+        using var other = new TemporaryDirectory();
+        var file = Path.Combine(other.Path, "file");
+        File.WriteAllText(file, "");
+        Assert.DoesNotContain('\n', Assert.Throws<DataDirectoryException>(() => AlmanacDatabase.Open(file)).Message);
+        File.WriteAllText(Path.Combine(other.Path, AlmanacDatabase.FileName), new string('x', 5000));
+        Assert.Throws<DataDirectoryException>(() => AlmanacDatabase.Open(other.Path));
+    }
+
+    // The queries of every page look things up; none of them reads a whole table that grows with the school.
+    [Theory]
+    [InlineData("select * from calendars where slug = 'x'")]
+    [InlineData("select * from grants where calendar_id = 1")]
+    [InlineData("select * from group_members where person_id = 1")]
+    [InlineData("select * from series where calendar_id = 1 and deleted_at is null order by id")]
+    [InlineData("select * from series where join_link_id = 1 and deleted_at is null")]
+    [InlineData("select * from materials where calendar_id = 1 and deleted_at is null")]
+    [InlineData("select * from materials m join series s on s.id = m.series_id where m.key = 'x'")]
+    [InlineData("select * from join_links where code = 'x'")]
+    [InlineData("select address from join_targets where link_id = 1 order by id desc limit 1")]
+    [InlineData("select * from outlets where token_hash = x'00' and kind = 'feed' and revoked_at is null")]
+    [InlineData("select * from outlets where calendar_id = 1 and revoked_at is null")]
+    [InlineData("select * from history where calendar_id = 1 order by id desc limit 5")]
+    [InlineData("select * from people where email = 'x'")]
+    public void Hot_queries_use_an_index(string query)
+    {
+        using var connection = new SqliteConnection($"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)}");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = "explain query plan " + query;
+        using var reader = command.ExecuteReader();
+        var steps = new List<string>();
+        while (reader.Read()) steps.Add(reader.GetString(3));
+        Assert.NotEmpty(steps);
+        Assert.DoesNotContain(steps, step => step.StartsWith("SCAN", StringComparison.Ordinal));
+    }
+
+    public void Dispose() => school.Dispose();
+
+    private FeedAnswer? Ask(string token) => school.ReadFeed.Do(token, TestSchool.Root, _ => false);
+
+    private object? Execute(string sql)
+    {
+        using var connection = new SqliteConnection($"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)}");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        return command.ExecuteScalar();
+    }
+
+    private sealed class TemporaryDirectory : IDisposable
+    {
+        public string Path { get; } = Directory.CreateTempSubdirectory("almanac-test-").FullName;
+
+        public void Dispose()
+        {
+            SqliteConnection.ClearAllPools();
+            Directory.Delete(Path, recursive: true);
+        }
+    }
+}

@@ -1,0 +1,148 @@
+using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
+using Microsoft.Data.Sqlite;
+using NodaTime;
+using NodaTime.Testing;
+
+namespace JollyAlmanac.Application.Tests;
+
+/// <summary>A school in a directory of its own, with a coordinator, a teacher, a student and one class calendar.</summary>
+internal sealed class TestSchool : IDisposable
+{
+    public const string Slug = "tidepool-biology-9a";
+
+    public TestSchool()
+    {
+        Directory = System.IO.Directory.CreateTempSubdirectory("almanac-test-").FullName;
+        Database = AlmanacDatabase.Open(Directory);
+        Secrets = Secrets.Of(Directory);
+        var passwords = new Passwords(rounds: 1000);
+        var create = new CreateSchool(Database, Clock, passwords);
+        var manager = Done(create.Do(new SchoolInput("Skerry Isles School", "America/Halifax", "Monday", "Autumn term", "2026-09-08", "2026-12-18", "Wendeline Okafor", "wendeline@skerry.example", "ten letters")));
+        Coordinator = new Viewer(manager, SchoolRole.Coordinator, new HashSet<GroupId>());
+        var people = Done(new AddPeople(Database, Clock, passwords).Do(Coordinator, [new("Orla Marchbanks", "orla@skerry.example", SchoolRole.Teacher, "ten letters"), new("Teodor Quill", "teodor@skerry.example", SchoolRole.Student), new("Eilidh Torrance", "eilidh@skerry.example", SchoolRole.Teacher)]));
+        Teacher = new Viewer(people[0], SchoolRole.Teacher, new HashSet<GroupId>());
+        Student = new Viewer(people[1], SchoolRole.Student, new HashSet<GroupId>());
+        Helper = new Viewer(people[2], SchoolRole.Teacher, new HashSet<GroupId>());
+        SignIn = new SignIn.SignIn(Database, Clock, passwords);
+        SchoolTime = new SetSchoolTime(Database, Clock);
+        Done(SchoolTime.Do(Coordinator, time => new SchoolTime(
+            time.Zone, time.FirstDayOfWeek, [.. time.Terms, new Term(default, "2026–27", "Spring term", new LocalDate(2027, 1, 4), new LocalDate(2027, 6, 25))],
+            [new NoClassDay(new LocalDate(2026, 10, 12), new LocalDate(2026, 10, 12), "Thanksgiving", NoClassKind.Holiday), new NoClassDay(new LocalDate(2026, 10, 22), new LocalDate(2026, 10, 23), "Teachers’ conference", NoClassKind.StaffDay)],
+            new BellSchedule("Regular bells", [new("1", new LocalTime(8, 0), new LocalTime(8, 50)), new("3", new LocalTime(9, 50), new LocalTime(10, 40)), new("4", new LocalTime(10, 55), new LocalTime(11, 45))]),
+            new DayCycle(["1", "2"], new LocalDate(2026, 9, 8)))));
+        Sessions = new ChangeSession(Database, Clock);
+        GoBack = new GoBack(Database, Clock);
+        RollOver = new RollOver(Database, Clock);
+        Calendars = new SaveCalendar(Database, Clock);
+        Compose = new ComposeSeries(Database, Clock, new FileVault(Directory), new UploadLimit(1024));
+        Quick = new QuickAdd(Database, Clock, Compose);
+        TakeOff = new TakeOffSeries(Database, Clock);
+        Outlets = new Outlets(Database, Clock, Secrets);
+        ReadFeed = new ReadFeed(Database, Clock);
+        ReadEmbed = new ReadEmbed(Database, Clock);
+        Joining = new JoinLinks(Database, Clock);
+        Look = new Look(Database, Clock);
+        Done(Calendars.Create(Teacher, new CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone)));
+    }
+
+    public string Directory { get; }
+
+    public FakeClock Clock { get; } = new(Instant.FromUtc(2026, 10, 14, 12, 41));
+
+    public AlmanacDatabase Database { get; }
+
+    public Secrets Secrets { get; }
+
+    public Viewer Coordinator { get; }
+
+    public Viewer Teacher { get; }
+
+    public Viewer Helper { get; }
+
+    public Viewer Student { get; }
+
+    public SignIn.SignIn SignIn { get; }
+
+    public SaveCalendar Calendars { get; }
+
+    public ComposeSeries Compose { get; }
+
+    public QuickAdd Quick { get; }
+
+    public ChangeSession Sessions { get; }
+
+    public GoBack GoBack { get; }
+
+    public RollOver RollOver { get; }
+
+    public SetSchoolTime SchoolTime { get; }
+
+    public TakeOffSeries TakeOff { get; }
+
+    public Outlets Outlets { get; }
+
+    public ReadFeed ReadFeed { get; }
+
+    public ReadEmbed ReadEmbed { get; }
+
+    public JoinLinks Joining { get; }
+
+    public Look Look { get; }
+
+    public static readonly Uri Root = new("https://almanac.example/");
+
+    /// <summary>A good entry: Mon, Wed and Fri in period 3, with a new join link.</summary>
+    public static SeriesInput Good => new(
+        "Tidepool Biology 9A", "Bring boots.", "Tide Room", ["1", "3", "5"], "1", "3", From: "2026-09-14", Term: "1",
+        Link: "new", LinkName: "Tidepool room", LinkTarget: "https://rooms.skerry.example/9a?passcode=kelp");
+
+    public Series Add(SeriesInput? input = null, MaterialInput? materials = null) => Done(Compose.Save(Teacher, Slug, null, input ?? Good, materials ?? MaterialInput.None));
+
+    /// <summary>Changes a session of the series as it is now.</summary>
+    public string Change(Series series, string original, SessionInput input) =>
+        Done(Sessions.Do(Teacher, Slug, series.Id, original, input with { Version = Now(series).Version }));
+
+    /// <summary>The series as it is now.</summary>
+    public Series Now(Series series) => Look.AtTermSheet(Teacher, Slug, null)!.Series.Single(one => one.Series.Id == series.Id).Series;
+
+    public static SeriesInput FormOf(Series series) => SeriesInput.Of(series);
+
+    public static T Done<T>(Outcome<T> outcome) => outcome is Outcome<T>.Done { Value: var value }
+        ? value
+        : throw new InvalidOperationException(outcome is Outcome<T>.Refused { Problems: var problems } ? string.Join(" | ", problems) : outcome.GetType().Name);
+
+    public static IReadOnlyList<Problem> Refused<T>(Outcome<T> outcome) => Assert.IsType<Outcome<T>.Refused>(outcome).Problems;
+
+    /// <summary>Counts the rows of every table, and adds versions up, to see that nothing was changed.</summary>
+    public string Rows()
+    {
+        using var connection = new SqliteConnection($"Data Source={Path.Combine(Directory, AlmanacDatabase.FileName)}");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText =
+            """
+            select (select count(*) from series) || ' ' || (select ifnull(sum(version), 0) from series) || ' ' || (select count(*) from materials) || ' ' || (select count(*) from join_links)
+                || ' ' || (select count(*) from join_targets) || ' ' || (select count(*) from history) || ' ' || (select sum(revision) from calendars)
+            """;
+        return command.ExecuteScalar() as string ?? "";
+    }
+
+    public void Dispose()
+    {
+        SignIn.Dispose();
+        SqliteConnection.ClearAllPools();
+        System.IO.Directory.Delete(Directory, recursive: true);
+    }
+}

@@ -1,0 +1,50 @@
+using JollyAlmanac.Web.Tests;
+
+namespace JollyAlmanac.Browser.Tests;
+
+/// <summary>What must hold of every page: WCAG 2.2 AA as far as axe-core sees, nothing cut off, a quiet console.</summary>
+public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
+{
+    private static readonly string[] Open = ["/sign-in", $"/c/{DemoServer.Class}", "/c/nothing"];
+
+    private static readonly string[] Kept =
+    [
+        "/today", "/today/2026-10-12", "/calendars", "/calendars/new", $"/calendars/{DemoServer.Class}", "/calendars/signal-codes-8", $"/calendars/{DemoServer.Class}/publishing",
+        $"/calendars/{DemoServer.Class}/edit", $"/calendars/{DemoServer.Class}/series/new", $"/c/{DemoServer.Class}?as=visitor",
+        "/week/2026-10-14?on=boat-geometry-10&on=norse-tales-10&on=coastal-weather-10", "/school-time", "/school-time/roll-over", $"/calendars/{DemoServer.Class}/timetable",
+        $"/calendars/{DemoServer.Class}/history", "/calendars/french-8", $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
+    ];
+
+    [Theory]
+    [InlineData(1280, 800, false)]
+    [InlineData(1280, 800, true)]
+    [InlineData(390, 844, false)]
+    [InlineData(640, 400, false)] // 1280 × 800 at 200 % zoom
+    public void Every_page_is_accessible_and_fits(int width, int height, bool isDark)
+    {
+        browser.Size(width, height);
+        browser.Dark(isDark);
+        browser.Zone("America/Halifax");
+        var wrong = new List<string>();
+        browser.SignIn(DemoServer.Coordinator);
+        browser.Go($"/calendars/{DemoServer.Class}");
+        var series = new Uri(browser.Find(".say a").GetDomProperty("href")!).AbsolutePath;
+        var link = new Uri(browser.Find(".note .do a[href*='/links/']").GetDomProperty("href")!).AbsolutePath;
+        foreach (var path in Kept.Append(series).Append(link).Append($"{series}/sessions/2026-10-16T09:50").Append($"{series}/sessions/2026-10-16T09:50?Do=move&Day=2026-10-12")) Look(path);
+        browser.Go("/today");
+        browser.Click("details.who summary");
+        browser.ClickText("button", "Sign out");
+        browser.Until(() => browser.Path == "/sign-in");
+        foreach (var path in Open.Append(new Uri(browser.Server.Address("short address")).AbsolutePath).Append(new Uri(browser.Server.Address("embed")).AbsolutePath)) Look(path);
+        Assert.True(wrong.Count == 0, string.Join("\n", wrong.Distinct()));
+
+        void Look(string path)
+        {
+            browser.Complaints();
+            browser.Go(path);
+            wrong.AddRange(browser.AxeFindings().Select(finding => $"{path}: {finding}"));
+            if (browser.Run("return document.documentElement.scrollWidth - document.documentElement.clientWidth") is long over and > 0) wrong.Add($"{path}: {over} px wider than the screen");
+            if (path != "/c/nothing") wrong.AddRange(browser.Complaints().Select(complaint => $"{path}: {complaint}"));
+        }
+    }
+}

@@ -1,0 +1,92 @@
+using FsCheck;
+using FsCheck.Fluent;
+using FsCheck.Xunit;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using NodaTime;
+
+namespace JollyAlmanac.Core.Tests;
+
+public class AccessTests
+{
+    // The whole table: levels None, Busy, Outline, Full, Contributor, Editor, Manager; y may, o may with their own, n may not.
+    private static readonly Dictionary<Deed, string> Table = new()
+    {
+        [Deed.SeeTimes] = "nyyyyyy",
+        [Deed.SeeOutline] = "nnyyyyy",
+        [Deed.SeeDetails] = "nnnyyyy",
+        [Deed.AddSeries] = "nnnnyyy",
+        [Deed.ChangeSeries] = "nnnnoyy",
+        [Deed.DeleteSeries] = "nnnnoyy",
+        [Deed.ReplaceJoinLink] = "nnnnnyy",
+        [Deed.Publish] = "nnnnnny",
+        [Deed.ChangeCalendar] = "nnnnnny",
+    };
+
+    [Fact]
+    public void Every_deed_at_every_level_is_as_the_table_says()
+    {
+        Assert.Equal(Enum.GetValues<Deed>().Order(), Table.Keys.Order());
+        foreach (var (deed, row) in Table)
+            foreach (var level in Enum.GetValues<AccessLevel>())
+            {
+                Assert.Equal((deed, level, row[(int)level] == 'y'), (deed, level, AccessRules.May(deed, level)));
+                Assert.Equal((deed, level, row[(int)level] != 'n'), (deed, level, AccessRules.May(deed, level, own: true)));
+            }
+    }
+
+    [Fact]
+    public void A_person_has_the_highest_level_that_any_grant_gives()
+    {
+        var (calendar, orla, nines) = (new CalendarId(1), new PersonId(7), new GroupId(3));
+        Grant[] grants =
+        [
+            new(calendar, new Grantee.Anyone(), AccessLevel.Busy), new(calendar, new Grantee.Everyone(), AccessLevel.Outline),
+            new(calendar, new Grantee.OneGroup(nines), AccessLevel.Full), new(calendar, new Grantee.OnePerson(orla), AccessLevel.Editor),
+        ];
+        AccessLevel Of(long? person, params long[] groups) => AccessRules.LevelOf(
+            new Viewer(person is { } id ? new PersonId(id) : null, SchoolRole.Student, groups.Select(group => new GroupId(group)).ToHashSet()), grants);
+        Assert.Equal(AccessLevel.Busy, Of(null));
+        Assert.Equal(AccessLevel.Outline, Of(8));
+        Assert.Equal(AccessLevel.Full, Of(8, 3));
+        Assert.Equal(AccessLevel.Editor, Of(7, 3));
+        Assert.Equal(AccessLevel.None, AccessRules.LevelOf(Viewer.Visitor, grants[1..]));
+    }
+
+    [Theory]
+    [InlineData(SchoolRole.Coordinator, true)]
+    [InlineData(SchoolRole.Teacher, true)]
+    [InlineData(SchoolRole.Student, false)]
+    [InlineData(SchoolRole.Family, false)]
+    [InlineData(null, false)]
+    public void Those_who_work_at_the_school_make_calendars(SchoolRole? role, bool may) => Assert.Equal(may, AccessRules.MayMakeCalendar(role));
+
+    [Property(MaxTest = 200)]
+    public Property Redaction_never_shows_what_the_level_or_the_choices_keep_back() => Prop.ForAll(Arb.From(
+        from level in Gen.Elements(Enum.GetValues<AccessLevel>())
+        from flags in Gen.Choose(0, 15)
+        select (level, flags)), random =>
+    {
+        var (level, flags) = random;
+        var choices = new ShowChoices((flags & 1) > 0, (flags & 2) > 0, (flags & 4) > 0, (flags & 8) > 0);
+        var session = Skerry.Plan(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1))).Held.Single();
+        Material[] materials = [Handout("for anyone", MaterialAudience.Anyone), Handout("for people", MaterialAudience.PeopleOfTheCalendar), Handout("elsewhere", MaterialAudience.Anyone) with { Series = new SeriesId(9) }];
+        var shown = Redaction.Show(session, level, choices, materials, new JoinCode("tide-23456"));
+        if (level == AccessLevel.None) return shown is null;
+        var (outline, full) = (level >= AccessLevel.Outline, level >= AccessLevel.Full);
+        return shown!.Title == (outline ? "Tidepool Biology 9A" : "Busy")
+            && shown.IsBusyOnly == !outline && shown.Number is null == !outline
+            && shown.Place == (outline ? "Tide Room" : "")
+            && shown.Description == (full && choices.Descriptions ? "Bring boots." : "")
+            && shown.Join is null == !(full && choices.JoinLinks)
+            && shown.Materials.Select(material => material.Title).SequenceEqual(
+                full && choices.Materials ? choices.Public ? ["for anyone"] : ["for anyone", "for people"] : []);
+    });
+
+    private static Material Handout(string title, MaterialAudience audience) => new(
+        default, new CalendarId(1), new SeriesId(1), null, "key", title, new MaterialContent.Link(new Uri("https://tides.skerry.example/")), audience);
+}

@@ -1,0 +1,181 @@
+using System.Net;
+using System.Text.RegularExpressions;
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Storage;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace JollyAlmanac.Web.Tests;
+
+/// <summary>What the world gets without a sign-in: class page, feed, embed, short address.</summary>
+public sealed partial class PublishedTests(DemoServer server) : IClassFixture<DemoServer>
+{
+    private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
+
+    [Fact]
+    public async Task Class_page_feed_embed_and_term_sheet_agree()
+    {
+        using var client = server.Client();
+        var feed = Ical.Net.Calendar.Load(await client.GetStringAsync(server.Address("feed"), Stop))!;
+        // Ical.Net 5.2.4 as the independent reader; local times in the school's zone.
+        var fromFeed = feed.GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(500).Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED").Select(one => one.Period.StartTime.Value.ToString("ddd d MMM", System.Globalization.CultureInfo.InvariantCulture)).ToList();
+        using var teacher = await server.SignedIn(DemoServer.Teacher);
+        var sheet = await teacher.GetStringAsync($"/calendars/{DemoServer.Class}", Stop);
+        Assert.Equal(37, fromFeed.Count);
+        Assert.Equal(37, SheetSession().Count(sheet));
+        Assert.Contains("37 sessions, 30 h 05; leaves out 4 no-class days; 1 cancelled; 1 moved by hand.", sheet, StringComparison.Ordinal);
+        var page = await client.GetStringAsync(server.Address("class page"), Stop);
+        Assert.Equal(fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1).Take(8), Days(page[page.IndexOf("Coming up", StringComparison.Ordinal)..page.IndexOf("Seen and done", StringComparison.Ordinal)]));
+        Assert.Contains("in 9 minutes", page, StringComparison.Ordinal);
+        var embed = await client.GetStringAsync(server.Address("embed"), Stop);
+        Assert.Equal(fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1).Take(11), Days(embed));
+        Assert.Contains("Starts today at 9:50", await client.GetStringAsync(server.Address("short address"), Stop), StringComparison.Ordinal);
+    }
+
+    // Ical.Net 5.2.4 reads a feed of each calendar of the demo: what it finds is what the planner plans.
+    [Fact]
+    public void Every_calendar_of_the_demo_says_in_its_feed_what_is_on_its_term_sheets()
+    {
+        var services = server.Services;
+        var viewer = services.GetRequiredService<AlmanacDatabase>().Read(stores => stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Coordinator)!.Person.Id));
+        var look = services.GetRequiredService<Look>();
+        var calendars = look.AtCalendars(viewer)!;
+        Assert.InRange(calendars.Lines.Count, 15, 30);
+        foreach (var calendar in calendars.Lines.Select(line => line.Calendar))
+        {
+            var made = Assert.IsType<Outcome<OutletWithToken>.Done>(services.GetRequiredService<Outlets>().Make(viewer, calendar.Slug, OutletKind.Feed, new OutletInput("Check", AccessLevel.Full, true, true, true)));
+            var planned = calendars.School.Time.Terms.SelectMany(term => look.AtTermSheet(viewer, calendar.Slug, term.Id)!.Sheet!.Weeks)
+                .SelectMany(week => week.Days).SelectMany(day => day.Sessions).Where(shown => shown.Session.IsHeld).Select(shown => (shown.Session.StartsAt, shown.Session.EndsAt)).Order();
+            var found = Ical.Net.Calendar.Load(services.GetRequiredService<ReadFeed>().Do(made.Value.Token, server.Root, _ => false)!.Text!)!
+                .GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(1000).Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED")
+                .Select(one => (NodaTime.Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc), NodaTime.Instant.FromDateTimeUtc(one.Period.EffectiveEndTime!.AsUtc))).Order();
+            Assert.Equal(planned, found);
+        }
+    }
+
+    [Fact]
+    public async Task A_feed_is_served_as_calendar_programs_want_it()
+    {
+        using var client = server.Client();
+        using var first = await client.GetAsync(server.Address("feed"), Stop);
+        Assert.Equal("text/calendar; charset=utf-8", first.Content.Headers.ContentType?.ToString());
+        Assert.Equal("tidepool-biology-9a.ics", first.Content.Headers.ContentDisposition?.FileName?.Trim('"'));
+        Assert.NotNull(first.Content.Headers.LastModified);
+        Assert.False(first.Headers.ETag!.IsWeak);
+        using var again = new HttpRequestMessage(HttpMethod.Get, server.Address("feed")) { Headers = { IfNoneMatch = { first.Headers.ETag } } };
+        using var unchanged = await client.SendAsync(again, Stop);
+        Assert.Equal(HttpStatusCode.NotModified, unchanged.StatusCode);
+        Assert.Empty(await unchanged.Content.ReadAsByteArrayAsync(Stop));
+        foreach (var (since, status) in new[] { (first.Content.Headers.LastModified, 304), (first.Content.Headers.LastModified!.Value.AddSeconds(-1), 200) })
+        {
+            using var dated = new HttpRequestMessage(HttpMethod.Get, server.Address("feed")) { Headers = { IfModifiedSince = since } };
+            using var answer = await client.SendAsync(dated, Stop);
+            Assert.Equal(status, (int)answer.StatusCode);
+        }
+
+        using var head = await client.SendAsync(new HttpRequestMessage(HttpMethod.Head, server.Address("feed")), Stop);
+        Assert.Equal(HttpStatusCode.OK, head.StatusCode);
+        Assert.Equal(first.Headers.ETag, head.Headers.ETag);
+        Assert.Empty(await head.Content.ReadAsByteArrayAsync(Stop));
+        Assert.False(first.Headers.Contains("Set-Cookie"));
+    }
+
+    [Theory]
+    [InlineData("/feeds/00000000000000000000000000.ics")]
+    [InlineData("/feeds/x.ics")]
+    [InlineData("/embed/00000000000000000000000000")]
+    [InlineData("/j/tide-xxxxx")]
+    [InlineData("/j/tide-xxxxx/enter")]
+    [InlineData("/m/00000000000000000000000000")]
+    [InlineData("/c/no-such-class")]
+    [InlineData("/c/staff-hour")] // closed to visitors: looks like one that is not there
+    public async Task What_is_not_there_and_what_is_closed_look_the_same(string path)
+    {
+        using var client = server.Client();
+        using var answer = await client.GetAsync(path, Stop);
+        Assert.Equal(HttpStatusCode.NotFound, answer.StatusCode);
+        Assert.Contains("Nothing stands here", await answer.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_revoked_feed_answers_as_one_that_never_was()
+    {
+        using var teacher = await server.SignedIn(DemoServer.Teacher);
+        const string page = "/calendars/coastal-weather-10/publishing";
+        var html = await teacher.GetStringAsync(page, Stop);
+        var feed = FeedAddress().Match(html).Value;
+        var id = OutletId().Match(html).Groups[1].Value;
+        Assert.Equal(HttpStatusCode.OK, (await teacher.GetAsync(feed, Stop)).StatusCode);
+        using var revoked = await DemoServer.Post(teacher, page, new() { ["id"] = id, ["version"] = "1" }, page + "?handler=Revoke");
+        Assert.Equal(HttpStatusCode.Redirect, revoked.StatusCode);
+        var (gone, never) = (await teacher.GetAsync(feed, Stop), await teacher.GetAsync("/feeds/00000000000000000000000000.ics", Stop));
+        Assert.Equal(HttpStatusCode.NotFound, gone.StatusCode);
+        Assert.Equal(await never.Content.ReadAsStringAsync(Stop), await gone.Content.ReadAsStringAsync(Stop));
+    }
+
+    [Fact]
+    public async Task An_embed_may_be_framed_by_its_sites_alone_and_needs_neither_cookie_nor_script()
+    {
+        using var client = server.Client();
+        using var answer = await client.GetAsync(server.Address("embed"), Stop);
+        var policy = answer.Headers.GetValues("Content-Security-Policy").Single();
+        Assert.EndsWith("frame-ancestors 'self' https://www.skerry.example", policy, StringComparison.Ordinal);
+        Assert.False(answer.Headers.Contains("Set-Cookie"));
+        Assert.False(answer.Headers.Contains("X-Frame-Options"));
+        Assert.DoesNotContain("<script", await answer.Content.ReadAsStringAsync(Stop), StringComparison.OrdinalIgnoreCase);
+    }
+
+    [Fact]
+    public async Task A_short_address_leads_to_its_target_without_saying_it()
+    {
+        using var client = server.Client();
+        var address = server.Address("short address");
+        Assert.DoesNotContain("rooms.skerry.example", await client.GetStringAsync(address, Stop), StringComparison.Ordinal);
+        using var through = await client.GetAsync(address + "/enter", Stop);
+        Assert.Equal(HttpStatusCode.Redirect, through.StatusCode);
+        Assert.Equal("https://rooms.skerry.example/tidepool-9a?passcode=kelp11", through.Headers.Location?.ToString());
+        Assert.Contains("no-store", through.Headers.CacheControl?.ToString(), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Handouts_open_as_what_they_are()
+    {
+        using var client = server.Client();
+        var page = await client.GetStringAsync(server.Address("class page"), Stop);
+        using var file = await client.GetAsync(MaterialAddress().Match(page).Value, Stop);
+        Assert.Equal("application/pdf", file.Content.Headers.ContentType?.ToString());
+        Assert.StartsWith("inline", file.Content.Headers.ContentDisposition?.ToString(), StringComparison.Ordinal);
+        Assert.Equal("nosniff", file.Headers.GetValues("X-Content-Type-Options").Single());
+        Assert.StartsWith("%PDF-", await file.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Guessing_is_slowed()
+    {
+        using var own = new DemoServer();
+        using var client = own.Client();
+        for (var turn = 0; turn < Serving.GuessGuard.Misses; turn++) Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/j/tide-{turn:00000}", Stop)).StatusCode);
+        foreach (var address in new[] { "/j/tide-00000", "/j/tide-00000/enter", own.Address("short address"), own.Address("feed") })
+            Assert.Equal(HttpStatusCode.TooManyRequests, (await client.GetAsync(address, Stop)).StatusCode);
+    }
+
+    private static List<string> Days(string html) => [.. DayText().Matches(html).Select(match => match.Value)];
+
+    [GeneratedRegex("(Mon|Tue|Wed|Thu|Fri) \\d{1,2} (Sep|Oct|Nov|Dec)(?=<|, <time)")]
+    private static partial Regex DayText();
+
+    [GeneratedRegex(" movable\"")]
+    private static partial Regex SheetSession();
+
+    [GeneratedRegex("/feeds/[0-9a-z]{26}\\.ics")]
+    private static partial Regex FeedAddress();
+
+    [GeneratedRegex("name=\"id\" value=\"(\\d+)\"")]
+    private static partial Regex OutletId();
+
+    [GeneratedRegex("/m/[0-9a-z]{26}")]
+    private static partial Regex MaterialAddress();
+}
