@@ -5,6 +5,7 @@ using System.Text.RegularExpressions;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Access;
@@ -13,12 +14,18 @@ using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
 using NodaTime;
 
-RecurrenceBench.Run();
-RecurrenceBench.Plans();
+if (args is not ["join"])
+{
+    RecurrenceBench.Run();
+    RecurrenceBench.Plans();
+}
+
+JoinBench.Door();
 if (args is ["recurrence"]) return;
 
 // Measures whole requests over loopback against a server in this process: medians and 95th percentiles, warm unless said.
@@ -34,6 +41,13 @@ Done(services.GetRequiredService<SetSchoolTime>().Do(viewer, time => new SchoolT
     new BellSchedule("Regular bells", [new("1", new LocalTime(8, 0), new LocalTime(8, 50))]), new DayCycle(["1", "2", "3", "4", "5", "6"], new LocalDate(2026, 9, 8)))));
 var five = Fill("Five series", 5);
 var fifty = Fill("Fifty series", 50);
+// 200 links, each with a class of its own on the day shown, in the calendar of the fifty and further ones.
+for (var turn = 0; turn < 3; turn++) Fill($"Fifty more, {turn}", 50);
+app.MapGet("/empty", context =>
+{
+    context.Response.ContentLength = 0;
+    return Task.CompletedTask;
+});
 app.Start();
 
 using var client = new HttpClient(new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }) { BaseAddress = new Uri(app.Urls.Single()) };
@@ -52,6 +66,12 @@ await Measure("class page, 5 series", () => client.GetAsync($"/c/{five.Slug}"));
 Console.WriteLine($"{"feed, 50 series, first ever",-34}{coldFeed,8:0.00} ms once, {(await feed.Content.ReadAsByteArrayAsync()).Length / 1024} KB");
 await Measure("feed, 50 series, made anew", () => client.GetAsync($"/feeds/{fifty.Token}.ics"));
 await Measure("feed, 50 series, ETag matches", () => client.SendAsync(new HttpRequestMessage(HttpMethod.Get, $"/feeds/{fifty.Token}.ics") { Headers = { IfNoneMatch = { feed.Headers.ETag! } } }));
+var code = services.GetRequiredService<Switchboard>().At(viewer, null, null)!.Rows[0].Link.Code;
+using var stranger = new HttpClient { BaseAddress = client.BaseAddress };
+await Measure("short address, to a stranger", () => stranger.GetAsync($"/j/{code}?look=1"));
+await Measure("short address, to its keeper", () => client.GetAsync($"/j/{code}?look=1"));
+await Measure($"switchboard, {services.GetRequiredService<Switchboard>().At(viewer, null, null)!.Rows.Count} links", () => client.GetAsync("/join-links"));
+JoinBench.Rates(new Uri(app.Urls.Single()), "/empty", $"/j/{code}?look=1");
 await Measure("preview of a series", () => client.GetAsync($"/calendars/{five.Slug}/series/new?handler=Preview&Title=x&Days=1&Days=3&EveryWeeks=1&Period=1&From=2026-09-08&Extent=term&Term=1"));
 await app.StopAsync();
 Directory.Delete(directory, recursive: true);

@@ -1,5 +1,6 @@
 using System.Security.Cryptography;
 using System.Text;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Publishing;
 
 namespace JollyAlmanac.Application;
@@ -38,6 +39,12 @@ public sealed class Secrets
     /// <summary>The token of an outlet's present address.</summary>
     public string TokenOf(Outlet outlet) =>
         Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"{outlet.Kind}:{outlet.Id.Value}:{outlet.Generation}")));
+
+    /// <summary>The token of a guest link.</summary>
+    public string TokenOfGuest(long id) => Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"guest:{id}")));
+
+    /// <summary>What proves that somebody gave a link's entry word; another word makes it worthless.</summary>
+    public string ProofOf(JoinLink link) => Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"word:{link.Id.Value}:{link.EntryWord}")));
 
     /// <summary>What is stored of a token.</summary>
     public static byte[] HashOf(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));

@@ -15,6 +15,7 @@ public sealed class DataDirectoryException(string message) : Exception(message);
 public sealed class AlmanacDatabase
 {
     private readonly string connectionString;
+    private long writes;
 
     private AlmanacDatabase(string directory)
     {
@@ -71,9 +72,14 @@ public sealed class AlmanacDatabase
         using var connection = Connect();
         using var transaction = connection.BeginTransaction();
         var result = writing(new Stores(connection));
-        if (keep(result)) transaction.Commit();
+        if (!keep(result)) return result;
+        transaction.Commit();
+        Interlocked.Increment(ref writes);
         return result;
     }
+
+    /// <summary>Rises with each writing that was kept: what was read at the same number holds still. One process writes.</summary>
+    public long Writes => Interlocked.Read(ref writes);
 
     private SqliteConnection Connect()
     {

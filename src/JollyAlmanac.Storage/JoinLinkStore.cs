@@ -2,72 +2,282 @@ using Dapper;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
 using Microsoft.Data.Sqlite;
 using NodaTime;
 
 namespace JollyAlmanac.Storage;
 
-/// <summary>Join links and what is behind them.</summary>
+/// <summary>A guest link: through a door for one session.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Link">The join link.</param>
+/// <param name="Series">The series of its session.</param>
+/// <param name="Original">The original start of its session.</param>
+/// <param name="MadeAt">When it was made.</param>
+/// <param name="IsRevoked">Somebody ended it before its time.</param>
+public sealed record GuestLink(long Id, JoinLinkId Link, SeriesId Series, LocalDateTime Original, Instant MadeAt, bool IsRevoked);
+
+/// <summary>A room that is, or was, behind a link, as keepers may know it.</summary>
+/// <param name="Host">The host.</param>
+/// <param name="Room">The provider's number; empty for one that was pasted.</param>
+/// <param name="SetAt">Since when.</param>
+/// <param name="By">Who put it there.</param>
+/// <param name="Session">The original start of the one session it is for; null for all.</param>
+public sealed record PastTarget(string Host, string Room, Instant SetAt, string By, LocalDateTime? Session);
+
+/// <summary>A room of one session that its provider may end.</summary>
+public sealed record SessionRoom(long Id, JoinLinkId Link, SeriesId Series, LocalDateTime Original, string Room);
+
+/// <summary>Join links, their doors, and what is behind them.</summary>
 public sealed class JoinLinkStore
 {
+    // The facts of the newest target that is not one session's own; the address itself is not among them.
     private const string Select =
         """
-        select l.id, l.calendar_id as CalendarId, l.name, l.code, l.version,
-            (select t.host from join_targets t where t.link_id = l.id order by t.id desc limit 1) as Host
-        from join_links l
+        select l.id, l.calendar_id as CalendarId, l.name, l.code, l.version, l.entry, l.audience, l.entry_word as EntryWord, l.shows_details as ShowsDetails,
+            l.renews, l.reach, l.is_personal as IsPersonal, l.is_shared as IsShared, l.notes, l.ticked, l.withdrawn_at as WithdrawnAt, l.hand,
+            t.host, t.room, t.provider, t.set_at as SetAt, t.meeting_id <> '' as HasMeetingId, t.passcode <> '' as HasPasscode, t.passcode_inside as PasscodeInside, t.dial_in <> '[]' as HasDialIn,
+            t.tested_at as TestedAt, t.test_said as TestSaid,
+            (select count(*) from join_targets c where c.link_id = l.id) as Targets,
+            (select group_concat(h.person_id) from join_hosts h where h.link_id = l.id) as Hosts
+        from join_links l join join_targets t on t.id = (select max(n.id) from join_targets n where n.link_id = l.id and n.series_id is null)
         """;
 
     private readonly SqliteConnection connection;
 
     internal JoinLinkStore(SqliteConnection connection) => this.connection = connection;
 
-    /// <summary>The links of a calendar by name.</summary>
-    public IReadOnlyList<JoinLink> Of(CalendarId calendar) =>
-        [.. connection.Query<LinkRow>($"{Select} where l.calendar_id = @id order by l.name, l.id", new { id = calendar.Value }).Select(row => row.ToLink())];
+    /// <summary>The links of a calendar by name, those withdrawn too.</summary>
+    public IReadOnlyList<JoinLink> Of(CalendarId calendar) => Query("where l.calendar_id = @id", new { id = calendar.Value });
 
-    /// <summary>The links of all calendars.</summary>
-    public ILookup<CalendarId, JoinLink> All() => connection.Query<LinkRow>(Select).Select(row => row.ToLink()).ToLookup(link => link.Calendar);
+    /// <summary>All links by name, those withdrawn too.</summary>
+    public IReadOnlyList<JoinLink> All() => Query("", null);
 
-    /// <summary>The link of that short address, or null.</summary>
+    /// <summary>The link of that id.</summary>
+    public JoinLink Get(JoinLinkId id) => Query("where l.id = @id", new { id = id.Value }).Single();
+
+    /// <summary>The link of that short address, also of an older one, or null.</summary>
     public JoinLink? Find(JoinCode code) =>
-        connection.QuerySingleOrDefault<LinkRow>($"{Select} where l.code = @code", new { code = code.Value })?.ToLink();
+        Query("where l.id = (select c.link_id from join_codes c where c.code = @code)", new { code = code.Value }).SingleOrDefault();
 
-    /// <summary>The address that a link leads to now. Read only to lead somebody there.</summary>
-    public string TargetOf(JoinLinkId id) => connection.QuerySingle<string>(
-        "select address from join_targets where link_id = @id order by id desc limit 1", new { id = id.Value });
+    /// <summary>The short addresses of all links, those in use.</summary>
+    public IReadOnlyDictionary<JoinLinkId, JoinCode> Codes() =>
+        connection.Query<(long Id, string Code)>("select id, code from join_links").ToDictionary(row => new JoinLinkId(row.Id), row => new JoinCode(row.Code));
 
-    /// <summary>How many addresses the link has had, with the one it has.</summary>
-    public int TargetCount(JoinLinkId id) => connection.ExecuteScalar<int>("select count(*) from join_targets where link_id = @id", new { id = id.Value });
+    /// <summary>Whether a code was ever given out.</summary>
+    public bool IsTaken(JoinCode code) => connection.ExecuteScalar<long>("select count(*) from join_codes where code = @code", new { code = code.Value }) > 0;
 
-    /// <summary>Adds a link with a short address that was never given out.</summary>
-    public JoinLink Add(CalendarId calendar, string name, JoinTarget target, PersonId by, Instant now)
+    /// <summary>What a link leads to: the session's own room, where it has one, else the room of all. Read only to lead somebody there.</summary>
+    public JoinTarget TargetOf(JoinLinkId id, SeriesId? series = null, LocalDateTime? original = null)
+    {
+        var own = series is null ? null : connection.QuerySingleOrDefault<TargetRow>(
+            $"{TargetColumns} where link_id = @id and series_id = @series and original = @original and closed_at is null order by id desc limit 1",
+            new { id = id.Value, series = series.Value.Value, original = Stored.Text(original!.Value) });
+        return (own ?? connection.QuerySingle<TargetRow>($"{TargetColumns} where link_id = @id and series_id is null order by id desc limit 1", new { id = id.Value })).ToTarget();
+    }
+
+    /// <summary>What must not stand where anyone can read it: address, meeting id and passcode of each link. Read only to compare.</summary>
+    public ILookup<JoinLinkId, string> Secrets() =>
+        connection.Query<(long Link, string Address, string MeetingId, string Passcode)>("select link_id, address, meeting_id, passcode from join_targets where id in (select max(id) from join_targets group by link_id)")
+            .SelectMany(row => new[] { row.Address, row.MeetingId, row.Passcode }.Where(text => text.Length > 0).Select(text => (Link: new JoinLinkId(row.Link), text)))
+            .ToLookup(one => one.Link, one => one.text);
+
+    /// <summary>Whether a session has a room of its own, open or closed.</summary>
+    public bool HasOwnRoom(JoinLinkId id, SeriesId series, LocalDateTime original, out bool isClosed)
+    {
+        var closed = connection.Query<long?>("select closed_at from join_targets where link_id = @id and series_id = @series and original = @original order by id desc limit 1",
+            new { id = id.Value, series = series.Value, original = Stored.Text(original) }).AsList();
+        isClosed = closed is [not null, ..];
+        return closed.Count > 0;
+    }
+
+    /// <summary>The rooms a link has had, newest first.</summary>
+    public IReadOnlyList<PastTarget> Past(JoinLinkId id, int most) =>
+        [.. connection.Query<PastRow>(
+            "select t.host, t.room, t.set_at as SetAt, p.name as ByName, t.original from join_targets t join people p on p.id = t.set_by where t.link_id = @id order by t.id desc limit @most",
+            new { id = id.Value, most }).Select(row => new PastTarget(row.Host, row.Room, Stored.At(row.SetAt), row.ByName, row.Original is null ? null : Stored.DateTime(row.Original)))];
+
+    /// <summary>Adds a link; its code must be free, its id is given here.</summary>
+    public JoinLink Add(JoinLink link, JoinTarget target, PersonId by, Instant now)
+    {
+        var id = connection.ExecuteScalar<long>(
+            "insert into join_links (calendar_id, name, code, version, made_by, made_at, changed_at) values (@calendar, @name, @code, 1, @by, @at, @at) returning id",
+            new { calendar = link.Calendar.Value, name = link.Name, code = link.Code.Value, by = by.Value, at = now.ToUnixTimeMilliseconds() });
+        connection.Execute("insert into join_codes (code, link_id) values (@code, @id)", new { code = link.Code.Value, id });
+        AddTarget(new JoinLinkId(id), target, by, now);
+        Change(link with { Id = new JoinLinkId(id) }, 1, now);
+        connection.Execute("update join_links set version = 1 where id = @id", new { id });
+        return Get(new JoinLinkId(id));
+    }
+
+    /// <summary>A code that was never given out, for a link of that name.</summary>
+    public JoinCode FreeCode(string name)
     {
         JoinCode code;
         do code = JoinCode.New(name);
-        while (Find(code) is not null);
-        var id = connection.ExecuteScalar<long>(
-            "insert into join_links (calendar_id, name, code, version, made_by, made_at, changed_at) values (@calendar, @name, @code, 1, @by, @at, @at) returning id",
-            new { calendar = calendar.Value, name, code = code.Value, by = by.Value, at = now.ToUnixTimeMilliseconds() });
-        AddTarget(new JoinLinkId(id), target, by, now);
-        return new JoinLink(new JoinLinkId(id), calendar, name, code, target.Address.IdnHost, 1);
+        while (IsTaken(code));
+        return code;
     }
 
-    /// <summary>Puts another address behind a link, if it still has the expected version; the old one stays in the history.</summary>
-    public bool Replace(JoinLinkId id, string name, JoinTarget? target, int expectedVersion, PersonId by, Instant now)
+    /// <summary>Changes a link if it still has the expected version, which then rises by one. Another code is added to those that lead to it.</summary>
+    public bool Change(JoinLink link, int expectedVersion, Instant now)
     {
         var changed = connection.Execute(
-            "update join_links set name = @name, version = version + 1, changed_at = @at where id = @id and version = @expectedVersion",
-            new { id = id.Value, name, expectedVersion, at = now.ToUnixTimeMilliseconds() });
-        if (changed == 1 && target is not null) AddTarget(id, target, by, now);
-        return changed == 1;
+            """
+            update join_links set name = @name, code = @code, entry = @entry, audience = @audience, entry_word = @word, shows_details = @details, renews = @renews, reach = @reach,
+                is_personal = @personal, is_shared = @shared, notes = @notes, ticked = @ticked, withdrawn_at = @withdrawn, hand = @hand, version = version + 1, changed_at = @at
+            where id = @id and version = @expectedVersion
+            """,
+            new
+            {
+                id = link.Id.Value, name = link.Name, code = link.Code.Value, entry = DoorText.Write(link.Entry), audience = Stored.Text(link.Audience), word = link.EntryWord,
+                details = link.ShowsDetails, renews = link.RenewsAfterEach, reach = DoorText.Write(link.Reach), personal = link.IsPersonal, shared = link.IsSharedOnPurpose, notes = link.Notes,
+                ticked = DoorText.Write(link.Ticked), withdrawn = link.WithdrawnAt?.ToUnixTimeMilliseconds(), hand = DoorText.Write(link.Hand), expectedVersion, at = now.ToUnixTimeMilliseconds(),
+            }) == 1;
+        if (!changed) return false;
+        connection.Execute("insert or ignore into join_codes (code, link_id) values (@code, @id)", new { code = link.Code.Value, id = link.Id.Value });
+        connection.Execute("delete from join_hosts where link_id = @id", new { id = link.Id.Value });
+        connection.Execute("insert into join_hosts (link_id, person_id) values (@id, @person)", link.Hosts.Select(person => new { id = link.Id.Value, person = person.Value }));
+        return true;
     }
 
-    private void AddTarget(JoinLinkId id, JoinTarget target, PersonId by, Instant now) => connection.Execute(
-        "insert into join_targets (link_id, address, host, set_by, set_at) values (@id, @address, @host, @by, @at)",
-        new { id = id.Value, address = target.Address.AbsoluteUri, host = target.Address.IdnHost, by = by.Value, at = now.ToUnixTimeMilliseconds() });
+    /// <summary>Puts another room behind a link, or behind one session of it; the old one stays in the history.</summary>
+    public void AddTarget(JoinLinkId id, JoinTarget target, PersonId by, Instant now, SeriesId? series = null, LocalDateTime? original = null) => connection.Execute(
+        """
+        insert into join_targets (link_id, address, host, set_by, set_at, meeting_id, passcode, passcode_inside, dial_in, provider, room, series_id, original, tested_at)
+        values (@id, @address, @host, @by, @at, @meetingId, @passcode, @inside, @dialIn, @provider, @room, @series, @original, @tested)
+        """,
+        new
+        {
+            id = id.Value, address = target.Address.AbsoluteUri, host = target.Address.IdnHost, by = by.Value, at = now.ToUnixTimeMilliseconds(), meetingId = target.MeetingId, passcode = target.Passcode,
+            inside = target.PasscodeInside is not null, dialIn = DoorText.Write(target.DialIn), provider = target.Provider, room = target.Room, series = series?.Value,
+            original = original is { } start ? Stored.Text(start) : null,
+            // A room that a provider has just made needs no test.
+            tested = target.Provider.Length > 0 ? (long?)now.ToUnixTimeMilliseconds() : null,
+        });
 
-    private sealed record LinkRow(long Id, long CalendarId, string Name, string Code, long Version, string Host)
+    /// <summary>Notes a test of the room behind a link.</summary>
+    public void NoteTest(JoinLinkId id, Instant now, string said) => connection.Execute(
+        "update join_targets set tested_at = @at, test_said = @said where id = (select max(id) from join_targets where link_id = @id and series_id is null)",
+        new { id = id.Value, at = now.ToUnixTimeMilliseconds(), said });
+
+    /// <summary>The sessions' own rooms that are not closed yet.</summary>
+    public IReadOnlyList<SessionRoom> OpenSessionRooms() =>
+        [.. connection.Query<(long Id, long Link, long Series, string Original, string Room)>("select id, link_id, series_id, original, room from join_targets where series_id is not null and closed_at is null and room <> ''")
+            .Select(row => new SessionRoom(row.Id, new JoinLinkId(row.Link), new SeriesId(row.Series), Stored.DateTime(row.Original), row.Room))];
+
+    /// <summary>Notes that a session's own room is closed.</summary>
+    public void CloseRoom(long id, Instant now) => connection.Execute("update join_targets set closed_at = @at where id = @id", new { id, at = now.ToUnixTimeMilliseconds() });
+
+    /// <summary>The link, and the session where it has the room for itself, that a provider's room belongs to; null where none.</summary>
+    public (JoinLinkId Link, SeriesId? Series, LocalDateTime? Original, long Target)? OfRoom(string room)
     {
-        public JoinLink ToLink() => new(new JoinLinkId(Id), new Core.Calendars.CalendarId(CalendarId), Name, new JoinCode(Code), Host, (int)Version);
+        var row = connection.Query<(long Id, long Link, long? Series, string? Original)>("select id, link_id, series_id, original from join_targets where room = @room order by id desc limit 1", new { room }).ToList();
+        return row.Count == 0 ? null : (new JoinLinkId(row[0].Link), row[0].Series is { } series ? new SeriesId(series) : null, row[0].Original is { } original ? Stored.DateTime(original) : null, row[0].Id);
+    }
+
+    /// <summary>Adds a guest link; its token's hash follows, as the token is made of its id.</summary>
+    public long AddGuest(JoinLinkId link, SeriesId series, LocalDateTime original, PersonId by, Instant now) => connection.ExecuteScalar<long>(
+        "insert into guest_links (link_id, series_id, original, token_hash, made_by, made_at) values (@link, @series, @original, randomblob(32), @by, @at) returning id",
+        new { link = link.Value, series = series.Value, original = Stored.Text(original), by = by.Value, at = now.ToUnixTimeMilliseconds() });
+
+    /// <summary>Keeps the hash of a guest link's token.</summary>
+    public void SetGuestToken(long id, byte[] hash) => connection.Execute("update guest_links set token_hash = @hash where id = @id", new { id, hash });
+
+    /// <summary>The guest link of that token's hash, or null.</summary>
+    public GuestLink? FindGuest(byte[] hash) => Guests("token_hash = @hash", new { hash }).SingleOrDefault();
+
+    /// <summary>The guest links of a link, newest first.</summary>
+    public IReadOnlyList<GuestLink> GuestsOf(JoinLinkId link) => Guests("link_id = @id order by id desc", new { id = link.Value });
+
+    /// <summary>Ends a guest link.</summary>
+    public bool RevokeGuest(JoinLinkId link, long id, Instant now) => connection.Execute(
+        "update guest_links set revoked_at = @at where id = @id and link_id = @link and revoked_at is null", new { id, link = link.Value, at = now.ToUnixTimeMilliseconds() }) == 1;
+
+    /// <summary>The school's checklist for rooms, in order.</summary>
+    public IReadOnlyList<string> Checklist() => connection.Query<string>("select name from room_checks order by position").AsList();
+
+    /// <summary>Puts another checklist in its place.</summary>
+    public void SetChecklist(IReadOnlyList<string> lines)
+    {
+        connection.Execute("delete from room_checks");
+        connection.Execute("insert into room_checks (position, name) values (@position, @name)", lines.Select((name, position) => new { position, name }));
+    }
+
+    /// <summary>Notes who was in a session's room.</summary>
+    public void AddAttendance(SeriesId series, LocalDateTime original, IEnumerable<(string Name, Instant Entered, int Minutes)> people) => connection.Execute(
+        "insert into attendance (series_id, original, name, entered, minutes) values (@series, @original, @name, @entered, @minutes)",
+        people.Select(one => new { series = series.Value, original = Stored.Text(original), name = one.Name, entered = one.Entered.ToUnixTimeMilliseconds(), minutes = one.Minutes }));
+
+    /// <summary>Who was in a session's room, by when they entered.</summary>
+    public IReadOnlyList<(string Name, Instant Entered, int Minutes)> Attendance(SeriesId series, LocalDateTime original) =>
+        [.. connection.Query<(string Name, long Entered, long Minutes)>("select name, entered, minutes from attendance where series_id = @series and original = @original order by entered, id", new { series = series.Value, original = Stored.Text(original) })
+            .Select(row => (row.Name, Stored.At(row.Entered), (int)row.Minutes))];
+
+    private List<JoinLink> Query(string where, object? values) => [.. connection.Query<LinkRow>($"{Select} {where} order by l.name, l.id", values).Select(row => row.ToLink())];
+
+    private List<GuestLink> Guests(string where, object values) =>
+        [.. connection.Query<(long Id, long Link, long Series, string Original, long MadeAt, long? RevokedAt)>($"select id, link_id, series_id, original, made_at, revoked_at from guest_links where {where}", values)
+            .Select(row => new GuestLink(row.Id, new JoinLinkId(row.Link), new SeriesId(row.Series), Stored.DateTime(row.Original), Stored.At(row.MadeAt), row.RevokedAt is not null))];
+
+    private const string TargetColumns = "select address, meeting_id as MeetingId, passcode, dial_in as DialIn, provider, room from join_targets";
+
+    private sealed record TargetRow(string Address, string MeetingId, string Passcode, string DialIn, string Provider, string Room)
+    {
+        public JoinTarget ToTarget() => new(new Uri(Address)) { MeetingId = MeetingId, Passcode = Passcode, DialIn = [.. DoorText.ReadLines(DialIn)], Provider = Provider, Room = Room };
+    }
+
+    private sealed record PastRow(string Host, string Room, long SetAt, string ByName, string? Original);
+
+    // A class, not a positional record: SQLite tells no type for columns that are computed, and Dapper then finds no constructor.
+    private sealed class LinkRow
+    {
+        public long Id { get; init; }
+        public long CalendarId { get; init; }
+        public string Name { get; init; } = "";
+        public string Code { get; init; } = "";
+        public long Version { get; init; }
+        public string Entry { get; init; } = "";
+        public string Audience { get; init; } = "";
+        public string EntryWord { get; init; } = "";
+        public long ShowsDetails { get; init; }
+        public long Renews { get; init; }
+        public string Reach { get; init; } = "";
+        public long IsPersonal { get; init; }
+        public long IsShared { get; init; }
+        public string Notes { get; init; } = "";
+        public string Ticked { get; init; } = "";
+        public long? WithdrawnAt { get; init; }
+        public string? Hand { get; init; }
+        public string Host { get; init; } = "";
+        public string Room { get; init; } = "";
+        public string Provider { get; init; } = "";
+        public long SetAt { get; init; }
+        public long HasMeetingId { get; init; }
+        public long HasPasscode { get; init; }
+        public long PasscodeInside { get; init; }
+        public long HasDialIn { get; init; }
+        public long? TestedAt { get; init; }
+        public string TestSaid { get; init; } = "";
+        public long Targets { get; init; }
+        public string? Hosts { get; init; }
+
+        public JoinLink ToLink() => new(new JoinLinkId(Id), new CalendarId(CalendarId), Name, new JoinCode(Code), (int)Version)
+        {
+            Entry = DoorText.ReadEntry(Entry),
+            Audience = Stored.As<EntryAudience>(Audience),
+            EntryWord = EntryWord,
+            ShowsDetails = ShowsDetails == 1,
+            RenewsAfterEach = Renews == 1,
+            Reach = DoorText.ReadReach(Reach),
+            IsPersonal = IsPersonal == 1,
+            IsSharedOnPurpose = IsShared == 1,
+            WithdrawnAt = WithdrawnAt is { } at ? Stored.At(at) : null,
+            Hand = DoorText.ReadHand(Hand),
+            Target = new TargetFacts(Host, Room, Provider, Stored.At(SetAt), (int)Targets, HasMeetingId == 1, HasPasscode == 1, PasscodeInside == 1, HasDialIn == 1, TestedAt is { } tested ? Stored.At(tested) : null, TestSaid),
+            Hosts = Hosts is null ? [] : [.. Hosts.Split(',').Select(id => new PersonId(long.Parse(id, System.Globalization.CultureInfo.InvariantCulture)))],
+            Ticked = [.. DoorText.ReadLines(Ticked)],
+            Notes = Notes,
+        };
     }
 }

@@ -14,7 +14,7 @@ public sealed class MaterialStore
     private const string Select =
         """
         select m.id, m.calendar_id as CalendarRef, m.series_id as SeriesRef, m.session_start as SessionStart, m.key, m.title, m.address,
-            m.content_hash as ContentHash, m.file_name as FileName, m.media_type as MediaType, m.size, m.audience
+            m.content_hash as ContentHash, m.file_name as FileName, m.media_type as MediaType, m.size, m.audience, m.is_recording as IsRecording
         from materials m
         """;
 
@@ -40,8 +40,8 @@ public sealed class MaterialStore
         var file = material.Content as MaterialContent.StoredFile;
         var id = connection.ExecuteScalar<long>(
             """
-            insert into materials (calendar_id, series_id, session_start, key, title, address, content_hash, file_name, media_type, size, audience, made_by, made_at)
-            values (@calendar, @series, @session, @key, @title, @address, @hash, @fileName, @mediaType, @size, @audience, @by, @at) returning id
+            insert into materials (calendar_id, series_id, session_start, key, title, address, content_hash, file_name, media_type, size, audience, is_recording, made_by, made_at)
+            values (@calendar, @series, @session, @key, @title, @address, @hash, @fileName, @mediaType, @size, @audience, @recording, @by, @at) returning id
             """,
             new
             {
@@ -56,6 +56,7 @@ public sealed class MaterialStore
                 mediaType = file?.MediaType,
                 size = file?.Size,
                 audience = material.Audience == MaterialAudience.Anyone ? "anyone" : "people",
+                recording = material.IsRecording,
                 by = by.Value,
                 at = now.ToUnixTimeMilliseconds(),
             });
@@ -74,7 +75,7 @@ public sealed class MaterialStore
 
     private sealed record MaterialRow(
         long Id, long CalendarRef, long SeriesRef, string? SessionStart, string Key, string Title, string? Address,
-        string? ContentHash, string? FileName, string? MediaType, long? Size, string Audience)
+        string? ContentHash, string? FileName, string? MediaType, long? Size, string Audience, long IsRecording)
     {
         public Material ToMaterial() => new(
             new MaterialId(Id),
@@ -84,6 +85,6 @@ public sealed class MaterialStore
             Key,
             Title,
             Address is not null ? new MaterialContent.Link(new Uri(Address)) : new MaterialContent.StoredFile(ContentHash!, FileName!, MediaType!, Size!.Value),
-            Audience == "anyone" ? MaterialAudience.Anyone : MaterialAudience.PeopleOfTheCalendar);
+            Audience == "anyone" ? MaterialAudience.Anyone : MaterialAudience.PeopleOfTheCalendar) { IsRecording = IsRecording == 1 };
     }
 }

@@ -75,15 +75,20 @@ public sealed record PatternText(
 }
 
 /// <summary>One change as it stands in the history.</summary>
-public sealed record ChangeText(string Original, Standing Standing, string? Day, string? Time, string? Title, string? Place, string Note)
+public sealed record ChangeText(string Original, Standing Standing, string? Day, string? Time, string? Title, string? Place, string Note, long? Link = null, string? Entry = null)
 {
     /// <summary>The text of a change.</summary>
     public static ChangeText Of(Change change) => new(
-        Stored.Text(change.Original), change.Standing, change.Day is { } day ? Stored.Text(day) : null, change.Time is { } time ? PatternText.Write(time) : null, change.Title, change.Place, change.Note);
+        Stored.Text(change.Original), change.Standing, change.Day is { } day ? Stored.Text(day) : null, change.Time is { } time ? PatternText.Write(time) : null, change.Title, change.Place, change.Note,
+        change.Link?.Value, change.Entry is { } entry ? DoorText.Write(entry) : null);
 
     /// <summary>The change of the text.</summary>
     public Change ToChange() => new(
-        Stored.DateTime(Original), Standing, Day is null ? null : Stored.Day(Day), Time is null ? null : PatternText.ReadTime(Time), Title, Place, Note);
+        Stored.DateTime(Original), Standing, Day is null ? null : Stored.Day(Day), Time is null ? null : PatternText.ReadTime(Time), Title, Place, Note)
+    {
+        Link = Link is { } link ? new Core.JoinLinks.JoinLinkId(link) : null,
+        Entry = Entry is null ? null : DoorText.ReadEntry(Entry),
+    };
 }
 
 /// <summary>A material's place in the history: on which session of the series it hung; null for all of them.</summary>

@@ -65,6 +65,14 @@ public sealed class PeopleStore
         connection.Query<(long Id, string Name)>("select id, name from people where id in @ids", new { ids = people.Select(person => person.Value).ToArray() })
             .ToDictionary(row => new PersonId(row.Id), row => row.Name);
 
+    /// <summary>Those who work at the school, with what they may reach.</summary>
+    public IReadOnlyList<(Person Person, Viewer Viewer)> Staff()
+    {
+        var groups = connection.Query<(long Person, long Group)>("select person_id, group_id from group_members").ToLookup(row => row.Person, row => new GroupId(row.Group));
+        return [.. connection.Query<PersonRow>("select id, name, email, role, password_hash as PasswordHash, stamp from people where role in ('coordinator', 'teacher') order by name")
+            .Select(row => (new Person(new PersonId(row.Id), row.Name, row.Email, Stored.As<SchoolRole>(row.Role)), new Viewer(new PersonId(row.Id), Stored.As<SchoolRole>(row.Role), groups[row.Id].ToHashSet())))];
+    }
+
     private Credentials? Credential(string where, object values)
     {
         var row = connection.QuerySingleOrDefault<PersonRow>($"select id, name, email, role, password_hash as PasswordHash, stamp from people {where}", values);

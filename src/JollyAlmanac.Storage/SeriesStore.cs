@@ -27,8 +27,9 @@ public sealed class SeriesStore
     /// <summary>The series of all calendars that are not taken off.</summary>
     public ILookup<CalendarId, Series> All() => Query("deleted_at is null", null).ToLookup(series => series.Calendar);
 
-    /// <summary>The series that are joined by a link and not taken off.</summary>
-    public IReadOnlyList<Series> Of(JoinLinkId link) => Query("join_link_id = @id and deleted_at is null", new { id = link.Value });
+    /// <summary>The series that are joined by a link, as a whole or in one session, and not taken off.</summary>
+    public IReadOnlyList<Series> Of(JoinLinkId link) =>
+        Query("deleted_at is null and (join_link_id = @id or id in (select series_id from changes where link_id = @id))", new { id = link.Value });
 
     /// <summary>The series of that id, or null; one that is taken off only where asked for.</summary>
     public Series? Find(SeriesId id, bool alsoTakenOff = false) =>
@@ -80,11 +81,11 @@ public sealed class SeriesStore
     {
         if (series.Changes.IsEmpty) return;
         connection.Execute(
-            "insert into changes (series_id, original, standing, day, time, title, place, note) values (@series, @original, @standing, @day, @time, @title, @place, @note)",
+            "insert into changes (series_id, original, standing, day, time, title, place, note, link_id, entry) values (@series, @original, @standing, @day, @time, @title, @place, @note, @link, @entry)",
             series.Changes.Select(change => (change, text: ChangeText.Of(change))).Select(one => new
             {
                 series = series.Id.Value, original = one.text.Original, standing = Stored.Text(one.change.Standing), day = one.text.Day, time = one.text.Time,
-                title = one.text.Title, place = one.text.Place, note = one.text.Note,
+                title = one.text.Title, place = one.text.Place, note = one.text.Note, link = one.text.Link, entry = one.text.Entry,
             }));
     }
 
@@ -93,7 +94,7 @@ public sealed class SeriesStore
         var rows = connection.Query<SeriesRow>($"select {Columns} from series where {where} order by id", values).AsList();
         if (rows.Count == 0) return [];
         var changes = connection.Query<ChangeRow>(
-                $"select series_id as SeriesId, original, standing, day, time, title, place, note from changes where series_id in (select id from series where {where}) order by series_id, original", values)
+                $"select series_id as SeriesId, original, standing, day, time, title, place, note, link_id as Link, entry from changes where series_id in (select id from series where {where}) order by series_id, original", values)
             .ToLookup(row => row.SeriesId);
         return [.. rows.Select(row => row.ToSeries() with { Changes = [.. changes[row.Id].Select(change => change.ToChange())] })];
     }
@@ -118,9 +119,9 @@ public sealed class SeriesStore
         expectedVersion,
     };
 
-    private sealed record ChangeRow(long SeriesId, string Original, string Standing, string? Day, string? Time, string? Title, string? Place, string Note)
+    private sealed record ChangeRow(long SeriesId, string Original, string Standing, string? Day, string? Time, string? Title, string? Place, string Note, long? Link, string? Entry)
     {
-        public Change ToChange() => new ChangeText(Original, Stored.As<Standing>(Standing), Day, Time, Title, Place, Note).ToChange();
+        public Change ToChange() => new ChangeText(Original, Stored.As<Standing>(Standing), Day, Time, Title, Place, Note, Link, Entry).ToChange();
     }
 
     private sealed record SeriesRow(

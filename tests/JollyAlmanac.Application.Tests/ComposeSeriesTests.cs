@@ -45,7 +45,7 @@ public sealed class ComposeSeriesTests : IDisposable
     [InlineData("Extent", "forever", "how far")]
     [InlineData("LinkTarget", "javascript:alert(1)", "https://")]
     [InlineData("LinkTarget", "", "missing")]
-    [InlineData("Link", "77", "does not belong to this calendar")]
+    [InlineData("Link", "77", "is not yours to use")]
     [InlineData("MaterialAddress", "javascript:alert(1)", "https://")]
     [InlineData("MaterialForSession", "2026-09-15T09:50:00", "not among those")]
     public void What_cannot_be_is_said_beside_its_field_and_changes_nothing(string field, string value, string said)
@@ -199,7 +199,8 @@ public sealed class ComposeSeriesTests : IDisposable
         Assert.IsType<Outcome<Series>.Stale>(school.TakeOff.Undo(school.Teacher, TestSchool.Slug, series.Id, takenOff.Version - 1));
         TestSchool.Done(school.TakeOff.Undo(school.Teacher, TestSchool.Slug, series.Id, takenOff.Version));
         var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!;
-        Assert.Equal("Tidepool room", sheet.Series.Single().Link?.Name);
+        Assert.Equal("Tidepool room", sheet.Links.Single().Name);
+        Assert.True(sheet.Series.Single().HasLink);
         Assert.Equal("Tides", sheet.Sheet!.Weeks[1].Days[0].Sessions[0].Materials.Single().Title);
         Assert.Null(sheet.TakenOff);
     }

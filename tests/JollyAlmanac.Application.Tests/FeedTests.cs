@@ -3,6 +3,7 @@ using FsCheck;
 using FsCheck.Fluent;
 using FsCheck.Xunit;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
@@ -173,7 +174,7 @@ public sealed class FeedTests : IDisposable
         var seen = new HashSet<string> { first.ETag };
         Assert.True(seen.Add(After(() => TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Place = "Elsewhere" }, MaterialInput.None)))));
         var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
-        Assert.True(seen.Add(After(() => TestSchool.Done(school.Joining.Replace(school.Teacher, TestSchool.Slug, code, "Room", "https://rooms.skerry.example/new", 1)))));
+        Assert.True(seen.Add(After(() => TestSchool.Done(school.Links.Change(school.Teacher, code, new LinkInput("Room", "tide-room", Version: 1))))));
         Assert.True(seen.Add(After(() => TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, 2)))));
         Assert.True(seen.Add(school.ReadFeed.Do(token, new Uri("https://other.example/"), _ => false)!.ETag));
         Assert.True(Ask().LastModified > first.LastModified);

@@ -5,7 +5,6 @@ using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
@@ -145,25 +144,6 @@ public sealed class KeepingTests : IDisposable
         school.Clock.AdvanceMinutes(7);
         school.ReadFeed.Do(token, TestSchool.Root, _ => true);
         Assert.Equal(school.Clock.GetCurrentInstant(), Last());
-    }
-
-    [Fact]
-    public void What_is_behind_a_link_changes_while_its_short_address_stays()
-    {
-        school.Add();
-        var link = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single();
-        Assert.Equal($"https://{Target}", school.Joining.TargetOf(link.Code));
-        Assert.Equal("NotAllowed", school.Joining.Replace(school.Student, TestSchool.Slug, link.Code, "x", "https://evil.example", 1).GetType().Name);
-        Assert.Equal("Address", TestSchool.Refused(school.Joining.Replace(school.Teacher, TestSchool.Slug, link.Code, "Room", "javascript:x", 1)).Single().Field);
-        TestSchool.Done(school.Joining.Replace(school.Teacher, TestSchool.Slug, link.Code, "Tidepool room", "https://rooms.skerry.example/new", 1));
-        Assert.IsType<Outcome<JoinLink>.Stale>(school.Joining.Replace(school.Teacher, TestSchool.Slug, link.Code, "Room", "", 1));
-        Assert.Equal("https://rooms.skerry.example/new", school.Joining.TargetOf(link.Code));
-        Assert.Equal(2, TestSchool.Done(school.Joining.Open(school.Teacher, TestSchool.Slug, link.Code)).Targets);
-        Assert.Null(school.Joining.TargetOf(new JoinCode("tidepool-xxxxx")));
-        var at = school.Joining.At(link.Code)!;
-        Assert.Equal((null, 13), (at.On, at.Next!.Number));
-        school.Clock.Advance(Duration.FromMinutes(10));
-        Assert.Equal(13, school.Joining.At(link.Code)!.On!.Number);
     }
 
     [Fact]

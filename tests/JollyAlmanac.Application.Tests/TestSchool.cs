@@ -10,6 +10,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.StandIns.Rooms;
 using JollyAlmanac.Storage;
 using Microsoft.Data.Sqlite;
 using NodaTime;
@@ -46,14 +47,23 @@ internal sealed class TestSchool : IDisposable
         GoBack = new GoBack(Database, Clock);
         RollOver = new RollOver(Database, Clock);
         Calendars = new SaveCalendar(Database, Clock);
-        Compose = new ComposeSeries(Database, Clock, new FileVault(Directory), new UploadLimit(1024));
+        Rooms = new StandInRooms(Directory, Clock, () => Root, () => News!, TimeProvider.System);
+        var providers = new RoomProviders(Rooms);
+        News = new RoomNews(Database, Clock, new FileVault(Directory), new UploadLimit(64 * 1024), providers);
+        Compose = new ComposeSeries(Database, Clock, new FileVault(Directory), new UploadLimit(1024), providers);
         Quick = new QuickAdd(Database, Clock, Compose);
         TakeOff = new TakeOffSeries(Database, Clock);
         Outlets = new Outlets(Database, Clock, Secrets);
         ReadFeed = new ReadFeed(Database, Clock);
         ReadEmbed = new ReadEmbed(Database, Clock);
-        Joining = new JoinLinks(Database, Clock);
-        Look = new Look(Database, Clock);
+        Doors = new Doors(Database, Clock, Secrets, providers);
+        Links = new KeepLinks(Database, Clock, providers);
+        WorkDoor = new WorkDoor(Database, Clock, Secrets, Links);
+        Test = new TestLink(Database, Clock, providers);
+        Switchboard = new Switchboard(Database, Clock, providers, WorkDoor, Doors);
+        Mend = new MendLink(Database, Clock, providers, Links, Switchboard, Test, Sessions);
+        Cards = new JoinCards(Database);
+        Look = new Look(Database, Clock, Doors, Switchboard, providers);
         Done(Calendars.Create(Teacher, new CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone)));
     }
 
@@ -97,7 +107,23 @@ internal sealed class TestSchool : IDisposable
 
     public ReadEmbed ReadEmbed { get; }
 
-    public JoinLinks Joining { get; }
+    public StandInRooms Rooms { get; }
+
+    public RoomNews News { get; }
+
+    public Doors Doors { get; }
+
+    public KeepLinks Links { get; }
+
+    public WorkDoor WorkDoor { get; }
+
+    public TestLink Test { get; }
+
+    public Switchboard Switchboard { get; }
+
+    public MendLink Mend { get; }
+
+    public JoinCards Cards { get; }
 
     public Look Look { get; }
 

@@ -19,8 +19,14 @@ public sealed class Browser : IDisposable
     private readonly string profile = Directory.CreateTempSubdirectory("almanac-browser-").FullName;
     private readonly ChromeDriver driver;
 
-    public Browser()
+    private readonly bool ownsServer;
+
+    public Browser() : this(new DemoServer()) => ownsServer = true;
+
+    /// <summary>Another browser that looks at a server which is there.</summary>
+    internal Browser(DemoServer server)
     {
+        Server = server;
         var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
         service.HostName = "127.0.0.1";
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
@@ -37,7 +43,7 @@ public sealed class Browser : IDisposable
         Size(1280, 800);
     }
 
-    public DemoServer Server { get; } = new();
+    public DemoServer Server { get; }
 
     public string Path => new Uri(driver.Url).PathAndQuery;
 
@@ -72,9 +78,16 @@ public sealed class Browser : IDisposable
 
     public bool Has(string css) => driver.FindElements(By.CssSelector(css)).Count > 0;
 
-    public void Click(string css) => Find(css).Click();
+    public void Click(string css) => Click(By.CssSelector(css));
 
-    public void ClickText(string tag, string text) => driver.FindElement(By.XPath($"//{tag}[normalize-space()='{text}']")).Click();
+    public void ClickText(string tag, string text) => Click(By.XPath($"//{tag}[normalize-space()='{text}']"));
+
+    // A page that renews itself may take an element away between being found and being clicked; then it is found again.
+    private void Click(By what) => Until(() =>
+    {
+        driver.FindElement(what).Click();
+        return true;
+    });
 
     public void Type(string css, string text)
     {
@@ -94,10 +107,10 @@ public sealed class Browser : IDisposable
 
     public object? Run(string script, params object[] arguments) => driver.ExecuteScript(script, arguments);
 
-    /// <summary>Waits until it is so; fails after ten seconds.</summary>
-    public void Until(Func<bool> isSo)
+    /// <summary>Waits until it is so; fails after so many seconds.</summary>
+    public void Until(Func<bool> isSo, int seconds = 10)
     {
-        var wait = new WebDriverWait(driver, TimeSpan.FromSeconds(10)) { PollingInterval = TimeSpan.FromMilliseconds(25) };
+        var wait = new WebDriverWait(driver, TimeSpan.FromSeconds(seconds)) { PollingInterval = TimeSpan.FromMilliseconds(25) };
         wait.IgnoreExceptionTypes(typeof(StaleElementReferenceException), typeof(NoSuchElementException));
         wait.Until(_ => isSo());
     }
@@ -123,7 +136,7 @@ public sealed class Browser : IDisposable
     {
         driver.Quit();
         driver.Dispose();
-        Server.Dispose();
+        if (ownsServer) Server.Dispose();
         Directory.Delete(profile, recursive: true);
     }
 }

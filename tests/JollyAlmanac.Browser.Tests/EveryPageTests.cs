@@ -12,7 +12,7 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         "/today", "/today/2026-10-12", "/calendars", "/calendars/new", $"/calendars/{DemoServer.Class}", "/calendars/signal-codes-8", $"/calendars/{DemoServer.Class}/publishing",
         $"/calendars/{DemoServer.Class}/edit", $"/calendars/{DemoServer.Class}/series/new", $"/c/{DemoServer.Class}?as=visitor",
         "/week/2026-10-14?on=boat-geometry-10&on=norse-tales-10&on=coastal-weather-10", "/school-time", "/school-time/roll-over", $"/calendars/{DemoServer.Class}/timetable",
-        $"/calendars/{DemoServer.Class}/history", "/calendars/french-8", $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
+        $"/calendars/{DemoServer.Class}/history", "/join-links", "/join-links/tidepool-7k/edit", "/join-links/tidepool-7k/card?part=Title&part=Passcode", "/join-links/new", "/calendars/french-8", $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
     ];
 
     [Theory]
@@ -29,14 +29,20 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         browser.SignIn(DemoServer.Coordinator);
         browser.Go($"/calendars/{DemoServer.Class}");
         var series = new Uri(browser.Find(".say a").GetDomProperty("href")!).AbsolutePath;
-        var link = new Uri(browser.Find(".note .do a[href*='/links/']").GetDomProperty("href")!).AbsolutePath;
-        foreach (var path in Kept.Append(series).Append(link).Append($"{series}/sessions/2026-10-16T09:50").Append($"{series}/sessions/2026-10-16T09:50?Do=move&Day=2026-10-12")) Look(path);
+        foreach (var path in Kept.Append(series).Append($"{series}/sessions/2026-10-16T09:50").Append($"{series}/sessions/2026-10-16T09:50?Do=move&Day=2026-10-12")) Look(path);
         browser.Go("/today");
         browser.Click("details.who summary");
         browser.ClickText("button", "Sign out");
         browser.Until(() => browser.Path == "/sign-in");
-        foreach (var path in Open.Append(new Uri(browser.Server.Address("short address")).AbsolutePath).Append(new Uri(browser.Server.Address("embed")).AbsolutePath)) Look(path);
+        foreach (var path in Open.Append("/j/tidepool-7k?look=1").Append("/j/marchbanks?look=1").Append(Room()).Append(new Uri(browser.Server.Address("embed")).AbsolutePath)) Look(path);
         Assert.True(wrong.Count == 0, string.Join("\n", wrong.Distinct()));
+
+        // Where the open door leads: the stand-in's room asks who comes.
+        string Room()
+        {
+            browser.Go("/j/tidepool-7k/enter");
+            return browser.Path;
+        }
 
         void Look(string path)
         {

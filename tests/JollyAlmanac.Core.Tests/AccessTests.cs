@@ -22,7 +22,8 @@ public class AccessTests
         [Deed.AddSeries] = "nnnnyyy",
         [Deed.ChangeSeries] = "nnnnoyy",
         [Deed.DeleteSeries] = "nnnnoyy",
-        [Deed.ReplaceJoinLink] = "nnnnnyy",
+        [Deed.KeepJoinLinks] = "nnnnnyy",
+        [Deed.WorkDoor] = "nnnooyy",
         [Deed.Publish] = "nnnnnny",
         [Deed.ChangeCalendar] = "nnnnnny",
     };

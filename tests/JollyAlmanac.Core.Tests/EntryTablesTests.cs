@@ -51,14 +51,6 @@ public class EntryTablesTests
     [InlineData("../../etc", "etc")]
     public void A_slug_holds_letters_digits_and_hyphens(string title, string slug) => Assert.Equal(slug, Slug.Of(title, "class"));
 
-    [Fact]
-    public void Join_codes_are_readable_and_differ()
-    {
-        var codes = Enumerable.Range(0, 200).Select(_ => JoinCode.New("Tidepool room").Value).ToList();
-        Assert.All(codes, code => Assert.Matches("^tidepool-[2-9bcdfghjkmnpqrstwxz]{5}$", code));
-        Assert.Equal(codes.Count, codes.Distinct().Count());
-    }
-
     [Theory]
     [InlineData("sheet.pdf", "%PDF-1.7", "application/pdf")]
     [InlineData("SHEET.PDF", "%PDF-1.7", "application/pdf")]

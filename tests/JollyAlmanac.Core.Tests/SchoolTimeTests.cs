@@ -85,7 +85,7 @@ public class SchoolTimeTests
             var plan = Skerry.Plan(Skerry.Pattern("Tue", Skerry.Clock(parts[0], parts[1], parts[2], parts[3]), new LocalDate(2026, 9, 15), new Extent.Held(1)));
             return Redaction.Show(plan.Held.Single(), AccessLevel.Full, ShowChoices.SignedIn, [], null)!;
         }).ToList();
-        var rail = BellRail.Of(sessions, Skerry.Bells);
+        var rail = BellRail.Of(sessions, Skerry.Bells, Skerry.Halifax, _ => null);
         Assert.Equal(lanes, string.Join(' ', rail.Sessions.Select(session => session.Lane)));
         Assert.Equal(count, rail.Lanes);
         Assert.All(rail.Sessions, session => Assert.InRange(rail.Along(session.Start), 0, 1));

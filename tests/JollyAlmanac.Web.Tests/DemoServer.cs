@@ -18,17 +18,21 @@ public sealed partial class DemoServer : IDisposable
 
     private readonly string directory = Directory.CreateTempSubdirectory("almanac-web-").FullName;
     private readonly WebApplication app;
+    private readonly DemoClock clock = new();
 
     public DemoServer()
     {
-        var clock = new DemoClock();
-        app = AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], clock, Uploads: new(64 * 1024), Demo: DemoStory.SignIns));
+        app = AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], clock, Uploads: new(64 * 1024), StandInRooms: true, Demo: DemoStory.SignIns));
         DemoData.Ensure(app.Services, directory, clock);
-        clock.Set(new LocalDateTime(2026, 10, 14, 9, 41).InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone]).ToInstant());
+        Set(14, 9, 41);
         app.Start();
         Root = new Uri(app.Urls.Single() + "/");
         Greeting = DemoData.Greeting(app.Services, Root, isNew: true, new LocalDateTime(2026, 10, 14, 9, 41));
     }
+
+    /// <summary>Sets the clock to a moment of October 2026, by the school's clock; it runs on from there.</summary>
+    public void Set(int day, int hour, int minute, int second = 0) =>
+        clock.Set(new LocalDateTime(2026, 10, day, hour, minute, second).InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone]).ToInstant());
 
     public Uri Root { get; }
 

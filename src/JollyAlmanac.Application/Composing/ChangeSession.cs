@@ -1,4 +1,7 @@
+using System.Globalization;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
@@ -10,7 +13,7 @@ using NodaTime.Text;
 namespace JollyAlmanac.Application.Composing;
 
 /// <summary>What a person wants of one session, as typed or dragged.</summary>
-/// <param name="Do">"leave-out", "bring-back", "move" or "tell" (title, place and note).</param>
+/// <param name="Do">"leave-out", "bring-back", "move", "tell" (title, place and note) or "door" (link and entry window).</param>
 /// <param name="Day">Where to move to, ISO.</param>
 /// <param name="Period">A period's name; empty for clock times or to keep the time.</param>
 /// <param name="Start">The start, read only without a period; empty to keep the time.</param>
@@ -18,11 +21,15 @@ namespace JollyAlmanac.Application.Composing;
 /// <param name="Title">Another title; empty for the series' own.</param>
 /// <param name="Place">Another place.</param>
 /// <param name="Note">A note for this session.</param>
+/// <param name="Link">The id of another join link; empty for the series' own.</param>
+/// <param name="Opens">"around", "allday" or "always"; empty for the link's rule.</param>
+/// <param name="Lead">Minutes before the start.</param>
+/// <param name="Late">Minutes after it; empty for the end.</param>
 /// <param name="Scope">"this", "later" or "every".</param>
 /// <param name="Version">The series' version that the form was made from.</param>
 public sealed record SessionInput(
     string? Do = "", string? Day = "", string? Period = "", string? Start = "", string? End = "", string? Title = null, string? Place = null, string? Note = null,
-    string? Scope = "this", int Version = 0);
+    string? Link = null, string? Opens = null, string? Lead = null, string? Late = null, string? Scope = "this", int Version = 0);
 
 /// <summary>What one scope would do.</summary>
 /// <param name="Scope">The scope.</param>
@@ -37,8 +44,11 @@ public sealed record ScopeChoice(ChangeScope Scope, string Consequences, string?
 /// <param name="Choices">What each scope would do; empty where nothing is asked for yet.</param>
 /// <param name="Told">What is worth knowing before it is done: a no-class day, a session already there.</param>
 /// <param name="Materials">The materials of this session alone.</param>
+/// <param name="Links">The join links to choose from.</param>
+/// <param name="Attendance">Who was in its room, as the provider told.</param>
 public sealed record OpenSession(
-    SchoolTime School, Session Session, IReadOnlyList<Problem> Problems, IReadOnlyList<ScopeChoice> Choices, IReadOnlyList<string> Told, IReadOnlyList<Material> Materials);
+    SchoolTime School, Session Session, IReadOnlyList<Problem> Problems, IReadOnlyList<ScopeChoice> Choices, IReadOnlyList<string> Told, IReadOnlyList<Material> Materials,
+    IReadOnlyList<JoinLink> Links, IReadOnlyList<(string Name, Instant Entered, int Minutes)> Attendance);
 
 /// <summary>Changes one session of a series, or it and the later ones, or every one.</summary>
 public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
@@ -52,12 +62,15 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         if (found is null) return refusal!;
         var school = found.Setting.School.Time;
         var materials = stores.Materials.Of(found.Setting.Calendar.Id).Where(material => material.ForSession is not null && material.BelongsTo(found.Session)).ToList();
-        if (string.IsNullOrEmpty(input.Do)) return new Outcome<OpenSession>.Done(new OpenSession(school, found.Session, [], [], [], materials));
+        var links = SeriesReader.LinksFor(stores, viewer, found.Setting.Calendar.Id, found.Series);
+        OpenSession Opened(IReadOnlyList<Problem> problems, IReadOnlyList<ScopeChoice> choices, IReadOnlyList<string> told) =>
+            new(school, found.Session, problems, choices, told, materials, links, stores.JoinLinks.Attendance(found.Series.Id, found.Session.Original));
+        if (string.IsNullOrEmpty(input.Do)) return new Outcome<OpenSession>.Done(Opened([], [], []));
         var entry = new Entry();
-        var edit = ReadEdit(entry, input, found, school);
-        if (edit is null) return new Outcome<OpenSession>.Done(new OpenSession(school, found.Session, entry.Problems, [], [], materials));
+        var edit = ReadEdit(entry, input, found, school, () => SeriesReader.LinksFor(stores, viewer, found.Setting.Calendar.Id, found.Series));
+        if (edit is null) return new Outcome<OpenSession>.Done(Opened(entry.Problems, [], []));
         var choices = Enum.GetValues<ChangeScope>().Select(scope => Weigh(found, edit, scope, school)).ToList();
-        return new Outcome<OpenSession>.Done(new OpenSession(school, found.Session, [], choices, [.. Told(stores, found, edit, school)], materials));
+        return new Outcome<OpenSession>.Done(Opened([], choices, [.. Told(stores, found, edit, school)]));
     });
 
     /// <summary>Does what the input asks for, where the series still has its version.</summary>
@@ -69,7 +82,7 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         var school = found.Setting.School.Time;
         if (found.Series.Version != input.Version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, found.Setting.Calendar.Id, id.Value));
         var entry = new Entry();
-        var edit = ReadEdit(entry, input, found, school);
+        var edit = ReadEdit(entry, input, found, school, () => SeriesReader.LinksFor(stores, viewer, found.Setting.Calendar.Id, found.Series));
         if (!Enum.TryParse<ChangeScope>(input.Scope, ignoreCase: true, out var scope) || !Enum.IsDefined(scope)) entry.Wrong("Scope", "Choose how far it reaches: this session, this and later, or every session.");
         if (edit is null || !entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
         var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope, school);
@@ -162,7 +175,7 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         return new Outcome<string>.Done(Wording.Capital(summary) + ".");
     }
 
-    private static SessionEdit? ReadEdit(Entry entry, SessionInput input, Found found, SchoolTime school)
+    private static SessionEdit? ReadEdit(Entry entry, SessionInput input, Found found, SchoolTime school, Func<IReadOnlyList<JoinLink>> links)
     {
         switch (input.Do)
         {
@@ -177,6 +190,11 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
                 // A label's number is part of the title shown, not of one somebody gave.
                 if (title == found.Session.Title && found.Session.Change?.Title is null) title = null;
                 return entry.IsGood ? new SessionEdit(Title: title, Place: place == found.Session.Place ? null : place, Note: note == found.Session.Note ? null : note) : null;
+            case "door":
+                var link = string.IsNullOrEmpty(input.Link) ? null : links().FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Link);
+                if (link is null && !string.IsNullOrEmpty(input.Link)) entry.Wrong("Link", "That join link is not yours to use. Choose one from the list.");
+                var rule = string.IsNullOrEmpty(input.Opens) ? null : LinkReader.ReadRule(entry, input.Opens, input.Lead, input.Late);
+                return entry.IsGood ? new SessionEdit(Door: new SessionDoor(link?.Id, rule)) : null;
             case "move":
                 LocalDate? day = string.IsNullOrEmpty(input.Day) ? null : entry.Day("Day", input.Day, "The day");
                 var time = ReadTime(entry, input, found.Session, school);

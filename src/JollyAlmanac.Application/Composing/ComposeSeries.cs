@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
@@ -23,17 +24,18 @@ public sealed record SeriesPreview(IReadOnlyList<Problem> Problems, Plan? Plan, 
 /// <summary>What the composer begins with.</summary>
 /// <param name="School">The school's time: terms and periods to choose from.</param>
 /// <param name="Calendar">The calendar.</param>
-/// <param name="Links">Its join links to choose from.</param>
+/// <param name="Links">The join links to choose from.</param>
+/// <param name="Provider">Who makes rooms, where somebody does.</param>
 /// <param name="Input">The form's fields.</param>
 /// <param name="Stored">The series as it is stored; null for a new one.</param>
 /// <param name="Plan">Its sessions as stored; null for a new one.</param>
 /// <param name="Materials">Its materials.</param>
 /// <param name="MayDelete">Whether the viewer may take it off.</param>
 public sealed record Composer(
-    SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, SeriesInput Input, Series? Stored, Plan? Plan, IReadOnlyList<Material> Materials, bool MayDelete);
+    SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, string? Provider, SeriesInput Input, Series? Stored, Plan? Plan, IReadOnlyList<Material> Materials, bool MayDelete);
 
 /// <summary>Adds and changes series; shows what a form would do before it is saved.</summary>
-public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVault vault, UploadLimit limit)
+public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVault vault, UploadLimit limit, RoomProviders rooms)
 {
     /// <summary>Opens the composer, for a new series or for one that is there.</summary>
     public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) => database.Read<Outcome<Composer>>(stores =>
@@ -44,7 +46,8 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         return new Outcome<Composer>.Done(new Composer(
             school,
             setting.Calendar,
-            stores.JoinLinks.Of(setting.Calendar.Id),
+            SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored),
+            rooms.Provider?.Name,
             stored is null ? Fresh(setting, clock.GetCurrentInstant()) : SeriesInput.Of(stored),
             stored,
             stored is null ? null : Planner.PlanOf(stored, school),
@@ -58,7 +61,7 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         var found = Find(stores, viewer, slug, id);
         if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) }) return As<SeriesPreview>(found);
         var entry = new Entry();
-        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, stores.JoinLinks.Of(setting.Calendar.Id));
+        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored));
         if (draft is null) return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], setting.School.Time, "", []));
         var plan = Planner.PlanOf(Make(draft, setting, stored, viewer, draft.Link), setting.School.Time);
         ImmutableArray<Term> terms = [.. setting.School.Time.Terms.Where(term => plan.Sessions.Any(session => term.Holds(session.Start.Date)))];
@@ -93,16 +96,28 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         if (database.Read(stores => Find(stores, viewer, slug, id)) is var allowed and not Outcome<(Setting, Series?)>.Done) return As<Series>(allowed);
         var entry = new Entry();
         var added = new MaterialReader(vault, limit).Read(entry, materials);
-        return database.Write(stores => Save(stores, viewer, slug, id, input, materials, added, entry), outcome => outcome.IsDone);
+        if (input.Link != "room" || rooms.Provider is not { } provider) return database.Write(stores => Save(stores, viewer, slug, id, input, materials, added, entry), outcome => outcome.IsDone);
+        try
+        {
+            // A provider may be slow as well; where nothing is kept, its room goes again.
+            var made = provider.Make(string.IsNullOrWhiteSpace(input.LinkName) ? input.Title ?? "" : input.LinkName);
+            var outcome = database.Write(stores => Save(stores, viewer, slug, id, input, materials, added, entry, KeepLinks.TargetOf(made, provider.Name)), kept => kept.IsDone);
+            if (!outcome.IsDone) provider.Retire(made.Key);
+            return outcome;
+        }
+        catch (RoomProviderException failure)
+        {
+            return new Outcome<Series>.Refused([new Problem("Link", failure.Message)]);
+        }
     }
 
     internal Outcome<Series> Save(
-        Stores stores, Viewer viewer, string slug, SeriesId? id, SeriesInput input, MaterialInput materials, IReadOnlyList<MaterialDraft> added, Entry entry)
+        Stores stores, Viewer viewer, string slug, SeriesId? id, SeriesInput input, MaterialInput materials, IReadOnlyList<MaterialDraft> added, Entry entry, JoinTarget? room = null)
     {
         var found = Find(stores, viewer, slug, id);
         if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) } || viewer.Person is not { } person) return As<Series>(found);
         var calendar = setting.Calendar.Id;
-        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, stores.JoinLinks.Of(calendar));
+        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, calendar, stored));
         if (draft is null || !entry.IsGood) return new Outcome<Series>.Refused(entry.Problems);
         if (stored is not null && stored.Version != input.Version)
             return new Outcome<Series>.Stale(stores.History.Newest(HistorySubject.Series, calendar, stored.Id.Value));
@@ -110,8 +125,12 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         var link = draft.Link;
         if (draft.NewLink is var (name, target))
         {
-            var made = stores.JoinLinks.Add(calendar, name, target, person, now);
-            stores.History.Add(now, person, calendar, HistorySubject.JoinLink, made.Id.Value, "AddJoinLink", $"made the join link {name}", null, null);
+            if (!setting.May(Deed.KeepJoinLinks)) return new Outcome<Series>.Refused([new Problem("Link", "A new join link is for the calendar's editors to make. Choose one from the list, or ask one of them.")]);
+            target ??= room;
+            if (target is null) return new Outcome<Series>.Refused([new Problem("Link", "There is no provider here that makes rooms. Paste the address of one.")]);
+            var reach = room is not null && rooms.Provider?.ReachDays is { } days ? new LinkReach.Days(days) : (LinkReach)new LinkReach.Unlimited();
+            var made = stores.JoinLinks.Add(KeepLinks.Fresh(calendar, name) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target, person, now);
+            KeepLinks.Note(stores, made, person, now, "AddJoinLink", $"made the join link {name}");
             link = made.Id;
         }
 
@@ -126,7 +145,7 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         {
             if (material.ForSession is { } session && !plan.Held.Any(one => one.Start == session))
                 return new Outcome<Series>.Refused([new Problem("MaterialForSession", "That session is not among those of the series. Choose another, or every session.")]);
-            stores.Materials.Add(new Material(default, calendar, series.Id, material.ForSession, Secrets.NewKey(), material.Title, material.Content, material.Audience), person, now);
+            stores.Materials.Add(new Material(default, calendar, series.Id, material.ForSession, Secrets.NewKey(), material.Title, material.Content, material.Audience) { IsRecording = materials.IsRecording }, person, now);
         }
 
         if (materials.TakeOff is { Count: > 0 } takeOff) stores.Materials.TakeOff(series.Id, [.. takeOff.Select(one => new MaterialId(one))], now);

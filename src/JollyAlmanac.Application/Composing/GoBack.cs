@@ -1,5 +1,6 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
@@ -47,7 +48,7 @@ public sealed class GoBack(AlmanacDatabase database, IClock clock)
             var pattern = state.Pattern.ToPattern();
             if (pattern.Extent is Extent.WithTerm with && setting.School.Time.Find(with.Term) is null)
                 return new Outcome<string>.Refused([new Problem("", $"The term that {state.Title} ran with is gone, so it cannot come back as it was.")]);
-            if (state.Link is { } link && stores.JoinLinks.Of(calendar).All(one => one.Id.Value != link))
+            if (state.Link is { } link && !stores.JoinLinks.Codes().ContainsKey(new JoinLinkId(link)))
                 return new Outcome<string>.Refused([new Problem("", $"The join link that {state.Title} had is gone, so it cannot come back as it was.")]);
             var (version, isOff) = (series.Version, stores.Series.IsTakenOff(series.Id));
             if (state.TakenOff)

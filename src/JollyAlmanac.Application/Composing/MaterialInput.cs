@@ -17,9 +17,10 @@ public sealed record Upload(string FileName, long Length, Func<Stream> Open);
 /// <param name="Address">A link to add; empty for none.</param>
 /// <param name="ForSession">The local start of the one session it is for, ISO; empty for every session.</param>
 /// <param name="PeopleOnly">Only for people of the calendar who are signed in.</param>
+/// <param name="IsRecording">What is added is the recording of its session.</param>
 /// <param name="TakeOff">Materials to take off.</param>
 public sealed record MaterialInput(
-    IReadOnlyList<Upload>? Files = null, string? Title = "", string? Address = "", string? ForSession = "", bool PeopleOnly = false, IReadOnlyList<long>? TakeOff = null)
+    IReadOnlyList<Upload>? Files = null, string? Title = "", string? Address = "", string? ForSession = "", bool PeopleOnly = false, bool IsRecording = false, IReadOnlyList<long>? TakeOff = null)
 {
     /// <summary>Nothing to add or take off.</summary>
     public static MaterialInput None { get; } = new();

@@ -1,11 +1,15 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Recurrence;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
 using NodaTime;
 using NodaTime.Text;
+using Series = JollyAlmanac.Core.Series.Series;
 
 namespace JollyAlmanac.Application.Composing;
 
@@ -23,7 +27,7 @@ namespace JollyAlmanac.Application.Composing;
 /// <param name="Term">The id of the term.</param>
 /// <param name="Until">The last day, ISO.</param>
 /// <param name="Held">How many sessions are held.</param>
-/// <param name="Link">The id of a join link, "new", or empty for none.</param>
+/// <param name="Link">The id of a join link, "new" (to be pasted), "room" (the provider makes one), or empty for none.</param>
 /// <param name="LinkName">For a new link: its name.</param>
 /// <param name="LinkTarget">For a new link: the address behind it.</param>
 /// <param name="Meets">"weekly", "cycle", "dates" or "rule".</param>
@@ -117,7 +121,7 @@ public sealed record SeriesInput(
 }
 
 /// <summary>What was read of a form: a series without its id, and a link to be made with it.</summary>
-internal sealed record SeriesDraft(string Title, string Description, string Place, MeetingPattern Pattern, string NumberLabel, JoinLinkId? Link, (string Name, JoinTarget Target)? NewLink);
+internal sealed record SeriesDraft(string Title, string Description, string Place, MeetingPattern Pattern, string NumberLabel, JoinLinkId? Link, (string Name, JoinTarget? Target)? NewLink);
 
 /// <summary>Reads a <see cref="SeriesInput"/>.</summary>
 internal static class SeriesReader
@@ -264,20 +268,30 @@ internal static class SeriesReader
         }
     }
 
-    private static (JoinLinkId? Existing, (string, JoinTarget)? New) ReadLink(Entry entry, SeriesInput input, IReadOnlyList<JoinLink> links, string title)
+    /// <summary>The links that a series of a calendar may use: those of calendars whose links the viewer keeps, and the one it has.</summary>
+    public static IReadOnlyList<JoinLink> LinksFor(Stores stores, Viewer viewer, CalendarId calendar, Series? stored)
+    {
+        var grants = stores.Calendars.AllGrants();
+        bool Keeps(CalendarId id) => AccessRules.May(Deed.KeepJoinLinks, AccessRules.LevelOf(viewer, grants[id]));
+        return [.. stores.JoinLinks.All().Where(link => link.Id == stored?.JoinLink || (link.WithdrawnAt is null && (link.Calendar == calendar || Keeps(link.Calendar))))
+            .OrderBy(link => link.Calendar != calendar)];
+    }
+
+    private static (JoinLinkId? Existing, (string, JoinTarget?)? New) ReadLink(Entry entry, SeriesInput input, IReadOnlyList<JoinLink> links, string title)
     {
         if (string.IsNullOrEmpty(input.Link)) return (null, null);
-        if (input.Link == "new")
+        if (input.Link is "new" or "room")
         {
+            var called = entry.Line("LinkName", input.LinkName, "The link's name", 80, needed: false);
+            if (input.Link == "room") return (null, (called.Length > 0 ? called : title, null));
             var (target, reason) = JoinTarget.Read(input.LinkTarget ?? "");
             if (target is null) entry.Wrong("LinkTarget", string.IsNullOrWhiteSpace(input.LinkTarget) ? "The address of the online room is missing. Paste it, or choose no join link." : reason!);
-            var name = entry.Line("LinkName", input.LinkName, "The link's name", 80, needed: false);
-            return (null, target is null ? null : (name.Length > 0 ? name : title, target));
+            return (null, target is null ? null : (called.Length > 0 ? called : title, target));
         }
 
-        // Only links of this calendar are among these: another class's link is as good as none.
+        // Only links that the viewer may use are among these: another class's link is as good as none.
         var chosen = links.FirstOrDefault(link => link.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Link);
-        if (chosen is null) entry.Wrong("Link", "That join link does not belong to this calendar. Choose one from the list.");
+        if (chosen is null) entry.Wrong("Link", "That join link is not yours to use. Choose one from the list.");
         return (chosen?.Id, null);
     }
 }

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
@@ -14,6 +15,17 @@ namespace JollyAlmanac.Application.Looking;
 /// <summary>A shown session with the calendar it stands on.</summary>
 public sealed record OnCalendar(Calendar Calendar, ShownSession Shown);
 
+/// <summary>The door of a session on the day's page.</summary>
+/// <param name="Code">The short address.</param>
+/// <param name="Version">The link's version, for what is done to the door.</param>
+/// <param name="Window">When the door is open for the session.</param>
+/// <param name="Door">The state of the door now.</param>
+/// <param name="MayHost">The viewer works the door.</param>
+/// <param name="Key">Names the session in an address.</param>
+/// <param name="Room">Who is there; null where no provider tells, or not today.</param>
+/// <param name="CanRenew">A provider made the room and can make another.</param>
+public sealed record CardDoor(JoinCode Code, int Version, EntryWindow Window, Door Door, bool MayHost, string Key, RoomNow? Room, bool CanRenew);
+
 /// <summary>A person's day.</summary>
 /// <param name="School">The school.</param>
 /// <param name="Now">The moment it shows.</param>
@@ -25,7 +37,14 @@ public sealed record OnCalendar(Calendar Calendar, ShownSession Shown);
 /// <param name="HasMore">Whether there are calendars that are not the person's own.</param>
 /// <param name="MaySetUp">Whether the person may make calendars.</param>
 public sealed record DayView(
-    School School, Instant Now, LocalDate Day, ImmutableArray<OnCalendar> Sessions, BellRail Rail, OnCalendar? Next, bool OwnOnly, bool HasMore, bool MaySetUp);
+    School School, Instant Now, LocalDate Day, ImmutableArray<OnCalendar> Sessions, BellRail Rail, OnCalendar? Next, bool OwnOnly, bool HasMore, bool MaySetUp)
+{
+    /// <summary>The doors of the sessions that have one.</summary>
+    public IReadOnlyDictionary<Session, CardDoor> Doors { get; init; } = new Dictionary<Session, CardDoor>();
+
+    /// <summary>What there is to notice about the links of these calendars, for those who keep them.</summary>
+    public IReadOnlyList<NotedFinding> Findings { get; init; } = [];
+}
 
 /// <summary>A calendar in the list of calendars.</summary>
 /// <param name="Calendar">The calendar.</param>
@@ -42,10 +61,10 @@ public sealed record CalendarList(School School, Instant Now, IReadOnlyList<Cale
 /// <summary>A series on a term sheet, with what the viewer may do to it.</summary>
 /// <param name="Series">The series.</param>
 /// <param name="Sentence">What is true of it.</param>
-/// <param name="Link">Its join link, where the viewer may see it.</param>
+/// <param name="HasLink">It has a join link that the viewer may see.</param>
 /// <param name="MayChange">Whether the viewer may change it.</param>
 /// <param name="Plan">Its plan: loose changes and the sessions to put them on.</param>
-public sealed record SheetSeries(Series Series, string Sentence, JoinLink? Link, bool MayChange, Plan Plan);
+public sealed record SheetSeries(Series Series, string Sentence, bool HasLink, bool MayChange, Plan Plan);
 
 /// <summary>The term sheet of a calendar.</summary>
 /// <param name="School">The school.</param>
@@ -55,7 +74,7 @@ public sealed record SheetSeries(Series Series, string Sentence, JoinLink? Link,
 /// <param name="Level">The viewer's level.</param>
 /// <param name="Sheet">The sheet; null while the school has no term.</param>
 /// <param name="Series">Its series; empty where the viewer may not see titles.</param>
-/// <param name="Links">Its join links.</param>
+/// <param name="Links">The join links of its series.</param>
 /// <param name="Last">Its last changes, for those who may change it.</param>
 /// <param name="Feeds">How many feeds there are, for managers.</param>
 /// <param name="Embeds">How many embeds.</param>
@@ -98,10 +117,14 @@ public sealed record WeekView(School School, Instant Now, LocalDate Start, IRead
 /// <param name="Materials">All materials, in order of their sessions.</param>
 public sealed record ClassPage(
     School School, Instant Now, Calendar Calendar, AccessLevel Level, bool MayKeep, ShownSession? Top, ImmutableArray<ShownSession> Coming,
-    ImmutableArray<ShownSession> Past, ImmutableArray<Material> Materials);
+    ImmutableArray<ShownSession> Past, ImmutableArray<Material> Materials)
+{
+    /// <summary>The door of the session at the top, where it has one that the viewer may see.</summary>
+    public ShortAddress? Door { get; init; }
+}
 
 /// <summary>Reads what pages show. Whatever is read here went through <see cref="Redaction"/>.</summary>
-public sealed class Look(AlmanacDatabase database, IClock clock)
+public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Switchboard switchboard, RoomProviders rooms)
 {
     /// <summary>The school, or null before the first run.</summary>
     public School? AtSchool() => database.Read(stores => stores.School.Find());
@@ -137,7 +160,14 @@ public sealed class Look(AlmanacDatabase database, IClock clock)
             .Select(one => new OnCalendar(one.Calendar, one.Shown!)).ToImmutableArray();
         var later = all.FirstOrDefault(one => one.Session.IsHeld && one.Session.Start.Date > date && one.Session.StartsAt > now);
         var next = sessions.Any(one => one.Shown.Session.IsHeld && one.Shown.Session.EndsAt > now) || later.Show is null ? null : new OnCalendar(later.Calendar, later.Show(later.Session)!);
-        return new DayView(school, now, date, sessions, BellRail.Of([.. sessions.Select(one => one.Shown).Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay)], school.Time.BellsOn(date)), next, ownOnly, hasMore, AccessRules.MayMakeCalendar(viewer.Role));
+        var cards = CardDoors(viewer, sessions, now, isToday: date == now.InZone(school.Time.Zone).Date);
+        var rail = BellRail.Of([.. sessions.Select(one => one.Shown).Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay)], school.Time.BellsOn(date), school.Time.Zone,
+            session => cards.TryGetValue(session, out var door) ? door.Window : null);
+        var calendars = own.Select(one => one.Calendar.Id).ToHashSet();
+        var findings = AccessRules.MayMakeCalendar(viewer.Role)
+            ? switchboard.Notice(stores, doors.All().Where(door => door.MayKeep(viewer) && (calendars.Contains(door.Owner.Id) || door.Users.Any(user => calendars.Contains(user.Calendar.Id)))), now)
+            : [];
+        return new DayView(school, now, date, sessions, rail, next, ownOnly, hasMore, AccessRules.MayMakeCalendar(viewer.Role)) { Doors = cards, Findings = findings };
     });
 
     /// <summary>The calendars that the viewer may know of.</summary>
@@ -182,7 +212,7 @@ public sealed class Look(AlmanacDatabase database, IClock clock)
         var series = plans.Where(_ => setting.May(Deed.SeeOutline)).Select(plan => new SheetSeries(
             plan.Of,
             SayBack.Sentence(plan, school.Time, calendar.Title),
-            setting.May(Deed.SeeDetails) ? facts.Links.FirstOrDefault(link => link.Id == plan.Of.JoinLink) : null,
+            setting.May(Deed.SeeDetails) && plan.Of.JoinLink is not null,
             setting.May(Deed.ChangeSeries, own: plan.Of.MadeBy == viewer.Person),
             plan)).ToList();
         var keeps = setting.Level >= AccessLevel.Contributor;
@@ -191,7 +221,7 @@ public sealed class Look(AlmanacDatabase database, IClock clock)
         var takenOff = last is [{ Act: "TakeOffSeries" } line, ..] ? stores.Series.Find(new SeriesId(line.SubjectId), alsoTakenOff: true) : null;
         return new TermSheetView(
             school, now, calendar, calendar.Department is { } department ? stores.Calendars.Get(department) : null, setting.Level, sheet, series,
-            setting.May(Deed.SeeDetails) ? facts.Links : [], last,
+            setting.May(Deed.SeeDetails) ? LinkDoor.UsedOn(stores, facts.Series) : [], last,
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed), outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
             keeps && viewer.Person is { } person ? stores.History.LastToUndo(calendar.Id, person) : null);
     });
@@ -254,7 +284,10 @@ public sealed class Look(AlmanacDatabase database, IClock clock)
         var past = sessions.Where(session => session.IsHeld && session.EndsAt <= now).TakeLast(5).Reverse().Select(show).OfType<ShownSession>();
         var materials = sessions.Select(show).OfType<ShownSession>().SelectMany(shown => shown.Materials).Where(material => material.ForSession is null).DistinctBy(material => material.Id);
         return new ClassPage(
-            setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(), [.. coming.Skip(1)], [.. past], [.. materials]);
+            setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(), [.. coming.Skip(1)], [.. past], [.. materials])
+        {
+            Door = coming.FirstOrDefault()?.Join is { } code ? doors.At(code, new AtDoor(isVisitor ? Viewer.Visitor : viewer)) : null,
+        };
     });
 
     /// <summary>A material for a viewer; null where it is not theirs to open.</summary>
@@ -265,6 +298,21 @@ public sealed class Look(AlmanacDatabase database, IClock clock)
         var level = AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(material.Calendar));
         return viewer.Person is not null && AccessRules.May(Deed.SeeDetails, level) ? material : null;
     });
+
+    private Dictionary<Session, CardDoor> CardDoors(Viewer viewer, IEnumerable<OnCalendar> sessions, Instant now, bool isToday)
+    {
+        var cards = new Dictionary<Session, CardDoor>(ReferenceEqualityComparer.Instance);
+        foreach (var (_, shown) in sessions)
+        {
+            if (shown.Join is not { } code || !shown.Session.IsHeld || doors.Find(code) is not { } door) continue;
+            var mayHost = door.MayHost(viewer);
+            cards[shown.Session] = new CardDoor(
+                code, door.Link.Version, (shown.Session.Change?.Entry ?? door.Link.Entry).WindowOf(shown.Session), door.Schedule.At(now), mayHost, Joining.Doors.KeyOf(shown.Session),
+                mayHost && isToday ? doors.RoomOf(door, shown.Session) : null, rooms.Provider is not null && door.Link.Target.Provider == rooms.Provider.Name);
+        }
+
+        return cards;
+    }
 
     private sealed record Standing(Calendar Calendar, AccessLevel Level, CalendarFacts Facts, bool IsOwn, ImmutableArray<GroupId> ClassLists);
 

@@ -1,6 +1,8 @@
+using JollyAlmanac.Application.Joining;
 using System.Text.Json;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
 using NodaTime;
@@ -24,7 +26,8 @@ public sealed record OutletWithToken(Outlet Outlet, string Token);
 /// <param name="OpenTo">Who may open the class page.</param>
 /// <param name="Feeds">Its feeds.</param>
 /// <param name="Embeds">Its embeds.</param>
-public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IReadOnlyList<OutletWithToken> Feeds, IReadOnlyList<OutletWithToken> Embeds);
+/// <param name="Links">The join links of its series, for their join cards.</param>
+public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IReadOnlyList<OutletWithToken> Feeds, IReadOnlyList<OutletWithToken> Embeds, IReadOnlyList<JoinLink> Links);
 
 /// <summary>Makes, renews and revokes feeds and embeds. For managers.</summary>
 public sealed class Outlets(AlmanacDatabase database, IClock clock, Secrets secrets)
@@ -36,7 +39,7 @@ public sealed class Outlets(AlmanacDatabase database, IClock clock, Secrets secr
         if (!setting.May(Deed.Publish)) return new Outcome<Publication>.NotAllowed();
         var all = stores.Outlets.Of(setting.Calendar.Id).Select(outlet => new OutletWithToken(outlet, secrets.TokenOf(outlet))).ToLookup(one => one.Outlet.Kind);
         return new Outcome<Publication>.Done(new Publication(
-            setting.Calendar, Calendars.CalendarInput.OpenToOf(setting.Grants), [.. all[OutletKind.Feed]], [.. all[OutletKind.Embed]]));
+            setting.Calendar, Calendars.CalendarInput.OpenToOf(setting.Grants), [.. all[OutletKind.Feed]], [.. all[OutletKind.Embed]], LinkDoor.UsedOn(stores, stores.Series.Of(setting.Calendar.Id))));
     });
 
     /// <summary>Makes a feed or an embed.</summary>

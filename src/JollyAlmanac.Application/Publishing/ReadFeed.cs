@@ -60,7 +60,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock)
         var facts = CalendarFacts.Read(stores, calendar.Id);
         var forAll = facts.Materials.Where(material => material.ForSession is null).ToList();
         ShownSession? Show(Session session, IReadOnlyCollection<Core.Materials.Material> materials) =>
-            Redaction.Show(session, outlet.Level, outlet.Choices, materials, facts.CodeOf(session.Of));
+            Redaction.Show(session, outlet.Level, outlet.Choices, materials, facts.CodeOf(session));
         var entries = facts.Plans(school.Time).Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
             plan, school.Time, session => Show(session, forAll)!, session => Show(session, facts.Materials),
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));

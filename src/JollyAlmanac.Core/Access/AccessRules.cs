@@ -17,8 +17,10 @@ public enum Deed
     ChangeSeries,
     /// <summary>Take a series off, or bring it back.</summary>
     DeleteSeries,
-    /// <summary>Replace what is behind a join link.</summary>
-    ReplaceJoinLink,
+    /// <summary>Make, change, replace, renew and withdraw join links.</summary>
+    KeepJoinLinks,
+    /// <summary>Enter at any time, open and shut the door; "own" is a host of the link.</summary>
+    WorkDoor,
     /// <summary>Make, renew and revoke feeds and embeds.</summary>
     Publish,
     /// <summary>Change the calendar's title, mark and who may see it.</summary>
@@ -47,7 +49,7 @@ public static class AccessRules
     /// <summary>Whether somebody of that level may do the deed.</summary>
     /// <param name="deed">What is to be done.</param>
     /// <param name="level">Their level on the calendar.</param>
-    /// <param name="own">Whether the entry concerned was made by them; matters to contributors only.</param>
+    /// <param name="own">Whether the entry concerned was made by them, or they are a host of the link; matters below editor only.</param>
     public static bool May(Deed deed, AccessLevel level, bool own = false) => deed switch
     {
         Deed.SeeTimes => level >= AccessLevel.Busy,
@@ -55,13 +57,25 @@ public static class AccessRules
         Deed.SeeDetails => level >= AccessLevel.Full,
         Deed.AddSeries => level >= AccessLevel.Contributor,
         Deed.ChangeSeries or Deed.DeleteSeries => level >= AccessLevel.Editor || (own && level == AccessLevel.Contributor),
-        Deed.ReplaceJoinLink => level >= AccessLevel.Editor,
+        Deed.KeepJoinLinks => level >= AccessLevel.Editor,
+        Deed.WorkDoor => level >= AccessLevel.Editor || (own && level >= AccessLevel.Full),
         Deed.Publish or Deed.ChangeCalendar => level >= AccessLevel.Manager,
         _ => false,
     };
 
     /// <summary>Whether somebody may make a new calendar: those who work at the school.</summary>
     public static bool MayMakeCalendar(SchoolRole? role) => role is SchoolRole.Coordinator or SchoolRole.Teacher;
+
+    /// <summary>Whether somebody passes the door of a link while it is open, by who they are alone.</summary>
+    /// <param name="audience">Whom the link is for.</param>
+    /// <param name="viewer">The visitor.</param>
+    /// <param name="level">Their highest level on the calendars that use the link.</param>
+    public static bool Passes(JoinLinks.EntryAudience audience, Viewer viewer, AccessLevel level) => audience switch
+    {
+        JoinLinks.EntryAudience.Anyone => true,
+        JoinLinks.EntryAudience.School => viewer.Person is not null,
+        _ => viewer.Person is not null && level >= AccessLevel.Full,
+    };
 
     private static bool Reaches(Grantee to, Viewer viewer) => to switch
     {

@@ -53,6 +53,9 @@ public sealed record Material(
     MaterialContent Content,
     MaterialAudience Audience)
 {
+    /// <summary>It is what was recorded of its session.</summary>
+    public bool IsRecording { get; init; }
+
     /// <summary>Whether it is for this session: of its series, and for all sessions or for this one.</summary>
     public bool BelongsTo(Session session) =>
         Series == session.Of.Id && (ForSession is not { } only || session.IsKnownBy(only));

@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
@@ -14,6 +15,9 @@ public enum ChangeScope
     Every,
 }
 
+/// <summary>How a session is joined; null for the series' link, and for the link's rule.</summary>
+public sealed record SessionDoor(JoinLinkId? Link, EntryRule? Entry);
+
 /// <summary>What a person wants of a session; null for what stays.</summary>
 /// <param name="Meets">False cancels, true brings back.</param>
 /// <param name="Day">The day to move to.</param>
@@ -21,7 +25,9 @@ public enum ChangeScope
 /// <param name="Title">Another title; empty for the series' own.</param>
 /// <param name="Place">Another place.</param>
 /// <param name="Note">A note; empty takes it off. Only for one session.</param>
-public sealed record SessionEdit(bool? Meets = null, LocalDate? Day = null, SessionTime? Time = null, string? Title = null, string? Place = null, string? Note = null)
+/// <param name="Door">How it is joined.</param>
+public sealed record SessionEdit(
+    bool? Meets = null, LocalDate? Day = null, SessionTime? Time = null, string? Title = null, string? Place = null, string? Note = null, SessionDoor? Door = null)
 {
     /// <summary>It moves the session.</summary>
     public bool Moves => Day is not null || Time is not null;
@@ -51,6 +57,7 @@ public static class Alteration
     {
         if (scope == ChangeScope.This) return (new Altered(OfThis(plan.Of, session, edit)), null);
         if (edit.Note is not null) return (null, "A note is for one session. What holds for all of them belongs into the text about the series.");
+        if (edit.Door?.Entry is not null) return (null, "A door of its own is for one session. What holds for all of them is the rule of the join link.");
         if (session.IsExtra) return (null, "It stands beside the pattern, so there is no later one of its kind. Change this one alone.");
         if (edit.Meets == true) return (null, "Bring sessions back one by one: each has its own reason to be left out.");
         var isWhole = scope == ChangeScope.Every || !plan.Sessions.Any(one => one.Original.Date < session.Original.Date);
@@ -78,6 +85,8 @@ public static class Alteration
             Title = edit.Title is { } title ? title.Length == 0 || title == series.Title ? null : title : before.Title,
             Place = edit.Place is { } place ? place == series.Place ? null : place : before.Place,
             Note = edit.Note ?? before.Note,
+            Link = edit.Door is { } door ? (door.Link == series.JoinLink ? null : door.Link) : before.Link,
+            Entry = edit.Door is null ? before.Entry : edit.Door.Entry,
         };
         var others = series.Changes.Where(one => !ReferenceEquals(one, session.Change));
         return series with { Changes = [.. (change.IsEmpty ? others : others.Append(change)).OrderBy(one => one.Original)] };
@@ -111,6 +120,7 @@ public static class Alteration
             Pattern = pattern,
             Title = edit.Title is { Length: > 0 } title ? title : series.Title,
             Place = edit.Place ?? series.Place,
+            JoinLink = edit.Door?.Link ?? series.JoinLink,
             Changes = [.. series.Changes.Select(change => change with { Original = altered.Shift(change.Original) })],
         }, shift, null);
     }

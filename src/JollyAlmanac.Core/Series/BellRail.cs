@@ -1,12 +1,13 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
 namespace JollyAlmanac.Core.Series;
 
-/// <summary>A session on a rail: in which lane it lies, where several meet at once.</summary>
-public sealed record RailSession(ShownSession Shown, LocalTime Start, LocalTime End, int Lane);
+/// <summary>A session on a rail: in which lane it lies, where several meet at once, and when its door is open (its wing), where it has one.</summary>
+public sealed record RailSession(ShownSession Shown, LocalTime Start, LocalTime End, int Lane, (LocalTime Opens, LocalTime Shuts)? Wing);
 
 /// <summary>
 /// A day drawn by the school's bells: periods wide, breaks thin, sessions on them in as few lanes as keep them apart.
@@ -21,7 +22,11 @@ public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellP
     private const int Rim = 10;
 
     /// <summary>Lays out the sessions of one day, which are in order of their start.</summary>
-    public static BellRail Of(IReadOnlyList<ShownSession> sessions, BellSchedule bells)
+    /// <param name="sessions">The sessions.</param>
+    /// <param name="bells">The bells of the day.</param>
+    /// <param name="zone">The school's zone.</param>
+    /// <param name="windowOf">When a session's door is open; null where it has none.</param>
+    public static BellRail Of(IReadOnlyList<ShownSession> sessions, BellSchedule bells, DateTimeZone zone, Func<Session, EntryWindow?> windowOf)
     {
         var lanes = new List<LocalTime>();
         var placed = ImmutableArray.CreateBuilder<RailSession>();
@@ -36,13 +41,33 @@ public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellP
             }
 
             lanes[lane] = end;
-            placed.Add(new RailSession(shown, start, end, lane));
+            placed.Add(new RailSession(shown, start, end, lane, windowOf(shown.Session) is { } window ? Wing(window, shown.Session.StartAtSchool.Date, zone) : null));
         }
 
-        LocalTime[] starts = [.. bells.Periods.Select(period => period.Start), .. placed.Select(one => one.Start)];
-        LocalTime[] ends = [.. bells.Periods.Select(period => period.End), .. placed.Select(one => one.End)];
-        var (first, last) = starts.Length == 0 ? (new LocalTime(8, 0), new LocalTime(16, 0)) : (starts.Min(), ends.Max());
-        return new BellRail(Shift(first, -Rim), Shift(last, Rim), bells.Periods, placed.ToImmutable(), Math.Max(1, lanes.Count));
+        var (from, to) = Span(bells, placed.SelectMany(one => one.Wing is { } wing ? [(one.Start, one.End), (wing.Opens, wing.Shuts)] : new[] { (one.Start, one.End) }));
+        return new BellRail(from, to, bells.Periods, placed.ToImmutable(), Math.Max(1, lanes.Count));
+    }
+
+    /// <summary>The axis of a day on which these windows and their sessions are drawn; windows that last all day do not stretch it.</summary>
+    public static BellRail Around(IEnumerable<EntryWindow> windows, BellSchedule bells, DateTimeZone zone)
+    {
+        var (from, to) = Span(bells, windows.Where(window => !window.Session.IsAllDay && window.Shuts - window.Opens < Duration.FromHours(20))
+            .SelectMany(window => new[] { (window.Session.StartAtSchool.TimeOfDay, window.Session.EndAtSchool.TimeOfDay), Wing(window, window.Session.StartAtSchool.Date, zone) }));
+        return new BellRail(from, to, bells.Periods, [], 1);
+    }
+
+    /// <summary>A window by the school's clock, cut to its day.</summary>
+    public static (LocalTime Opens, LocalTime Shuts) Wing(EntryWindow window, LocalDate day, DateTimeZone zone)
+    {
+        var (opens, shuts) = (window.Opens.InZone(zone).LocalDateTime, window.Shuts.InZone(zone).LocalDateTime);
+        return (opens.Date < day ? LocalTime.Midnight : opens.TimeOfDay, shuts.Date > day ? LocalTime.MaxValue : shuts.TimeOfDay);
+    }
+
+    private static (LocalTime From, LocalTime To) Span(BellSchedule bells, IEnumerable<(LocalTime From, LocalTime To)> spans)
+    {
+        var all = bells.Periods.Select(period => (From: period.Start, To: period.End)).Concat(spans).ToList();
+        var (first, last) = all.Count == 0 ? (new LocalTime(8, 0), new LocalTime(16, 0)) : (all.Min(span => span.From), all.Max(span => span.To));
+        return (Shift(first, -Rim), Shift(last, Rim));
     }
 
     /// <summary>Where a time lies along the rail: 0 at its begin, 1 at its end; outside, beyond these.</summary>

@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.JoinLinks;
 using NodaTime;
 
 namespace JollyAlmanac.Core.Series;
@@ -27,6 +28,12 @@ public enum Standing
 public sealed record Change(
     LocalDateTime Original, Standing Standing = Standing.AsPlanned, LocalDate? Day = null, SessionTime? Time = null, string? Title = null, string? Place = null, string Note = "")
 {
+    /// <summary>Another join link; null for the series'.</summary>
+    public JoinLinkId? Link { get; init; }
+
+    /// <summary>When the door is open for this session; null for the link's rule.</summary>
+    public EntryRule? Entry { get; init; }
+
     /// <summary>It changes nothing (any more).</summary>
     public bool IsEmpty => this == new Change(Original);
 
@@ -42,6 +49,8 @@ public sealed record Change(
             if (Time is { } time) words.Add($"at {SayBack.Of(time)}");
             if (Title is { } title) words.Add($"titled “{title}”");
             if (Place is { } place) words.Add(place.Length == 0 ? "without a place" : $"in {place}");
+            if (Link is not null) words.Add("with another join link");
+            if (Entry is { } entry) words.Add($"with a door of its own ({entry.InWords})");
             if (Note.Length > 0) words.Add($"with the note “{Note}”");
             return Wording.List(words);
         }

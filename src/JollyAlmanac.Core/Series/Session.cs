@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
@@ -49,6 +50,9 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
 
     /// <summary>The place.</summary>
     public string Place => Change?.Place ?? Of.Place;
+
+    /// <summary>The link it is joined by, if any.</summary>
+    public JoinLinkId? JoinLink => Change?.Link ?? Of.JoinLink;
 
     /// <summary>A note for it alone; may be empty.</summary>
     public string Note => Change?.Note ?? "";

@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Text;
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Storage;
@@ -31,6 +30,7 @@ public static class DemoData
         foreach (var file in Directory.EnumerateFiles(directory, AlmanacDatabase.FileName + "*")) File.Delete(file);
         foreach (var part in new[] { "files", "keys", "before-upgrade" })
             if (Directory.Exists(Path.Combine(directory, part))) Directory.Delete(Path.Combine(directory, part), recursive: true);
+        File.Delete(Path.Combine(directory, "rooms.json"));
         File.Delete(Path.Combine(directory, "secret.key"));
         File.Delete(Path.Combine(directory, Mark));
     }
@@ -42,10 +42,7 @@ public static class DemoData
         var mark = Path.Combine(directory, Mark);
         if (services.GetRequiredService<CreateSchool>().IsDone) return false;
         File.WriteAllText(mark, "Invented people of an invented school. ./almanac demo --fresh makes this directory anew.\n");
-        DemoStory.Tell(
-            services.GetRequiredService<CreateSchool>(), services.GetRequiredService<SetSchoolTime>(), services.GetRequiredService<AddPeople>(),
-            services.GetRequiredService<Application.Calendars.SaveCalendar>(), services.GetRequiredService<ComposeSeries>(), services.GetRequiredService<ChangeSession>(), services.GetRequiredService<Outlets>(),
-            services.GetRequiredService<Application.Looking.Look>(), clock);
+        DemoStory.Tell(services, clock);
         return true;
     }
 

@@ -2,6 +2,7 @@ using System.Globalization;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
@@ -60,22 +61,35 @@ internal sealed class DemoStory
     private readonly ComposeSeries composeSeries;
     private readonly ChangeSession changeSession;
     private readonly Outlets outlets;
+    private readonly KeepLinks keepLinks;
+    private readonly TestLink testLink;
+    private readonly Switchboard switchboard;
     private readonly Look look;
     private readonly DemoClock clock;
     private readonly Dictionary<string, Viewer> staff = [];
     private Viewer coordinator = Viewer.Visitor;
     private GroupId coordinators;
     private Term autumn = null!;
+    private string? tidepoolRoom;
 
-    private DemoStory(
-        CreateSchool createSchool, SetSchoolTime setSchoolTime, AddPeople addPeople, SaveCalendar saveCalendar, ComposeSeries composeSeries, ChangeSession changeSession, Outlets outlets, Look look, DemoClock clock) =>
-        (this.createSchool, this.setSchoolTime, this.addPeople, this.saveCalendar, this.composeSeries, this.changeSession, this.outlets, this.look, this.clock) =
-        (createSchool, setSchoolTime, addPeople, saveCalendar, composeSeries, changeSession, outlets, look, clock);
+    private DemoStory(IServiceProvider acts, DemoClock clock)
+    {
+        this.clock = clock;
+        createSchool = acts.GetRequiredService<CreateSchool>();
+        setSchoolTime = acts.GetRequiredService<SetSchoolTime>();
+        addPeople = acts.GetRequiredService<AddPeople>();
+        saveCalendar = acts.GetRequiredService<SaveCalendar>();
+        composeSeries = acts.GetRequiredService<ComposeSeries>();
+        changeSession = acts.GetRequiredService<ChangeSession>();
+        outlets = acts.GetRequiredService<Outlets>();
+        keepLinks = acts.GetRequiredService<KeepLinks>();
+        testLink = acts.GetRequiredService<TestLink>();
+        switchboard = acts.GetRequiredService<Switchboard>();
+        look = acts.GetRequiredService<Look>();
+    }
 
     /// <summary>Tells the story into an empty almanac.</summary>
-    public static void Tell(
-        CreateSchool createSchool, SetSchoolTime setSchoolTime, AddPeople addPeople, SaveCalendar saveCalendar, ComposeSeries composeSeries, ChangeSession changeSession, Outlets outlets, Look look, DemoClock clock) =>
-        new DemoStory(createSchool, setSchoolTime, addPeople, saveCalendar, composeSeries, changeSession, outlets, look, clock).Tell();
+    public static void Tell(IServiceProvider acts, DemoClock clock) => new DemoStory(acts, clock).Tell();
 
     private void Tell()
     {
@@ -86,11 +100,13 @@ internal sealed class DemoStory
         MakeDepartments();
         At(2026, 9, 3, 14, 10);
         MakeClasses(students);
+        MakeDoors();
         At(2026, 9, 4, 11, 0);
         Publish();
         At(2026, 10, 12, 19, 25);
         AddLatestMaterials();
         ChangeSessions();
+        ChangeNetLoft();
     }
 
     private void MakeSchool()
@@ -152,8 +168,9 @@ internal sealed class DemoStory
     private void MakeClasses(IReadOnlyList<PersonId> students)
     {
         // Title, department, teacher, mark, days, period, place, room, first student of the list, their number.
-        Class("Tidepool Biology 9A", "field-science", Teacher.Name, MarkColour.Juniper, MarkShape.Disc, "1 3 5", "3", "Tide Room", "tidepool-9a", students, 0, 18, "2026-09-14");
-        Class("Tidepool Biology 9C", "field-science", Teacher.Name, MarkColour.Beet, MarkShape.Frame, "1 3 5", "5", "Tide Room", "tidepool-9c", students, 18, 17, "2026-09-14");
+        // 9A and 9C meet in one room, at different hours.
+        Class("Tidepool Biology 9A", "field-science", Teacher.Name, MarkColour.Juniper, MarkShape.Disc, "1 3 5", "3", "Tide Room", null, students, 0, 18, "2026-09-14");
+        Class("Tidepool Biology 9C", "field-science", Teacher.Name, MarkColour.Beet, MarkShape.Frame, "1 3 5", "5", "Tide Room", null, students, 18, 17, "2026-09-14");
         Class("Coastal Weather 10", "field-science", Teacher.Name, MarkColour.Ochre, MarkShape.Triangle, "1 3", "2", "Weather tower", "weather", students, 36, 21);
         Class("Island Geology 11", "field-science", "Priya Ramanathan", MarkColour.Rust, MarkShape.Hexagon, "2 4", "1", "Rock store", "geology", students, 58, 16);
         Class("Net Mending", "sea-crafts", "Halvard Sunde", MarkColour.Harbour, MarkShape.Diamond, "2 4", "6", "Net loft", "netloft", students, 76, 14);
@@ -169,14 +186,47 @@ internal sealed class DemoStory
     }
 
     private void Class(
-        string title, string department, string teacher, MarkColour colour, MarkShape shape, string days, string period, string place, string room,
+        string title, string department, string teacher, MarkColour colour, MarkShape shape, string days, string period, string place, string? room,
         IReadOnlyList<PersonId> students, int firstStudent, int count, string from = "2026-09-08", string everyWeeks = "1")
     {
         var slug = Calendar(teacher, new CalendarInput(title, CalendarKind.Class, department, "", colour, shape, OpenTo.Anyone));
         var list = Done(addPeople.AddGroup(coordinator, $"{title}, class list", GroupKind.ClassList, [.. students.Skip(firstStudent).Take(count)]));
         Done(saveCalendar.GiveAccess(staff[teacher], slug, new Grantee.OneGroup(list), AccessLevel.Full));
         var series = new SeriesInput(title, $"In the {place}, or by join link from the learning centres.", place, days.Split(' '), everyWeeks, period, From: from);
-        Add(teacher, slug, series, $"https://rooms.skerry.example/{room}?passcode=kelp{room.Length}", place.EndsWith("oom", StringComparison.Ordinal) ? $"{place}, {title}" : place);
+        if (room is null) Add(teacher, slug, series with { Link = TidepoolRoom() });
+        else Add(teacher, slug, series, $"https://rooms.skerry.example/{room}?passcode=kelp{room.Length}", place.EndsWith("oom", StringComparison.Ordinal) ? $"{place}, {title}" : place);
+    }
+
+    // Made for 9A, the first that needs it; its open door shows a page with the details.
+    private string TidepoolRoom()
+    {
+        if (tidepoolRoom is null)
+        {
+            var link = Done(keepLinks.Add(staff[Teacher.Name], ShownClass, new LinkInput("Tidepool room", "tidepool-7k", MakeRoom: true, ShowsDetails: true, Reach: "until", ReachDay: "2026-12-18", Ticked: ["Waiting area on", "Sound off on entry", "Nobody enters before the host"])));
+            tidepoolRoom = link.Id.Value.ToString(CultureInfo.InvariantCulture);
+        }
+
+        return tidepoolRoom;
+    }
+
+    private void MakeDoors()
+    {
+        // A helpers' hour, once, in the same room and close to 9C; a teacher's open hour without fixed times; a class with a room a session.
+        Add(Teacher.Name, "field-science", new SeriesInput("Helpers’ hour", "For the learning centres’ helpers.", "", Start: "11:40", End: "12:30", Meets: "dates", Dates: "2026-10-14", Link: TidepoolRoom()));
+        Done(keepLinks.Add(staff[Teacher.Name], "field-science", new LinkInput("Open hour", "marchbanks", MakeRoom: true, Opens: "always", Audience: "school", EntryWord: "periwinkle")));
+        Change(Teacher.Name, "Weather tower", input => input with { Reach = "until", ReachDay = "2026-10-20" });
+        Change("Nikolai Brandt", "Library", input => input with { MakeRoom = true, Renews = true });
+        foreach (var (keeper, row) in staff.Values.SelectMany(keeper => (switchboard.At(keeper, null, null)?.Rows ?? []).Where(row => row.MayKeep).Select(row => (keeper, row))).DistinctBy(one => one.row.Link.Id))
+            Done(testLink.Do(keeper, row.Link.Code, CancellationToken.None).GetAwaiter().GetResult());
+    }
+
+    // Halvard Sunde put another room behind the Net loft's link, and nobody has tried it yet.
+    private void ChangeNetLoft() => Change("Halvard Sunde", "Net loft", input => input with { Address = "https://rooms.skerry.example/netloft-b?passcode=herring" });
+
+    private void Change(string keeper, string name, Func<LinkInput, LinkInput> change)
+    {
+        var link = switchboard.At(staff[keeper], null, null)!.Rows.First(row => row.Link.Name.StartsWith(name, StringComparison.Ordinal)).Link;
+        Done(keepLinks.Change(staff[keeper], link.Code, change(LinkInput.Of(link))));
     }
 
     private void Publish()
@@ -203,7 +253,7 @@ internal sealed class DemoStory
         Attach(Teacher.Name, "coastal-weather-10", new MaterialInput([Paper("Pressure maps.pdf", "Pressure maps", "Sheet 9: draw the front.")], "Pressure maps, sheet 9", "", "2026-10-14T08:55:00"));
         Attach(Teacher.Name, "tidepool-biology-9c", new MaterialInput(null, "Tide tables, main island", "https://tides.skerry.example/main-island"));
         At(2026, 10, 13, 15, 20);
-        Attach("Halvard Sunde", "net-mending", new MaterialInput(null, "Recording, 48 min", "https://films.skerry.example/net-mending-11", "2026-10-13T13:30:00"));
+        Attach("Halvard Sunde", "net-mending", new MaterialInput(null, "Recording, 48 min", "https://films.skerry.example/net-mending-11", "2026-10-13T13:30:00", IsRecording: true));
     }
 
     private void ChangeSessions()
@@ -240,7 +290,7 @@ internal sealed class DemoStory
         {
             From = string.IsNullOrEmpty(series.From) ? "2026-09-08" : series.From,
             Term = autumn.Id.Value.ToString(CultureInfo.InvariantCulture),
-            Link = target is null ? "" : "new",
+            Link = target is null ? series.Link : "new",
             LinkName = room,
             LinkTarget = target,
         };

@@ -1,6 +1,7 @@
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -17,8 +18,11 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
     /// <summary>The period by name, where it has one.</summary>
     public string? Period => School.BellsOn(Session.Start.Date).Find(Session.Start.TimeOfDay, Session.End.TimeOfDay)?.Name;
 
-    /// <summary>Where the session stands now, in words.</summary>
-    public (string Text, string Kind) State => Session.IsCancelled ? ("Cancelled", "shut") : Session.PhaseAt(Day.Now) switch
+    /// <summary>Its door; null where it has none.</summary>
+    public CardDoor? Door => Day.Doors.GetValueOrDefault(Session);
+
+    /// <summary>Where the session stands now, in words: by its door, where it has one.</summary>
+    public (string Text, string Kind) State => Session.IsCancelled ? ("Cancelled", "shut") : Door is { } door && Day.Now < Session.EndsAt ? DoorWords.Of(door, Day.Now, School.Zone) : Session.PhaseAt(Day.Now) switch
     {
         SessionPhase.On when Session.IsAllDay => ("All day", "open"),
         SessionPhase.Over => ("Over", "over"),
@@ -26,6 +30,9 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
         _ when Session.StartsAt - Day.Now < Duration.FromHours(12) => ($"Starts {Wording.Until(Session.StartsAt - Day.Now)}", "ahead"),
         _ => ($"Starts at {Wording.Of(Session.StartAtSchool.TimeOfDay)}", "ahead"),
     };
+
+    /// <summary>The door is open to its class now.</summary>
+    public bool IsOpen => Door is { } door && (door.Window.Holds(Day.Now) ? door.Door.IsOpen : door.Door is { IsByHand: true, IsOpen: true } && State.Kind == "open");
 }
 
 public sealed class TodayModel(Look look, Visit visit) : PageModel

@@ -8,9 +8,12 @@ using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.StandIns.Rooms;
 using JollyAlmanac.Storage;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Hosting.Server;
+using Microsoft.AspNetCore.Hosting.Server.Features;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.Extensions.WebEncoders;
 
@@ -57,7 +60,13 @@ public static class AlmanacServer
         services.AddSingleton(settings).AddSingleton(database).AddSingleton(settings.Clock).AddSingleton(uploads);
         services.AddSingleton(new FileVault(settings.DataDirectory)).AddSingleton(Secrets.Of(settings.DataDirectory));
         services.AddSingleton(new Passwords()).AddSingleton<SignIn>().AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<AddPeople>();
-        services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<JoinLinks>();
+        services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>();
+        services.AddSingleton<Doors>().AddSingleton<KeepLinks>().AddSingleton<WorkDoor>().AddSingleton<TestLink>().AddSingleton<Switchboard>().AddSingleton<MendLink>().AddSingleton<JoinCards>();
+        services.AddSingleton<IRoomNews, RoomNews>().AddSingleton(all => (RoomNews)all.GetRequiredService<IRoomNews>());
+        if (settings.StandInRooms)
+            services.AddSingleton(all => new StandInRooms(settings.DataDirectory, settings.Clock, () => RootOf(all, settings), all.GetRequiredService<IRoomNews>, TimeProvider.System)).AddHostedService<RoomKeeper>();
+        services.AddSingleton(all => new RoomProviders(all.GetService<StandInRooms>()));
+        if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
         services.AddSingleton<ChangeSession>().AddSingleton<GoBack>().AddSingleton<QuickAdd>().AddSingleton<RollOver>();
         services.AddSingleton<Outlets>().AddSingleton<ReadFeed>().AddSingleton<ReadEmbed>().AddSingleton<Look>();
         services.AddSingleton<GuessGuard>();
@@ -68,6 +77,7 @@ public static class AlmanacServer
         services.AddDataProtection().SetApplicationName("JollyAlmanac").PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(settings.DataDirectory, "keys")));
         services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(form => form.MultipartBodyLengthLimit = MostBytes(uploads));
         services.AddHttpContextAccessor().AddScoped<Visit>();
+        services.AddOutputCache(cache => cache.AddPolicy(DoorCache.Name, new DoorCache()));
         services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(cookie =>
         {
             cookie.Cookie.Name = "almanac";
@@ -97,10 +107,16 @@ public static class AlmanacServer
             pages.Conventions.AuthorizeFolder("/");
             pages.Conventions.AllowAnonymousToFolder("/Public");
             pages.Conventions.AddPageRoute("/Calendars/Edit", "/calendars/new");
+            pages.Conventions.AddPageRoute("/JoinLinks/Edit", "/join-links/new");
+            pages.Conventions.AddPageRoute("/Public/Join", "/g/{guest}");
         });
         services.Configure<RouteOptions>(route => route.LowercaseUrls = true);
         services.Configure<ForwardedHeadersOptions>(headers => headers.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto);
     }
+
+    // Where the stand-in's rooms are reached: beside the almanac itself.
+    private static Uri RootOf(IServiceProvider all, AlmanacSettings settings) => settings.PublicAddress
+        ?? new Uri((all.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()?.Addresses.FirstOrDefault() ?? settings.Urls[0]) + "/");
 
     // A form may carry a file that is too large and be told so beside the field; what is far larger is not read at all.
     private static long MostBytes(UploadLimit uploads) => uploads.Bytes * 2 + 1024 * 1024;
@@ -126,6 +142,7 @@ public static class AlmanacServer
         app.UseAuthentication();
         app.UseMiddleware<FirstRunGate>();
         app.UseAuthorization();
+        app.UseOutputCache();
         app.MapStaticAssets().ShortCircuit();
         app.MapRazorPages().WithStaticAssets();
         app.MapOutlets();

@@ -9,9 +9,11 @@ namespace JollyAlmanac.Web.Serving;
 /// <param name="Clock">The clock that everything goes by.</param>
 /// <param name="PublicAddress">How the world reaches it, for addresses in feeds; null takes the request's own host.</param>
 /// <param name="Uploads">How large a file may be.</param>
+/// <param name="StandInRooms">Whether the stand-in provider of online rooms is there.</param>
+/// <param name="AsksRooms">Whether a test of a link asks its address over the network.</param>
 /// <param name="Demo">What the sign-in page says of the demo's people; null in real use.</param>
 public sealed record AlmanacSettings(
-    string DataDirectory, IReadOnlyList<string> Urls, IClock Clock, Uri? PublicAddress = null, UploadLimit? Uploads = null, DemoSignIns? Demo = null);
+    string DataDirectory, IReadOnlyList<string> Urls, IClock Clock, Uri? PublicAddress = null, UploadLimit? Uploads = null, bool StandInRooms = false, bool AsksRooms = false, DemoSignIns? Demo = null);
 
 /// <summary>The people of the demo that one may sign in as.</summary>
 /// <param name="People">Name, what they are, e-mail address.</param>

@@ -54,7 +54,7 @@ public static class CommandLine
                 var clock = new DemoClock();
                 if (call.GetValue(fresh)) DemoData.Clear(directory);
                 DemoData.Check(directory);
-                using var app = AlmanacServer.Build(new AlmanacSettings(directory, [address], clock, Demo: DemoStory.SignIns));
+                using var app = AlmanacServer.Build(new AlmanacSettings(directory, [address], clock, StandInRooms: true, Demo: DemoStory.SignIns));
                 var isNew = DemoData.Ensure(app.Services, directory, clock);
                 clock.Set(moment.InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone]).ToInstant());
                 return Serve(app, () => DemoData.Greeting(app.Services, new Uri(address), isNew, moment));
@@ -70,7 +70,9 @@ public static class CommandLine
         var urls = new Option<string[]>("--urls") { Description = "Where to listen, in place of --port: http://…", AllowMultipleArgumentsPerToken = true };
         var reached = new Option<string>("--public-address") { Description = "How the world reaches the almanac, e.g. https://almanac.school.example/" };
         var megabytes = new Option<int>("--largest-file") { Description = "How large an uploaded file may be, in MB", DefaultValueFactory = _ => 25 };
-        var command = new Command("serve", "Serve a school. The first visit sets it up.") { port, data, urls, reached, megabytes };
+        var rooms = new Option<bool>("--stand-in-rooms") { Description = "With a pretended provider of online rooms, to try things out" };
+        var asks = new Option<bool>("--ask-rooms") { Description = "A test of a join link asks its address over the network" };
+        var command = new Command("serve", "Serve a school. The first visit sets it up.") { port, data, urls, reached, megabytes, rooms, asks };
         command.SetAction(call =>
         {
             Uri? publicAddress = null;
@@ -81,7 +83,7 @@ public static class CommandLine
             {
                 string[] addresses = call.GetValue(urls) is { Length: > 0 } given ? given : [$"http://127.0.0.1:{Free(call.GetValue(port))}"];
                 using var app = AlmanacServer.Build(new AlmanacSettings(
-                    call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress, new UploadLimit(call.GetValue(megabytes) * 1024L * 1024)));
+                    call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress, new UploadLimit(call.GetValue(megabytes) * 1024L * 1024), call.GetValue(rooms), call.GetValue(asks)));
                 return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\nCtrl-C stops it.");
             });
         });

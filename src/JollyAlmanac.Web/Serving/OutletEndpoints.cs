@@ -18,6 +18,9 @@ public static class OutletEndpoints
         app.MapMethods("/feeds/{token}.ics", ["GET", "HEAD"], Feed);
         app.MapMethods("/m/{key}", ["GET", "HEAD"], File);
         app.MapMethods("/j/{code}/enter", ["GET", "HEAD"], Enter);
+        app.MapMethods("/g/{token}/enter", ["GET", "HEAD"], EnterAsGuest);
+        app.MapGet("/j/{code}/qr.svg", (string code, Doors doors, Visit visit, GuessGuard guard) => Qr(code, doors, visit, guard, address => Results.Text(QrPicture.Svg(address), "image/svg+xml", Encoding.UTF8)));
+        app.MapGet("/j/{code}/qr.png", (string code, Doors doors, Visit visit, GuessGuard guard) => Qr(code, doors, visit, guard, address => Results.File(QrPicture.Png(address), "image/png", $"{code}.png")));
     }
 
     private static IResult Feed(string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard)
@@ -63,11 +66,35 @@ public static class OutletEndpoints
         }
     }
 
-    private static IResult Enter(string code, HttpContext context, JoinLinks joinLinks, Visit visit, GuessGuard guard)
+    private static IResult Enter(string code, string? session, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
+        Through(context, visit, guard, $"/j/{code}", () => doors.Enter(new JoinCode(code), visit.AtDoor(code), session));
+
+    private static IResult EnterAsGuest(string token, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
+        Through(context, visit, guard, $"/g/{token}", () => doors.EnterAsGuest(token, visit.Viewer));
+
+    // The one way from a short address to what is behind it.
+    private static IResult Through(HttpContext context, Visit visit, GuessGuard guard, string door, Func<Entrance?> enter)
     {
         if (guard.IsShut(visit.Network)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         context.Response.Headers.CacheControl = "no-store";
-        if (joinLinks.TargetOf(new JoinCode(code)) is { } target) return Results.Redirect(target);
+        switch (enter())
+        {
+            case Entrance.Through through:
+                return Results.Redirect(through.To.AbsoluteUri);
+            case Entrance.Shut:
+                return Results.Redirect(door + "?look=1");
+            case Entrance.Failed:
+                return Results.Redirect(door + "?look=1&failed=1");
+            default:
+                guard.Miss(visit.Network);
+                return Results.NotFound();
+        }
+    }
+
+    private static IResult Qr(string code, Doors doors, Visit visit, GuessGuard guard, Func<Uri, IResult> picture)
+    {
+        if (guard.IsShut(visit.Network)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        if (doors.StandsAt(new JoinCode(code))) return picture(new Uri(visit.Root, $"j/{code}"));
         guard.Miss(visit.Network);
         return Results.NotFound();
     }

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Security.Claims;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.People;
@@ -38,6 +39,15 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
     public static Uri RootOf(AlmanacSettings settings, HttpRequest request) =>
         settings.PublicAddress ?? new Uri($"{request.Scheme}://{request.Host}/");
 
+    /// <summary>The visitor as they stand at a door, with the entry word that this browser gave before.</summary>
+    public AtDoor AtDoor(string code) => new(Viewer, Context.Request.Cookies[WordCookie(code)]);
+
+    /// <summary>Keeps the proof of an entry word in this browser for a school day, for that one door.</summary>
+    public void KeepWord(string code, string proof) => Context.Response.Cookies.Append(WordCookie(code), proof, new CookieOptions
+    {
+        Path = $"/j/{code}", HttpOnly = true, Secure = Context.Request.IsHttps, SameSite = SameSiteMode.Lax, MaxAge = AlmanacServer.SignInLasts, IsEssential = true,
+    });
+
     /// <summary>Signs somebody in, in this browser.</summary>
     public Task SignIn(Person person, string stamp) => Context.SignInAsync(new ClaimsPrincipal(new ClaimsIdentity(
         [
@@ -48,6 +58,8 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
 
     /// <summary>Signs them out.</summary>
     public Task SignOut() => Context.SignOutAsync();
+
+    private static string WordCookie(string code) => $"almanac-word-{code}";
 
     // Each request looks the person up anew, so that a sign-in ends at once when it must.
     internal static Task Validate(CookieValidatePrincipalContext cookie)

@@ -22,11 +22,13 @@ public sealed class MaterialForm
 
     public bool MaterialPeopleOnly { get; set; }
 
+    public bool MaterialIsRecording { get; set; }
+
     public IReadOnlyList<long>? TakeOff { get; set; }
 
     internal MaterialInput ToInput() => new(
         [.. (MaterialFiles ?? (IEnumerable<IFormFile>)[]).Select(file => new Upload(file.FileName, file.Length, file.OpenReadStream))],
-        MaterialTitle, MaterialAddress, MaterialForSession, MaterialPeopleOnly, TakeOff);
+        MaterialTitle, MaterialAddress, MaterialForSession, MaterialPeopleOnly, MaterialIsRecording, TakeOff);
 }
 
 /// <summary>The fields of a pattern, as they stand in the composer.</summary>

@@ -3,26 +3,71 @@ using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.OutputCaching;
 
 namespace JollyAlmanac.Web.Pages.Public;
 
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
-public sealed class JoinModel(JoinLinks joinLinks, Visit visit, GuessGuard guard) : PageModel
+[OutputCache(PolicyName = DoorCache.Name)]
+public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : PageModel
 {
     public ShortAddress At { get; private set; } = null!;
 
-    public string Code { get; private set; } = "";
+    /// <summary>The address of this door.</summary>
+    public string Path { get; private set; } = "";
 
-    public IActionResult OnGet(string code)
+    /// <summary>Whoever signs in may enter; else only people of the calendar.</summary>
+    public bool IsForSchool { get; private set; }
+
+    public bool HasFailed { get; private set; }
+
+    public string? WordProblem { get; private set; }
+
+    /// <param name="code">The short address.</param>
+    /// <param name="guest">The token of a guest link, in its place.</param>
+    /// <param name="look">Only look: an open door does not lead straight in.</param>
+    /// <param name="failed">The way in failed just now.</param>
+    public IActionResult OnGet(string? code, string? guest, string? look, string? failed)
+    {
+        if (Find(code, guest) is { } refusal) return refusal;
+        HasFailed = failed == "1";
+        // Straight in, where that is clear: open, passed, and one session only.
+        return look is null && At is { LeadsStraightIn: true, Door.IsOpen: true, Passage: Passage.Free, MayHost: false } && At.Open.Length <= 1 ? Redirect(Path + "/enter") : Page();
+    }
+
+    public IActionResult OnPost(string? code, string? guest, string? word)
+    {
+        if (Find(code, guest) is { } refusal) return refusal;
+        if (code is null || !At.HasWord) return Redirect(Path);
+        if (guard.IsDeaf(visit.Network, code))
+        {
+            WordProblem = "Too many wrong words came from here. Sign in, or try again in ten minutes.";
+            return this.Again(StatusCodes.Status429TooManyRequests);
+        }
+
+        if (doors.ProofOf(new JoinCode(code), word ?? "") is { } proof)
+        {
+            visit.KeepWord(code, proof);
+            // Not straight in: a browser follows no form to another site, as the policy of these pages has it.
+            return Redirect(Path + "?look=1");
+        }
+
+        guard.WrongWord(visit.Network, code);
+        WordProblem = "That is not the entry word. Look at how it is written, or sign in.";
+        return this.Again(StatusCodes.Status422UnprocessableEntity);
+    }
+
+    private StatusCodeResult? Find(string? code, string? guest)
     {
         if (guard.IsShut(visit.Network)) return StatusCode(StatusCodes.Status429TooManyRequests);
-        if (joinLinks.At(new JoinCode(code)) is not { } at)
+        var at = guest is not null ? doors.AtGuest(guest, visit.Viewer) : doors.At(new JoinCode(code!), visit.AtDoor(code!));
+        if (at is null)
         {
             guard.Miss(visit.Network);
             return NotFound();
         }
 
-        (At, Code) = (at, code);
-        return Page();
+        (At, Path, IsForSchool) = (at, guest is not null ? $"/g/{guest}" : $"/j/{code}", at.IsForSchool);
+        return null;
     }
 }

@@ -5,7 +5,7 @@ for (const button of document.querySelectorAll("[data-copy]")) {
   button.addEventListener("click", async () => {
     try {
       await navigator.clipboard.writeText(button.dataset.copy);
-      button.textContent = "Copied";
+      button.textContent = button.dataset.copied ?? "Copied";
     } catch {
       button.textContent = "Not copied: mark it by hand";
     }

@@ -1,0 +1,97 @@
+using System.Diagnostics;
+using System.Globalization;
+using System.Net.Sockets;
+using System.Text;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using NodaTime;
+
+/// <summary>The state of a door at an instant, and how many doors and empty answers a server gives in a second.</summary>
+internal static class JoinBench
+{
+    /// <summary>A term of four classes on one link, ten sessions a week, asked at instants all over the term; best of many.</summary>
+    public static void Door()
+    {
+        var halifax = DateTimeZoneProviders.Tzdb["America/Halifax"];
+        var term = new Term(new TermId(1), "2026–27", "Autumn term", new LocalDate(2026, 9, 8), new LocalDate(2026, 12, 18));
+        var time = new SchoolTime(halifax, IsoDayOfWeek.Monday, [term], []);
+        var link = new JoinLink(new JoinLinkId(1), new CalendarId(1), "Room", new JoinCode("room-1"), 1) { Target = new TargetFacts("", "", "", default, 1, false, false, false, false, null, "") };
+        IsoDayOfWeek[][] days = [[IsoDayOfWeek.Monday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Friday], [IsoDayOfWeek.Tuesday, IsoDayOfWeek.Thursday], [IsoDayOfWeek.Monday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Friday], [IsoDayOfWeek.Tuesday, IsoDayOfWeek.Thursday]];
+        var sessions = days.Select((on, index) => new Series(new SeriesId(index + 1), new CalendarId(1), "", "Class", "", "",
+                new MeetingPattern(Repeat.Weekly(on, 1, IsoDayOfWeek.Monday), new SessionTime.Clock(new LocalTime(8 + 2 * index, 0), new LocalTime(8 + 2 * index, 50)), halifax, term.First, new Extent.WithTerm(term.Id)),
+                link.Id, new PersonId(1), 1, default, default))
+            .SelectMany(series => Planner.PlanOf(series, time).Sessions).ToList();
+        var schedule = new DoorSchedule(link, sessions, halifax);
+        var instants = Enumerable.Range(0, 1000).Select(turn => Instant.FromUtc(2026, 9, 8, 0, 0) + Duration.FromMinutes(turn * 145)).ToArray();
+        var (best, open) = (double.MaxValue, 0);
+        for (var round = 0; round < 60; round++)
+        {
+            var start = Stopwatch.GetTimestamp();
+            open = instants.Count(instant => schedule.At(instant).IsOpen);
+            best = Math.Min(best, Stopwatch.GetElapsedTime(start).TotalMicroseconds / instants.Length);
+        }
+
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{"state of a door, " + sessions.Count + " sessions",-34}{best,8:0.00} µs ({open} of {instants.Length} instants open)"));
+    }
+
+    /// <summary>Requests a second over kept-open sockets, by clients that do as little as they can; rounds of both take turns.</summary>
+    public static void Rates(Uri root, string empty, string door)
+    {
+        var (best, rates) = ((Empty: 0.0, Door: 0.0), new List<double>());
+        for (var round = 0; round < 5; round++)
+        {
+            var (one, other) = (Rate(root, empty), Rate(root, door));
+            rates.Add(other / one);
+            best = (Math.Max(best.Empty, one), Math.Max(best.Door, other));
+        }
+
+        rates.Sort();
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{"requests a second, 8 sockets",-34}{best.Empty,8:0} empty endpoint {best.Door,8:0} short address: {rates[2]:P0} of it (median of 5 rounds, {rates[0]:P0} to {rates[^1]:P0})"));
+    }
+
+    private static double Rate(Uri root, string path)
+    {
+        const int Sockets = 8;
+        var until = Stopwatch.GetTimestamp() + 3 * Stopwatch.Frequency;
+        var start = Stopwatch.GetTimestamp();
+        var counts = new int[Sockets];
+        var threads = Enumerable.Range(0, Sockets).Select(index => new Thread(() => counts[index] = Ask(root, path, until))).ToList();
+        threads.ForEach(thread => thread.Start());
+        threads.ForEach(thread => thread.Join());
+        return counts.Sum() / Stopwatch.GetElapsedTime(start).TotalSeconds;
+    }
+
+    private static int Ask(Uri root, string path, long until)
+    {
+        using var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
+        socket.Connect(root.Host, root.Port);
+        var request = Encoding.ASCII.GetBytes($"GET {path} HTTP/1.1\r\nHost: {root.Authority}\r\n\r\n");
+        var buffer = new byte[64 * 1024];
+        var count = 0;
+        while (Stopwatch.GetTimestamp() < until)
+        {
+            socket.Send(request);
+            var (read, whole) = (0, -1);
+            while (whole < 0 || read < whole)
+            {
+                read += socket.Receive(buffer, read, buffer.Length - read, SocketFlags.None);
+                if (whole >= 0) continue;
+                var head = Encoding.ASCII.GetString(buffer, 0, read);
+                var end = head.IndexOf("\r\n\r\n", StringComparison.Ordinal);
+                if (end < 0) continue;
+                if (!head.StartsWith("HTTP/1.1 200", StringComparison.Ordinal)) throw new InvalidOperationException($"{path} was answered with {head[..head.IndexOf('\r')]}.");
+                var length = head.IndexOf("Content-Length: ", StringComparison.OrdinalIgnoreCase);
+                whole = length >= 0 && length < end
+                    ? end + 4 + int.Parse(head.AsSpan(length + 16, head.IndexOf('\r', length) - length - 16), CultureInfo.InvariantCulture)
+                    : throw new InvalidOperationException($"{path} does not say its length.");
+            }
+
+            count++;
+        }
+
+        return count;
+    }
+}

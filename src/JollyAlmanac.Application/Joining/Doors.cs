@@ -1,0 +1,282 @@
+using System.Collections.Concurrent;
+using System.Collections.Immutable;
+using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
+using NodaTime;
+using NodaTime.Text;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
+
+namespace JollyAlmanac.Application.Joining;
+
+/// <summary>Whether a visitor may pass a door while it is open.</summary>
+public enum Passage
+{
+    /// <summary>They may.</summary>
+    Free,
+    /// <summary>They may once they sign in, or give the entry word where there is one.</summary>
+    AskSignIn,
+    /// <summary>They are signed in, but the link is not for them.</summary>
+    NotForYou,
+}
+
+/// <summary>Who stands at a door.</summary>
+/// <param name="Viewer">Who they are.</param>
+/// <param name="Word">The proof that they gave the entry word before; null for none.</param>
+/// <param name="Guest">The token of a guest link; null for none.</param>
+public sealed record AtDoor(Viewer Viewer, string? Word = null, string? Guest = null);
+
+/// <summary>A session as a door speaks of it.</summary>
+/// <param name="Session">Where it lies in time.</param>
+/// <param name="Title">What it is called, as far as the visitor may know; else its calendar's title.</param>
+/// <param name="Number">Its number, as far as the visitor may know.</param>
+/// <param name="Place">Its place, as far as the visitor may know.</param>
+/// <param name="Note">A note for it, as far as the visitor may know.</param>
+/// <param name="Key">Names it in an address: series and original start.</param>
+/// <param name="Window">When the door is open for it.</param>
+public sealed record DoorSession(Session Session, string Title, int? Number, string Place, string Note, string Key, EntryWindow Window);
+
+/// <summary>What stands at a short address.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Calendar">The calendar whose look it has: that of the session, else the link's own.</param>
+/// <param name="Now">The moment it shows.</param>
+/// <param name="Code">The short address.</param>
+/// <param name="Name">What the link is called.</param>
+/// <param name="Door">The state of the door.</param>
+/// <param name="Session">The session that the state is about.</param>
+/// <param name="Open">The sessions that one may enter, several where they overlap.</param>
+/// <param name="Next">The next session.</param>
+/// <param name="Recorded">The session of today that was recorded, and is over; null for none.</param>
+/// <param name="Recordings">What was recorded of it, as far as the visitor may open it.</param>
+/// <param name="HasHiddenRecording">There is a recording that asks for a sign-in.</param>
+/// <param name="Passage">Whether the visitor may pass.</param>
+/// <param name="HasWord">An entry word opens it as well.</param>
+/// <param name="MayHost">The visitor may enter at any time.</param>
+/// <param name="LeadsStraightIn">An open door leads straight into the room.</param>
+/// <param name="Details">Meeting id, passcode and telephone numbers, where the door is open and the link shows them; else null.</param>
+/// <param name="IsForSchool">Whoever signs in may pass.</param>
+/// <param name="IsGuest">The visitor has a guest link.</param>
+public sealed record ShortAddress(
+    School School, Calendar Calendar, Instant Now, JoinCode Code, string Name, Door Door, DoorSession? Session, ImmutableArray<DoorSession> Open, DoorSession? Next, DoorSession? Recorded,
+    ImmutableArray<Material> Recordings, bool HasHiddenRecording, Passage Passage, bool HasWord, bool MayHost, bool LeadsStraightIn, JoinTarget? Details, bool IsForSchool, bool IsGuest);
+
+/// <summary>What came of going through a door.</summary>
+public abstract record Entrance
+{
+    private Entrance() { }
+
+    /// <summary>Through, to that address.</summary>
+    public sealed record Through(Uri To) : Entrance;
+
+    /// <summary>Not now, or not for them; the door's page says why.</summary>
+    public sealed record Shut : Entrance;
+
+    /// <summary>The provider could not; the message is for people.</summary>
+    public sealed record Failed(string Message) : Entrance;
+}
+
+/// <summary>Answers at short addresses. What is read of a link holds until the next writing, so that most answers touch no disk.</summary>
+public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secrets, RoomProviders rooms)
+{
+    private readonly ConcurrentDictionary<string, (long Writes, LinkDoor Door)> known = new(StringComparer.Ordinal);
+    private volatile AllDoors? all;
+
+    /// <summary>What stands at a short address; null where nothing does.</summary>
+    public ShortAddress? At(JoinCode code, AtDoor visitor) => Find(code) is { } door ? Show(door, door.Schedule, visitor, isGuest: false) : null;
+
+    /// <summary>Whether a link stands at a short address.</summary>
+    public bool StandsAt(JoinCode code) => Find(code) is not null;
+
+    /// <summary>What stands at a guest link: the door of its one session; null where nothing does.</summary>
+    public ShortAddress? AtGuest(string token, Viewer viewer) =>
+        Guest(token) is var (_, door, schedule) ? Show(door, schedule, new AtDoor(viewer, Guest: token), isGuest: true) : null;
+
+    /// <summary>
+    /// When the answer at a short address to somebody unknown may change by itself, and what it depends on: the same text means the
+    /// same page. Null where nothing stands there or the answer depends on who asks.
+    /// </summary>
+    public string? StandingOf(JoinCode code)
+    {
+        if (Find(code) is not { Link.Audience: EntryAudience.Anyone } door) return null;
+        var now = clock.GetCurrentInstant();
+        return string.Create(CultureInfo.InvariantCulture, $"{known[code.Value].Writes} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}");
+    }
+
+    /// <summary>Goes through a door, where it is open and the visitor may.</summary>
+    /// <param name="code">The short address.</param>
+    /// <param name="visitor">Who.</param>
+    /// <param name="session">The key of the session to enter, where several are open; null for the one it is about.</param>
+    public Entrance? Enter(JoinCode code, AtDoor visitor, string? session) =>
+        Find(code) is { } door ? Enter(door, door.Schedule, visitor, session, isGuest: false) : null;
+
+    /// <summary>Goes through the door of a guest link.</summary>
+    public Entrance? EnterAsGuest(string token, Viewer viewer) =>
+        Guest(token) is var (_, door, schedule) ? Enter(door, schedule, new AtDoor(viewer, Guest: token), null, isGuest: true) : null;
+
+    /// <summary>Enters as host, at any time.</summary>
+    /// <param name="code">The short address.</param>
+    /// <param name="viewer">Who.</param>
+    /// <param name="session">The key of the session; null for the one the door is about.</param>
+    /// <param name="name">The host's name, for the room.</param>
+    public Outcome<Uri> EnterAsHost(JoinCode code, Viewer viewer, string? session, string name)
+    {
+        if (Find(code) is not { } door || door.Highest(viewer) == AccessLevel.None) return new Outcome<Uri>.NotFound();
+        if (!door.MayHost(viewer)) return new Outcome<Uri>.NotAllowed();
+        if (door.Link.WithdrawnAt is not null) return new Outcome<Uri>.Refused([new Problem("", "The link is withdrawn. Put it back under Join links first.")]);
+        var chosen = door.Schedule.Held.FirstOrDefault(one => KeyOf(one) == session) ?? door.Schedule.At(clock.GetCurrentInstant()) switch { { Session.IsHeld: true } at => at.Session, var at => at.Next };
+        try
+        {
+            var target = TargetOf(door, chosen);
+            return new Outcome<Uri>.Done(rooms.Of(target.Provider)?.HostEntranceOf(target.Room, name) ?? target.Address);
+        }
+        catch (RoomProviderException failure)
+        {
+            return new Outcome<Uri>.Refused([new Problem("", failure.Message)]);
+        }
+    }
+
+    /// <summary>The proof that somebody gave the right entry word, to be kept in a cookie; null where it was wrong or the link asks for none.</summary>
+    public string? ProofOf(JoinCode code, string word)
+    {
+        if (Find(code) is not { Link.EntryWord.Length: > 0 } door) return null;
+        var (given, right) = (Encoding.UTF8.GetBytes(word.Trim().ToLowerInvariant()), Encoding.UTF8.GetBytes(door.Link.EntryWord.ToLowerInvariant()));
+        return CryptographicOperations.FixedTimeEquals(SHA256.HashData(given), SHA256.HashData(right)) ? secrets.ProofOf(door.Link) : null;
+    }
+
+    /// <summary>How many wait and are inside the room of a session; null where no provider tells.</summary>
+    internal RoomNow? RoomOf(LinkDoor door, Session session)
+    {
+        if (rooms.Provider is not { } provider) return null;
+        var target = database.Read(stores => stores.JoinLinks.TargetOf(door.Link.Id, door.Link.RenewsAfterEach ? session.Of.Id : null, session.Original));
+        return target.Provider == provider.Name ? provider.Now(target.Room) : null;
+    }
+
+    /// <summary>Names a session in an address: its series and original start.</summary>
+    public static string KeyOf(Session session) => string.Create(CultureInfo.InvariantCulture, $"{session.Of.Id.Value}.{LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmm").Format(session.Original)}");
+
+    internal LinkDoor? Find(JoinCode code)
+    {
+        var writes = database.Writes;
+        if (known.TryGetValue(code.Value, out var found) && found.Writes == writes) return found.Door;
+        var door = database.Read(stores => stores.JoinLinks.Find(code) is { } link && stores.School.Find() is { } school ? LinkDoor.Read(stores, school, link) : null);
+        if (door is not null) known[code.Value] = (writes, door);
+        return door;
+    }
+
+    /// <summary>Every link, as of the last writing. Read anew in a reading of its own, which cannot be older than the count it is kept under.</summary>
+    internal IReadOnlyList<LinkDoor> All()
+    {
+        var writes = database.Writes;
+        if (all is { } kept && kept.Writes == writes) return kept.Doors;
+        var doors = database.Read(stores => stores.School.Find() is { } school ? LinkDoor.ReadAll(stores, school) : []);
+        all = new AllDoors(writes, doors);
+        return doors;
+    }
+
+    private sealed record AllDoors(long Writes, IReadOnlyList<LinkDoor> Doors);
+
+    private (GuestLink Guest, LinkDoor Door, DoorSchedule Schedule)? Guest(string token)
+    {
+        if (token.Length != Secrets.TokenLength) return null;
+        var guest = database.Read(stores => stores.JoinLinks.FindGuest(Secrets.HashOf(token)) is { IsRevoked: false } found ? ((GuestLink Guest, JoinCode Code)?)(found, stores.JoinLinks.Get(found.Link).Code) : null);
+        if (guest is not { } one || Find(one.Code) is not { } door) return null;
+        // The door of that session alone; what other sessions the link has is not the guest's to know.
+        var session = door.Series.Where(series => series.Id == one.Guest.Series).SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions).Where(found => found.IsKnownBy(one.Guest.Original)).Take(1);
+        return (one.Guest, door, new DoorSchedule(door.Link with { Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry }, session, door.School.Time.Zone));
+    }
+
+    private Entrance Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, string? session, bool isGuest)
+    {
+        var at = schedule.At(clock.GetCurrentInstant());
+        if (!at.IsOpen || PassageOf(door, visitor, isGuest) != Passage.Free) return new Entrance.Shut();
+        var chosen = session is null ? at.Session : at.Open.Select(window => window.Session).FirstOrDefault(one => KeyOf(one) == session);
+        if (session is not null && chosen is null) return new Entrance.Shut();
+        try
+        {
+            var target = TargetOf(door, chosen);
+            return new Entrance.Through(rooms.Of(target.Provider)?.EntranceOf(target.Room) ?? target.Address);
+        }
+        catch (RoomProviderException failure)
+        {
+            return new Entrance.Failed(failure.Message);
+        }
+    }
+
+    // With renewal, each session has a room of its own: it is made when the first one comes, host or visitor.
+    private JoinTarget TargetOf(LinkDoor door, Session? session)
+    {
+        var (link, own) = (door.Link, door.Link.RenewsAfterEach && session is not null && rooms.Provider is not null);
+        if (!own) return database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
+        if (database.Read(stores => OwnRoom(stores, link, session!)) is { } there) return there;
+        var made = rooms.Provider!.Make($"{link.Name}, {Wording.WithWeekday(session!.Start.Date)}");
+        var target = KeepLinks.TargetOf(made, rooms.Provider.Name);
+        var kept = database.Write(stores =>
+        {
+            if (OwnRoom(stores, link, session!) is { } faster) return faster;
+            stores.JoinLinks.AddTarget(link.Id, target, door.Owner.Owner, clock.GetCurrentInstant(), session!.Of.Id, session.Original);
+            return target;
+        }, _ => true);
+        // Two came at once: the room that lost is not needed.
+        if (kept.Room != target.Room) rooms.Provider.Retire(target.Room);
+        return kept;
+    }
+
+    private static JoinTarget? OwnRoom(Stores stores, JoinLink link, Session session) =>
+        stores.JoinLinks.HasOwnRoom(link.Id, session.Of.Id, session.Original, out var isClosed) && !isClosed ? stores.JoinLinks.TargetOf(link.Id, session.Of.Id, session.Original) : null;
+
+    private Passage PassageOf(LinkDoor door, AtDoor visitor, bool isGuest)
+    {
+        if (isGuest || door.MayHost(visitor.Viewer) || AccessRules.Passes(door.Link.Audience, visitor.Viewer, door.Highest(visitor.Viewer))) return Passage.Free;
+        if (visitor.Word is { } proof && door.Link.EntryWord.Length > 0
+            && CryptographicOperations.FixedTimeEquals(Encoding.UTF8.GetBytes(proof), Encoding.UTF8.GetBytes(secrets.ProofOf(door.Link)))) return Passage.Free;
+        return visitor.Viewer.Person is null || door.Link.EntryWord.Length > 0 ? Passage.AskSignIn : Passage.NotForYou;
+    }
+
+    private ShortAddress Show(LinkDoor door, DoorSchedule schedule, AtDoor visitor, bool isGuest)
+    {
+        var now = clock.GetCurrentInstant();
+        var (at, passage) = (schedule.At(now), PassageOf(door, visitor, isGuest));
+        DoorSession? About(Session? session) => session is null ? null : Told(door, visitor.Viewer, session, isGuest);
+        var subject = at.Session ?? at.Next;
+        // What was recorded takes the place of the way in: of the session that has ended today, or whose meeting a host has ended.
+        var over = at.State is DoorState.ShutByHand && at.Session is { } ended ? ended : schedule.LastOver(now);
+        var recordings = over is null ? [] : database.Read(stores => stores.Materials.Of(over.Of.Calendar)).Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)).ToList();
+        var level = over is null ? AccessLevel.None : AccessRules.LevelOf(visitor.Viewer, door.Users.First(user => user.Calendar.Id == over.Of.Calendar).Grants);
+        bool MayOpen(Material material) => AccessRules.May(Deed.SeeDetails, level) && (material.Audience == MaterialAudience.Anyone || visitor.Viewer.Person is not null);
+        var isIn = at.IsOpen && passage == Passage.Free;
+        return new ShortAddress(
+            door.School, subject is null ? door.Owner : door.CalendarOf(subject), now, door.Link.Code, door.Link.Name, at, About(at.Session), [.. at.Open.Select(window => About(window.Session)!)], About(at.Next), recordings.Count > 0 ? About(over) : null,
+            [.. recordings.Where(MayOpen)], recordings.Count > 0 && !recordings.Exists(MayOpen), passage, door.Link.EntryWord.Length > 0 && passage == Passage.AskSignIn, !isGuest && door.MayHost(visitor.Viewer),
+            !door.Link.ShowsDetails, isIn && door.Link.ShowsDetails ? DetailsOf(door, at.Session) : null, door.Link.Audience == EntryAudience.School, isGuest);
+    }
+
+    // The page stands without them where the provider cannot make the room; going in says why.
+    private JoinTarget? DetailsOf(LinkDoor door, Session? session)
+    {
+        try
+        {
+            return TargetOf(door, session);
+        }
+        catch (RoomProviderException)
+        {
+            return null;
+        }
+    }
+
+    // Through the one redaction, as a page of the calendar would show it; to a guest as to somebody who may see outlines.
+    private static DoorSession Told(LinkDoor door, Viewer viewer, Session session, bool isGuest)
+    {
+        var (calendar, grants) = door.Users.First(user => user.Calendar.Id == session.Of.Calendar);
+        var level = AccessRules.LevelOf(viewer, grants);
+        var shown = Redaction.Show(session, isGuest && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null);
+        var window = (session.Change?.Entry ?? door.Link.Entry).WindowOf(session);
+        return shown is null or { IsBusyOnly: true }
+            ? new DoorSession(session, calendar.Title, null, "", "", KeyOf(session), window)
+            : new DoorSession(session, shown.Title, shown.Number, shown.Place, shown.Note, KeyOf(session), window);
+    }
+}

@@ -1,0 +1,37 @@
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
+
+namespace JollyAlmanac.Application.Joining;
+
+/// <summary>A join card as its keeper sees it.</summary>
+/// <param name="Link">The link.</param>
+/// <param name="Title">What the class is called.</param>
+/// <param name="Card">The card.</param>
+/// <param name="Parts">The parts on it.</param>
+/// <param name="Offered">The parts that there are.</param>
+/// <param name="IsInside">The card carries what opens the room past its door.</param>
+public sealed record KeptCard(JoinLink Link, string Title, JoinCard Card, CardParts Parts, CardParts Offered, bool IsInside);
+
+/// <summary>Puts join cards together, for those who work the door.</summary>
+public sealed class JoinCards(AlmanacDatabase database)
+{
+    /// <summary>The card of a link.</summary>
+    /// <param name="viewer">Who asks.</param>
+    /// <param name="code">The link.</param>
+    /// <param name="root">Where the almanac is reached.</param>
+    /// <param name="parts">The parts chosen, besides the short address.</param>
+    public Outcome<KeptCard> Of(Viewer viewer, JoinCode code, Uri root, CardParts parts) => database.Read<Outcome<KeptCard>>(stores =>
+    {
+        if (KeepLinks.Find<KeptCard>(stores, viewer, code, Deed.WorkDoor, out var door) is { } refused) return refused;
+        var title = Wording.List([.. door.Series.Select(series => series.Title).Distinct().DefaultIfEmpty(door.Link.Name)]);
+        var when = string.Join("; ", door.Series.Select(series => Wording.Capital(SayBack.When(series.Pattern, door.School.Time))).Distinct());
+        // What passes the door is read only where somebody chose it.
+        var secret = parts & (CardParts.MeetingId | CardParts.Passcode | CardParts.DialIn);
+        var target = secret == CardParts.None ? new JoinTarget(root) : stores.JoinLinks.TargetOf(door.Link.Id);
+        var facts = door.Link.Target;
+        var offered = CardParts.Title | (when.Length > 0 ? CardParts.When : 0) | CardParts.Door | (facts.HasMeetingId ? CardParts.MeetingId : 0) | (facts.HasPasscode ? CardParts.Passcode : 0) | (facts.HasDialIn ? CardParts.DialIn : 0);
+        return new Outcome<KeptCard>.Done(new KeptCard(door.Link, title, JoinCard.Of(new Uri(root, $"j/{door.Link.Code}"), title, when, door.Link.Entry.InWords, target, parts & offered), parts & offered, offered, (secret & offered) != CardParts.None));
+    });
+}

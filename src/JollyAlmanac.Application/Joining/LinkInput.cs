@@ -1,0 +1,169 @@
+using System.Globalization;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
+
+namespace JollyAlmanac.Application.Joining;
+
+/// <summary>What a form says of a join link, as typed.</summary>
+/// <param name="Name">What its keepers call it.</param>
+/// <param name="Code">A short address chosen by hand; empty for one that is made, or to keep the one it has.</param>
+/// <param name="Address">The room's address; empty to keep the room.</param>
+/// <param name="MeetingId">The meeting id; read only with an address.</param>
+/// <param name="Passcode">The passcode; read only with an address.</param>
+/// <param name="DialIn">Telephone numbers, a line each; read only with an address.</param>
+/// <param name="MakeRoom">The provider makes a room, instead of an address.</param>
+/// <param name="Opens">"around", "allday" or "always".</param>
+/// <param name="Lead">Minutes before the start.</param>
+/// <param name="Late">Minutes after it; empty for the session's end.</param>
+/// <param name="Audience">An <see cref="EntryAudience"/> by its name.</param>
+/// <param name="EntryWord">A word that opens the door like a sign-in.</param>
+/// <param name="ShowsDetails">An open door shows a page with the details.</param>
+/// <param name="Renews">Each session gets a room of its own.</param>
+/// <param name="Reach">"", "until", "days" or "sessions".</param>
+/// <param name="ReachDay">The last day, ISO.</param>
+/// <param name="ReachCount">How many days or sessions.</param>
+/// <param name="IsPersonal">It is somebody's personal room.</param>
+/// <param name="Notes">A remark.</param>
+/// <param name="Hosts">Ids of people who are hosts.</param>
+/// <param name="Ticked">Lines of the room checklist that are ticked.</param>
+/// <param name="Version">The version the form was made from; 0 for a new link.</param>
+public sealed record LinkInput(
+    string? Name = "", string? Code = "", string? Address = "", string? MeetingId = "", string? Passcode = "", string? DialIn = "", bool MakeRoom = false,
+    string? Opens = "around", string? Lead = "10", string? Late = "20", string? Audience = "anyone", string? EntryWord = "", bool ShowsDetails = false, bool Renews = false,
+    string? Reach = "", string? ReachDay = "", string? ReachCount = "", bool IsPersonal = false, string? Notes = "", IReadOnlyList<string>? Hosts = null, IReadOnlyList<string>? Ticked = null, int Version = 0)
+{
+    /// <summary>The form of a link; what is behind it stays out.</summary>
+    public static LinkInput Of(JoinLink link) => new(
+        link.Name,
+        Opens: OpensOf(link.Entry),
+        Lead: LeadOf(link.Entry),
+        Late: LateOf(link.Entry),
+        Audience: link.Audience.ToString().ToLowerInvariant(),
+        EntryWord: link.EntryWord,
+        ShowsDetails: link.ShowsDetails,
+        Renews: link.RenewsAfterEach,
+        Reach: link.Reach switch { LinkReach.Until => "until", LinkReach.Days => "days", LinkReach.Sessions => "sessions", _ => "" },
+        ReachDay: link.Reach is LinkReach.Until until ? NodaTime.Text.LocalDatePattern.Iso.Format(until.Day) : "",
+        ReachCount: link.Reach switch { LinkReach.Days days => Text(days.Count), LinkReach.Sessions sessions => Text(sessions.Count), _ => "" },
+        IsPersonal: link.IsPersonal,
+        Notes: link.Notes,
+        Hosts: [.. link.Hosts.Select(host => host.Value.ToString(CultureInfo.InvariantCulture))],
+        Ticked: link.Ticked,
+        Version: link.Version);
+
+    /// <summary>"around", "allday" or "always".</summary>
+    public static string OpensOf(EntryRule rule) => rule switch { EntryRule.Around => "around", EntryRule.AllDay => "allday", _ => "always" };
+
+    /// <summary>The lead as typed.</summary>
+    public static string LeadOf(EntryRule rule) => rule is EntryRule.Around around ? Text(around.Lead) : "10";
+
+    /// <summary>The lateness as typed; empty for the end.</summary>
+    public static string LateOf(EntryRule rule) => rule is EntryRule.Around around ? around.Late is { } late ? Text(late) : "" : "20";
+
+    private static string Text(int number) => number.ToString(CultureInfo.InvariantCulture);
+}
+
+/// <summary>Reads what forms say of links and doors.</summary>
+internal static class LinkReader
+{
+    /// <summary>A rule for a door, or null where something is wrong.</summary>
+    public static EntryRule? ReadRule(Entry entry, string? opens, string? lead, string? late)
+    {
+        switch (opens)
+        {
+            case "allday": return new EntryRule.AllDay();
+            case "always": return new EntryRule.Always();
+            case "around":
+                var before = entry.Number("Lead", lead, "The minutes before the start", 0, EntryRule.MostMinutes);
+                var after = string.IsNullOrWhiteSpace(late) ? null : entry.Number("Late", late, "The minutes after the start", 0, EntryRule.MostMinutes);
+                return before is null || entry.Has("Late") ? null : new EntryRule.Around(before.Value, after);
+            default:
+                entry.Wrong("Opens", "Choose when the door is open.");
+                return null;
+        }
+    }
+
+    /// <summary>The link of the form, on what the form does not say; the entry tells what is wrong.</summary>
+    /// <param name="entry">Gathers what is wrong.</param>
+    /// <param name="input">The form.</param>
+    /// <param name="link">The link as it is, or a fresh one.</param>
+    /// <param name="mayHost">The people who may be hosts.</param>
+    /// <param name="checklist">The school's checklist.</param>
+    /// <param name="canRenew">A provider can make rooms.</param>
+    public static JoinLink Read(Entry entry, LinkInput input, JoinLink link, IReadOnlyCollection<PersonId> mayHost, IReadOnlyList<string> checklist, bool canRenew)
+    {
+        var name = entry.Line("Name", input.Name, "The link's name", 80, needed: true);
+        var code = link.Code;
+        if (!string.IsNullOrWhiteSpace(input.Code))
+        {
+            var (chosen, reason) = JoinCode.Read(input.Code);
+            if (reason is not null) entry.Wrong("Code", reason);
+            code = chosen ?? code;
+        }
+
+        var rule = ReadRule(entry, input.Opens, input.Lead, input.Late);
+        if (!Enum.TryParse<EntryAudience>(input.Audience, ignoreCase: true, out var audience) || !Enum.IsDefined(audience)) entry.Wrong("Audience", "Choose who may enter.");
+        var word = entry.Line("EntryWord", input.EntryWord, "The entry word", 40, needed: false);
+        if (word.Length is > 0 and < 4) entry.Wrong("EntryWord", "The entry word has fewer than 4 characters. Take a longer one, so that nobody guesses it.");
+        if (input.Renews && !canRenew) entry.Wrong("Renews", "There is no provider here that makes rooms by itself, so a link can be renewed by hand only.");
+        return link with
+        {
+            Name = name,
+            Code = code,
+            Entry = rule ?? link.Entry,
+            Audience = audience,
+            EntryWord = audience == EntryAudience.Anyone ? "" : word,
+            ShowsDetails = input.ShowsDetails,
+            RenewsAfterEach = input.Renews,
+            Reach = ReadReach(entry, input) ?? link.Reach,
+            IsPersonal = input.IsPersonal,
+            Notes = entry.Lines("Notes", input.Notes, "The remark", 1000),
+            Hosts = [.. (input.Hosts ?? []).Select(id => long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture, out var value) ? new PersonId(value) : default).Where(mayHost.Contains).Distinct()],
+            Ticked = [.. checklist.Where(line => input.Ticked?.Contains(line) == true)],
+        };
+    }
+
+    /// <summary>The room that the form names; null where it names none or something is wrong with it.</summary>
+    public static JoinTarget? ReadTarget(Entry entry, LinkInput input)
+    {
+        if (string.IsNullOrWhiteSpace(input.Address))
+        {
+            if (!string.IsNullOrWhiteSpace(input.MeetingId + input.Passcode + input.DialIn)) entry.Wrong("Address", "A meeting id, a passcode and telephone numbers belong to a room. Paste its address beside them.");
+            return null;
+        }
+
+        var (target, reason) = JoinTarget.Read(input.Address);
+        if (target is null)
+        {
+            entry.Wrong("Address", reason!);
+            return null;
+        }
+
+        var numbers = entry.Lines("DialIn", input.DialIn, "The telephone numbers", 600).Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        if (numbers.Length > 10) entry.Wrong("DialIn", $"These are {numbers.Length} telephone numbers; a link may have 10.");
+        return target with
+        {
+            MeetingId = entry.Line("MeetingId", input.MeetingId, "The meeting id", 60, needed: false),
+            Passcode = entry.Line("Passcode", input.Passcode, "The passcode", 60, needed: false),
+            DialIn = [.. numbers],
+        };
+    }
+
+    private static LinkReach? ReadReach(Entry entry, LinkInput input)
+    {
+        switch (input.Reach)
+        {
+            case null or "":
+                return new LinkReach.Unlimited();
+            case "until":
+                return entry.Day("ReachDay", input.ReachDay, "The last day of the room") is { } day ? new LinkReach.Until(day) : null;
+            case "days":
+                return entry.Number("ReachCount", input.ReachCount, "The number of days", 1, 3650) is { } days ? new LinkReach.Days(days) : null;
+            case "sessions":
+                return entry.Number("ReachCount", input.ReachCount, "The number of sessions", 1, 1000) is { } sessions ? new LinkReach.Sessions(sessions) : null;
+            default:
+                entry.Wrong("Reach", "Choose how far the room reaches.");
+                return null;
+        }
+    }
+}

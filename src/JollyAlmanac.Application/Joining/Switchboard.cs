@@ -1,0 +1,108 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Findings;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Joining;
+
+/// <summary>A link on the switchboard.</summary>
+/// <param name="Link">The link.</param>
+/// <param name="Owner">Its calendar.</param>
+/// <param name="Users">The calendars that use it.</param>
+/// <param name="Door">The state of its door now.</param>
+/// <param name="OnDay">Its windows on the day shown.</param>
+/// <param name="LastDay">The last day the room can be used; null without a limit.</param>
+/// <param name="MayKeep">The viewer may change it.</param>
+public sealed record BoardRow(JoinLink Link, Calendar Owner, IReadOnlyList<Calendar> Users, Door Door, ImmutableArray<EntryWindow> OnDay, LocalDate? LastDay, bool MayKeep);
+
+/// <summary>The link that is chosen on the switchboard.</summary>
+/// <param name="Row">Its row.</param>
+/// <param name="Series">The titles of the series that use it, each with its calendar's title.</param>
+/// <param name="Coming">Its next sessions, for guest links, each with its key.</param>
+/// <param name="Guests">Its guest links.</param>
+/// <param name="Hosts">The names of its hosts.</param>
+/// <param name="Checklist">The school's checklist for rooms.</param>
+/// <param name="Past">The rooms it has had.</param>
+public sealed record ChosenLink(
+    BoardRow Row, IReadOnlyList<string> Series, IReadOnlyList<(Session Session, string Key)> Coming, IReadOnlyList<KeptGuest> Guests, IReadOnlyList<string> Hosts, IReadOnlyList<string> Checklist, IReadOnlyList<PastTarget> Past);
+
+/// <summary>A finding with the short address of its link.</summary>
+public sealed record NotedFinding(JoinCode Code, int Version, Finding Finding);
+
+/// <summary>All links that a person works with, on one axis of time.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Now">The moment it shows.</param>
+/// <param name="Day">The day it shows.</param>
+/// <param name="Axis">The day by bells.</param>
+/// <param name="Rows">The links: those with a session on the day first, withdrawn ones last.</param>
+/// <param name="Chosen">The link that is chosen; null where there is none.</param>
+/// <param name="Findings">What there is to notice, the worst first.</param>
+/// <param name="MayAdd">The viewer may add links.</param>
+/// <param name="Provider">The provider's name, where there is one.</param>
+public sealed record Board(
+    School School, Instant Now, LocalDate Day, BellRail Axis, IReadOnlyList<BoardRow> Rows, ChosenLink? Chosen, IReadOnlyList<NotedFinding> Findings, bool MayAdd, string? Provider);
+
+/// <summary>Reads the switchboard.</summary>
+public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProviders rooms, WorkDoor workDoor, Doors all)
+{
+    /// <summary>The switchboard of somebody who keeps or hosts links; null where they do neither, or not the link asked for.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="day">The day; null for today.</param>
+    /// <param name="code">The link to choose; null for the one whose door is open, or opens next.</param>
+    public Board? At(Viewer viewer, LocalDate? day, JoinCode? code) => database.Read(stores =>
+    {
+        if (stores.School.Find() is not { } school || viewer.Person is null) return null;
+        var now = clock.GetCurrentInstant();
+        var date = day ?? now.InZone(school.Time.Zone).Date;
+        var doors = all.All().Where(door => door.MayHost(viewer)).ToList();
+        var mayAdd = AccessRules.MayMakeCalendar(viewer.Role);
+        if (doors.Count == 0 && !mayAdd) return null;
+        var rows = doors.Select(door => (Door: door, Row: Row(door, viewer, now, date)))
+            .OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.OnDay.IsEmpty).ThenBy(one => one.Row.OnDay.IsEmpty ? Instant.MinValue : one.Row.OnDay[0].Starts).ToList();
+        // Without a choice, what matters most now: a door that is open, then the next to open.
+        var chosen = code is null ? rows.OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.Door.Open.IsEmpty).ThenBy(one => one.Row.Door.State != DoorState.OpensLater).FirstOrDefault() : rows.FirstOrDefault(one => one.Row.Link.Code == code || stores.JoinLinks.Find(code.Value)?.Id == one.Row.Link.Id);
+        if (code is not null && chosen.Row is null) return null;
+        var windows = rows.SelectMany(one => one.Row.OnDay).ToList();
+        return new Board(
+            school, now, date, BellRail.Around(windows, school.Time.BellsOn(date), school.Time.Zone), [.. rows.Select(one => one.Row)], chosen.Row is null ? null : Chosen(stores, chosen.Door, chosen.Row, now),
+            Notice(stores, doors.Where(door => door.MayKeep(viewer)), now), mayAdd, rooms.Provider?.Name);
+    });
+
+    /// <summary>What there is to notice about these links, the worst first.</summary>
+    internal IReadOnlyList<NotedFinding> Notice(Stores stores, IEnumerable<LinkDoor> doors, Instant now)
+    {
+        var (secrets, materials) = (stores.JoinLinks.Secrets(), new Lazy<ILookup<CalendarId, Material>>(() => stores.Materials.All()));
+        return [.. doors.SelectMany(door => LinkFindings.Of(Use(door, materials.Value), [.. secrets[door.Link.Id]], now, door.School.Time.Zone).Select(finding => new NotedFinding(door.Link.Code, door.Link.Version, finding)))
+            .OrderBy(noted => noted.Finding.Severity).ThenBy(noted => noted.Finding.Kind)];
+    }
+
+    private LinkInUse Use(LinkDoor door, ILookup<CalendarId, Material> materials) => new(
+        door.Link, door.Schedule, [.. door.Users.Select(user => user.Calendar)],
+        [
+            .. door.Series.Select(series => new ReadText(series.Id, $"the text about {series.Title}", series.Description)),
+            .. door.Series.SelectMany(series => series.Changes.Where(change => change.Note.Length > 0).Select(change => new ReadText(series.Id, $"a note on {series.Title}", change.Note))),
+            .. door.Series.SelectMany(series => materials[series.Calendar].Where(material => material.Series == series.Id)
+                .Select(material => new ReadText(series.Id, $"the material “{material.Title}” of {series.Title}", material.Content is MaterialContent.Link link ? link.Address.AbsoluteUri : ""))),
+        ],
+        rooms.Provider is not null);
+
+    private static BoardRow Row(LinkDoor door, Viewer viewer, Instant now, LocalDate date) => new(
+        door.Link, door.Owner, [.. door.Users.Select(user => user.Calendar)], door.Schedule.At(now),
+        [.. door.Schedule.Windows.Where(window => window.Session.StartAtSchool.Date == date)],
+        door.Link.Reach.LastDay(door.Link.Target.SetAt, door.Schedule.Held, door.School.Time.Zone), door.MayKeep(viewer));
+
+    private ChosenLink Chosen(Stores stores, LinkDoor door, BoardRow row, Instant now)
+    {
+        var hosts = door.Link.Hosts.Append(door.Owner.Owner).Distinct().ToList();
+        var names = stores.People.NamesOf(hosts);
+        return new ChosenLink(
+            row, [.. door.Series.Select(series => series.Title).Distinct()],
+            [.. door.Schedule.Held.Where(session => session.EndsAt > now).Take(12).Select(session => (session, Doors.KeyOf(session)))],
+            workDoor.GuestsOf(stores, door, now), [.. hosts.Select(host => names[host])], stores.JoinLinks.Checklist(), stores.JoinLinks.Past(door.Link.Id, 6));
+    }
+}

@@ -1,0 +1,79 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Series;
+using NodaTime;
+
+namespace JollyAlmanac.Core.Findings;
+
+/// <summary>How much a finding matters.</summary>
+public enum Severity
+{
+    /// <summary>Something will go wrong.</summary>
+    MustFix,
+    /// <summary>Something may go wrong.</summary>
+    ShouldFix,
+    /// <summary>Good to know.</summary>
+    WorthKnowing,
+}
+
+/// <summary>What was noticed.</summary>
+public enum FindingKind
+{
+    /// <summary>A door opens while another session is still in the room.</summary>
+    WindowsOverlap,
+    /// <summary>Classes share a link that have neither teacher nor department in common.</summary>
+    ClassesApart,
+    /// <summary>The room ends before its sessions do.</summary>
+    ReachesTooShort,
+    /// <summary>A passcode or the room's address stands where anyone can read it.</summary>
+    SecretInPublic,
+    /// <summary>A class uses somebody's personal room.</summary>
+    PersonalRoom,
+    /// <summary>Nobody tested the link since its room was changed.</summary>
+    Untested,
+}
+
+/// <summary>What a remedy does.</summary>
+public enum RemedyKind
+{
+    /// <summary>The link opens fewer minutes before each session.</summary>
+    OpenLater,
+    /// <summary>One session opens fewer minutes before.</summary>
+    OpenSessionLater,
+    /// <summary>Each session gets a room of its own.</summary>
+    RenewAfterEach,
+    /// <summary>A series gets a new link with a room of its own.</summary>
+    OwnLink,
+    /// <summary>The classes belong together.</summary>
+    SharedOnPurpose,
+    /// <summary>Another room takes the place of this one.</summary>
+    Renew,
+    /// <summary>The secret is taken out of a text.</summary>
+    TakeOut,
+    /// <summary>It is no personal room after all.</summary>
+    NotPersonal,
+    /// <summary>The link is tested.</summary>
+    Test,
+}
+
+/// <summary>One click that mends what was found.</summary>
+/// <param name="Kind">What it does.</param>
+/// <param name="Label">The words on the button.</param>
+/// <param name="Says">What it changes, in one sentence.</param>
+/// <param name="Series">The series it is about, where it is about one.</param>
+/// <param name="Original">The session it is about, where it is about one.</param>
+/// <param name="Minutes">The lead it sets, in minutes.</param>
+public sealed record Remedy(RemedyKind Kind, string Label, string Says, SeriesId? Series = null, LocalDateTime? Original = null, int Minutes = 0)
+{
+    /// <summary>Tells it from the other remedies of its link.</summary>
+    public string Key => FormattableString.Invariant($"{Kind}.{Series?.Value}.{Original:uuuuMMdd'T'HHmm}.{Minutes}");
+}
+
+/// <summary>Something the almanac noticed about a link.</summary>
+/// <param name="Kind">What.</param>
+/// <param name="Severity">How much it matters.</param>
+/// <param name="Link">The link.</param>
+/// <param name="Title">In a few words.</param>
+/// <param name="Why">In a sentence.</param>
+/// <param name="Remedies">The best one first; empty where only people can mend it.</param>
+public sealed record Finding(FindingKind Kind, Severity Severity, JoinLinkId Link, string Title, string Why, ImmutableArray<Remedy> Remedies);

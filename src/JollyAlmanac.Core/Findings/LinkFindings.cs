@@ -1,0 +1,151 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Series;
+using NodaTime;
+
+namespace JollyAlmanac.Core.Findings;
+
+/// <summary>A text that readers of some place see.</summary>
+/// <param name="Series">The series it stands on.</param>
+/// <param name="Place">Where, in words: "the text about Tidepool Biology 9A".</param>
+/// <param name="Text">The text.</param>
+public sealed record ReadText(SeriesId Series, string Place, string Text);
+
+/// <summary>A link with all that findings are drawn from.</summary>
+/// <param name="Link">The link.</param>
+/// <param name="Door">Its windows.</param>
+/// <param name="Users">The calendars whose series use it.</param>
+/// <param name="PublicTexts">Texts that anyone can read.</param>
+/// <param name="CanMakeRooms">A provider can make another room.</param>
+public sealed record LinkInUse(JoinLink Link, DoorSchedule Door, IReadOnlyList<Calendar> Users, IReadOnlyList<ReadText> PublicTexts, bool CanMakeRooms);
+
+/// <summary>What there is to notice about join links. Each finding is a pure function of the link and its use.</summary>
+public static class LinkFindings
+{
+    /// <summary>Days before its end at which a room is near it.</summary>
+    public const int NearDays = 14;
+
+    /// <summary>What was noticed, the worst first.</summary>
+    /// <param name="use">The link and its use.</param>
+    /// <param name="secrets">What must not stand in public: address, meeting id and passcode of the target. Read only to compare.</param>
+    /// <param name="now">The moment.</param>
+    /// <param name="zone">The school's zone.</param>
+    public static IReadOnlyList<Finding> Of(LinkInUse use, IReadOnlyCollection<string> secrets, Instant now, DateTimeZone zone)
+    {
+        if (use.Link.WithdrawnAt is not null) return [];
+        var coming = use.Door.Windows.Where(window => window.Ends > now).ToList();
+        return [.. new[] { Overlap(use, coming), Apart(use, coming), Reach(use, coming, now, zone), InPublic(use, secrets), Personal(use), Untested(use) }
+            .OfType<Finding>().OrderBy(finding => finding.Severity)];
+    }
+
+    /// <summary>
+    /// The pairs of neighbours on one link where the later door opens before the earlier session has ended; half open, so
+    /// that a door that opens at that very minute does not count. None where each session gets a room of its own.
+    /// </summary>
+    public static IEnumerable<(EntryWindow Earlier, EntryWindow Later)> Overlaps(JoinLink link, IReadOnlyList<EntryWindow> windows)
+    {
+        if (link.RenewsAfterEach || link.Entry is EntryRule.Always) yield break;
+        for (var at = 1; at < windows.Count; at++)
+        {
+            var later = windows[at];
+            // A neighbour may reach over several that follow it, so look back as far as a day.
+            for (var before = at - 1; before >= 0 && windows[before].Starts > later.Starts - Duration.FromDays(1); before--)
+                if (later.Opens < windows[before].Ends && !windows[before].Session.IsAllDay && !later.Session.IsAllDay) yield return (windows[before], later);
+        }
+    }
+
+    private static Finding? Overlap(LinkInUse use, List<EntryWindow> coming)
+    {
+        var pairs = Overlaps(use.Link, coming).ToList();
+        if (pairs.Count == 0) return null;
+        var (earlier, later) = pairs[0];
+        var remedies = ImmutableArray.CreateBuilder<Remedy>();
+        // The smallest gap decides how early the door may open; sessions that overlap themselves need another room.
+        var gap = pairs.Min(pair => (int)Math.Floor((pair.Later.Starts - pair.Earlier.Ends).TotalMinutes));
+        var opens = later.Session.StartAtSchool.PlusMinutes(-Math.Max(0, gap)).TimeOfDay;
+        if (gap >= 0 && use.Link.Entry is EntryRule.Around)
+        {
+            if (pairs.Select(pair => pair.Later.Session).Distinct().Count() == 1)
+                remedies.Add(new Remedy(RemedyKind.OpenSessionLater, $"Open it at {Wording.Of(opens)}", $"On {Wording.WithWeekday(later.Session.StartAtSchool.Date)}, {later.Session.Title} opens {Minutes(gap)} before its start; other days stay as they are.", later.Session.Of.Id, later.Session.Original, gap));
+            else
+                remedies.Add(new Remedy(RemedyKind.OpenLater, $"Open {Minutes(gap)} before", $"{use.Link.Name} opens {Minutes(gap)} before every session that uses it.", Minutes: gap));
+        }
+
+        if (use.CanMakeRooms)
+        {
+            remedies.Add(new Remedy(RemedyKind.RenewAfterEach, "Renew in between", "Each session gets a room of its own. The short address stays."));
+            if (earlier.Session.Of.Id != later.Session.Of.Id)
+                remedies.Add(new Remedy(RemedyKind.OwnLink, $"Give {later.Session.Of.Title} its own link", $"{later.Session.Of.Title} gets a new link and a new short address; it no longer uses {use.Link.Name}.", later.Session.Of.Id));
+        }
+
+        var more = pairs.Count > 1 ? $" It happens {pairs.Count} times from now on." : "";
+        return new Finding(FindingKind.WindowsOverlap, Severity.MustFix, use.Link.Id, "Two groups could meet",
+            $"The door for {later.Session.Title} opens on {Wording.WithWeekday(later.Session.StartAtSchool.Date)} at {Wording.Of(Local(later.Opens, later.Session))}; {earlier.Session.Title} is inside {use.Link.Name} until {Wording.Of(earlier.Session.EndAtSchool.TimeOfDay)}.{more}",
+            remedies.ToImmutable());
+    }
+
+    private static Finding? Apart(LinkInUse use, List<EntryWindow> coming)
+    {
+        if (use.Link.IsSharedOnPurpose) return null;
+        var classes = use.Users.Where(calendar => calendar.Kind == CalendarKind.Class).ToList();
+        for (var at = 1; at < classes.Count; at++)
+        {
+            var (one, other) = (classes[0], classes[at]);
+            if (one.Owner == other.Owner || (one.Department is not null && one.Department == other.Department)) continue;
+            var remedies = ImmutableArray.CreateBuilder<Remedy>();
+            var stranger = coming.Select(window => window.Session.Of).FirstOrDefault(series => series.Calendar == other.Id);
+            if (use.CanMakeRooms && stranger is not null)
+                remedies.Add(new Remedy(RemedyKind.OwnLink, $"Give {stranger.Title} its own link", $"{stranger.Title} gets a new link and a new short address; it no longer uses {use.Link.Name}.", stranger.Id));
+            remedies.Add(new Remedy(RemedyKind.SharedOnPurpose, "They belong together", $"{use.Link.Name} stays as it is, and this note goes away."));
+            return new Finding(FindingKind.ClassesApart, Severity.ShouldFix, use.Link.Id, "Two classes share a room that do not belong together",
+                $"{one.Title} and {other.Title} use {use.Link.Name}; they have neither teacher nor department in common.", remedies.ToImmutable());
+        }
+
+        return null;
+    }
+
+    private static Finding? Reach(LinkInUse use, List<EntryWindow> coming, Instant now, DateTimeZone zone)
+    {
+        if (use.Link.Reach.LastDay(use.Link.Target.SetAt, use.Door.Held, zone) is not { } last) return null;
+        var left = coming.Where(window => window.Session.StartAtSchool.Date > last).Select(window => window.Session).ToList();
+        if (left.Count == 0) return null;
+        var today = now.InZone(zone).Date;
+        var (isPast, isNear) = (last < today, last <= today.PlusDays(NearDays));
+        ImmutableArray<Remedy> remedies = use.CanMakeRooms ? [new Remedy(RemedyKind.Renew, "Renew it", $"A new room takes the place of the one behind {use.Link.Name}. The short address stays.")] : [];
+        return new Finding(FindingKind.ReachesTooShort, isPast ? Severity.MustFix : isNear ? Severity.ShouldFix : Severity.WorthKnowing, use.Link.Id,
+            isPast ? $"{use.Link.Name} ran out on {Wording.WithWeekday(last)}" : $"{use.Link.Name} runs out on {Wording.WithWeekday(last)}",
+            $"{Wording.Count(left.Count, "session comes", "sessions come")} after that, the last on {Wording.WithWeekday(left[^1].StartAtSchool.Date)}.{(remedies.IsEmpty ? " Put another room behind it before then." : "")}", remedies);
+    }
+
+    private static Finding? InPublic(LinkInUse use, IReadOnlyCollection<string> secrets)
+    {
+        var told = secrets.Where(secret => secret.Length >= 4).ToList();
+        if (use.PublicTexts.FirstOrDefault(text => told.Exists(secret => text.Text.Contains(secret, StringComparison.OrdinalIgnoreCase))) is not { } place) return null;
+        var remedies = ImmutableArray.Create(new Remedy(RemedyKind.TakeOut, "Take it out", $"In {place.Place}, the room's address becomes the short address; meeting id and passcode go.", place.Series));
+        if (use.CanMakeRooms) remedies = remedies.Add(new Remedy(RemedyKind.Renew, "Renew it", "What stands there opens nothing any more. The short address stays."));
+        return new Finding(FindingKind.SecretInPublic, Severity.MustFix, use.Link.Id, "The way in stands where anyone can read it",
+            $"{Wording.Capital(place.Place)} holds the address, the meeting id or the passcode of {use.Link.Name}.", remedies);
+    }
+
+    private static Finding? Personal(LinkInUse use)
+    {
+        if (!use.Link.IsPersonal || use.Users.FirstOrDefault(calendar => calendar.Kind == CalendarKind.Class) is not { } by) return null;
+        ImmutableArray<Remedy> own = use.CanMakeRooms ? [new Remedy(RemedyKind.Renew, "Put a class room behind it", $"A new room takes the place of the personal one behind {use.Link.Name}. The short address stays.")] : [];
+        return new Finding(FindingKind.PersonalRoom, Severity.ShouldFix, use.Link.Id, "A class meets in a personal room",
+            $"{by.Title} uses {use.Link.Name}, which is marked as personal: one group can walk in on another, and its settings are its owner’s.",
+            own.Add(new Remedy(RemedyKind.NotPersonal, "It is no personal room", $"{use.Link.Name} is no longer marked as personal.")));
+    }
+
+    private static Finding? Untested(LinkInUse use) => use.Users.Count == 0 || use.Link.Target is not { TestedAt: null } and not { TestSaid.Length: > 0 }
+        ? null
+        : use.Link.Target.TestedAt is null
+            ? new Finding(FindingKind.Untested, Severity.WorthKnowing, use.Link.Id, use.Link.Target.Count > 1 ? $"{use.Link.Name}: not tested since its room was changed" : $"{use.Link.Name}: not tested yet",
+                "A test tells before the class does.", [new Remedy(RemedyKind.Test, "Test it now", $"The almanac looks at the room behind {use.Link.Name} and notes what it found.")])
+            : new Finding(FindingKind.Untested, Severity.MustFix, use.Link.Id, $"{use.Link.Name} failed its last test", use.Link.Target.TestSaid,
+                [new Remedy(RemedyKind.Test, "Test it again", $"The almanac looks at the room behind {use.Link.Name} and notes what it found.")]);
+
+    private static LocalTime Local(Instant instant, Session session) => instant.InZone(session.School ?? session.Of.Pattern.Zone).TimeOfDay;
+
+    private static string Minutes(int minutes) => minutes == 0 ? "0 min" : Wording.Amount(minutes);
+}

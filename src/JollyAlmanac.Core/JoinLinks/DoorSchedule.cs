@@ -1,0 +1,169 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.Series;
+using NodaTime;
+
+namespace JollyAlmanac.Core.JoinLinks;
+
+/// <summary>What a visitor finds at a short address.</summary>
+public enum DoorState
+{
+    /// <summary>The link is withdrawn.</summary>
+    Withdrawn,
+    /// <summary>One may enter.</summary>
+    Open,
+    /// <summary>A session of today is to come.</summary>
+    OpensLater,
+    /// <summary>The session goes on, the door is shut to late-comers.</summary>
+    ShutToLateComers,
+    /// <summary>Somebody shut it by hand.</summary>
+    ShutByHand,
+    /// <summary>Today's last session has ended.</summary>
+    Over,
+    /// <summary>Today's session is cancelled.</summary>
+    Cancelled,
+    /// <summary>Nothing is scheduled today.</summary>
+    NothingScheduled,
+}
+
+/// <summary>The state of a door at an instant.</summary>
+/// <param name="State">What a visitor finds.</param>
+/// <param name="Session">The session it is about: going on, cancelled, over, or next today; null where there is none.</param>
+/// <param name="Open">The windows that are open; several where sessions overlap on one link.</param>
+/// <param name="Next">The next held session after <paramref name="Session"/>.</param>
+/// <param name="Changes">When the answer may change by itself; null for never.</param>
+/// <param name="IsByHand">It is so because somebody opened or shut it by hand.</param>
+public sealed record Door(DoorState State, Session? Session, ImmutableArray<EntryWindow> Open, Session? Next, Instant? Changes, bool IsByHand = false)
+{
+    /// <summary>Whether one may enter.</summary>
+    public bool IsOpen => State == DoorState.Open;
+}
+
+/// <summary>
+/// All windows of a link, laid out once; then any instant is answered by one pass over them. A session that was moved or
+/// cancelled after somebody held its door open takes that hand with it.
+/// </summary>
+public sealed class DoorSchedule
+{
+    private readonly EntryWindow[] windows;
+    private readonly Session[] cancelled;
+    private readonly DateTimeZone zone;
+    private readonly DoorHand? hand;
+    private readonly bool isAlways, isWithdrawn;
+
+    /// <summary>Lays out the windows.</summary>
+    /// <param name="link">The link.</param>
+    /// <param name="sessions">All sessions that are joined by it, of every series, told or not, in any order.</param>
+    /// <param name="zone">The school's zone: where its days begin.</param>
+    public DoorSchedule(JoinLink link, IEnumerable<Session> sessions, DateTimeZone zone)
+    {
+        var told = sessions.Where(session => session.IsTold).ToList();
+        windows = [.. told.Where(session => session.IsHeld).Select(session => (session.Change?.Entry ?? link.Entry).WindowOf(session)).OrderBy(window => window.Starts).ThenBy(window => window.Opens)];
+        cancelled = [.. told.Where(session => session.IsCancelled).OrderBy(session => session.StartsAt)];
+        this.zone = zone;
+        (isAlways, isWithdrawn) = (link.Entry is EntryRule.Always, link.WithdrawnAt is not null);
+        hand = Bound(link.Hand);
+    }
+
+    /// <summary>The windows of held sessions, by start.</summary>
+    public IReadOnlyList<EntryWindow> Windows => windows;
+
+    /// <summary>The held sessions, by start.</summary>
+    public IEnumerable<Session> Held => windows.Select(window => window.Session);
+
+    /// <summary>The state at an instant.</summary>
+    public Door At(Instant now)
+    {
+        if (isWithdrawn) return new Door(DoorState.Withdrawn, null, [], null, null);
+        var opensNext = (Instant?)null;
+        Session? on = null, next = null, over = null;
+        ImmutableArray<EntryWindow>.Builder? open = null;
+        Instant? shutsNext = null;
+        foreach (ref readonly var window in windows.AsSpan())
+        {
+            if (window.Opens > now && (opensNext is null || window.Opens < opensNext)) opensNext = window.Opens;
+            if (window.Holds(now))
+            {
+                (open ??= ImmutableArray.CreateBuilder<EntryWindow>()).Add(window);
+                if (shutsNext is null || window.Shuts < shutsNext) shutsNext = window.Shuts;
+            }
+
+            if (window.Ends <= now) over = window.Session;
+            else if (window.Opens <= now || window.Starts <= now) on ??= window.Session;
+            else next ??= window.Session;
+        }
+
+        if (hand is not null && hand.From <= now && now < hand.Until)
+            return hand.IsOpen
+                ? new Door(DoorState.Open, on ?? next, open?.ToImmutable() ?? [], on is null ? Other(next) : next, Min(hand.Until, opensNext), IsByHand: true)
+                : new Door(DoorState.ShutByHand, on, [], next, hand.Until == Instant.MaxValue ? null : hand.Until, IsByHand: true);
+        if (open is not null || isAlways)
+            return new Door(DoorState.Open, open?[^1].Session ?? on, open?.ToImmutable() ?? [], next, Min(shutsNext, opensNext));
+        if (on is not null) return new Door(DoorState.ShutToLateComers, on, [], next, Min(on.EndsAt, opensNext));
+        return Quiet(now, next, over, opensNext);
+    }
+
+    /// <summary>The last held session that has ended on the day of an instant; null where there is none.</summary>
+    public Session? LastOver(Instant now)
+    {
+        var dawn = zone.AtStartOfDay(now.InZone(zone).Date).ToInstant();
+        return Array.FindLast(windows, window => window.Ends <= now && window.Ends > dawn).Session;
+    }
+
+    /// <summary>The hand that opens the door now: for the session of today until its window ends, or its end once it has begun; without one, for an hour.</summary>
+    public DoorHand OpenedAt(Instant now)
+    {
+        var subject = SubjectAt(now);
+        if (subject is not { } window) return new DoorHand(true, now, isAlways ? Instant.MaxValue : now + Duration.FromHours(1), null, null);
+        return new DoorHand(true, now, now < window.Opens ? window.Shuts : window.Ends, window.Session.Of.Id, window.Session.Original);
+    }
+
+    /// <summary>The hand that shuts the door now: to the end of what is going on, but never over the opening of the next session.</summary>
+    public DoorHand ShutAt(Instant now)
+    {
+        if (isAlways) return new DoorHand(false, now, Instant.MaxValue, null, null);
+        var subject = SubjectAt(now);
+        var until = subject is { } window ? Instant.Max(window.Ends, window.Shuts) : now + Duration.FromHours(1);
+        if (hand is { IsOpen: true } held && held.Until > until) until = held.Until;
+        var next = windows.Where(one => one.Opens > now && !ReferenceEquals(one.Session, subject?.Session)).Select(one => (Instant?)one.Opens).FirstOrDefault();
+        return new DoorHand(false, now, next is { } opens && opens < until ? opens : until, subject?.Session.Of.Id, subject?.Session.Original);
+    }
+
+    // The session going on, or the next one of today.
+    private EntryWindow? SubjectAt(Instant now)
+    {
+        var midnight = zone.AtStartOfDay(now.InZone(zone).Date.PlusDays(1)).ToInstant();
+        foreach (var window in windows)
+            if (window.Ends > now && window.Opens < midnight) return window;
+        return null;
+    }
+
+    private Door Quiet(Instant now, Session? next, Session? over, Instant? opensNext)
+    {
+        var today = now.InZone(zone).Date;
+        var (begins, ends) = (zone.AtStartOfDay(today).ToInstant(), zone.AtStartOfDay(today.PlusDays(1)).ToInstant());
+        var off = Array.Find(cancelled, session => session.EndsAt > now && session.StartsAt < ends);
+        if (off is not null && (next is null || off.StartsAt <= next.StartsAt)) return new Door(DoorState.Cancelled, off, [], next, Min(Min(off.EndsAt, opensNext), ends));
+        if (next is not null && next.StartsAt < ends) return new Door(DoorState.OpensLater, next, [], Other(next), opensNext);
+        if (over is not null && over.EndsAt > begins) return new Door(DoorState.Over, over, [], next, Min(ends, opensNext));
+        var told = next is null ? null : (Instant?)next.StartsAt;
+        if (Array.Find(cancelled, session => session.StartsAt > now) is { } later && (told is null || later.StartsAt < told)) told = later.StartsAt;
+        var dawn = told is { } starts ? zone.AtStartOfDay(starts.InZone(zone).Date).ToInstant() : (Instant?)null;
+        return new Door(DoorState.NothingScheduled, null, [], next, Min(dawn, opensNext));
+    }
+
+    private Session? Other(Session? than)
+    {
+        var at = than is null ? -1 : Array.FindIndex(windows, window => ReferenceEquals(window.Session, than));
+        return at < 0 || at + 1 >= windows.Length ? null : windows[at + 1].Session;
+    }
+
+    // Held open for a session that is gone or cancelled by now: void. For one that ends earlier now: until then.
+    private DoorHand? Bound(DoorHand? given)
+    {
+        if (given is not { IsOpen: true, Series: { } series, Original: { } original }) return given;
+        var window = Array.Find(windows, one => one.Session.Of.Id == series && one.Session.IsKnownBy(original));
+        return window.Session is null ? null : given with { Until = Instant.Min(given.Until, window.Ends) };
+    }
+
+    private static Instant? Min(Instant? one, Instant? other) => one is null ? other : other is null ? one : Instant.Min(one.Value, other.Value);
+}

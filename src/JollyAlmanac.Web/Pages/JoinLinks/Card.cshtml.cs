@@ -1,0 +1,23 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.JoinLinks;
+
+/// <summary>The join card of a link: ready to be pasted elsewhere, and to be printed.</summary>
+[ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
+public sealed class CardModel(JoinCards cards, Visit visit) : PageModel
+{
+    public KeptCard Kept { get; private set; } = null!;
+
+    public IActionResult OnGet(string code, CardParts[]? part)
+    {
+        var outcome = cards.Of(visit.Viewer, new JoinCode(code), visit.Root, (part ?? []).Aggregate(CardParts.None, (all, one) => all | one));
+        if (outcome is not Outcome<KeptCard>.Done { Value: var kept }) return Answers.Of(outcome);
+        Kept = kept;
+        return Page();
+    }
+}

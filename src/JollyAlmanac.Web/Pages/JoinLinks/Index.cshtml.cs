@@ -1,0 +1,105 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using NodaTime;
+using NodaTime.Text;
+
+namespace JollyAlmanac.Web.Pages.JoinLinks;
+
+/// <summary>The switchboard: every link one works with, and all that is done to a door.</summary>
+public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, WorkDoor workDoor, TestLink testLink, MendLink mendLink, Doors doors, Visit visit) : PageModel
+{
+    public Board Board { get; private set; } = null!;
+
+    /// <summary>What was refused, to be said above the board.</summary>
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    /// <summary>Renewing was held back because people are inside.</summary>
+    public bool AsksSure { get; private set; }
+
+    public IActionResult OnGet(string? code, string? day)
+    {
+        LocalDate? date = null;
+        if (day is not null)
+        {
+            if (LocalDatePattern.Iso.Parse(day) is not { Success: true, Value: { Year: >= 1950 and <= 2150 } parsed }) return NotFound();
+            date = parsed;
+        }
+
+        if (switchboard.At(visit.Viewer, date, code is null ? null : new JoinCode(code)) is not { } board) return code is null ? StatusCode(StatusCodes.Status403Forbidden) : NotFound();
+        Board = board;
+        return Page();
+    }
+
+    /// <summary>Enters the room of a link as host, at any time.</summary>
+    public IActionResult OnGetEnter(string code, string? session)
+    {
+        var outcome = doors.EnterAsHost(new JoinCode(code), visit.Viewer, session, visit.Person?.Name ?? "");
+        return outcome switch
+        {
+            Outcome<Uri>.Done done => Redirect(done.Value.AbsoluteUri),
+            Outcome<Uri>.Refused refused => Refused(code, refused.Problems),
+            _ => Answers.Of(outcome),
+        };
+    }
+
+    /// <param name="code">The link.</param>
+    /// <param name="act">What to do.</param>
+    /// <param name="version">The version that the button was made from.</param>
+    /// <param name="session">For a guest link: the key of its session.</param>
+    /// <param name="guest">The guest link to end.</param>
+    /// <param name="remedy">The key of the remedy to apply.</param>
+    /// <param name="checklist">The lines of the room checklist.</param>
+    /// <param name="back">The page to go back to, one of the almanac's own.</param>
+    /// <param name="cancellation">Ends a test that nobody waits for.</param>
+    public async Task<IActionResult> OnPostAsync(string? code, string? act, int version, string? session, long guest, string? remedy, string? checklist, string? back, CancellationToken cancellation)
+    {
+        var (viewer, link) = (visit.Viewer, new JoinCode(code ?? ""));
+        switch (act)
+        {
+            case "open": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.Open, version));
+            case "shut": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.Shut, version));
+            case "by-rule": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.ByRule, version));
+            case "renew": return Said(code, back, keepLinks.Renew(viewer, link, sure: false, version), kept => $"{kept.Name} leads to a new room now. Its short address is the same.");
+            case "renew-sure": return Said(code, back, keepLinks.Renew(viewer, link, sure: true, version), kept => $"{kept.Name} leads to a new room now. Its short address is the same.");
+            case "withdraw": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, true, version), kept => $"{kept.Name} is withdrawn: its short address leads nowhere now. It can be put back.");
+            case "put-back": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, false, version), kept => $"{kept.Name} is back.");
+            case "test": return Said(code, back, await testLink.Do(viewer, link, cancellation));
+            case "mend": return Said(code, back, await mendLink.Do(viewer, link, remedy ?? "", version, cancellation));
+            case "guest": return Said(code, back, workDoor.MakeGuest(viewer, link, session), made => "The guest link is made. It stands below, ready to be copied, and dies with its session.");
+            case "end-guest": return Said(code, back, workDoor.EndGuest(viewer, link, guest), _ => "The guest link is ended.");
+            case "checklist": return Said(code, back, keepLinks.SetChecklist(viewer, checklist), count => "The room checklist is saved.");
+            default: return BadRequest();
+        }
+    }
+
+    private IActionResult Said(string? code, string? back, Outcome<string> outcome) => Said(code, back, outcome, said => said);
+
+    private IActionResult Said<T>(string? code, string? back, Outcome<T> outcome, Func<T, string> say)
+    {
+        switch (outcome)
+        {
+            case Outcome<T>.Done done:
+                TempData[Answers.Said] = say(done.Value);
+                return LocalRedirect(back is { Length: > 1 } && Url.IsLocalUrl(back) ? back : code is null ? "/join-links" : $"/join-links/{code}");
+            case Outcome<T>.Refused refused:
+                AsksSure = refused.Problems.Any(problem => problem.Field == "Sure");
+                return Refused(code, refused.Problems);
+            case Outcome<T>.Stale stale:
+                return Refused(code, [new Problem("", $"{(stale.By is { } by ? by.Who : "Somebody")} changed this link while you were here. Below is how it stands now; do it again if you still want it.")], StatusCodes.Status409Conflict);
+            default:
+                return Answers.Of(outcome);
+        }
+    }
+
+    private IActionResult Refused(string? code, IReadOnlyList<Problem> problems, int status = StatusCodes.Status422UnprocessableEntity)
+    {
+        Problems = problems;
+        var page = OnGet(code, null);
+        if (page is PageResult) Response.StatusCode = status;
+        return page;
+    }
+}
