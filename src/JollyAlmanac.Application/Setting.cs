@@ -1,6 +1,7 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Storage;
+using NodaTime;
 
 namespace JollyAlmanac.Application;
 
@@ -19,6 +20,9 @@ internal sealed record Setting(School School, Calendar Calendar, IReadOnlyList<G
         var level = AccessRules.LevelOf(viewer, grants);
         return level == AccessLevel.None ? null : new Setting(school, calendar, grants, level);
     }
+
+    /// <summary>The school's date now.</summary>
+    public LocalDate Today(IClock clock) => clock.GetCurrentInstant().InZone(School.Time.Zone).Date;
 
     public bool May(Deed deed, bool own = false) => AccessRules.May(deed, Level, own);
 }

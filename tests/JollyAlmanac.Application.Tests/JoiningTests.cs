@@ -1,5 +1,6 @@
 using System.Net;
 using System.Net.Sockets;
+using DbUp;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
@@ -10,6 +11,8 @@ using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.StandIns.Rooms;
+using JollyAlmanac.Storage;
+using Microsoft.Data.Sqlite;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Tests;
@@ -410,6 +413,39 @@ public sealed class JoiningTests : IDisposable
     {
         using var probe = new HttpLinkProbe((_, _) => throw new SocketException());
         Assert.Contains("does not answer", await probe.Ask(new Uri("https://rooms.skerry.example/9a"), Stop), StringComparison.Ordinal);
+    }
+
+    // A school of the first version, with a link that was pasted then: its address and room outlast the step to the next.
+    [Fact]
+    public void A_link_of_the_first_version_keeps_its_address_and_room()
+    {
+        var directory = System.IO.Directory.CreateTempSubdirectory("almanac-upgrade-").FullName;
+        var path = $"Data Source={Path.Combine(directory, AlmanacDatabase.FileName)}";
+        Assert.True(DeployChanges.To.SqliteDatabase(path).WithScriptsEmbeddedInAssembly(typeof(AlmanacDatabase).Assembly, name => name.StartsWith("0001", StringComparison.Ordinal)).WithVariablesDisabled().Build().PerformUpgrade().Successful);
+        using (var connection = new SqliteConnection(path))
+        {
+            connection.Open();
+            using var command = connection.CreateCommand();
+            command.CommandText =
+                """
+                insert into people (id, name, email, role, stamp, made_at) values (1, 'Orla', 'orla@skerry.example', 'teacher', 'x', 0);
+                insert into calendars (id, kind, title, slug, description, mark_colour, mark_shape, zone, owner_id, version, revision, changed_at) values (1, 'class', 'Tidepool', 'tidepool', '', 'juniper', 'disc', 'America/Halifax', 1, 1, 1, 0);
+                insert into join_links (id, calendar_id, name, code, version, made_by, made_at, changed_at) values (1, 1, 'Room', 'room-34679', 1, 1, 0, 0);
+                insert into join_targets (link_id, address, host, set_by, set_at) values (1, 'https://rooms.skerry.example/9a', 'rooms.skerry.example', 1, 0);
+                """;
+            command.ExecuteNonQuery();
+        }
+
+        AlmanacDatabase.Open(directory).Read(stores =>
+        {
+            var link = stores.JoinLinks.Find(new JoinCode("room-34679"))!;
+            Assert.Equal((EntryRule.Usual, EntryAudience.Anyone, "rooms.skerry.example"), (link.Entry, link.Audience, link.Target.Host));
+            Assert.Equal("https://rooms.skerry.example/9a", stores.JoinLinks.TargetOf(link.Id).Address.AbsoluteUri);
+            return true;
+        });
+        Assert.Single(System.IO.Directory.GetFiles(Path.Combine(directory, "before-upgrade")));
+        SqliteConnection.ClearAllPools();
+        System.IO.Directory.Delete(directory, recursive: true);
     }
 
     private static AtDoor Visitor => new(Viewer.Visitor);

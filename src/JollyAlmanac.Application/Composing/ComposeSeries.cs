@@ -61,7 +61,7 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         var found = Find(stores, viewer, slug, id);
         if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) }) return As<SeriesPreview>(found);
         var entry = new Entry();
-        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored));
+        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored), setting.Today(clock));
         if (draft is null) return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], setting.School.Time, "", []));
         var plan = Planner.PlanOf(Make(draft, setting, stored, viewer, draft.Link), setting.School.Time);
         ImmutableArray<Term> terms = [.. setting.School.Time.Terms.Where(term => plan.Sessions.Any(session => term.Holds(session.Start.Date)))];
@@ -117,7 +117,7 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         var found = Find(stores, viewer, slug, id);
         if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) } || viewer.Person is not { } person) return As<Series>(found);
         var calendar = setting.Calendar.Id;
-        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, calendar, stored));
+        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, calendar, stored), setting.Today(clock));
         if (draft is null || !entry.IsGood) return new Outcome<Series>.Refused(entry.Problems);
         if (stored is not null && stored.Version != input.Version)
             return new Outcome<Series>.Stale(stores.History.Newest(HistorySubject.Series, calendar, stored.Id.Value));

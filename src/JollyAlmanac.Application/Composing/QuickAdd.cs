@@ -112,7 +112,7 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
             if (problems.Count == 0)
             {
                 var entry = new Entry();
-                var draft = SeriesReader.Read(entry, input, setting.School.Time, calendar!.Zone, []);
+                var draft = SeriesReader.Read(entry, input, setting.School.Time, calendar!.Zone, [], setting.Today(clock));
                 problems.AddRange(entry.Problems.Select(problem => problem.Message));
                 if (draft is not null)
                 {

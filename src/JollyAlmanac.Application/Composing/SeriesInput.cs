@@ -126,29 +126,29 @@ internal sealed record SeriesDraft(string Title, string Description, string Plac
 /// <summary>Reads a <see cref="SeriesInput"/>.</summary>
 internal static class SeriesReader
 {
-    /// <summary>The draft, where the entry stays without problems; else null.</summary>
-    public static SeriesDraft? Read(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, IReadOnlyList<JoinLink> links)
+    /// <summary>The draft, where the entry stays without problems; else null. Days without a year lie near its first day, the school's terms, or else today.</summary>
+    public static SeriesDraft? Read(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, IReadOnlyList<JoinLink> links, LocalDate today)
     {
         var title = entry.Line("Title", input.Title, "The title", SeriesInput.LongestTitle, needed: true);
         var description = entry.Lines("Description", input.Description, "The description", 5000);
         var place = entry.Line("Place", input.Place, "The place", 200, needed: false);
-        var pattern = ReadPattern(entry, input, school, zone);
+        var pattern = ReadPattern(entry, input, school, zone, today);
         var label = entry.Line("NumberLabel", input.NumberLabel, "What sessions are counted as", 60, needed: false);
         var link = ReadLink(entry, input, links, title);
         return entry.IsGood ? new SeriesDraft(title, description, place, pattern!, label, link.Existing, link.New) : null;
     }
 
-    private static MeetingPattern? ReadPattern(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone)
+    private static MeetingPattern? ReadPattern(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, LocalDate today)
     {
         var ownZone = string.IsNullOrWhiteSpace(input.Zone) ? zone : DateTimeZoneProviders.Tzdb.GetZoneOrNull(input.Zone.Trim());
         if (ownZone is null) entry.Wrong("Zone", $"“{input.Zone}” is no zone of the IANA database. Choose one from the list, like America/Halifax.");
         var time = ReadTime(entry, input, school);
         var isListed = input.Meets == "dates";
         var from = isListed ? null : entry.Day("From", input.From, "The first day");
-        var repeat = ReadRepeat(entry, input, school, from);
+        var repeat = ReadRepeat(entry, input, school, from, today);
         if (repeat is Repeat.OnDates listed) from = listed.Dates[0];
         var extent = isListed ? new Extent.Open() : ReadExtent(entry, input, school, from);
-        var extra = ReadExtra(entry, input, school, time, from);
+        var extra = ReadExtra(entry, input, school, time, from ?? today);
         var policy = NoClassPolicy.LeaveOut;
         if (!string.IsNullOrEmpty(input.NoClass) && (!Enum.TryParse(input.NoClass, ignoreCase: true, out policy) || !Enum.IsDefined(policy))) entry.Wrong("NoClass", "Choose what becomes of sessions on no-class days.");
         return ownZone is null || repeat is null || time is null || from is null || extent is null || extra is null
@@ -156,7 +156,7 @@ internal static class SeriesReader
             : new MeetingPattern(repeat, time, ownZone, from.Value, extent) { NoClass = policy, Extra = extra.Value };
     }
 
-    private static Repeat? ReadRepeat(Entry entry, SeriesInput input, SchoolTime school, LocalDate? from)
+    private static Repeat? ReadRepeat(Entry entry, SeriesInput input, SchoolTime school, LocalDate? from, LocalDate today)
     {
         switch (input.Meets)
         {
@@ -171,7 +171,7 @@ internal static class SeriesReader
                 if (names.IsEmpty) entry.Wrong("CycleDays", "No cycle day is chosen. Choose the days of the cycle the class meets on.");
                 return names.IsEmpty ? null : new Repeat.OnCycleDays(names);
             case "dates":
-                return ReadDates(entry, input, school, from);
+                return ReadDates(entry, input, school, from, today);
             case "rule":
                 var (rule, reason) = RuleText.Parse(input.Rule?.Trim() ?? "");
                 if (rule is null) entry.Wrong("Rule", string.IsNullOrWhiteSpace(input.Rule) ? "The rule is missing. Write one like FREQ=MONTHLY;BYDAY=1MO." : reason!);
@@ -188,9 +188,9 @@ internal static class SeriesReader
         }
     }
 
-    private static Repeat.OnDates? ReadDates(Entry entry, SeriesInput input, SchoolTime school, LocalDate? from)
+    private static Repeat.OnDates? ReadDates(Entry entry, SeriesInput input, SchoolTime school, LocalDate? from, LocalDate today)
     {
-        var near = from ?? school.Terms.Select(term => (LocalDate?)term.First).LastOrDefault() ?? new LocalDate(2026, 9, 1);
+        var near = from ?? school.Terms.Select(term => (LocalDate?)term.First).LastOrDefault() ?? today;
         var dates = new SortedSet<LocalDate>();
         foreach (var text in Split(input.Dates))
         {
@@ -204,12 +204,12 @@ internal static class SeriesReader
         return dates.Count == 0 || entry.Has("Dates") ? null : new Repeat.OnDates([.. dates]);
     }
 
-    private static ImmutableArray<ExtraSession>? ReadExtra(Entry entry, SeriesInput input, SchoolTime school, SessionTime? time, LocalDate? from)
+    private static ImmutableArray<ExtraSession>? ReadExtra(Entry entry, SeriesInput input, SchoolTime school, SessionTime? time, LocalDate from)
     {
         var extra = new List<ExtraSession>();
         foreach (var line in (input.Extra ?? "").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(101))
         {
-            var reading = QuickEntry.Read(line.Replace(" all day", " all-day", StringComparison.Ordinal), school, from ?? new LocalDate(2026, 9, 1));
+            var reading = QuickEntry.Read(line.Replace(" all day", " all-day", StringComparison.Ordinal), school, from);
             var hasTime = reading.Parts.Any(part => part.Field == QuickField.Time);
             if (reading.From is not { } day || (hasTime && reading.Time is null) || reading.Title.Length > 0) entry.Wrong("Extra", $"“{line}” is no day with a time. Write it like Sat 14 Nov 9:00-9:50.");
             else if ((reading.Time ?? time) is { } meets) extra.Add(new ExtraSession(day, meets));

@@ -43,7 +43,8 @@ public sealed class MendLink(AlmanacDatabase database, IClock clock, RoomProvide
         remedy.Kind switch
         {
             RemedyKind.Test => await testLink.Do(viewer, code, cancellation),
-            RemedyKind.Renew => Said(keepLinks.Renew(viewer, code, sure: true, version), remedy),
+            // Who is inside is told of first, as when it is renewed by hand.
+            RemedyKind.Renew => Said(keepLinks.Renew(viewer, code, sure: false, version), remedy),
             RemedyKind.OpenSessionLater => OpenLater(viewer, door, remedy),
             RemedyKind.OwnLink => OwnLink(viewer, door, remedy),
             RemedyKind.TakeOut => TakeOut(viewer, code, remedy),

@@ -9,13 +9,13 @@ internal static class SchoolTimeReader
 {
     private const int MostRows = 400;
 
-    /// <summary>The school's time, where the entry stays without problems; else null.</summary>
-    public static SchoolTime? Read(Entry entry, SchoolTimeInput input, SchoolTime stored, IReadOnlySet<TermId> inUse)
+    /// <summary>The school's time, where the entry stays without problems; else null. Days without a year lie near its terms, or else today.</summary>
+    public static SchoolTime? Read(Entry entry, SchoolTimeInput input, SchoolTime stored, IReadOnlySet<TermId> inUse, LocalDate today)
     {
         var terms = ReadTerms(entry, input, stored, inUse);
-        var noClass = ReadNoClass(entry, input, terms);
+        var noClass = ReadNoClass(entry, input, terms, today);
         var bells = ReadBells(entry, "Bells", input.Bells ?? new BellsRow(), isRegular: true) ?? BellSchedule.None;
-        var (others, shortened) = ReadOthers(entry, input, terms);
+        var (others, shortened) = ReadOthers(entry, input, terms, today);
         var cycle = ReadCycle(entry, input);
         return entry.IsGood ? new SchoolTime(stored.Zone, stored.FirstDayOfWeek, terms, noClass, bells, cycle, others, shortened) : null;
     }
@@ -49,7 +49,7 @@ internal static class SchoolTimeReader
         return terms;
     }
 
-    private static List<NoClassDay> ReadNoClass(Entry entry, SchoolTimeInput input, List<Term> terms)
+    private static List<NoClassDay> ReadNoClass(Entry entry, SchoolTimeInput input, List<Term> terms, LocalDate today)
     {
         var days = new List<NoClassDay>();
         var rows = (input.NoClass ?? []).Take(MostRows).ToList();
@@ -64,7 +64,7 @@ internal static class SchoolTimeReader
             Add(field, new NoClassDay(first, last, name, kind));
         }
 
-        var (pasted, problems) = NoClassList.Read((input.Pasted ?? "").ReplaceLineEndings("\n"), terms.Count > 0 ? terms.MaxBy(term => term.First)!.First : new LocalDate(2026, 9, 1));
+        var (pasted, problems) = NoClassList.Read((input.Pasted ?? "").ReplaceLineEndings("\n"), terms.Count > 0 ? terms.MaxBy(term => term.First)!.First : today);
         foreach (var problem in problems) entry.Wrong("Pasted", problem);
         foreach (var day in pasted) Add("Pasted", day with { Name = entry.Line("Pasted", day.Name, "The day's name", 80, needed: true) });
         return days;
@@ -104,7 +104,7 @@ internal static class SchoolTimeReader
         return new BellSchedule(name, [.. periods.OrderBy(period => period.Start)]);
     }
 
-    private static (List<BellSchedule>, List<ShortenedDay>) ReadOthers(Entry entry, SchoolTimeInput input, List<Term> terms)
+    private static (List<BellSchedule>, List<ShortenedDay>) ReadOthers(Entry entry, SchoolTimeInput input, List<Term> terms, LocalDate today)
     {
         var (others, days) = (new List<BellSchedule>(), new List<ShortenedDay>());
         var rows = (input.Others ?? []).Take(20).ToList();
@@ -117,7 +117,7 @@ internal static class SchoolTimeReader
             others.Add(bells);
             foreach (var text in (row.Days ?? "").Split(['\n', ','], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(MostRows))
             {
-                if (DayText.Read(text, terms.Count > 0 ? terms[0].First : new LocalDate(2026, 9, 1)) is not { } day) entry.Wrong(field, $"“{text}” is no day that the almanac can read. Write it like 25 Sep 2026.");
+                if (DayText.Read(text, terms.Count > 0 ? terms[0].First : today) is not { } day) entry.Wrong(field, $"“{text}” is no day that the almanac can read. Write it like 25 Sep 2026.");
                 else if (days.Exists(one => one.Day == day)) entry.Wrong(field, $"{Wording.WithYear(day)} has other bells already.");
                 else days.Add(new ShortenedDay(day, bells.Name));
             }

@@ -82,7 +82,7 @@ public sealed class SetSchoolTime(AlmanacDatabase database, IClock clock)
         if (viewer.Role != SchoolRole.Coordinator) return new Outcome<SchoolTimePreview>.NotAllowed();
         if (stores.School.Find() is not { } school) return new Outcome<SchoolTimePreview>.NotFound();
         var entry = new Entry();
-        var time = SchoolTimeReader.Read(entry, input, school.Time, stores.School.TermsInUse());
+        var time = SchoolTimeReader.Read(entry, input, school.Time, stores.School.TermsInUse(), clock.GetCurrentInstant().InZone(school.Time.Zone).Date);
         if (time is null) return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview(entry.Problems, null, ImmutableDictionary<SeriesId, string>.Empty, []));
         var series = stores.Series.All().SelectMany(group => group).ToList();
         var titles = stores.Calendars.All().ToDictionary(calendar => calendar.Id, calendar => calendar.Title);
@@ -96,7 +96,7 @@ public sealed class SetSchoolTime(AlmanacDatabase database, IClock clock)
         if (viewer is not { Role: SchoolRole.Coordinator, Person: { } person }) return new Outcome<School>.NotAllowed();
         if (stores.School.Find() is not { } school) return new Outcome<School>.NotFound();
         var entry = new Entry();
-        var time = SchoolTimeReader.Read(entry, input, school.Time, stores.School.TermsInUse());
+        var time = SchoolTimeReader.Read(entry, input, school.Time, stores.School.TermsInUse(), clock.GetCurrentInstant().InZone(school.Time.Zone).Date);
         if (time is null) return new Outcome<School>.Refused(entry.Problems);
         return Keep(stores, person, school, time, input.Revision);
     }, outcome => outcome.IsDone);
