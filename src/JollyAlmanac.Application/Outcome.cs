@@ -16,6 +16,16 @@ public abstract record Outcome<T>
     /// <summary>Whether it was done; only then is anything kept.</summary>
     public bool IsDone => this is Done;
 
+    /// <summary>The same outcome, with what is made of the value where it was done.</summary>
+    public Outcome<TOther> Select<TOther>(Func<T, TOther> make) => this switch
+    {
+        Done done => new Outcome<TOther>.Done(make(done.Value)),
+        Refused refused => new Outcome<TOther>.Refused(refused.Problems),
+        NotAllowed => new Outcome<TOther>.NotAllowed(),
+        Stale stale => new Outcome<TOther>.Stale(stale.By),
+        _ => new Outcome<TOther>.NotFound(),
+    };
+
     /// <summary>Done and kept.</summary>
     public sealed record Done(T Value) : Outcome<T>;
 

@@ -53,6 +53,9 @@ public sealed class JoinLinkStore
     /// <summary>All links by name, those withdrawn too.</summary>
     public IReadOnlyList<JoinLink> All() => Query("", null);
 
+    /// <summary>The links of those ids by name, those withdrawn too.</summary>
+    public IReadOnlyList<JoinLink> Of(IReadOnlyCollection<JoinLinkId> ids) => ids.Count == 0 ? [] : Query("where l.id in @ids", new { ids = ids.Select(id => id.Value).ToArray() });
+
     /// <summary>The link of that id.</summary>
     public JoinLink Get(JoinLinkId id) => Query("where l.id = @id", new { id = id.Value }).Single();
 
@@ -101,12 +104,12 @@ public sealed class JoinLinkStore
     public JoinLink Add(JoinLink link, JoinTarget target, PersonId by, Instant now)
     {
         var id = connection.ExecuteScalar<long>(
-            "insert into join_links (calendar_id, name, code, version, made_by, made_at, changed_at) values (@calendar, @name, @code, 1, @by, @at, @at) returning id",
+            "insert into join_links (calendar_id, name, code, version, made_by, made_at, changed_at) values (@calendar, @name, @code, 0, @by, @at, @at) returning id",
             new { calendar = link.Calendar.Value, name = link.Name, code = link.Code.Value, by = by.Value, at = now.ToUnixTimeMilliseconds() });
         connection.Execute("insert into join_codes (code, link_id) values (@code, @id)", new { code = link.Code.Value, id });
         AddTarget(new JoinLinkId(id), target, by, now);
-        Change(link with { Id = new JoinLinkId(id) }, 1, now);
-        connection.Execute("update join_links set version = 1 where id = @id", new { id });
+        // Its own facts come as its first change, which makes its version 1.
+        Change(link with { Id = new JoinLinkId(id) }, 0, now);
         return Get(new JoinLinkId(id));
     }
 

@@ -53,6 +53,8 @@ public sealed record OpenSession(
 /// <summary>Changes one session of a series, or it and the later ones, or every one.</summary>
 public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
 {
+    private static readonly LocalDateTimePattern Pattern = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm");
+
     private sealed record Found(Setting Setting, Series Series, Plan Plan, Session Session);
 
     /// <summary>Opens a session, with what each scope of the input would do.</summary>
@@ -67,7 +69,7 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
             new(school, found.Session, problems, choices, told, materials, links, stores.JoinLinks.Attendance(found.Series.Id, found.Session.Original));
         if (string.IsNullOrEmpty(input.Do)) return new Outcome<OpenSession>.Done(Opened([], [], []));
         var entry = new Entry();
-        var edit = ReadEdit(entry, input, found, school, () => SeriesReader.LinksFor(stores, viewer, found.Setting.Calendar.Id, found.Series));
+        var edit = ReadEdit(entry, input, found, school, () => links);
         if (edit is null) return new Outcome<OpenSession>.Done(Opened(entry.Problems, [], []));
         var choices = Enum.GetValues<ChangeScope>().Select(scope => Weigh(found, edit, scope, school)).ToList();
         return new Outcome<OpenSession>.Done(Opened([], choices, [.. Told(stores, found, edit, school)]));
@@ -268,9 +270,12 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         return TryRead(original, out var at) && plan.Find(at) is { } session ? (new Found(setting, series, plan, session), null) : (null, new Outcome<T>.NotFound());
     }
 
+    /// <summary>How a session's original start stands in addresses and forms.</summary>
+    internal static string Text(LocalDateTime original) => Pattern.Format(original);
+
     private static bool TryRead(string? text, out LocalDateTime time)
     {
-        var parsed = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(text ?? "");
+        var parsed = Pattern.Parse(text ?? "");
         time = parsed.Success ? parsed.Value : default;
         return parsed.Success;
     }

@@ -96,19 +96,10 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         if (database.Read(stores => Find(stores, viewer, slug, id)) is var allowed and not Outcome<(Setting, Series?)>.Done) return As<Series>(allowed);
         var entry = new Entry();
         var added = new MaterialReader(vault, limit).Read(entry, materials);
-        if (input.Link != "room" || rooms.Provider is not { } provider) return database.Write(stores => Save(stores, viewer, slug, id, input, materials, added, entry), outcome => outcome.IsDone);
-        try
-        {
-            // A provider may be slow as well; where nothing is kept, its room goes again.
-            var made = provider.Make(string.IsNullOrWhiteSpace(input.LinkName) ? input.Title ?? "" : input.LinkName);
-            var outcome = database.Write(stores => Save(stores, viewer, slug, id, input, materials, added, entry, KeepLinks.TargetOf(made, provider.Name)), kept => kept.IsDone);
-            if (!outcome.IsDone) provider.Retire(made.Key);
-            return outcome;
-        }
-        catch (RoomProviderException failure)
-        {
-            return new Outcome<Series>.Refused([new Problem("Link", failure.Message)]);
-        }
+        Outcome<Series> Write(JoinTarget? room) => database.Write(stores => Save(stores, viewer, slug, id, input, materials, added, entry, room), outcome => outcome.IsDone);
+        return input.Link == "room" && rooms.Provider is not null
+            ? rooms.WithRoom(string.IsNullOrWhiteSpace(input.LinkName) ? input.Title ?? "" : input.LinkName, "Link", Write)
+            : Write(null);
     }
 
     internal Outcome<Series> Save(
@@ -128,7 +119,7 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
             if (!setting.May(Deed.KeepJoinLinks)) return new Outcome<Series>.Refused([new Problem("Link", "A new join link is for the calendar's editors to make. Choose one from the list, or ask one of them.")]);
             target ??= room;
             if (target is null) return new Outcome<Series>.Refused([new Problem("Link", "There is no provider here that makes rooms. Paste the address of one.")]);
-            var reach = room is not null && rooms.Provider?.ReachDays is { } days ? new LinkReach.Days(days) : (LinkReach)new LinkReach.Unlimited();
+            var reach = room is null ? new LinkReach.Unlimited() : rooms.Reach;
             var made = stores.JoinLinks.Add(KeepLinks.Fresh(calendar, name) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target, person, now);
             KeepLinks.Note(stores, made, person, now, "AddJoinLink", $"made the join link {name}");
             link = made.Id;

@@ -28,8 +28,7 @@ public enum Passage
 /// <summary>Who stands at a door.</summary>
 /// <param name="Viewer">Who they are.</param>
 /// <param name="Word">The proof that they gave the entry word before; null for none.</param>
-/// <param name="Guest">The token of a guest link; null for none.</param>
-public sealed record AtDoor(Viewer Viewer, string? Word = null, string? Guest = null);
+public sealed record AtDoor(Viewer Viewer, string? Word = null);
 
 /// <summary>A session as a door speaks of it.</summary>
 /// <param name="Session">Where it lies in time.</param>
@@ -94,7 +93,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
 
     /// <summary>What stands at a guest link: the door of its one session; null where nothing does.</summary>
     public ShortAddress? AtGuest(string token, Viewer viewer) =>
-        Guest(token) is var (_, door, schedule) ? Show(door, schedule, new AtDoor(viewer, Guest: token), isGuest: true) : null;
+        Guest(token) is var (door, schedule) ? Show(door, schedule, new AtDoor(viewer), isGuest: true) : null;
 
     /// <summary>
     /// When the answer at a short address to somebody unknown may change by itself, and what it depends on: the same text means the
@@ -116,7 +115,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
 
     /// <summary>Goes through the door of a guest link.</summary>
     public Entrance? EnterAsGuest(string token, Viewer viewer) =>
-        Guest(token) is var (_, door, schedule) ? Enter(door, schedule, new AtDoor(viewer, Guest: token), null, isGuest: true) : null;
+        Guest(token) is var (door, schedule) ? Enter(door, schedule, new AtDoor(viewer), null, isGuest: true) : null;
 
     /// <summary>Enters as host, at any time.</summary>
     /// <param name="code">The short address.</param>
@@ -180,14 +179,14 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
 
     private sealed record AllDoors(long Writes, IReadOnlyList<LinkDoor> Doors);
 
-    private (GuestLink Guest, LinkDoor Door, DoorSchedule Schedule)? Guest(string token)
+    private (LinkDoor Door, DoorSchedule Schedule)? Guest(string token)
     {
         if (token.Length != Secrets.TokenLength) return null;
-        var guest = database.Read(stores => stores.JoinLinks.FindGuest(Secrets.HashOf(token)) is { IsRevoked: false } found ? ((GuestLink Guest, JoinCode Code)?)(found, stores.JoinLinks.Get(found.Link).Code) : null);
-        if (guest is not { } one || Find(one.Code) is not { } door) return null;
+        var found = database.Read(stores => stores.JoinLinks.FindGuest(Secrets.HashOf(token)) is { IsRevoked: false } one ? ((GuestLink Guest, JoinCode Code)?)(one, stores.JoinLinks.Get(one.Link).Code) : null);
+        if (found is not var (guest, code) || Find(code) is not { } door) return null;
         // The door of that session alone; what other sessions the link has is not the guest's to know.
-        var session = door.Series.Where(series => series.Id == one.Guest.Series).SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions).Where(found => found.IsKnownBy(one.Guest.Original)).Take(1);
-        return (one.Guest, door, new DoorSchedule(door.Link with { Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry }, session, door.School.Time.Zone));
+        var session = door.Series.Where(series => series.Id == guest.Series).SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions).Where(one => one.IsKnownBy(guest.Original)).Take(1);
+        return (door, new DoorSchedule(door.Link with { Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry }, session, door.School.Time.Zone));
     }
 
     private Entrance Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, string? session, bool isGuest)
@@ -213,8 +212,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var (link, own) = (door.Link, door.Link.RenewsAfterEach && session is not null && rooms.Provider is not null);
         if (!own) return database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
         if (database.Read(stores => OwnRoom(stores, link, session!)) is { } there) return there;
-        var made = rooms.Provider!.Make($"{link.Name}, {Wording.WithWeekday(session!.Start.Date)}");
-        var target = KeepLinks.TargetOf(made, rooms.Provider.Name);
+        var target = RoomProviders.Make(rooms.Provider!, $"{link.Name}, {Wording.WithWeekday(session!.Start.Date)}");
         var kept = database.Write(stores =>
         {
             if (OwnRoom(stores, link, session!) is { } faster) return faster;
@@ -222,7 +220,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             return target;
         }, _ => true);
         // Two came at once: the room that lost is not needed.
-        if (kept.Room != target.Room) rooms.Provider.Retire(target.Room);
+        if (kept.Room != target.Room) rooms.Provider!.Retire(target.Room);
         return kept;
     }
 
@@ -246,12 +244,11 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         // What was recorded takes the place of the way in: of the session that has ended today, or whose meeting a host has ended.
         var over = at.State is DoorState.ShutByHand && at.Session is { } ended ? ended : schedule.LastOver(now);
         var recordings = over is null ? [] : database.Read(stores => stores.Materials.Of(over.Of.Calendar)).Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)).ToList();
-        var level = over is null ? AccessLevel.None : AccessRules.LevelOf(visitor.Viewer, door.Users.First(user => user.Calendar.Id == over.Of.Calendar).Grants);
-        bool MayOpen(Material material) => AccessRules.May(Deed.SeeDetails, level) && (material.Audience == MaterialAudience.Anyone || visitor.Viewer.Person is not null);
+        var open = over is null ? [] : Redaction.Show(over, door.LevelOn(over, visitor.Viewer), visitor.Viewer.Person is null ? ShowChoices.Anyone : ShowChoices.SignedIn, recordings, null)?.Materials ?? [];
         var isIn = at.IsOpen && passage == Passage.Free;
         return new ShortAddress(
             door.School, subject is null ? door.Owner : door.CalendarOf(subject), now, door.Link.Code, door.Link.Name, at, About(at.Session), [.. at.Open.Select(window => About(window.Session)!)], About(at.Next), recordings.Count > 0 ? About(over) : null,
-            [.. recordings.Where(MayOpen)], recordings.Count > 0 && !recordings.Exists(MayOpen), passage, door.Link.EntryWord.Length > 0 && passage == Passage.AskSignIn, !isGuest && door.MayHost(visitor.Viewer),
+            open, recordings.Count > 0 && open.IsEmpty, passage, door.Link.EntryWord.Length > 0 && passage == Passage.AskSignIn, !isGuest && door.MayHost(visitor.Viewer),
             !door.Link.ShowsDetails, isIn && door.Link.ShowsDetails ? DetailsOf(door, at.Session) : null, door.Link.Audience == EntryAudience.School, isGuest);
     }
 
@@ -271,12 +268,11 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     // Through the one redaction, as a page of the calendar would show it; to a guest as to somebody who may see outlines.
     private static DoorSession Told(LinkDoor door, Viewer viewer, Session session, bool isGuest)
     {
-        var (calendar, grants) = door.Users.First(user => user.Calendar.Id == session.Of.Calendar);
-        var level = AccessRules.LevelOf(viewer, grants);
+        var level = door.LevelOn(session, viewer);
         var shown = Redaction.Show(session, isGuest && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null);
-        var window = (session.Change?.Entry ?? door.Link.Entry).WindowOf(session);
+        var window = door.Link.WindowOf(session);
         return shown is null or { IsBusyOnly: true }
-            ? new DoorSession(session, calendar.Title, null, "", "", KeyOf(session), window)
+            ? new DoorSession(session, door.CalendarOf(session).Title, null, "", "", KeyOf(session), window)
             : new DoorSession(session, shown.Title, shown.Number, shown.Place, shown.Note, KeyOf(session), window);
     }
 }

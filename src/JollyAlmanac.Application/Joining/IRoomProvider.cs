@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using JollyAlmanac.Core.JoinLinks;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Joining;
@@ -95,4 +96,37 @@ public sealed record RoomProviders(IRoomProvider? Provider)
 {
     /// <summary>The provider that made a target, or null.</summary>
     internal IRoomProvider? Of(string name) => Provider?.Name == name ? Provider : null;
+
+    /// <summary>How far a room that the provider makes reaches.</summary>
+    internal LinkReach Reach => Provider?.ReachDays is { } days ? new LinkReach.Days(days) : new LinkReach.Unlimited();
+
+    /// <summary>
+    /// Has a room made and keeps it by an act, before whose write lock it is made, as a provider may be slow. Where the act keeps
+    /// nothing, the room goes again.
+    /// </summary>
+    /// <param name="name">What the room is for.</param>
+    /// <param name="field">The form field that is told of where the provider cannot, or there is none.</param>
+    /// <param name="keep">The act.</param>
+    internal Outcome<T> WithRoom<T>(string name, string field, Func<JoinTarget, Outcome<T>> keep)
+    {
+        if (Provider is null) return new Outcome<T>.Refused([new Problem(field, "There is no provider here that makes rooms. Paste the address of one.")]);
+        try
+        {
+            var target = Make(Provider, name);
+            var outcome = keep(target);
+            if (!outcome.IsDone) Provider.Retire(target.Room);
+            return outcome;
+        }
+        catch (RoomProviderException failure)
+        {
+            return new Outcome<T>.Refused([new Problem(field, failure.Message)]);
+        }
+    }
+
+    /// <summary>Has a room made.</summary>
+    internal static JoinTarget Make(IRoomProvider provider, string name)
+    {
+        var room = provider.Make(name);
+        return new JoinTarget(room.Address) { MeetingId = room.MeetingId, Passcode = room.Passcode, DialIn = room.DialIn, Provider = provider.Name, Room = room.Key };
+    }
 }

@@ -111,16 +111,13 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
             var people = inside.Inside + inside.Waiting;
             if (people > 0 && !sure)
                 return new Outcome<JoinLink>.Refused([new Problem("Sure", $"{Wording.Capital(Wording.Count(people, "person is", "people are"))} in the room now. They stay where they are; whoever comes after the renewal enters the new room. Renew it all the same?")]);
-            var target = TargetOf(provider.Make(found.Link.Name), provider.Name);
-            var outcome = database.Write<Outcome<JoinLink>>(stores =>
+            var outcome = rooms.WithRoom(found.Link.Name, "", target => database.Write<Outcome<JoinLink>>(stores =>
             {
                 if (Find<JoinLink>(stores, viewer, code, Deed.WorkDoor, out var door) is { } refused) return refused;
-                var reach = provider.ReachDays is { } days ? new LinkReach.Days(days) : (LinkReach)new LinkReach.Unlimited();
-                return Keep(stores, door, door.Link with { Reach = session is null ? reach : door.Link.Reach, IsPersonal = session is not null && door.Link.IsPersonal }, version, viewer.Person!.Value,
+                return Keep(stores, door, door.Link with { Reach = session is null ? rooms.Reach : door.Link.Reach, IsPersonal = session is not null && door.Link.IsPersonal }, version, viewer.Person!.Value,
                     "RenewJoinLink", $"renewed the room behind the join link {door.Link.Name}", target, session);
-            }, kept => kept.IsDone);
-            if (!outcome.IsDone) provider.Retire(target.Room);
-            else if (people == 0 && old.Provider == provider.Name) provider.Retire(old.Room);
+            }, kept => kept.IsDone));
+            if (outcome.IsDone && people == 0 && old.Provider == provider.Name) provider.Retire(old.Room);
             return outcome;
         }
         catch (RoomProviderException failure)
@@ -142,10 +139,6 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
         stores.History.Add(clock.GetCurrentInstant(), person, null, HistorySubject.School, 1, "SetRoomChecklist", $"set the room checklist to {Wording.Count(names.Count, "line", "lines")}", null, null);
         return new Outcome<int>.Done(names.Count);
     }, outcome => outcome.IsDone);
-
-    /// <summary>The target of a room that a provider made.</summary>
-    internal static JoinTarget TargetOf(MadeRoom room, string provider) =>
-        new(room.Address) { MeetingId = room.MeetingId, Passcode = room.Passcode, DialIn = room.DialIn, Provider = provider, Room = room.Key };
 
     /// <summary>The link of a code, for somebody who may do the deed on it.</summary>
     /// <returns>Null where all is well, else why not.</returns>
@@ -177,29 +170,14 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
     internal static JoinLink Fresh(CalendarId calendar, string name) =>
         new(default, calendar, name, default, 0) { Target = new TargetFacts("", "", "", default, 0, false, false, false, false, null, "") };
 
-    // Makes the room before the write lock is taken: a provider may be slow. Where nothing is kept, the room goes again.
+    // The room that the form names, or one that the provider makes.
     private Outcome<T> WithRoom<T>(LinkInput input, string? name, bool needed, Func<JoinTarget?, Entry, Outcome<T>> keep)
     {
         var entry = new Entry();
-        if (!input.MakeRoom)
-        {
-            var typed = LinkReader.ReadTarget(entry, input);
-            if (typed is null && needed && !entry.Has("Address")) entry.Wrong("Address", "The room's address is missing. Paste it, or let a room be made where that is offered.");
-            return keep(typed, entry);
-        }
-
-        if (rooms.Provider is not { } provider) return new Outcome<T>.Refused([new Problem("MakeRoom", "There is no provider here that makes rooms. Paste the address of one.")]);
-        try
-        {
-            var made = provider.Make(string.IsNullOrWhiteSpace(name) ? "A room" : name.Trim());
-            var outcome = keep(TargetOf(made, provider.Name), entry);
-            if (!outcome.IsDone) provider.Retire(made.Key);
-            return outcome;
-        }
-        catch (RoomProviderException failure)
-        {
-            return new Outcome<T>.Refused([new Problem("MakeRoom", failure.Message)]);
-        }
+        if (input.MakeRoom) return rooms.WithRoom(string.IsNullOrWhiteSpace(name) ? "A room" : name.Trim(), "MakeRoom", made => keep(made, entry));
+        var typed = LinkReader.ReadTarget(entry, input);
+        if (typed is null && needed && !entry.Has("Address")) entry.Wrong("Address", "The room's address is missing. Paste it, or let a room be made where that is offered.");
+        return keep(typed, entry);
     }
 
     private static List<Person> MayHost(Stores stores, IEnumerable<Grant> grants)

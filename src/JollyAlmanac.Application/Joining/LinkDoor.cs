@@ -40,7 +40,7 @@ internal sealed record LinkDoor(
     public static IReadOnlyList<JoinLink> UsedOn(Stores stores, IReadOnlyList<Series> series)
     {
         var used = series.SelectMany(one => one.Changes.Select(change => change.Link).Append(one.JoinLink)).ToHashSet();
-        return used.Count == 0 ? [] : [.. stores.JoinLinks.All().Where(link => used.Contains(link.Id))];
+        return stores.JoinLinks.Of([.. used.OfType<JoinLinkId>()]);
     }
 
     private static LinkDoor Of(School school, JoinLink link, IReadOnlyList<Series> series, IEnumerable<Session> sessions, Func<CalendarId, Calendar> calendar, Func<CalendarId, IReadOnlyList<Grant>> grants) => new(
@@ -67,6 +67,9 @@ internal sealed record LinkDoor(
             if (AccessRules.LevelOf(viewer, grants) is var level && level > highest) highest = level;
         return highest;
     }
+
+    /// <summary>The viewer's level on the calendar of a session.</summary>
+    public AccessLevel LevelOn(Session session, Viewer viewer) => AccessRules.LevelOf(viewer, Users.First(user => user.Calendar.Id == session.Of.Calendar).Grants);
 
     /// <summary>The calendar of a session.</summary>
     public Calendar CalendarOf(Session session) => Users.First(user => user.Calendar.Id == session.Of.Calendar).Calendar;

@@ -44,21 +44,12 @@ public sealed class MendLink(AlmanacDatabase database, IClock clock, RoomProvide
         {
             RemedyKind.Test => await testLink.Do(viewer, code, cancellation),
             // Who is inside is told of first, as when it is renewed by hand.
-            RemedyKind.Renew => Said(keepLinks.Renew(viewer, code, sure: false, version), remedy),
+            RemedyKind.Renew => keepLinks.Renew(viewer, code, sure: false, version).Select(_ => remedy.Says),
             RemedyKind.OpenSessionLater => OpenLater(viewer, door, remedy),
             RemedyKind.OwnLink => OwnLink(viewer, door, remedy),
             RemedyKind.TakeOut => TakeOut(viewer, code, remedy),
-            _ => Said(Change(viewer, code, version, remedy), remedy),
+            _ => Change(viewer, code, version, remedy).Select(_ => remedy.Says),
         };
-
-    private static Outcome<string> Said(Outcome<JoinLink> outcome, Remedy remedy) => outcome switch
-    {
-        Outcome<JoinLink>.Done => new Outcome<string>.Done(remedy.Says),
-        Outcome<JoinLink>.Refused refused => new Outcome<string>.Refused(refused.Problems),
-        Outcome<JoinLink>.Stale stale => new Outcome<string>.Stale(stale.By),
-        Outcome<JoinLink>.NotAllowed => new Outcome<string>.NotAllowed(),
-        _ => new Outcome<string>.NotFound(),
-    };
 
     private Outcome<JoinLink> Change(Viewer viewer, JoinCode code, int version, Remedy remedy) => database.Write<Outcome<JoinLink>>(stores =>
     {
@@ -77,32 +68,26 @@ public sealed class MendLink(AlmanacDatabase database, IClock clock, RoomProvide
     private Outcome<string> OpenLater(Viewer viewer, LinkDoor door, Remedy remedy)
     {
         var series = door.Series.First(one => one.Id == remedy.Series);
-        var late = (door.Link.Entry as EntryRule.Around)?.Late;
-        var outcome = changeSession.Do(viewer, door.Users.First(user => user.Calendar.Id == series.Calendar).Calendar.Slug, series.Id,
-            NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Format(remedy.Original!.Value),
-            new SessionInput("door", Link: "", Opens: "around", Lead: LinkInput.LeadOf(new EntryRule.Around(remedy.Minutes, late)), Late: LinkInput.LateOf(new EntryRule.Around(remedy.Minutes, late)), Version: series.Version));
-        return outcome.IsDone ? new Outcome<string>.Done(remedy.Says) : outcome;
+        var rule = new EntryRule.Around(remedy.Minutes, (door.Link.Entry as EntryRule.Around)?.Late);
+        return changeSession.Do(viewer, door.Users.First(user => user.Calendar.Id == series.Calendar).Calendar.Slug, series.Id, ChangeSession.Text(remedy.Original!.Value),
+            new SessionInput("door", Link: "", Opens: LinkInput.OpensOf(rule), Lead: LinkInput.LeadOf(rule), Late: LinkInput.LateOf(rule), Version: series.Version)).Select(_ => remedy.Says);
     }
 
     private Outcome<string> OwnLink(Viewer viewer, LinkDoor door, Remedy remedy)
     {
-        if (rooms.Provider is not { } provider || viewer.Person is not { } person) return new Outcome<string>.NotAllowed();
-        var target = KeepLinks.TargetOf(provider.Make(door.Series.First(one => one.Id == remedy.Series).Title), provider.Name);
-        var outcome = database.Write<Outcome<string>>(stores =>
+        if (viewer.Person is not { } person) return new Outcome<string>.NotAllowed();
+        return rooms.WithRoom(door.Series.First(one => one.Id == remedy.Series).Title, "", target => database.Write<Outcome<string>>(stores =>
         {
             if (stores.Series.Find(remedy.Series!.Value) is not { } series) return new Outcome<string>.NotFound();
             var calendar = stores.Calendars.Get(series.Calendar);
             if (Setting.Find(stores, viewer, calendar.Slug) is not { } setting || !setting.May(Deed.ChangeSeries, own: series.MadeBy == person) || !setting.May(Deed.KeepJoinLinks)) return new Outcome<string>.NotAllowed();
             var now = clock.GetCurrentInstant();
-            var reach = provider.ReachDays is { } days ? new LinkReach.Days(days) : (LinkReach)new LinkReach.Unlimited();
             // It takes the door of the old link along, not its room, hosts or word.
-            var made = stores.JoinLinks.Add(KeepLinks.Fresh(calendar.Id, series.Title) with { Code = stores.JoinLinks.FreeCode(series.Title), Entry = door.Link.Entry, Audience = door.Link.Audience, RenewsAfterEach = door.Link.RenewsAfterEach, Reach = reach }, target, person, now);
+            var made = stores.JoinLinks.Add(KeepLinks.Fresh(calendar.Id, series.Title) with { Code = stores.JoinLinks.FreeCode(series.Title), Entry = door.Link.Entry, Audience = door.Link.Audience, RenewsAfterEach = door.Link.RenewsAfterEach, Reach = rooms.Reach }, target, person, now);
             KeepLinks.Note(stores, made, person, now, "AddJoinLink", $"made the join link {made.Name}");
             return Keep(stores, series, series with { JoinLink = made.Id, Changes = [.. series.Changes.Select(change => change.Link == door.Link.Id ? change with { Link = null } : change)] }, viewer,
                 $"gave {series.Title} a join link of its own", $"{remedy.Says} It is /j/{made.Code}.");
-        }, kept => kept.IsDone);
-        if (!outcome.IsDone) provider.Retire(target.Room);
-        return outcome;
+        }, kept => kept.IsDone));
     }
 
     private Outcome<string> TakeOut(Viewer viewer, JoinCode code, Remedy remedy) => database.Write<Outcome<string>>(stores =>
@@ -110,7 +95,7 @@ public sealed class MendLink(AlmanacDatabase database, IClock clock, RoomProvide
         if (KeepLinks.Find<string>(stores, viewer, code, Deed.KeepJoinLinks, out var door) is { } refused) return refused;
         if (stores.Series.Find(remedy.Series!.Value) is not { } series) return new Outcome<string>.NotFound();
         if (!AccessRules.May(Deed.ChangeSeries, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(series.Calendar)), own: series.MadeBy == viewer.Person)) return new Outcome<string>.NotAllowed();
-        var secrets = stores.JoinLinks.Secrets()[door.Link.Id].Where(secret => secret.Length >= 4).OrderByDescending(secret => secret.Length).ToList();
+        var secrets = stores.JoinLinks.Secrets()[door.Link.Id].Where(secret => secret.Length >= LinkFindings.ShortestSecret).OrderByDescending(secret => secret.Length).ToList();
         string Cleaned(string text) => secrets.Aggregate(text, (left, secret) => left.Replace(secret, secret.StartsWith("http", StringComparison.OrdinalIgnoreCase) ? $"/j/{door.Link.Code}" : "(see the join link)", StringComparison.OrdinalIgnoreCase));
         var leaks = stores.Materials.Of(series.Calendar).Where(material => material.Series == series.Id && material.Content is MaterialContent.Link { Address: var address } && secrets.Exists(secret => address.AbsoluteUri.Contains(secret, StringComparison.OrdinalIgnoreCase))).ToList();
         if (leaks.Count > 0) stores.Materials.TakeOff(series.Id, [.. leaks.Select(material => material.Id)], clock.GetCurrentInstant());

@@ -64,8 +64,9 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         if (doors.Count == 0 && !mayAdd) return null;
         var rows = doors.Select(door => (Door: door, Row: Row(door, viewer, now, date)))
             .OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.OnDay.IsEmpty).ThenBy(one => one.Row.OnDay.IsEmpty ? Instant.MinValue : one.Row.OnDay[0].Starts).ToList();
+        var asked = code is { } typed ? stores.JoinLinks.Find(typed)?.Id : null;
         // Without a choice, what matters most now: a door that is open, then the next to open.
-        var chosen = code is null ? rows.OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.Door.Open.IsEmpty).ThenBy(one => one.Row.Door.State != DoorState.OpensLater).FirstOrDefault() : rows.FirstOrDefault(one => one.Row.Link.Code == code || stores.JoinLinks.Find(code.Value)?.Id == one.Row.Link.Id);
+        var chosen = code is null ? rows.OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.Door.Open.IsEmpty).ThenBy(one => one.Row.Door.State != DoorState.OpensLater).FirstOrDefault() : rows.FirstOrDefault(one => one.Row.Link.Id == asked);
         if (code is not null && chosen.Row is null) return null;
         var windows = rows.SelectMany(one => one.Row.OnDay).ToList();
         return new Board(

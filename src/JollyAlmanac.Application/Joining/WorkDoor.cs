@@ -41,11 +41,7 @@ public sealed class WorkDoor(AlmanacDatabase database, IClock clock, Secrets sec
             ({ IsOpen: true }, var until) => ("OpenDoor", $"opened the door of {door.Link.Name}{until}"),
             (_, var until) => ("ShutDoor", $"shut the door of {door.Link.Name}{until}"),
         };
-        return keepLinks.Keep(stores, door, door.Link with { Hand = hand }, version, viewer.Person!.Value, act, summary) switch
-        {
-            Outcome<JoinLink>.Stale stale => new Outcome<string>.Stale(stale.By),
-            _ => new Outcome<string>.Done(Wording.Capital(summary) + "."),
-        };
+        return keepLinks.Keep(stores, door, door.Link with { Hand = hand }, version, viewer.Person!.Value, act, summary).Select(_ => Wording.Capital(summary) + ".");
     }, outcome => outcome.IsDone);
 
     /// <summary>Makes a guest link for one session, the next one where none is named. It dies with its session.</summary>

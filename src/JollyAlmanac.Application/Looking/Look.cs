@@ -24,7 +24,11 @@ public sealed record OnCalendar(Calendar Calendar, ShownSession Shown);
 /// <param name="Key">Names the session in an address.</param>
 /// <param name="Room">Who is there; null where no provider tells, or not today.</param>
 /// <param name="CanRenew">A provider made the room and can make another.</param>
-public sealed record CardDoor(JoinCode Code, int Version, EntryWindow Window, Door Door, bool MayHost, string Key, RoomNow? Room, bool CanRenew);
+public sealed record CardDoor(JoinCode Code, int Version, EntryWindow Window, Door Door, bool MayHost, string Key, RoomNow? Room, bool CanRenew)
+{
+    /// <summary>The state of the door is about this session.</summary>
+    public bool IsAbout => Window.Session.IsSameAs(Door.Session);
+}
 
 /// <summary>A person's day.</summary>
 /// <param name="School">The school.</param>
@@ -307,7 +311,7 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
             if (shown.Join is not { } code || !shown.Session.IsHeld || doors.Find(code) is not { } door) continue;
             var mayHost = door.MayHost(viewer);
             cards[shown.Session] = new CardDoor(
-                code, door.Link.Version, (shown.Session.Change?.Entry ?? door.Link.Entry).WindowOf(shown.Session), door.Schedule.At(now), mayHost, Joining.Doors.KeyOf(shown.Session),
+                code, door.Link.Version, door.Link.WindowOf(shown.Session), door.Schedule.At(now), mayHost, Joining.Doors.KeyOf(shown.Session),
                 mayHost && isToday ? doors.RoomOf(door, shown.Session) : null, rooms.Provider is not null && door.Link.Target.Provider == rooms.Provider.Name);
         }
 

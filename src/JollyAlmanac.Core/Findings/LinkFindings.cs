@@ -26,6 +26,9 @@ public static class LinkFindings
     /// <summary>Days before its end at which a room is near it.</summary>
     public const int NearDays = 14;
 
+    /// <summary>What is shorter means nothing where it stands in a text.</summary>
+    public const int ShortestSecret = 4;
+
     /// <summary>What was noticed, the worst first.</summary>
     /// <param name="use">The link and its use.</param>
     /// <param name="secrets">What must not stand in public: address, meeting id and passcode of the target. Read only to compare.</param>
@@ -120,7 +123,7 @@ public static class LinkFindings
 
     private static Finding? InPublic(LinkInUse use, IReadOnlyCollection<string> secrets)
     {
-        var told = secrets.Where(secret => secret.Length >= 4).ToList();
+        var told = secrets.Where(secret => secret.Length >= ShortestSecret).ToList();
         if (use.PublicTexts.FirstOrDefault(text => told.Exists(secret => text.Text.Contains(secret, StringComparison.OrdinalIgnoreCase))) is not { } place) return null;
         var remedies = ImmutableArray.Create(new Remedy(RemedyKind.TakeOut, "Take it out", $"In {place.Place}, the room's address becomes the short address; meeting id and passcode go.", place.Series));
         if (use.CanMakeRooms) remedies = remedies.Add(new Remedy(RemedyKind.Renew, "Renew it", "What stands there opens nothing any more. The short address stays."));

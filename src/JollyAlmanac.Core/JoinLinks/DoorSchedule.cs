@@ -57,7 +57,7 @@ public sealed class DoorSchedule
     public DoorSchedule(JoinLink link, IEnumerable<Session> sessions, DateTimeZone zone)
     {
         var told = sessions.Where(session => session.IsTold).ToList();
-        windows = [.. told.Where(session => session.IsHeld).Select(session => (session.Change?.Entry ?? link.Entry).WindowOf(session)).OrderBy(window => window.Starts).ThenBy(window => window.Opens)];
+        windows = [.. told.Where(session => session.IsHeld).Select(link.WindowOf).OrderBy(window => window.Starts).ThenBy(window => window.Opens)];
         cancelled = [.. told.Where(session => session.IsCancelled).OrderBy(session => session.StartsAt)];
         this.zone = zone;
         (isAlways, isWithdrawn) = (link.Entry is EntryRule.Always, link.WithdrawnAt is not null);

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Security.Cryptography;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
 using NodaTime;
 
 namespace JollyAlmanac.Core.JoinLinks;
@@ -70,6 +71,9 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
 {
     /// <summary>When its door opens and shuts.</summary>
     public EntryRule Entry { get; init; } = EntryRule.Usual;
+
+    /// <summary>When the door is open for a session: by the session's own rule, where it has one, else by the link's.</summary>
+    public EntryWindow WindowOf(Session session) => (session.Change?.Entry ?? Entry).WindowOf(session);
 
     /// <summary>Who may enter.</summary>
     public EntryAudience Audience { get; init; }

@@ -70,6 +70,9 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public SessionPhase PhaseAt(Instant now) =>
         now < StartsAt ? SessionPhase.Ahead : now < EndsAt ? SessionPhase.On : SessionPhase.Over;
 
+    /// <summary>Whether another is the same meeting, perhaps of another reading: of the same series, with the same original start.</summary>
+    public bool IsSameAs(Session? other) => other is not null && Of.Id == other.Of.Id && Original == other.Original;
+
     /// <summary>Whether it is the one known by that original start: a session of the pattern by its date, an extra one exactly.</summary>
     public bool IsKnownBy(LocalDateTime original) =>
         original == Original || (!IsExtra && original.Date == Original.Date && !Of.Pattern.Extra.Any(extra => extra.Day == original.Date));

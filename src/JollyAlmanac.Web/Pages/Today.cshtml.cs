@@ -18,6 +18,9 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
     /// <summary>The period by name, where it has one.</summary>
     public string? Period => School.BellsOn(Session.Start.Date).Find(Session.Start.TimeOfDay, Session.End.TimeOfDay)?.Name;
 
+    /// <summary>The day is today.</summary>
+    public bool IsToday => Day.Day == Day.Now.InZone(School.Zone).Date;
+
     /// <summary>Its door; null where it has none.</summary>
     public CardDoor? Door => Day.Doors.GetValueOrDefault(Session);
 

@@ -16,9 +16,6 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
     /// <summary>The address of this door.</summary>
     public string Path { get; private set; } = "";
 
-    /// <summary>Whoever signs in may enter; else only people of the calendar.</summary>
-    public bool IsForSchool { get; private set; }
-
     public bool HasFailed { get; private set; }
 
     public string? WordProblem { get; private set; }
@@ -67,7 +64,7 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
             return NotFound();
         }
 
-        (At, Path, IsForSchool) = (at, guest is not null ? $"/g/{guest}" : $"/j/{code}", at.IsForSchool);
+        (At, Path) = (at, guest is not null ? $"/g/{guest}" : $"/j/{code}");
         return null;
     }
 }

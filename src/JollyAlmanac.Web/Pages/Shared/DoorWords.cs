@@ -35,11 +35,10 @@ public static class DoorWords
     public static (string Text, string Kind) Of(CardDoor card, Instant now, DateTimeZone zone)
     {
         var (window, door) = (card.Window, card.Door);
-        var isAbout = ReferenceEquals(door.Session, window.Session) || (door.Session is { } about && about.Of.Id == window.Session.Of.Id && about.Original == window.Session.Original);
         var starts = now < window.Starts ? $" · starts {Wording.Until(window.Starts - now).Replace("minutes", "min", StringComparison.Ordinal)}" : "";
         if (door.State == DoorState.Withdrawn) return ("The link is withdrawn", "shut");
         if (now >= window.Ends) return ("Over", "over");
-        if (door.IsByHand && isAbout) return door.IsOpen ? ($"Held open until {Time(door.Changes ?? window.Ends, zone, now)}{starts}", "open") : ($"Shut by hand{(door.Changes is { } until ? $" until {Time(until, zone, now)}" : "")}{starts}", "shut");
+        if (door.IsByHand && card.IsAbout) return door.IsOpen ? ($"Held open until {Time(door.Changes ?? window.Ends, zone, now)}{starts}", "open") : ($"Shut by hand{(door.Changes is { } until ? $" until {Time(until, zone, now)}" : "")}{starts}", "shut");
         if (now < window.Opens) return ($"Opens at {Time(window.Opens, zone, now)}", "ahead");
         if (now < window.Shuts) return window.Shuts - window.Opens > Duration.FromHours(20) ? ($"Open all day{starts}", "open") : ($"Open until {Time(window.Shuts, zone, now)}{starts}", "open");
         return ($"Shut to late-comers since {Time(window.Shuts, zone, now)}", "shut");
@@ -73,5 +72,5 @@ public static class DoorWords
     /// <summary>When the last open window shuts.</summary>
     private static Instant? Shuts(Door door) => door.IsByHand ? door.Changes : door.Open.IsEmpty ? null : door.Open.Max(window => window.Shuts);
 
-    private static Instant Opens(BoardRow row, Session session) => (session.Change?.Entry ?? row.Link.Entry).WindowOf(session).Opens;
+    private static Instant Opens(BoardRow row, Session session) => row.Link.WindowOf(session).Opens;
 }
