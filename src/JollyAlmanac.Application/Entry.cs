@@ -17,11 +17,36 @@ internal sealed class Entry
 
     public bool Has(string field) => problems.Any(problem => problem.Field == field);
 
-    public void Wrong(string field, string message) => problems.Add(new Problem(field, message));
+    /// <summary>The most problems that are told of one field, and of all of them.</summary>
+    public const int MostOfOne = 5;
+
+    private const int MostInAll = 30;
+
+    private const int LongestMessage = 400;
+
+    /// <summary>Notes what is wrong. Few are told, and each is short, whatever came in.</summary>
+    public void Wrong(string field, string message)
+    {
+        var ofField = problems.Count(problem => problem.Field == field);
+        if (ofField > MostOfOne || problems.Count >= MostInAll) return;
+        problems.Add(new Problem(field, ofField == MostOfOne ? "There is more like this. Mend these first." : message.Length > LongestMessage ? message[..LongestMessage] + "…" : message));
+    }
+
+    /// <summary>A text that is not too long to be looked at; else what is wrong is noted, and it counts as empty.</summary>
+    public string Bounded(string field, string? text, string called, int longest)
+    {
+        if ((text ?? "").Length <= longest) return text ?? "";
+        Wrong(field, $"{called} has {text!.Length} characters; {longest} are read. Shorten it.");
+        return "";
+    }
+
+    /// <summary>A word of somebody's in a message: not more of it than is needed to know it again.</summary>
+    public static string Quote(string text) => text.Length > 60 ? $"“{text[..60]}…”" : $"“{text}”";
 
     /// <summary>One line of text: trimmed, white space folded, without control characters and direction overrides.</summary>
     public string Line(string field, string? text, string called, int longest, bool needed)
     {
+        if (text?.Length > longest * 8 + 1000) return Bounded(field, text, called, longest);
         var line = string.Join(' ', Clean(text, keepLines: false).Split(' ', StringSplitOptions.RemoveEmptyEntries));
         if (needed && line.Length == 0) Wrong(field, $"{called} is missing. Write one.");
         else if (line.Length > longest) Wrong(field, $"{called} has {line.Length} characters. It may have {longest}; shorten it.");
@@ -31,6 +56,7 @@ internal sealed class Entry
     /// <summary>Several lines of text.</summary>
     public string Lines(string field, string? text, string called, int longest)
     {
+        if (text?.Length > longest * 4 + 1000) return Bounded(field, text, called, longest);
         var lines = Clean(text?.ReplaceLineEndings("\n"), keepLines: true).Trim();
         if (lines.Length > longest) Wrong(field, $"{called} has {lines.Length} characters. It may have {longest}; shorten it.");
         return lines;

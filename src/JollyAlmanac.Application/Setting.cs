@@ -15,14 +15,17 @@ internal sealed record Setting(School School, Calendar Calendar, IReadOnlyList<G
     /// <summary>The setting, or null where there is no such calendar or the viewer may not know of it.</summary>
     public static Setting? Find(Stores stores, Viewer viewer, string slug)
     {
-        if (stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { } calendar) return null;
+        if (slug.Length > Slug.Longest || stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { DeletedAt: null } calendar) return null;
         var grants = stores.Calendars.GrantsOf(calendar.Id);
         var level = AccessRules.LevelOf(viewer, grants);
-        return level == AccessLevel.None ? null : new Setting(school, calendar, grants, level);
+        // One that is put away is there for its managers alone.
+        return level == AccessLevel.None || (calendar.PutAwayAt is not null && level < AccessLevel.Manager) ? null : new Setting(school, calendar, grants, level);
     }
 
     /// <summary>The school's date now.</summary>
     public LocalDate Today(IClock clock) => clock.GetCurrentInstant().InZone(School.Time.Zone).Date;
 
-    public bool May(Deed deed, bool own = false) => AccessRules.May(deed, Level, own);
+    /// <summary>Whether the viewer may do the deed; on a calendar that is put away, only look and bring it back.</summary>
+    public bool May(Deed deed, bool own = false) =>
+        (Calendar.IsInUse || deed is Deed.SeeTimes or Deed.SeeOutline or Deed.SeeDetails or Deed.ChangeCalendar) && AccessRules.May(deed, Level, own);
 }

@@ -23,12 +23,13 @@ public static class TimetableText
     /// <summary>The lines.</summary>
     public static IReadOnlyList<string> Lines(string text)
     {
+        text = text.TrimStart('\uFEFF').ReplaceLineEndings("\n");
         var lines = text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
         if (lines.Length < 2) return lines;
         var separator = Separators.MaxBy(one => lines[0].Split(one).Length)!;
         var head = lines[0].Split(separator).Select(name => Columns.GetValueOrDefault(name.Trim(' ', '"', '\uFEFF'))).ToList();
         if (head.Count < 2 || !head.Contains("title") || head.Count(name => name is not null) < 2) return lines;
-        return [.. lines.Skip(1).Select(line => InWords(head, Fields(line, separator)))];
+        return [.. Rows(text, separator).Skip(1).Select(row => InWords(head, row))];
     }
 
     private static string InWords(List<string?> head, string[] fields)
@@ -50,17 +51,25 @@ public static class TimetableText
         return string.Join(' ', words);
     }
 
-    private static string[] Fields(string line, string separator)
+    // The parser reads the whole text, so that a line break within quotes stays within its field.
+    private static List<string[]> Rows(string text, string separator)
     {
-        using var parser = new TextFieldParser(new StringReader(line)) { HasFieldsEnclosedInQuotes = true };
+        using var parser = new TextFieldParser(new StringReader(text)) { HasFieldsEnclosedInQuotes = true, TrimWhiteSpace = true };
         parser.SetDelimiters(separator);
-        try
+        var rows = new List<string[]>();
+        while (!parser.EndOfData)
         {
-            return parser.ReadFields() ?? [];
+            try
+            {
+                if (parser.ReadFields() is { } fields && fields.Any(field => field.Length > 0)) rows.Add([.. fields.Select(field => field.ReplaceLineEndings(" "))]);
+            }
+            catch (MalformedLineException)
+            {
+                // A quote out of place: the line as it is, to be looked at.
+                rows.Add(parser.ErrorLine.Split(separator));
+            }
         }
-        catch (MalformedLineException)
-        {
-            return line.Split(separator);
-        }
+
+        return rows;
     }
 }

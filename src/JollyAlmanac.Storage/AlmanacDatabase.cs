@@ -40,7 +40,8 @@ public sealed class AlmanacDatabase
     {
         try
         {
-            System.IO.Directory.CreateDirectory(directory);
+            PrivateFiles.MakeDirectory(directory);
+            PrivateFiles.Touch(Path.Combine(directory, FileName));
             var probe = Path.Combine(directory, $".probe-{Guid.NewGuid():N}");
             File.WriteAllText(probe, "");
             File.Delete(probe);
@@ -86,7 +87,7 @@ public sealed class AlmanacDatabase
         var connection = new SqliteConnection(connectionString);
         connection.Open();
         using var command = connection.CreateCommand();
-        command.CommandText = "pragma journal_mode=wal; pragma synchronous=normal; pragma busy_timeout=5000; pragma temp_store=memory;";
+        command.CommandText = "pragma journal_mode=wal; pragma synchronous=full; pragma busy_timeout=5000; pragma temp_store=memory;";
         command.ExecuteNonQuery();
         return connection;
     }
@@ -114,12 +115,13 @@ public sealed class AlmanacDatabase
     private void BackUp()
     {
         var copies = Path.Combine(Directory, "before-upgrade");
-        System.IO.Directory.CreateDirectory(copies);
+        PrivateFiles.MakeDirectory(copies);
         using var connection = Connect();
         using var command = connection.CreateCommand();
         command.CommandText = "vacuum into $copy";
         command.Parameters.AddWithValue("$copy", Path.Combine(copies, $"almanac-{Guid.CreateVersion7():N}.db"));
         command.ExecuteNonQuery();
+        foreach (var copy in System.IO.Directory.EnumerateFiles(copies)) PrivateFiles.Own(copy);
     }
 
     private sealed class NoUpgradeLog : IUpgradeLog

@@ -10,23 +10,54 @@ namespace JollyAlmanac.Storage;
 /// <summary>Calendars and their grants.</summary>
 public sealed class CalendarStore
 {
-    private const string Columns = "id, kind, department_id as DepartmentId, title, slug, description, mark_colour as MarkColour, mark_shape as MarkShape, zone, owner_id as OwnerId, version, revision, changed_at as ChangedAt";
+    private const string Columns = "id, kind, department_id as DepartmentId, title, slug, description, mark_colour as MarkColour, mark_shape as MarkShape, zone, owner_id as OwnerId, version, revision, changed_at as ChangedAt, put_away_at as PutAwayAt, deleted_at as DeletedAt";
 
     private readonly SqliteConnection connection;
+    private readonly RowReader rows;
 
-    internal CalendarStore(SqliteConnection connection) => this.connection = connection;
+    internal CalendarStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
 
-    /// <summary>All calendars: the school's, departments, classes; by title.</summary>
-    public IReadOnlyList<Calendar> All() =>
-        [.. connection.Query<CalendarRow>($"select {Columns} from calendars order by case kind when 'school' then 0 when 'department' then 1 else 2 end, title").Select(row => row.ToCalendar())];
+    /// <summary>All calendars in use: the school's, departments, classes; by title.</summary>
+    public IReadOnlyList<Calendar> All() => Query("where put_away_at is null and deleted_at is null");
 
-    /// <summary>The calendar of that slug, or null.</summary>
-    public Calendar? Find(string slug) =>
-        connection.QuerySingleOrDefault<CalendarRow>($"select {Columns} from calendars where slug = @slug", new { slug })?.ToCalendar();
+    /// <summary>All calendars, those put away and deleted too.</summary>
+    public IReadOnlyList<Calendar> Everything() => Query("");
+
+    /// <summary>The calendar of that slug, or null; put away and deleted ones, too.</summary>
+    public Calendar? Find(string slug) => Query("where slug = @slug", new { slug }).SingleOrDefault();
 
     /// <summary>The calendar of that id.</summary>
-    public Calendar Get(CalendarId id) =>
-        connection.QuerySingle<CalendarRow>($"select {Columns} from calendars where id = @id", new { id = id.Value }).ToCalendar();
+    public Calendar Get(CalendarId id) => Query("where id = @id", new { id = id.Value }).Single();
+
+    /// <summary>Puts a calendar away, deletes it, or brings it back, if it still has the expected version.</summary>
+    public bool SetUse(CalendarId id, Instant? putAwayAt, Instant? deletedAt, int expectedVersion, Instant now) => connection.Execute(
+        """
+        update calendars set put_away_at = @away, deleted_at = @deleted, version = version + 1, revision = revision + 1, changed_at = @at
+        where id = @id and version = @expectedVersion
+        """,
+        new { id = id.Value, expectedVersion, away = putAwayAt?.ToUnixTimeMilliseconds(), deleted = deletedAt?.ToUnixTimeMilliseconds(), at = now.ToUnixTimeMilliseconds() }) == 1;
+
+    private List<Calendar> Query(string where, object? values = null) =>
+        [.. connection.Query<CalendarRow>($"select {Columns} from calendars {where} order by case kind when 'school' then 0 when 'department' then 1 else 2 end, title", values).Select(ToCalendar)];
+
+    // What stands beside a calendar is never lost with one of its columns: a sign, a kind or a zone that cannot be read has a plain one in its place.
+    private Calendar ToCalendar(CalendarRow row)
+    {
+        (UnreadableKind, long, CalendarId?, string) What() => (UnreadableKind.Calendar, row.Id, new CalendarId(row.Id), row.Title);
+        return new Calendar(
+            new CalendarId(row.Id), rows.Or(() => Stored.As<CalendarKind>(row.Kind), CalendarKind.Class, What), row.DepartmentId is { } department ? new CalendarId(department) : null,
+            row.Title, row.Slug, row.Description,
+            new Mark(rows.Or(() => Stored.As<MarkColour>(row.MarkColour), MarkColour.Slate, What), rows.Or(() => Stored.As<MarkShape>(row.MarkShape), MarkShape.Disc, What)),
+            rows.Or<DateTimeZone?>(() => Stored.Zone(row.Zone), null, What) ?? SchoolZone(), new PersonId(row.OwnerId), (int)row.Version, (int)row.Revision, Stored.At(row.ChangedAt))
+        {
+            PutAwayAt = row.PutAwayAt is { } away ? Stored.At(away) : null,
+            DeletedAt = row.DeletedAt is { } deleted ? Stored.At(deleted) : null,
+        };
+    }
+
+    private DateTimeZone? schoolZone;
+
+    private DateTimeZone SchoolZone() => schoolZone ??= connection.QuerySingleOrDefault<string>("select zone from school") is { } id && DateTimeZoneProviders.Tzdb.GetZoneOrNull(id) is { } zone ? zone : DateTimeZone.Utc;
 
     /// <summary>Adds a calendar, at version and revision 1; its id and counters are given here.</summary>
     public Calendar Add(Calendar calendar)
@@ -101,24 +132,22 @@ public sealed class CalendarStore
 
     private IEnumerable<Grant> Grants(string where, object? values) => connection
         .Query<(long Calendar, string Grantee, long? Person, long? Group, string Level)>($"select calendar_id, grantee, person_id, group_id, level from grants {where}", values)
-        .Select(row => new Grant(
-            new CalendarId(row.Calendar),
-            row.Grantee switch
-            {
-                "person" => new Grantee.OnePerson(new PersonId(row.Person!.Value)),
-                "group" => new Grantee.OneGroup(new GroupId(row.Group!.Value)),
-                "everyone" => new Grantee.Everyone(),
-                _ => new Grantee.Anyone(),
-            },
-            Stored.As<AccessLevel>(row.Level)));
+        .Select(row => rows.Or<Grant?>(() => ToGrant(row), null, () => (UnreadableKind.Grant, 0, new CalendarId(row.Calendar), "who may see it"))).OfType<Grant>();
+
+    // One that cannot be read gives nobody anything.
+    private static Grant ToGrant((long Calendar, string Grantee, long? Person, long? Group, string Level) row) => new(
+        new CalendarId(row.Calendar),
+        row switch
+        {
+            { Grantee: "person", Person: { } person } => new Grantee.OnePerson(new PersonId(person)),
+            { Grantee: "group", Group: { } group } => new Grantee.OneGroup(new GroupId(group)),
+            { Grantee: "everyone" } => new Grantee.Everyone(),
+            { Grantee: "anyone" } => new Grantee.Anyone(),
+            _ => throw new FormatException($"“{row.Grantee}” is nobody that can be given access"),
+        },
+        Stored.As<AccessLevel>(row.Level));
 
     private sealed record CalendarRow(
         long Id, string Kind, long? DepartmentId, string Title, string Slug, string Description, string MarkColour, string MarkShape,
-        string Zone, long OwnerId, long Version, long Revision, long ChangedAt)
-    {
-        public Calendar ToCalendar() => new(
-            new CalendarId(Id), Stored.As<CalendarKind>(Kind), DepartmentId is { } department ? new CalendarId(department) : null, Title, Slug, Description,
-            new Mark(Stored.As<MarkColour>(MarkColour), Stored.As<MarkShape>(MarkShape)), Stored.Zone(Zone), new PersonId(OwnerId),
-            (int)Version, (int)Revision, Stored.At(ChangedAt));
-    }
+        string Zone, long OwnerId, long Version, long Revision, long ChangedAt, long? PutAwayAt, long? DeletedAt);
 }

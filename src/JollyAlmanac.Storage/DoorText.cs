@@ -19,11 +19,13 @@ public static class DoorText
     };
 
     /// <summary>The rule of a text.</summary>
+    /// <exception cref="FormatException">It is none; nothing is made up, as a door must never open by mistake.</exception>
     public static EntryRule ReadEntry(string text) => text.Split(' ') switch
     {
-        ["all", _] => new EntryRule.AllDay(),
-        [var lead, var late] => new EntryRule.Around(Number(lead), late == "end" ? null : Number(late)),
-        _ => new EntryRule.Always(),
+        ["all", "day"] => new EntryRule.AllDay(),
+        ["always"] => new EntryRule.Always(),
+        [var lead, var late] => new EntryRule.Around(Minutes(lead), late == "end" ? null : Minutes(late)),
+        _ => throw new FormatException($"“{text}” is no rule of a door"),
     };
 
     internal static string Write(LinkReach reach) => reach switch
@@ -39,24 +41,28 @@ public static class DoorText
         ["until", var day] => new LinkReach.Until(Stored.Day(day)),
         ["days", var count] => new LinkReach.Days(Number(count)),
         ["sessions", var count] => new LinkReach.Sessions(Number(count)),
-        _ => new LinkReach.Unlimited(),
+        [""] => new LinkReach.Unlimited(),
+        _ => throw new FormatException($"“{text}” is no reach of a room"),
     };
 
     internal static string? Write(DoorHand? hand) => hand is null ? null : JsonSerializer.Serialize(new HandText(
         hand.IsOpen, hand.From.ToUnixTimeMilliseconds(), hand.Until == Instant.MaxValue ? null : hand.Until.ToUnixTimeMilliseconds(),
-        hand.Series?.Value, hand.Original is { } original ? Stored.Text(original) : null), DoorJson.Default.HandText);
+        hand.Session?.Series.Value, hand.Session is { } session ? Stored.Text(session.Original) : null), DoorJson.Default.HandText);
 
     internal static DoorHand? ReadHand(string? text) => text is null || JsonSerializer.Deserialize(text, DoorJson.Default.HandText) is not { } hand ? null : new DoorHand(
-        hand.Open, Stored.At(hand.From), hand.Until is { } until ? Stored.At(until) : Instant.MaxValue, hand.Series is { } series ? new SeriesId(series) : null,
-        hand.Original is null ? null : Stored.DateTime(hand.Original));
+        hand.Open, Stored.At(hand.From), hand.Until is { } until ? Stored.At(until) : Instant.MaxValue,
+        hand is { Series: { } series, Original: { } original } ? new SessionKey(new SeriesId(series), Stored.Original(original)) : null);
 
     internal static string Write(IReadOnlyList<string> lines) => JsonSerializer.Serialize(lines, DoorJson.Default.IReadOnlyListString);
 
-    internal static IReadOnlyList<string> ReadLines(string text) => JsonSerializer.Deserialize(text, DoorJson.Default.IReadOnlyListString)!;
+    internal static IReadOnlyList<string> ReadLines(string text) =>
+        JsonSerializer.Deserialize(text, DoorJson.Default.IReadOnlyListString) is { } lines && lines.All(line => line is not null) ? lines : throw new FormatException("a list of lines is none");
 
     private static string Number(int number) => number.ToString(CultureInfo.InvariantCulture);
 
-    private static int Number(string text) => int.Parse(text, CultureInfo.InvariantCulture);
+    private static int Number(string text) => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number <= 100_000 ? number : throw new FormatException($"“{text}” is no number here");
+
+    private static int Minutes(string text) => Number(text) is var minutes && minutes <= EntryRule.MostMinutes ? minutes : throw new FormatException($"“{text}” is more minutes than a door may have");
 }
 
 /// <summary>A hand on a door, as JSON.</summary>

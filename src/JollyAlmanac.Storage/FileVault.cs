@@ -16,11 +16,9 @@ public sealed class FileVault(string directory)
         var hash = Convert.ToHexStringLower(SHA256.HashData(bytes));
         var path = PathOf(hash);
         if (File.Exists(path)) return hash;
-        Directory.CreateDirectory(Path.GetDirectoryName(path)!);
+        PrivateFiles.MakeDirectory(Path.GetDirectoryName(path)!);
         // Written aside and moved into place, so that a crash leaves no half file under a whole name.
-        var aside = $"{path}.{Guid.NewGuid():N}";
-        File.WriteAllBytes(aside, bytes);
-        File.Move(aside, path, overwrite: true);
+        PrivateFiles.Write(path, bytes);
         return hash;
     }
 

@@ -61,7 +61,15 @@ public sealed class HistoryStore
         var line = connection.QuerySingleOrDefault<HistoryRow>($"{Columns} where h.calendar_id = @calendar and h.id = @id and h.before is not null and h.subject = 'series'", new { calendar = calendar.Value, id });
         if (line is null) return null;
         var (before, after) = connection.QuerySingle<(string, string)>("select before, after from history where id = @id", new { id });
-        return (line.ToLine(), SeriesState.Read(before), SeriesState.Read(after));
+        try
+        {
+            return (line.ToLine(), SeriesState.Read(before), SeriesState.Read(after));
+        }
+        // What stands there cannot be read: there is no state to go back to.
+        catch (System.Text.Json.JsonException)
+        {
+            return null;
+        }
     }
 
     /// <summary>The newest line about one thing, or null.</summary>
@@ -77,6 +85,6 @@ public sealed class HistoryStore
 
     private sealed record HistoryRow(long At, string Who, string Subject, long SubjectId, string Act, string Summary, long Id, long CanRestore)
     {
-        public HistoryLine ToLine() => new(Stored.At(At), Who, Stored.As<HistorySubject>(Subject), SubjectId, Act, Summary, Id, CanRestore == 1 && Subject == "series");
+        public HistoryLine ToLine() => new(Stored.At(At), Who, Enum.TryParse<HistorySubject>(Subject, ignoreCase: true, out var subject) ? subject : HistorySubject.School, SubjectId, Act, Summary, Id, CanRestore == 1 && Subject == "series");
     }
 }

@@ -11,11 +11,10 @@ namespace JollyAlmanac.Storage;
 /// <summary>A guest link: through a door for one session.</summary>
 /// <param name="Id">Its id.</param>
 /// <param name="Link">The join link.</param>
-/// <param name="Series">The series of its session.</param>
-/// <param name="Original">The original start of its session.</param>
+/// <param name="Session">Its session.</param>
 /// <param name="MadeAt">When it was made.</param>
 /// <param name="IsRevoked">Somebody ended it before its time.</param>
-public sealed record GuestLink(long Id, JoinLinkId Link, SeriesId Series, LocalDateTime Original, Instant MadeAt, bool IsRevoked);
+public sealed record GuestLink(long Id, JoinLinkId Link, SessionKey Session, Instant MadeAt, bool IsRevoked);
 
 /// <summary>A room that is, or was, behind a link, as keepers may know it.</summary>
 /// <param name="Host">The host.</param>
@@ -26,7 +25,7 @@ public sealed record GuestLink(long Id, JoinLinkId Link, SeriesId Series, LocalD
 public sealed record PastTarget(string Host, string Room, Instant SetAt, string By, LocalDateTime? Session);
 
 /// <summary>A room of one session that its provider may end.</summary>
-public sealed record SessionRoom(long Id, JoinLinkId Link, SeriesId Series, LocalDateTime Original, string Room);
+public sealed record SessionRoom(long Id, JoinLinkId Link, SessionKey Session, string Room);
 
 /// <summary>Join links, their doors, and what is behind them.</summary>
 public sealed class JoinLinkStore
@@ -44,8 +43,9 @@ public sealed class JoinLinkStore
         """;
 
     private readonly SqliteConnection connection;
+    private readonly RowReader rows;
 
-    internal JoinLinkStore(SqliteConnection connection) => this.connection = connection;
+    internal JoinLinkStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
 
     /// <summary>The links of a calendar by name, those withdrawn too.</summary>
     public IReadOnlyList<JoinLink> Of(CalendarId calendar) => Query("where l.calendar_id = @id", new { id = calendar.Value });
@@ -71,25 +71,25 @@ public sealed class JoinLinkStore
     public bool IsTaken(JoinCode code) => connection.ExecuteScalar<long>("select count(*) from join_codes where code = @code", new { code = code.Value }) > 0;
 
     /// <summary>What a link leads to: the session's own room, where it has one, else the room of all. Read only to lead somebody there.</summary>
-    public JoinTarget TargetOf(JoinLinkId id, SeriesId? series = null, LocalDateTime? original = null)
+    public JoinTarget TargetOf(JoinLinkId id, SessionKey? session = null)
     {
-        var own = series is null ? null : connection.QuerySingleOrDefault<TargetRow>(
+        var own = session is not { } key ? null : connection.QuerySingleOrDefault<TargetRow>(
             $"{TargetColumns} where link_id = @id and series_id = @series and original = @original and closed_at is null order by id desc limit 1",
-            new { id = id.Value, series = series.Value.Value, original = Stored.Text(original!.Value) });
-        return (own ?? connection.QuerySingle<TargetRow>($"{TargetColumns} where link_id = @id and series_id is null order by id desc limit 1", new { id = id.Value })).ToTarget();
+            new { id = id.Value, series = key.Series.Value, original = Stored.Text(key.Original) });
+        return (own ?? connection.QuerySingle<TargetRow>($"{TargetColumns} where link_id = @id and series_id is null order by id desc limit 1", new { id = id.Value })).ToTarget(rows);
     }
 
-    /// <summary>What must not stand where anyone can read it: address, meeting id and passcode of each link. Read only to compare.</summary>
+    /// <summary>What must not stand where anyone can read it: address, meeting id and passcode of what each link leads to: its standing room, and the rooms of single sessions that are open. Read only to compare.</summary>
     public ILookup<JoinLinkId, string> Secrets() =>
-        connection.Query<(long Link, string Address, string MeetingId, string Passcode)>("select link_id, address, meeting_id, passcode from join_targets where id in (select max(id) from join_targets group by link_id)")
+        connection.Query<(long Link, string Address, string MeetingId, string Passcode)>("select link_id, address, meeting_id, passcode from join_targets where id in (select max(id) from join_targets where series_id is null group by link_id) or (series_id is not null and closed_at is null)")
             .SelectMany(row => new[] { row.Address, row.MeetingId, row.Passcode }.Where(text => text.Length > 0).Select(text => (Link: new JoinLinkId(row.Link), text)))
             .ToLookup(one => one.Link, one => one.text);
 
     /// <summary>Whether a session has a room of its own, open or closed.</summary>
-    public bool HasOwnRoom(JoinLinkId id, SeriesId series, LocalDateTime original, out bool isClosed)
+    public bool HasOwnRoom(JoinLinkId id, SessionKey session, out bool isClosed)
     {
         var closed = connection.Query<long?>("select closed_at from join_targets where link_id = @id and series_id = @series and original = @original order by id desc limit 1",
-            new { id = id.Value, series = series.Value, original = Stored.Text(original) }).AsList();
+            new { id = id.Value, series = session.Series.Value, original = Stored.Text(session.Original) }).AsList();
         isClosed = closed is [not null, ..];
         return closed.Count > 0;
     }
@@ -98,7 +98,7 @@ public sealed class JoinLinkStore
     public IReadOnlyList<PastTarget> Past(JoinLinkId id, int most) =>
         [.. connection.Query<PastRow>(
             "select t.host, t.room, t.set_at as SetAt, p.name as ByName, t.original from join_targets t join people p on p.id = t.set_by where t.link_id = @id order by t.id desc limit @most",
-            new { id = id.Value, most }).Select(row => new PastTarget(row.Host, row.Room, Stored.At(row.SetAt), row.ByName, row.Original is null ? null : Stored.DateTime(row.Original)))];
+            new { id = id.Value, most }).Select(row => new PastTarget(row.Host, row.Room, Stored.At(row.SetAt), row.ByName, row.Original is null ? null : Stored.Original(row.Original)))];
 
     /// <summary>Adds a link; its code must be free, its id is given here.</summary>
     public JoinLink Add(JoinLink link, JoinTarget target, PersonId by, Instant now)
@@ -145,7 +145,7 @@ public sealed class JoinLinkStore
     }
 
     /// <summary>Puts another room behind a link, or behind one session of it; the old one stays in the history.</summary>
-    public void AddTarget(JoinLinkId id, JoinTarget target, PersonId by, Instant now, SeriesId? series = null, LocalDateTime? original = null) => connection.Execute(
+    public void AddTarget(JoinLinkId id, JoinTarget target, PersonId by, Instant now, SessionKey? session = null) => connection.Execute(
         """
         insert into join_targets (link_id, address, host, set_by, set_at, meeting_id, passcode, passcode_inside, dial_in, provider, room, series_id, original, tested_at)
         values (@id, @address, @host, @by, @at, @meetingId, @passcode, @inside, @dialIn, @provider, @room, @series, @original, @tested)
@@ -153,8 +153,8 @@ public sealed class JoinLinkStore
         new
         {
             id = id.Value, address = target.Address.AbsoluteUri, host = target.Address.IdnHost, by = by.Value, at = now.ToUnixTimeMilliseconds(), meetingId = target.MeetingId, passcode = target.Passcode,
-            inside = target.PasscodeInside is not null, dialIn = DoorText.Write(target.DialIn), provider = target.Provider, room = target.Room, series = series?.Value,
-            original = original is { } start ? Stored.Text(start) : null,
+            inside = target.PasscodeInside is not null, dialIn = DoorText.Write(target.DialIn), provider = target.Provider, room = target.Room, series = session?.Series.Value,
+            original = session is { } key ? Stored.Text(key.Original) : null,
             // A room that a provider has just made needs no test.
             tested = target.Provider.Length > 0 ? (long?)now.ToUnixTimeMilliseconds() : null,
         });
@@ -167,22 +167,22 @@ public sealed class JoinLinkStore
     /// <summary>The sessions' own rooms that are not closed yet.</summary>
     public IReadOnlyList<SessionRoom> OpenSessionRooms() =>
         [.. connection.Query<(long Id, long Link, long Series, string Original, string Room)>("select id, link_id, series_id, original, room from join_targets where series_id is not null and closed_at is null and room <> ''")
-            .Select(row => new SessionRoom(row.Id, new JoinLinkId(row.Link), new SeriesId(row.Series), Stored.DateTime(row.Original), row.Room))];
+            .Select(row => new SessionRoom(row.Id, new JoinLinkId(row.Link), new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)), row.Room))];
 
     /// <summary>Notes that a session's own room is closed.</summary>
     public void CloseRoom(long id, Instant now) => connection.Execute("update join_targets set closed_at = @at where id = @id", new { id, at = now.ToUnixTimeMilliseconds() });
 
     /// <summary>The link, and the session where it has the room for itself, that a provider's room belongs to; null where none.</summary>
-    public (JoinLinkId Link, SeriesId? Series, LocalDateTime? Original, long Target)? OfRoom(string room)
+    public (JoinLinkId Link, SessionKey? Session, long Target)? OfRoom(string room)
     {
         var row = connection.Query<(long Id, long Link, long? Series, string? Original)>("select id, link_id, series_id, original from join_targets where room = @room order by id desc limit 1", new { room }).ToList();
-        return row.Count == 0 ? null : (new JoinLinkId(row[0].Link), row[0].Series is { } series ? new SeriesId(series) : null, row[0].Original is { } original ? Stored.DateTime(original) : null, row[0].Id);
+        return row.Count == 0 ? null : (new JoinLinkId(row[0].Link), row[0] is { Series: { } series, Original: { } original } ? new SessionKey(new SeriesId(series), Stored.Original(original)) : null, row[0].Id);
     }
 
     /// <summary>Adds a guest link; its token's hash follows, as the token is made of its id.</summary>
-    public long AddGuest(JoinLinkId link, SeriesId series, LocalDateTime original, PersonId by, Instant now) => connection.ExecuteScalar<long>(
+    public long AddGuest(JoinLinkId link, SessionKey session, PersonId by, Instant now) => connection.ExecuteScalar<long>(
         "insert into guest_links (link_id, series_id, original, token_hash, made_by, made_at) values (@link, @series, @original, randomblob(32), @by, @at) returning id",
-        new { link = link.Value, series = series.Value, original = Stored.Text(original), by = by.Value, at = now.ToUnixTimeMilliseconds() });
+        new { link = link.Value, series = session.Series.Value, original = Stored.Text(session.Original), by = by.Value, at = now.ToUnixTimeMilliseconds() });
 
     /// <summary>Keeps the hash of a guest link's token.</summary>
     public void SetGuestToken(long id, byte[] hash) => connection.Execute("update guest_links set token_hash = @hash where id = @id", new { id, hash });
@@ -208,26 +208,28 @@ public sealed class JoinLinkStore
     }
 
     /// <summary>Notes who was in a session's room.</summary>
-    public void AddAttendance(SeriesId series, LocalDateTime original, IEnumerable<(string Name, Instant Entered, int Minutes)> people) => connection.Execute(
+    public void AddAttendance(SessionKey session, IEnumerable<(string Name, Instant Entered, int Minutes)> people) => connection.Execute(
         "insert into attendance (series_id, original, name, entered, minutes) values (@series, @original, @name, @entered, @minutes)",
-        people.Select(one => new { series = series.Value, original = Stored.Text(original), name = one.Name, entered = one.Entered.ToUnixTimeMilliseconds(), minutes = one.Minutes }));
+        people.Select(one => new { series = session.Series.Value, original = Stored.Text(session.Original), name = one.Name, entered = one.Entered.ToUnixTimeMilliseconds(), minutes = one.Minutes }));
 
     /// <summary>Who was in a session's room, by when they entered.</summary>
-    public IReadOnlyList<(string Name, Instant Entered, int Minutes)> Attendance(SeriesId series, LocalDateTime original) =>
-        [.. connection.Query<(string Name, long Entered, long Minutes)>("select name, entered, minutes from attendance where series_id = @series and original = @original order by entered, id", new { series = series.Value, original = Stored.Text(original) })
+    public IReadOnlyList<(string Name, Instant Entered, int Minutes)> Attendance(SessionKey session) =>
+        [.. connection.Query<(string Name, long Entered, long Minutes)>("select name, entered, minutes from attendance where series_id = @series and original = @original order by entered, id", new { series = session.Series.Value, original = Stored.Text(session.Original) })
             .Select(row => (row.Name, Stored.At(row.Entered), (int)row.Minutes))];
 
-    private List<JoinLink> Query(string where, object? values) => [.. connection.Query<LinkRow>($"{Select} {where} order by l.name, l.id", values).Select(row => row.ToLink())];
+    private List<JoinLink> Query(string where, object? values) => [.. connection.Query<LinkRow>($"{Select} {where} order by l.name, l.id", values).Select(ToLink)];
 
     private List<GuestLink> Guests(string where, object values) =>
         [.. connection.Query<(long Id, long Link, long Series, string Original, long MadeAt, long? RevokedAt)>($"select id, link_id, series_id, original, made_at, revoked_at from guest_links where {where}", values)
-            .Select(row => new GuestLink(row.Id, new JoinLinkId(row.Link), new SeriesId(row.Series), Stored.DateTime(row.Original), Stored.At(row.MadeAt), row.RevokedAt is not null))];
+            .Select(row => rows.Or<GuestLink?>(
+                () => new GuestLink(row.Id, new JoinLinkId(row.Link), new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)), Stored.At(row.MadeAt), row.RevokedAt is not null),
+                null, () => (UnreadableKind.GuestLink, row.Id, null, "a guest link"))).OfType<GuestLink>()];
 
     private const string TargetColumns = "select address, meeting_id as MeetingId, passcode, dial_in as DialIn, provider, room from join_targets";
 
     private sealed record TargetRow(string Address, string MeetingId, string Passcode, string DialIn, string Provider, string Room)
     {
-        public JoinTarget ToTarget() => new(new Uri(Address)) { MeetingId = MeetingId, Passcode = Passcode, DialIn = [.. DoorText.ReadLines(DialIn)], Provider = Provider, Room = Room };
+        public JoinTarget ToTarget(RowReader rows) => new(new Uri(Address)) { MeetingId = MeetingId, Passcode = Passcode, DialIn = [.. rows.Or(() => DoorText.ReadLines(DialIn), [], () => (UnreadableKind.JoinLink, 0, null, "telephone numbers"))], Provider = Provider, Room = Room };
     }
 
     private sealed record PastRow(string Host, string Room, long SetAt, string ByName, string? Original);
@@ -264,23 +266,33 @@ public sealed class JoinLinkStore
         public string TestSaid { get; init; } = "";
         public long Targets { get; init; }
         public string? Hosts { get; init; }
+    }
 
-        public JoinLink ToLink() => new(new JoinLinkId(Id), new CalendarId(CalendarId), Name, new JoinCode(Code), (int)Version)
+    // One that cannot be read keeps its door shut: nothing of its rule, its audience or a hand on it is made up.
+    private JoinLink ToLink(LinkRow row)
+    {
+        var link = new JoinLink(new JoinLinkId(row.Id), new CalendarId(row.CalendarId), row.Name, new JoinCode(row.Code), (int)row.Version)
         {
-            Entry = DoorText.ReadEntry(Entry),
-            Audience = Stored.As<EntryAudience>(Audience),
-            EntryWord = EntryWord,
-            ShowsDetails = ShowsDetails == 1,
-            RenewsAfterEach = Renews == 1,
-            Reach = DoorText.ReadReach(Reach),
-            IsPersonal = IsPersonal == 1,
-            IsSharedOnPurpose = IsShared == 1,
-            WithdrawnAt = WithdrawnAt is { } at ? Stored.At(at) : null,
-            Hand = DoorText.ReadHand(Hand),
-            Target = new TargetFacts(Host, Room, Provider, Stored.At(SetAt), (int)Targets, HasMeetingId == 1, HasPasscode == 1, PasscodeInside == 1, HasDialIn == 1, TestedAt is { } tested ? Stored.At(tested) : null, TestSaid),
-            Hosts = Hosts is null ? [] : [.. Hosts.Split(',').Select(id => new PersonId(long.Parse(id, System.Globalization.CultureInfo.InvariantCulture)))],
-            Ticked = [.. DoorText.ReadLines(Ticked)],
-            Notes = Notes,
+            EntryWord = row.EntryWord,
+            ShowsDetails = row.ShowsDetails == 1,
+            RenewsAfterEach = row.Renews == 1,
+            IsPersonal = row.IsPersonal == 1,
+            IsSharedOnPurpose = row.IsShared == 1,
+            WithdrawnAt = row.WithdrawnAt is { } at ? Stored.At(at) : null,
+            Target = new TargetFacts(row.Host, row.Room, row.Provider, Stored.At(row.SetAt), (int)row.Targets, row.HasMeetingId == 1, row.HasPasscode == 1, row.PasscodeInside == 1, row.HasDialIn == 1,
+                row.TestedAt is { } tested ? Stored.At(tested) : null, row.TestSaid),
+            Hosts = row.Hosts is null ? [] : [.. row.Hosts.Split(',').Select(id => new PersonId(long.Parse(id, System.Globalization.CultureInfo.InvariantCulture)))],
+            Notes = row.Notes,
+            Audience = EntryAudience.PeopleOfTheCalendar,
         };
+        var read = rows.Or<JoinLink?>(
+            () => link with
+            {
+                Entry = DoorText.ReadEntry(row.Entry), Audience = Stored.As<EntryAudience>(row.Audience), Reach = DoorText.ReadReach(row.Reach), Hand = DoorText.ReadHand(row.Hand),
+                Ticked = [.. DoorText.ReadLines(row.Ticked)],
+            },
+            null,
+            () => (UnreadableKind.JoinLink, row.Id, link.Calendar, row.Name));
+        return read ?? link with { CannotBeRead = rows.Found.LastOrDefault(one => one.Kind == UnreadableKind.JoinLink && one.Id == row.Id)?.Reason ?? "its row is not what it should be" };
     }
 }

@@ -19,20 +19,24 @@ public sealed class MaterialStore
         """;
 
     private readonly SqliteConnection connection;
+    private readonly RowReader rows;
 
-    internal MaterialStore(SqliteConnection connection) => this.connection = connection;
+    internal MaterialStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
 
     /// <summary>The materials on a calendar, oldest first.</summary>
     public IReadOnlyList<Material> Of(CalendarId calendar) =>
-        [.. connection.Query<MaterialRow>($"{Select} where m.calendar_id = @id and m.deleted_at is null order by m.id", new { id = calendar.Value }).Select(row => row.ToMaterial())];
+        Read(connection.Query<MaterialRow>($"{Select} where m.calendar_id = @id and m.deleted_at is null order by m.id", new { id = calendar.Value }));
 
     /// <summary>The materials of all calendars.</summary>
     public ILookup<CalendarId, Material> All() =>
-        connection.Query<MaterialRow>($"{Select} where m.deleted_at is null order by m.id").Select(row => row.ToMaterial()).ToLookup(material => material.Calendar);
+        Read(connection.Query<MaterialRow>($"{Select} where m.deleted_at is null order by m.id")).ToLookup(material => material.Calendar);
 
     /// <summary>The material of that key, unless it or its series was taken off.</summary>
-    public Material? Find(string key) => connection.QuerySingleOrDefault<MaterialRow>(
-        $"{Select} join series s on s.id = m.series_id where m.key = @key and m.deleted_at is null and s.deleted_at is null", new { key })?.ToMaterial();
+    public Material? Find(string key) => Read(connection.Query<MaterialRow>(
+        $"{Select} join series s on s.id = m.series_id join calendars c on c.id = m.calendar_id where m.key = @key and m.deleted_at is null and s.deleted_at is null and c.put_away_at is null and c.deleted_at is null", new { key })).SingleOrDefault();
+
+    private List<Material> Read(IEnumerable<MaterialRow> found) =>
+        rows.All(found, row => row.ToMaterial(), row => (UnreadableKind.Material, row.Id, new CalendarId(row.CalendarRef), row.Title));
 
     /// <summary>Adds a material; its id is given here.</summary>
     public Material Add(Material material, PersonId by, Instant now)
@@ -81,10 +85,10 @@ public sealed class MaterialStore
             new MaterialId(Id),
             new CalendarId(CalendarRef),
             new SeriesId(SeriesRef),
-            SessionStart is null ? null : Stored.DateTime(SessionStart),
+            SessionStart is null ? null : Stored.Original(SessionStart),
             Key,
             Title,
             Address is not null ? new MaterialContent.Link(new Uri(Address)) : new MaterialContent.StoredFile(ContentHash!, FileName!, MediaType!, Size!.Value),
-            Audience == "anyone" ? MaterialAudience.Anyone : MaterialAudience.PeopleOfTheCalendar) { IsRecording = IsRecording == 1 };
+            Audience switch { "anyone" => MaterialAudience.Anyone, "people" => MaterialAudience.PeopleOfTheCalendar, _ => throw new FormatException($"“{Audience}” is nobody who may open it") }) { IsRecording = IsRecording == 1 };
     }
 }

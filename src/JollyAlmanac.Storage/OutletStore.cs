@@ -14,12 +14,13 @@ public sealed class OutletStore
     private const string Columns =
         """
         id, kind, calendar_id as CalendarRef, name, level, descriptions, materials, join_links as JoinLinks, sites, generation, version,
-        made_by as MadeBy, last_fetched_at as LastFetchedAt
+        made_by as MadeBy, last_fetched_at as LastFetchedAt, offered
         """;
 
     private readonly SqliteConnection connection;
+    private readonly RowReader rows;
 
-    internal OutletStore(SqliteConnection connection) => this.connection = connection;
+    internal OutletStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
 
     /// <summary>The outlets of a calendar that are not revoked, oldest first.</summary>
     public IReadOnlyList<Outlet> Of(CalendarId calendar) => Query("where calendar_id = @id and revoked_at is null order by id", new { id = calendar.Value });
@@ -36,8 +37,8 @@ public sealed class OutletStore
     {
         var id = connection.ExecuteScalar<long>(
             """
-            insert into outlets (kind, calendar_id, name, level, descriptions, materials, join_links, sites, generation, token_hash, version, made_by, made_at, changed_at)
-            values (@kind, @calendar, @name, @level, @descriptions, @materials, @joinLinks, @sites, 1, randomblob(32), 1, @madeBy, @at, @at) returning id
+            insert into outlets (kind, calendar_id, name, level, descriptions, materials, join_links, sites, generation, token_hash, version, made_by, made_at, changed_at, offered)
+            values (@kind, @calendar, @name, @level, @descriptions, @materials, @joinLinks, @sites, 1, randomblob(32), 1, @madeBy, @at, @at, @offered) returning id
             """,
             Values(outlet, now));
         var made = outlet with { Id = new OutletId(id), Generation = 1, Version = 1 };
@@ -72,7 +73,17 @@ public sealed class OutletStore
         connection.Execute("update outlets set token_hash = @hash where id = @id", new { id = outlet.Id.Value, hash });
 
     private List<Outlet> Query(string where, object values) =>
-        [.. connection.Query<OutletRow>($"select {Columns} from outlets {where}", values).Select(row => row.ToOutlet())];
+        rows.All(connection.Query<OutletRow>($"select {Columns} from outlets {where}", values), row => row.ToOutlet(), row => (UnreadableKind.Outlet, row.Id, new CalendarId(row.CalendarRef), row.Name));
+
+    /// <summary>Ends an outlet that cannot be read, for good.</summary>
+    public bool RevokeUnreadable(OutletId id, CalendarId calendar, Instant now) => connection.Execute(
+        "update outlets set revoked_at = @at, version = version + 1 where id = @id and calendar_id = @calendar and revoked_at is null",
+        new { id = id.Value, calendar = calendar.Value, at = now.ToUnixTimeMilliseconds() }) == 1;
+
+    /// <summary>Offers a feed on its class page, or no longer, if it still has the expected version.</summary>
+    public bool Offer(OutletId id, bool offered, int expectedVersion, Instant now) => connection.Execute(
+        "update outlets set offered = @offered, version = version + 1, changed_at = @at where id = @id and version = @expectedVersion and revoked_at is null",
+        new { id = id.Value, offered, expectedVersion, at = now.ToUnixTimeMilliseconds() }) == 1;
 
     private static object Values(Outlet outlet, Instant now, int expectedVersion = 0) => new
     {
@@ -86,25 +97,26 @@ public sealed class OutletStore
         joinLinks = outlet.Choices.JoinLinks,
         sites = string.Join(' ', outlet.Sites.Select(site => site.Value)),
         madeBy = outlet.MadeBy.Value,
+        offered = outlet.IsOffered,
         at = now.ToUnixTimeMilliseconds(),
         expectedVersion,
     };
 
     private sealed record OutletRow(
         long Id, string Kind, long CalendarRef, string Name, string Level, long Descriptions, long Materials, long JoinLinks, string Sites,
-        long Generation, long Version, long MadeBy, long? LastFetchedAt)
+        long Generation, long Version, long MadeBy, long? LastFetchedAt, long Offered)
     {
         public Outlet ToOutlet() => new(
             new OutletId(Id),
             Stored.As<OutletKind>(Kind),
             new CalendarId(CalendarRef),
             Name,
-            Stored.As<AccessLevel>(Level),
+            Stored.As<AccessLevel>(Level) is var level && level is AccessLevel.Busy or AccessLevel.Outline or AccessLevel.Full ? level : throw new FormatException($"“{Level}” is more than an address may show"),
             new ShowChoices(Descriptions == 1, Materials == 1, JoinLinks == 1, Public: true),
             [.. Sites.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(site => new SiteOrigin(site))],
             (int)Generation,
             (int)Version,
             new PersonId(MadeBy),
-            LastFetchedAt is { } fetched ? Stored.At(fetched) : null);
+            LastFetchedAt is { } fetched ? Stored.At(fetched) : null) { IsOffered = Offered == 1 };
     }
 }

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using JollyAlmanac.Core.Recurrence;
@@ -30,13 +31,20 @@ public sealed record PatternText(
             _ => "open",
         },
         pattern.NoClass,
-        pattern.Extra.IsEmpty ? null : [.. pattern.Extra.Select(extra => $"{Stored.Text(extra.Day)} {Write(extra.Time)}")]);
+        pattern.Extra.IsEmpty ? null : [.. pattern.Extra.Select(extra => $"{Stored.Text(extra.Original)} {Stored.Text(extra.Day)} {Write(extra.Time)}")]);
 
     /// <summary>The pattern of the text.</summary>
-    public MeetingPattern ToPattern() => new(
-        Rule is not null ? new Repeat.ByRule(RuleText.Parse(Rule).Rule!)
+    /// <exception cref="FormatException">The text is no pattern that can be planned; the message says why.</exception>
+    public MeetingPattern ToPattern()
+    {
+        var pattern = Read();
+        return pattern.Unplannable() is { } reason ? throw new FormatException(reason) : pattern;
+    }
+
+    private MeetingPattern Read() => new(
+        Rule is not null ? ReadRule(Rule)
             : Cycle is not null ? new Repeat.OnCycleDays([.. Cycle])
-            : new Repeat.OnDates([.. Dates!.Select(Stored.Day)]),
+            : new Repeat.OnDates([.. (Dates ?? throw new FormatException("it names no days")).Select(Stored.Day)]),
         ReadTime(Time),
         Stored.Zone(Zone),
         Stored.Day(From),
@@ -45,18 +53,34 @@ public sealed record PatternText(
             ["term", var term] => new Extent.WithTerm(new TermId(long.Parse(term, System.Globalization.CultureInfo.InvariantCulture))),
             ["until", var day] => new Extent.Until(Stored.Day(day)),
             ["held", var count] => new Extent.Held(int.Parse(count, System.Globalization.CultureInfo.InvariantCulture)),
-            _ => new Extent.Open(),
+            ["open"] => new Extent.Open(),
+            _ => throw new FormatException($"“{Extent}” is no end of a series"),
         })
     {
         NoClass = NoClass,
-        Extra = [.. (Extra ?? []).Select(text => text.Split(' ', 2)).Select(parts => new ExtraSession(Stored.Day(parts[0]), ReadTime(parts[1])))],
+        Extra = ReadExtra(Extra ?? []),
     };
+
+    private static Repeat.ByRule ReadRule(string text)
+    {
+        var (rule, reason) = RuleText.Parse(text);
+        return rule is null ? throw new FormatException(reason!.TrimEnd('.')) : new Repeat.ByRule(rule);
+    }
+
+    // "2026-11-14T09:00:01 2026-11-14 period 3"; an older almanac wrote no name before the day: they get one each time alike.
+    private static ImmutableArray<ExtraSession> ReadExtra(IReadOnlyList<string> texts)
+    {
+        var isNamed = texts.All(text => text.IndexOf('T', StringComparison.Ordinal) is 10);
+        if (isNamed) return [.. texts.Select(text => text.Split(' ', 3)).Select(parts => parts.Length == 3 ? new ExtraSession(Stored.Day(parts[1]), ReadTime(parts[2]), Stored.Original(parts[0])) : throw new FormatException("an extra session has no time"))];
+        return ExtraSession.Named(texts.Select(text => text.Split(' ', 2)).Select(parts => parts.Length == 2 ? (Stored.Day(parts[0]), ReadTime(parts[1])) : throw new FormatException("an extra session has no time")), [], Core.Terms.BellSchedule.None);
+    }
 
     /// <summary>As JSON.</summary>
     public override string ToString() => JsonSerializer.Serialize(this, PatternJson.Default.PatternText);
 
     /// <summary>From JSON.</summary>
-    public static PatternText Parse(string json) => JsonSerializer.Deserialize(json, PatternJson.Default.PatternText)!;
+    /// <exception cref="FormatException">It is none.</exception>
+    public static PatternText Parse(string json) => JsonSerializer.Deserialize(json, PatternJson.Default.PatternText) ?? throw new FormatException("its pattern is empty");
 
     internal static string Write(SessionTime time) => time switch
     {
@@ -67,10 +91,10 @@ public sealed record PatternText(
 
     internal static SessionTime ReadTime(string text) => text.Split(' ', 2) switch
     {
-        ["all", _] => new SessionTime.AllDay(),
-        ["period", var name] => new SessionTime.InPeriod(name),
+        ["all", "day"] => new SessionTime.AllDay(),
+        ["period", { Length: > 0 } name] => new SessionTime.InPeriod(name),
         [var start, var end] => new SessionTime.Clock(Stored.Time(start), Stored.Time(end)),
-        _ => throw new FormatException($"“{text}” is no time of a session."),
+        _ => throw new FormatException($"“{text}” is no time of a session"),
     };
 }
 
@@ -84,7 +108,7 @@ public sealed record ChangeText(string Original, Standing Standing, string? Day,
 
     /// <summary>The change of the text.</summary>
     public Change ToChange() => new(
-        Stored.DateTime(Original), Standing, Day is null ? null : Stored.Day(Day), Time is null ? null : PatternText.ReadTime(Time), Title, Place, Note)
+        Stored.Original(Original), Enum.IsDefined(Standing) ? Standing : throw new FormatException($"“{Standing}” is no standing"), Day is null ? null : Stored.Day(Day), Time is null ? null : PatternText.ReadTime(Time), Title, Place, Note)
     {
         Link = Link is { } link ? new Core.JoinLinks.JoinLinkId(link) : null,
         Entry = Entry is null ? null : DoorText.ReadEntry(Entry),
@@ -96,7 +120,7 @@ public sealed record MaterialText(long Id, string? Session)
 {
     /// <summary>The session's original start, or null.</summary>
     [JsonIgnore]
-    public LocalDateTime? At => Session is null ? null : Stored.DateTime(Session);
+    public LocalDateTime? At => Session is null ? null : Stored.Original(Session);
 }
 
 /// <summary>A series as it stands in the history, whole: what undo and restore go back to.</summary>
@@ -127,7 +151,7 @@ public sealed record SeriesState(
     public static string Write(IEnumerable<SeriesState> states) => JsonSerializer.Serialize([.. states], PatternJson.Default.SeriesStateArray);
 
     /// <summary>Several from JSON.</summary>
-    public static IReadOnlyList<SeriesState> Read(string json) => JsonSerializer.Deserialize(json, PatternJson.Default.SeriesStateArray)!;
+    public static IReadOnlyList<SeriesState> Read(string json) => JsonSerializer.Deserialize(json, PatternJson.Default.SeriesStateArray) ?? [];
 }
 
 /// <summary>The JSON, read and written without reflection.</summary>

@@ -16,8 +16,9 @@ public sealed record Credentials(Person Person, string? PasswordHash, string Sta
 public sealed class PeopleStore
 {
     private readonly SqliteConnection connection;
+    private readonly RowReader rows;
 
-    internal PeopleStore(SqliteConnection connection) => this.connection = connection;
+    internal PeopleStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
 
     /// <summary>Adds a person.</summary>
     public PersonId Add(string name, string email, SchoolRole role, string? passwordHash, string stamp, Instant now) => new(connection.ExecuteScalar<long>(
@@ -33,6 +34,35 @@ public sealed class PeopleStore
     /// <summary>Notes that somebody signed in.</summary>
     public void NoteSignIn(PersonId id, Instant now) =>
         connection.Execute("update people set last_sign_in_at = @at where id = @id", new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
+
+    /// <summary>Keeps a sign-in until it ends, and forgets those that have ended.</summary>
+    public void AddSignIn(PersonId id, byte[] tokenHash, Instant ends, Instant now)
+    {
+        connection.Execute("delete from sign_ins where ends_at <= @now", new { now = now.ToUnixTimeMilliseconds() });
+        connection.Execute("insert into sign_ins (token_hash, person_id, ends_at) values (@tokenHash, @id, @ends)", new { tokenHash, id = id.Value, ends = ends.ToUnixTimeMilliseconds() });
+    }
+
+    /// <summary>Whether a sign-in of that person is still good.</summary>
+    public bool HasSignIn(PersonId id, byte[] tokenHash, Instant now) =>
+        connection.ExecuteScalar<long>("select count(*) from sign_ins where token_hash = @tokenHash and person_id = @id and ends_at > @now", new { tokenHash, id = id.Value, now = now.ToUnixTimeMilliseconds() }) == 1;
+
+    /// <summary>Ends a sign-in.</summary>
+    public void EndSignIn(byte[] tokenHash) => connection.Execute("delete from sign_ins where token_hash = @tokenHash", new { tokenHash });
+
+    /// <summary>The name of a group; null where there is none.</summary>
+    public string? NameOf(GroupId group) => connection.QuerySingleOrDefault<string>("select name from groups where id = @id", new { id = group.Value });
+
+    /// <summary>The people of those addresses, by address, letters' case apart.</summary>
+    public IReadOnlyDictionary<string, PersonId> FindByEmails(IReadOnlyCollection<string> emails) =>
+        connection.Query<(string Email, long Id)>("select email, id from people where email in @emails", new { emails })
+            .ToDictionary(row => row.Email, row => new PersonId(row.Id), StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>The e-mail addresses of people.</summary>
+    public IReadOnlyList<string> EmailsOf(IReadOnlyCollection<PersonId> people) =>
+        connection.Query<string>("select email from people where id in @ids order by email", new { ids = people.Select(person => person.Value).ToArray() }).AsList();
+
+    /// <summary>The school's coordinators.</summary>
+    public IReadOnlyList<PersonId> Coordinators() => [.. connection.Query<long>("select id from people where role = 'coordinator' order by id").Select(id => new PersonId(id))];
 
     /// <summary>The person as a viewer, with their groups.</summary>
     public Viewer ViewerOf(PersonId id)
@@ -70,16 +100,19 @@ public sealed class PeopleStore
     {
         var groups = connection.Query<(long Person, long Group)>("select person_id, group_id from group_members").ToLookup(row => row.Person, row => new GroupId(row.Group));
         return [.. connection.Query<PersonRow>("select id, name, email, role, password_hash as PasswordHash, stamp from people where role in ('coordinator', 'teacher') order by name")
-            .Select(row => (new Person(new PersonId(row.Id), row.Name, row.Email, Stored.As<SchoolRole>(row.Role)), new Viewer(new PersonId(row.Id), Stored.As<SchoolRole>(row.Role), groups[row.Id].ToHashSet())))];
+            .Select(row => (ToPerson(row), new Viewer(new PersonId(row.Id), Stored.As<SchoolRole>(row.Role), groups[row.Id].ToHashSet())))];
     }
 
     private Credentials? Credential(string where, object values)
     {
-        var row = connection.QuerySingleOrDefault<PersonRow>($"select id, name, email, role, password_hash as PasswordHash, stamp from people {where}", values);
-        return row is null
-            ? null
-            : new Credentials(new Person(new PersonId(row.Id), row.Name, row.Email, Stored.As<SchoolRole>(row.Role)), row.PasswordHash, row.Stamp);
+        var found = connection.Query<PersonRow>($"select id, name, email, role, password_hash as PasswordHash, stamp from people {where}", values);
+        return rows.All(found, row => new Credentials(ToPerson(row), row.PasswordHash, row.Stamp), Named).SingleOrDefault();
     }
+
+    // Whose role cannot be read may do nothing.
+    private static Person ToPerson(PersonRow row) => new(new PersonId(row.Id), row.Name, row.Email, Stored.As<SchoolRole>(row.Role));
+
+    private static (UnreadableKind, long, Core.Calendars.CalendarId?, string) Named(PersonRow row) => (UnreadableKind.Person, row.Id, null, row.Name);
 
     private sealed record PersonRow(long Id, string Name, string Email, string Role, string? PasswordHash, string Stamp);
 }

@@ -11,35 +11,44 @@ namespace JollyAlmanac.Storage;
 /// <param name="Time">Zone, terms, no-class days, bells, cycle.</param>
 /// <param name="Revision">Rises with each change of any of it.</param>
 /// <param name="ChangedAt">When that was.</param>
-public sealed record School(string Name, SchoolTime Time, int Revision, Instant ChangedAt);
+public sealed record School(string Name, SchoolTime Time, int Revision, Instant ChangedAt)
+{
+    /// <summary>Times are written by twelve hours: "1:30 pm".</summary>
+    public bool TwelveHours { get; init; }
+}
 
 /// <summary>The school, its terms, no-class days, bells and cycle.</summary>
 public sealed class SchoolStore
 {
     private readonly SqliteConnection connection;
+    private readonly RowReader rows;
 
-    internal SchoolStore(SqliteConnection connection) => this.connection = connection;
+    internal SchoolStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
 
     /// <summary>The school, or null before the first run is done.</summary>
     public School? Find()
     {
-        var row = connection.QuerySingleOrDefault<SchoolRow>("select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt from school");
+        var row = connection.QuerySingleOrDefault<SchoolRow>("select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours from school");
         if (row is null) return null;
         var terms = connection.Query<(long Id, string Year, string Name, string First, string Last)>("select id, year, name, first_day, last_day from terms order by first_day")
-            .Select(term => new Term(new TermId(term.Id), term.Year, term.Name, Stored.Day(term.First), Stored.Day(term.Last)));
+            .Select(term => rows.Or<Term?>(() => new Term(new TermId(term.Id), term.Year, term.Name, Stored.Day(term.First), Stored.Day(term.Last)), null, () => (UnreadableKind.Term, term.Id, null, term.Name))).OfType<Term>();
         var noClass = connection.Query<(string First, string Last, string Name, string Kind)>("select first_day, last_day, name, kind from no_class_days order by first_day, id")
-            .Select(day => new NoClassDay(Stored.Day(day.First), Stored.Day(day.Last), day.Name, Stored.As<NoClassKind>(day.Kind)));
+            .Select(day => rows.Or<NoClassDay?>(
+                () => new NoClassDay(Stored.Day(day.First), Stored.Day(day.Last), day.Name, rows.Or(() => Stored.As<NoClassKind>(day.Kind), NoClassKind.Holiday, () => (UnreadableKind.NoClassDay, 0, null, day.Name))),
+                null, () => (UnreadableKind.NoClassDay, 0, null, day.Name))).OfType<NoClassDay>();
         var periods = connection.Query<(long Schedule, string Name, string Starts, string Ends)>("select schedule_id, name, starts, ends from bell_periods order by schedule_id, position")
-            .ToLookup(period => period.Schedule, period => new BellPeriod(period.Name, Stored.Time(period.Starts), Stored.Time(period.Ends)));
+            .Select(period => (period.Schedule, Read: rows.Or<BellPeriod?>(() => new BellPeriod(period.Name, Stored.Time(period.Starts), Stored.Time(period.Ends)), null, () => (UnreadableKind.Bells, period.Schedule, null, $"period {period.Name}"))))
+            .Where(period => period.Read is not null).ToLookup(period => period.Schedule, period => period.Read!);
         var schedules = connection.Query<(long Id, string Name, long IsRegular)>("select id, name, is_regular from bell_schedules order by id").AsList();
         BellSchedule Schedule((long Id, string Name, long IsRegular) one) => new(one.Name, [.. periods[one.Id]]);
         var bells = schedules.Where(one => one.IsRegular == 1).Select(Schedule).FirstOrDefault() ?? BellSchedule.None;
         var shortened = connection.Query<(string Day, string Bells)>("select d.day, s.name from shortened_days d join bell_schedules s on s.id = d.schedule_id order by d.day")
-            .Select(day => new ShortenedDay(Stored.Day(day.Day), day.Bells));
+            .Select(day => rows.Or<ShortenedDay?>(() => new ShortenedDay(Stored.Day(day.Day), day.Bells), null, () => (UnreadableKind.ShortenedDay, 0, null, day.Day))).OfType<ShortenedDay>();
         var names = connection.Query<string>("select name from cycle_days order by position").ToImmutableArray();
-        var cycle = row.CycleStart is null || names.IsEmpty ? null : new DayCycle(names, Stored.Day(row.CycleStart));
-        var time = new SchoolTime(Stored.Zone(row.Zone), (IsoDayOfWeek)row.FirstDayOfWeek, terms, noClass, bells, cycle, schedules.Where(one => one.IsRegular == 0).Select(Schedule), shortened);
-        return new School(row.Name, time, (int)row.Revision, Stored.At(row.ChangedAt));
+        var cycle = row.CycleStart is null || names.IsEmpty ? null : rows.Or<DayCycle?>(() => new DayCycle(names, Stored.Day(row.CycleStart)), null, () => (UnreadableKind.Term, 0, null, "the day cycle"));
+        var zone = rows.Or(() => Stored.Zone(row.Zone), DateTimeZone.Utc, () => (UnreadableKind.Term, 0, null, $"the zone of {row.Name}, so that all times are in UTC"));
+        var time = new SchoolTime(zone, (IsoDayOfWeek)row.FirstDayOfWeek, terms, noClass, bells, cycle, schedules.Where(one => one.IsRegular == 0).Select(Schedule), shortened) { MonthFirst = row.MonthFirst == 1 };
+        return new School(row.Name, time, (int)row.Revision, Stored.At(row.ChangedAt)) { TwelveHours = row.TwelveHours == 1 };
     }
 
     /// <summary>The school's revision and when it last rose, without reading all of it.</summary>
@@ -53,6 +62,10 @@ public sealed class SchoolStore
     public void Add(string name, string zone, IsoDayOfWeek firstDayOfWeek, Instant now) => connection.Execute(
         "insert into school (id, name, zone, first_day_of_week, made_at, changed_at) values (1, @name, @zone, @first, @at, @at)",
         new { name, zone, first = (int)firstDayOfWeek, at = now.ToUnixTimeMilliseconds() });
+
+    /// <summary>How the school writes 12 October in figures, and times; its revision rises.</summary>
+    public void SetWriting(bool monthFirst, bool twelveHours, Instant now) => connection.Execute(
+        "update school set month_first = @monthFirst, twelve_hours = @twelveHours, revision = revision + 1, changed_at = @at", new { monthFirst, twelveHours, at = now.ToUnixTimeMilliseconds() });
 
     /// <summary>Adds a term.</summary>
     public TermId AddTerm(string year, string name, LocalDate first, LocalDate last) => new(connection.ExecuteScalar<long>(
@@ -106,5 +119,5 @@ public sealed class SchoolStore
         return schedule;
     }
 
-    private sealed record SchoolRow(string Name, string Zone, long FirstDayOfWeek, string? CycleStart, long Revision, long ChangedAt);
+    private sealed record SchoolRow(string Name, string Zone, long FirstDayOfWeek, string? CycleStart, long Revision, long ChangedAt, long MonthFirst, long TwelveHours);
 }

@@ -18,22 +18,38 @@ public sealed class SeriesStore
         """;
 
     private readonly SqliteConnection connection;
+    private readonly RowReader rows;
 
-    internal SeriesStore(SqliteConnection connection) => this.connection = connection;
+    internal SeriesStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
 
     /// <summary>The series of a calendar that are not taken off, oldest first.</summary>
     public IReadOnlyList<Series> Of(CalendarId calendar) => Query("calendar_id = @id and deleted_at is null", new { id = calendar.Value });
 
-    /// <summary>The series of all calendars that are not taken off.</summary>
-    public ILookup<CalendarId, Series> All() => Query("deleted_at is null", null).ToLookup(series => series.Calendar);
+    // Those of calendars that are put away or deleted meet nowhere.
+    private const string InUse = "deleted_at is null and calendar_id in (select id from calendars where put_away_at is null and deleted_at is null)";
+
+    /// <summary>The series of all calendars in use that are not taken off.</summary>
+    public ILookup<CalendarId, Series> All() => Query(InUse, null).ToLookup(series => series.Calendar);
 
     /// <summary>The series that are joined by a link, as a whole or in one session, and not taken off.</summary>
     public IReadOnlyList<Series> Of(JoinLinkId link) =>
-        Query("deleted_at is null and (join_link_id = @id or id in (select series_id from changes where link_id = @id))", new { id = link.Value });
+        Query($"{InUse} and (join_link_id = @id or id in (select series_id from changes where link_id = @id))", new { id = link.Value });
 
     /// <summary>The series of that id, or null; one that is taken off only where asked for.</summary>
     public Series? Find(SeriesId id, bool alsoTakenOff = false) =>
         Query(alsoTakenOff ? "id = @id" : "id = @id and deleted_at is null", new { id = id.Value }).SingleOrDefault();
+
+    /// <summary>
+    /// A series as it stands in plain columns, whatever its pattern is: on no day, to be taken off or put back to an earlier state.
+    /// Null where there is none.
+    /// </summary>
+    public Series? FindBare(SeriesId id) => connection.QuerySingleOrDefault<SeriesRow>($"select {Columns} from series where id = @id", new { id = id.Value })?.ToSeries(Nowhere);
+
+    private static readonly MeetingPattern Nowhere = new(new Repeat.OnDates([new LocalDate(2000, 1, 1)]), new SessionTime.AllDay(), DateTimeZone.Utc, new LocalDate(2000, 1, 1), new Extent.Open());
+
+    /// <summary>The series that carry a series on and are not taken off: they lose or get back what they follow.</summary>
+    public int TouchFollowers(SeriesId id, Instant now) => connection.Execute(
+        "update series set version = version + 1, changed_at = @at where follows_id = @id and deleted_at is null", new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
 
     /// <summary>Whether a series is taken off.</summary>
     public bool IsTakenOff(SeriesId id) => connection.ExecuteScalar<long?>("select deleted_at from series where id = @id", new { id = id.Value }) is not null;
@@ -64,8 +80,12 @@ public sealed class SeriesStore
             """,
             Values(series, expectedVersion)) == 1;
         if (!changed) return false;
-        connection.Execute("delete from changes where series_id = @id", new { id = series.Id.Value });
-        AddChanges(series);
+        // What cannot be read stays where it is, for somebody who can.
+        var stored = connection.Query<ChangeRow>(ChangeColumns + " where series_id = @id", new { id = series.Id.Value }).AsList();
+        var readable = rows.All(stored, row => row.ToChange(), row => Named(row, series.Calendar, series.Title)).Select(change => Stored.Text(change.Original)).ToHashSet();
+        var kept = stored.Select(row => row.Original).Where(original => !readable.Contains(original)).ToHashSet();
+        connection.Execute("delete from changes where series_id = @id and original in @readable", new { id = series.Id.Value, readable });
+        AddChanges(series with { Changes = [.. series.Changes.Where(change => !kept.Contains(Stored.Text(change.Original)))] });
         return true;
     }
 
@@ -91,13 +111,23 @@ public sealed class SeriesStore
 
     private List<Series> Query(string where, object? values)
     {
-        var rows = connection.Query<SeriesRow>($"select {Columns} from series where {where} order by id", values).AsList();
-        if (rows.Count == 0) return [];
-        var changes = connection.Query<ChangeRow>(
-                $"select series_id as SeriesId, original, standing, day, time, title, place, note, link_id as Link, entry from changes where series_id in (select id from series where {where}) order by series_id, original", values)
+        var found = connection.Query<SeriesRow>($"select {Columns} from series where {where} order by id", values).AsList();
+        if (found.Count == 0) return [];
+        var changes = connection.Query<ChangeRow>($"{ChangeColumns} where series_id in (select id from series where {where}) order by series_id, original", values)
             .ToLookup(row => row.SeriesId);
-        return [.. rows.Select(row => row.ToSeries() with { Changes = [.. changes[row.Id].Select(change => change.ToChange())] })];
+        return rows.All(
+            found,
+            row => row.ToSeries(PatternText.Parse(row.Pattern).ToPattern()) with
+            {
+                Changes = [.. rows.All(changes[row.Id], change => change.ToChange(), change => Named(change, new CalendarId(row.CalendarId), row.Title))],
+            },
+            row => (UnreadableKind.Series, row.Id, new CalendarId(row.CalendarId), row.Title));
     }
+
+    private const string ChangeColumns = "select series_id as SeriesId, original, standing, day, time, title, place, note, link_id as Link, entry from changes";
+
+    private static (UnreadableKind, long, CalendarId?, string) Named(ChangeRow row, CalendarId calendar, string title) =>
+        (UnreadableKind.Change, row.SeriesId, calendar, $"{title}, {row.Original}");
 
     private static object Values(Series series, int expectedVersion = 0) => new
     {
@@ -128,14 +158,14 @@ public sealed class SeriesStore
         long Id, long CalendarId, string Uid, string Title, string Description, string Place, string Pattern, string NumberLabel, long FirstNumber,
         long? FollowsId, long? JoinLinkId, long MadeBy, long Version, long MadeAt, long ChangedAt)
     {
-        public Series ToSeries() => new(
+        public Series ToSeries(MeetingPattern pattern) => new(
             new SeriesId(Id),
             new CalendarId(CalendarId),
             Uid,
             Title,
             Description,
             Place,
-            PatternText.Parse(Pattern).ToPattern(),
+            pattern,
             JoinLinkId is { } link ? new JoinLinkId(link) : null,
             new PersonId(MadeBy),
             (int)Version,

@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.Series;
 using NodaTime;
 using NodaTime.Text;
 
@@ -10,7 +11,7 @@ internal static class Stored
 
     public static string Text(LocalTime time) => TimePattern.Format(time);
 
-    public static string Text(LocalDateTime time) => DateTimePattern.Format(time);
+    public static string Text(LocalDateTime original) => SessionKey.TextOf(original);
 
     public static string Text<T>(T value) where T : struct, Enum => value.ToString().ToLowerInvariant();
 
@@ -18,14 +19,15 @@ internal static class Stored
 
     public static LocalTime Time(string text) => TimePattern.Parse(text).Value;
 
-    public static LocalDateTime DateTime(string text) => DateTimePattern.Parse(text).Value;
+    public static LocalDateTime Original(string text) => SessionKey.TryReadOriginal(text, out var original) ? original : throw new FormatException($"“{text}” is no start of a session");
 
-    public static T As<T>(string text) where T : struct, Enum => Enum.Parse<T>(text, ignoreCase: true);
+    // By its name alone: Enum.Parse takes numbers and lists, too.
+    public static T As<T>(string text) where T : struct, Enum =>
+        Enum.GetNames<T>().Any(name => name.Equals(text, StringComparison.OrdinalIgnoreCase)) ? Enum.Parse<T>(text, ignoreCase: true) : throw new FormatException($"“{text}” is none of {string.Join(", ", Enum.GetNames<T>()).ToLowerInvariant()}");
 
     public static Instant At(long milliseconds) => Instant.FromUnixTimeMilliseconds(milliseconds);
 
-    public static DateTimeZone Zone(string id) => DateTimeZoneProviders.Tzdb[id];
+    public static DateTimeZone Zone(string id) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(id) ?? throw new FormatException($"“{id}” is no zone of the IANA database");
 
     private static readonly LocalTimePattern TimePattern = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
-    private static readonly LocalDateTimePattern DateTimePattern = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm");
 }

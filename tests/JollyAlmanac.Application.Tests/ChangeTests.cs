@@ -38,7 +38,7 @@ public sealed class ChangeTests : IDisposable
         var series = school.Add();
         TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value), AccessLevel.Editor));
         school.Change(series, "2026-10-14T09:50", new SessionInput("leave-out"));
-        TestSchool.Done(school.Sessions.Do(school.Helper, TestSchool.Slug, series.Id, "2026-10-16T09:50", new SessionInput("tell", Note: "Boots", Version: 2)));
+        TestSchool.Done(school.Sessions.Do(school.Helper, TestSchool.Slug, TestSchool.Key(series, "2026-10-16T09:50"), new SessionInput("tell", Note: "Boots", Version: 2)));
         var rows = school.Rows();
         Assert.IsType<Outcome<string>.Stale>(school.GoBack.Undo(school.Teacher, TestSchool.Slug));
         Assert.Equal(rows, school.Rows());
@@ -61,8 +61,8 @@ public sealed class ChangeTests : IDisposable
         var rows = school.Rows();
         foreach (var viewer in new[] { school.Student, Viewer.Visitor, school.Helper })
         {
-            Assert.IsType<Outcome<string>.NotAllowed>(school.Sessions.Do(viewer, TestSchool.Slug, series.Id, "2026-10-14T09:50", new SessionInput("leave-out", Version: 1)));
-            Assert.IsType<Outcome<OpenSession>.NotAllowed>(school.Sessions.Open(viewer, TestSchool.Slug, series.Id, "2026-10-14T09:50", new SessionInput()));
+            Assert.IsType<Outcome<string>.NotAllowed>(school.Sessions.Do(viewer, TestSchool.Slug, TestSchool.Key(series, "2026-10-14T09:50"), new SessionInput("leave-out", Version: 1)));
+            Assert.IsType<Outcome<OpenSession>.NotAllowed>(school.Sessions.Open(viewer, TestSchool.Slug, TestSchool.Key(series, "2026-10-14T09:50"), new SessionInput()));
             Assert.IsNotType<Outcome<string>.Done>(school.GoBack.Undo(viewer, TestSchool.Slug));
             Assert.IsType<Outcome<QuickSaved>.NotAllowed>(school.Quick.Save(viewer, TestSchool.Slug, "Lab MWF p1", NothingChosen));
             Assert.Null(school.Look.AtHistory(viewer, TestSchool.Slug, null));
@@ -84,10 +84,10 @@ public sealed class ChangeTests : IDisposable
         var series = school.Add();
         var rows = school.Rows();
         var clock = times.Split('-');
-        var problems = TestSchool.Refused(school.Sessions.Do(school.Teacher, TestSchool.Slug, series.Id, original, new SessionInput(act, day, period, clock[0], clock.Length > 1 ? clock[1] : "", Version: 1)));
+        var problems = TestSchool.Refused(school.Sessions.Do(school.Teacher, TestSchool.Slug, TestSchool.Key(series, original), new SessionInput(act, day, period, clock[0], clock.Length > 1 ? clock[1] : "", Version: 1)));
         Assert.Contains(problems, problem => problem.Message.Contains(message, StringComparison.Ordinal));
-        Assert.IsType<Outcome<string>.Stale>(school.Sessions.Do(school.Teacher, TestSchool.Slug, series.Id, original, new SessionInput("leave-out", Version: 7)));
-        Assert.IsType<Outcome<string>.NotFound>(school.Sessions.Do(school.Teacher, TestSchool.Slug, series.Id, "2026-10-15T09:50", new SessionInput("leave-out", Version: 1)));
+        Assert.IsType<Outcome<string>.Stale>(school.Sessions.Do(school.Teacher, TestSchool.Slug, TestSchool.Key(series, original), new SessionInput("leave-out", Version: 7)));
+        Assert.IsType<Outcome<string>.NotFound>(school.Sessions.Do(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-15T09:50"), new SessionInput("leave-out", Version: 1)));
         Assert.Equal(rows, school.Rows());
     }
 
@@ -95,7 +95,7 @@ public sealed class ChangeTests : IDisposable
     public void A_move_onto_a_no_class_day_is_told_and_allowed()
     {
         var series = school.Add();
-        var open = TestSchool.Done(school.Sessions.Open(school.Teacher, TestSchool.Slug, series.Id, "2026-10-14T09:50", new SessionInput("move", Day: "2026-10-12")));
+        var open = TestSchool.Done(school.Sessions.Open(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-14T09:50"), new SessionInput("move", Day: "2026-10-12")));
         Assert.Contains(open.Told, told => told.Contains("Thanksgiving", StringComparison.Ordinal));
         Assert.Equal([null, "The series meets on Mon already. Move this session alone, or choose another day."], open.Choices.Take(2).Select(choice => choice.Reason));
         school.Change(series, "2026-10-14T09:50", new SessionInput("move", Day: "2026-10-12"));
@@ -110,7 +110,7 @@ public sealed class ChangeTests : IDisposable
         TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(school.Now(series)) with { Days = ["1", "5"] }, MaterialInput.None));
         var plan = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series.Single().Plan;
         Assert.Equal("Boots", Assert.Single(plan.Loose).Note);
-        TestSchool.Done(school.Sessions.Settle(school.Teacher, TestSchool.Slug, series.Id, "2026-10-14T09:50", "2026-10-16T09:50", plan.Of.Version));
+        TestSchool.Done(school.Sessions.Settle(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-14T09:50"), TestSchool.Key(series, "2026-10-16T09:50"), plan.Of.Version));
         plan = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series.Single().Plan;
         Assert.Empty(plan.Loose);
         Assert.Equal(new LocalDate(2026, 10, 16), plan.Sessions.Single(session => session.Note == "Boots").Start.Date);
@@ -120,7 +120,7 @@ public sealed class ChangeTests : IDisposable
     public void A_pasted_timetable_becomes_series_in_one_go_and_bad_lines_stay()
     {
         TestSchool.Done(school.Calendars.Create(school.Teacher, new CalendarInput("Coastal Weather 10", CalendarKind.Class, "", "", MarkColour.Ochre, MarkShape.Triangle, OpenTo.Anyone)));
-        var good = Enumerable.Range(1, 27).Select(number => $"Class {number} MWF {6 + number / 4}:{number % 4 * 15:00} 45 min 14 Sep to 18 Dec").Append("Coastal Weather 10 Tue p3");
+        var good = Enumerable.Range(1, 27).Select(number => $"Class {number} MWF {7 + number / 4}:{number % 4 * 15:00} 45 min 14 Sep to 18 Dec").Append("Coastal Weather 10 Tue p3");
         string[] bad = ["Lab MWF", "p3 only", "Choir MWF p77"];
         var text = string.Join('\n', good.Concat(bad));
         var rows = school.Rows();
@@ -166,7 +166,7 @@ public sealed class ChangeTests : IDisposable
     [InlineData("period", "overlaps period 1")]
     [InlineData("cycle", "a day at least")]
     [InlineData("outside", "outside every school year")]
-    [InlineData("list", "does not begin with a day")]
+    [InlineData("list", "names no day")]
     [InlineData("inUse", "Series run with the Autumn term")]
     [InlineData("backwards", "before it starts")]
     public void School_time_that_cannot_be_is_refused(string wrong, string message)

@@ -9,7 +9,6 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.Core.Series;
 using JollyAlmanac.StandIns.Rooms;
 using JollyAlmanac.Storage;
 using Microsoft.Data.Sqlite;
@@ -35,10 +34,10 @@ public sealed class JoiningTests : IDisposable
         {
             At(hour, minute);
             Assert.Equal((hour, minute, open), (hour, minute, school.Doors.Enter(code, Visitor, null) is Entrance.Through));
-            Assert.Equal("https://rooms.skerry.example/9a?passcode=kelp", TestSchool.Done(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla")).AbsoluteUri);
+            Assert.Equal("https://rooms.skerry.example/9a?passcode=kelp", TestSchool.Done(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla", mayMake: true))!.AbsoluteUri);
         }
 
-        Assert.IsType<Outcome<Uri>.NotAllowed>(school.Doors.EnterAsHost(code, school.Student, null, "Teodor"));
+        Assert.IsType<Outcome<Uri?>.NotAllowed>(school.Doors.EnterAsHost(code, school.Student, null, "Teodor", mayMake: true));
         Assert.Null(school.Doors.Enter(new JoinCode("tidepool-xxxxx"), Visitor, null));
         Assert.Null(school.Doors.At(new JoinCode("tidepool-xxxxx"), Visitor));
     }
@@ -186,7 +185,7 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal(["ReleaseDoor", "ShutDoor", "OpenDoor"], school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines.Take(3).Select(line => line.Act));
         TestSchool.Done(school.Links.SetWithdrawn(school.Teacher, code, true, 4));
         Assert.Equal(DoorState.Withdrawn, school.Doors.At(code, Visitor)!.Door.State);
-        Assert.IsType<Outcome<Uri>.Refused>(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla"));
+        Assert.IsType<Outcome<Uri?>.Refused>(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla", mayMake: true));
         TestSchool.Refused(school.WorkDoor.Do(school.Teacher, code, DoorDeed.Open, 5));
         TestSchool.Done(school.Links.SetWithdrawn(school.Teacher, code, false, 5));
         Assert.Equal(DoorState.OpensLater, school.Doors.At(code, Visitor)!.Door.State);
@@ -197,12 +196,12 @@ public sealed class JoiningTests : IDisposable
     {
         school.Add();
         var code = Link().Code;
-        Assert.IsType<Outcome<Uri>.NotAllowed>(school.Doors.EnterAsHost(code, school.Helper, null, "Eilidh"));
+        Assert.IsType<Outcome<Uri?>.NotAllowed>(school.Doors.EnterAsHost(code, school.Helper, null, "Eilidh", mayMake: true));
         Assert.Contains(TestSchool.Done(school.Links.Open(school.Teacher, code)).MayHost, person => person.Id == school.Helper.Person);
         var hosts = new[] { school.Helper, school.Student }.Select(one => one.Person!.Value.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)).ToList();
         // A student is none of those who may be made hosts.
         Assert.Equal([school.Helper.Person!.Value], TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Hosts = hosts })).Hosts);
-        TestSchool.Done(school.Doors.EnterAsHost(code, school.Helper, null, "Eilidh"));
+        TestSchool.Done(school.Doors.EnterAsHost(code, school.Helper, null, "Eilidh", mayMake: true));
         TestSchool.Done(school.WorkDoor.Do(school.Helper, code, DoorDeed.Open, 2));
         Assert.IsType<Outcome<JoinLink>.NotAllowed>(school.Links.Change(school.Helper, code, new LinkInput("Mine", Version: 3)));
         Assert.Equal("NotAllowed", school.Links.SetWithdrawn(school.Helper, code, true, 3).GetType().Name);
@@ -227,14 +226,14 @@ public sealed class JoiningTests : IDisposable
         var (nine, again, ten) = (Enter(9, 45), Enter(10, 5), Enter(10, 36));
         Assert.Equal(nine, again);
         Assert.NotEqual(nine.AbsolutePath, ten.AbsolutePath);
-        var host = TestSchool.Done(school.Doors.EnterAsHost(link.Code, school.Teacher, Doors.KeyOf(Planner.PlanOf(first, school.Look.AtSchool()!.Time).Find(new LocalDateTime(2026, 10, 14, 9, 50))!), "Orla Marchbanks"));
-        Assert.Equal(nine.AbsolutePath, host.AbsolutePath);
+        var host = TestSchool.Done(school.Doors.EnterAsHost(link.Code, school.Teacher, TestSchool.Key(first, "2026-10-14T09:50"), "Orla Marchbanks", mayMake: true))!;
+        Assert.Equal($"/rooms/{nine.Segments[2].Trim('/')}", host.AbsolutePath);
         Assert.DoesNotContain(school.Switchboard.At(school.Teacher, null, null)!.Findings, noted => noted.Finding.Kind == FindingKind.WindowsOverlap);
         // After its session the first room is ended by itself, the second is left.
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 13, 41));
         Assert.Equal(1, school.News.Tidy());
-        Assert.Null(school.Rooms.Look(nine.Segments[^1], null));
-        Assert.NotNull(school.Rooms.Look(ten.Segments[^1], null));
+        Assert.Null(school.Rooms.Look(nine.Segments[2].Trim('/'), null));
+        Assert.NotNull(school.Rooms.Look(ten.Segments[2].Trim('/'), null));
         Assert.Equal(3, TestSchool.Done(school.Links.Open(school.Teacher, link.Code)).Past.Count);
         Assert.Equal(second.JoinLink, first.JoinLink);
     }
@@ -263,7 +262,7 @@ public sealed class JoiningTests : IDisposable
         var student = school.Rooms.Come(key, Passcode(code), null, "Teodor Quill").Token!;
         var late = school.Rooms.Come(key, Passcode(code), null, "Somebody").Token!;
         Assert.Equal((false, Whereabouts.Waiting), (school.Rooms.Look(key, student)!.IsOn, school.Rooms.Look(key, student)!.Me!.Where));
-        var entrance = System.Web.HttpUtility.ParseQueryString(TestSchool.Done(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla Marchbanks")).Query);
+        var entrance = System.Web.HttpUtility.ParseQueryString(TestSchool.Done(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla Marchbanks", mayMake: true))!.Query);
         Assert.NotNull(school.Rooms.Come(key, null, entrance["host"], "Somebody Else").Reason); // a host's address is good for its host
         var host = school.Rooms.Come(key, null, entrance["host"], entrance["name"]).Token!;
         Assert.Equal(new RoomNow(true, 1, 2), school.Rooms.Now(key));
@@ -282,7 +281,7 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal(DoorState.Over, school.Doors.At(code, Visitor)!.Door.State);
         Assert.Equal(MaterialAudience.PeopleOfTheCalendar, at.Recordings.Single().Audience);
         var series = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series.Single().Series;
-        var attendance = TestSchool.Done(school.Sessions.Open(school.Teacher, TestSchool.Slug, series.Id, "2026-10-14T09:50", new SessionInput())).Attendance;
+        var attendance = TestSchool.Done(school.Sessions.Open(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-14T09:50"), new SessionInput())).Attendance;
         Assert.Equal([("Orla Marchbanks", 40), ("Teodor Quill", 40)], attendance.Select(one => (one.Name, one.Minutes)).Order());
         Assert.Equal(new RoomNow(false, 0, 0), school.Rooms.Now(key));
     }
@@ -304,7 +303,7 @@ public sealed class JoiningTests : IDisposable
         }
 
         Assert.Contains("the room's address becomes the short address", await Mend(FindingKind.SecretInPublic, RemedyKind.TakeOut), StringComparison.Ordinal);
-        Assert.Contains(school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series, one => one.Series.Description == $"Or use /j/{Link().Code}");
+        Assert.Contains(school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series, one => one.Series.Description == $"Or use /in/{Link().Code}");
         Assert.Equal("Tidepool room opens 5 min before every session that uses it.", await Mend(FindingKind.WindowsOverlap, RemedyKind.OpenLater));
         Assert.Equal("opens 5 min before, shuts 20 min after the start", Link().Entry.InWords);
         Assert.Equal("Tidepool room is well: its form is right; whether it answers was not asked here.", await Mend(FindingKind.Untested, RemedyKind.Test));
@@ -340,8 +339,8 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal([other.Code], school.Look.AtDay(school.Teacher, new LocalDate(2026, 10, 14), false)!.Sessions.Select(one => one.Shown.Join!.Value));
         var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, Core.Publishing.OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
         var feed = school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!.Replace("\r\n ", "", StringComparison.Ordinal);
-        Assert.Equal(1, feed.Split("\r\n").Count(line => line == $"URL;VALUE=URI:https://almanac.example/j/{other.Code}"));
-        Assert.Equal("Link", TestSchool.Refused(school.Sessions.Do(school.Teacher, TestSchool.Slug, series.Id, "2026-10-16T09:50", new SessionInput("door", Link: "9999", Version: school.Now(series).Version))).Single().Field);
+        Assert.Equal(1, feed.Split("\r\n").Count(line => line == $"URL;VALUE=URI:https://almanac.example/in/{other.Code}"));
+        Assert.Equal("Link", TestSchool.Refused(school.Sessions.Do(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-16T09:50"), new SessionInput("door", Link: "9999", Version: school.Now(series).Version))).Single().Field);
         TestSchool.Done(school.GoBack.Undo(school.Teacher, TestSchool.Slug));
         Assert.Empty(school.Now(series).Changes);
     }
@@ -351,7 +350,7 @@ public sealed class JoiningTests : IDisposable
     {
         var (code, _) = ProvidedClass();
         var bare = TestSchool.Done(school.Cards.Of(school.Teacher, code, TestSchool.Root, CardParts.None));
-        Assert.Equal(($"https://almanac.example/j/{code}", false), (bare.Card.Text, bare.IsInside));
+        Assert.Equal(($"https://almanac.example/in/{code}", false), (bare.Card.Text, bare.IsInside));
         var full = TestSchool.Done(school.Cards.Of(school.Teacher, code, TestSchool.Root, CardParts.Title | CardParts.Passcode));
         Assert.EndsWith($"Passcode: {Passcode(code)}", full.Card.Text, StringComparison.Ordinal);
         Assert.True(full.IsInside);

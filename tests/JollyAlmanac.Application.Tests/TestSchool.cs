@@ -44,6 +44,7 @@ internal sealed class TestSchool : IDisposable
             new BellSchedule("Regular bells", [new("1", new LocalTime(8, 0), new LocalTime(8, 50)), new("3", new LocalTime(9, 50), new LocalTime(10, 40)), new("4", new LocalTime(10, 55), new LocalTime(11, 45))]),
             new DayCycle(["1", "2"], new LocalDate(2026, 9, 8)))));
         Sessions = new ChangeSession(Database, Clock);
+        LeaveOut = new LeaveOut(Database, Clock);
         GoBack = new GoBack(Database, Clock);
         RollOver = new RollOver(Database, Clock);
         Calendars = new SaveCalendar(Database, Clock);
@@ -63,7 +64,7 @@ internal sealed class TestSchool : IDisposable
         Switchboard = new Switchboard(Database, Clock, providers, WorkDoor, Doors);
         Mend = new MendLink(Database, Clock, providers, Links, Switchboard, Test, Sessions);
         Cards = new JoinCards(Database);
-        Look = new Look(Database, Clock, Doors, Switchboard, providers);
+        Look = new Look(Database, Clock, Doors, Switchboard, providers, Secrets);
         Done(Calendars.Create(Teacher, new CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone)));
     }
 
@@ -92,6 +93,8 @@ internal sealed class TestSchool : IDisposable
     public QuickAdd Quick { get; }
 
     public ChangeSession Sessions { get; }
+
+    public LeaveOut LeaveOut { get; }
 
     public GoBack GoBack { get; }
 
@@ -138,7 +141,10 @@ internal sealed class TestSchool : IDisposable
 
     /// <summary>Changes a session of the series as it is now.</summary>
     public string Change(Series series, string original, SessionInput input) =>
-        Done(Sessions.Do(Teacher, Slug, series.Id, original, input with { Version = Now(series).Version }));
+        Done(Sessions.Do(Teacher, Slug, Key(series, original), input with { Version = Now(series).Version }));
+
+    /// <summary>The key of a session, by its original start as text.</summary>
+    public static SessionKey Key(Series series, string original) => SessionKey.TryReadOriginal(original, out var at) ? new SessionKey(series.Id, at) : throw new FormatException(original);
 
     /// <summary>The series as it is now.</summary>
     public Series Now(Series series) => Look.AtTermSheet(Teacher, Slug, null)!.Series.Single(one => one.Series.Id == series.Id).Series;
@@ -167,7 +173,6 @@ internal sealed class TestSchool : IDisposable
 
     public void Dispose()
     {
-        SignIn.Dispose();
         SqliteConnection.ClearAllPools();
         System.IO.Directory.Delete(Directory, recursive: true);
     }

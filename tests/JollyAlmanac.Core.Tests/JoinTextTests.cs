@@ -84,16 +84,16 @@ public sealed class JoinTextTests
     public void A_join_card_is_the_short_address_alone_until_more_is_chosen()
     {
         var target = new JoinTarget(new Uri("https://rooms.example/9a?pwd=secret")) { MeetingId = "881 220", Passcode = "kelp<22", DialIn = ["+1 902 555 0199"] };
-        JoinCard Card(CardParts parts) => JoinCard.Of(new Uri("https://almanac.example/j/tidepool-7k"), "Tide & Pool", "Mon in period 3", "opens 10 min before", target, parts);
+        JoinCard Card(CardParts parts) => JoinCard.Of(new Uri("https://almanac.example/in/tidepool-7k"), "Tide & Pool", "Mon in period 3", "opens 10 min before", target, parts);
         var bare = Card(CardParts.None);
-        Assert.Equal("https://almanac.example/j/tidepool-7k", bare.Text);
-        Assert.Equal("almanac.example/j/tidepool-7k", bare.Brief);
-        Assert.Equal("<p><a href=\"https://almanac.example/j/tidepool-7k\">Join: almanac.example/j/tidepool-7k</a></p>", bare.Html);
+        Assert.Equal("https://almanac.example/in/tidepool-7k", bare.Text);
+        Assert.Equal("almanac.example/in/tidepool-7k", bare.Brief);
+        Assert.Equal("<p><a href=\"https://almanac.example/in/tidepool-7k\">Join: almanac.example/in/tidepool-7k</a></p>", bare.Html);
         var full = Card(CardParts.Title | CardParts.When | CardParts.Door | CardParts.MeetingId | CardParts.Passcode | CardParts.DialIn);
-        Assert.Equal("Tide & Pool\nMon in period 3\nJoin: https://almanac.example/j/tidepool-7k\nDoor: opens 10 min before\nMeeting id: 881 220\nPasscode: kelp<22\nBy telephone: +1 902 555 0199", full.Text);
+        Assert.Equal("Tide & Pool\nMon in period 3\nJoin: https://almanac.example/in/tidepool-7k\nDoor: opens 10 min before\nMeeting id: 881 220\nPasscode: kelp<22\nBy telephone: +1 902 555 0199", full.Text);
         Assert.Contains("<strong>Tide &amp; Pool</strong><br>", full.Html, StringComparison.Ordinal);
         Assert.Contains("Passcode: kelp&lt;22", full.Html, StringComparison.Ordinal);
-        Assert.Equal("almanac.example/j/tidepool-7k (kelp<22)", full.Brief);
+        Assert.Equal("almanac.example/in/tidepool-7k (kelp<22)", full.Brief);
         Assert.All(new[] { full.Text, full.Html, full.Brief }, text => Assert.DoesNotContain("secret", text, StringComparison.Ordinal));
     }
 }

@@ -58,7 +58,7 @@ public class PatternTests
     [Fact]
     public void Extra_sessions_are_numbered_in_order_and_numbers_have_a_label()
     {
-        var pattern = Skerry.Pattern("Mon", Third, TermStart, new Extent.Held(3)) with { Extra = [new ExtraSession(new LocalDate(2026, 9, 19), Skerry.Clock(10, 0, 11, 0))] };
+        var pattern = Skerry.Pattern("Mon", Third, TermStart, new Extent.Held(3)) with { Extra = [new ExtraSession(new LocalDate(2026, 9, 19), Skerry.Clock(10, 0, 11, 0), new LocalDateTime(2026, 9, 19, 10, 0, 1))] };
         var plan = Planner.PlanOf(Skerry.Series(pattern) with { NumberLabel = "Review", FirstNumber = 4 }, Skerry.Time);
         Assert.Equal("14:4 19:5 21:6 28:7", string.Join(' ', plan.Held.Select(session => $"{session.Start.Day}:{session.Number}")));
         Assert.Equal("Tidepool Biology 9A: Review 5", plan.Sessions[1].Title);
@@ -104,11 +104,11 @@ public class PatternTests
         var words = wish.Split(' ');
         var session = plan.Find(October(words[1]) + Skerry.At(9, 50))!;
         var edit = words[0] switch { "cancel" => new SessionEdit(Meets: false), "hold" => new SessionEdit(Meets: true), _ => new SessionEdit(Day: October(words[3])) };
-        var altered = Planner.PlanOf(Alteration.Of(plan, session, edit, ChangeScope.This, Skerry.Time).Altered!.Kept!, Skerry.Time);
+        var altered = Planner.PlanOf(Alteration.Of(plan, session, edit, ChangeScope.This).Altered!.Kept!, Skerry.Time);
         Assert.Equal(days, string.Join(' ', altered.Sessions.Where(one => one.IsHeld || one.IsCancelled).Select(one => one.IsCancelled ? $"({one.Start.Day})" : $"{one.Start.Day}")));
         // Undone by hand, nothing is left of it.
         var again = altered.Find(session.Original)!;
-        var back = Alteration.Of(altered, again, words[0] switch { "cancel" => new SessionEdit(Meets: true), "hold" => new SessionEdit(Meets: false), _ => new SessionEdit(Day: session.Original.Date) }, ChangeScope.This, Skerry.Time).Altered!.Kept!;
+        var back = Alteration.Of(altered, again, words[0] switch { "cancel" => new SessionEdit(Meets: true), "hold" => new SessionEdit(Meets: false), _ => new SessionEdit(Day: session.Original.Date) }, ChangeScope.This).Altered!.Kept!;
         if (words[0] != "hold") Assert.Empty(back.Changes);
     }
 
@@ -118,8 +118,8 @@ public class PatternTests
         var pattern = Skerry.Pattern("Mon Wed Fri", Third, TermStart, new Extent.Held(20));
         var plan = Skerry.Plan(pattern);
         var noted = plan.Find(October("19") + Skerry.At(9, 50))!;
-        plan = Planner.PlanOf(Alteration.Of(plan, noted, new SessionEdit(Note: "Bring boots."), ChangeScope.This, Skerry.Time).Altered!.Kept!, Skerry.Time);
-        var (altered, reason) = Alteration.Of(plan, plan.Find(October("14") + Skerry.At(9, 50))!, new SessionEdit(Time: new SessionTime.InPeriod("4")), ChangeScope.Later, Skerry.Time);
+        plan = Planner.PlanOf(Alteration.Of(plan, noted, new SessionEdit(Note: "Bring boots."), ChangeScope.This).Altered!.Kept!, Skerry.Time);
+        var (altered, reason) = Alteration.Of(plan, plan.Find(October("14") + Skerry.At(9, 50))!, new SessionEdit(Time: new SessionTime.InPeriod("4")), ChangeScope.Later);
         Assert.Null(reason);
         var (head, tail) = (Planner.PlanOf(altered!.Kept!, Skerry.Time), Planner.PlanOf(altered.Split!, Skerry.Time));
         Assert.Equal((12, 8), (head.HeldCount, tail.HeldCount));
@@ -135,7 +135,7 @@ public class PatternTests
     public void This_and_later_moves_a_weekday(string from, string to, string days, string first)
     {
         var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", Third, TermStart, Term));
-        var altered = Alteration.Of(plan, plan.Find(October(from) + Skerry.At(9, 50))!, new SessionEdit(Day: October(to)), ChangeScope.Later, Skerry.Time).Altered!;
+        var altered = Alteration.Of(plan, plan.Find(October(from) + Skerry.At(9, 50))!, new SessionEdit(Day: October(to)), ChangeScope.Later).Altered!;
         Assert.Equal(days, string.Join(' ', altered.Split!.Pattern.Repeat.WeeklyDays.Select(Wording.Brief)));
         Assert.Equal(first, string.Join(' ', Planner.PlanOf(altered.Split, Skerry.Time).Held.Take(3).Select(session => session.Start.Day)));
         Assert.Equal(9, Planner.PlanOf(altered.Kept!, Skerry.Time).Held.Last().Start.Day);
@@ -146,8 +146,8 @@ public class PatternTests
     {
         var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", Third, TermStart, Term));
         var wednesday = plan.Find(October("14") + Skerry.At(9, 50))!;
-        plan = Planner.PlanOf(Alteration.Of(plan, wednesday, new SessionEdit(Note: "Boots"), ChangeScope.This, Skerry.Time).Altered!.Kept!, Skerry.Time);
-        var every = Alteration.Of(plan, plan.Find(October("21") + Skerry.At(9, 50))!, new SessionEdit(Day: October("20")), ChangeScope.Every, Skerry.Time).Altered!;
+        plan = Planner.PlanOf(Alteration.Of(plan, wednesday, new SessionEdit(Note: "Boots"), ChangeScope.This).Altered!.Kept!, Skerry.Time);
+        var every = Alteration.Of(plan, plan.Find(October("21") + Skerry.At(9, 50))!, new SessionEdit(Day: October("20")), ChangeScope.Every).Altered!;
         var after = Planner.PlanOf(every.Kept!, Skerry.Time);
         Assert.Empty(after.Loose);
         Assert.Equal(13, after.Sessions.Single(session => session.Note == "Boots").Start.Day);
@@ -159,14 +159,14 @@ public class PatternTests
     public void What_cannot_be_done_to_several_is_refused_with_the_reason(string from, string to, string reason)
     {
         var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", Third, TermStart, Term));
-        Assert.Contains(reason, Alteration.Of(plan, plan.Find(October(from) + Skerry.At(9, 50))!, new SessionEdit(Day: October(to)), ChangeScope.Every, Skerry.Time).Reason);
+        Assert.Contains(reason, Alteration.Of(plan, plan.Find(October(from) + Skerry.At(9, 50))!, new SessionEdit(Day: October(to)), ChangeScope.Every).Reason);
     }
 
     [Fact]
     public void A_change_survives_a_new_hour_and_is_loose_when_its_day_is_gone()
     {
         var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", Third, TermStart, Term));
-        var changed = Alteration.Of(plan, plan.Find(October("14") + Skerry.At(9, 50))!, new SessionEdit(Title: "Barnacle day"), ChangeScope.This, Skerry.Time).Altered!.Kept!;
+        var changed = Alteration.Of(plan, plan.Find(October("14") + Skerry.At(9, 50))!, new SessionEdit(Title: "Barnacle day"), ChangeScope.This).Altered!.Kept!;
         Series.Series With(MeetingPattern pattern) => changed with { Pattern = pattern };
         var later = Planner.PlanOf(With(changed.Pattern with { Time = Skerry.Clock(13, 0, 14, 0) }), Skerry.Time);
         Assert.Equal("Barnacle day", later.Sessions.Single(session => session.Original.Date == October("14")).Title);

@@ -82,8 +82,8 @@ public class PlannerTests
     [Fact]
     public void A_series_of_no_class_days_alone_ends()
     {
-        var always = new NoClassDay(new LocalDate(2026, 1, 1), new LocalDate(2040, 1, 1), "Closed", NoClassKind.Holiday);
-        var closed = new SchoolTime(Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Autumn], [always]);
+        var always = Enumerable.Range(2026, 14).Select(year => new NoClassDay(new LocalDate(year, 1, 1), new LocalDate(year, 12, 31), "Closed", NoClassKind.Holiday));
+        var closed = new SchoolTime(Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Autumn], always);
         var plan = Skerry.Plan(Skerry.Pattern("Mon", Skerry.Clock(9, 0, 10, 0), TermStart, new Extent.Held(5)), closed);
         Assert.Equal(0, plan.HeldCount);
         Assert.InRange(plan.Sessions.Length, 1, MeetingPattern.LongestDays / 7 + 1);

@@ -115,7 +115,7 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Equal([0x89, (byte)'P', (byte)'N', (byte)'G'], png[..4]);
         Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/j/no-such-link/qr.svg", Stop)).StatusCode);
         // Module by module as QRCoder 1.8.1 draws it in text, where two letters are a module.
-        var address = new Uri("https://almanac.example/j/tidepool-7k");
+        var address = new Uri("https://almanac.example/in/tidepool-7k");
         using var code = QRCodeGenerator.GenerateQrCode(address.AbsoluteUri, QRCodeGenerator.ECCLevel.M);
         using var text = new AsciiQRCode(code);
         var dark = text.GetLineByLineGraphic(1, "##", "..").SelectMany((line, y) => Enumerable.Range(0, line.Length / 2).Where(x => line[2 * x] == '#').Select(x => $"M{x} {y}h1v1h-1z"));

@@ -23,9 +23,15 @@ public enum OpenTo
 /// <param name="Shape">The mark's shape.</param>
 /// <param name="OpenTo">Who may see it.</param>
 /// <param name="Version">The version the form was made from; 0 for a new calendar.</param>
+/// <param name="Named">The e-mail addresses of people who see it in full, a line each; null leaves them as they are.</param>
+/// <param name="CoordinatorsManage">For a new calendar: the school's coordinators are managers of it, too.</param>
+/// <param name="CloseLinks">Its join links are for people of the class alone, too.</param>
 public sealed record CalendarInput(
-    string? Title, CalendarKind Kind, string? Department, string? Description, MarkColour Colour, MarkShape Shape, OpenTo OpenTo, int Version = 0)
+    string? Title, CalendarKind Kind, string? Department, string? Description, MarkColour Colour, MarkShape Shape, OpenTo OpenTo, int Version = 0,
+    string? Named = null, bool CoordinatorsManage = false, bool CloseLinks = false)
 {
+    internal const int MostNamed = 500;
+
     internal const int LongestTitle = 120;
 
     internal static IEnumerable<Grantee> OpenGrantees { get; } = [new Grantee.Anyone(), new Grantee.Everyone()];

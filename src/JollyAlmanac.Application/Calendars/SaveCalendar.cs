@@ -1,6 +1,9 @@
 using System.Text.Json;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
 using NodaTime;
 
@@ -14,12 +17,15 @@ public sealed class SaveCalendar(AlmanacDatabase database, IClock clock)
     {
         if (viewer.Person is not { } person || !AccessRules.MayMakeCalendar(viewer.Role)) return new Outcome<Calendar>.NotAllowed();
         if (stores.School.Find() is not { } school) return new Outcome<Calendar>.NotFound();
-        var (facts, problems) = Read(stores, input, null);
+        var (facts, named, problems) = Read(stores, viewer, input, null);
         if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
         var now = clock.GetCurrentInstant();
         var calendar = stores.Calendars.Add(facts with { Slug = FreeSlug(stores, facts.Title), Zone = school.Time.Zone, Owner = person, ChangedAt = now });
         stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(person), AccessLevel.Manager));
         Open(stores, calendar.Id, input.OpenTo);
+        if (input.CoordinatorsManage)
+            foreach (var coordinator in stores.People.Coordinators()) stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(coordinator), AccessLevel.Manager));
+        Name(stores, calendar.Id, [], named);
         stores.History.Add(now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, nameof(Create), $"made the calendar {calendar.Title}", null, JsonSerializer.Serialize(input));
         return new Outcome<Calendar>.Done(calendar);
     }, outcome => outcome.IsDone);
@@ -29,13 +35,17 @@ public sealed class SaveCalendar(AlmanacDatabase database, IClock clock)
     {
         if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<Calendar>.NotFound();
         if (!setting.May(Deed.ChangeCalendar) || viewer.Person is not { } person) return new Outcome<Calendar>.NotAllowed();
-        var (facts, problems) = Read(stores, input, setting.Calendar);
+        if (!setting.Calendar.IsInUse) return new Outcome<Calendar>.Refused([new Problem("", "This calendar is put away. Bring it back first.")]);
+        var (facts, named, problems) = Read(stores, viewer, input, setting.Calendar);
         if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
         var now = clock.GetCurrentInstant();
         var before = InputOf(stores, setting);
         if (!stores.Calendars.Change(facts with { ChangedAt = now }, input.Version))
             return new Outcome<Calendar>.Stale(stores.History.Newest(HistorySubject.Calendar, setting.Calendar.Id, setting.Calendar.Id.Value));
-        Open(stores, setting.Calendar.Id, input.OpenTo);
+        // As it is, where nobody asked for another: somebody may see busy times alone.
+        if (input.OpenTo != before.OpenTo) Open(stores, setting.Calendar.Id, input.OpenTo);
+        Name(stores, setting.Calendar.Id, setting.Grants, named);
+        if (input.CloseLinks && input.OpenTo != OpenTo.Anyone) CloseLinks(stores, setting.Calendar, input.OpenTo, person, now);
         stores.History.Add(now, person, setting.Calendar.Id, HistorySubject.Calendar, setting.Calendar.Id.Value, nameof(Change), $"changed the calendar {facts.Title}",
             JsonSerializer.Serialize(before), JsonSerializer.Serialize(input));
         return new Outcome<Calendar>.Done(stores.Calendars.Get(setting.Calendar.Id));
@@ -49,8 +59,42 @@ public sealed class SaveCalendar(AlmanacDatabase database, IClock clock)
     public CalendarInput NewForm() => database.Read(stores =>
     {
         var mark = Mark.Next([.. stores.Calendars.All().Select(calendar => calendar.Mark)]);
-        return new CalendarInput("", CalendarKind.Class, "", "", mark.Colour, mark.Shape, OpenTo.Anyone);
+        return new CalendarInput("", CalendarKind.Class, "", "", mark.Colour, mark.Shape, OpenTo.Anyone, CoordinatorsManage: true);
     });
+
+    /// <summary>The join links of a calendar that let anyone in who has their address, for its managers; to be told where the calendar itself is closed.</summary>
+    public IReadOnlyList<JoinLink> LinksForAnyone(Viewer viewer, string slug) => database.Read<IReadOnlyList<JoinLink>>(stores =>
+        Setting.Find(stores, viewer, slug) is { } setting && setting.May(Deed.ChangeCalendar)
+            ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Audience == EntryAudience.Anyone && !link.LeadsNowhere)]
+            : []);
+
+    /// <summary>Puts a calendar away: kept, but hidden, and its feeds say so. It can be brought back at any time.</summary>
+    public Outcome<Calendar> PutAway(Viewer viewer, string slug, int version) => SetUse(viewer, slug, version, now => (now, null), "PutAwayCalendar", "put the calendar {0} away");
+
+    /// <summary>Deletes a calendar, where its title was typed; it can be brought back for a month.</summary>
+    public Outcome<Calendar> Delete(Viewer viewer, string slug, string? title, int version)
+    {
+        var found = database.Read(stores => Setting.Find(stores, viewer, slug));
+        if (found is not null && found.May(Deed.ChangeCalendar) && !string.Equals(title?.Trim(), found.Calendar.Title, StringComparison.OrdinalIgnoreCase))
+            return new Outcome<Calendar>.Refused([new Problem("DeleteTitle", $"Write the calendar’s title, {found.Calendar.Title}, to delete it. Nothing was deleted.")]);
+        return SetUse(viewer, slug, version, now => (found?.Calendar.PutAwayAt, now), "DeleteCalendar", "deleted the calendar {0}");
+    }
+
+    /// <summary>Brings a calendar back that was put away, or deleted less than a month ago.</summary>
+    public Outcome<Calendar> BringBack(Viewer viewer, string slug, int version) => SetUse(viewer, slug, version, _ => (null, null), "BringBackCalendar", "brought the calendar {0} back");
+
+    private Outcome<Calendar> SetUse(Viewer viewer, string slug, int version, Func<Instant, (Instant?, Instant?)> use, string act, string summary) => database.Write<Outcome<Calendar>>(stores =>
+    {
+        var now = clock.GetCurrentInstant();
+        if (viewer.Person is not { } person || slug.Length > Slug.Longest || stores.Calendars.Find(slug) is not { } calendar || calendar.DeletedAt + Calendar.Recall <= now) return new Outcome<Calendar>.NotFound();
+        var level = AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(calendar.Id));
+        if (level == AccessLevel.None || (!calendar.IsInUse && level < AccessLevel.Manager)) return new Outcome<Calendar>.NotFound();
+        if (!AccessRules.May(Deed.ChangeCalendar, level)) return new Outcome<Calendar>.NotAllowed();
+        var (away, deleted) = use(now);
+        if (!stores.Calendars.SetUse(calendar.Id, away, deleted, version, now)) return new Outcome<Calendar>.Stale(stores.History.Newest(HistorySubject.Calendar, calendar.Id, calendar.Id.Value));
+        stores.History.Add(now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, act, string.Format(System.Globalization.CultureInfo.InvariantCulture, summary, calendar.Title), null, null);
+        return new Outcome<Calendar>.Done(stores.Calendars.Get(calendar.Id));
+    }, outcome => outcome.IsDone);
 
     /// <summary>Gives somebody a level on a calendar. For its managers.</summary>
     public Outcome<Grant> GiveAccess(Viewer viewer, string slug, Grantee to, AccessLevel level) => database.Write<Outcome<Grant>>(stores =>
@@ -61,32 +105,76 @@ public sealed class SaveCalendar(AlmanacDatabase database, IClock clock)
         var now = clock.GetCurrentInstant();
         stores.Calendars.Set(grant);
         stores.Calendars.Touch(setting.Calendar.Id, now);
-        stores.History.Add(now, person, setting.Calendar.Id, HistorySubject.Calendar, setting.Calendar.Id.Value, nameof(GiveAccess), $"gave the level {level} to {to}", null, null);
+        stores.History.Add(now, person, setting.Calendar.Id, HistorySubject.Calendar, setting.Calendar.Id.Value, nameof(GiveAccess), $"gave {Who(stores, to)} the level {level.ToString().ToLowerInvariant()}", null, null);
         return new Outcome<Grant>.Done(grant);
     }, outcome => outcome.IsDone);
+
+    private static string Who(Stores stores, Grantee to) => to switch
+    {
+        Grantee.OnePerson one => stores.People.NamesOf([one.Person]).GetValueOrDefault(one.Person, "somebody"),
+        Grantee.OneGroup group => $"the group {stores.People.NameOf(group.Group) ?? "of another"}",
+        Grantee.Everyone => "everybody of the school",
+        _ => "anyone",
+    };
+
+    private static void CloseLinks(Stores stores, Calendar calendar, OpenTo openTo, PersonId person, Instant now)
+    {
+        var audience = openTo == OpenTo.Everyone ? EntryAudience.School : EntryAudience.PeopleOfTheCalendar;
+        foreach (var link in stores.JoinLinks.Of(calendar.Id).Where(link => link.Audience == EntryAudience.Anyone && !link.LeadsNowhere))
+        {
+            stores.JoinLinks.Change(link with { Audience = audience }, link.Version, now);
+            KeepLinks.Note(stores, link, person, now, "ChangeJoinLink", $"let only people of the {(openTo == OpenTo.Everyone ? "school" : "class")} in by {link.Name}");
+        }
+    }
+
+    // The people named on it see it in full; who is not named any more loses that, and nothing above it.
+    private static void Name(Stores stores, CalendarId calendar, IEnumerable<Grant> grants, IReadOnlyCollection<PersonId>? named)
+    {
+        if (named is null) return;
+        var people = grants.Where(grant => grant.To is Grantee.OnePerson).ToDictionary(grant => ((Grantee.OnePerson)grant.To).Person, grant => grant.Level);
+        foreach (var person in named.Where(person => people.GetValueOrDefault(person) < AccessLevel.Full)) stores.Calendars.Set(new Grant(calendar, new Grantee.OnePerson(person), AccessLevel.Full));
+        foreach (var (person, level) in people)
+            if (level == AccessLevel.Full && !named.Contains(person)) stores.Calendars.Remove(calendar, new Grantee.OnePerson(person));
+    }
 
     private static CalendarInput InputOf(Stores stores, Setting setting)
     {
         var calendar = setting.Calendar;
         var department = calendar.Department is { } id ? stores.Calendars.Get(id).Slug : "";
-        return new CalendarInput(calendar.Title, calendar.Kind, department, calendar.Description, calendar.Mark.Colour, calendar.Mark.Shape, CalendarInput.OpenToOf(setting.Grants), calendar.Version);
+        return new CalendarInput(calendar.Title, calendar.Kind, department, calendar.Description, calendar.Mark.Colour, calendar.Mark.Shape, CalendarInput.OpenToOf(setting.Grants), calendar.Version,
+            string.Join('\n', stores.People.EmailsOf([.. setting.Grants.Where(grant => grant is { To: Grantee.OnePerson, Level: AccessLevel.Full }).Select(grant => ((Grantee.OnePerson)grant.To).Person)])));
     }
 
-    private static (Calendar Facts, IReadOnlyList<Problem> Problems) Read(Stores stores, CalendarInput input, Calendar? now)
+    private static (Calendar Facts, IReadOnlyCollection<PersonId>? Named, IReadOnlyList<Problem> Problems) Read(Stores stores, Viewer viewer, CalendarInput input, Calendar? now)
     {
         var entry = new Entry();
         var title = entry.Line("Title", input.Title, "The title", CalendarInput.LongestTitle, needed: true);
         var description = entry.Lines("Description", input.Description, "The description", 2000);
         if (!Enum.IsDefined(input.Kind)) entry.Wrong("Kind", "Choose whom the calendar is for.");
         if (!Enum.IsDefined(input.Colour) || !Enum.IsDefined(input.Shape)) entry.Wrong("Colour", "Choose a colour and a shape from those shown.");
-        var department = string.IsNullOrEmpty(input.Department) ? null : stores.Calendars.Find(input.Department);
+        if (!Enum.IsDefined(input.OpenTo)) entry.Wrong("OpenTo", "Choose who may open its class page.");
+        var grants = stores.Calendars.AllGrants();
+        bool Knows(Calendar other) => AccessRules.LevelOf(viewer, grants[other.Id]) > AccessLevel.None;
+        // One that the viewer may not know of is as good as none; the one it has stays.
+        var department = string.IsNullOrEmpty(input.Department) || input.Department.Length > Slug.Longest ? null : stores.Calendars.Find(input.Department);
+        if (department is not null && department.Id != now?.Department && (!department.IsInUse || !Knows(department))) department = null;
         if (!string.IsNullOrEmpty(input.Department) && department is not { Kind: CalendarKind.Department }) entry.Wrong("Department", "Choose a department from the list, or none.");
         if (department is not null && input.Kind != CalendarKind.Class) entry.Wrong("Department", "Only a class belongs to a department. Choose none.");
-        if (title.Length > 0 && stores.Calendars.All().Any(other => other.Id != now?.Id && string.Equals(other.Title, title, StringComparison.OrdinalIgnoreCase)))
+        if (title.Length > 0 && stores.Calendars.All().Any(other => other.Id != now?.Id && Knows(other) && string.Equals(other.Title, title, StringComparison.OrdinalIgnoreCase)))
             entry.Wrong("Title", $"There is a calendar called {title} already. Give this one a name that tells them apart.");
         var facts = new Calendar(now?.Id ?? default, input.Kind, department?.Id, title, now?.Slug ?? "", description, new Mark(input.Colour, input.Shape),
             now?.Zone ?? DateTimeZone.Utc, now?.Owner ?? default, 0, 0, default);
-        return (facts, entry.Problems);
+        return (facts, ReadNamed(stores, entry, input), entry.Problems);
+    }
+
+    private static List<PersonId>? ReadNamed(Stores stores, Entry entry, CalendarInput input)
+    {
+        if (input.Named is null) return null;
+        var emails = entry.Bounded("Named", input.Named, "The list of people", 50_000).Split(['\n', '\r', ',', ';', ' '], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        if (emails.Count > CalendarInput.MostNamed) entry.Wrong("Named", $"These are {emails.Count} people; {CalendarInput.MostNamed} may be named here.");
+        var people = stores.People.FindByEmails([.. emails.Take(CalendarInput.MostNamed)]);
+        foreach (var email in emails.Where(email => !people.ContainsKey(email)).Take(Entry.MostOfOne + 1)) entry.Wrong("Named", $"Nobody at the school has the address {Entry.Quote(email)}. Look how it is written, or ask the coordinator to add them.");
+        return [.. people.Values.Distinct()];
     }
 
     private static void Open(Stores stores, CalendarId calendar, OpenTo openTo)

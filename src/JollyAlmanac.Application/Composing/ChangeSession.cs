@@ -3,12 +3,10 @@ using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
-using NodaTime.Text;
 
 namespace JollyAlmanac.Application.Composing;
 
@@ -53,20 +51,18 @@ public sealed record OpenSession(
 /// <summary>Changes one session of a series, or it and the later ones, or every one.</summary>
 public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
 {
-    private static readonly LocalDateTimePattern Pattern = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm");
-
     private sealed record Found(Setting Setting, Series Series, Plan Plan, Session Session);
 
     /// <summary>Opens a session, with what each scope of the input would do.</summary>
-    public Outcome<OpenSession> Open(Viewer viewer, string slug, SeriesId id, string original, SessionInput input) => database.Read<Outcome<OpenSession>>(stores =>
+    public Outcome<OpenSession> Open(Viewer viewer, string slug, SessionKey key, SessionInput input) => database.Read<Outcome<OpenSession>>(stores =>
     {
-        var (found, refusal) = Find<OpenSession>(stores, viewer, slug, id, original);
+        var (found, refusal) = Find<OpenSession>(stores, viewer, slug, key);
         if (found is null) return refusal!;
         var school = found.Setting.School.Time;
         var materials = stores.Materials.Of(found.Setting.Calendar.Id).Where(material => material.ForSession is not null && material.BelongsTo(found.Session)).ToList();
         var links = SeriesReader.LinksFor(stores, viewer, found.Setting.Calendar.Id, found.Series);
         OpenSession Opened(IReadOnlyList<Problem> problems, IReadOnlyList<ScopeChoice> choices, IReadOnlyList<string> told) =>
-            new(school, found.Session, problems, choices, told, materials, links, stores.JoinLinks.Attendance(found.Series.Id, found.Session.Original));
+            new(school, found.Session, problems, choices, told, materials, links, stores.JoinLinks.Attendance(found.Session.Key));
         if (string.IsNullOrEmpty(input.Do)) return new Outcome<OpenSession>.Done(Opened([], [], []));
         var entry = new Entry();
         var edit = ReadEdit(entry, input, found, school, () => links);
@@ -77,48 +73,58 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
 
     /// <summary>Does what the input asks for, where the series still has its version.</summary>
     /// <returns>What was done, in a sentence.</returns>
-    public Outcome<string> Do(Viewer viewer, string slug, SeriesId id, string original, SessionInput input) => database.Write<Outcome<string>>(stores =>
+    public Outcome<string> Do(Viewer viewer, string slug, SessionKey key, SessionInput input) => database.Write<Outcome<string>>(stores =>
     {
-        var (found, refusal) = Find<string>(stores, viewer, slug, id, original);
+        var (found, refusal) = Find<string>(stores, viewer, slug, key);
         if (found is null) return refusal!;
         var school = found.Setting.School.Time;
-        if (found.Series.Version != input.Version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, found.Setting.Calendar.Id, id.Value));
+        if (found.Series.Version != input.Version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, found.Setting.Calendar.Id, key.Series.Value));
         var entry = new Entry();
         var edit = ReadEdit(entry, input, found, school, () => SeriesReader.LinksFor(stores, viewer, found.Setting.Calendar.Id, found.Series));
         if (!Enum.TryParse<ChangeScope>(input.Scope, ignoreCase: true, out var scope) || !Enum.IsDefined(scope)) entry.Wrong("Scope", "Choose how far it reaches: this session, this and later, or every session.");
         if (edit is null || !entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
-        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope, school);
+        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope);
         if (altered is null) return new Outcome<string>.Refused([new Problem("Scope", reason!)]);
         if (scope != ChangeScope.This && altered.Kept is { } kept && Planner.PlanOf(kept, school).HeldCount == 0) altered = altered with { Kept = null };
-        return Keep(stores, found, altered, Summary(found, edit, scope, school), viewer.Person!.Value);
+        return Keep(stores, found, altered, Summary(found, edit, scope), viewer);
+    }, outcome => outcome.IsDone);
+
+    /// <summary>Gives one session a rule of its own for its door; the link it is joined by stays.</summary>
+    internal Outcome<string> SetEntry(Viewer viewer, string slug, SessionKey key, EntryRule rule, int version) => database.Write<Outcome<string>>(stores =>
+    {
+        var (found, refusal) = Find<string>(stores, viewer, slug, key);
+        if (found is null) return refusal!;
+        if (found.Series.Version != version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, found.Setting.Calendar.Id, key.Series.Value));
+        var edit = new SessionEdit(Door: new SessionDoor(found.Session.JoinLink, rule));
+        return Keep(stores, found, Alteration.Of(found.Plan, found.Session, edit, ChangeScope.This).Altered!, Summary(found, edit, ChangeScope.This), viewer);
     }, outcome => outcome.IsDone);
 
     /// <summary>Drops a loose change, or puts what it says on another session of its series.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
-    /// <param name="id">The series.</param>
-    /// <param name="original">The change's original start.</param>
-    /// <param name="onto">The original start of the session to put it on; empty to drop it.</param>
+    /// <param name="key">What the change's session was known by.</param>
+    /// <param name="onto">The session to put it on; null to drop it.</param>
     /// <param name="version">The series' version that the form was made from.</param>
-    public Outcome<string> Settle(Viewer viewer, string slug, SeriesId id, string original, string? onto, int version) => database.Write<Outcome<string>>(stores =>
+    public Outcome<string> Settle(Viewer viewer, string slug, SessionKey key, SessionKey? onto, int version) => database.Write<Outcome<string>>(stores =>
     {
-        var (setting, series, refusal) = FindSeries<string>(stores, viewer, slug, id);
+        var (setting, series, refusal) = FindSeries<string>(stores, viewer, slug, key.Series);
         if (series is null) return refusal!;
         var plan = Planner.PlanOf(series, setting!.School.Time);
-        if (!TryRead(original, out var at) || plan.Loose.FirstOrDefault(change => change.Original == at) is not { } loose) return new Outcome<string>.NotFound();
-        if (series.Version != version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, setting.Calendar.Id, id.Value));
+        var at = key.Original;
+        if (plan.Loose.FirstOrDefault(change => change.Original == at) is not { } loose) return new Outcome<string>.NotFound();
+        if (series.Version != version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, setting.Calendar.Id, key.Series.Value));
         var others = series.Changes.Where(change => change.Original != at);
-        if (string.IsNullOrEmpty(onto))
+        if (onto is not { } target)
             return Keep(stores, new Found(setting, series, plan, null!), new Altered(series with { Changes = [.. others] }),
-                $"dropped the loose change of {Wording.WithWeekday(at.Date)} ({loose.InWords})", viewer.Person!.Value);
-        if (!TryRead(onto, out var target) || plan.Find(target) is not { Change: null } session) return new Outcome<string>.Refused([new Problem("Onto", "That session is gone or changed already. Choose another.")]);
+                $"dropped the loose change of {Wording.WithWeekday(at.Date)} ({loose.InWords})", viewer);
+        if (plan.Find(target) is not { Change: null } session) return new Outcome<string>.Refused([new Problem("Onto", "That session is gone or changed already. Choose another.")]);
         return Keep(stores, new Found(setting, series, plan, session), new Altered(series with { Changes = [.. others.Append(loose with { Original = session.Original }).OrderBy(change => change.Original)] }),
-            $"put the loose change of {Wording.WithWeekday(at.Date)} on {Wording.WithWeekday(session.Original.Date)}", viewer.Person!.Value);
+            $"put the loose change of {Wording.WithWeekday(at.Date)} on {Wording.WithWeekday(session.Day)}", viewer);
     }, outcome => outcome.IsDone);
 
     private static ScopeChoice Weigh(Found found, SessionEdit edit, ChangeScope scope, SchoolTime school)
     {
-        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope, school);
+        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope);
         if (altered is null) return new ScopeChoice(scope, "", reason);
         IReadOnlyList<Plan> after = [.. new[] { altered.Kept, altered.Split }.OfType<Series>().Select(series => Planner.PlanOf(series, school))];
         var before = found.Plan;
@@ -132,19 +138,22 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
     private static IEnumerable<string> Told(Stores stores, Found found, SessionEdit edit, SchoolTime school)
     {
         if (!edit.Moves) yield break;
-        var altered = Alteration.Of(found.Plan, found.Session, edit, ChangeScope.This, school).Altered!.Kept!;
+        var altered = Alteration.Of(found.Plan, found.Session, edit, ChangeScope.This).Altered!.Kept!;
         var plan = Planner.PlanOf(altered, school);
         if (plan.Find(found.Session.Original) is not { } moved) yield break;
-        if (school.NoClassOn(moved.Start.Date) is { } noClass) yield return $"{Wording.WithWeekday(moved.Start.Date)} is {noClass.Name}, a no-class day. It would meet there all the same.";
-        else if (school.TermOn(moved.Start.Date) is null) yield return $"{Wording.WithWeekday(moved.Start.Date)} lies outside every term.";
+        if (school.NoClassOn(moved.Day) is { } noClass) yield return $"{Wording.WithWeekday(moved.Day)} is {noClass.Name}, a no-class day. It would meet there all the same.";
+        else if (school.TermOn(moved.Day) is null) yield return $"{Wording.WithWeekday(moved.Day)} lies outside every term.";
         foreach (var other in stores.Series.Of(found.Setting.Calendar.Id).Select(series => series.Id == altered.Id ? plan : Planner.PlanOf(series, school)).SelectMany(one => one.Held))
             if (other != moved && other.StartsAt < moved.EndsAt && moved.StartsAt < other.EndsAt)
                 yield return $"{other.Title} meets at that time already, {Wording.Span(other)}.";
     }
 
-    private Outcome<string> Keep(Stores stores, Found found, Altered altered, string summary, PersonId person)
+    private Outcome<string> Keep(Stores stores, Found found, Altered altered, string summary, Viewer viewer)
     {
         var (calendar, series, now) = (found.Setting.Calendar.Id, found.Series, clock.GetCurrentInstant());
+        var person = viewer.Person!.Value;
+        foreach (var become in new[] { altered.Kept, altered.Split }.OfType<Series>())
+            if (LinkDoor.Opens(stores, found.Setting.School, viewer, series, become) is { } refusal) return new Outcome<string>.Refused([new Problem("", refusal)]);
         var materials = stores.Materials.Of(calendar).Where(material => material.Series == series.Id).ToList();
         List<SeriesState> before = [SeriesState.Of(series, takenOff: false, materials)];
         if (!(altered.Kept is { } kept ? stores.Series.Change(kept with { ChangedAt = now }, series.Version) : stores.Series.SetTakenOff(series.Id, true, series.Version, now)))
@@ -196,13 +205,14 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
                 var link = string.IsNullOrEmpty(input.Link) ? null : links().FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Link);
                 if (link is null && !string.IsNullOrEmpty(input.Link)) entry.Wrong("Link", "That join link is not yours to use. Choose one from the list.");
                 var rule = string.IsNullOrEmpty(input.Opens) ? null : LinkReader.ReadRule(entry, input.Opens, input.Lead, input.Late);
-                return entry.IsGood ? new SessionEdit(Door: new SessionDoor(link?.Id, rule)) : null;
+                return entry.IsGood ? new SessionEdit(Door: new SessionDoor(link?.Id ?? found.Series.JoinLink, rule)) : null;
             case "move":
                 LocalDate? day = string.IsNullOrEmpty(input.Day) ? null : entry.Day("Day", input.Day, "The day");
                 var time = ReadTime(entry, input, found.Session, school);
                 if (!entry.IsGood) return null;
-                if (day == found.Session.Start.Date && time is null) entry.Wrong("Day", "It meets at that time already. Choose another day or time.");
-                return entry.IsGood ? new SessionEdit(Day: day == found.Session.Start.Date ? null : day, Time: time) : null;
+                if (day == found.Session.Day && time is null) entry.Wrong("Day", "It meets at that time already. Choose another day or time.");
+                // The day is the school's; where the series goes by another clock, its own may be the one before or after.
+                return entry.IsGood ? new SessionEdit(Day: day == found.Session.Day ? null : day?.PlusDays(Period.DaysBetween(found.Session.Day, found.Session.Start.Date)), Time: time) : null;
             default:
                 entry.Wrong("", "Choose what to do with the session.");
                 return null;
@@ -231,13 +241,13 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         return (start, end) == (session.Start.TimeOfDay, session.End.TimeOfDay) ? null : new SessionTime.Clock(start.Value, end.Value);
     }
 
-    private static string Summary(Found found, SessionEdit edit, ChangeScope scope, SchoolTime school)
+    private static string Summary(Found found, SessionEdit edit, ChangeScope scope)
     {
         var (session, series) = (found.Session, found.Series);
         var which = scope switch
         {
-            ChangeScope.This => $"{series.Title}, {Wording.WithWeekday(session.Start.Date)}",
-            ChangeScope.Later => $"{series.Title} from {Wording.WithWeekday(session.Start.Date)} on",
+            ChangeScope.This => $"{series.Title}, {Wording.WithWeekday(session.Day)}",
+            ChangeScope.Later => $"{series.Title} from {Wording.WithWeekday(session.Day)} on",
             _ => $"every session of {series.Title}",
         };
         if (edit.Meets is { } meets) return meets ? $"brought back {which}" : $"left out {which}";
@@ -253,6 +263,12 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         if (edit.Title is { } title) told.Add(title.Length == 0 ? "its own title again" : $"the title “{title}”");
         if (edit.Place is { } place) told.Add(place.Length == 0 ? "no place" : $"the place {place}");
         if (edit.Note is { } note) told.Add(note.Length == 0 ? "no note any more" : "a note");
+        if (edit.Door is { } door)
+        {
+            if (door.Link != session.JoinLink) told.Add(door.Link == series.JoinLink || door.Link is null ? "the series’ join link again" : "another join link");
+            if (door.Entry != session.Change?.Entry) told.Add(door.Entry is { } rule ? $"a door of its own ({rule.InWords})" : "the door of its link again");
+        }
+
         return told.Count == 0 ? $"saved {which}, unchanged" : $"gave {which} {Wording.List(told)}";
     }
 
@@ -262,21 +278,11 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         return setting.May(Deed.ChangeSeries, own: series.MadeBy == viewer.Person) && viewer.Person is not null ? (setting, series, null) : (null, null, new Outcome<T>.NotAllowed());
     }
 
-    private static (Found?, Outcome<T>?) Find<T>(Stores stores, Viewer viewer, string slug, SeriesId id, string original)
+    private static (Found?, Outcome<T>?) Find<T>(Stores stores, Viewer viewer, string slug, SessionKey key)
     {
-        var (setting, series, refusal) = FindSeries<T>(stores, viewer, slug, id);
+        var (setting, series, refusal) = FindSeries<T>(stores, viewer, slug, key.Series);
         if (series is null) return (null, refusal);
         var plan = Planner.PlanOf(series, setting!.School.Time);
-        return TryRead(original, out var at) && plan.Find(at) is { } session ? (new Found(setting, series, plan, session), null) : (null, new Outcome<T>.NotFound());
-    }
-
-    /// <summary>How a session's original start stands in addresses and forms.</summary>
-    internal static string Text(LocalDateTime original) => Pattern.Format(original);
-
-    private static bool TryRead(string? text, out LocalDateTime time)
-    {
-        var parsed = Pattern.Parse(text ?? "");
-        time = parsed.Success ? parsed.Value : default;
-        return parsed.Success;
+        return plan.Find(key) is { } session ? (new Found(setting, series, plan, session), null) : (null, new Outcome<T>.NotFound());
     }
 }

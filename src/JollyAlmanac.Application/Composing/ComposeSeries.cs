@@ -48,7 +48,7 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
             setting.Calendar,
             SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored),
             rooms.Provider?.Name,
-            stored is null ? Fresh(setting, clock.GetCurrentInstant()) : SeriesInput.Of(stored),
+            stored is null ? Fresh(setting, clock.GetCurrentInstant()) : FormOf(stored, school, setting.Today(clock)),
             stored,
             stored is null ? null : Planner.PlanOf(stored, school),
             [.. stores.Materials.Of(setting.Calendar.Id).Where(material => material.Series == stored?.Id)],
@@ -61,10 +61,10 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         var found = Find(stores, viewer, slug, id);
         if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) }) return As<SeriesPreview>(found);
         var entry = new Entry();
-        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored), setting.Today(clock));
+        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored), setting.Today(clock), stored);
         if (draft is null) return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], setting.School.Time, "", []));
         var plan = Planner.PlanOf(Make(draft, setting, stored, viewer, draft.Link), setting.School.Time);
-        ImmutableArray<Term> terms = [.. setting.School.Time.Terms.Where(term => plan.Sessions.Any(session => term.Holds(session.Start.Date)))];
+        ImmutableArray<Term> terms = [.. setting.School.Time.Terms.Where(term => plan.Sessions.Any(session => term.Holds(session.Day)))];
         return new Outcome<SeriesPreview>.Done(new SeriesPreview([], plan, SayBack.Sentence(plan, setting.School.Time, setting.Calendar.Title), terms, setting.School.Time,
             stored is null ? "" : Consequences.Between([Planner.PlanOf(stored, setting.School.Time)], [plan]).InWords,
             [.. Warnings(stores, viewer, setting, plan)]));
@@ -73,19 +73,19 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
     // Sessions of the same calendar at the same time, and of any that the viewer may read in the same room.
     private static IEnumerable<string> Warnings(Stores stores, Viewer viewer, Setting setting, Plan plan)
     {
-        if (plan.Of.Pattern.Extent is Extent.Held held && plan.First is { } first && setting.School.Time.TermOn(first) is { } term && plan.Held.Count(session => term.Holds(session.Start.Date)) < held.Sessions)
+        if (plan.Of.Pattern.Extent is Extent.Held held && plan.First is { } first && setting.School.Time.TermOn(first) is { } term && plan.Held.Count(session => term.Holds(session.Day)) < held.Sessions)
             yield return $"Not all {held.Sessions} sessions fit into the {term.Name}: it goes on after {Wording.Brief(term.Last)}.";
         if (plan.Loose.Length > 0) yield return $"{Wording.Count(plan.Loose.Length, "change made by hand has", "changes made by hand have")} no session any more and will be listed as loose.";
         var grants = stores.Calendars.AllGrants();
         var calendars = stores.Calendars.All().ToDictionary(calendar => calendar.Id);
-        var mine = plan.Held.Where(session => !session.IsAllDay).ToLookup(session => session.Start.Date);
+        var mine = plan.Held.Where(session => !session.IsAllDay).ToLookup(session => session.Day);
         foreach (var other in stores.Series.All().SelectMany(group => group).Where(series => series.Id != plan.Of.Id))
         {
             var isHere = other.Calendar == setting.Calendar.Id;
             if (!isHere && (plan.Of.Place.Length == 0 || !other.Place.Equals(plan.Of.Place, StringComparison.OrdinalIgnoreCase) || !AccessRules.May(Deed.SeeOutline, AccessRules.LevelOf(viewer, grants[other.Calendar])))) continue;
-            var together = Planner.PlanOf(other, setting.School.Time).Held.Where(session => !session.IsAllDay && mine[session.Start.Date].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
+            var together = Planner.PlanOf(other, setting.School.Time).Held.Where(session => !session.IsAllDay && mine[session.Day].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
             if (together.Count > 0)
-                yield return $"{Wording.Count(together.Count, "session falls", "sessions fall")} together with {other.Title}{(isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}")}{(together.Count > 3 ? "" : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Start.Date))])})")}.";
+                yield return $"{Wording.Count(together.Count, "session falls", "sessions fall")} together with {other.Title}{(isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}")}{(together.Count > 3 ? "" : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Day))])})")}.";
         }
     }
 
@@ -108,7 +108,7 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         var found = Find(stores, viewer, slug, id);
         if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) } || viewer.Person is not { } person) return As<Series>(found);
         var calendar = setting.Calendar.Id;
-        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, calendar, stored), setting.Today(clock));
+        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, calendar, stored), setting.Today(clock), stored);
         if (draft is null || !entry.IsGood) return new Outcome<Series>.Refused(entry.Problems);
         if (stored is not null && stored.Version != input.Version)
             return new Outcome<Series>.Stale(stores.History.Newest(HistorySubject.Series, calendar, stored.Id.Value));
@@ -128,15 +128,18 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         var series = Make(draft, setting, stored, viewer, link) with { ChangedAt = now };
         var plan = Planner.PlanOf(series, setting.School.Time);
         if (plan.HeldCount == 0) return new Outcome<Series>.Refused([new Problem("", SayBack.Sentence(plan, setting.School.Time, setting.Calendar.Title))]);
+        if (draft.NewLink is null && LinkDoor.Opens(stores, setting.School, viewer, stored, series) is { } refusal) return new Outcome<Series>.Refused([new Problem("Link", refusal)]);
         var materialsBefore = stores.Materials.Of(calendar);
         if (stored is null) series = stores.Series.Add(series with { MadeAt = now });
         else if (stores.Series.Change(series, input.Version)) series = series with { Version = input.Version + 1 };
         else return new Outcome<Series>.Stale(null);
         foreach (var material in added)
         {
-            if (material.ForSession is { } session && !plan.Held.Any(one => one.Start == session))
+            // Kept by what the session is known by, wherever it was moved to.
+            var session = material.ForSession is { } original ? plan.Find(original) : null;
+            if (material.ForSession is not null && session is not { IsHeld: true })
                 return new Outcome<Series>.Refused([new Problem("MaterialForSession", "That session is not among those of the series. Choose another, or every session.")]);
-            stores.Materials.Add(new Material(default, calendar, series.Id, material.ForSession, Secrets.NewKey(), material.Title, material.Content, material.Audience) { IsRecording = materials.IsRecording }, person, now);
+            stores.Materials.Add(new Material(default, calendar, series.Id, session?.Original, Secrets.NewKey(), material.Title, material.Content, material.Audience) { IsRecording = materials.IsRecording }, person, now);
         }
 
         if (materials.TakeOff is { Count: > 0 } takeOff) stores.Materials.TakeOff(series.Id, [.. takeOff.Select(one => new MaterialId(one))], now);
@@ -174,7 +177,17 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
     /// <summary>A name in iCalendar that no other series anywhere has.</summary>
     internal static string NewUid() => $"{Guid.NewGuid():N}@jolly-almanac";
 
-    internal static Series Make(SeriesDraft draft, Setting setting, Series? stored, Viewer viewer, JoinLinkId? link) => new(
+    internal static Series Make(SeriesDraft draft, Setting setting, Series? stored, Viewer viewer, JoinLinkId? link)
+    {
+        var series = Bare(draft, setting, stored, viewer, link);
+        if (draft.Except.IsEmpty) return series;
+        // What the form leaves out is left out by hand, session by session, so that each can be brought back.
+        var left = Planner.PlanOf(series, setting.School.Time).Held.Where(session => draft.Except.Any(span => span.First <= session.Day && session.Day <= span.Last)).ToList();
+        var others = series.Changes.Where(change => !left.Exists(session => session.Change == change));
+        return series with { Changes = [.. others.Concat(left.Select(session => (session.Change ?? new Change(session.Original)) with { Standing = Standing.Cancelled })).OrderBy(change => change.Original)] };
+    }
+
+    private static Series Bare(SeriesDraft draft, Setting setting, Series? stored, Viewer viewer, JoinLinkId? link) => new(
         stored?.Id ?? default,
         setting.Calendar.Id,
         stored?.Uid ?? NewUid(),
@@ -193,6 +206,14 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         Follows = stored?.Follows,
         Changes = stored?.Changes ?? [],
     };
+
+    // A single event that is made into a series runs with its term, as a new one does.
+    private static SeriesInput FormOf(Series stored, SchoolTime school, LocalDate today)
+    {
+        var form = SeriesInput.Of(stored);
+        if (stored.Pattern.Repeat is not Repeat.OnDates || (school.TermOn(stored.Pattern.From) ?? school.TermToShow(today)) is not { } term) return form;
+        return form with { Extent = "term", Term = term.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) };
+    }
 
     internal static SeriesInput Fresh(Setting setting, Instant now)
     {

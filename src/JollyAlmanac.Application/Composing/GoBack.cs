@@ -1,3 +1,4 @@
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
@@ -35,17 +36,36 @@ public sealed class GoBack(AlmanacDatabase database, IClock clock)
         if (Setting.Find(stores, viewer, slug) is not { } setting || stores.History.States(setting.Calendar.Id, lineId) is not var (line, _, after)) return new Outcome<string>.NotFound();
         if (setting.Calendar.Revision != revision) return new Outcome<string>.Stale(stores.History.Last(setting.Calendar.Id, 1) is [var newest, ..] ? newest : null);
         var at = line.At.InZone(setting.School.Time.Zone);
-        return Apply(stores, viewer, setting, after, Now(stores, setting.Calendar.Id, after), "Restore", line.SubjectId, $"went back to {Wording.WithWeekday(at.Date)}, {Wording.Of(at.TimeOfDay)}: {line.Summary}");
+        // What was split off one of them since goes with the state it came from; it is taken off, and can be brought back.
+        var wanted = after.Concat(SplitSince(stores, setting.Calendar.Id, after, line.At)).ToList();
+        return Apply(stores, viewer, setting, wanted, Now(stores, setting.Calendar.Id, wanted), "Restore", line.SubjectId, $"went back to {Wording.WithWeekday(at.Date)}, {Wording.Of(at.TimeOfDay)}: {line.Summary}");
     }, outcome => outcome.IsDone);
+
+    // The series that carry on one of the states' own, directly or through others, and were made after that moment.
+    private static List<SeriesState> SplitSince(Stores stores, CalendarId calendar, IReadOnlyList<SeriesState> states, Instant at)
+    {
+        var materials = stores.Materials.Of(calendar);
+        var known = states.Select(state => new SeriesId(state.Id)).ToHashSet();
+        var split = new List<SeriesState>();
+        foreach (var series in stores.Series.Of(calendar).OrderBy(series => series.Id.Value))
+        {
+            if (series.Follows is not { } follows || !known.Contains(follows) || known.Contains(series.Id) || series.MadeAt <= at) continue;
+            known.Add(series.Id);
+            split.Add(SeriesState.Of(series, takenOff: true, materials));
+        }
+
+        return split;
+    }
 
     private Outcome<string> Apply(Stores stores, Viewer viewer, Setting setting, IReadOnlyList<SeriesState> wanted, IReadOnlyList<SeriesState> current, string act, long subject, string summary)
     {
         var (calendar, now) = (setting.Calendar.Id, clock.GetCurrentInstant());
         foreach (var state in wanted)
         {
-            if (stores.Series.Find(new SeriesId(state.Id), alsoTakenOff: true) is not { } series || series.Calendar != calendar) return new Outcome<string>.NotFound();
+            // One that cannot be read as it is stored can still be put back to what it was.
+            if ((stores.Series.Find(new SeriesId(state.Id), alsoTakenOff: true) ?? stores.Series.FindBare(new SeriesId(state.Id))) is not { } series || series.Calendar != calendar) return new Outcome<string>.NotFound();
             if (viewer.Person is null || !setting.May(Deed.ChangeSeries, own: series.MadeBy == viewer.Person)) return new Outcome<string>.NotAllowed();
-            var pattern = state.Pattern.ToPattern();
+            if (Readable(state) is not { } pattern) return new Outcome<string>.Refused([new Problem("", $"How {state.Title} was then cannot be read any more, so it cannot come back. Choose another line of the history.")]);
             if (pattern.Extent is Extent.WithTerm with && setting.School.Time.Find(with.Term) is null)
                 return new Outcome<string>.Refused([new Problem("", $"The term that {state.Title} ran with is gone, so it cannot come back as it was.")]);
             if (state.Link is { } link && !stores.JoinLinks.Codes().ContainsKey(new JoinLinkId(link)))
@@ -57,6 +77,8 @@ public sealed class GoBack(AlmanacDatabase database, IClock clock)
                 continue;
             }
 
+            var before = isOff ? null : series;
+            if (LinkDoor.Opens(stores, setting.School, viewer, before, state.On(series)) is { } refusal) return new Outcome<string>.Refused([new Problem("", refusal)]);
             if (isOff && !stores.Series.SetTakenOff(series.Id, false, version++, now)) return new Outcome<string>.Stale(null);
             if (!stores.Series.Change(state.On(series) with { ChangedAt = now }, version)) return new Outcome<string>.Stale(null);
             foreach (var material in state.Materials)
@@ -68,10 +90,25 @@ public sealed class GoBack(AlmanacDatabase database, IClock clock)
         return new Outcome<string>.Done(Wording.Capital(summary) + ".");
     }
 
+    private static MeetingPattern? Readable(SeriesState state)
+    {
+        try
+        {
+            return state.On(Bare).Pattern;
+        }
+        catch (Exception refusal) when (refusal is FormatException or InvalidOperationException or ArgumentException or OverflowException or IndexOutOfRangeException or NullReferenceException or NodaTime.Text.UnparsableValueException)
+        {
+            return null;
+        }
+    }
+
+    private static readonly Series Bare = new(
+        default, default, "", "", "", "", new MeetingPattern(new Repeat.OnDates([new LocalDate(2000, 1, 1)]), new SessionTime.AllDay(), DateTimeZone.Utc, new LocalDate(2000, 1, 1), new Extent.Open()), null, default, 1, default, default);
+
     // The same series as they are stored now. A series is never deleted, only taken off.
     private static List<SeriesState> Now(Stores stores, CalendarId calendar, IReadOnlyList<SeriesState> states)
     {
         var materials = stores.Materials.Of(calendar);
-        return [.. states.Select(state => new SeriesId(state.Id)).Select(id => SeriesState.Of(stores.Series.Find(id, alsoTakenOff: true)!, stores.Series.IsTakenOff(id), materials))];
+        return [.. states.Select(state => new SeriesId(state.Id)).Select(id => SeriesState.Of((stores.Series.Find(id, alsoTakenOff: true) ?? stores.Series.FindBare(id))!, stores.Series.IsTakenOff(id), materials))];
     }
 }

@@ -1,7 +1,7 @@
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
 using NodaTime;
-using NodaTime.Text;
 
 namespace JollyAlmanac.Application.Composing;
 
@@ -15,7 +15,7 @@ public sealed record Upload(string FileName, long Length, Func<Stream> Open);
 /// <param name="Files">Files to add.</param>
 /// <param name="Title">What people read of the one link or the one file added; empty takes the file's name or the link's host.</param>
 /// <param name="Address">A link to add; empty for none.</param>
-/// <param name="ForSession">The local start of the one session it is for, ISO; empty for every session.</param>
+/// <param name="ForSession">The key of the one session it is for, or its original start; empty for every session.</param>
 /// <param name="PeopleOnly">Only for people of the calendar who are signed in.</param>
 /// <param name="IsRecording">What is added is the recording of its session.</param>
 /// <param name="TakeOff">Materials to take off.</param>
@@ -48,7 +48,9 @@ internal sealed class MaterialReader(FileVault vault, UploadLimit limit)
         LocalDateTime? session = null;
         if (!string.IsNullOrEmpty(input.ForSession))
         {
-            if (LocalDateTimePattern.GeneralIso.Parse(input.ForSession) is { Success: true } parsed) session = parsed.Value;
+            // The key of the session; the series is the one that the form is about.
+            if (SessionKey.TryRead(input.ForSession, out var key)) session = key.Original;
+            else if (SessionKey.TryReadOriginal(input.ForSession, out var original)) session = original;
             else entry.Wrong("MaterialForSession", "Choose the session from the list, or every session.");
         }
 

@@ -40,7 +40,10 @@ public sealed record QuickSaved(IReadOnlyList<(Calendar Calendar, Series Series)
 public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeries composeSeries)
 {
     /// <summary>The most lines of one text.</summary>
-    public const int MostLines = 200;
+    public const int MostLines = 300;
+
+    /// <summary>The longest text.</summary>
+    public const int LongestText = 150_000;
 
     /// <summary>Reads a text: a line each, or CSV with a head line. Nothing is saved.</summary>
     /// <param name="viewer">Who.</param>
@@ -60,7 +63,9 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
                 case Outcome<QuickReview>.Refused { Problems: var problems }: return new Outcome<QuickSaved>.Refused(problems);
                 case Outcome<QuickReview>.Done { Value: var review }:
                     var made = new List<(Calendar, Series)>();
-                    foreach (var line in review.Lines.Where(line => line.IsGood))
+                    // A line that holds several series is saved whole or not at all.
+                    var bad = review.Lines.Where(line => !line.IsGood).Select(line => line.Number).ToHashSet();
+                    foreach (var line in review.Lines.Where(line => !bad.Contains(line.Number)))
                     {
                         var saved = composeSeries.Save(stores, viewer, line.Calendar!.Slug, null, line.Input, MaterialInput.None, [], new Entry());
                         if (saved is not Outcome<Series>.Done { Value: var series })
@@ -69,7 +74,7 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
                     }
 
                     if (made.Count == 0) return new Outcome<QuickSaved>.Refused([new Problem("", "No line can become a series yet. Mend the lines that are marked.")]);
-                    return new Outcome<QuickSaved>.Done(new QuickSaved(made, string.Join('\n', review.Lines.Where(line => !line.IsGood).Select(line => line.Text))));
+                    return new Outcome<QuickSaved>.Done(new QuickSaved(made, string.Join('\n', review.Lines.Where(line => !line.IsGood).Select(line => line.Text).Distinct())));
                 default: return new Outcome<QuickSaved>.NotFound();
             }
         }, outcome => outcome.IsDone);
@@ -87,18 +92,20 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
     {
         if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<QuickReview>.NotFound();
         if (!setting.May(Deed.AddSeries)) return new Outcome<QuickReview>.NotAllowed();
+        if (text?.Length > LongestText) return new Outcome<QuickReview>.Refused([new Problem("Text", $"The text has {text.Length} characters; {LongestText} are read. Paste it in parts.")]);
         var lines = TimetableText.Lines(text ?? "");
         if (lines.Count == 0) return new Outcome<QuickReview>.Refused([new Problem("Text", "There is no line yet. Paste one for each class.")]);
         if (lines.Count > MostLines) return new Outcome<QuickReview>.Refused([new Problem("Text", $"These are {lines.Count} lines; {MostLines} may come in one go.")]);
         var grants = stores.Calendars.AllGrants();
         var calendars = stores.Calendars.All().Where(calendar => AccessRules.May(Deed.AddSeries, AccessRules.LevelOf(viewer, grants[calendar.Id]))).ToList();
         var near = Near(setting);
+        var plans = new Dictionary<CalendarId, IReadOnlyList<Plan>>();
+        IReadOnlyList<Plan> Standing(CalendarId id) => plans.TryGetValue(id, out var known) ? known : plans[id] = CalendarFacts.Read(stores, id).Plans(setting.School.Time);
         return new Outcome<QuickReview>.Done(new QuickReview(setting.Calendar, setting.School.Time,
-            [.. lines.Select((line, at) => Line(at + 1, line, chosen.GetValueOrDefault(at + 1)))], calendars));
+            [.. lines.SelectMany((line, at) => QuickEntry.ReadAll(line, setting.School.Time, near).Select(reading => Line(at + 1, line, reading, chosen.GetValueOrDefault(at + 1))))], calendars));
 
-        QuickLine Line(int number, string line, string? choice)
+        QuickLine Line(int number, string line, QuickReading reading, string? choice)
         {
-            var reading = QuickEntry.Read(line, setting.School.Time, near);
             var calendar = choice is { Length: > 0 } ? calendars.Find(one => one.Slug == choice)
                 : calendars.Where(one => one.Title.Equals(reading.Title, StringComparison.OrdinalIgnoreCase)).FirstOrDefault(setting.Calendar);
             var problems = reading.Missing.Select(gap => gap.Sentence).Concat(reading.Problems).ToList();
@@ -119,12 +126,17 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
                     var plan = Planner.PlanOf(ComposeSeries.Make(draft, setting with { Calendar = calendar }, null, viewer, null), setting.School.Time);
                     sentence = SayBack.Sentence(plan, setting.School.Time, calendar.Title);
                     if (plan.HeldCount == 0) problems.Add(sentence);
+                    // A list that is pasted twice makes nothing twice.
+                    if (Standing(calendar.Id).Any(other => other.Of.Title.Equals(draft.Title, StringComparison.OrdinalIgnoreCase) && IsSame(other, plan))) problems.Add($"{draft.Title} meets so on {calendar.Title} already. Nothing is made twice; leave the line out, or change it.");
                 }
             }
 
             return new QuickLine(number, line, reading, calendar, assumed, problems.Count == 0 ? sentence : "", problems, input);
         }
     }
+
+    private static bool IsSame(Plan one, Plan other) =>
+        one.Sessions.Select(session => (session.Start, session.End)).SequenceEqual(other.Sessions.Select(session => (session.Start, session.End)));
 
     private LocalDate Near(Setting setting)
     {

@@ -3,6 +3,7 @@ using System.Globalization;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Recurrence;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
@@ -39,11 +40,13 @@ namespace JollyAlmanac.Application.Composing;
 /// <param name="Extra">Extra sessions, one a line: "Sat 14 Nov 9:00-9:50".</param>
 /// <param name="NumberLabel">What sessions are counted as.</param>
 /// <param name="Version">The version the form was made from; 0 for a new series.</param>
+/// <param name="Except">Days on which its sessions are left out, a line or a comma apart; each becomes a change of its session.</param>
+/// <param name="WeekStart">Where a week begins for "every other week", by its English name; empty for the school's.</param>
 public sealed record SeriesInput(
     string? Title = "", string? Description = "", string? Place = "", IReadOnlyList<string>? Days = null, string? EveryWeeks = "1",
     string? Period = "", string? Start = "", string? End = "", string? From = "", string? Extent = "term", string? Term = "",
     string? Until = "", string? Held = "", string? Link = "", string? LinkName = "", string? LinkTarget = "", string? Meets = "weekly", IReadOnlyList<string>? CycleDays = null,
-    string? Dates = "", string? Rule = "", string? NoClass = "", string? Zone = "", string? Extra = "", string? NumberLabel = "", int Version = 0)
+    string? Dates = "", string? Rule = "", string? NoClass = "", string? Zone = "", string? Extra = "", string? NumberLabel = "", int Version = 0, string? WeekStart = "", string? Except = "")
 {
     /// <summary>The choice of <see cref="Period"/> for an entry without a time.</summary>
     public const string AllDay = "all day";
@@ -80,7 +83,8 @@ public sealed record SeriesInput(
             Zone: pattern.Zone.Id,
             Extra: string.Join('\n', pattern.Extra.Select(extra => $"{LocalDatePattern.Iso.Format(extra.Day)} {SayBack.Of(extra.Time)}")),
             NumberLabel: series.NumberLabel,
-            Version: series.Version);
+            Version: series.Version,
+            WeekStart: pattern.Repeat is Repeat.ByRule { Rule: { Interval: > 1, WeekStart: var weekStart } } ? weekStart.ToString() : "");
     }
 
     /// <summary>The form as a quick entry fills it; what the line does not say stays as it was.</summary>
@@ -90,6 +94,7 @@ public sealed record SeriesInput(
         if (reading.Title.Length > 0) form = form with { Title = reading.Title };
         if (reading.Place.Length > 0) form = form with { Place = reading.Place };
         if (reading.Link.Length > 0) form = form with { Link = "new", LinkTarget = reading.Link };
+        if (!reading.Except.IsEmpty) form = form with { Except = string.Join('\n', reading.Except.Select(span => span.Length == 1 ? Day(span.First) : $"{Day(span.First)} to {Day(span.Last)}")) };
         if (reading.From is { } from) form = form with { From = LocalDatePattern.Iso.Format(from) };
         form = reading.Repeat switch
         {
@@ -115,40 +120,47 @@ public sealed record SeriesInput(
             Core.Series.Extent.WithTerm with => form with { Extent = "term", Term = with.Term.Value.ToString(CultureInfo.InvariantCulture) },
             _ => form,
         };
+        static string Day(LocalDate day) => LocalDatePattern.Iso.Format(day);
+
         // "numbered" alone counts sessions by the title, which the form may have.
         return reading.Parts.Any(part => part.Field == QuickField.Numbering) ? form with { NumberLabel = reading.NumberLabel.Length > 0 ? reading.NumberLabel : form.Title } : form;
     }
 }
 
 /// <summary>What was read of a form: a series without its id, and a link to be made with it.</summary>
-internal sealed record SeriesDraft(string Title, string Description, string Place, MeetingPattern Pattern, string NumberLabel, JoinLinkId? Link, (string Name, JoinTarget? Target)? NewLink);
+internal sealed record SeriesDraft(string Title, string Description, string Place, MeetingPattern Pattern, string NumberLabel, JoinLinkId? Link, (string Name, JoinTarget? Target)? NewLink)
+{
+    /// <summary>The days on which its sessions are left out.</summary>
+    public ImmutableArray<DaySpan> Except { get; init; } = [];
+}
 
 /// <summary>Reads a <see cref="SeriesInput"/>.</summary>
 internal static class SeriesReader
 {
     /// <summary>The draft, where the entry stays without problems; else null. Days without a year lie near its first day, the school's terms, or else today.</summary>
-    public static SeriesDraft? Read(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, IReadOnlyList<JoinLink> links, LocalDate today)
+    public static SeriesDraft? Read(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, IReadOnlyList<JoinLink> links, LocalDate today, Series? stored = null)
     {
         var title = entry.Line("Title", input.Title, "The title", SeriesInput.LongestTitle, needed: true);
         var description = entry.Lines("Description", input.Description, "The description", 5000);
         var place = entry.Line("Place", input.Place, "The place", 200, needed: false);
-        var pattern = ReadPattern(entry, input, school, zone, today);
+        var pattern = ReadPattern(entry, input, school, zone, today, stored);
         var label = entry.Line("NumberLabel", input.NumberLabel, "What sessions are counted as", 60, needed: false);
         var link = ReadLink(entry, input, links, title);
-        return entry.IsGood ? new SeriesDraft(title, description, place, pattern!, label, link.Existing, link.New) : null;
+        var except = ReadSpans(entry, "Except", input.Except, school, pattern?.From ?? today);
+        return entry.IsGood ? new SeriesDraft(title, description, place, pattern!, label, link.Existing, link.New) { Except = except } : null;
     }
 
-    private static MeetingPattern? ReadPattern(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, LocalDate today)
+    private static MeetingPattern? ReadPattern(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, LocalDate today, Series? stored)
     {
-        var ownZone = string.IsNullOrWhiteSpace(input.Zone) ? zone : DateTimeZoneProviders.Tzdb.GetZoneOrNull(input.Zone.Trim());
-        if (ownZone is null) entry.Wrong("Zone", $"“{input.Zone}” is no zone of the IANA database. Choose one from the list, like America/Halifax.");
+        var ownZone = string.IsNullOrWhiteSpace(input.Zone) ? zone : ZoneText.Find(input.Zone);
+        if (ownZone is null) entry.Wrong("Zone", $"{Entry.Quote(input.Zone!)} is no zone of the IANA database. Choose one from the list, like America/Halifax.");
         var time = ReadTime(entry, input, school);
         var isListed = input.Meets == "dates";
         var from = isListed ? null : entry.Day("From", input.From, "The first day");
         var repeat = ReadRepeat(entry, input, school, from, today);
         if (repeat is Repeat.OnDates listed) from = listed.Dates[0];
         var extent = isListed ? new Extent.Open() : ReadExtent(entry, input, school, from);
-        var extra = ReadExtra(entry, input, school, time, from ?? today);
+        var extra = ReadExtra(entry, input, school, time, from ?? today, stored?.Pattern.Extra ?? []);
         var policy = NoClassPolicy.LeaveOut;
         if (!string.IsNullOrEmpty(input.NoClass) && (!Enum.TryParse(input.NoClass, ignoreCase: true, out policy) || !Enum.IsDefined(policy))) entry.Wrong("NoClass", "Choose what becomes of sessions on no-class days.");
         return ownZone is null || repeat is null || time is null || from is null || extent is null || extra is null
@@ -177,14 +189,14 @@ internal static class SeriesReader
                 if (rule is null) entry.Wrong("Rule", string.IsNullOrWhiteSpace(input.Rule) ? "The rule is missing. Write one like FREQ=MONTHLY;BYDAY=1MO." : reason!);
                 else if (rule.Frequency < Frequency.Daily || !rule.Hours.IsEmpty || !rule.Minutes.IsEmpty || !rule.Seconds.IsEmpty) entry.Wrong("Rule", "The rule names times of day. It may name days only: the time stands beside it.");
                 else if (rule.Count is not null || rule.Until is not null) entry.Wrong("Rule", "The rule names its own end. Take COUNT or UNTIL out of it and choose the end beside it.");
-                else return new Repeat.ByRule(rule with { WeekStart = school.FirstDayOfWeek });
+                else return new Repeat.ByRule(rule);
                 return null;
             default:
                 var days = (input.Days ?? []).Select(day => int.TryParse(day, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : 0)
                     .Where(day => day is >= 1 and <= 7).Select(day => (IsoDayOfWeek)day).ToList();
                 if (days.Count == 0) entry.Wrong("Days", "No weekday is chosen. Choose the days the class meets on.");
                 var everyWeeks = entry.Number("EveryWeeks", input.EveryWeeks, "The number of weeks", 1, 52);
-                return days.Count == 0 || everyWeeks is null ? null : Repeat.Weekly(days, everyWeeks.Value, school.FirstDayOfWeek);
+                return days.Count == 0 || everyWeeks is null ? null : Repeat.Weekly(days, everyWeeks.Value, Enum.GetValues<IsoDayOfWeek>().FirstOrDefault(day => day != IsoDayOfWeek.None && day.ToString() == input.WeekStart, school.FirstDayOfWeek));
         }
     }
 
@@ -192,11 +204,7 @@ internal static class SeriesReader
     {
         var near = from ?? school.Terms.Select(term => (LocalDate?)term.First).LastOrDefault() ?? today;
         var dates = new SortedSet<LocalDate>();
-        foreach (var text in Split(input.Dates))
-        {
-            if (DayText.Read(text, near) is { } day) dates.Add(day);
-            else entry.Wrong("Dates", $"“{text}” is no day that the almanac can read. Write it like 14 Sep 2026.");
-        }
+        foreach (var span in ReadSpans(entry, "Dates", input.Dates, school, near)) dates.UnionWith(span.Days.Take(MeetingPattern.MostHeldSessions + 1));
 
         if (dates.Count == 0 && !entry.Has("Dates")) entry.Wrong("Dates", "No date is listed. Write one, or several, a line each.");
         if (dates.Count > MeetingPattern.MostHeldSessions) entry.Wrong("Dates", $"These are {dates.Count} dates; there may be {MeetingPattern.MostHeldSessions}.");
@@ -204,23 +212,39 @@ internal static class SeriesReader
         return dates.Count == 0 || entry.Has("Dates") ? null : new Repeat.OnDates([.. dates]);
     }
 
-    private static ImmutableArray<ExtraSession>? ReadExtra(Entry entry, SeriesInput input, SchoolTime school, SessionTime? time, LocalDate from)
+    private static ImmutableArray<ExtraSession>? ReadExtra(Entry entry, SeriesInput input, SchoolTime school, SessionTime? time, LocalDate from, ImmutableArray<ExtraSession> stored)
     {
-        var extra = new List<ExtraSession>();
-        foreach (var line in (input.Extra ?? "").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(101))
+        var extra = new List<(LocalDate Day, SessionTime Time)>();
+        foreach (var line in entry.Bounded("Extra", input.Extra, "The list of extra sessions", LongestList).Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(101))
         {
-            var reading = QuickEntry.Read(line.Replace(" all day", " all-day", StringComparison.Ordinal), school, from);
+            var reading = QuickEntry.Read(line, school, from);
             var hasTime = reading.Parts.Any(part => part.Field == QuickField.Time);
-            if (reading.From is not { } day || (hasTime && reading.Time is null) || reading.Title.Length > 0) entry.Wrong("Extra", $"“{line}” is no day with a time. Write it like Sat 14 Nov 9:00-9:50.");
-            else if ((reading.Time ?? time) is { } meets) extra.Add(new ExtraSession(day, meets));
+            if (reading.Problems is [var doubt, ..]) entry.Wrong("Extra", $"{Entry.Quote(line)}: {doubt}");
+            else if (reading.Repeat is not Repeat.OnDates { Dates: [var day] } || (hasTime && reading.Time is null) || reading.Title.Length > 0) entry.Wrong("Extra", $"{Entry.Quote(line)} is no day with a time. Write it like Sat 14 Nov 9:00-9:50.");
+            else if ((reading.Time ?? time) is { } meets) extra.Add((day, meets));
         }
 
-        if (extra.Count > 100) entry.Wrong("Extra", "There may be 100 extra sessions.");
-        if (extra.GroupBy(one => one.Day).FirstOrDefault(day => day.Count() > 1) is { } twice) entry.Wrong("Extra", $"{Wording.WithWeekday(twice.Key)} stands twice. One extra session a day can be told apart.");
-        return entry.Has("Extra") ? null : [.. extra.OrderBy(one => one.Day)];
+        if (extra.Count > MeetingPattern.MostExtra) entry.Wrong("Extra", $"There may be {MeetingPattern.MostExtra} extra sessions.");
+        if (extra.GroupBy(one => one).FirstOrDefault(one => one.Count() > 1) is { } twice) entry.Wrong("Extra", $"{Wording.WithWeekday(twice.Key.Day)} at {SayBack.Of(twice.Key.Time)} stands twice. Keep one.");
+        return entry.Has("Extra") ? null : ExtraSession.Named(extra, stored, school.Bells);
     }
 
-    private static string[] Split(string? text) => (text ?? "").Split(['\n', ',', ';'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+    private const int LongestList = 20_000;
+
+    // Listed days, a line each: "14 Sep", "5, 12 and 19 Nov", "26-30 Oct".
+    private static ImmutableArray<DaySpan> ReadSpans(Entry entry, string field, string? text, SchoolTime school, LocalDate near)
+    {
+        var spans = ImmutableArray.CreateBuilder<DaySpan>();
+        foreach (var line in entry.Bounded(field, text, "The list of days", LongestList).Split(['\n', ';'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))
+        {
+            var (days, problem) = QuickEntry.Days(line, school, near);
+            if (problem is not null) entry.Wrong(field, $"{Entry.Quote(line)}: {problem.TrimEnd('.')}. Write it like 14 Sep 2026, or 26-30 Oct.");
+            if (entry.Problems.Count(one => one.Field == field) > Entry.MostOfOne) break;
+            spans.AddRange(days);
+        }
+
+        return spans.ToImmutable();
+    }
 
     private static SessionTime? ReadTime(Entry entry, SeriesInput input, SchoolTime school)
     {
@@ -268,12 +292,16 @@ internal static class SeriesReader
         }
     }
 
-    /// <summary>The links that a series of a calendar may use: those of calendars whose links the viewer keeps, and the one it has.</summary>
+    /// <summary>
+    /// The links that a series of a calendar may use: those of calendars whose links the viewer keeps, those of its own calendar
+    /// whose door the viewer works, and the one it has. A session opens its link's door, so whose link it is decides.
+    /// </summary>
     public static IReadOnlyList<JoinLink> LinksFor(Stores stores, Viewer viewer, CalendarId calendar, Series? stored)
     {
         var grants = stores.Calendars.AllGrants();
+        bool Works(JoinLink link) => AccessRules.May(Deed.WorkDoor, AccessRules.LevelOf(viewer, grants[link.Calendar]), own: viewer.Person is { } person && link.Hosts.Contains(person));
         bool Keeps(CalendarId id) => AccessRules.May(Deed.KeepJoinLinks, AccessRules.LevelOf(viewer, grants[id]));
-        return [.. stores.JoinLinks.All().Where(link => link.Id == stored?.JoinLink || (link.WithdrawnAt is null && (link.Calendar == calendar || Keeps(link.Calendar))))
+        return [.. stores.JoinLinks.All().Where(link => link.Id == stored?.JoinLink || (!link.LeadsNowhere && (link.Calendar == calendar ? Works(link) : Keeps(link.Calendar))))
             .OrderBy(link => link.Calendar != calendar)];
     }
 

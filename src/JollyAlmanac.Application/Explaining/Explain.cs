@@ -12,6 +12,12 @@ public static class Explain
     /// <summary>The most occurrences of one answer; a window with more is refused with words to that effect.</summary>
     public const int Most = 100_000;
 
+    /// <summary>The most dates that may be listed beside a rule.</summary>
+    public const int MostDates = 100_000;
+
+    /// <summary>The longest line of a batch that is read.</summary>
+    public const int LongestLine = 4_000_000;
+
     /// <summary>How far a rule with a COUNT is counted through.</summary>
     public const int MostCounted = 10_000_000;
 
@@ -40,6 +46,8 @@ public static class Explain
     {
         var text = question.Rrule?.Trim() ?? "";
         if (text.StartsWith("RRULE:", StringComparison.OrdinalIgnoreCase)) text = text["RRULE:".Length..];
+        if (question.Window?.Limit < 1) return (null, $"The limit {question.Window.Limit} is no number from 1 up.");
+        if (question.Rdate?.Count > MostDates || question.Exdate?.Count > MostDates) return (null, $"There are more than {MostDates} dates listed.");
         var (rule, reason) = text.Length == 0 ? (null, null) : RuleText.Parse(text);
         if (reason is not null) return (null, reason);
         if (rule?.Count > MostCounted) return (null, $"COUNT={rule.Count} is more than is counted through here, which is {MostCounted}.");
@@ -81,15 +89,17 @@ public static class Explain
             Told answer;
             try
             {
+                if (line.Length > LongestLine) throw new JsonException($"it has more than {LongestLine} characters");
                 using var document = JsonDocument.Parse(line);
-                id = document.RootElement.TryGetProperty("id", out var found) ? found.Clone() : null;
-                var question = document.RootElement.Deserialize(ExplainJson.Default.Question)!;
+                id = document.RootElement.TryGetProperty("id", out var found) && IsWhole(found) ? found.Clone() : null;
+                var question = document.RootElement.Deserialize(ExplainJson.Default.Question) ?? throw new JsonException("it is empty");
                 var (told, reason) = Ask(question);
-                answer = told is null ? new Told(id, null, reason) : new Told(id, told.Occurrences, null);
+                answer = told is null ? new Told(id, null, Whole(reason!)) : new Told(id, told.Occurrences, null);
             }
-            catch (Exception refusal) when (refusal is JsonException or InvalidOperationException)
+            // A line that cannot be answered is told so; those after it are answered all the same.
+            catch (Exception refusal) when (refusal is JsonException or InvalidOperationException or ArgumentException or FormatException or OverflowException)
             {
-                answer = new Told(id, null, $"The line is no question that can be read: {refusal.Message}");
+                answer = new Told(id, null, $"The line is no question that can be read: {Whole(refusal.Message)}");
             }
 
             answers.WriteLine(JsonSerializer.Serialize(answer, ExplainJson.Default.Told));
@@ -111,9 +121,25 @@ public static class Explain
         return 0;
     }
 
+    // Half of a surrogate pair can be read from JSON, but not written.
+    private static bool IsWhole(JsonElement element)
+    {
+        try
+        {
+            JsonSerializer.Serialize(new Told(element, null, null), ExplainJson.Default.Told);
+            return true;
+        }
+        catch (Exception refusal) when (refusal is ArgumentException or InvalidOperationException or JsonException)
+        {
+            return false;
+        }
+    }
+
+    private static string Whole(string text) => string.Concat(text.EnumerateRunes().Select(rune => rune.ToString()));
+
     private static bool TryRead(IReadOnlyList<string>? texts, out IReadOnlyList<RuleMoment> moments, out string? reason)
     {
-        var read = (texts ?? []).Select(text => (text, Moment: RecurrenceText.Read(text))).ToList();
+        var read = (texts ?? []).Select(text => (text: text ?? "", Moment: RecurrenceText.Read(text ?? ""))).ToList();
         moments = [.. read.Where(one => one.Moment is not null).Select(one => one.Moment!.Value)];
         reason = read.Find(one => one.Moment is null) is { text: { } wrong } ? $"“{wrong}” is no date and no time; write it like 2026-09-14, 2026-09-14T08:00 or 2026-09-14T11:00:00Z." : null;
         return reason is null;

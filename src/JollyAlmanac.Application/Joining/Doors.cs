@@ -9,7 +9,6 @@ using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
 using NodaTime;
-using NodaTime.Text;
 using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 
 namespace JollyAlmanac.Application.Joining;
@@ -36,9 +35,8 @@ public sealed record AtDoor(Viewer Viewer, string? Word = null);
 /// <param name="Number">Its number, as far as the visitor may know.</param>
 /// <param name="Place">Its place, as far as the visitor may know.</param>
 /// <param name="Note">A note for it, as far as the visitor may know.</param>
-/// <param name="Key">Names it in an address: series and original start.</param>
 /// <param name="Window">When the door is open for it.</param>
-public sealed record DoorSession(Session Session, string Title, int? Number, string Place, string Note, string Key, EntryWindow Window);
+public sealed record DoorSession(Session Session, string Title, int? Number, string Place, string Note, EntryWindow Window);
 
 /// <summary>What stands at a short address.</summary>
 /// <param name="School">The school.</param>
@@ -110,7 +108,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <param name="code">The short address.</param>
     /// <param name="visitor">Who.</param>
     /// <param name="session">The key of the session to enter, where several are open; null for the one it is about.</param>
-    public Entrance? Enter(JoinCode code, AtDoor visitor, string? session) =>
+    public Entrance? Enter(JoinCode code, AtDoor visitor, SessionKey? session) =>
         Find(code) is { } door ? Enter(door, door.Schedule, visitor, session, isGuest: false) : null;
 
     /// <summary>Goes through the door of a guest link.</summary>
@@ -122,20 +120,23 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <param name="viewer">Who.</param>
     /// <param name="session">The key of the session; null for the one the door is about.</param>
     /// <param name="name">The host's name, for the room.</param>
-    public Outcome<Uri> EnterAsHost(JoinCode code, Viewer viewer, string? session, string name)
+    /// <param name="mayMake">A session's own room that is not there yet is made; else null is given where it is to be made first.</param>
+    public Outcome<Uri?> EnterAsHost(JoinCode code, Viewer viewer, SessionKey? session, string name, bool mayMake)
     {
-        if (Find(code) is not { } door || door.Highest(viewer) == AccessLevel.None) return new Outcome<Uri>.NotFound();
-        if (!door.MayHost(viewer)) return new Outcome<Uri>.NotAllowed();
-        if (door.Link.WithdrawnAt is not null) return new Outcome<Uri>.Refused([new Problem("", "The link is withdrawn. Put it back under Join links first.")]);
-        var chosen = door.Schedule.Held.FirstOrDefault(one => KeyOf(one) == session) ?? door.Schedule.At(clock.GetCurrentInstant()) switch { { Session.IsHeld: true } at => at.Session, var at => at.Next };
+        if (Find(code) is not { } door || door.Highest(viewer) == AccessLevel.None) return new Outcome<Uri?>.NotFound();
+        if (!door.MayHost(viewer)) return new Outcome<Uri?>.NotAllowed();
+        if (door.Link.CannotBeRead is not null) return new Outcome<Uri?>.Refused([new Problem("", "The link cannot be read as it is stored. Open it under Join links and save it anew.")]);
+        if (door.Link.WithdrawnAt is not null) return new Outcome<Uri?>.Refused([new Problem("", "The link is withdrawn. Put it back under Join links first.")]);
+        var chosen = door.Schedule.Held.FirstOrDefault(one => session is { } key && one.IsKnownBy(key)) ?? door.Schedule.At(clock.GetCurrentInstant()) switch { { Session.IsHeld: true } at => at.Session, var at => at.Next };
         try
         {
+            if (!mayMake && IsToBeMade(door, chosen)) return new Outcome<Uri?>.Done(null);
             var target = TargetOf(door, chosen);
-            return new Outcome<Uri>.Done(rooms.Of(target.Provider)?.HostEntranceOf(target.Room, name) ?? target.Address);
+            return new Outcome<Uri?>.Done(rooms.Of(target.Provider)?.HostEntranceOf(target.Room, name) ?? target.Address);
         }
         catch (RoomProviderException failure)
         {
-            return new Outcome<Uri>.Refused([new Problem("", failure.Message)]);
+            return new Outcome<Uri?>.Refused([new Problem("", failure.Message)]);
         }
     }
 
@@ -151,12 +152,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     internal RoomNow? RoomOf(LinkDoor door, Session session)
     {
         if (rooms.Provider is not { } provider) return null;
-        var target = database.Read(stores => stores.JoinLinks.TargetOf(door.Link.Id, door.Link.RenewsAfterEach ? session.Of.Id : null, session.Original));
+        var target = database.Read(stores => stores.JoinLinks.TargetOf(door.Link.Id, door.Link.RenewsAfterEach ? session.Key : null));
         return target.Provider == provider.Name ? provider.Now(target.Room) : null;
     }
-
-    /// <summary>Names a session in an address: its series and original start.</summary>
-    public static string KeyOf(Session session) => string.Create(CultureInfo.InvariantCulture, $"{session.Of.Id.Value}.{LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmm").Format(session.Original)}");
 
     internal LinkDoor? Find(JoinCode code)
     {
@@ -185,15 +183,15 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var found = database.Read(stores => stores.JoinLinks.FindGuest(Secrets.HashOf(token)) is { IsRevoked: false } one ? ((GuestLink Guest, JoinCode Code)?)(one, stores.JoinLinks.Get(one.Link).Code) : null);
         if (found is not var (guest, code) || Find(code) is not { } door) return null;
         // The door of that session alone; what other sessions the link has is not the guest's to know.
-        var session = door.Series.Where(series => series.Id == guest.Series).SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions).Where(one => one.IsKnownBy(guest.Original)).Take(1);
+        var session = door.Series.Where(series => series.Id == guest.Session.Series).SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions).Where(one => one.IsKnownBy(guest.Session)).Take(1);
         return (door, new DoorSchedule(door.Link with { Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry }, session, door.School.Time.Zone));
     }
 
-    private Entrance Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, string? session, bool isGuest)
+    private Entrance Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, SessionKey? session, bool isGuest)
     {
         var at = schedule.At(clock.GetCurrentInstant());
         if (!at.IsOpen || PassageOf(door, visitor, isGuest) != Passage.Free) return new Entrance.Shut();
-        var chosen = session is null ? at.Session : at.Open.Select(window => window.Session).FirstOrDefault(one => KeyOf(one) == session);
+        var chosen = session is null ? at.Session : at.Open.Select(window => window.Session).FirstOrDefault(one => one.IsKnownBy(session.Value));
         if (session is not null && chosen is null) return new Entrance.Shut();
         try
         {
@@ -206,17 +204,21 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         }
     }
 
+    private bool GivesRooms(LinkDoor door, Session? session) => door.Link.RenewsAfterEach && session is not null && rooms.Provider is not null;
+
+    private bool IsToBeMade(LinkDoor door, Session? session) => GivesRooms(door, session) && database.Read(stores => OwnRoom(stores, door.Link, session!)) is null;
+
     // With renewal, each session has a room of its own: it is made when the first one comes, host or visitor.
     private JoinTarget TargetOf(LinkDoor door, Session? session)
     {
-        var (link, own) = (door.Link, door.Link.RenewsAfterEach && session is not null && rooms.Provider is not null);
-        if (!own) return database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
+        var link = door.Link;
+        if (!GivesRooms(door, session)) return database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
         if (database.Read(stores => OwnRoom(stores, link, session!)) is { } there) return there;
-        var target = RoomProviders.Make(rooms.Provider!, $"{link.Name}, {Wording.WithWeekday(session!.Start.Date)}");
+        var target = RoomProviders.Make(rooms.Provider!, $"{link.Name}, {Wording.WithWeekday(session!.Day)}");
         var kept = database.Write(stores =>
         {
             if (OwnRoom(stores, link, session!) is { } faster) return faster;
-            stores.JoinLinks.AddTarget(link.Id, target, door.Owner.Owner, clock.GetCurrentInstant(), session!.Of.Id, session.Original);
+            stores.JoinLinks.AddTarget(link.Id, target, door.Owner.Owner, clock.GetCurrentInstant(), session!.Key);
             return target;
         }, _ => true);
         // Two came at once: the room that lost is not needed.
@@ -225,7 +227,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     }
 
     private static JoinTarget? OwnRoom(Stores stores, JoinLink link, Session session) =>
-        stores.JoinLinks.HasOwnRoom(link.Id, session.Of.Id, session.Original, out var isClosed) && !isClosed ? stores.JoinLinks.TargetOf(link.Id, session.Of.Id, session.Original) : null;
+        stores.JoinLinks.HasOwnRoom(link.Id, session.Key, out var isClosed) && !isClosed ? stores.JoinLinks.TargetOf(link.Id, session.Key) : null;
 
     private Passage PassageOf(LinkDoor door, AtDoor visitor, bool isGuest)
     {
@@ -272,7 +274,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var shown = Redaction.Show(session, isGuest && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null);
         var window = door.Link.WindowOf(session);
         return shown is null or { IsBusyOnly: true }
-            ? new DoorSession(session, door.CalendarOf(session).Title, null, "", "", KeyOf(session), window)
-            : new DoorSession(session, shown.Title, shown.Number, shown.Place, shown.Note, KeyOf(session), window);
+            ? new DoorSession(session, door.CalendarOf(session).Title, null, "", "", window)
+            : new DoorSession(session, shown.Title, shown.Number, shown.Place, shown.Note, window);
     }
 }

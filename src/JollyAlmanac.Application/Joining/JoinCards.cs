@@ -32,6 +32,6 @@ public sealed class JoinCards(AlmanacDatabase database)
         var target = secret == CardParts.None ? new JoinTarget(root) : stores.JoinLinks.TargetOf(door.Link.Id);
         var facts = door.Link.Target;
         var offered = CardParts.Title | (when.Length > 0 ? CardParts.When : 0) | CardParts.Door | (facts.HasMeetingId ? CardParts.MeetingId : 0) | (facts.HasPasscode ? CardParts.Passcode : 0) | (facts.HasDialIn ? CardParts.DialIn : 0);
-        return new Outcome<KeptCard>.Done(new KeptCard(door.Link, title, JoinCard.Of(new Uri(root, $"j/{door.Link.Code}"), title, when, door.Link.Entry.InWords, target, parts & offered), parts & offered, offered, (secret & offered) != CardParts.None));
+        return new Outcome<KeptCard>.Done(new KeptCard(door.Link, title, JoinCard.Of(door.Link.Code.At(root), title, when, door.Link.Entry.InWords, target, parts & offered), parts & offered, offered, (secret & offered) != CardParts.None));
     });
 }

@@ -104,10 +104,12 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
         if (rooms.Provider is not { } provider) return new Outcome<JoinLink>.Refused([new Problem("", "There is no provider here that makes rooms. Change the link and paste another address.")]);
         var now = clock.GetCurrentInstant();
         var session = found.Link.RenewsAfterEach && found.Schedule.At(now) is { Session.IsHeld: true } at ? at.Session : null;
-        var old = database.Read(stores => stores.JoinLinks.TargetOf(found.Link.Id, session?.Of.Id, session?.Original));
+        // For a session that has no room of its own yet there is no old one: the standing room is for the others.
+        var old = database.Read(stores => session is null || (stores.JoinLinks.HasOwnRoom(found.Link.Id, session.Key, out var isClosed) && !isClosed)
+            ? stores.JoinLinks.TargetOf(found.Link.Id, session?.Key) : null);
         try
         {
-            var inside = old.Provider == provider.Name ? provider.Now(old.Room) : new RoomNow(false, 0, 0);
+            var inside = old?.Provider == provider.Name ? provider.Now(old.Room) : new RoomNow(false, 0, 0);
             var people = inside.Inside + inside.Waiting;
             if (people > 0 && !sure)
                 return new Outcome<JoinLink>.Refused([new Problem("Sure", $"{Wording.Capital(Wording.Count(people, "person is", "people are"))} in the room now. They stay where they are; whoever comes after the renewal enters the new room. Renew it all the same?")]);
@@ -117,7 +119,7 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
                 return Keep(stores, door, door.Link with { Reach = session is null ? rooms.Reach : door.Link.Reach, IsPersonal = session is not null && door.Link.IsPersonal }, version, viewer.Person!.Value,
                     "RenewJoinLink", $"renewed the room behind the join link {door.Link.Name}", target, session);
             }, kept => kept.IsDone));
-            if (outcome.IsDone && people == 0 && old.Provider == provider.Name) provider.Retire(old.Room);
+            if (outcome.IsDone && people == 0 && old?.Provider == provider.Name) provider.Retire(old.Room);
             return outcome;
         }
         catch (RoomProviderException failure)
@@ -155,8 +157,8 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
     internal Outcome<JoinLink> Keep(Stores stores, LinkDoor door, JoinLink link, int version, PersonId person, string act, string summary, JoinTarget? target = null, Session? session = null)
     {
         var now = clock.GetCurrentInstant();
-        if (!stores.JoinLinks.Change(link, version, now)) return new Outcome<JoinLink>.Stale(stores.History.Newest(HistorySubject.JoinLink, door.Owner.Id, link.Id.Value));
-        if (target is not null) stores.JoinLinks.AddTarget(link.Id, target, person, now, session?.Of.Id, session?.Original);
+        if (!stores.JoinLinks.Change(link with { CannotBeRead = null }, version, now)) return new Outcome<JoinLink>.Stale(stores.History.Newest(HistorySubject.JoinLink, door.Owner.Id, link.Id.Value));
+        if (target is not null) stores.JoinLinks.AddTarget(link.Id, target, person, now, session?.Key);
         // Feeds carry the short address, so a new one is news to every calendar that uses it.
         if (link.Code != door.Link.Code) foreach (var (calendar, _) in door.Users) stores.Calendars.Touch(calendar.Id, now);
         Note(stores, link, person, now, act, summary);
@@ -188,5 +190,5 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
 
     private static HashSet<PersonId> Ids(IEnumerable<Person> people) => [.. people.Select(person => person.Id)];
 
-    private static string Taken(JoinCode code) => $"/j/{code} is taken, or was once. A short address is never given out twice; choose another.";
+    private static string Taken(JoinCode code) => $"/in/{code} is taken, or was once. A short address is never given out twice; choose another.";
 }

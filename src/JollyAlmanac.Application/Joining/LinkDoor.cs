@@ -28,7 +28,7 @@ internal sealed record LinkDoor(
     public static IReadOnlyList<LinkDoor> ReadAll(Stores stores, School school)
     {
         var links = stores.JoinLinks.All();
-        var calendars = stores.Calendars.All().ToDictionary(calendar => calendar.Id);
+        var calendars = stores.Calendars.Everything().ToDictionary(calendar => calendar.Id);
         var grants = stores.Calendars.AllGrants();
         var sessions = stores.Series.All().SelectMany(group => group)
             .Where(series => series.JoinLink is not null || series.Changes.Any(change => change.Link is not null))
@@ -43,11 +43,39 @@ internal sealed record LinkDoor(
         return stores.JoinLinks.Of([.. used.OfType<JoinLinkId>()]);
     }
 
-    private static LinkDoor Of(School school, JoinLink link, IReadOnlyList<Series> series, IEnumerable<Session> sessions, Func<CalendarId, Calendar> calendar, Func<CalendarId, IReadOnlyList<Grant>> grants) => new(
-        school, link, calendar(link.Calendar), grants(link.Calendar),
-        [.. series.Select(one => one.Calendar).Distinct().Select(id => (calendar(id), grants(id)))],
-        series,
-        new DoorSchedule(link, sessions.Where(session => session.JoinLink == link.Id), school.Time.Zone));
+    private static LinkDoor Of(School school, JoinLink link, IReadOnlyList<Series> series, IEnumerable<Session> sessions, Func<CalendarId, Calendar> calendar, Func<CalendarId, IReadOnlyList<Grant>> grants)
+    {
+        var owner = calendar(link.Calendar);
+        // The links of a calendar that is deleted lead nowhere; they come back with it.
+        if (owner.DeletedAt is { } deleted) link = link with { WithdrawnAt = link.WithdrawnAt ?? deleted };
+        return new LinkDoor(
+            school, link, owner, grants(link.Calendar), [.. series.Select(one => one.Calendar).Distinct().Select(id => (calendar(id), grants(id)))], series,
+            new DoorSchedule(link, sessions.Where(session => session.JoinLink == link.Id), school.Time.Zone));
+    }
+
+    /// <summary>
+    /// Why a series may not be saved so by that viewer, where it would open a door that is not theirs to open: what a door does is
+    /// decided by those who work it, whatever series or session it comes through. Null where it opens nothing that it did not open before.
+    /// </summary>
+    /// <param name="stores">The stores.</param>
+    /// <param name="school">The school.</param>
+    /// <param name="viewer">Who saves.</param>
+    /// <param name="before">The series as it is stored; null for a new one.</param>
+    /// <param name="after">The series as it would be.</param>
+    public static string? Opens(Stores stores, School school, Viewer viewer, Series? before, Series after)
+    {
+        foreach (var id in after.Changes.Select(change => change.Link).Append(after.JoinLink).OfType<JoinLinkId>().Distinct())
+        {
+            HashSet<(NodaTime.Instant, NodaTime.Instant, EntryRule?)> Windows(Series? series) => series is null ? []
+                : [.. Planner.PlanOf(series, school.Time).Held.Where(session => session.JoinLink == id).Select(session => (session.StartsAt, session.EndsAt, session.Change?.Entry))];
+            if (Windows(after).IsSubsetOf(Windows(before))) continue;
+            var door = Read(stores, school, stores.JoinLinks.Get(id));
+            if (!door.MayHost(viewer))
+                return $"It would open the door of {door.Link.Name} at other times, and that is for those who keep that join link to decide. Ask an editor of {door.Owner.Title}, or choose no join link.";
+        }
+
+        return null;
+    }
 
     /// <summary>The viewer's level on the link's own calendar.</summary>
     public AccessLevel LevelOf(Viewer viewer) => AccessRules.LevelOf(viewer, Grants);

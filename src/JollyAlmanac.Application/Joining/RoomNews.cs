@@ -25,12 +25,12 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
             if (stores.School.Find() is not { } school || stores.JoinLinks.OfRoom(meeting.Room) is not { } room) return false;
             var door = LinkDoor.Read(stores, school, stores.JoinLinks.Get(room.Link));
             var now = clock.GetCurrentInstant();
-            if (room.Series is not null) stores.JoinLinks.CloseRoom(room.Target, now);
-            if (SessionOf(door, room.Series, room.Original, meeting) is not { } session) return true;
+            if (room.Session is not null) stores.JoinLinks.CloseRoom(room.Target, now);
+            if (SessionOf(door, room.Session, meeting) is not { } session) return true;
             // A host who ends the meeting shuts the door behind the class; one who only tried the room before the start does not.
-            if (now >= session.StartsAt && now < session.EndsAt && stores.JoinLinks.Change(door.Link with { Hand = new DoorHand(false, now, session.EndsAt, session.Of.Id, session.Original) }, door.Link.Version, now))
+            if (now >= session.StartsAt && now < session.EndsAt && stores.JoinLinks.Change(door.Link with { Hand = new DoorHand(false, now, session.EndsAt, session.Key) }, door.Link.Version, now))
                 KeepLinks.Note(stores, door.Link, door.CalendarOf(session).Owner, now, "ShutDoor", $"ended the meeting of {session.Title}; the door of {door.Link.Name} is shut until {Wording.Of(session.EndAtSchool.TimeOfDay)}");
-            stores.JoinLinks.AddAttendance(session.Of.Id, session.Original, meeting.People.Select(one => (one.Name, one.Entered, one.Minutes)));
+            stores.JoinLinks.AddAttendance(session.Key, meeting.People.Select(one => (one.Name, one.Entered, one.Minutes)));
             if (recording is null) return true;
             var minutes = Math.Max(1, (int)Math.Round((meeting.Ended - meeting.Started).TotalMinutes));
             // Voices and faces: for those who are signed in and see the calendar in full, until its keepers decide otherwise.
@@ -50,7 +50,7 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
         if (rooms.Provider is not { } provider) return 0;
         var now = clock.GetCurrentInstant();
         var done = database.Read(stores => stores.School.Find() is { } school
-            ? stores.JoinLinks.OpenSessionRooms().Select(room => (Room: room, Session: stores.Series.Find(room.Series) is { } series ? Planner.PlanOf(series, school.Time).Find(room.Original) : null)).ToList()
+            ? stores.JoinLinks.OpenSessionRooms().Select(room => (Room: room, Session: stores.Series.Find(room.Session.Series) is { } series ? Planner.PlanOf(series, school.Time).Find(room.Session) : null)).ToList()
             : []);
         var ended = 0;
         foreach (var (room, session) in done)
@@ -64,9 +64,9 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
         return ended;
     }
 
-    private static Session? SessionOf(LinkDoor door, SeriesId? series, LocalDateTime? original, EndedMeeting meeting) => series is null
+    private static Session? SessionOf(LinkDoor door, SessionKey? session, EndedMeeting meeting) => session is not { } key
         ? door.Schedule.Windows.Where(window => window.Opens <= meeting.Ended && meeting.Started < window.Ends).Select(window => window.Session).LastOrDefault()
-        : door.Schedule.Held.FirstOrDefault(session => session.Of.Id == series && session.Original == original);
+        : door.Schedule.Held.FirstOrDefault(one => one.IsKnownBy(key));
 
     private MaterialContent.StoredFile? Keep(RoomRecording? recording)
     {

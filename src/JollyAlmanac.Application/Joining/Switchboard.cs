@@ -23,13 +23,13 @@ public sealed record BoardRow(JoinLink Link, Calendar Owner, IReadOnlyList<Calen
 /// <summary>The link that is chosen on the switchboard.</summary>
 /// <param name="Row">Its row.</param>
 /// <param name="Series">The titles of the series that use it, each with its calendar's title.</param>
-/// <param name="Coming">Its next sessions, for guest links, each with its key.</param>
+/// <param name="Coming">Its next sessions, for guest links.</param>
 /// <param name="Guests">Its guest links.</param>
 /// <param name="Hosts">The names of its hosts.</param>
 /// <param name="Checklist">The school's checklist for rooms.</param>
 /// <param name="Past">The rooms it has had.</param>
 public sealed record ChosenLink(
-    BoardRow Row, IReadOnlyList<string> Series, IReadOnlyList<(Session Session, string Key)> Coming, IReadOnlyList<KeptGuest> Guests, IReadOnlyList<string> Hosts, IReadOnlyList<string> Checklist, IReadOnlyList<PastTarget> Past);
+    BoardRow Row, IReadOnlyList<string> Series, IReadOnlyList<Session> Coming, IReadOnlyList<KeptGuest> Guests, IReadOnlyList<string> Hosts, IReadOnlyList<string> Checklist, IReadOnlyList<PastTarget> Past);
 
 /// <summary>A finding with the short address of its link.</summary>
 public sealed record NotedFinding(JoinCode Code, int Version, Finding Finding);
@@ -103,7 +103,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         var names = stores.People.NamesOf(hosts);
         return new ChosenLink(
             row, [.. door.Series.Select(series => series.Title).Distinct()],
-            [.. door.Schedule.Held.Where(session => session.EndsAt > now).Take(12).Select(session => (session, Doors.KeyOf(session)))],
+            [.. door.Schedule.Held.Where(session => session.EndsAt > now).Take(12)],
             workDoor.GuestsOf(stores, door, now), [.. hosts.Select(host => names[host])], stores.JoinLinks.Checklist(), stores.JoinLinks.Past(door.Link.Id, 6));
     }
 }

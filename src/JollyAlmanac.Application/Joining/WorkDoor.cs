@@ -33,6 +33,7 @@ public sealed class WorkDoor(AlmanacDatabase database, IClock clock, Secrets sec
     {
         if (KeepLinks.Find<string>(stores, viewer, code, Deed.WorkDoor, out var door) is { } refused) return refused;
         var now = clock.GetCurrentInstant();
+        if (door.Link.CannotBeRead is not null) return new Outcome<string>.Refused([new Problem("", "The link cannot be read as it is stored, so its door is shut. Open it under Change and save it anew.")]);
         if (door.Link.WithdrawnAt is not null) return new Outcome<string>.Refused([new Problem("", "The link is withdrawn, so it has no door. Put it back first.")]);
         var hand = deed switch { DoorDeed.Open => door.Schedule.OpenedAt(now), DoorDeed.Shut => door.Schedule.ShutAt(now), _ => null };
         var (act, summary) = (hand, Until(hand, door.School)) switch
@@ -45,14 +46,14 @@ public sealed class WorkDoor(AlmanacDatabase database, IClock clock, Secrets sec
     }, outcome => outcome.IsDone);
 
     /// <summary>Makes a guest link for one session, the next one where none is named. It dies with its session.</summary>
-    public Outcome<KeptGuest> MakeGuest(Viewer viewer, JoinCode code, string? session) => database.Write<Outcome<KeptGuest>>(stores =>
+    public Outcome<KeptGuest> MakeGuest(Viewer viewer, JoinCode code, SessionKey? session) => database.Write<Outcome<KeptGuest>>(stores =>
     {
         if (KeepLinks.Find<KeptGuest>(stores, viewer, code, Deed.WorkDoor, out var door) is { } refused) return refused;
         var now = clock.GetCurrentInstant();
         var coming = door.Schedule.Held.Where(one => one.EndsAt > now).ToList();
-        var chosen = string.IsNullOrEmpty(session) ? coming.FirstOrDefault() : coming.Find(one => Doors.KeyOf(one) == session);
+        var chosen = session is not { } key ? coming.FirstOrDefault() : coming.Find(one => one.IsKnownBy(key));
         if (chosen is null) return new Outcome<KeptGuest>.Refused([new Problem("Session", "There is no such session to come. Choose one from the list.")]);
-        var id = stores.JoinLinks.AddGuest(door.Link.Id, chosen.Of.Id, chosen.Original, viewer.Person!.Value, now);
+        var id = stores.JoinLinks.AddGuest(door.Link.Id, chosen.Key, viewer.Person!.Value, now);
         var token = secrets.TokenOfGuest(id);
         stores.JoinLinks.SetGuestToken(id, Secrets.HashOf(token));
         KeepLinks.Note(stores, door.Link, viewer.Person.Value, now, "MakeGuestLink", $"made a guest link to {door.Link.Name} for {chosen.Title}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}");
@@ -71,7 +72,7 @@ public sealed class WorkDoor(AlmanacDatabase database, IClock clock, Secrets sec
 
     internal IReadOnlyList<KeptGuest> GuestsOf(Stores stores, LinkDoor door, Instant now) => [.. stores.JoinLinks.GuestsOf(door.Link.Id).Select(guest =>
     {
-        var session = door.Schedule.Held.FirstOrDefault(one => one.Of.Id == guest.Series && one.IsKnownBy(guest.Original));
+        var session = door.Schedule.Held.FirstOrDefault(one => one.IsKnownBy(guest.Session));
         return new KeptGuest(guest.Id, secrets.TokenOfGuest(guest.Id), session, guest.IsRevoked || session is null || session.EndsAt <= now);
     })];
 

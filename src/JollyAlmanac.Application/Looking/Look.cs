@@ -21,10 +21,9 @@ public sealed record OnCalendar(Calendar Calendar, ShownSession Shown);
 /// <param name="Window">When the door is open for the session.</param>
 /// <param name="Door">The state of the door now.</param>
 /// <param name="MayHost">The viewer works the door.</param>
-/// <param name="Key">Names the session in an address.</param>
 /// <param name="Room">Who is there; null where no provider tells, or not today.</param>
 /// <param name="CanRenew">A provider made the room and can make another.</param>
-public sealed record CardDoor(JoinCode Code, int Version, EntryWindow Window, Door Door, bool MayHost, string Key, RoomNow? Room, bool CanRenew)
+public sealed record CardDoor(JoinCode Code, int Version, EntryWindow Window, Door Door, bool MayHost, RoomNow? Room, bool CanRenew)
 {
     /// <summary>The state of the door is about this session.</summary>
     public bool IsAbout => Window.Session.IsSameAs(Door.Session);
@@ -48,6 +47,9 @@ public sealed record DayView(
 
     /// <summary>What there is to notice about the links of these calendars, for those who keep them.</summary>
     public IReadOnlyList<NotedFinding> Findings { get; init; } = [];
+
+    /// <summary>What cannot be read as it is stored, of what the person looks after.</summary>
+    public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
 }
 
 /// <summary>A calendar in the list of calendars.</summary>
@@ -60,7 +62,11 @@ public sealed record DayView(
 public sealed record CalendarLine(Calendar Calendar, AccessLevel Level, bool IsOwn, IReadOnlyList<string> Patterns, ShownSession? Next, int HeldInTerm);
 
 /// <summary>The list of calendars.</summary>
-public sealed record CalendarList(School School, Instant Now, IReadOnlyList<CalendarLine> Lines, bool MayMake);
+public sealed record CalendarList(School School, Instant Now, IReadOnlyList<CalendarLine> Lines, bool MayMake)
+{
+    /// <summary>Those that are put away, or deleted and can be brought back, for their managers.</summary>
+    public IReadOnlyList<Calendar> NotInUse { get; init; } = [];
+}
 
 /// <summary>A series on a term sheet, with what the viewer may do to it.</summary>
 /// <param name="Series">The series.</param>
@@ -86,7 +92,14 @@ public sealed record SheetSeries(Series Series, string Sentence, bool HasLink, b
 /// <param name="ToUndo">The viewer's own last change that can be undone, or null.</param>
 public sealed record TermSheetView(
     School School, Instant Now, Calendar Calendar, Calendar? Department, AccessLevel Level, TermSheet? Sheet, IReadOnlyList<SheetSeries> Series,
-    IReadOnlyList<JoinLink> Links, IReadOnlyList<HistoryLine> Last, int Feeds, int Embeds, Series? TakenOff, HistoryLine? ToUndo);
+    IReadOnlyList<JoinLink> Links, IReadOnlyList<HistoryLine> Last, int Feeds, int Embeds, Series? TakenOff, HistoryLine? ToUndo)
+{
+    /// <summary>What of it cannot be read as it is stored, for those who may change it.</summary>
+    public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
+
+    /// <summary>For each series that cannot be read, its version, to take it off by.</summary>
+    public IReadOnlyDictionary<long, int> UnreadableVersions { get; init; } = new Dictionary<long, int>();
+}
 
 /// <summary>The history of a calendar.</summary>
 /// <param name="School">The school.</param>
@@ -125,10 +138,16 @@ public sealed record ClassPage(
 {
     /// <summary>The door of the session at the top, where it has one that the viewer may see.</summary>
     public ShortAddress? Door { get; init; }
+
+    /// <summary>Its rooms without fixed times, whose doors are open at any time.</summary>
+    public IReadOnlyList<(JoinCode Code, string Name)> OpenRooms { get; init; } = [];
+
+    /// <summary>The token of the feed that is offered to whoever may open this page; null where none is.</summary>
+    public string? FeedToken { get; init; }
 }
 
 /// <summary>Reads what pages show. Whatever is read here went through <see cref="Redaction"/>.</summary>
-public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Switchboard switchboard, RoomProviders rooms)
+public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Switchboard switchboard, RoomProviders rooms, Secrets secrets)
 {
     /// <summary>The school, or null before the first run.</summary>
     public School? AtSchool() => database.Read(stores => stores.School.Find());
@@ -156,13 +175,13 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
         var date = day ?? now.InZone(school.Time.Zone).Date;
         var own = Own(stores, viewer, out var hasMore, ownOnly);
         var all = own.SelectMany(one => one.Facts.Plans(school.Time).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsTold && session.Start.Date >= date)
+                .Where(session => session.IsTold && session.Day >= date)
                 .Select(session => (one.Calendar, Session: session, Show: one.Facts.For(one.Level, ShowChoices.SignedIn))))
             .OrderBy(one => one.Session.StartsAt).ToList();
-        var sessions = all.TakeWhile(one => one.Session.Start.Date == date)
+        var sessions = all.Where(one => one.Session.Day == date)
             .Select(one => (one.Calendar, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)
             .Select(one => new OnCalendar(one.Calendar, one.Shown!)).ToImmutableArray();
-        var later = all.FirstOrDefault(one => one.Session.IsHeld && one.Session.Start.Date > date && one.Session.StartsAt > now);
+        var later = all.FirstOrDefault(one => one.Session.IsHeld && one.Session.Day > date && one.Session.StartsAt > now);
         var next = sessions.Any(one => one.Shown.Session.IsHeld && one.Shown.Session.EndsAt > now) || later.Show is null ? null : new OnCalendar(later.Calendar, later.Show(later.Session)!);
         var cards = CardDoors(viewer, sessions, now, isToday: date == now.InZone(school.Time.Zone).Date);
         var rail = BellRail.Of([.. sessions.Select(one => one.Shown).Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay)], school.Time.BellsOn(date), school.Time.Zone,
@@ -171,7 +190,13 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
         var findings = AccessRules.MayMakeCalendar(viewer.Role)
             ? switchboard.Notice(stores, doors.All().Where(door => door.MayKeep(viewer) && (calendars.Contains(door.Owner.Id) || door.Users.Any(user => calendars.Contains(user.Calendar.Id)))), now)
             : [];
-        return new DayView(school, now, date, sessions, rail, next, ownOnly, hasMore, AccessRules.MayMakeCalendar(viewer.Role)) { Doors = cards, Findings = findings };
+        return new DayView(school, now, date, sessions, rail, next, ownOnly, hasMore, AccessRules.MayMakeCalendar(viewer.Role))
+        {
+            Doors = cards, Findings = findings,
+            Unreadable = AccessRules.MayMakeCalendar(viewer.Role)
+                ? [.. stores.Unreadable.Where(one => viewer.Role == SchoolRole.Coordinator || own.Exists(mine => mine.Calendar.Id == one.Calendar && mine.Level >= AccessLevel.Contributor))]
+                : [],
+        };
     });
 
     /// <summary>The calendars that the viewer may know of.</summary>
@@ -195,9 +220,12 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
                     AccessRules.IsOwn(viewer, grants[one.calendar.Id], lists),
                     AccessRules.May(Deed.SeeOutline, one.level) ? [.. plans.Select(plan => SayBack.When(plan.Of.Pattern, school.Time))] : [],
                     next is null ? null : standing.For(one.level, ShowChoices.SignedIn)(next),
-                    plans.SelectMany(plan => plan.Held).Count(session => term?.Holds(session.Start.Date) ?? false));
+                    plans.SelectMany(plan => plan.Held).Count(session => term?.Holds(session.Day) ?? false));
             });
-        return new CalendarList(school, now, [.. lines], AccessRules.MayMakeCalendar(viewer.Role));
+        return new CalendarList(school, now, [.. lines], AccessRules.MayMakeCalendar(viewer.Role))
+        {
+            NotInUse = [.. stores.Calendars.Everything().Where(calendar => !calendar.IsInUse && !(calendar.DeletedAt + Calendar.Recall <= now) && AccessRules.May(Deed.ChangeCalendar, AccessRules.LevelOf(viewer, grants[calendar.Id])))],
+        };
     });
 
     /// <summary>The term sheet of a calendar, for somebody who is signed in.</summary>
@@ -223,12 +251,21 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
         var last = keeps ? stores.History.Last(calendar.Id, 5) : [];
         var outlets = setting.May(Deed.Publish) ? stores.Outlets.Of(calendar.Id).CountBy(outlet => outlet.Kind).ToDictionary() : [];
         var takenOff = last is [{ Act: "TakeOffSeries" } line, ..] ? stores.Series.Find(new SeriesId(line.SubjectId), alsoTakenOff: true) : null;
+        List<Unreadable> unreadable = keeps ? [.. stores.Unreadable.Where(one => one.Calendar == calendar.Id)] : [];
         return new TermSheetView(
-            school, now, calendar, calendar.Department is { } department ? stores.Calendars.Get(department) : null, setting.Level, sheet, series,
+            school, now, calendar, DepartmentFor(stores, viewer, calendar), setting.Level, sheet, series,
             setting.May(Deed.SeeDetails) ? LinkDoor.UsedOn(stores, facts.Series) : [], last,
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed), outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
-            keeps && viewer.Person is { } person ? stores.History.LastToUndo(calendar.Id, person) : null);
+            keeps && viewer.Person is { } person ? stores.History.LastToUndo(calendar.Id, person) : null)
+        {
+            Unreadable = unreadable,
+            UnreadableVersions = unreadable.Where(one => one.Kind == UnreadableKind.Series).DistinctBy(one => one.Id).ToDictionary(one => one.Id, one => stores.Series.FindBare(new SeriesId(one.Id))?.Version ?? 0),
+        };
     });
+
+    // Its title is for those who may know of it.
+    private static Calendar? DepartmentFor(Stores stores, Viewer viewer, Calendar calendar) =>
+        calendar.Department is { } id && stores.Calendars.Get(id) is { IsInUse: true } department && AccessRules.May(Deed.SeeOutline, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id))) ? department : null;
 
     /// <summary>The history of a calendar, newest first; null for those who may not change anything on it.</summary>
     /// <param name="viewer">The viewer.</param>
@@ -237,7 +274,7 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
     public CalendarHistory? AtHistory(Viewer viewer, string slug, long? before) => database.Read(stores =>
     {
         if (Setting.Find(stores, viewer, slug) is not { Level: >= AccessLevel.Contributor } setting) return null;
-        var lines = stores.History.Last(setting.Calendar.Id, CalendarHistory.Page + 1, before ?? long.MaxValue);
+        var lines = stores.History.Last(setting.Calendar.Id, CalendarHistory.Page + 1, before is > 0 ? before.Value : long.MaxValue);
         return new CalendarHistory(setting.School, setting.Calendar, [.. lines.Take(CalendarHistory.Page)], lines.Count > CalendarHistory.Page, setting.May(Deed.ChangeSeries));
     });
 
@@ -261,7 +298,7 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
             // Who is on a class list is for those who work with it.
             ImmutableArray<PersonId> students = one.Level < AccessLevel.Contributor ? [] : [.. one.ClassLists.SelectMany(list => members[list]).Distinct()];
             return one.Facts.Plans(school.Time).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsTold && start <= session.Start.Date && session.Start.Date < start.PlusWeeks(1))
+                .Where(session => session.IsTold && start <= session.Day && session.Day < start.PlusWeeks(1))
                 .Select(show).OfType<ShownSession>()
                 .Select(shown => new WeekSession(one.Calendar, shown, AccessRules.May(Deed.ChangeSeries, one.Level, own: shown.Session.Of.MadeBy == viewer.Person), teacher, students));
         }).OrderBy(one => one.Shown.Session.StartsAt).ToList();
@@ -275,7 +312,7 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
     /// <param name="asVisitor">Show it as a visitor sees it who is not signed in. Where it is closed to them: as a student of the class.</param>
     public ClassPage? AtClassPage(Viewer viewer, string slug, bool asVisitor) => database.Read(stores =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return null;
+        if (Setting.Find(stores, viewer, slug) is not { Calendar.IsInUse: true } setting) return null;
         var now = clock.GetCurrentInstant();
         // Nobody gains by looking "as": the level can only fall.
         var visitors = AccessRules.LevelOf(Viewer.Visitor, setting.Grants);
@@ -290,6 +327,8 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
         return new ClassPage(
             setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(), [.. coming.Skip(1)], [.. past], [.. materials])
         {
+            OpenRooms = AccessRules.May(Deed.SeeDetails, level) ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere).Select(link => (link.Code, link.Name))] : [],
+            FeedToken = stores.Outlets.Of(setting.Calendar.Id).FirstOrDefault(outlet => outlet is { Kind: Core.Publishing.OutletKind.Feed, IsOffered: true } && outlet.Level <= level) is { } offered ? secrets.TokenOf(offered) : null,
             Door = coming.FirstOrDefault()?.Join is { } code ? doors.At(code, new AtDoor(isVisitor ? Viewer.Visitor : viewer)) : null,
         };
     });
@@ -311,7 +350,7 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
             if (shown.Join is not { } code || !shown.Session.IsHeld || doors.Find(code) is not { } door) continue;
             var mayHost = door.MayHost(viewer);
             cards[shown.Session] = new CardDoor(
-                code, door.Link.Version, door.Link.WindowOf(shown.Session), door.Schedule.At(now), mayHost, Joining.Doors.KeyOf(shown.Session),
+                code, door.Link.Version, door.Link.WindowOf(shown.Session), door.Schedule.At(now), mayHost,
                 mayHost && isToday ? doors.RoomOf(door, shown.Session) : null, rooms.Provider is not null && door.Link.Target.Provider == rooms.Provider.Name);
         }
 

@@ -16,7 +16,8 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="Materials">Show materials that are for anyone.</param>
 /// <param name="JoinLinks">Show short addresses.</param>
 /// <param name="Sites">For an embed: the sites that may show it, one a line.</param>
-public sealed record OutletInput(string? Name, AccessLevel Level, bool Descriptions, bool Materials, bool JoinLinks, string? Sites = "");
+/// <param name="Offered">For a feed: its address stands on the class page.</param>
+public sealed record OutletInput(string? Name, AccessLevel Level, bool Descriptions, bool Materials, bool JoinLinks, string? Sites = "", bool Offered = false);
 
 /// <summary>A feed or embed with its present token.</summary>
 public sealed record OutletWithToken(Outlet Outlet, string Token);
@@ -27,7 +28,11 @@ public sealed record OutletWithToken(Outlet Outlet, string Token);
 /// <param name="Feeds">Its feeds.</param>
 /// <param name="Embeds">Its embeds.</param>
 /// <param name="Links">The join links of its series, for their join cards.</param>
-public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IReadOnlyList<OutletWithToken> Feeds, IReadOnlyList<OutletWithToken> Embeds, IReadOnlyList<JoinLink> Links);
+public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IReadOnlyList<OutletWithToken> Feeds, IReadOnlyList<OutletWithToken> Embeds, IReadOnlyList<JoinLink> Links)
+{
+    /// <summary>Feeds and embeds that cannot be read as they are stored.</summary>
+    public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
+}
 
 /// <summary>Makes, renews and revokes feeds and embeds. For managers.</summary>
 public sealed class Outlets(AlmanacDatabase database, IClock clock, Secrets secrets)
@@ -39,7 +44,10 @@ public sealed class Outlets(AlmanacDatabase database, IClock clock, Secrets secr
         if (!setting.May(Deed.Publish)) return new Outcome<Publication>.NotAllowed();
         var all = stores.Outlets.Of(setting.Calendar.Id).Select(outlet => new OutletWithToken(outlet, secrets.TokenOf(outlet))).ToLookup(one => one.Outlet.Kind);
         return new Outcome<Publication>.Done(new Publication(
-            setting.Calendar, Calendars.CalendarInput.OpenToOf(setting.Grants), [.. all[OutletKind.Feed]], [.. all[OutletKind.Embed]], LinkDoor.UsedOn(stores, stores.Series.Of(setting.Calendar.Id))));
+            setting.Calendar, Calendars.CalendarInput.OpenToOf(setting.Grants), [.. all[OutletKind.Feed]], [.. all[OutletKind.Embed]], LinkDoor.UsedOn(stores, stores.Series.Of(setting.Calendar.Id)))
+        {
+            Unreadable = [.. stores.Unreadable.Where(one => one.Kind == UnreadableKind.Outlet && one.Calendar == setting.Calendar.Id)],
+        });
     });
 
     /// <summary>Makes a feed or an embed.</summary>
@@ -55,7 +63,7 @@ public sealed class Outlets(AlmanacDatabase database, IClock clock, Secrets secr
         var now = clock.GetCurrentInstant();
         var choices = new ShowChoices(input.Descriptions, input.Materials, input.JoinLinks, Public: true);
         var made = stores.Outlets.Add(
-            new Outlet(default, kind, setting.Calendar.Id, name, input.Level, choices, [.. sites], 1, 1, person, null), one => Secrets.HashOf(secrets.TokenOf(one)), now);
+            new Outlet(default, kind, setting.Calendar.Id, name, input.Level, choices, [.. sites], 1, 1, person, null) { IsOffered = input.Offered && kind == OutletKind.Feed }, one => Secrets.HashOf(secrets.TokenOf(one)), now);
         Note(stores, made, person, now, "MakeOutlet", $"made the {Word(kind)} {name}", JsonSerializer.Serialize(input));
         return new Outcome<OutletWithToken>.Done(new OutletWithToken(made, secrets.TokenOf(made)));
     }, outcome => outcome.IsDone);
@@ -76,6 +84,26 @@ public sealed class Outlets(AlmanacDatabase database, IClock clock, Secrets secr
         return outlet;
     });
 
+    /// <summary>Ends an outlet that cannot be read as it is stored, for good.</summary>
+    public Outcome<bool> RevokeUnreadable(Viewer viewer, string slug, OutletId id) => database.Write<Outcome<bool>>(stores =>
+    {
+        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<bool>.NotFound();
+        if (!setting.May(Deed.Publish) || viewer.Person is not { } person) return new Outcome<bool>.NotAllowed();
+        var now = clock.GetCurrentInstant();
+        if (stores.Outlets.Find(id) is not null || !stores.Outlets.RevokeUnreadable(id, setting.Calendar.Id, now)) return new Outcome<bool>.NotFound();
+        stores.History.Add(now, person, setting.Calendar.Id, HistorySubject.Outlet, id.Value, "RevokeOutlet", "revoked an address that could not be read", null, null);
+        return new Outcome<bool>.Done(true);
+    }, outcome => outcome.IsDone);
+
+    /// <summary>Lets a feed stand on the class page, or no longer.</summary>
+    public Outcome<OutletWithToken> Offer(Viewer viewer, string slug, OutletId id, bool offered, int expectedVersion) => Change(viewer, slug, id, (stores, outlet, person, now) =>
+    {
+        if (outlet.Kind != OutletKind.Feed || !stores.Outlets.Offer(id, offered, expectedVersion, now)) return null;
+        stores.Calendars.Touch(outlet.Calendar, now);
+        Note(stores, outlet, person, now, "OfferOutlet", offered ? $"put the feed {outlet.Name} on the class page" : $"took the feed {outlet.Name} off the class page", null);
+        return stores.Outlets.Find(id);
+    });
+
     private Outcome<OutletWithToken> Change(Viewer viewer, string slug, OutletId id, Func<Stores, Outlet, Core.People.PersonId, Instant, Outlet?> change) =>
         database.Write<Outcome<OutletWithToken>>(stores =>
         {
@@ -89,14 +117,14 @@ public sealed class Outlets(AlmanacDatabase database, IClock clock, Secrets secr
 
     private static List<SiteOrigin> ReadSites(Entry entry, string? text)
     {
-        var lines = (text ?? "").Split(['\n', ',', ' '], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        var lines = entry.Bounded("Sites", text, "The list of sites", 5_000).Split(['\n', ',', ' '], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
         if (lines.Length == 0) entry.Wrong("Sites", "Name the website that may show it, for example https://www.skerry.example.");
         if (lines.Length > 20) entry.Wrong("Sites", "An embed may be shown on 20 sites at most.");
         var sites = new List<SiteOrigin>();
         foreach (var line in lines.Take(20))
         {
             if (SiteOrigin.Read(line) is { } site) sites.Add(site);
-            else entry.Wrong("Sites", $"“{line}” is no website. Write it like https://www.skerry.example.");
+            else entry.Wrong("Sites", $"{Entry.Quote(line)} is no website. Write it like https://www.skerry.example.");
         }
 
         return [.. sites.Distinct()];

@@ -29,11 +29,14 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock)
         return database.Read(stores =>
         {
             if (stores.Outlets.Find(OutletKind.Embed, hash) is not { } outlet || stores.School.Find() is not { } school) return null;
+            var calendar = stores.Calendars.Get(outlet.Calendar);
+            if (calendar.DeletedAt is not null) return null;
+            if (!calendar.IsInUse) return new EmbedPanel(outlet, calendar, school, now, []);
             var facts = CalendarFacts.Read(stores, outlet.Calendar);
             var show = facts.For(outlet.Level, outlet.Choices);
             var coming = facts.Plans(school.Time).SelectMany(plan => plan.Sessions).Where(session => session.IsTold && session.EndsAt > now)
                 .OrderBy(session => session.StartsAt).Take(Most).Select(show).OfType<ShownSession>();
-            return new EmbedPanel(outlet, stores.Calendars.Get(outlet.Calendar), school, now, [.. coming]);
+            return new EmbedPanel(outlet, calendar, school, now, [.. coming]);
         });
     }
 }

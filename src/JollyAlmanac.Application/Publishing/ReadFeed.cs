@@ -11,7 +11,7 @@ using NodaTime;
 namespace JollyAlmanac.Application.Publishing;
 
 /// <summary>A feed as it stands.</summary>
-/// <param name="ETag">Changes whenever a byte of the document may have; quoted, strong.</param>
+/// <param name="ETag">Changes with the bytes of the document, and only with them; quoted, strong.</param>
 /// <param name="LastModified">When that was, to the second.</param>
 /// <param name="FileName">A name to save it under.</param>
 /// <param name="Text">The iCalendar document; null where the reader has this ETag already.</param>
@@ -21,7 +21,12 @@ public sealed record FeedAnswer(string ETag, Instant LastModified, string FileNa
 public sealed class ReadFeed(AlmanacDatabase database, IClock clock)
 {
     // Rises with the form of the document, so that readers take it anew after an upgrade.
-    private const int DocumentForm = 2;
+    private const int DocumentForm = 3;
+
+    private const int MostKept = 4_000;
+
+    // The ETag of the bytes that a state gives. A state that changes need not change a byte; then the ETag stays, too.
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, string> tags = new(StringComparer.Ordinal);
 
     private static readonly Duration NoteEvery = Duration.FromMinutes(1);
 
@@ -42,21 +47,32 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock)
         return answer;
     }
 
-    private static (Outlet?, FeedAnswer?) Read(Stores stores, byte[] tokenHash, Uri root, Predicate<string> has)
+    private (Outlet?, FeedAnswer?) Read(Stores stores, byte[] tokenHash, Uri root, Predicate<string> has)
     {
         if (stores.Outlets.Find(OutletKind.Feed, tokenHash) is not { } outlet) return (null, null);
         var calendar = stores.Calendars.Get(outlet.Calendar);
+        if (calendar.DeletedAt is not null) return (null, null);
         var (schoolRevision, schoolChangedAt) = stores.School.Revision();
-        var etag = ETag($"{DocumentForm} {outlet.Id.Value} {outlet.Version} {calendar.Revision} {schoolRevision} {root}");
+        var state = $"{DocumentForm} {outlet.Id.Value} {outlet.Version} {calendar.Revision} {schoolRevision} {root}";
         var modified = Instant.Max(calendar.ChangedAt, schoolChangedAt);
-        var answer = new FeedAnswer(etag, modified, calendar.Slug + ".ics", null);
-        if (has(etag)) return (outlet, answer);
-        return (outlet, answer with { Text = FeedDocument.Of(Content(stores, outlet, calendar, root)) });
+        var answer = new FeedAnswer("", modified, calendar.Slug + ".ics", null);
+        if (tags.TryGetValue(state, out var known) && has(known)) return (outlet, answer with { ETag = known });
+        var text = FeedDocument.Of(Content(stores, outlet, calendar, root));
+        var etag = ETag(text);
+        if (tags.Count >= MostKept) tags.Clear();
+        tags[state] = etag;
+        return (outlet, answer with { ETag = etag, Text = has(etag) ? null : text });
     }
 
     private static FeedContent Content(Stores stores, Outlet outlet, Calendar calendar, Uri root)
     {
         var school = stores.School.Find()!;
+        if (calendar.PutAwayAt is { } away)
+        {
+            var day = Wording.WithYear(away.InZone(school.Time.Zone).Date);
+            return new FeedContent($"{calendar.Title} (put away)", calendar, school.Revision, school.ChangedAt, [], root, $"{calendar.Title} was put away by its keepers on {day}. Nothing more comes from it; you can end this subscription.");
+        }
+
         var facts = CalendarFacts.Read(stores, calendar.Id);
         var forAll = facts.Materials.Where(material => material.ForSession is null).ToList();
         ShownSession? Show(Session session, IReadOnlyCollection<Core.Materials.Material> materials) =>

@@ -2,6 +2,7 @@ using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Storage;
 using NodaTime;
 
@@ -24,7 +25,7 @@ public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwor
     {
         var entry = new Entry();
         var name = entry.Line("Name", input.Name, "The school's name", 120, needed: true);
-        var zone = DateTimeZoneProviders.Tzdb.GetZoneOrNull(input.Zone?.Trim() ?? "");
+        var zone = ZoneText.Find(input.Zone ?? "");
         if (zone is null) entry.Wrong("Zone", "Choose the school's time zone from the list, for example America/Halifax.");
         var firstDay = Enum.TryParse<IsoDayOfWeek>(input.FirstDayOfWeek, out var day) && day is IsoDayOfWeek.Monday or IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday ? day : IsoDayOfWeek.Monday;
         var termName = entry.Line("TermName", input.TermName, "The term's name", 60, needed: true);

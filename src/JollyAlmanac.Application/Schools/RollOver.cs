@@ -70,27 +70,36 @@ public sealed class RollOver(AlmanacDatabase database, IClock clock)
             .SelectMany(calendar =>
             {
                 var plans = facts(calendar.Id).Plans(school.Time);
-                return plans.Where(plan => plan.Held.Any(session => old.Holds(session.Start.Date))).Select(plan => Line(calendar, plan, plans, fresh, school.Time));
+                return plans.Where(plan => plan.Held.Any(session => old.Holds(session.Day))).Select(plan => Line(calendar, plan, plans, old, fresh, school.Time));
             });
         return new Outcome<RollOverPreview>.Done(new RollOverPreview(school, old, fresh, [.. lines]));
     }
 
-    private static RollOverLine Line(Calendar calendar, Plan plan, IReadOnlyList<Plan> others, Term to, SchoolTime school)
+    private static RollOverLine Line(Calendar calendar, Plan plan, IReadOnlyList<Plan> others, Term from, Term to, SchoolTime school)
     {
         var series = plan.Of;
+        // One that "this and later" carried on in the same term: only how it is at the end goes on.
+        if (others.FirstOrDefault(other => other.Of.Follows == series.Id && other.Held.Any(session => from.Holds(session.Day))) is { } next)
+            return new RollOverLine(calendar, series, null, $"{series.Title} was carried on from {Wording.WithWeekday(next.Held.First().Day)}; how it is since then is carried instead.");
         if (series.Pattern.Repeat is Repeat.OnDates) return new RollOverLine(calendar, series, null, $"{series.Title} has listed dates, which belong to their term.");
         var carried = series with
         {
-            Pattern = series.Pattern with { From = to.First, Extent = series.Pattern.Extent is Extent.Held held ? held : new Extent.WithTerm(to.Id), Extra = [] },
+            Pattern = series.Pattern with { From = to.First, Extent = series.Pattern.Extent is Extent.Held held ? new Extent.Held(held.Sessions + Before(series, others)) : new Extent.WithTerm(to.Id), Extra = [] },
             Changes = [], FirstNumber = 1, Follows = null, Version = 1,
         };
         var pattern = PatternText.Of(carried.Pattern).ToString();
-        if (others.Any(other => other.Of.Title == series.Title && other.Of.Id != series.Id && (PatternText.Of(other.Of.Pattern).ToString() == pattern || other.Held.Any(session => to.Holds(session.Start.Date)) && SayBack.When(other.Of.Pattern, school) == SayBack.When(carried.Pattern, school))))
+        if (others.Any(other => other.Of.Title == series.Title && other.Of.Id != series.Id && (PatternText.Of(other.Of.Pattern).ToString() == pattern || other.Held.Any(session => to.Holds(session.Day)) && SayBack.When(other.Of.Pattern, school) == SayBack.When(carried.Pattern, school))))
             return new RollOverLine(calendar, series, null, $"{series.Title} meets in the {to.Name} already.");
-        if (plan.Held.Any(session => to.Holds(session.Start.Date))) return new RollOverLine(calendar, series, null, $"{series.Title} goes on into the {to.Name} by itself.");
+        if (plan.Held.Any(session => to.Holds(session.Day))) return new RollOverLine(calendar, series, null, $"{series.Title} goes on into the {to.Name} by itself.");
         var fresh = Planner.PlanOf(carried, school);
         return fresh.HeldCount == 0
             ? new RollOverLine(calendar, series, null, SayBack.Sentence(fresh, school, calendar.Title))
             : new RollOverLine(calendar, series, carried, SayBack.Sentence(fresh, school, calendar.Title));
     }
+
+    // How many sessions of its number were held by what it carries on: "12 sessions" split after five is twelve again.
+    private static int Before(Series series, IReadOnlyList<Plan> others) =>
+        series.Follows is { } follows && others.FirstOrDefault(other => other.Of.Id == follows) is { } before
+            ? before.Sessions.Count(session => !session.IsExtra && session.LeftOut is null) + Before(before.Of, others)
+            : 0;
 }

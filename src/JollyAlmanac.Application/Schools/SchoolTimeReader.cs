@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
@@ -13,9 +14,9 @@ internal static class SchoolTimeReader
     public static SchoolTime? Read(Entry entry, SchoolTimeInput input, SchoolTime stored, IReadOnlySet<TermId> inUse, LocalDate today)
     {
         var terms = ReadTerms(entry, input, stored, inUse);
-        var noClass = ReadNoClass(entry, input, terms, today);
+        var noClass = ReadNoClass(entry, input, terms, today, stored);
         var bells = ReadBells(entry, "Bells", input.Bells ?? new BellsRow(), isRegular: true) ?? BellSchedule.None;
-        var (others, shortened) = ReadOthers(entry, input, terms, today);
+        var (others, shortened) = ReadOthers(entry, input, terms, today, stored);
         var cycle = ReadCycle(entry, input);
         return entry.IsGood ? new SchoolTime(stored.Zone, stored.FirstDayOfWeek, terms, noClass, bells, cycle, others, shortened) : null;
     }
@@ -49,7 +50,7 @@ internal static class SchoolTimeReader
         return terms;
     }
 
-    private static List<NoClassDay> ReadNoClass(Entry entry, SchoolTimeInput input, List<Term> terms, LocalDate today)
+    private static List<NoClassDay> ReadNoClass(Entry entry, SchoolTimeInput input, List<Term> terms, LocalDate today, SchoolTime stored)
     {
         var days = new List<NoClassDay>();
         var rows = (input.NoClass ?? []).Take(MostRows).ToList();
@@ -64,14 +65,16 @@ internal static class SchoolTimeReader
             Add(field, new NoClassDay(first, last, name, kind));
         }
 
-        var (pasted, problems) = NoClassList.Read((input.Pasted ?? "").ReplaceLineEndings("\n"), terms.Count > 0 ? terms.MaxBy(term => term.First)!.First : today);
+        var pastedText = entry.Bounded("Pasted", input.Pasted, "The list", 40_000);
+        var (pasted, problems) = NoClassList.Read(pastedText, terms.Count > 0 ? NearOf(terms, today) : today, stored.MonthFirst, terms.Count > 0 ? YearOf(terms, today) : null);
         foreach (var problem in problems) entry.Wrong("Pasted", problem);
         foreach (var day in pasted) Add("Pasted", day with { Name = entry.Line("Pasted", day.Name, "The day's name", 80, needed: true) });
         return days;
 
         void Add(string field, NoClassDay day)
         {
-            if (day.Last < day.First) entry.Wrong(field, $"{day.Name} ends on {Wording.WithYear(day.Last)}, before it starts on {Wording.WithYear(day.First)}.");
+            if (Period.DaysBetween(day.First, day.Last) >= SchoolTime.LongestRange) entry.Wrong(field, $"{day.Name} has {Period.DaysBetween(day.First, day.Last) + 1} days; a range has {SchoolTime.LongestRange} at most. Check its years.");
+            else if (day.Last < day.First) entry.Wrong(field, $"{day.Name} ends on {Wording.WithYear(day.Last)}, before it starts on {Wording.WithYear(day.First)}.");
             else if (!terms.GroupBy(term => term.Year).Any(year => year.Min(term => term.First).PlusDays(-31) <= day.First && day.Last <= year.Max(term => term.Last).PlusDays(31)))
                 entry.Wrong(field, $"{day.Name}, {Wording.WithYear(day.First)}{(day.First == day.Last ? "" : $" to {Wording.WithYear(day.Last)}")}, lies outside every school year. Check its year, or add the term first.");
             else if (!days.Contains(day)) days.Add(day);
@@ -80,31 +83,24 @@ internal static class SchoolTimeReader
 
     private static BellSchedule? ReadBells(Entry entry, string field, BellsRow row, bool isRegular)
     {
-        var lines = (row.Periods ?? "").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        var lines = entry.Bounded(field, row.Periods, "The list of periods", 6_000).Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
         if (lines.Length == 0 && isRegular) return null;
         var name = entry.Line(field, string.IsNullOrWhiteSpace(row.Name) && isRegular ? "Regular bells" : row.Name, "The bells' name", 60, needed: true);
         var periods = new List<BellPeriod>();
         foreach (var line in lines.Take(40))
         {
-            var words = line.Replace('–', '-').Split(' ', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
-            var times = words.Length < 2 ? [] : string.Concat(words.Skip(1)).Split('-');
-            if (times.Length != 2 || words[0].Length > 12 || !TryTime(times[0], out var start) || !TryTime(times[1], out var end))
-            {
-                entry.Wrong(field, $"“{line}” is no period. Write its name and times, like “1 8:00-8:50”.");
-                continue;
-            }
-
-            if (end <= start) entry.Wrong(field, $"Period {words[0]} ends at {Wording.Of(end)}, which is not after its start.");
-            else if (periods.Exists(period => period.Name == words[0])) entry.Wrong(field, $"Period {words[0]} stands twice.");
-            else if (periods.Find(period => period.Start < end && start < period.End) is { } other) entry.Wrong(field, $"Period {words[0]} overlaps period {other.Name}, {Wording.Span(other.Start, other.End)}.");
-            else periods.Add(new BellPeriod(words[0], start, end));
+            var (period, problem) = BellText.Read(line);
+            if (period is null) entry.Wrong(field, $"{Entry.Quote(line)} {problem}.");
+            else if (periods.Exists(one => one.Name == period.Name)) entry.Wrong(field, $"Period {period.Name} stands twice.");
+            else if (periods.Find(one => one.Start < period.End && period.Start < one.End) is { } other) entry.Wrong(field, $"Period {period.Name} overlaps period {other.Name}, {Wording.Span(other.Start, other.End)}.");
+            else periods.Add(period);
         }
 
         if (periods.Count == 0) entry.Wrong(field, $"{(name.Length > 0 ? name : "The bells")} have no period. Write one a line.");
         return new BellSchedule(name, [.. periods.OrderBy(period => period.Start)]);
     }
 
-    private static (List<BellSchedule>, List<ShortenedDay>) ReadOthers(Entry entry, SchoolTimeInput input, List<Term> terms, LocalDate today)
+    private static (List<BellSchedule>, List<ShortenedDay>) ReadOthers(Entry entry, SchoolTimeInput input, List<Term> terms, LocalDate today, SchoolTime stored)
     {
         var (others, days) = (new List<BellSchedule>(), new List<ShortenedDay>());
         var rows = (input.Others ?? []).Take(20).ToList();
@@ -115,11 +111,15 @@ internal static class SchoolTimeReader
             if (ReadBells(entry, field, row, isRegular: false) is not { } bells) continue;
             if (others.Exists(other => other.Name == bells.Name) || bells.Name == input.Bells?.Name) entry.Wrong(field, $"There are other bells called {bells.Name}. Give them another name.");
             others.Add(bells);
-            foreach (var text in (row.Days ?? "").Split(['\n', ','], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(MostRows))
+            foreach (var text in entry.Bounded(field, row.Days, "The list of days", 20_000).Split(['\n', ';'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(MostRows))
             {
-                if (DayText.Read(text, terms.Count > 0 ? terms[0].First : today) is not { } day) entry.Wrong(field, $"“{text}” is no day that the almanac can read. Write it like 25 Sep 2026.");
-                else if (days.Exists(one => one.Day == day)) entry.Wrong(field, $"{Wording.WithYear(day)} has other bells already.");
-                else days.Add(new ShortenedDay(day, bells.Name));
+                var (spans, problem) = QuickEntry.Days(text, stored, terms.Count > 0 ? NearOf(terms, today) : today);
+                if (problem is not null) entry.Wrong(field, $"{Entry.Quote(text)}: {problem.TrimEnd('.')}. Write it like 25 Sep 2026.");
+                foreach (var day in spans.SelectMany(span => span.Days.Take(MostRows)).Take(MostRows))
+                {
+                    if (days.Exists(one => one.Day == day)) entry.Wrong(field, $"{Wording.WithYear(day)} has other bells already.");
+                    else days.Add(new ShortenedDay(day, bells.Name));
+                }
             }
         }
 
@@ -128,7 +128,7 @@ internal static class SchoolTimeReader
 
     private static DayCycle? ReadCycle(Entry entry, SchoolTimeInput input)
     {
-        var names = (input.CycleNames ?? "").Split([',', '\n'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        var names = entry.Bounded("CycleNames", input.CycleNames, "The list of cycle days", 2_000).Split([',', '\n'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
         if (names.Length == 0)
         {
             if (!string.IsNullOrWhiteSpace(input.CycleStart)) entry.Wrong("CycleNames", "A cycle needs a day at least. Name its days, or clear the date it starts on.");
@@ -136,15 +136,22 @@ internal static class SchoolTimeReader
         }
 
         if (names.Length > 20) entry.Wrong("CycleNames", $"These are {names.Length} cycle days; there may be 20.");
-        if (names.FirstOrDefault(name => name.Length > 12) is { } tooLong) entry.Wrong("CycleNames", $"“{tooLong}” is too long for the name of a cycle day; 12 characters fit.");
+        if (names.FirstOrDefault(name => name.Length > 12) is { } tooLong) entry.Wrong("CycleNames", $"{Entry.Quote(tooLong)} is too long for the name of a cycle day; 12 characters fit.");
         if (names.Distinct(StringComparer.OrdinalIgnoreCase).Count() < names.Length) entry.Wrong("CycleNames", "Two cycle days have the same name.");
         return entry.Day("CycleStart", input.CycleStart, "The day the cycle starts on") is { } start ? new DayCycle([.. names], start) : null;
     }
 
-    private static bool TryTime(string text, out LocalTime time)
+    // Days without a year lie near the middle of the school year that is on, or comes.
+    private static LocalDate NearOf(List<Term> terms, LocalDate today)
     {
-        var parsed = NodaTime.Text.LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(text);
-        time = parsed.Success ? parsed.Value : default;
-        return parsed.Success;
+        var year = YearOf(terms, today);
+        return year.First.PlusDays(year.Length / 2);
+    }
+
+    private static DaySpan YearOf(List<Term> terms, LocalDate today)
+    {
+        var term = terms.OrderBy(term => term.First).FirstOrDefault(term => term.Last >= today) ?? terms.MaxBy(term => term.First)!;
+        var year = terms.Where(one => one.Year == term.Year).ToList();
+        return new DaySpan(year.Min(one => one.First), year.Max(one => one.Last));
     }
 }

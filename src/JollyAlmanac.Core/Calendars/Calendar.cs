@@ -44,4 +44,17 @@ public sealed record Calendar(
     PersonId Owner,
     int Version,
     int Revision,
-    Instant ChangedAt);
+    Instant ChangedAt)
+{
+    /// <summary>Since when it is put away: kept, but hidden from everybody but those who may bring it back; null while it is in use.</summary>
+    public Instant? PutAwayAt { get; init; }
+
+    /// <summary>Since when it is deleted; null while it is not. It can be brought back for <see cref="Recall"/>.</summary>
+    public Instant? DeletedAt { get; init; }
+
+    /// <summary>It is in use: neither put away nor deleted.</summary>
+    public bool IsInUse => PutAwayAt is null && DeletedAt is null;
+
+    /// <summary>How long one that is deleted can be brought back.</summary>
+    public static readonly Duration Recall = Duration.FromDays(30);
+}

@@ -59,10 +59,8 @@ public readonly record struct Mark(MarkColour Colour, MarkShape Shape)
     public static Mark Next(IReadOnlyCollection<Mark> used)
     {
         // Shape and colour step at different rates, so neighbours differ in both.
-        for (var turn = 0; ; turn++)
-        {
-            var mark = new Mark((MarkColour)(turn % 12), (MarkShape)((turn + turn / 12) % 12));
-            if (turn >= 144 || !used.Contains(mark)) return mark;
-        }
+        var times = used.CountBy(mark => mark).ToDictionary();
+        return Enumerable.Range(0, 144).Select(turn => new Mark((MarkColour)(turn % 12), (MarkShape)((turn + turn / 12) % 12)))
+            .MinBy(mark => times.GetValueOrDefault(mark));
     }
 }

@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
-using NodaTime;
 
 namespace JollyAlmanac.Core.Findings;
 
@@ -61,12 +60,12 @@ public enum RemedyKind
 /// <param name="Label">The words on the button.</param>
 /// <param name="Says">What it changes, in one sentence.</param>
 /// <param name="Series">The series it is about, where it is about one.</param>
-/// <param name="Original">The session it is about, where it is about one.</param>
+/// <param name="Session">The session it is about, where it is about one.</param>
 /// <param name="Minutes">The lead it sets, in minutes.</param>
-public sealed record Remedy(RemedyKind Kind, string Label, string Says, SeriesId? Series = null, LocalDateTime? Original = null, int Minutes = 0)
+public sealed record Remedy(RemedyKind Kind, string Label, string Says, SeriesId? Series = null, SessionKey? Session = null, int Minutes = 0)
 {
     /// <summary>Tells it from the other remedies of its link.</summary>
-    public string Key => FormattableString.Invariant($"{Kind}.{Series?.Value}.{Original:uuuuMMdd'T'HHmm}.{Minutes}");
+    public string Key => FormattableString.Invariant($"{Kind} {Series?.Value} {Session} {Minutes}");
 }
 
 /// <summary>Something the almanac noticed about a link.</summary>

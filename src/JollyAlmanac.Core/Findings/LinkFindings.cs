@@ -36,7 +36,7 @@ public static class LinkFindings
     /// <param name="zone">The school's zone.</param>
     public static IReadOnlyList<Finding> Of(LinkInUse use, IReadOnlyCollection<string> secrets, Instant now, DateTimeZone zone)
     {
-        if (use.Link.WithdrawnAt is not null) return [];
+        if (use.Link.LeadsNowhere) return [];
         var coming = use.Door.Windows.Where(window => window.Ends > now).ToList();
         return [.. new[] { Overlap(use, coming), Apart(use, coming), Reach(use, coming, now, zone), InPublic(use, secrets), Personal(use), Untested(use) }
             .OfType<Finding>().OrderBy(finding => finding.Severity)];
@@ -70,7 +70,7 @@ public static class LinkFindings
         if (gap >= 0 && use.Link.Entry is EntryRule.Around)
         {
             if (pairs.Select(pair => pair.Later.Session).Distinct().Count() == 1)
-                remedies.Add(new Remedy(RemedyKind.OpenSessionLater, $"Open it at {Wording.Of(opens)}", $"On {Wording.WithWeekday(later.Session.StartAtSchool.Date)}, {later.Session.Title} opens {Minutes(gap)} before its start; other days stay as they are.", later.Session.Of.Id, later.Session.Original, gap));
+                remedies.Add(new Remedy(RemedyKind.OpenSessionLater, $"Open it at {Wording.Of(opens)}", $"On {Wording.WithWeekday(later.Session.StartAtSchool.Date)}, {later.Session.Title} opens {Minutes(gap)} before its start; other days stay as they are.", later.Session.Of.Id, later.Session.Key, gap));
             else
                 remedies.Add(new Remedy(RemedyKind.OpenLater, $"Open {Minutes(gap)} before", $"{use.Link.Name} opens {Minutes(gap)} before every session that uses it.", Minutes: gap));
         }

@@ -60,7 +60,7 @@ public sealed class DoorSchedule
         windows = [.. told.Where(session => session.IsHeld).Select(link.WindowOf).OrderBy(window => window.Starts).ThenBy(window => window.Opens)];
         cancelled = [.. told.Where(session => session.IsCancelled).OrderBy(session => session.StartsAt)];
         this.zone = zone;
-        (isAlways, isWithdrawn) = (link.Entry is EntryRule.Always, link.WithdrawnAt is not null);
+        (isAlways, isWithdrawn) = (link.Entry is EntryRule.Always, link.LeadsNowhere);
         hand = Bound(link.Hand);
     }
 
@@ -113,19 +113,19 @@ public sealed class DoorSchedule
     public DoorHand OpenedAt(Instant now)
     {
         var subject = SubjectAt(now);
-        if (subject is not { } window) return new DoorHand(true, now, isAlways ? Instant.MaxValue : now + Duration.FromHours(1), null, null);
-        return new DoorHand(true, now, now < window.Opens ? window.Shuts : window.Ends, window.Session.Of.Id, window.Session.Original);
+        if (subject is not { } window) return new DoorHand(true, now, isAlways ? Instant.MaxValue : now + Duration.FromHours(1), null);
+        return new DoorHand(true, now, now < window.Opens ? window.Shuts : window.Ends, window.Session.Key);
     }
 
     /// <summary>The hand that shuts the door now: to the end of what is going on, but never over the opening of the next session.</summary>
     public DoorHand ShutAt(Instant now)
     {
-        if (isAlways) return new DoorHand(false, now, Instant.MaxValue, null, null);
+        if (isAlways) return new DoorHand(false, now, Instant.MaxValue, null);
         var subject = SubjectAt(now);
         var until = subject is { } window ? Instant.Max(window.Ends, window.Shuts) : now + Duration.FromHours(1);
         if (hand is { IsOpen: true } held && held.Until > until) until = held.Until;
         var next = windows.Where(one => one.Opens > now && !ReferenceEquals(one.Session, subject?.Session)).Select(one => (Instant?)one.Opens).FirstOrDefault();
-        return new DoorHand(false, now, next is { } opens && opens < until ? opens : until, subject?.Session.Of.Id, subject?.Session.Original);
+        return new DoorHand(false, now, next is { } opens && opens < until ? opens : until, subject?.Session.Key);
     }
 
     // The session going on, or the next one of today.
@@ -160,8 +160,8 @@ public sealed class DoorSchedule
     // Held open for a session that is gone or cancelled by now: void. For one that ends earlier now: until then.
     private DoorHand? Bound(DoorHand? given)
     {
-        if (given is not { IsOpen: true, Series: { } series, Original: { } original }) return given;
-        var window = Array.Find(windows, one => one.Session.Of.Id == series && one.Session.IsKnownBy(original));
+        if (given is not { IsOpen: true, Session: { } key }) return given;
+        var window = Array.Find(windows, one => one.Session.IsKnownBy(key));
         return window.Session is null ? null : given with { Until = Instant.Min(given.Until, window.Ends) };
     }
 

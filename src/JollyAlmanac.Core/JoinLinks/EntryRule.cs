@@ -33,13 +33,12 @@ public abstract record EntryRule
         if (this is Around around && !session.IsAllDay)
         {
             var (starts, ends) = (session.StartsAt, session.EndsAt);
-            // Where the clocks skip the start but not the end (2:30–3:20, begun at 3:30), the session keeps its minutes.
-            if (ends <= starts) ends = starts + Duration.FromMinutes(session.Minutes);
             var shuts = around.Late is { } late ? Instant.Min(starts + Duration.FromMinutes(late), ends) : ends;
             return new EntryWindow(session, starts - Duration.FromMinutes(around.Lead), shuts, starts, ends);
         }
 
-        var (day, zone) = (session.Start.Date, session.Of.Pattern.Zone);
+        // A day of the school, whatever clock the series goes by.
+        var (day, zone) = (session.Day, session.School ?? session.Of.Pattern.Zone);
         return new EntryWindow(session, zone.AtStartOfDay(day).ToInstant(), zone.AtStartOfDay(day.PlusDays(1)).ToInstant(), session.StartsAt, session.EndsAt);
     }
 
@@ -71,9 +70,8 @@ public readonly record struct EntryWindow(Session Session, Instant Opens, Instan
 /// <param name="IsOpen">Held open, or held shut.</param>
 /// <param name="From">Since when.</param>
 /// <param name="Until">Until when, not with it; the far end of time for "until somebody opens it".</param>
-/// <param name="Series">The series of the session it was done for; null for none.</param>
-/// <param name="Original">The original start of that session.</param>
-public sealed record DoorHand(bool IsOpen, Instant From, Instant Until, SeriesId? Series, LocalDateTime? Original);
+/// <param name="Session">The session it was done for; null for none.</param>
+public sealed record DoorHand(bool IsOpen, Instant From, Instant Until, SessionKey? Session);
 
 /// <summary>How far a room reaches before its provider ends it.</summary>
 public abstract record LinkReach

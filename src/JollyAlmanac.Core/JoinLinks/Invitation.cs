@@ -4,7 +4,7 @@ using System.Text.RegularExpressions;
 namespace JollyAlmanac.Core.JoinLinks;
 
 /// <summary>
-/// What a pasted invitation text says of a room. Example: "Join: https://rooms.example/j/881?pwd=x / Meeting ID: 881 220 /
+/// What a pasted invitation text says of a room. Example: "Join: https://rooms.example/881?pwd=x / Meeting ID: 881 220 /
 /// Passcode: kelp / Dial in: +1 902 555 0199". Works by labels that such texts share, in any order and layout; what is not
 /// found stays empty, and nothing is made up.
 /// </summary>

@@ -37,11 +37,18 @@ public readonly record struct JoinCode(string Value)
     public static (JoinCode? Code, string? Reason) Read(string text)
     {
         text = text.Trim().ToLowerInvariant();
-        if (text.Length is < Shortest or > Longest) return (null, $"A short address has {Shortest} to {Longest} characters after /j/; this has {text.Length}.");
+        if (text.Length is < Shortest or > Longest) return (null, $"A short address has {Shortest} to {Longest} characters after /in/; this has {text.Length}.");
         return text.All(letter => letter is '-' || char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter)) && text[0] != '-' && text[^1] != '-' && !text.Contains("--", StringComparison.Ordinal)
             ? (new JoinCode(text), null)
             : (null, "A short address is made of the letters a to z, digits, and single hyphens between them.");
     }
+
+    /// <summary>Where it stands, from the almanac's root: "/in/tidepool-7k4mqx".</summary>
+    public string Path => $"/in/{Value}";
+
+    /// <summary>Where it stands, whole.</summary>
+    /// <param name="root">Where the almanac is reached; ends in "/".</param>
+    public Uri At(Uri root) => new(root, Path[1..]);
 
     /// <inheritdoc />
     public override string ToString() => Value;
@@ -98,6 +105,12 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
 
     /// <summary>When it was withdrawn; null while it is in use.</summary>
     public Instant? WithdrawnAt { get; init; }
+
+    /// <summary>Why it cannot be read from where it is stored; null where all is well. Its door is shut until somebody saves it anew.</summary>
+    public string? CannotBeRead { get; init; }
+
+    /// <summary>It leads nowhere: withdrawn, or not to be read.</summary>
+    public bool LeadsNowhere => WithdrawnAt is not null || CannotBeRead is not null;
 
     /// <summary>What somebody did to the door by hand; null where it keeps its rule.</summary>
     public DoorHand? Hand { get; init; }

@@ -33,7 +33,7 @@ public sealed record JoinTarget
     public string Room { get; init; } = "";
 
     /// <summary>The passcode that the address carries in its query or fragment, or null.</summary>
-    public string? PasscodeInside => PasscodeIn(Address);
+    public string? PasscodeInside => PasscodeIn(Address) ?? (Passcode.Length > 0 && Address.AbsolutePath.Split('/').Contains(Passcode) ? Passcode : null);
 
     /// <summary>Reads an address that somebody typed or pasted.</summary>
     /// <returns>The target, or the reason why the text is none.</returns>

@@ -46,6 +46,9 @@ public sealed record Outlet(
     PersonId MadeBy,
     Instant? LastFetchedAt)
 {
+    /// <summary>Its address stands on the class page, for whoever may open that.</summary>
+    public bool IsOffered { get; init; }
+
     /// <summary>The levels an outlet may have: never more than <see cref="AccessLevel.Full"/>, nor than its maker's own.</summary>
     public static bool MayHave(AccessLevel level, AccessLevel makers) =>
         level is AccessLevel.Busy or AccessLevel.Outline or AccessLevel.Full && level <= makers;

@@ -42,8 +42,9 @@ internal sealed class ElapsedPeriods
     public IEnumerable<Occurrence> From(int seekDay, int lastDay)
     {
         if (!CanMatch()) yield break;
-        // Aligned to the local hour where minutes are named, so that a zone that shifts by half an hour keeps them.
-        var aligns = rule.Frequency == Frequency.Hourly && !rule.Minutes.IsEmpty;
+        // Minutes come from BYMINUTE, else from the start (§3.3.10): counted from the local hour, so that a zone that shifts by half
+        // an hour keeps them.
+        var aligns = rule.Frequency == Frequency.Hourly;
         var seek = seekDay == int.MinValue ? firstPeriod : (seekDay - 1) * (long)LocalSeconds.Day;
         for (var period = seek <= firstPeriod ? firstPeriod : firstPeriod + (seek - firstPeriod) / step * step; ;)
         {

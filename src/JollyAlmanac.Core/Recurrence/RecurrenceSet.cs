@@ -170,10 +170,12 @@ public sealed class RecurrenceSet
             if (periods.Found[0] > lastDay) yield break;
             var all = periods.Count * times.Length;
             var found = false;
-            for (var at = 0; at < all; at++)
+            // A period may hold every second of a year: its positions are gone to, not looked for.
+            var picked = positions.IsEmpty ? null : Picked(positions, all);
+            for (var turn = 0; turn < (picked?.Length ?? all); turn++)
             {
-                if (!positions.IsEmpty && !positions.Contains(at + 1) && !positions.Contains(at - all)) continue;
                 found = true;
+                var at = picked?[turn] ?? turn;
                 var local = periods.Found[at / times.Length] * (long)LocalSeconds.Day + times[at % times.Length];
                 if (local >= startSeconds) yield return new Occurrence(local, int.MinValue);
             }
@@ -182,6 +184,10 @@ public sealed class RecurrenceSet
             if (fruitless > 400 * 366.0 * rule.Interval) yield break;
         }
     }
+
+    // The places in a set of so many that positions mean, in order; those outside mean none.
+    private static int[] Picked(System.Collections.Immutable.ImmutableArray<int> positions, int all) =>
+        [.. positions.Select(position => position > 0 ? position - 1 : all + position).Where(at => at >= 0 && at < all).Distinct().Order()];
 
     private int[] TimesOfDay()
     {

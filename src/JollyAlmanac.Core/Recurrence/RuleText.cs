@@ -9,11 +9,17 @@ namespace JollyAlmanac.Core.Recurrence;
 /// <example>"FREQ=MONTHLY;BYDAY=-1FR" is a rule; "FREQ=WEEKLY;BYDAY=6MO" is refused, because only months and years have a sixth Monday.</example>
 public static class RuleText
 {
+    // In the order of the enumeration; never Enum.Parse, which takes lists and numbers for names, too.
+    private static readonly string[] Frequencies = ["SECONDLY", "MINUTELY", "HOURLY", "DAILY", "WEEKLY", "MONTHLY", "YEARLY"];
+
     private static readonly string[] Weekdays = ["MO", "TU", "WE", "TH", "FR", "SA", "SU"];
 
     private static readonly LocalDateTimePattern Local = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss");
 
     private static readonly LocalDatePattern Date = LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd");
+
+    /// <summary>The longest text that is read: every BY part whole, and room beside.</summary>
+    public const int Longest = 8000;
 
     /// <summary>Reads a rule.</summary>
     /// <returns>The rule, or the reason why the text is none.</returns>
@@ -32,6 +38,7 @@ public static class RuleText
     private static RecurrenceRule Read(string text)
     {
         if (text.Length == 0) throw new Refusal("The rule is empty.");
+        if (text.Length > Longest) throw new Refusal($"The rule has {text.Length} characters; {Longest} are read.");
         var parts = new Dictionary<string, string>();
         foreach (var part in text.ToUpperInvariant().Split(';'))
         {
@@ -41,8 +48,8 @@ public static class RuleText
         }
 
         if (!parts.Remove("FREQ", out var frequency)) throw new Refusal("FREQ is missing.");
-        if (!Enum.TryParse<Frequency>(frequency, ignoreCase: true, out var often) || char.IsAsciiDigit(frequency[0])) throw new Refusal($"FREQ={frequency} is none of SECONDLY, MINUTELY, HOURLY, DAILY, WEEKLY, MONTHLY, YEARLY.");
-        var rule = new RecurrenceRule { Frequency = often };
+        if (Array.IndexOf(Frequencies, frequency) is not (>= 0 and var place)) throw new Refusal($"FREQ={frequency} is none of SECONDLY, MINUTELY, HOURLY, DAILY, WEEKLY, MONTHLY, YEARLY.");
+        var rule = new RecurrenceRule { Frequency = (Frequency)place };
         foreach (var (name, value) in parts)
         {
             rule = name switch

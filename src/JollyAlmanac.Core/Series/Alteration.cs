@@ -1,5 +1,4 @@
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Terms;
 using NodaTime;
 
 namespace JollyAlmanac.Core.Series;
@@ -43,7 +42,7 @@ public sealed record Altered(Series? Kept, Series? Split = null, LocalDate? Spli
 {
     /// <summary>Where something known by an original start is to be found now.</summary>
     public LocalDateTime Shift(LocalDateTime original) =>
-        ShiftDays != 0 && original.DayOfWeek == ShiftedWeekday && (SplitFrom is not { } from || original.Date >= from) ? original.PlusDays(ShiftDays) : original;
+        ShiftDays != 0 && !SessionKey.IsExtra(original) && original.DayOfWeek == ShiftedWeekday && (SplitFrom is not { } from || original.Date >= from) ? original.PlusDays(ShiftDays) : original;
 }
 
 /// <summary>
@@ -53,7 +52,7 @@ public sealed record Altered(Series? Kept, Series? Split = null, LocalDate? Spli
 public static class Alteration
 {
     /// <summary>The series after the alteration, or the reason why it cannot be.</summary>
-    public static (Altered? Altered, string? Reason) Of(Plan plan, Session session, SessionEdit edit, ChangeScope scope, SchoolTime school)
+    public static (Altered? Altered, string? Reason) Of(Plan plan, Session session, SessionEdit edit, ChangeScope scope)
     {
         if (scope == ChangeScope.This) return (new Altered(OfThis(plan.Of, session, edit)), null);
         if (edit.Note is not null) return (null, "A note is for one session. What holds for all of them belongs into the text about the series.");
@@ -61,11 +60,15 @@ public static class Alteration
         if (session.IsExtra) return (null, "It stands beside the pattern, so there is no later one of its kind. Change this one alone.");
         if (edit.Meets == true) return (null, "Bring sessions back one by one: each has its own reason to be left out.");
         var isWhole = scope == ChangeScope.Every || !plan.Sessions.Any(one => one.Original.Date < session.Original.Date);
-        if (!isWhole) return Later(plan, session, edit, school);
+        if (!isWhole) return Later(plan, session, edit);
         if (edit.Meets == false) return (new Altered(null), null);
         var (whole, shift, wrong) = Reshaped(plan.Of, session, edit);
         return (whole is null ? null : new Altered(whole, null, null, shift, session.Original.DayOfWeek), wrong);
     }
+
+    /// <summary>The series with several of its sessions cancelled, or brought back.</summary>
+    public static Series OfAll(Series series, IEnumerable<Session> sessions, bool meets) =>
+        sessions.Aggregate(series, (altered, session) => OfThis(altered, session, new SessionEdit(Meets: meets)));
 
     private static Series OfThis(Series series, Session session, SessionEdit edit)
     {
@@ -80,7 +83,7 @@ public static class Alteration
                 true => isOffByItself && before.Day is null && before.Standing != Standing.Cancelled ? Standing.Held : Standing.AsPlanned,
                 null => before.Standing,
             },
-            Day = edit.Day is { } day ? day == session.Original.Date && session.LeftOut is null && !IsPushed(session) ? null : day : before.Day,
+            Day = edit.Day is { } day ? day == session.Planned && session.LeftOut is null && !IsPushed(session) ? null : day : before.Day,
             Time = edit.Time is { } time ? time == series.Pattern.Time && !session.IsExtra ? null : time : before.Time,
             Title = edit.Title is { } title ? title.Length == 0 || title == series.Title ? null : title : before.Title,
             Place = edit.Place is { } place ? place == series.Place ? null : place : before.Place,
@@ -93,7 +96,7 @@ public static class Alteration
     }
 
     // A no-class day moves it by itself, so that its own date would not be where it stays.
-    private static bool IsPushed(Session session) => session.Change?.Day is null && session.Start.Date != session.Original.Date;
+    private static bool IsPushed(Session session) => session.Change?.Day is null && session.Start.Date != session.Planned;
 
     private static (Series? Series, int ShiftDays, string? Reason) Reshaped(Series series, Session session, SessionEdit edit)
     {
@@ -110,6 +113,10 @@ public static class Alteration
                 if (weekOf(edit.Day.Value) != weekOf(session.Original.Date)) return (null, 0, "Another week is for one session alone; for several, choose another day of the same week.");
                 if (weekdays.Contains(to)) return (null, 0, $"The series meets on {Wording.Brief(to)} already. Move this session alone, or choose another day.");
                 pattern = pattern with { Repeat = Repeat.Weekly(weekdays.Select(one => one == from ? to : one), rule.Interval, rule.WeekStart) };
+                // The first of them may now lie before the first day; no other weekday comes in with it.
+                var first = edit.Day.Value < pattern.From && weekOf(pattern.From) == weekOf(edit.Day.Value) && session.Original.Date >= pattern.From ? edit.Day.Value : pattern.From;
+                if (first < pattern.From && !weekdays.Any(one => one != from && weekOf(first).PlusDays(((int)one - (int)rule.WeekStart + 7) % 7) is var at && first <= at && at < pattern.From))
+                    pattern = pattern with { From = first };
             }
             else return (null, 0, "Its pattern is no list of weekdays, so only one session can be moved to another day. Change the pattern in the composer.");
         }
@@ -125,17 +132,19 @@ public static class Alteration
         }, shift, null);
     }
 
-    private static (Altered?, string?) Later(Plan plan, Session session, SessionEdit edit, SchoolTime school)
+    private static (Altered?, string?) Later(Plan plan, Session session, SessionEdit edit)
     {
         var series = plan.Of;
-        var from = session.Original.Date;
+        // Moved to an earlier weekday, the new series begins there: what the old one has between belongs to it, too, so that
+        // sessions stay in order and none is counted twice.
+        var from = edit.Day is { } to && to < session.Original.Date ? to : session.Original.Date;
         var head = series.Pattern with
         {
             Repeat = series.Pattern.Repeat is Repeat.OnDates listed ? new Repeat.OnDates([.. listed.Dates.Where(date => date < from)]) : series.Pattern.Repeat,
             Extent = new Extent.Until(from.PlusDays(-1)),
             Extra = [.. series.Pattern.Extra.Where(extra => extra.Day < from)],
         };
-        var kept = series with { Pattern = head, Changes = [.. series.Changes.Where(change => change.Original.Date < from)] };
+        var kept = series with { Pattern = head, Changes = [.. series.Changes.Where(change => !IsFrom(change.Original))] };
         if (edit.Meets == false) return (new Altered(kept), null);
         var tail = series with
         {
@@ -148,24 +157,14 @@ public static class Alteration
                     : series.Pattern.Extent,
                 Extra = [.. series.Pattern.Extra.Where(extra => extra.Day >= from)],
             },
-            Changes = [.. series.Changes.Where(change => change.Original.Date >= from)],
-            FirstNumber = series.FirstNumber + plan.Sessions.Count(one => one.IsHeld && one.Original.Date < from),
+            Changes = [.. series.Changes.Where(change => IsFrom(change.Original))],
+            FirstNumber = series.FirstNumber + plan.Sessions.Count(one => one.IsHeld && !IsFrom(one.Original)),
             Follows = series.Id,
         };
         var (split, shift, reason) = Reshaped(tail, session, edit);
-        if (split is null) return (null, reason);
-        // A move to an earlier day of the week: its first session would lie before the new series' first day.
-        if (shift < 0)
-        {
-            var day = from.PlusDays(shift);
-            split = split with
-            {
-                Pattern = Planner.DatesOf(kept.Pattern with { Extent = new Extent.Until(from) }, school).Any(date => day <= date && date < from)
-                    ? split.Pattern with { Extra = [new ExtraSession(day, split.Pattern.Time), .. split.Pattern.Extra] }
-                    : split.Pattern with { From = day },
-            };
-        }
+        return split is null ? (null, reason) : (new Altered(kept, split, from, shift, session.Original.DayOfWeek), null);
 
-        return (new Altered(kept, split, from, shift, session.Original.DayOfWeek), null);
+        // An extra session goes where its day lies, whatever it is known by.
+        bool IsFrom(LocalDateTime original) => (series.Pattern.Extra.FirstOrDefault(extra => extra.Original == original)?.Day ?? original.Date) >= from;
     }
 }

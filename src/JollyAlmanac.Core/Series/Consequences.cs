@@ -30,8 +30,8 @@ public sealed record Consequences(ImmutableArray<Session> Gone, ImmutableArray<S
         get
         {
             var parts = new List<string>();
-            if (!Gone.IsEmpty) parts.Add($"{Wording.Count(Gone.Length, "session goes", "sessions go")}{Which([.. Gone.Select(one => one.Start)])}");
-            if (!New.IsEmpty) parts.Add($"{Wording.Count(New.Length, "session comes in", "sessions come in")}{Which([.. New.Select(one => one.Start)])}");
+            if (!Gone.IsEmpty) parts.Add($"{Wording.Count(Gone.Length, "session goes", "sessions go")}{Which([.. Gone.Select(one => one.StartAtSchool)])}");
+            if (!New.IsEmpty) parts.Add($"{Wording.Count(New.Length, "session comes in", "sessions come in")}{Which([.. New.Select(one => one.StartAtSchool)])}");
             if (!Moved.IsEmpty) parts.Add($"{Wording.Count(Moved.Length, "session moves", "sessions move")}{(Moved is [var only] ? $" ({Moment(only.Before)} to {Moment(only.After)})" : "")}");
             if (Loose > 0) parts.Add($"{Wording.Count(Loose, "change loses its session", "changes lose their sessions")} and will be listed as loose");
             return Wording.List(parts);
@@ -41,13 +41,13 @@ public sealed record Consequences(ImmutableArray<Session> Gone, ImmutableArray<S
     private static string Which(ImmutableArray<LocalDateTime> starts) =>
         starts.Length > 3 ? "" : $" ({Wording.List([.. starts.Select(start => Wording.WithWeekday(start.Date))])})";
 
-    private static string Moment(Session session) => $"{Wording.WithWeekday(session.Start.Date)}, {Wording.Span(session)}";
+    private static string Moment(Session session) => $"{Wording.WithWeekday(session.Day)}, {Wording.Span(session)}";
 
-    private static Dictionary<(LocalDateTime, bool), Session> Keyed(IReadOnlyList<Plan> plans)
+    private static Dictionary<LocalDateTime, Session> Keyed(IReadOnlyList<Plan> plans)
     {
-        var keyed = new Dictionary<(LocalDateTime, bool), Session>();
+        var keyed = new Dictionary<LocalDateTime, Session>();
         foreach (var session in plans.SelectMany(plan => plan.Held))
-            keyed.TryAdd((session.IsExtra ? session.Original : session.Original.Date.AtMidnight(), session.IsExtra), session);
+            keyed.TryAdd(session.IsExtra ? session.Original : session.Original.Date.AtMidnight(), session);
         return keyed;
     }
 }

@@ -87,7 +87,52 @@ public enum NoClassPolicy
 }
 
 /// <summary>A session beside the pattern (RDATE).</summary>
-public sealed record ExtraSession(LocalDate Day, SessionTime Time);
+/// <param name="Day">The day, by the clock of the pattern's zone.</param>
+/// <param name="Time">The time.</param>
+/// <param name="Original">
+/// What it is known by for ever, whatever becomes of its day, its time or the bells: a start as it was when it was added, with
+/// seconds from 1 up, which no session of a pattern has. See <see cref="Named"/>.
+/// </param>
+public sealed record ExtraSession(LocalDate Day, SessionTime Time, LocalDateTime Original)
+{
+    /// <summary>
+    /// Extra sessions with their names: those that were there keep theirs (found by day and time, else by the day alone, where
+    /// that is clear), new ones get one that no other has.
+    /// </summary>
+    /// <param name="wanted">The days and times.</param>
+    /// <param name="known">Those that were there.</param>
+    /// <param name="bells">The regular bells, for a first start to be named by.</param>
+    public static ImmutableArray<ExtraSession> Named(IEnumerable<(LocalDate Day, SessionTime Time)> wanted, ImmutableArray<ExtraSession> known, BellSchedule bells)
+    {
+        var left = known.ToList();
+        var named = new List<(LocalDate Day, SessionTime Time, LocalDateTime? Original)>();
+        foreach (var (day, time) in wanted) named.Add((day, time, Take(one => one.Day == day && one.Time == time)));
+        for (var at = 0; at < named.Count; at++)
+        {
+            var (day, time, original) = named[at];
+            if (original is null && named.Count(one => one.Day == day) == 1 && left.Count(one => one.Day == day) == 1) named[at] = (day, time, Take(one => one.Day == day));
+        }
+
+        var used = named.Select(one => one.Original).Concat(known.Select(one => (LocalDateTime?)one.Original)).ToHashSet();
+        for (var at = 0; at < named.Count; at++)
+        {
+            if (named[at].Original is not null) continue;
+            var original = named[at].Day + (named[at].Time.On(bells)?.Start ?? LocalTime.Midnight).PlusSeconds(1);
+            while (!used.Add(original)) original = original.Second == 59 ? original.PlusMinutes(1).PlusSeconds(-58) : original.PlusSeconds(1);
+            named[at] = (named[at].Day, named[at].Time, original);
+        }
+
+        return [.. named.Select(one => new ExtraSession(one.Day, one.Time, one.Original!.Value)).OrderBy(one => one.Day).ThenBy(one => one.Original)];
+
+        LocalDateTime? Take(Predicate<ExtraSession> which)
+        {
+            if (left.FindIndex(which) is not (>= 0 and var at)) return null;
+            var original = left[at].Original;
+            left.RemoveAt(at);
+            return original;
+        }
+    }
+}
 
 /// <summary>
 /// When a series meets: on these dates, at this time, from a day, as far as its extent. Local times of
@@ -114,4 +159,35 @@ public sealed record MeetingPattern(Repeat Repeat, SessionTime Time, DateTimeZon
 
     /// <summary>It happens once and no more: a series of one.</summary>
     public bool IsOnce => Repeat is Repeat.OnDates { Dates.Length: 1 } && Extra.IsEmpty;
+
+    /// <summary>The most extra sessions.</summary>
+    public const int MostExtra = 100;
+
+    /// <summary>
+    /// Why no planning can be made of it, in a sentence without its subject ("its first day lies in the year 9998"); null where
+    /// all is well. What forms give is always well; what is read from elsewhere is asked before it is planned.
+    /// </summary>
+    public string? Unplannable()
+    {
+        if (!IsNear(From)) return $"its first day lies in the year {From.Year}";
+        if (Extent is Extent.Until until && (!IsNear(until.Day) || Period.DaysBetween(From, until.Day) > LongestDays)) return "it reaches farther than ten years";
+        if (Extent is Extent.Held { Sessions: < 1 or > MostHeldSessions }) return $"its number of sessions is not from 1 to {MostHeldSessions}";
+        if (Extra.Length > MostExtra || Extra.Any(extra => !IsNear(extra.Day))) return "its extra sessions are too many or too far away";
+        if (Extra.DistinctBy(extra => extra.Original).Count() < Extra.Length || Extra.Any(extra => !SessionKey.IsExtra(extra.Original))) return "its extra sessions cannot be told apart";
+        if (!Enum.IsDefined(NoClass)) return "what becomes of it on no-class days is not known";
+        foreach (var time in Extra.Select(extra => extra.Time).Append(Time))
+            if (time is SessionTime.Clock clock && clock.End <= clock.Start) return "it ends before it begins";
+        return Repeat switch
+        {
+            Repeat.OnDates { Dates: { IsEmpty: true } or { Length: > MostHeldSessions } } => $"its dates are none, or more than {MostHeldSessions}",
+            Repeat.OnDates listed when listed.Dates.Any(day => !IsNear(day)) => "one of its dates lies too far away",
+            Repeat.OnDates listed when listed.Dates.Zip(listed.Dates.Skip(1)).Any(pair => pair.First >= pair.Second) => "its dates are not in order",
+            Repeat.OnCycleDays { Names: { IsEmpty: true } or { Length: > 40 } } => "its cycle days are none, or too many",
+            Repeat.ByRule { Rule: var rule } when rule.Frequency < Frequency.Daily || !rule.Hours.IsEmpty || !rule.Minutes.IsEmpty || !rule.Seconds.IsEmpty => "its rule names times of day",
+            Repeat.ByRule { Rule: { Count: not null } or { Until: not null } } => "its rule names an end of its own",
+            _ => null,
+        };
+
+        static bool IsNear(LocalDate day) => day.Year is >= 1950 and <= 2160;
+    }
 }

@@ -35,6 +35,9 @@ public sealed record Plan(Series Of, ImmutableArray<Session> Sessions, Immutable
     public bool StartsLaterThanStated => First is { } first && first != Of.Pattern.From;
 
     /// <summary>The session known by that original start, or null.</summary>
+    public Session? Find(SessionKey key) => key.Series == Of.Id ? Find(key.Original) : null;
+
+    /// <summary>The session known by that original start, or null.</summary>
     public Session? Find(LocalDateTime original) =>
         Sessions.FirstOrDefault(session => session.Original == original) ?? Sessions.FirstOrDefault(session => session.IsKnownBy(original));
 }
@@ -48,47 +51,52 @@ public static class Planner
     private const int FarthestMove = 7;
 
     /// <summary>
-    /// The whole plan of a series. A series whose term or period is not known (any more) has no sessions.
+    /// The whole plan of a series. A series whose term or period is not known (any more) has no sessions. A number of held sessions
+    /// is reached whatever takes dates out: no-class days, shortened days without the period, moves that find no day. One that a
+    /// person cancels is counted all the same.
     /// </summary>
     public static Plan PlanOf(Series series, SchoolTime school)
     {
         var pattern = series.Pattern;
         var sessions = new List<Session>();
+        var changes = new ChangesAtHand(series.Changes);
+        // What the pattern gives by itself; an extra session at the same time counts once, as an RDATE does.
+        var given = pattern.Extra.IsEmpty ? null : new HashSet<LocalDateTime>();
         LocalDate? first = null;
         if (pattern.Time.On(school.Bells) is var (regular, minutes))
         {
-            var dates = DatesOf(pattern, school);
-            if (dates.Count > 0) first = dates[0];
-            sessions.Capacity = dates.Count + pattern.Extra.Length;
             var most = pattern.Extent is Extent.Held held && pattern.Repeat is not Repeat.OnDates ? held.Sessions : int.MaxValue;
             var planned = 0;
-            // The days it meets on; what a no-class day moves must find another.
-            var taken = pattern.NoClass == NoClassPolicy.NextClassDay ? dates.ToHashSet() : [];
-            foreach (var day in dates)
+            var taken = new HashSet<LocalDate>();
+            foreach (var day in pattern.NoClass == NoClassPolicy.NextClassDay ? Ahead(DatesOf(pattern, school), taken) : DatesOf(pattern, school))
             {
-                if (planned == most) break;
+                first ??= day;
                 var session = On(series, school, day, regular, minutes, taken);
+                if (session.LeftOut is null) given?.Add(session.Start);
+                if (changes.Of(session) is { } change) session = Changed(session, change, school);
                 if (session.LeftOut is null) planned++;
                 sessions.Add(session);
+                if (planned == most) break;
             }
         }
 
-        // One that the pattern gives anyhow counts once, as an RDATE does.
         foreach (var extra in pattern.Extra)
-            if (extra.Time.On(school.BellsOn(extra.Day)) is var (start, length) && !sessions.Exists(session => session.Original == extra.Day + start))
-                sessions.Add(new Session(series, extra.Day + start, extra.Day + start, End(extra.Day, start, length), null, null) { IsExtra = true, IsAllDay = extra.Time is SessionTime.AllDay });
-        var loose = series.Changes.IsEmpty ? [] : Apply(series, school, sessions);
+        {
+            if (Beside(series, school, extra) is not { } session || (session.LeftOut is null && !given!.Add(session.Start))) continue;
+            sessions.Add(changes.Of(session) is { } change ? Changed(session, change, school) : session);
+        }
+
         Sort(sessions);
         var number = series.FirstNumber;
         for (var at = 0; at < sessions.Count; at++)
             if (sessions[at].IsHeld) sessions[at] = sessions[at] with { Number = number++ };
         if (!pattern.Zone.Equals(school.Zone))
             for (var at = 0; at < sessions.Count; at++) sessions[at] = sessions[at] with { School = school.Zone };
-        return new Plan(series, [.. sessions], loose) { First = first };
+        return new Plan(series, [.. sessions], changes.Left) { First = first };
     }
 
-    /// <summary>The dates of the pattern in order, before no-class days; for a number of held sessions, as many as can be needed.</summary>
-    public static IReadOnlyList<LocalDate> DatesOf(MeetingPattern pattern, SchoolTime school)
+    /// <summary>The dates of the pattern in order and lazily, before no-class days; for a number of held sessions, as far as ten years.</summary>
+    public static IEnumerable<LocalDate> DatesOf(MeetingPattern pattern, SchoolTime school)
     {
         var last = LastDay(pattern, school);
         switch (pattern.Repeat)
@@ -96,7 +104,7 @@ public static class Planner
             case Repeat.OnDates listed:
                 return listed.Dates;
             case Repeat.OnCycleDays cycle:
-                return [.. school.CycleDays(pattern.From, last).Where(day => cycle.Names.Contains(day.Name)).Select(day => day.Date)];
+                return school.CycleDays(pattern.From, last).Where(day => cycle.Names.Contains(day.Name)).Select(day => day.Date);
             case Repeat.ByRule { Rule: var rule }:
                 // Where the stated day does not match, the rule starts on the first that does, and its intervals count from there.
                 var stated = RecurrenceStart.OnDay(pattern.From);
@@ -108,16 +116,7 @@ public static class Planner
                     first = plain.Current.Date;
                 }
 
-                var most = pattern.Extent is Extent.Held held ? held.Sessions : int.MaxValue;
-                var dates = new List<LocalDate>();
-                foreach (var one in new RecurrenceSet(rule, RecurrenceStart.OnDay(first)).Between(null, last.PlusDays(1).AtMidnight()))
-                {
-                    dates.Add(one.Date);
-                    // Enough once so many of them can be held; no-class days past the last are of no matter.
-                    if (most != int.MaxValue && (pattern.NoClass != NoClassPolicy.LeaveOut || school.NoClassOn(one.Date) is null) && --most < 0) break;
-                }
-
-                return dates;
+                return new RecurrenceSet(rule, RecurrenceStart.OnDay(first)).Between(null, last.PlusDays(1).AtMidnight()).Select(one => one.Date);
             default:
                 throw new InvalidOperationException("A repeat that nobody planned for.");
         }
@@ -132,48 +131,65 @@ public static class Planner
         _ => throw new InvalidOperationException("An extent that nobody planned for."),
     };
 
+    // Dates as they come, with those of the next days known beforehand: what a no-class day moves must find another.
+    private static IEnumerable<LocalDate> Ahead(IEnumerable<LocalDate> dates, HashSet<LocalDate> known)
+    {
+        var waiting = new Queue<LocalDate>();
+        foreach (var date in dates)
+        {
+            known.Add(date);
+            while (waiting.Count > 0 && waiting.Peek().PlusDays(FarthestMove) < date) yield return waiting.Dequeue();
+            waiting.Enqueue(date);
+        }
+
+        while (waiting.Count > 0) yield return waiting.Dequeue();
+    }
+
+    // By how many days the school's date differs from the series' own at that time: another clock may be a day ahead.
+    private static int DaysToSchool(MeetingPattern pattern, SchoolTime school, LocalDateTime start) =>
+        pattern.Time is SessionTime.AllDay || pattern.Zone.Equals(school.Zone) ? 0
+            : Period.DaysBetween(start.Date, WallClock.InstantOf(start, pattern.Zone).InZone(school.Zone).Date);
+
     private static Session On(Series series, SchoolTime school, LocalDate day, LocalTime regular, int minutes, HashSet<LocalDate> taken)
     {
         var pattern = series.Pattern;
         var original = day + regular;
+        var apart = DaysToSchool(pattern, school, original);
         var meets = day;
         NoClassDay? leftOut = null;
-        if (pattern.NoClass != NoClassPolicy.MeetAnyway && school.NoClassOn(day) is { } noClass)
+        if (pattern.NoClass != NoClassPolicy.MeetAnyway && school.NoClassOn(day.PlusDays(apart)) is { } noClass)
         {
-            if (pattern.NoClass == NoClassPolicy.NextClassDay && NextFreeDay(school, day, taken) is { } next) meets = next;
+            if (pattern.NoClass == NoClassPolicy.NextClassDay && NextFreeDay(school, day, apart, taken) is { } next) meets = next;
             else leftOut = noClass;
         }
 
         var (start, length) = (regular, minutes);
-        if (pattern.Time is SessionTime.InPeriod named && school.ShortenedOn(meets) is { } shortened)
+        if (pattern.Time is SessionTime.InPeriod named && school.ShortenedOn(meets.PlusDays(apart)) is { } shortened)
         {
             if (named.On(shortened) is var (own, ownLength)) (start, length) = (own, ownLength);
-            else leftOut ??= new NoClassDay(day, day, $"no period {named.Period} on {shortened.Name}", NoClassKind.Holiday);
+            else leftOut ??= NoPeriod(day, named, shortened);
         }
 
         return new Session(series, original, meets + start, End(meets, start, length), null, leftOut) { IsAllDay = pattern.Time is SessionTime.AllDay };
     }
 
-    private static LocalDate? NextFreeDay(SchoolTime school, LocalDate day, HashSet<LocalDate> taken)
+    // An extra session meets whatever the day is, as long as its bells have its period. Null where no bells have it.
+    private static Session? Beside(Series series, SchoolTime school, ExtraSession extra)
     {
-        for (var next = day.PlusDays(1); next <= day.PlusDays(FarthestMove); next = next.PlusDays(1))
-            if (school.IsClassDay(next) && taken.Add(next)) return next;
-        return null;
+        var bells = school.BellsOn(extra.Day);
+        if ((extra.Time.On(bells) ?? extra.Time.On(school.Bells)) is not var (start, minutes)) return null;
+        var leftOut = extra.Time is SessionTime.InPeriod named && named.On(bells) is null ? NoPeriod(extra.Day, named, bells) : null;
+        return new Session(series, extra.Original, extra.Day + start, End(extra.Day, start, minutes), null, leftOut) { IsAllDay = extra.Time is SessionTime.AllDay };
     }
 
-    // Puts the changes on their sessions; gives back those that have none.
-    private static ImmutableArray<Change> Apply(Series series, SchoolTime school, List<Session> sessions)
-    {
-        var loose = ImmutableArray.CreateBuilder<Change>();
-        foreach (var change in series.Changes)
-        {
-            var at = sessions.FindIndex(session => session.Original == change.Original);
-            if (at < 0) at = sessions.FindIndex(session => session.IsKnownBy(change.Original));
-            if (at < 0 || sessions[at].Change is not null) loose.Add(change);
-            else sessions[at] = Changed(sessions[at], change, school);
-        }
+    private static NoClassDay NoPeriod(LocalDate day, SessionTime.InPeriod named, BellSchedule bells) =>
+        new(day, day, $"no period {named.Period} on {bells.Name}", NoClassKind.Holiday);
 
-        return loose.ToImmutable();
+    private static LocalDate? NextFreeDay(SchoolTime school, LocalDate day, int apart, HashSet<LocalDate> taken)
+    {
+        for (var next = day.PlusDays(1); next <= day.PlusDays(FarthestMove); next = next.PlusDays(1))
+            if (school.IsClassDay(next.PlusDays(apart)) && taken.Add(next)) return next;
+        return null;
     }
 
     private static Session Changed(Session session, Change change, SchoolTime school)
@@ -182,9 +198,28 @@ public static class Planner
         var leftOut = change.Standing == Standing.Held || change.Day is not null ? null : session.LeftOut;
         if (change.Day is null && change.Time is null) return session with { Change = change, LeftOut = leftOut };
         var day = change.Day ?? session.Start.Date;
-        var time = change.Time ?? (session.IsExtra ? session.Of.Pattern.Extra.First(extra => extra.Day == session.Original.Date).Time : session.Of.Pattern.Time);
+        var time = change.Time ?? (session.IsExtra ? session.Of.Pattern.Extra.First(extra => extra.Original == session.Original).Time : session.Of.Pattern.Time);
         var (start, minutes) = time.On(school.BellsOn(day)) ?? time.On(school.Bells) ?? (session.Start.TimeOfDay, session.Minutes);
         return session with { Change = change, LeftOut = leftOut, Start = day + start, End = End(day, start, minutes), IsAllDay = time is SessionTime.AllDay };
+    }
+
+    // The changes of a series, each taken by the one session it is for; what is left has none.
+    private sealed class ChangesAtHand(ImmutableArray<Change> changes)
+    {
+        private readonly List<Change> left = [.. changes];
+
+        public ImmutableArray<Change> Left => [.. left];
+
+        public Change? Of(Session session)
+        {
+            if (left.Count == 0) return null;
+            var at = left.FindIndex(change => change.Original == session.Original);
+            if (at < 0) at = left.FindIndex(change => session.IsKnownBy(change.Original));
+            if (at < 0) return null;
+            var change = left[at];
+            left.RemoveAt(at);
+            return change;
+        }
     }
 
     private static LocalDateTime End(LocalDate day, LocalTime start, int minutes) =>

@@ -60,7 +60,7 @@ public static class SayBack
     {
         var leftOut = plan.LeftOut.Count();
         if (leftOut > 0) yield return $"leaves out {Wording.Count(leftOut, "no-class day", "no-class days")}";
-        var pushed = plan.Held.Count(session => session.Change?.Day is null && session.Start.Date != session.Original.Date);
+        var pushed = plan.Held.Count(session => session.Change?.Day is null && session.Start.Date != session.Planned);
         if (pushed > 0) yield return $"moves {Wording.Count(pushed, "session", "sessions")} off no-class days to the next class day";
         if (!plan.Of.Pattern.Extra.IsEmpty) yield return $"with {Wording.Count(plan.Of.Pattern.Extra.Length, "extra session", "extra sessions")}";
         var cancelled = plan.Cancelled.Count();

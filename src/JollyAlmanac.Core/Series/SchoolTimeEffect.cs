@@ -70,5 +70,5 @@ public sealed record SchoolTimeEffect(ImmutableArray<SeriesEffect> Series, int O
 
     private static bool ReachesNumber(Plan plan, SchoolTime school) =>
         plan.Of.Pattern.Extent is not Extent.Held held || plan.First is not { } first || school.TermOn(first) is not { } term
-        || plan.Held.Count(session => !session.IsExtra && term.Holds(session.Start.Date)) >= held.Sessions;
+        || plan.Held.Count(session => !session.IsExtra && term.Holds(session.Day)) >= held.Sessions;
 }

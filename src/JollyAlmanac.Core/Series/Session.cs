@@ -8,18 +8,21 @@ namespace JollyAlmanac.Core.Series;
 /// One meeting of a series: computed, not stored. Half open.
 /// </summary>
 /// <param name="Of">The series.</param>
-/// <param name="Original">Where the pattern puts it, by the regular bells: what it is known by (RECURRENCE-ID of RFC 5545 §3.8.4.4).</param>
+/// <param name="Original">Where the pattern puts it, by the regular bells, or the name of an extra one: what it is known by (see <see cref="SessionKey"/>).</param>
 /// <param name="Start">Local start in the series' zone.</param>
 /// <param name="End">Local end in the series' zone; where it comes to be again, the next may start.</param>
 /// <param name="Number">Its number among the sessions that are held; null for one that is not.</param>
 /// <param name="LeftOut">The no-class day that takes it out, or null.</param>
 public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime Start, LocalDateTime End, int? Number, NoClassDay? LeftOut)
 {
+    /// <summary>What it is known by everywhere.</summary>
+    public SessionKey Key => new(Of.Id, Original);
+
     /// <summary>What a person did to it, or null.</summary>
     public Change? Change { get; init; }
 
     /// <summary>It stands beside the pattern.</summary>
-    public bool IsExtra { get; init; }
+    public bool IsExtra => SessionKey.IsExtra(Original);
 
     /// <summary>A date rather than a time.</summary>
     public bool IsAllDay { get; init; }
@@ -34,7 +37,16 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public bool IsTold => IsHeld || IsCancelled;
 
     /// <summary>It was moved by hand, or by a no-class day, away from where the pattern puts it; a shortened day's bells do not count.</summary>
-    public bool IsMoved => Start.Date != Original.Date || Change?.Time is not null;
+    public bool IsMoved => Start.Date != Planned || Change?.Time is not null;
+
+    /// <summary>The date that the pattern, or the list of extra sessions, has it on, by the clock of its zone.</summary>
+    public LocalDate Planned => IsExtra && Of.Pattern.Extra.FirstOrDefault(extra => extra.Original == Original) is { } extra ? extra.Day : Original.Date;
+
+    /// <summary>The same by the school's clock.</summary>
+    public LocalDate PlannedAtSchool => Planned.PlusDays(Period.DaysBetween(Start.Date, Day));
+
+    /// <summary>The day it stands on wherever the school's time is shown.</summary>
+    public LocalDate Day => StartAtSchool.Date;
 
     /// <summary>The school's zone, where the series goes by another clock; else null.</summary>
     public DateTimeZone? School { get; init; }
@@ -63,19 +75,29 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     /// <summary>The start as an instant, after RFC 5545 §3.3.5 (see <see cref="WallClock"/>).</summary>
     public Instant StartsAt => WallClock.InstantOf(Start, Of.Pattern.Zone);
 
-    /// <summary>The end as an instant.</summary>
-    public Instant EndsAt => WallClock.InstantOf(End, Of.Pattern.Zone);
+    /// <summary>The end as an instant. Where the clocks skip its start but not its end (2:30–3:20, begun at 3:30), the session keeps its minutes.</summary>
+    public Instant EndsAt
+    {
+        get
+        {
+            var ends = WallClock.InstantOf(End, Of.Pattern.Zone);
+            return ends > StartsAt ? ends : StartsAt + Duration.FromMinutes(Minutes);
+        }
+    }
 
     /// <summary>Where the session lies at an instant.</summary>
     public SessionPhase PhaseAt(Instant now) =>
         now < StartsAt ? SessionPhase.Ahead : now < EndsAt ? SessionPhase.On : SessionPhase.Over;
 
     /// <summary>Whether another is the same meeting, perhaps of another reading: of the same series, with the same original start.</summary>
-    public bool IsSameAs(Session? other) => other is not null && Of.Id == other.Of.Id && Original == other.Original;
+    public bool IsSameAs(Session? other) => other is not null && Key == other.Key;
 
     /// <summary>Whether it is the one known by that original start: a session of the pattern by its date, an extra one exactly.</summary>
     public bool IsKnownBy(LocalDateTime original) =>
-        original == Original || (!IsExtra && original.Date == Original.Date && !Of.Pattern.Extra.Any(extra => extra.Day == original.Date));
+        original == Original || (!IsExtra && !SessionKey.IsExtra(original) && original.Date == Original.Date);
+
+    /// <summary>Whether it is the one of that key.</summary>
+    public bool IsKnownBy(SessionKey key) => key.Series == Of.Id && IsKnownBy(key.Original);
 }
 
 /// <summary>Where a session lies as seen from an instant.</summary>

@@ -32,7 +32,7 @@ public sealed record TermRibbon(Term Term, ImmutableArray<RibbonWeek> Weeks, Loc
     /// <summary>Counts the held sessions of the plans on each day of the term.</summary>
     public static TermRibbon Of(Term term, SchoolTime school, IEnumerable<Plan> plans, LocalDate today)
     {
-        var counts = plans.SelectMany(plan => plan.Held).Select(session => session.Start.Date).CountBy(day => day).ToDictionary();
+        var counts = plans.SelectMany(plan => plan.Held).Select(session => session.Day).CountBy(day => day).ToDictionary();
         return new TermRibbon(term, [.. school.WeeksOf(term).Select(week => new RibbonWeek(
             week.Number,
             week.Start,

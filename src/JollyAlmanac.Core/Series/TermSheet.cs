@@ -41,12 +41,12 @@ public sealed record TermSheet(Term Term, ImmutableArray<IsoDayOfWeek> Columns, 
     /// <param name="now">What counts as held by now.</param>
     public static TermSheet Of(Term term, SchoolTime school, IEnumerable<Plan> plans, Func<Session, ShownSession?> show, Instant now)
     {
-        var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => term.Holds(session.Start.Date) || term.Holds(session.Original.Date)).ToList();
+        var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => term.Holds(session.Day) || term.Holds(session.PlannedAtSchool)).ToList();
         var shown = sessions.Where(session => session.IsTold).Select(show).OfType<ShownSession>()
-            .OrderBy(one => one.Session.Start).ThenBy(one => one.Session.Of.Id.Value)
-            .ToLookup(one => one.Session.Start.Date);
-        var away = sessions.Where(session => session.LeftOut is not null || session.Start.Date != session.Original.Date).Select(show).OfType<ShownSession>()
-            .Where(one => !one.IsBusyOnly).ToLookup(one => one.Session.Original.Date);
+            .OrderBy(one => one.Session.StartAtSchool).ThenBy(one => one.Session.Of.Id.Value)
+            .ToLookup(one => one.Session.Day);
+        var away = sessions.Where(session => session.LeftOut is not null || session.Start.Date != session.Planned).Select(show).OfType<ShownSession>()
+            .Where(one => !one.IsBusyOnly).ToLookup(one => one.Session.PlannedAtSchool);
         // The week's order is the school's; a weekend day has a column only where something meets on it.
         var columns = Enumerable.Range(0, 7)
             .Select(offset => (IsoDayOfWeek)(((int)school.FirstDayOfWeek - 1 + offset) % 7 + 1))
@@ -60,7 +60,7 @@ public sealed record TermSheet(Term Term, ImmutableArray<IsoDayOfWeek> Columns, 
             var inWeek = days.SelectMany(day => day.Sessions).Where(one => one.Session.IsHeld).ToList();
             return new SheetWeek(week.Number, days, inWeek.Count, inWeek.Sum(one => one.Session.Minutes));
         });
-        var inTerm = sessions.Where(session => term.Holds(session.Start.Date)).ToList();
+        var inTerm = sessions.Where(session => term.Holds(session.Day)).ToList();
         var held = inTerm.Where(session => session.IsHeld).ToList();
         var cancelled = inTerm.Count(session => session.IsCancelled);
         return new TermSheet(term, columns, [.. weeks], new Ledger(

@@ -44,8 +44,8 @@ public sealed record WeekSheet(ImmutableArray<LocalDate> Days, ImmutableArray<We
     public static WeekSheet Of(LocalDate start, SchoolTime school, IReadOnlyList<WeekSession> sessions, IReadOnlyDictionary<PersonId, string> names)
     {
         ImmutableArray<LocalDate> days = [.. Enumerable.Range(0, 7).Select(start.PlusDays)
-            .Where(day => day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday) || sessions.Any(one => one.Shown.Session.Start.Date == day))];
-        var placed = sessions.ToLookup(one => (one.Shown.Session.Start.Date, PeriodOf(one.Shown.Session, school)));
+            .Where(day => day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday) || sessions.Any(one => one.Shown.Session.Day == day))];
+        var placed = sessions.ToLookup(one => (one.Shown.Session.Day, PeriodOf(one.Shown.Session, school)));
         var rows = school.Bells.Periods
             .Select(period => new WeekRow(period, period.Name, [.. days.Select(day => placed[(day, (string?)period.Name)].ToImmutableArray())])).ToList();
         if (sessions.Any(one => PeriodOf(one.Shown.Session, school) is null))
@@ -55,7 +55,7 @@ public sealed record WeekSheet(ImmutableArray<LocalDate> Days, ImmutableArray<We
 
     // The period in which it begins; one that begins in a break or outside the bells has none.
     private static string? PeriodOf(Session session, SchoolTime school) => session.IsAllDay ? null
-        : school.BellsOn(session.Start.Date).Periods.FirstOrDefault(period => period.Start <= session.Start.TimeOfDay && session.Start.TimeOfDay < period.End)?.Name;
+        : school.BellsOn(session.Day).Periods.FirstOrDefault(period => period.Start <= session.StartAtSchool.TimeOfDay && session.StartAtSchool.TimeOfDay < period.End)?.Name;
 
     private static ImmutableArray<Clash> FindClashes(IReadOnlyList<WeekSession> sessions, IReadOnlyDictionary<PersonId, string> names)
     {

@@ -10,16 +10,41 @@ public static class Wording
 {
     private static readonly CultureInfo English = CultureInfo.InvariantCulture;
 
-    /// <summary>"9:50".</summary>
-    public static string Of(LocalTime time) => time.ToString("H:mm", English);
+    /// <summary>"13:30", or "1:30 pm" where the culture that is current goes by twelve hours (<see cref="Culture"/>).</summary>
+    public static string Of(LocalTime time) => IsTwelve ? $"{TwelveOf(time)} {Half(time)}" : time.ToString("H:mm", English);
 
-    /// <summary>"9:50–10:40", "all day", or by both clocks where the series goes by another: "8:30–9:15 (9:00–9:45 in St Johns)".</summary>
+    /// <summary>The culture under which times are written by twelve hours or by twenty-four; all else stays as it is.</summary>
+    public static CultureInfo Culture(bool twelveHours) => twelveHours ? Twelve : English;
+
+    private static readonly CultureInfo Twelve = MakeTwelve();
+
+    private static bool IsTwelve => CultureInfo.CurrentCulture.DateTimeFormat.ShortTimePattern.Contains('t', StringComparison.Ordinal);
+
+    private static CultureInfo MakeTwelve()
+    {
+        var culture = (CultureInfo)English.Clone();
+        culture.DateTimeFormat.ShortTimePattern = "h:mm tt";
+        return CultureInfo.ReadOnly(culture);
+    }
+
+    private static string TwelveOf(LocalTime time) => time.ToString("h:mm", English);
+
+    private static string Half(LocalTime time) => time.Hour < 12 ? "am" : "pm";
+
+    /// <summary>
+    /// "9:50–10:40", "all day", or by both clocks where the series goes by another: "8:30–9:15 (9:00–9:45 in St Johns)", with the
+    /// weekday there where it is another one.
+    /// </summary>
     public static string Span(Session session) => session.IsAllDay ? "all day"
         : session.School is null ? Span(session.Start.TimeOfDay, session.End.TimeOfDay)
-        : $"{Span(session.StartAtSchool.TimeOfDay, session.EndAtSchool.TimeOfDay)} ({Span(session.Start.TimeOfDay, session.End.TimeOfDay)} in {session.Of.Pattern.Zone.Id.Split('/')[^1].Replace('_', ' ')})";
+        : $"{Span(session.StartAtSchool.TimeOfDay, session.EndAtSchool.TimeOfDay)} ({(session.Day == session.Start.Date ? "" : Brief(session.Start.DayOfWeek) + " ")}{Span(session.Start.TimeOfDay, session.End.TimeOfDay)} in {Place(session.Of.Pattern.Zone)})";
 
-    /// <summary>"9:50–10:40".</summary>
-    public static string Span(LocalTime start, LocalTime end) => $"{Of(start)}–{Of(end)}";
+    /// <summary>A zone by its place: "St Johns" for America/St_Johns.</summary>
+    public static string Place(DateTimeZone zone) => zone.Id.Split('/')[^1].Replace('_', ' ');
+
+    /// <summary>"9:50–10:40", "1:30–2:15 pm", "11:30 am–12:20 pm".</summary>
+    public static string Span(LocalTime start, LocalTime end) =>
+        IsTwelve && Half(start) == Half(end) ? $"{TwelveOf(start)}–{Of(end)}" : $"{Of(start)}–{Of(end)}";
 
     /// <summary>"Mon 14 Sep".</summary>
     public static string WithWeekday(LocalDate day) => day.ToString("ddd d MMM", English);

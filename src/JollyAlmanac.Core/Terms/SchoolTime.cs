@@ -13,6 +13,9 @@ public readonly record struct TermWeek(int Number, LocalDate Start);
 /// <example>new SchoolTime(zone, IsoDayOfWeek.Monday, terms, noClassDays).NoClassOn(new LocalDate(2026, 10, 12))?.Name is "Thanksgiving".</example>
 public sealed class SchoolTime
 {
+    /// <summary>The longest a no-class range is, in days.</summary>
+    public const int LongestRange = 400;
+
     private readonly Dictionary<LocalDate, NoClassDay> noClass = [];
     private readonly Lazy<(List<(LocalDate Date, string Name)> InOrder, Dictionary<LocalDate, string> ByDate)> cycleDays;
     private readonly Dictionary<LocalDate, BellSchedule> shortened;
@@ -47,7 +50,7 @@ public sealed class SchoolTime
         shortened = ShortenedDays.Where(day => OtherBells.Any(schedule => schedule.Name == day.Bells))
             .ToDictionary(day => day.Day, day => OtherBells.First(schedule => schedule.Name == day.Bells));
         foreach (var range in NoClassDays)
-            foreach (var day in range.Days)
+            foreach (var day in range.Days.Take(LongestRange))
                 noClass.TryAdd(day, range);
         cycleDays = new(NameCycleDays);
     }
@@ -75,6 +78,9 @@ public sealed class SchoolTime
 
     /// <summary>The days with other bells, the earliest first.</summary>
     public ImmutableArray<ShortenedDay> ShortenedDays { get; }
+
+    /// <summary>In figures the month comes first: 10/12 is 12 October. Else it is 10 December.</summary>
+    public bool MonthFirst { get; init; }
 
     /// <summary>The term of that id, or null.</summary>
     public Term? Find(TermId id) => Terms.FirstOrDefault(term => term.Id == id);

@@ -28,14 +28,43 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
         // A session as the pattern alone would have it: by the regular bells, without a change and a number.
         var first = plan.Sessions.FirstOrDefault(session => !session.IsExtra) ?? plan.Sessions[0];
         var end = plan.Of.Pattern.Time.On(school.Bells) is var (_, minutes) && !first.IsExtra ? first.Original.PlusMinutes(minutes) : first.End;
-        var plain = new Session(plan.Of, first.Original, first.Original, end, null, null) { IsAllDay = first.IsAllDay };
+        var plain = new Session(plan.Of, first.Original, first.IsExtra ? first.Start : first.Original, end, null, null) { IsAllDay = first.IsAllDay };
         var length = Period.Between(plain.Start, plain.End, PeriodUnits.Minutes);
-        bool Differs(Session session) => session.Change is not null || session.Of.NumberLabel.Length > 0 || session.Start != session.Original
+        var ids = RecurrenceIds(plan);
+        bool Differs(Session session) => session.Change is not null || session.Of.NumberLabel.Length > 0 || session.Start != ids[session.Key] || session.IsAllDay != plain.IsAllDay
             || Period.Between(session.Start, session.End, PeriodUnits.Minutes) != length;
         var special = plan.Sessions.Where(session => session.IsTold).Select(whole).OfType<ShownSession>()
             .Where(shown => Differs(shown.Session) || shown.Materials.Length > usual(shown.Session).Materials.Length);
         return new FeedEntry(plan, usual(plain), [.. special], followsUid);
     }
+
+    /// <summary>What each session is known by in the feed.</summary>
+    internal IReadOnlyDictionary<SessionKey, LocalDateTime> Ids { get; } = RecurrenceIds(Plan);
+
+    // The original starts, in whole minutes. An extra session that would stand on a session of the pattern, or on another extra
+    // one, goes a minute on: its own component says when it really is.
+    private static Dictionary<SessionKey, LocalDateTime> RecurrenceIds(Plan plan)
+    {
+        var ids = new Dictionary<SessionKey, LocalDateTime>();
+        var used = new HashSet<LocalDateTime>();
+        foreach (var session in plan.Sessions.Where(session => !session.IsExtra))
+        {
+            ids[session.Key] = session.Original;
+            if (session.IsTold) used.Add(session.Original);
+        }
+
+        foreach (var session in plan.Sessions.Where(session => session.IsExtra).OrderBy(session => session.Original))
+        {
+            var id = session.IsAllDay ? session.Original.Date.AtMidnight() : session.Original.PlusSeconds(-session.Original.Second);
+            while (!used.Add(id)) id = session.IsAllDay ? id.PlusDays(1) : id.PlusMinutes(1);
+            ids[session.Key] = id;
+        }
+
+        return ids;
+    }
+
+    /// <summary>It happens once: an event without a recurrence.</summary>
+    internal bool IsOnce => Present.Count == 1 && Plan.Sessions.Length == 1;
 
     // Each session that the rule or a date gives: held, or cancelled where that is told.
     internal List<Session> Present { get; } = [.. Plan.Sessions.Where(session => IsPresent(session, Special)).OrderBy(session => session.Original)];
@@ -54,7 +83,8 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
 /// <param name="SchoolChangedAt">When it last rose.</param>
 /// <param name="Entries">The series.</param>
 /// <param name="Root">Where the almanac is reached, for short addresses and materials; ends in "/".</param>
-public sealed record FeedContent(string Name, Calendar Calendar, int SchoolRevision, Instant SchoolChangedAt, ImmutableArray<FeedEntry> Entries, Uri Root);
+/// <param name="Says">What the whole calendar says of itself: that it is put away; empty for nothing.</param>
+public sealed record FeedContent(string Name, Calendar Calendar, int SchoolRevision, Instant SchoolChangedAt, ImmutableArray<FeedEntry> Entries, Uri Root, string Says = "");
 
 /// <summary>
 /// An iCalendar document (RFC 5545, RFC 7986) of a calendar: one VEVENT a series, with a rule that ends by UNTIL (or its
@@ -75,6 +105,12 @@ public static class FeedDocument
         document.Add("CALSCALE", "GREGORIAN");
         document.Add("NAME", ContentLine.Text(content.Name));
         document.Add("X-WR-CALNAME", ContentLine.Text(content.Name));
+        if (content.Says.Length > 0)
+        {
+            document.Add("DESCRIPTION", ContentLine.Text(content.Says));
+            document.Add("X-WR-CALDESC", ContentLine.Text(content.Says));
+        }
+
         document.Add("X-WR-TIMEZONE", content.Calendar.Zone.Id);
         document.Add("COLOR", content.Calendar.Mark.CssName);
         document.Add("REFRESH-INTERVAL", RefreshEvery, ("VALUE", "DURATION"));
@@ -85,6 +121,12 @@ public static class FeedDocument
             document.Add(ZoneDefinition.Of(zone.Key, zone.Min(entry => entry.Plan.Sessions.Min(Earliest)), zone.Max(entry => entry.Plan.Sessions.Max(session => session.EndsAt)) + Duration.FromDays(1)));
         foreach (var entry in entries)
         {
+            if (entry.IsOnce)
+            {
+                document.Add(Single(entry, content));
+                continue;
+            }
+
             document.Add(Event(entry, content));
             foreach (var special in entry.Special) document.Add(Override(special, entry, content));
         }
@@ -96,22 +138,40 @@ public static class FeedDocument
 
     private static bool IsAllDay(FeedEntry entry) => entry.Plan.Of.Pattern.Time is SessionTime.AllDay;
 
+    // What happens once simply is when it is: a moved one has no RECURRENCE-ID, which §3.8.4.4 has for recurring components alone.
+    private static Component Single(FeedEntry entry, FeedContent content)
+    {
+        var session = entry.Present[0];
+        var shown = entry.Special.FirstOrDefault(one => ReferenceEquals(one.Session, session)) ?? entry.Shown;
+        var part = Start(entry, content, session.Start, session.End);
+        if (session.IsCancelled) part.Add("STATUS", "CANCELLED");
+        if (entry.FollowsUid is { } follows) part.Add("RELATED-TO", ContentLine.Text(follows), ("RELTYPE", "SIBLING"));
+        Show(part, shown, content);
+        return part;
+    }
+
     private static Component Event(FeedEntry entry, FeedContent content)
     {
         var (pattern, present) = (entry.Plan.Of.Pattern, entry.Present);
         // The first session of the pattern that is there: a first date that is left out would be shown by some readers all the same.
         var first = present.Find(session => !session.IsExtra) ?? present[0];
-        var part = Start(entry, content, first.Original, first.Original.Plus(LengthOf(first, entry)));
-        List<Session> listed = [.. present.Where(session => session != first && (session.IsExtra || pattern.Repeat is not Repeat.ByRule))];
-        var ruled = present.Where(session => !session.IsExtra).ToList();
-        if (pattern.Repeat is Repeat.ByRule { Rule: var rule } && ruled.Count > 0 && ruled[^1] != first)
+        var part = Start(entry, content, entry.Ids[first.Key], entry.Ids[first.Key].Plus(LengthOf(first, entry)));
+        var ruled = pattern.Repeat is Repeat.ByRule { Rule: var rule } ? present.Where(session => !session.IsExtra).ToList() : [];
+        var isRuled = ruled.Count > 0 && ruled[^1] != first;
+        List<Session> listed = [.. present.Where(session => !isRuled || session.IsExtra)];
+        if (isRuled)
         {
-            part.Add("RRULE", (rule with { Until = EndOf(ruled[^1], IsAllDay(entry)) }).ToString());
-            var leftOut = entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < ruled[^1].Original).ToList();
-            Dates(part, "EXDATE", leftOut, entry);
+            part.Add("RRULE", (((Repeat.ByRule)pattern.Repeat).Rule with { Until = EndOf(ruled[^1], IsAllDay(entry)) }).ToString());
+            // A date that an extra session stands on is not left out.
+            var extra = present.Where(session => session.IsExtra).Select(session => entry.Ids[session.Key]).ToHashSet();
+            var last = ruled[^1].Original;
+            Dates(part, "EXDATE", [.. entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < last && !extra.Contains(session.Original))], entry);
+            var absent = entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < last).Select(session => session.Original).ToHashSet();
+            listed.RemoveAll(session => absent.Contains(entry.Ids[session.Key]));
         }
 
-        Dates(part, "RDATE", listed, entry);
+        // The first date stands among the others, too: some readers take only what is listed.
+        if (listed.Count > 1 || (listed.Count == 1 && listed[0] != first)) Dates(part, "RDATE", listed, entry);
         if (entry.FollowsUid is { } follows) part.Add("RELATED-TO", ContentLine.Text(follows), ("RELTYPE", "SIBLING"));
         Show(part, entry.Shown, content);
         return part;
@@ -124,14 +184,16 @@ public static class FeedDocument
         return Period.Between(measure.Start, measure.End, PeriodUnits.Minutes);
     }
 
+    // The end of the last day rather than the last start: the rule has one session a day at most, and readers that are off by a
+    // change of the clocks do not lose it.
     private static RuleMoment EndOf(Session last, bool isAllDay) => isAllDay
         ? new RuleMoment(last.Original, IsDate: true, IsUtc: false)
-        : new RuleMoment(WallClock.InstantOf(last.Original, last.Of.Pattern.Zone).InUtc().LocalDateTime, IsDate: false, IsUtc: true);
+        : new RuleMoment(WallClock.InstantOf(last.Original.Date + new LocalTime(23, 59, 59), last.Of.Pattern.Zone).InUtc().LocalDateTime, IsDate: false, IsUtc: true);
 
     private static void Dates(Component part, string name, List<Session> sessions, FeedEntry entry)
     {
         if (sessions.Count == 0) return;
-        part.Add(name, string.Join(',', sessions.Select(session => IsAllDay(entry) ? Date(session.Original.Date) : Local(session.Original))), Form(entry));
+        part.Add(name, string.Join(',', sessions.Select(session => entry.Ids[session.Key]).Order().Select(id => IsAllDay(entry) ? Date(id.Date) : Local(id))), Form(entry));
     }
 
     // One session that differs (RFC 5545 §3.8.4.4).
@@ -139,7 +201,8 @@ public static class FeedDocument
     {
         var session = special.Session;
         var part = Start(entry, content, session.Start, session.End);
-        part.Add("RECURRENCE-ID", IsAllDay(entry) ? Date(session.Original.Date) : Local(session.Original), Form(entry));
+        var id = entry.Ids[session.Key];
+        part.Add("RECURRENCE-ID", IsAllDay(entry) ? Date(id.Date) : Local(id), Form(entry));
         if (session.IsCancelled) part.Add("STATUS", "CANCELLED");
         Show(part, special, content);
         return part;
@@ -174,7 +237,7 @@ public static class FeedDocument
 
         if (Description(shown, content.Root) is { Length: > 0 } description) part.Add("DESCRIPTION", ContentLine.Text(description));
         if (shown.Place.Length > 0) part.Add("LOCATION", ContentLine.Text(shown.Place));
-        if (shown.Join is { } join) part.Add("URL", new Uri(content.Root, $"j/{join}").AbsoluteUri, ("VALUE", "URI"));
+        if (shown.Join is { } join) part.Add("URL", join.At(content.Root).AbsoluteUri, ("VALUE", "URI"));
         part.Add("CATEGORIES", ContentLine.Text(content.Calendar.Title));
         part.Add("COLOR", content.Calendar.Mark.CssName);
         foreach (var material in shown.Materials) Attach(part, material, content.Root);
@@ -186,7 +249,7 @@ public static class FeedDocument
         var parts = new List<string>();
         if (shown.Note.Length > 0) parts.Add(shown.Note);
         if (shown.Description.Length > 0) parts.Add(shown.Description);
-        if (shown.Join is { } join) parts.Add($"Join: {new Uri(root, $"j/{join}").AbsoluteUri}");
+        if (shown.Join is { } join) parts.Add($"Join: {join.At(root).AbsoluteUri}");
         parts.AddRange(shown.Materials.Select(material => $"{material.Title}: {Address(material, root)}"));
         return string.Join("\n", parts);
     }

@@ -15,20 +15,16 @@ public static class ZoneDefinition
     {
         var definition = new Component("VTIMEZONE");
         definition.Add("TZID", zone.Id);
-        // One observance for each kind of change; its further dates stand as RDATE.
-        var kinds = zone.GetZoneIntervals(from, to)
-            .Select(interval => (Interval: interval, Before: OffsetBefore(zone, interval)))
-            .GroupBy(change => (change.Interval.Name, change.Interval.WallOffset, change.Interval.Savings, change.Before));
-        foreach (var kind in kinds)
+        // An observance for each change: readers differ on RDATE within one.
+        foreach (var interval in zone.GetZoneIntervals(from, to))
         {
-            var part = new Component(kind.Key.Savings == Offset.Zero ? "STANDARD" : "DAYLIGHT");
+            var before = OffsetBefore(zone, interval);
+            var part = new Component(interval.Savings == Offset.Zero ? "STANDARD" : "DAYLIGHT");
             // The onset is told in the local time that was in force before it (§3.6.5).
-            var onsets = kind.Select(change => Onset(change.Interval, kind.Key.Before)).ToList();
-            part.Add("DTSTART", onsets[0]);
-            if (onsets.Count > 1) part.Add("RDATE", string.Join(',', onsets.Skip(1)));
-            part.Add("TZOFFSETFROM", OffsetText(kind.Key.Before));
-            part.Add("TZOFFSETTO", OffsetText(kind.Key.WallOffset));
-            part.Add("TZNAME", ContentLine.Text(kind.Key.Name));
+            part.Add("DTSTART", Onset(interval, before));
+            part.Add("TZOFFSETFROM", OffsetText(before));
+            part.Add("TZOFFSETTO", OffsetText(interval.WallOffset));
+            part.Add("TZNAME", ContentLine.Text(interval.Name));
             definition.Add(part);
         }
 

@@ -1,8 +1,8 @@
-using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Storage;
 using NodaTime;
 
 namespace JollyAlmanac.StandIns.Rooms;
@@ -70,7 +70,7 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         lock (gate)
         {
             string key;
-            do key = RandomNumberGenerator.GetInt32(20_000_000, 99_999_999).ToString(CultureInfo.InvariantCulture);
+            do key = Letters(8);
             while (Rooms.ContainsKey(key));
             var room = new Kept(name, Letters(6), Letters(24), IsRetired: false);
             Rooms[key] = room;
@@ -245,14 +245,12 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
 
     private Kept? Find(string key) => Rooms.TryGetValue(key, out var room) && !room.IsRetired ? room : null;
 
-    private Uri Address(string key, Kept room) => new(root(), $"rooms/{key}?pwd={room.Passcode}");
+    private Uri Address(string key, Kept room) => new(root(), $"rooms/{key}/{room.Passcode}");
 
     private void Save()
     {
-        Directory.CreateDirectory(directory);
-        var beside = File + ".new";
-        System.IO.File.WriteAllText(beside, JsonSerializer.Serialize(Rooms));
-        System.IO.File.Move(beside, File, overwrite: true);
+        PrivateFiles.MakeDirectory(directory);
+        PrivateFiles.Write(File, JsonSerializer.SerializeToUtf8Bytes(Rooms));
     }
 
     private static string HostPass(Kept room, string name) => Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(room.HostSecret), Encoding.UTF8.GetBytes(name)))[..32];

@@ -41,6 +41,7 @@ public static class DemoData
     {
         var mark = Path.Combine(directory, Mark);
         if (services.GetRequiredService<CreateSchool>().IsDone) return false;
+        PrivateFiles.MakeDirectory(directory);
         File.WriteAllText(mark, "Invented people of an invented school. ./almanac demo --fresh makes this directory anew.\n");
         DemoStory.Tell(services, clock);
         return true;
@@ -63,7 +64,7 @@ public static class DemoData
         text.AppendLine(CultureInfo.InvariantCulture, $"class page    {root}c/{DemoStory.ShownClass}");
         if (shown?.Feeds is [var feed, ..]) text.AppendLine(CultureInfo.InvariantCulture, $"feed          {root}feeds/{feed.Token}.ics");
         if (shown?.Embeds is [var embed, ..]) text.AppendLine(CultureInfo.InvariantCulture, $"embed         {root}embed/{embed.Token}");
-        text.AppendLine(CultureInfo.InvariantCulture, $"short address {root}j/{code}");
+        text.AppendLine(CultureInfo.InvariantCulture, $"short address {root}in/{code}");
         text.AppendLine();
         text.Append("Ctrl-C stops it.");
         return text.ToString();

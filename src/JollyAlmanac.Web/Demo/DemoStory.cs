@@ -10,6 +10,7 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Serving;
 using NodaTime;
@@ -156,7 +157,7 @@ internal sealed class DemoStory
                      ("Music", MarkColour.Rose, MarkShape.Star, "Maeve Dunphy"),
                  })
             Calendar(head, new CalendarInput(title, CalendarKind.Department, "", $"Meetings and events of {title}.", colour, shape, OpenTo.Everyone));
-        Add(Coordinator.Name, "skerry-isles-school", new SeriesInput("Assembly", "The whole school, in the hall and by link from the learning centres.", "Great hall", ["1"], "2", "1"), "https://rooms.skerry.example/assembly?pwd=lantern", "Great hall");
+        Add(Coordinator.Name, "skerry-isles-school", new SeriesInput("Assembly", "The whole school, in the hall and by link from the learning centres.", "Great hall", ["1"], "2", "1"), "https://rooms.skerry.example/assembly?passcode=lantern", "Great hall");
         var hour = Calendar(Coordinator.Name, new CalendarInput("Staff hour", CalendarKind.School, "", "For everybody who teaches.", MarkColour.Harbour, MarkShape.Diamond, OpenTo.Named));
         foreach (var teacher in staff.Where(one => one.Key != Coordinator.Name))
             Done(saveCalendar.GiveAccess(coordinator, hour, new Grantee.OnePerson(teacher.Value.Person!.Value), AccessLevel.Full));
@@ -274,8 +275,10 @@ internal sealed class DemoStory
     private void Change(string by, string slug, string original, SessionInput change)
     {
         var series = look.AtTermSheet(staff[by], slug, autumn.Id)!.Series[0].Series;
-        Done(changeSession.Do(staff[by], slug, series.Id, original, change with { Version = series.Version }));
+        Done(changeSession.Do(staff[by], slug, Key(series, original), change with { Version = series.Version }));
     }
+
+    private static SessionKey Key(Series series, string original) => SessionKey.TryReadOriginal(original, out var at) ? new SessionKey(series.Id, at) : throw new InvalidOperationException($"The demo's story has no session {original}.");
 
     private string Calendar(string maker, CalendarInput input)
     {

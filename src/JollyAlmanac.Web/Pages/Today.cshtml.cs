@@ -16,7 +16,7 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
     public Session Session => Of.Shown.Session;
 
     /// <summary>The period by name, where it has one.</summary>
-    public string? Period => School.BellsOn(Session.Start.Date).Find(Session.Start.TimeOfDay, Session.End.TimeOfDay)?.Name;
+    public string? Period => School.BellsOn(Session.Day).Find(Session.StartAtSchool.TimeOfDay, Session.EndAtSchool.TimeOfDay)?.Name;
 
     /// <summary>The day is today.</summary>
     public bool IsToday => Day.Day == Day.Now.InZone(School.Zone).Date;

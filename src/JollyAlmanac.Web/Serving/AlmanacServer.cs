@@ -22,9 +22,6 @@ namespace JollyAlmanac.Web.Serving;
 /// <summary>Puts a server together from its settings.</summary>
 public static class AlmanacServer
 {
-    /// <summary>How long a sign-in lasts: a school day.</summary>
-    public static readonly TimeSpan SignInLasts = TimeSpan.FromHours(12);
-
     /// <summary>A server that is ready to be started.</summary>
     /// <exception cref="DataDirectoryException">The data directory cannot be used.</exception>
     public static WebApplication Build(AlmanacSettings settings)
@@ -67,40 +64,64 @@ public static class AlmanacServer
             services.AddSingleton(all => new StandInRooms(settings.DataDirectory, settings.Clock, () => RootOf(all, settings), all.GetRequiredService<IRoomNews>, TimeProvider.System)).AddHostedService<RoomKeeper>();
         services.AddSingleton(all => new RoomProviders(all.GetService<StandInRooms>()));
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
-        services.AddSingleton<ChangeSession>().AddSingleton<GoBack>().AddSingleton<QuickAdd>().AddSingleton<RollOver>();
+        services.AddSingleton<ChangeSession>().AddSingleton<LeaveOut>().AddSingleton<GoBack>().AddSingleton<QuickAdd>().AddSingleton<RollOver>();
         services.AddSingleton<Outlets>().AddSingleton<ReadFeed>().AddSingleton<ReadEmbed>().AddSingleton<Look>();
-        services.AddSingleton<GuessGuard>();
+        services.AddSingleton<GuessGuard>().AddSingleton<SetUpCode>();
     }
 
     private static void AddWeb(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
     {
+        var secure = settings.IsSecure ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
+        // The prefix binds a cookie to this one host and to TLS (RFC 6265bis §4.1.3.2).
+        string Named(string name) => settings.IsSecure ? "__Host-" + name : name;
         services.AddDataProtection().SetApplicationName("JollyAlmanac").PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(settings.DataDirectory, "keys")));
-        services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(form => form.MultipartBodyLengthLimit = MostBytes(uploads));
+        services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(form =>
+        {
+            form.MultipartBodyLengthLimit = MostBytes(uploads);
+            // A timetable of a whole school has room in it; a field of megabytes is nothing that anybody typed.
+            form.ValueLengthLimit = 512 * 1024;
+            form.KeyLengthLimit = 200;
+            form.ValueCountLimit = 600;
+        });
         services.AddHttpContextAccessor().AddScoped<Visit>();
         services.AddOutputCache(cache => cache.AddPolicy(DoorCache.Name, new DoorCache()));
         services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(cookie =>
         {
-            cookie.Cookie.Name = "almanac";
+            cookie.Cookie.Name = Named("almanac");
             cookie.Cookie.HttpOnly = true;
             cookie.Cookie.SameSite = SameSiteMode.Lax;
-            cookie.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
-            cookie.ExpireTimeSpan = SignInLasts;
+            cookie.Cookie.SecurePolicy = secure;
+            cookie.Cookie.Path = "/";
+            cookie.ExpireTimeSpan = SignIn.Lasts.ToTimeSpan();
             cookie.SlidingExpiration = false;
             cookie.LoginPath = "/sign-in";
             cookie.ReturnUrlParameter = "next";
             cookie.AccessDeniedPath = "/error/403";
             cookie.Events.OnValidatePrincipal = Visit.Validate;
+            // Relative: no name that a request made up is carried on.
+            cookie.Events.OnRedirectToLogin = asked =>
+            {
+                asked.Response.Redirect($"/sign-in?next={Uri.EscapeDataString(asked.Request.Path + asked.Request.QueryString)}");
+                return Task.CompletedTask;
+            };
         });
         services.AddAuthorization();
         // Letters of every language are sent as they are; only what means something to HTML is escaped.
         services.Configure<WebEncoderOptions>(encoder => encoder.TextEncoderSettings = new TextEncoderSettings(UnicodeRanges.All));
         services.AddAntiforgery(form =>
         {
-            form.Cookie.Name = "almanac-form";
-            form.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+            form.Cookie.Name = Named("almanac-form");
+            form.Cookie.SecurePolicy = secure;
+            form.Cookie.Path = "/";
             form.HeaderName = "X-Almanac-Form";
             // The almanac sets its own, stricter policy on framing.
             form.SuppressXFrameOptionsHeader = true;
+        });
+        services.Configure<Microsoft.AspNetCore.Mvc.CookieTempDataProviderOptions>(said =>
+        {
+            said.Cookie.Name = Named("almanac-said");
+            said.Cookie.SecurePolicy = secure;
+            said.Cookie.Path = "/";
         });
         services.AddRazorPages(pages =>
         {
@@ -108,7 +129,7 @@ public static class AlmanacServer
             pages.Conventions.AllowAnonymousToFolder("/Public");
             pages.Conventions.AddPageRoute("/Calendars/Edit", "/calendars/new");
             pages.Conventions.AddPageRoute("/JoinLinks/Edit", "/join-links/new");
-            pages.Conventions.AddPageRoute("/Public/Join", "/g/{guest}");
+            pages.Conventions.AddPageRoute("/Public/Join", "/guest/{guest}");
         });
         services.Configure<RouteOptions>(route => route.LowercaseUrls = true);
         services.Configure<ForwardedHeadersOptions>(headers => headers.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto);
@@ -125,6 +146,7 @@ public static class AlmanacServer
     {
         var most = MostBytes(app.Services.GetRequiredService<UploadLimit>());
         app.UseForwardedHeaders();
+        app.UseMiddleware<HostFilter>();
         app.UseExceptionHandler(new ExceptionHandlerOptions
         {
             ExceptionHandlingPath = "/error/500",
@@ -140,12 +162,31 @@ public static class AlmanacServer
         });
         app.UseRouting();
         app.UseAuthentication();
+        app.Use((context, next) =>
+        {
+            // What a signed-in person sees is for them alone, and not for who sits at the same screen after them.
+            if (context.User.Identity is { IsAuthenticated: true })
+                context.Response.OnStarting(() =>
+                {
+                    if (context.Response.Headers.CacheControl.Count == 0) context.Response.Headers.CacheControl = "no-store";
+                    return Task.CompletedTask;
+                });
+            return next(context);
+        });
+        app.UseMiddleware<SchoolClock>();
         app.UseMiddleware<FirstRunGate>();
         app.UseAuthorization();
         app.UseOutputCache();
         app.MapStaticAssets().ShortCircuit();
         app.MapRazorPages().WithStaticAssets();
         app.MapOutlets();
-        app.MapGet("/healthz", (AlmanacDatabase database) => database.Read(stores => stores.School.Find()) is null ? "ready, first run to be done\n" : "ready\n");
+        app.MapGet("/healthz", () => "alive\n").ShortCircuit();
+        app.MapGet("/readyz", (AlmanacDatabase database) =>
+        {
+            database.Read(stores => stores.School.Find());
+            return "ready\n";
+        });
+        // Short addresses that were printed before they had their present form.
+        app.MapGet("/j/{code}", (string code) => Results.Redirect($"/in/{Uri.EscapeDataString(code)}", permanent: true));
     }
 }

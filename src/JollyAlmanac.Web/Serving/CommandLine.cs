@@ -84,7 +84,7 @@ public static class CommandLine
                 string[] addresses = call.GetValue(urls) is { Length: > 0 } given ? given : [$"http://127.0.0.1:{Free(call.GetValue(port))}"];
                 using var app = AlmanacServer.Build(new AlmanacSettings(
                     call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress, new UploadLimit(call.GetValue(megabytes) * 1024L * 1024), call.GetValue(rooms), call.GetValue(asks)));
-                return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\nCtrl-C stops it.");
+                return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\n{FirstRun(app)}Ctrl-C stops it.");
             });
         });
         return command;
@@ -121,6 +121,10 @@ public static class CommandLine
 
         static string[] Listed(string[]? values) => [.. (values ?? []).SelectMany(value => value.Split(',', StringSplitOptions.RemoveEmptyEntries))];
     }
+
+    private static string FirstRun(WebApplication app) => app.Services.GetRequiredService<Application.Schools.CreateSchool>().IsDone
+        ? ""
+        : $"No school is set up here yet. Open that address and give this code:  {app.Services.GetRequiredService<SetUpCode>().Text}\n";
 
     private static int Serve(WebApplication app, Func<string> greeting)
     {

@@ -5,6 +5,29 @@ using Microsoft.AspNetCore.OutputCaching;
 namespace JollyAlmanac.Web.Serving;
 
 /// <summary>
+/// What a page that is kept for strangers is known by. It is made from the whole request: whatever is not in it must be absent,
+/// or the page is made anew. There is no other way to a key.
+/// </summary>
+/// <param name="Root">Scheme and host, as they are part of what the page says.</param>
+/// <param name="Path">The path, as it was asked for.</param>
+/// <param name="IsLook">Whether the one query that a kept page may have is there.</param>
+/// <param name="Standing">When what is kept grows old.</param>
+public sealed record StandingKey(string Root, string Path, bool IsLook, string Standing)
+{
+    /// <summary>The key of a request; null where its answer is not for everybody.</summary>
+    /// <param name="request">The request as a whole.</param>
+    /// <param name="standing">How things stand for everybody unknown at what is asked for; null where they differ from one to the other.</param>
+    public static StandingKey? Of(HttpRequest request, string? standing) =>
+        standing is not null && HttpMethods.IsGet(request.Method) && !request.PathBase.HasValue && IsPlain(request.Headers) && (request.QueryString.Value is null or "" or "?look=1")
+            ? new StandingKey($"{request.Scheme}://{request.Host.Value}", request.Path.Value ?? "", request.QueryString.HasValue, standing)
+            : null;
+
+    // Nothing that says who asks, and no sign of a script that asks for a part.
+    private static bool IsPlain(IHeaderDictionary headers) =>
+        headers.Cookie.Count == 0 && headers.Authorization.Count == 0 && headers.Range.Count == 0 && !headers.Keys.Any(name => name.StartsWith("HX-", StringComparison.OrdinalIgnoreCase));
+}
+
+/// <summary>
 /// The page of a door is the same for everybody unknown until something is written, a minute has passed or the door changes:
 /// then it is answered without being made again. Whoever brings a cookie gets their own.
 /// </summary>
@@ -19,15 +42,14 @@ public sealed class DoorCache : IOutputCachePolicy
         var http = context.HttpContext;
         var services = http.RequestServices;
         // Nothing is kept for a network that guessed too often, and nothing it asks is answered from what is kept.
-        var standing = HttpMethods.IsGet(http.Request.Method) && http.Request.Headers.Cookie.Count == 0 && http.Request.RouteValues["code"] is string code
-            && !services.GetRequiredService<GuessGuard>().IsShut(services.GetRequiredService<Visit>().Network)
+        var standing = http.Request.RouteValues["code"] is string code && !services.GetRequiredService<GuessGuard>().IsShut(services.GetRequiredService<Visit>())
             ? services.GetRequiredService<Doors>().StandingOf(new JoinCode(code))
             : null;
-        context.EnableOutputCaching = context.AllowCacheLookup = context.AllowCacheStorage = standing is not null;
+        var key = StandingKey.Of(http.Request, standing);
+        context.EnableOutputCaching = context.AllowCacheLookup = context.AllowCacheStorage = key is not null;
         context.AllowLocking = false;
         context.ResponseExpirationTimeSpan = TimeSpan.FromMinutes(2);
-        context.CacheVaryByRules.CacheKeyPrefix = standing;
-        context.CacheVaryByRules.QueryKeys = "look";
+        context.CacheVaryByRules.CacheKeyPrefix = key?.ToString();
         return ValueTask.CompletedTask;
     }
 

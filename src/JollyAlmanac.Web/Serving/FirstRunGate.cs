@@ -5,7 +5,7 @@ namespace JollyAlmanac.Web.Serving;
 /// <summary>Until there is a school, every page leads to the first-run page.</summary>
 public sealed class FirstRunGate(RequestDelegate next, CreateSchool createSchool)
 {
-    private static readonly string[] Open = ["/first-run", "/healthz", "/css", "/lib", "/js", "/error", "/favicon.svg"];
+    private static readonly string[] Open = ["/first-run", "/healthz", "/readyz", "/css", "/lib", "/js", "/error", "/favicon.svg"];
 
     private bool isDone;
 

@@ -4,6 +4,7 @@ using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
 using Microsoft.Net.Http.Headers;
 
@@ -17,21 +18,21 @@ public static class OutletEndpoints
     {
         app.MapMethods("/feeds/{token}.ics", ["GET", "HEAD"], Feed);
         app.MapMethods("/m/{key}", ["GET", "HEAD"], File);
-        app.MapMethods("/j/{code}/enter", ["GET", "HEAD"], Enter);
-        app.MapMethods("/g/{token}/enter", ["GET", "HEAD"], EnterAsGuest);
-        app.MapGet("/j/{code}/qr.svg", (string code, Doors doors, Visit visit, GuessGuard guard) => Qr(code, doors, visit, guard, address => Results.Text(QrPicture.Svg(address), "image/svg+xml", Encoding.UTF8)));
-        app.MapGet("/j/{code}/qr.png", (string code, Doors doors, Visit visit, GuessGuard guard) => Qr(code, doors, visit, guard, address => Results.File(QrPicture.Png(address), "image/png", $"{code}.png")));
+        app.MapMethods("/in/{code}/enter", ["GET", "HEAD"], Enter);
+        app.MapMethods("/guest/{token}/enter", ["GET", "HEAD"], EnterAsGuest);
+        app.MapGet("/in/{code}/qr.svg", (string code, Doors doors, Visit visit, GuessGuard guard) => Qr(code, doors, visit, guard, address => Results.Text(QrPicture.Svg(address), "image/svg+xml", Encoding.UTF8)));
+        app.MapGet("/in/{code}/qr.png", (string code, Doors doors, Visit visit, GuessGuard guard) => Qr(code, doors, visit, guard, address => Results.File(QrPicture.Png(address), "image/png", $"{code}.png")));
     }
 
     private static IResult Feed(string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard)
     {
-        if (guard.IsShut(visit.Network)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         var asked = context.Request.GetTypedHeaders();
         var has = asked.IfNoneMatch;
         var answer = readFeed.Do(token, visit.Root, etag => has.Any(one => one.Equals(EntityTagHeaderValue.Any) || one.Compare(new EntityTagHeaderValue(etag), useStrongComparison: false)));
         if (answer is null)
         {
-            guard.Miss(visit.Network);
+            guard.Miss(visit);
             return Results.NotFound();
         }
 
@@ -49,7 +50,7 @@ public static class OutletEndpoints
 
     private static IResult File(string key, HttpContext context, Look look, Visit visit, FileVault vault, GuessGuard guard)
     {
-        if (guard.IsShut(visit.Network)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         switch (look.AtMaterial(visit.Viewer, key)?.Content)
         {
             case MaterialContent.StoredFile file:
@@ -57,25 +58,26 @@ public static class OutletEndpoints
                 var shown = FileKind.OfMediaType(file.MediaType).OpensInBrowser;
                 context.Response.Headers.ContentDisposition = Disposition(shown ? "inline" : "attachment", file.Name);
                 context.Response.Headers.CacheControl = "private, max-age=300";
+                context.Response.Headers.ContentSecurityPolicy = SecurityHeaders.OfFile;
                 return Results.File(vault.PathOf(file.Hash), file.MediaType, enableRangeProcessing: true, entityTag: new EntityTagHeaderValue($"\"{file.Hash}\""));
             case MaterialContent.Link link:
                 return Results.Redirect(link.Address.AbsoluteUri);
             default:
-                guard.Miss(visit.Network);
+                guard.Miss(visit);
                 return Results.NotFound();
         }
     }
 
     private static IResult Enter(string code, string? session, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
-        Through(context, visit, guard, $"/j/{code}", () => doors.Enter(new JoinCode(code), visit.AtDoor(code), session));
+        Through(context, visit, guard, $"/in/{code}", () => doors.Enter(new JoinCode(code), visit.AtDoor(code), SessionKey.TryRead(session, out var key) ? key : null));
 
     private static IResult EnterAsGuest(string token, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
-        Through(context, visit, guard, $"/g/{token}", () => doors.EnterAsGuest(token, visit.Viewer));
+        Through(context, visit, guard, $"/guest/{token}", () => doors.EnterAsGuest(token, visit.Viewer));
 
     // The one way from a short address to what is behind it.
     private static IResult Through(HttpContext context, Visit visit, GuessGuard guard, string door, Func<Entrance?> enter)
     {
-        if (guard.IsShut(visit.Network)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         context.Response.Headers.CacheControl = "no-store";
         switch (enter())
         {
@@ -86,16 +88,16 @@ public static class OutletEndpoints
             case Entrance.Failed:
                 return Results.Redirect(door + "?look=1&failed=1");
             default:
-                guard.Miss(visit.Network);
+                guard.Miss(visit);
                 return Results.NotFound();
         }
     }
 
     private static IResult Qr(string code, Doors doors, Visit visit, GuessGuard guard, Func<Uri, IResult> picture)
     {
-        if (guard.IsShut(visit.Network)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
-        if (doors.StandsAt(new JoinCode(code))) return picture(new Uri(visit.Root, $"j/{code}"));
-        guard.Miss(visit.Network);
+        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        if (doors.StandsAt(new JoinCode(code))) return picture(new Uri(visit.Root, $"in/{code}"));
+        guard.Miss(visit);
         return Results.NotFound();
     }
 

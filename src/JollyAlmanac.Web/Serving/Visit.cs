@@ -1,4 +1,6 @@
 using System.Globalization;
+using System.Net;
+using System.Net.Sockets;
 using System.Security.Claims;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.SignIn;
@@ -11,7 +13,7 @@ using NodaTime;
 namespace JollyAlmanac.Web.Serving;
 
 /// <summary>Who is looking, in one request, and where the almanac is reached.</summary>
-public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings settings, IClock clock)
+public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings settings, IClock clock, SignIn signIn)
 {
     private static readonly object Key = new();
 
@@ -29,11 +31,20 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
     /// <summary>What the sign-in page says of the demo's people; null in real use.</summary>
     public DemoSignIns? Demo => settings.Demo;
 
-    /// <summary>The network address that asks.</summary>
-    public string Network => Context.Connection.RemoteIpAddress?.ToString() ?? "unknown";
+    /// <summary>The network that asks: an IPv4 address, or the /64 of an IPv6 address, as one visitor has all of those.</summary>
+    public string Network => NetworkOf(Context.Connection.RemoteIpAddress);
 
     /// <summary>Where the almanac is reached; ends in "/".</summary>
     public Uri Root => RootOf(settings, Context.Request);
+
+    /// <summary>The network of an address.</summary>
+    public static string NetworkOf(IPAddress? address)
+    {
+        if (address is null) return "unknown";
+        if (address.IsIPv4MappedToIPv6) address = address.MapToIPv4();
+        if (address.AddressFamily != AddressFamily.InterNetworkV6) return address.ToString();
+        return new IPAddress([.. address.GetAddressBytes().Take(8), .. new byte[8]]) + "/64";
+    }
 
     /// <summary>Where the almanac is reached; ends in "/".</summary>
     public static Uri RootOf(AlmanacSettings settings, HttpRequest request) =>
@@ -45,28 +56,33 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
     /// <summary>Keeps the proof of an entry word in this browser for a school day, for that one door.</summary>
     public void KeepWord(string code, string proof) => Context.Response.Cookies.Append(WordCookie(code), proof, new CookieOptions
     {
-        Path = $"/j/{code}", HttpOnly = true, Secure = Context.Request.IsHttps, SameSite = SameSiteMode.Lax, MaxAge = AlmanacServer.SignInLasts, IsEssential = true,
+        Path = $"/in/{code}", HttpOnly = true, Secure = Context.Request.IsHttps, SameSite = SameSiteMode.Lax, MaxAge = JollyAlmanac.Application.SignIn.SignIn.Lasts.ToTimeSpan(), IsEssential = true,
     });
 
     /// <summary>Signs somebody in, in this browser.</summary>
-    public Task SignIn(Person person, string stamp) => Context.SignInAsync(new ClaimsPrincipal(new ClaimsIdentity(
+    public Task SignIn(Person person, string stamp, string token) => Context.SignInAsync(new ClaimsPrincipal(new ClaimsIdentity(
         [
             new Claim(ClaimTypes.NameIdentifier, person.Id.Value.ToString(CultureInfo.InvariantCulture)),
             new Claim("stamp", stamp),
+            new Claim("token", token),
         ],
         CookieAuthenticationDefaults.AuthenticationScheme)));
 
-    /// <summary>Signs them out.</summary>
-    public Task SignOut() => Context.SignOutAsync();
+    /// <summary>Signs them out: a copy of the cookie is worth nothing from then on.</summary>
+    public Task SignOut()
+    {
+        if (Context.User.FindFirstValue("token") is { } token) signIn.End(token);
+        return Context.SignOutAsync();
+    }
 
-    private static string WordCookie(string code) => $"almanac-word-{code}";
+    private string WordCookie(string code) => $"{(settings.IsSecure ? "__Secure-" : "")}almanac-word-{code}";
 
     // Each request looks the person up anew, so that a sign-in ends at once when it must.
     internal static Task Validate(CookieValidatePrincipalContext cookie)
     {
         var signIn = cookie.HttpContext.RequestServices.GetRequiredService<SignIn>();
         var found = long.TryParse(cookie.Principal?.FindFirstValue(ClaimTypes.NameIdentifier), CultureInfo.InvariantCulture, out var id)
-            ? signIn.Find(new PersonId(id), cookie.Principal?.FindFirstValue("stamp") ?? "")
+            ? signIn.Find(new PersonId(id), cookie.Principal?.FindFirstValue("stamp") ?? "", cookie.Principal?.FindFirstValue("token") ?? "")
             : null;
         if (found is null) cookie.RejectPrincipal();
         else cookie.HttpContext.Items[Key] = found;

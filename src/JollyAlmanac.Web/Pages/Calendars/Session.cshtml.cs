@@ -10,7 +10,7 @@ namespace JollyAlmanac.Web.Pages.Calendars;
 /// <summary>A session opened, on its own page or in place on a term sheet.</summary>
 public sealed record OpenedSession(string Slug, OpenSession Open, SessionInput Input)
 {
-    public string Address => $"/calendars/{Slug}/series/{Open.Session.Of.Id.Value}/sessions/{Open.Session.Original:uuuu-MM-dd'T'HH:mm}";
+    public string Address => $"/calendars/{Slug}/sessions/{Open.Session.Key}";
 }
 
 public sealed class SessionModel(ChangeSession changeSession, Visit visit) : PageModel
@@ -19,9 +19,10 @@ public sealed class SessionModel(ChangeSession changeSession, Visit visit) : Pag
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
-    public IActionResult OnGet(string slug, long id, string original, [FromQuery] SessionInput input)
+    public IActionResult OnGet(string slug, string key, [FromQuery] SessionInput input)
     {
-        switch (changeSession.Open(visit.Viewer, slug, new SeriesId(id), original, input))
+        if (!SessionKey.TryRead(key, out var of)) return NotFound();
+        switch (changeSession.Open(visit.Viewer, slug, of, input))
         {
             case Outcome<OpenSession>.Done { Value: var open }:
                 Opened = new OpenedSession(slug, open, input);
@@ -32,9 +33,10 @@ public sealed class SessionModel(ChangeSession changeSession, Visit visit) : Pag
         }
     }
 
-    public IActionResult OnPost(string slug, long id, string original, [FromForm] SessionInput input, string? back)
+    public IActionResult OnPost(string slug, string key, [FromForm] SessionInput input, string? back)
     {
-        switch (changeSession.Do(visit.Viewer, slug, new SeriesId(id), original, input))
+        if (!SessionKey.TryRead(key, out var of)) return NotFound();
+        switch (changeSession.Do(visit.Viewer, slug, of, input))
         {
             case Outcome<string>.Done { Value: var said }:
                 TempData[Answers.Said] = said;
@@ -52,7 +54,7 @@ public sealed class SessionModel(ChangeSession changeSession, Visit visit) : Pag
                 return Answers.Of(other);
         }
 
-        if (changeSession.Open(visit.Viewer, slug, new SeriesId(id), original, input) is not Outcome<OpenSession>.Done { Value: var open }) return NotFound();
+        if (changeSession.Open(visit.Viewer, slug, of, input) is not Outcome<OpenSession>.Done { Value: var open }) return NotFound();
         Opened = new OpenedSession(slug, open, input with { Do = open.Problems.Count > 0 ? "" : input.Do });
         return Page();
     }

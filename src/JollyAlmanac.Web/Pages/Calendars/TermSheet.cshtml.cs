@@ -35,8 +35,12 @@ public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSessi
 
     public IActionResult OnPostUndo(string slug) => Tell(slug, goBack.Undo(visit.Viewer, slug));
 
-    public IActionResult OnPostSettle(string slug, long series, string original, string? onto, int version, string act) =>
-        Tell(slug, changeSession.Settle(visit.Viewer, slug, new SeriesId(series), original, act == "put" ? onto ?? "none" : null, version));
+    public IActionResult OnPostSettle(string slug, string session, string? onto, int version, string act)
+    {
+        SessionKey to = default;
+        if (!SessionKey.TryRead(session, out var key) || (act == "put" && !SessionKey.TryRead(onto, out to))) return NotFound();
+        return Tell(slug, changeSession.Settle(visit.Viewer, slug, key, act == "put" ? to : null, version));
+    }
 
     private IActionResult Tell(string slug, Outcome<string> outcome)
     {

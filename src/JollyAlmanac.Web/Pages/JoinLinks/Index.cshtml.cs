@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -20,6 +21,9 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
     /// <summary>Renewing was held back because people are inside.</summary>
     public bool AsksSure { get; private set; }
 
+    /// <summary>The session whose own room is to be made before a host can enter it; empty for the next one, null where nothing is asked.</summary>
+    public string? AsksRoom { get; private set; }
+
     public IActionResult OnGet(string? code, string? day)
     {
         LocalDate? date = null;
@@ -34,17 +38,38 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
         return Page();
     }
 
-    /// <summary>Enters the room of a link as host, at any time.</summary>
+    /// <summary>Enters the room of a link as host, at any time. What is only looked at makes no room: where one is to be made, the page asks.</summary>
     public IActionResult OnGetEnter(string code, string? session)
     {
-        var outcome = doors.EnterAsHost(new JoinCode(code), visit.Viewer, session, visit.Person?.Name ?? "");
+        Response.Headers.CacheControl = "no-store";
+        var outcome = doors.EnterAsHost(new JoinCode(code), visit.Viewer, KeyOf(session), visit.Person?.Name ?? "", mayMake: false);
+        switch (outcome)
+        {
+            case Outcome<Uri?>.Done { Value: { } room }:
+                return Redirect(room.AbsoluteUri);
+            case Outcome<Uri?>.Done:
+                AsksRoom = session ?? "";
+                return OnGet(code, null);
+            case Outcome<Uri?>.Refused refused:
+                return Refused(code, refused.Problems);
+            default:
+                return Answers.Of(outcome);
+        }
+    }
+
+    // The room is made by a form, and entered from the page that answers it: a form may not lead to another site.
+    private IActionResult Enter(string? code, string? session)
+    {
+        var outcome = doors.EnterAsHost(new JoinCode(code ?? ""), visit.Viewer, KeyOf(session), visit.Person?.Name ?? "", mayMake: true);
         return outcome switch
         {
-            Outcome<Uri>.Done done => Redirect(done.Value.AbsoluteUri),
-            Outcome<Uri>.Refused refused => Refused(code, refused.Problems),
+            Outcome<Uri?>.Done => Redirect($"/join-links/{code}/enter{(session is null ? "" : "?session=" + Uri.EscapeDataString(session))}"),
+            Outcome<Uri?>.Refused refused => Refused(code, refused.Problems),
             _ => Answers.Of(outcome),
         };
     }
+
+    private static SessionKey? KeyOf(string? session) => SessionKey.TryRead(session, out var key) ? key : null;
 
     /// <param name="code">The link.</param>
     /// <param name="act">What to do.</param>
@@ -67,9 +92,10 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
             case "renew-sure": return Said(code, back, keepLinks.Renew(viewer, link, sure: true, version), kept => $"{kept.Name} leads to a new room now. Its short address is the same.");
             case "withdraw": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, true, version), kept => $"{kept.Name} is withdrawn: its short address leads nowhere now. It can be put back.");
             case "put-back": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, false, version), kept => $"{kept.Name} is back.");
+            case "enter": return Enter(code, session);
             case "test": return Said(code, back, await testLink.Do(viewer, link, cancellation));
             case "mend": return Said(code, back, await mendLink.Do(viewer, link, remedy ?? "", version, cancellation));
-            case "guest": return Said(code, back, workDoor.MakeGuest(viewer, link, session), made => "The guest link is made. It stands below, ready to be copied, and dies with its session.");
+            case "guest": return Said(code, back, workDoor.MakeGuest(viewer, link, KeyOf(session)), made => "The guest link is made. It stands below, ready to be copied, and ends with its session.");
             case "end-guest": return Said(code, back, workDoor.EndGuest(viewer, link, guest), _ => "The guest link is ended.");
             case "checklist": return Said(code, back, keepLinks.SetChecklist(viewer, checklist), count => "The room checklist is saved.");
             default: return BadRequest();

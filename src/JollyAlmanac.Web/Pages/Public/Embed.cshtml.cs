@@ -11,10 +11,10 @@ public sealed class EmbedModel(ReadEmbed readEmbed, Visit visit, GuessGuard guar
 
     public IActionResult OnGet(string token)
     {
-        if (guard.IsShut(visit.Network)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
         if (readEmbed.Do(token) is not { } panel)
         {
-            guard.Miss(visit.Network);
+            guard.Miss(visit);
             return NotFound();
         }
 

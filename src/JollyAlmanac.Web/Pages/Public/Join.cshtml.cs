@@ -24,7 +24,7 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
     /// <param name="guest">The token of a guest link, in its place.</param>
     /// <param name="look">Only look: an open door does not lead straight in.</param>
     /// <param name="failed">The way in failed just now.</param>
-    public IActionResult OnGet(string? code, string? guest, string? look, string? failed)
+    public IActionResult OnGet([FromRoute] string? code, [FromRoute] string? guest, [FromQuery] string? look, [FromQuery] string? failed)
     {
         if (Find(code, guest) is { } refusal) return refusal;
         HasFailed = failed == "1";
@@ -32,11 +32,11 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
         return look is null && At is { LeadsStraightIn: true, Door.IsOpen: true, Passage: Passage.Free, MayHost: false } && At.Open.Length <= 1 ? Redirect(Path + "/enter") : Page();
     }
 
-    public IActionResult OnPost(string? code, string? guest, string? word)
+    public IActionResult OnPost([FromRoute] string? code, [FromRoute] string? guest, [FromForm] string? word)
     {
         if (Find(code, guest) is { } refusal) return refusal;
         if (code is null || !At.HasWord) return Redirect(Path);
-        if (guard.IsDeaf(visit.Network, code))
+        if (!guard.TakeWord(visit, code))
         {
             WordProblem = "Too many wrong words came from here. Sign in, or try again in ten minutes.";
             return this.Again(StatusCodes.Status429TooManyRequests);
@@ -44,27 +44,27 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
 
         if (doors.ProofOf(new JoinCode(code), word ?? "") is { } proof)
         {
+            guard.GiveBackWord(visit, code);
             visit.KeepWord(code, proof);
             // Not straight in: a browser follows no form to another site, as the policy of these pages has it.
             return Redirect(Path + "?look=1");
         }
 
-        guard.WrongWord(visit.Network, code);
         WordProblem = "That is not the entry word. Look at how it is written, or sign in.";
         return this.Again(StatusCodes.Status422UnprocessableEntity);
     }
 
     private StatusCodeResult? Find(string? code, string? guest)
     {
-        if (guard.IsShut(visit.Network)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
         var at = guest is not null ? doors.AtGuest(guest, visit.Viewer) : doors.At(new JoinCode(code!), visit.AtDoor(code!));
         if (at is null)
         {
-            guard.Miss(visit.Network);
+            guard.Miss(visit);
             return NotFound();
         }
 
-        (At, Path) = (at, guest is not null ? $"/g/{guest}" : $"/j/{code}");
+        (At, Path) = (at, guest is not null ? $"/guest/{guest}" : $"/in/{code}");
         return null;
     }
 }

@@ -19,7 +19,7 @@ public sealed class RoomModel(IServiceProvider services, Visit visit, GuessGuard
 
     public string? Name { get; private set; }
 
-    public string? Pwd { get; private set; }
+    public string? Passcode { get; private set; }
 
     public string? Host { get; private set; }
 
@@ -30,28 +30,28 @@ public sealed class RoomModel(IServiceProvider services, Visit visit, GuessGuard
 
     private string Cookie => $"room-{Key}";
 
-    public IActionResult OnGet(string key, string? pwd, string? host, string? name)
+    public IActionResult OnGet([FromRoute] string key, [FromRoute] string? passcode, string? host, string? name)
     {
         if (rooms is null) return NotFound();
-        (Key, Pwd, Host, Name) = (key, pwd, host, name);
+        (Key, Passcode, Host, Name) = (key, passcode, host, name);
         Sight = rooms.Look(key, Token);
         return Page();
     }
 
-    public IActionResult OnPost(string key, string? act, string? pwd, string? host, string? name, int? person)
+    public IActionResult OnPost([FromRoute] string key, string? act, [FromForm] string? passcode, string? host, string? name, int? person)
     {
         if (rooms is null) return NotFound();
-        if (guard.IsShut(visit.Network)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
         Key = key;
         var token = Token ?? "";
         switch (act)
         {
             case "come":
-                var (fresh, reason) = rooms.Come(key, pwd, string.IsNullOrEmpty(host) ? null : host, name);
+                var (fresh, reason) = rooms.Come(key, passcode, string.IsNullOrEmpty(host) ? null : host, name);
                 if (fresh is null)
                 {
-                    guard.Miss(visit.Network);
-                    OnGet(key, pwd, host, name);
+                    guard.Miss(visit);
+                    OnGet(key, passcode, host, name);
                     Problem = reason;
                     return this.Again(StatusCodes.Status422UnprocessableEntity);
                 }

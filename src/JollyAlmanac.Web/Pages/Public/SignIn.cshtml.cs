@@ -25,7 +25,7 @@ public sealed class SignInModel(SignIn signIn, Visit visit) : PageModel
         switch (signIn.Try(Email ?? "", Password ?? "", visit.Network))
         {
             case SignInAnswer.Welcome welcome:
-                await visit.SignIn(welcome.Person, welcome.Stamp);
+                await visit.SignIn(welcome.Person, welcome.Stamp, welcome.Token);
                 return Onward();
             case SignInAnswer.TooMany:
                 Message = "That was tried too often. Wait five minutes, then try again.";

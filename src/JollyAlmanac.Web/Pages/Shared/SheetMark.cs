@@ -18,17 +18,17 @@ namespace JollyAlmanac.Web.Pages.Shared;
 /// <param name="IsAway">It stands where the pattern has it, but meets elsewhere or not.</param>
 public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant Now, bool WithTime, bool MayChange, bool IsAway = false)
 {
-    public string Address => $"/calendars/{Calendar.Slug}/series/{Shown.Session.Of.Id.Value.ToString(CultureInfo.InvariantCulture)}/sessions/{Shown.Session.Original.ToString("uuuu-MM-dd'T'HH:mm", CultureInfo.InvariantCulture)}";
+    public string Address => $"/calendars/{Calendar.Slug}/sessions/{Shown.Session.Key}";
 
     public string Title
     {
         get
         {
             var session = Shown.Session;
-            if (IsAway) return session.LeftOut is { } off ? $"{Shown.Title}, left out: {off.Name}" : $"{Shown.Title}, moved to {Wording.WithWeekday(session.Start.Date)}, {Wording.Span(session)}";
+            if (IsAway) return session.LeftOut is { } off ? $"{Shown.Title}, left out: {off.Name}" : $"{Shown.Title}, moved to {Wording.WithWeekday(session.Day)}, {Wording.Span(session)}";
             var words = new List<string> { Shown.Title, Wording.Span(session) };
             if (session.IsCancelled) words.Add("cancelled");
-            if (session.Start.Date != session.Original.Date) words.Add($"moved from {Wording.WithWeekday(session.Original.Date)}");
+            if (session.Day != session.PlannedAtSchool) words.Add($"moved from {Wording.WithWeekday(session.PlannedAtSchool)}");
             if (Shown.Note.Length > 0) words.Add(Shown.Note);
             return string.Join(", ", words);
         }
@@ -65,7 +65,7 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
     }
 
     private string Away(Session session) =>
-        $"{Hollow}<span class=\"sr\">{encoder.Encode(Of.Title)}</span>{(session.LeftOut is null ? $"<small>to {Wording.Brief(session.Start.DayOfWeek)} {session.Start.Day.ToString(CultureInfo.InvariantCulture)}</small>" : "")}";
+        $"{Hollow}<span class=\"sr\">{encoder.Encode(Of.Title)}</span>{(session.LeftOut is null ? $"<small>to {Wording.Brief(session.Day.DayOfWeek)} {session.Day.Day.ToString(CultureInfo.InvariantCulture)}</small>" : "")}";
 
     private string Here(Session session)
     {
@@ -75,7 +75,7 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
         else if (shown.IsBusyOnly) html.Append("<small>busy</small>");
         else html.Append(CultureInfo.InvariantCulture, $"<b><span class=\"sr\">no. </span>{shown.Number}</b>");
         if (session.IsMoved && !session.IsCancelled)
-            html.Append(CultureInfo.InvariantCulture, $"<svg class=\"moved\" width=\"14\" height=\"10\" viewBox=\"0 0 14 10\" role=\"img\" aria-label=\"moved from {Wording.WithWeekday(session.Original.Date)}\"><path d=\"M1 5h10M8 1.5 11.5 5 8 8.5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
+            html.Append(CultureInfo.InvariantCulture, $"<svg class=\"moved\" width=\"14\" height=\"10\" viewBox=\"0 0 14 10\" role=\"img\" aria-label=\"moved from {Wording.WithWeekday(session.PlannedAtSchool)}\"><path d=\"M1 5h10M8 1.5 11.5 5 8 8.5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
         if (session.IsAllDay) html.Append("<small>all day</small>");
         else if (Of.WithTime || shown.IsBusyOnly || session.Start.TimeOfDay != session.Original.TimeOfDay) html.Append(CultureInfo.InvariantCulture, $"<small>{Wording.Of(session.StartAtSchool.TimeOfDay)}</small>");
         if (shown.Materials.Any(material => material.ForSession is not null)) html.Append(Clip);

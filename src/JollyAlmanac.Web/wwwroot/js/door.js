@@ -26,7 +26,7 @@ async function look(door) {
     if (answer.ok && !answer.redirected) {
       const fresh = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("door");
       // On the page of a class, a door that turned to another session of its room is no longer the class's own.
-      if (fresh && fresh.dataset.session !== door.dataset.session && !/^\/[jg]\//.test(location.pathname)) {
+      if (fresh && fresh.dataset.session !== door.dataset.session && !/^\/(in|guest)\//.test(location.pathname)) {
         location.reload();
         return;
       }

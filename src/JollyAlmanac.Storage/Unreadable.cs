@@ -1,0 +1,65 @@
+using JollyAlmanac.Core.Calendars;
+using Microsoft.Data.Sqlite;
+
+namespace JollyAlmanac.Storage;
+
+/// <summary>What kind of row cannot be read.</summary>
+public enum UnreadableKind
+{
+#pragma warning disable CS1591 // The names say it.
+    Term, NoClassDay, Bells, ShortenedDay, Person, Calendar, Grant, JoinLink, Series, Change, Material, Outlet, GuestLink,
+#pragma warning restore CS1591
+}
+
+/// <summary>
+/// A row that cannot be read: written by a newer almanac, by a hand in the database, or by a bug. It takes only itself with it:
+/// whoever reads goes on without it, and pages tell of it.
+/// </summary>
+/// <param name="Kind">What it is.</param>
+/// <param name="Id">Its id; 0 where it has none.</param>
+/// <param name="Calendar">The calendar it stands on; null for none.</param>
+/// <param name="Name">What people know it by.</param>
+/// <param name="Reason">Why it cannot be read, without its subject: "“FREQ=BAD” is no rule".</param>
+public sealed record Unreadable(UnreadableKind Kind, long Id, CalendarId? Calendar, string Name, string Reason);
+
+/// <summary>Reads rows one by one, and gathers those that cannot be read.</summary>
+internal sealed class RowReader
+{
+    private const int MostTold = 200;
+    private readonly List<Unreadable> found = [];
+
+    /// <summary>What could not be read so far, each once.</summary>
+    public IReadOnlyList<Unreadable> Found => found;
+
+    /// <summary>The rows that can be read.</summary>
+    public List<T> All<TRow, T>(IEnumerable<TRow> rows, Func<TRow, T> read, Func<TRow, (UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what)
+    {
+        var values = new List<T>();
+        foreach (var row in rows)
+            if (TryRead(() => read(row), out var value, () => what(row))) values.Add(value);
+        return values;
+    }
+
+    /// <summary>A value, or what stands in for it where it cannot be read.</summary>
+    public T Or<T>(Func<T> read, T otherwise, Func<(UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what) =>
+        TryRead(read, out var value, what) ? value : otherwise;
+
+    private bool TryRead<T>(Func<T> read, out T value, Func<(UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what)
+    {
+        try
+        {
+            value = read();
+            return true;
+        }
+        // Whatever reading a row throws is about that row; the database itself has answered by then.
+        catch (Exception refusal) when (refusal is not (SqliteException or OutOfMemoryException))
+        {
+            var (kind, id, calendar, name) = what();
+            var reason = refusal.Message.ReplaceLineEndings(" ");
+            var told = new Unreadable(kind, id, calendar, name, reason.Length > 160 ? reason[..160] + "…" : reason);
+            if (found.Count < MostTold && !found.Contains(told)) found.Add(told);
+            value = default!;
+            return false;
+        }
+    }
+}
