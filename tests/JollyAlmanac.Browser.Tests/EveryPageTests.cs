@@ -29,18 +29,19 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         browser.SignIn(DemoServer.Coordinator);
         browser.Go($"/calendars/{DemoServer.Class}");
         var series = new Uri(browser.Find(".say a").GetDomProperty("href")!).AbsolutePath;
-        foreach (var path in Kept.Append(series).Append($"{series}/sessions/2026-10-16T09:50").Append($"{series}/sessions/2026-10-16T09:50?Do=move&Day=2026-10-12")) Look(path);
+        var session = $"/calendars/{DemoServer.Class}/sessions/{series[(series.LastIndexOf('/') + 1)..]}.";
+        foreach (var path in Kept.Append(series).Append($"{session}2026-10-16T09:50").Append($"{session}2026-10-16T09:50?Do=move&Day=2026-10-12")) Look(path);
         browser.Go("/today");
         browser.Click("details.who summary");
         browser.ClickText("button", "Sign out");
         browser.Until(() => browser.Path == "/sign-in");
-        foreach (var path in Open.Append("/j/tidepool-7k?look=1").Append("/j/marchbanks?look=1").Append(Room()).Append(new Uri(browser.Server.Address("embed")).AbsolutePath)) Look(path);
+        foreach (var path in Open.Append("/in/tidepool-7k?look=1").Append("/in/marchbanks?look=1").Append(Room()).Append(new Uri(browser.Server.Address("embed")).AbsolutePath)) Look(path);
         Assert.True(wrong.Count == 0, string.Join("\n", wrong.Distinct()));
 
         // Where the open door leads: the stand-in's room asks who comes.
         string Room()
         {
-            browser.Go("/j/tidepool-7k/enter");
+            browser.Go("/in/tidepool-7k/enter");
             return browser.Path;
         }
 

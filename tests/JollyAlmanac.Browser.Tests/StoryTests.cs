@@ -49,8 +49,8 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
 
         browser.Go("/c/seaweed-studies-9?as=visitor");
         Assert.Contains("Next: Tuesday 20 October", browser.Text(".door"), StringComparison.Ordinal);
-        browser.ClickText("a", "See its door");
-        browser.Until(() => browser.Path.StartsWith("/j/seaweed-", StringComparison.Ordinal));
+        browser.ClickText("a", "See when it opens");
+        browser.Until(() => browser.Path.StartsWith("/in/seaweed-", StringComparison.Ordinal));
         Assert.Empty(browser.Complaints());
     }
 
@@ -173,7 +173,7 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.Zone("America/St_Johns");
         browser.Go($"/c/{DemoServer.Class}");
         browser.Until(() => browser.Has(".own-time"));
-        Assert.Contains("9:50–10:40 10:20–11:10 your time", browser.Text(".door p"), StringComparison.Ordinal);
+        Assert.Contains("9:50–10:40 · 10:20–11:10 your time", browser.Text(".door p"), StringComparison.Ordinal);
         Assert.Contains("yours is America/St_Johns", browser.Text(".zone-note"), StringComparison.Ordinal);
         browser.Zone("America/Halifax");
         browser.Go($"/c/{DemoServer.Class}");

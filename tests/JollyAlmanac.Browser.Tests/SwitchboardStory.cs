@@ -19,7 +19,7 @@ public sealed class SwitchboardStory(Browser teacher) : IClassFixture<Browser>
         teacher.Go("/join-links/tidepool-7k");
         teacher.ClickText("button", "Shut now");
         Said("Shut the door of Tidepool room until ");
-        teacher.ClickText("button", "By its rule again");
+        teacher.ClickText("button", "Follow its rule again");
         Said("Let the door of Tidepool room keep its rule again.");
         teacher.ClickText("button", "Renew now");
         Said("Tidepool room leads to a new room now. Its short address is the same.");
@@ -32,23 +32,23 @@ public sealed class SwitchboardStory(Browser teacher) : IClassFixture<Browser>
         teacher.ClickText("a", "Add a link");
         teacher.Click(".paste-box summary");
         teacher.Type("#pasted", "Topic: Rock pools\nJoin: https://rooms.skerry.example/rocks?pwd=abc123\nMeeting ID: 881 220\nPasscode: kelp22");
-        teacher.ClickText("button", "Take it apart");
+        teacher.ClickText("button", "Read it");
         teacher.Until(() => teacher.Has(".paste-box .say-back"));
         Assert.Equal("881 220", teacher.Find("#MeetingId").GetDomProperty("value"));
         Assert.Equal("Rock pools", teacher.Find("#Name").GetDomProperty("value"));
         teacher.Type("#Code", "tidepool-7k");
         teacher.ClickText("button", "Add the link");
         teacher.Until(() => teacher.Has(".problems"));
-        Assert.Contains("/j/tidepool-7k is taken", teacher.Text(".problems"), StringComparison.Ordinal);
+        Assert.Contains("/in/tidepool-7k is taken", teacher.Text(".problems"), StringComparison.Ordinal);
         teacher.Type("#Code", "rock-pools");
         teacher.ClickText("button", "Add the link");
-        Said("Rock pools is at /j/rock-pools.");
+        Said("Rock pools is at /in/rock-pools.");
         teacher.ClickText("a", "Change");
         teacher.Type("#Code", "pools-9");
         teacher.ClickText("button", "Save");
         Said("Rock pools is saved.");
         Assert.Equal("/join-links/pools-9", teacher.Path);
-        teacher.Go("/j/rock-pools?look=1"); // the old one leads there still
+        teacher.Go("/in/rock-pools?look=1"); // the old one leads there still
         Assert.Equal("Nothing is scheduled", teacher.Text("#door h2"));
         teacher.Complaints(); // the refusal above
         Assert.False(teacher.Has("#door .way"));

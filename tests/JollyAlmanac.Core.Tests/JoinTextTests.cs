@@ -9,8 +9,8 @@ public sealed class JoinTextTests
     public static TheoryData<string, string, string, string, string, int> Invitations => new()
     {
         {
-            "Orla Marchbanks is inviting you to a scheduled meeting.\n\nTopic: Tidepool Biology 9A\nTime: Sep 14, 2026 09:50 AM Halifax\n\nJoin the meeting\nhttps://rooms.skerry.example/j/8812204417?pwd=a1B2c3\n\nMeeting ID: 881 220 4417\nPasscode: kelp22\n\nDial by your location\n+1 902 555 0199 (Halifax)\n+1 709 555 0123 St. John's\nFind your local number: https://rooms.skerry.example/u/numbers",
-            "Tidepool Biology 9A", "https://rooms.skerry.example/j/8812204417?pwd=a1B2c3", "881 220 4417", "kelp22", 2
+            "Orla Marchbanks is inviting you to a scheduled meeting.\n\nTopic: Tidepool Biology 9A\nTime: Sep 14, 2026 09:50 AM Halifax\n\nJoin the meeting\nhttps://rooms.skerry.example/meet/8812204417?pwd=a1B2c3\n\nMeeting ID: 881 220 4417\nPasscode: kelp22\n\nDial by your location\n+1 902 555 0199 (Halifax)\n+1 709 555 0123 St. John's\nFind your local number: https://rooms.skerry.example/u/numbers",
+            "Tidepool Biology 9A", "https://rooms.skerry.example/meet/8812204417?pwd=a1B2c3", "881 220 4417", "kelp22", 2
         },
         {
             "________________\r\nOnline room\r\nNeed help? https://help.skerry.example/join\r\nClick here to join: <https://rooms.skerry.example/l/meet/19%3aabc@room/0?context=x>\r\nMeeting ID:\r\n  234 987 11\r\nPasscode:\r\n  Qw3Rt\r\n", "",

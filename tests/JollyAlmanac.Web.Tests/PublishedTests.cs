@@ -87,8 +87,8 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
     [InlineData("/feeds/00000000000000000000000000.ics")]
     [InlineData("/feeds/x.ics")]
     [InlineData("/embed/00000000000000000000000000")]
-    [InlineData("/j/tide-xxxxx")]
-    [InlineData("/j/tide-xxxxx/enter")]
+    [InlineData("/in/tide-xxxxx")]
+    [InlineData("/in/tide-xxxxx/enter")]
     [InlineData("/m/00000000000000000000000000")]
     [InlineData("/c/no-such-class")]
     [InlineData("/c/staff-hour")] // closed to visitors: looks like one that is not there
@@ -97,7 +97,7 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         using var client = server.Client();
         using var answer = await client.GetAsync(path, Stop);
         Assert.Equal(HttpStatusCode.NotFound, answer.StatusCode);
-        Assert.Contains("Nothing stands here", await answer.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+        Assert.Contains("There is nothing at this address", await answer.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
     }
 
     [Fact]
@@ -145,8 +145,8 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
     {
         using var own = new DemoServer();
         using var client = own.Client();
-        for (var turn = 0; turn < Serving.GuessGuard.Misses; turn++) Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/j/tide-{turn:00000}", Stop)).StatusCode);
-        foreach (var address in new[] { "/j/tide-00000", "/j/tide-00000/enter", own.Address("short address"), own.Address("feed") })
+        for (var turn = 0; turn < Serving.GuessGuard.Misses; turn++) Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/in/tide-{turn:00000}", Stop)).StatusCode);
+        foreach (var address in new[] { "/in/tide-00000", "/in/tide-00000/enter", own.Address("short address"), own.Address("feed") })
             Assert.Equal(HttpStatusCode.TooManyRequests, (await client.GetAsync(address, Stop)).StatusCode);
     }
 

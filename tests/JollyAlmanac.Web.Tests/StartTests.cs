@@ -4,6 +4,7 @@ using System.Net.Sockets;
 using System.Reflection;
 using JollyAlmanac.Web.Demo;
 using JollyAlmanac.Web.Serving;
+using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
 using NodaTime;
 
@@ -23,10 +24,12 @@ public sealed class StartTests : IDisposable
         app.Start();
         using var client = new HttpClient(new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }) { BaseAddress = new Uri(app.Urls.Single()) };
         Assert.Equal("/first-run", (await client.GetAsync("/calendars", Stop)).Headers.Location?.ToString());
-        Assert.Equal("ready, first run to be done\n", await client.GetStringAsync("/healthz", Stop));
+        // Neither says that nobody has set it up yet.
+        Assert.Equal(("alive\n", "ready\n"), (await client.GetStringAsync("/healthz", Stop), await client.GetStringAsync("/readyz", Stop)));
+        var code = app.Services.GetRequiredService<SetUpCode>().Text;
         Dictionary<string, string> Form(string last) => new()
         {
-            ["Name"] = "Skerry Isles School", ["Zone"] = "America/Halifax", ["FirstDayOfWeek"] = "Monday", ["TermName"] = "Autumn term", ["TermFirst"] = "2026-09-08", ["TermLast"] = last,
+            ["SetUpCode"] = code.ToUpperInvariant(), ["Name"] = "Skerry Isles School", ["Zone"] = "America/Halifax", ["FirstDayOfWeek"] = "Monday", ["TermName"] = "Autumn term", ["TermFirst"] = "2026-09-08", ["TermLast"] = last,
             ["ManagerName"] = "Wendeline Okafor", ["ManagerEmail"] = "wendeline@skerry.example", ["ManagerPassword"] = "a long password",
         };
         using var wrong = await DemoServer.Post(client, "/first-run", Form("2026-09-01"));
@@ -34,8 +37,17 @@ public sealed class StartTests : IDisposable
         var html = await wrong.Content.ReadAsStringAsync(Stop);
         Assert.Contains("The term ends before it starts", html, StringComparison.Ordinal);
         Assert.DoesNotContain("a long password", html, StringComparison.Ordinal);
+        foreach (var guess in new[] { "", "abc", code + "x", "ABC-DEF-GHJ-KMN" })
+        {
+            var form = Form("2026-12-18");
+            form["SetUpCode"] = guess;
+            using var refused = await DemoServer.Post(client, "/first-run", form);
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, refused.StatusCode);
+            Assert.Contains("That is not the code", await refused.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+        }
+
         using var right = await DemoServer.Post(client, "/first-run", Form("2026-12-18"));
-        Assert.Equal("/sign-in?next=%2Fcalendars%2Fnew", right.Headers.Location?.ToString());
+        Assert.Equal("/sign-in?next=%2Fset-up", right.Headers.Location?.ToString());
         Assert.Equal("/", (await client.GetAsync("/first-run", Stop)).Headers.Location?.ToString());
         using var signIn = await DemoServer.Post(client, "/sign-in", new() { ["Email"] = "wendeline@skerry.example", ["Password"] = "a long password", ["Next"] = "/calendars/new" });
         Assert.Equal("/calendars/new", signIn.Headers.Location?.ToString());

@@ -51,14 +51,17 @@ public sealed record LinkInput(
         Ticked: link.Ticked,
         Version: link.Version);
 
+    /// <summary>The lateness of a door that shuts at the end, as a form says it; an empty field is what a browser that knows none sends.</summary>
+    public const string AtTheEnd = "end";
+
     /// <summary>"around", "allday" or "always".</summary>
     public static string OpensOf(EntryRule rule) => rule switch { EntryRule.Around => "around", EntryRule.AllDay => "allday", _ => "always" };
 
     /// <summary>The lead as typed.</summary>
     public static string LeadOf(EntryRule rule) => rule is EntryRule.Around around ? Text(around.Lead) : "10";
 
-    /// <summary>The lateness as typed; empty for the end.</summary>
-    public static string LateOf(EntryRule rule) => rule is EntryRule.Around around ? around.Late is { } late ? Text(late) : "" : "20";
+    /// <summary>The lateness as a form says it.</summary>
+    public static string LateOf(EntryRule rule) => rule is EntryRule.Around around ? around.Late is { } late ? Text(late) : AtTheEnd : "20";
 
     private static string Text(int number) => number.ToString(CultureInfo.InvariantCulture);
 }
@@ -75,7 +78,7 @@ internal static class LinkReader
             case "always": return new EntryRule.Always();
             case "around":
                 var before = entry.Number("Lead", lead, "The minutes before the start", 0, EntryRule.MostMinutes);
-                var after = string.IsNullOrWhiteSpace(late) ? null : entry.Number("Late", late, "The minutes after the start", 0, EntryRule.MostMinutes);
+                var after = string.IsNullOrWhiteSpace(late) || late.Trim().Equals(LinkInput.AtTheEnd, StringComparison.OrdinalIgnoreCase) ? null : entry.Number("Late", late, "The minutes after the start", 0, EntryRule.MostMinutes);
                 return before is null || entry.Has("Late") ? null : new EntryRule.Around(before.Value, after);
             default:
                 entry.Wrong("Opens", "Choose when the door is open.");

@@ -45,7 +45,11 @@ public sealed record NotedFinding(JoinCode Code, int Version, Finding Finding);
 /// <param name="MayAdd">The viewer may add links.</param>
 /// <param name="Provider">The provider's name, where there is one.</param>
 public sealed record Board(
-    School School, Instant Now, LocalDate Day, BellRail Axis, IReadOnlyList<BoardRow> Rows, ChosenLink? Chosen, IReadOnlyList<NotedFinding> Findings, bool MayAdd, string? Provider);
+    School School, Instant Now, LocalDate Day, BellRail Axis, IReadOnlyList<BoardRow> Rows, ChosenLink? Chosen, IReadOnlyList<NotedFinding> Findings, bool MayAdd, string? Provider)
+{
+    /// <summary>The links that cannot be read as they are stored, of those the viewer keeps.</summary>
+    public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
+}
 
 /// <summary>Reads the switchboard.</summary>
 public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProviders rooms, WorkDoor workDoor, Doors all)
@@ -71,7 +75,10 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         var windows = rows.SelectMany(one => one.Row.OnDay).ToList();
         return new Board(
             school, now, date, BellRail.Around(windows, school.Time.BellsOn(date), school.Time.Zone), [.. rows.Select(one => one.Row)], chosen.Row is null ? null : Chosen(stores, chosen.Door, chosen.Row, now),
-            Notice(stores, doors.Where(door => door.MayKeep(viewer)), now), mayAdd, rooms.Provider?.Name);
+            Notice(stores, doors.Where(door => door.MayKeep(viewer)), now), mayAdd, rooms.Provider?.Name)
+        {
+            Unreadable = [.. doors.Where(door => door.MayKeep(viewer) && door.Link.CannotBeRead is not null).Select(door => new Unreadable(UnreadableKind.JoinLink, door.Link.Id.Value, door.Owner.Id, door.Link.Name, door.Link.CannotBeRead!))],
+        };
     });
 
     /// <summary>What there is to notice about these links, the worst first.</summary>
@@ -104,6 +111,6 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         return new ChosenLink(
             row, [.. door.Series.Select(series => series.Title).Distinct()],
             [.. door.Schedule.Held.Where(session => session.EndsAt > now).Take(12)],
-            workDoor.GuestsOf(stores, door, now), [.. hosts.Select(host => names[host])], stores.JoinLinks.Checklist(), stores.JoinLinks.Past(door.Link.Id, 6));
+            workDoor.GuestsOf(stores, door, now), [.. hosts.Select(host => names.GetValueOrDefault(host, "somebody"))], stores.JoinLinks.Checklist(), stores.JoinLinks.Past(door.Link.Id, 6));
     }
 }

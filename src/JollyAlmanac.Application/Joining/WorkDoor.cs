@@ -45,7 +45,7 @@ public sealed class WorkDoor(AlmanacDatabase database, IClock clock, Secrets sec
         return keepLinks.Keep(stores, door, door.Link with { Hand = hand }, version, viewer.Person!.Value, act, summary).Select(_ => Wording.Capital(summary) + ".");
     }, outcome => outcome.IsDone);
 
-    /// <summary>Makes a guest link for one session, the next one where none is named. It dies with its session.</summary>
+    /// <summary>Makes a guest link for one session, the next one where none is named. It ends with its session.</summary>
     public Outcome<KeptGuest> MakeGuest(Viewer viewer, JoinCode code, SessionKey? session) => database.Write<Outcome<KeptGuest>>(stores =>
     {
         if (KeepLinks.Find<KeptGuest>(stores, viewer, code, Deed.WorkDoor, out var door) is { } refused) return refused;

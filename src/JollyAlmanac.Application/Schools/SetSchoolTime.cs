@@ -58,7 +58,11 @@ public sealed record SchoolTimeInput(
 /// <summary>The school's time for somebody who may change it.</summary>
 /// <param name="School">The school.</param>
 /// <param name="Input">Its form.</param>
-public sealed record SchoolTimeView(School School, SchoolTimeInput Input);
+public sealed record SchoolTimeView(School School, SchoolTimeInput Input)
+{
+    /// <summary>What of it cannot be read as it is stored.</summary>
+    public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
+}
 
 /// <summary>What a form would do, before it is saved.</summary>
 /// <param name="Problems">What is wrong with it.</param>
@@ -74,7 +78,19 @@ public sealed class SetSchoolTime(AlmanacDatabase database, IClock clock)
     public Outcome<SchoolTimeView> Open(Viewer viewer) => database.Read<Outcome<SchoolTimeView>>(stores =>
         stores.School.Find() is not { } school ? new Outcome<SchoolTimeView>.NotFound()
         : viewer.Role != SchoolRole.Coordinator ? new Outcome<SchoolTimeView>.NotAllowed()
-        : new Outcome<SchoolTimeView>.Done(new SchoolTimeView(school, SchoolTimeInput.Of(school.Time, school.Revision))));
+        : new Outcome<SchoolTimeView>.Done(new SchoolTimeView(school, SchoolTimeInput.Of(school.Time, school.Revision)) { Unreadable = [.. stores.Unreadable] }));
+
+    /// <summary>Sets how days and times are written: whether the month comes first in figures, and by how many hours.</summary>
+    public Outcome<School> SetWriting(Viewer viewer, bool monthFirst, bool twelveHours) => database.Write<Outcome<School>>(stores =>
+    {
+        if (viewer is not { Role: SchoolRole.Coordinator, Person: { } person }) return new Outcome<School>.NotAllowed();
+        if (stores.School.Find() is not { } school) return new Outcome<School>.NotFound();
+        if (school.Time.MonthFirst == monthFirst && school.TwelveHours == twelveHours) return new Outcome<School>.Done(school);
+        var now = clock.GetCurrentInstant();
+        stores.School.SetWriting(monthFirst, twelveHours, now);
+        stores.History.Add(now, person, null, HistorySubject.School, 1, "SetWriting", $"set dates in figures to {(monthFirst ? "month first" : "day first")}, and times to {(twelveHours ? "12" : "24")} hours", null, null);
+        return new Outcome<School>.Done(stores.School.Find()!);
+    }, outcome => outcome.IsDone);
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>
     public Outcome<SchoolTimePreview> Preview(Viewer viewer, SchoolTimeInput input) => database.Read<Outcome<SchoolTimePreview>>(stores =>

@@ -2,7 +2,6 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Storage;
 using NodaTime;
 
 namespace JollyAlmanac.StandIns.Rooms;
@@ -249,8 +248,14 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
 
     private void Save()
     {
-        PrivateFiles.MakeDirectory(directory);
-        PrivateFiles.Write(File, JsonSerializer.SerializeToUtf8Bytes(Rooms));
+        Directory.CreateDirectory(directory);
+        var beside = File + ".new";
+        System.IO.File.Delete(beside);
+        // It holds passcodes: for nobody else on this machine.
+        var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
+        if (!OperatingSystem.IsWindows()) options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
+        using (var file = new FileStream(beside, options)) JsonSerializer.Serialize(file, Rooms);
+        System.IO.File.Move(beside, File, overwrite: true);
     }
 
     private static string HostPass(Kept room, string name) => Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(room.HostSecret), Encoding.UTF8.GetBytes(name)))[..32];

@@ -234,7 +234,7 @@ internal sealed class DemoStory
     {
         foreach (var (slug, teacher) in new[] { (ShownClass, Teacher.Name), ("coastal-weather-10", Teacher.Name), ("net-mending", "Halvard Sunde"), ("french-8", "Lucette Arseneau") })
         {
-            Done(outlets.Make(staff[teacher], slug, OutletKind.Feed, new OutletInput("For students and families", AccessLevel.Full, true, true, true)));
+            Done(outlets.Make(staff[teacher], slug, OutletKind.Feed, new OutletInput("For students and families", AccessLevel.Full, true, true, true, Offered: true)));
             Done(outlets.Make(staff[teacher], slug, OutletKind.Embed, new OutletInput("On the school’s site", AccessLevel.Full, false, true, true, "https://www.skerry.example")));
         }
 

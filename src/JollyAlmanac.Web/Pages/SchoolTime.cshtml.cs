@@ -17,12 +17,23 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : 
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
+    /// <summary>What of it cannot be read as it is stored.</summary>
+    public IReadOnlyList<Unreadable> Unreadable { get; private set; } = [];
+
+    public IActionResult OnPostWriting(bool monthFirst, bool twelveHours)
+    {
+        var outcome = setSchoolTime.SetWriting(visit.Viewer, monthFirst, twelveHours);
+        if (!outcome.IsDone) return Answers.Of(outcome);
+        TempData[Answers.Said] = $"Dates in figures are read {(monthFirst ? "month first" : "day first")}, and times are written like {(twelveHours ? "1:30 pm" : "13:30")}.";
+        return Redirect("/school-time");
+    }
+
     public IActionResult OnGet()
     {
         switch (setSchoolTime.Open(visit.Viewer))
         {
             case Outcome<SchoolTimeView>.Done { Value: var view }:
-                (School, Input) = (view.School, view.Input);
+                (School, Input, Unreadable) = (view.School, view.Input, view.Unreadable);
                 return Page();
             case var other:
                 return Answers.Of(other);
@@ -33,14 +44,14 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : 
     {
         var opened = setSchoolTime.Open(visit.Viewer);
         if (opened is not Outcome<SchoolTimeView>.Done { Value: var view }) return Answers.Of(opened);
-        (School, Input) = (view.School, input);
+        (School, Input, Unreadable) = (view.School, input, view.Unreadable);
         if (act == "save")
         {
             switch (setSchoolTime.Save(visit.Viewer, input))
             {
                 case Outcome<School>.Done:
                     TempData[Answers.Said] = "The school's time is saved, and every calendar follows it.";
-                    return Redirect("/school-time");
+                    return Redirect(Request.Query["back"] == "set-up" ? "/set-up" : "/school-time");
                 case Outcome<School>.Refused { Problems: var problems }:
                     Problems = problems;
                     return this.Again(StatusCodes.Status422UnprocessableEntity);

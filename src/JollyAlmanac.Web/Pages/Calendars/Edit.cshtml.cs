@@ -3,6 +3,8 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -24,6 +26,14 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
 
     public IReadOnlyList<Calendar> Departments { get; private set; } = [];
 
+    /// <summary>Its join links that let anyone in.</summary>
+    public IReadOnlyList<JoinLink> OpenLinks { get; private set; } = [];
+
+    public string? DeleteProblem { get; private set; }
+
+    /// <summary>The title as it is stored.</summary>
+    public string? StoredTitle { get; private set; }
+
     public IActionResult OnGet(string? slug)
     {
         Slug = slug;
@@ -37,7 +47,10 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
         switch (slug is null ? saveCalendar.Create(visit.Viewer, input) : saveCalendar.Change(visit.Viewer, slug, input))
         {
             case Outcome<Calendar>.Done { Value: var calendar }:
-                TempData[Answers.Said] = slug is null
+                var still = input.OpenTo != OpenTo.Anyone && slug is not null ? saveCalendar.LinksForAnyone(visit.Viewer, calendar.Slug) : [];
+                TempData[Answers.Said] = still.Count > 0
+                    ? $"{calendar.Title} is changed. Its {(still.Count == 1 ? "join link" : "join links")} {Wording.List([.. still.Select(link => link.Name)])} still {(still.Count == 1 ? "lets" : "let")} in anyone who has the short address; close {(still.Count == 1 ? "it" : "them")} under Change, or under Join links."
+                    : slug is null
                     ? $"{calendar.Title} has its calendar. Now give it its first series."
                     : $"{calendar.Title} is changed, everywhere it is published.";
                 return Redirect($"/calendars/{calendar.Slug}");
@@ -54,8 +67,38 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
         }
     }
 
+    public IActionResult OnPostPutAway(string slug, int version) =>
+        Leave(slug, saveCalendar.PutAway(visit.Viewer, slug, version), calendar => $"{calendar.Title} is put away. It stands at the end of the list, and can be brought back.");
+
+    public IActionResult OnPostDelete(string slug, string? title, int version) =>
+        Leave(slug, saveCalendar.Delete(visit.Viewer, slug, title, version), calendar => $"{calendar.Title} is deleted. For a month it can be brought back from the end of the list.");
+
+    private IActionResult Leave(string slug, Outcome<Calendar> outcome, Func<Calendar, string> say)
+    {
+        Slug = slug;
+        switch (outcome)
+        {
+            case Outcome<Calendar>.Done { Value: var calendar }:
+                TempData[Answers.Said] = say(calendar);
+                return Redirect("/calendars");
+            case Outcome<Calendar>.Refused { Problems: [var first, ..] }:
+                DeleteProblem = first.Message;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                break;
+            case Outcome<Calendar>.Stale:
+                IsStale = true;
+                Response.StatusCode = StatusCodes.Status409Conflict;
+                break;
+            default:
+                return Answers.Of(outcome);
+        }
+
+        return saveCalendar.Form(visit.Viewer, slug) is { } form ? Show(form, form.Version) : Refusal(slug);
+    }
+
     private PageResult Show(CalendarInput input, int version)
     {
+        if (Slug is not null) (OpenLinks, StoredTitle) = (saveCalendar.LinksForAnyone(visit.Viewer, Slug), saveCalendar.Form(visit.Viewer, Slug)?.Title);
         (Input, Version) = (input, version);
         Departments = [.. look.AtCalendars(visit.Viewer)!.Lines.Select(line => line.Calendar).Where(calendar => calendar.Kind == CalendarKind.Department)];
         return Page();

@@ -37,10 +37,21 @@ public sealed class PublishingModel(Outlets outlets, Visit visit) : PageModel
     }
 
     public IActionResult OnPostRenew(string slug, long id, int version) =>
-        Settle(slug, outlets.Renew(visit.Viewer, slug, new OutletId(id), version), one => $"{one.Name} has a new address. The old one is dead.");
+        Settle(slug, outlets.Renew(visit.Viewer, slug, new OutletId(id), version), one => $"{one.Name} has a new address. The old one no longer works.");
 
     public IActionResult OnPostRevoke(string slug, long id, int version) =>
         Settle(slug, outlets.Revoke(visit.Viewer, slug, new OutletId(id), version), one => $"{one.Name} is revoked.");
+
+    public IActionResult OnPostOffer(string slug, long id, int version, bool offered) =>
+        Settle(slug, outlets.Offer(visit.Viewer, slug, new OutletId(id), offered, version), one => offered ? $"The class page offers {one.Name} for subscription now." : $"The class page does not offer {one.Name} any more. Those who have its address keep it.");
+
+    public IActionResult OnPostRevokeUnreadable(string slug, long id)
+    {
+        var outcome = outlets.RevokeUnreadable(visit.Viewer, slug, new OutletId(id));
+        if (!outcome.IsDone) return Answers.Of(outcome);
+        TempData[Answers.Said] = "It is revoked.";
+        return Redirect($"/calendars/{slug}/publishing");
+    }
 
     private IActionResult Settle(string slug, Outcome<OutletWithToken> outcome, Func<Outlet, string> said)
     {

@@ -9,12 +9,18 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSession changeSession, GoBack goBack, Visit visit) : PageModel
+public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSession changeSession, LeaveOut leaveOut, GoBack goBack, Visit visit) : PageModel
 {
     public TermSheetView View { get; private set; } = null!;
 
-    public IActionResult OnGet(string slug, long? term)
+    /// <summary>The range to be left out, as the form begins with it; null where it stays shut.</summary>
+    public RangeInput? Leave { get; private set; }
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IActionResult OnGet(string slug, long? term, string? first, string? last)
     {
+        if (first is { Length: <= 20 } && last is null or { Length: <= 20 }) Leave = new RangeInput(first, last);
         var view = look.AtTermSheet(visit.Viewer, slug, term is { } id ? new TermId(id) : null);
         if (view is null || (term is not null && view.Sheet is null)) return NotFound();
         View = view;
@@ -31,6 +37,21 @@ public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSessi
             case var other:
                 return Answers.Of(other);
         }
+    }
+
+    public IActionResult OnPostRange(string slug, [FromForm] RangeInput input, string? act, long? term)
+    {
+        var outcome = act == "bring-back" ? leaveOut.BringBack(visit.Viewer, slug, input) : leaveOut.Do(visit.Viewer, slug, input);
+        if (outcome is Outcome<string>.Refused { Problems: var problems })
+        {
+            (Problems, Leave) = (problems, input);
+            if (OnGet(slug, term, null, null) is not PageResult page) return NotFound();
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return page;
+        }
+
+        if (outcome.IsDone) TempData[Answers.MayUndo] = true;
+        return Tell(slug, outcome);
     }
 
     public IActionResult OnPostUndo(string slug) => Tell(slug, goBack.Undo(visit.Viewer, slug));
@@ -53,7 +74,7 @@ public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSessi
                 TempData[Answers.Said] = first.Message;
                 break;
             case Outcome<string>.Stale { By: var by }:
-                TempData[Answers.Said] = $"{by?.Who ?? "Somebody"} changed the same series since{(by is null ? "" : $": {by.Summary}")}. Nothing was done; the history leads back step by step.";
+                TempData[Answers.Said] = $"{by?.Who ?? "Somebody"} changed the same calendar since{(by is null ? "" : $": {by.Summary}")}. Nothing was done. Look at it as it is now, then do it again; the history leads back step by step.";
                 break;
             default:
                 return Answers.Of(outcome);

@@ -1,3 +1,4 @@
+using System.Globalization;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Core.JoinLinks;
@@ -21,11 +22,21 @@ public static class DoorWords
             DoorState.Open => "Open",
             DoorState.OpensLater => $"Opens at {Time(at.Session!.Window.Opens, zone, at.Now)}",
             DoorState.ShutToLateComers => $"Shut to late-comers since {Time(at.Session!.Window.Shuts, zone, at.Now)}",
-            DoorState.ShutByHand => door.Changes is { } until ? $"Shut until {Time(until, zone, at.Now)}" : "Shut for now",
+            DoorState.ShutByHand => "Shut by the host",
             DoorState.Over => "Over for today",
             DoorState.Cancelled => $"Cancelled: {Wording.InFull(at.Session!.Session.StartAtSchool.Date)}",
             _ => at.Next is null ? "Nothing is scheduled" : "Nothing is scheduled today",
         };
+    }
+
+    /// <summary>What a door may shut at, as a form offers it, with the value that stands already.</summary>
+    public static IEnumerable<(string Value, string Label)> LateChoices(string standing)
+    {
+        int[] usual = [5, 10, 15, 20, 25, 30, 45, 60, 90];
+        yield return (LinkInput.AtTheEnd, "at the end");
+        var own = int.TryParse(standing, NumberStyles.None, CultureInfo.InvariantCulture, out var minutes) ? usual.Append(minutes) : usual;
+        foreach (var after in own.Distinct().Order()) yield return (after.ToString(CultureInfo.InvariantCulture), $"{after} min after the start");
+        if (standing != LinkInput.AtTheEnd && !int.TryParse(standing, NumberStyles.None, CultureInfo.InvariantCulture, out _)) yield return (standing, standing);
     }
 
     /// <summary>Whether the door is open or soon will be: within an hour.</summary>
@@ -59,6 +70,15 @@ public static class DoorWords
             DoorState.Cancelled => ("cancelled today", "shut"),
             _ => (door.Next is { } next ? $"next {Wording.WithWeekday(next.StartAtSchool.Date)}" : "nothing scheduled", "ahead"),
         };
+    }
+
+    /// <summary>What a door does on a day that is not today.</summary>
+    public static (string Text, string Kind) OnDay(BoardRow row, DateTimeZone zone)
+    {
+        if (row.Link.WithdrawnAt is not null) return ("withdrawn", "over");
+        if (row.OnDay.IsEmpty) return (row.Link.Entry is EntryRule.Always ? "always open" : "nothing on this day", "ahead");
+        var first = row.OnDay.MinBy(window => window.Opens)!;
+        return ($"opens {Time(first.Opens, zone, first.Starts)}, shuts {Time(first.Shuts, zone, first.Starts)}{(row.OnDay.Length > 1 ? $", and {row.OnDay.Length - 1} more" : "")}", "ahead");
     }
 
     /// <summary>"9:40", with the day where it is another one.</summary>

@@ -13,11 +13,14 @@ namespace JollyAlmanac.Web.Pages.Shared;
 /// <param name="Calendar">Its calendar.</param>
 /// <param name="Shown">The session as the viewer may see it.</param>
 /// <param name="Now">What counts as past.</param>
-/// <param name="WithTime">Tell its start, where several series share the sheet.</param>
+/// <param name="Letter">Stands for its series, where several share the sheet; else null.</param>
 /// <param name="MayChange">It opens and can be dragged.</param>
 /// <param name="IsAway">It stands where the pattern has it, but meets elsewhere or not.</param>
-public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant Now, bool WithTime, bool MayChange, bool IsAway = false)
+public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant Now, string? Letter, bool MayChange, bool IsAway = false)
 {
+    /// <summary>The letter of a series by its place on the sheet: A to Z, then A2, B2 and so on.</summary>
+    public static string LetterOf(int at) => (char)('A' + (at % 26)) + (at < 26 ? "" : ((at / 26) + 1).ToString(CultureInfo.InvariantCulture));
+
     public string Address => $"/calendars/{Calendar.Slug}/sessions/{Shown.Session.Key}";
 
     public string Title
@@ -64,20 +67,23 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
         output.Content.SetHtmlContent(Of.IsAway ? Away(session) : Here(session));
     }
 
+    // The letter takes the mark's place: on paper without colour it tells the series apart all the same.
+    private string Sign => Of.Letter is { } letter ? $"<i class=\"letter mark mark-{Of.Calendar.Mark.Colour.ToString().ToLowerInvariant()}\" aria-hidden=\"true\">{letter}</i><span class=\"sr\">{encoder.Encode(Of.Shown.Session.Of.Title)} </span>" : MarkSign.Draw(Of.Calendar.Mark, 12);
+
     private string Away(Session session) =>
-        $"{Hollow}<span class=\"sr\">{encoder.Encode(Of.Title)}</span>{(session.LeftOut is null ? $"<small>to {Wording.Brief(session.Day.DayOfWeek)} {session.Day.Day.ToString(CultureInfo.InvariantCulture)}</small>" : "")}";
+        $"{(Of.Letter is { } letter ? $"<i class=\"letter hollow\" aria-hidden=\"true\">{letter}</i>" : Hollow)}<span class=\"sr\">{encoder.Encode(Of.Title)}</span>{(session.LeftOut is null ? $"<small>to {Wording.Brief(session.Day.DayOfWeek)} {session.Day.Day.ToString(CultureInfo.InvariantCulture)}</small>" : "")}";
 
     private string Here(Session session)
     {
         var shown = Of.Shown;
-        var html = new StringBuilder(MarkSign.Draw(Of.Calendar.Mark, 12));
+        var html = new StringBuilder(Sign);
         if (session.IsCancelled) html.Append("<s>cancelled</s>");
         else if (shown.IsBusyOnly) html.Append("<small>busy</small>");
         else html.Append(CultureInfo.InvariantCulture, $"<b><span class=\"sr\">no. </span>{shown.Number}</b>");
         if (session.IsMoved && !session.IsCancelled)
             html.Append(CultureInfo.InvariantCulture, $"<svg class=\"moved\" width=\"14\" height=\"10\" viewBox=\"0 0 14 10\" role=\"img\" aria-label=\"moved from {Wording.WithWeekday(session.PlannedAtSchool)}\"><path d=\"M1 5h10M8 1.5 11.5 5 8 8.5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
         if (session.IsAllDay) html.Append("<small>all day</small>");
-        else if (Of.WithTime || shown.IsBusyOnly || session.Start.TimeOfDay != session.Original.TimeOfDay) html.Append(CultureInfo.InvariantCulture, $"<small>{Wording.Of(session.StartAtSchool.TimeOfDay)}</small>");
+        else if (Of.Letter is not null || shown.IsBusyOnly || session.Start.TimeOfDay != session.Original.TimeOfDay) html.Append(CultureInfo.InvariantCulture, $"<small>{Wording.Of(session.StartAtSchool.TimeOfDay)}</small>");
         if (shown.Materials.Any(material => material.ForSession is not null)) html.Append(Clip);
         if (shown.Note.Length > 0 || session.Change?.Title is not null)
             html.Append(CultureInfo.InvariantCulture, $"<svg class=\"note-sign\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"{encoder.Encode(session.Change?.Title ?? "has a note")}\"><path d=\"M1 2h8M1 6h8M1 10h5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
