@@ -229,7 +229,7 @@ public sealed class JoinLinkStore
 
     private sealed record TargetRow(string Address, string MeetingId, string Passcode, string DialIn, string Provider, string Room)
     {
-        public JoinTarget ToTarget(RowReader rows) => new(new Uri(Address)) { MeetingId = MeetingId, Passcode = Passcode, DialIn = [.. rows.Or(() => DoorText.ReadLines(DialIn), [], () => (UnreadableKind.JoinLink, 0, null, "telephone numbers"))], Provider = Provider, Room = Room };
+        public JoinTarget ToTarget(RowReader rows) => new(WebAddress.TryRead(Address, out var address) ? address : JoinTarget.Nowhere) { MeetingId = MeetingId, Passcode = Passcode, DialIn = [.. rows.Or(() => DoorText.ReadLines(DialIn), [], () => (UnreadableKind.JoinLink, 0, null, "telephone numbers"))], Provider = Provider, Room = Room };
     }
 
     private sealed record PastRow(string Host, string Room, long SetAt, string ByName, string? Original);

@@ -30,8 +30,12 @@ public sealed class SchoolStore
     {
         var row = connection.QuerySingleOrDefault<SchoolRow>("select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours from school");
         if (row is null) return null;
+        Term? before = null;
+        // One that overlaps the one before it cannot be laid out in weeks.
+        Term Ordered(Term term) => before is { } earlier && term.First <= earlier.Last ? throw new FormatException($"it begins before the {earlier.Name} is over")
+            : Period.DaysBetween(term.First, term.Last) is < 0 or > 400 ? throw new FormatException("it has more than 400 days, or none") : before = term;
         var terms = connection.Query<(long Id, string Year, string Name, string First, string Last)>("select id, year, name, first_day, last_day from terms order by first_day")
-            .Select(term => rows.Or<Term?>(() => new Term(new TermId(term.Id), term.Year, term.Name, Stored.Day(term.First), Stored.Day(term.Last)), null, () => (UnreadableKind.Term, term.Id, null, term.Name))).OfType<Term>();
+            .Select(term => rows.Or<Term?>(() => Ordered(new Term(new TermId(term.Id), term.Year, term.Name, Stored.Day(term.First), Stored.Day(term.Last))), null, () => (UnreadableKind.Term, term.Id, null, term.Name))).OfType<Term>().ToList();
         var noClass = connection.Query<(string First, string Last, string Name, string Kind)>("select first_day, last_day, name, kind from no_class_days order by first_day, id")
             .Select(day => rows.Or<NoClassDay?>(
                 () => new NoClassDay(Stored.Day(day.First), Stored.Day(day.Last), day.Name, rows.Or(() => Stored.As<NoClassKind>(day.Kind), NoClassKind.Holiday, () => (UnreadableKind.NoClassDay, 0, null, day.Name))),

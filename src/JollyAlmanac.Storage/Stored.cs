@@ -15,7 +15,8 @@ internal static class Stored
 
     public static string Text<T>(T value) where T : struct, Enum => value.ToString().ToLowerInvariant();
 
-    public static LocalDate Day(string text) => LocalDatePattern.Iso.Parse(text).Value;
+    public static LocalDate Day(string text) =>
+        LocalDatePattern.Iso.Parse(text) is { Success: true, Value: { Year: >= 1900 and <= 2200 } day } ? day : throw new FormatException($"“{text}” is no day");
 
     public static LocalTime Time(string text) => TimePattern.Parse(text).Value;
 

@@ -10,4 +10,11 @@ const files = {
   "atkinson-hyperlegible-next.woff2": "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2",
   "atkinson-hyperlegible-next-ext.woff2": "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-ext-wght-normal.woff2",
 };
+// Their licences go with them, as they ask.
+const licences = {
+  "htmx.LICENSE.txt": "htmx.org/LICENSE",
+  "bricolage-grotesque.LICENSE.txt": "@fontsource-variable/bricolage-grotesque/LICENSE",
+  "atkinson-hyperlegible-next.LICENSE.txt": "@fontsource-variable/atkinson-hyperlegible-next/LICENSE",
+};
+Object.assign(files, licences);
 for (const [name, source] of Object.entries(files)) cpSync(`node_modules/${source}`, `${out}/${name}`);

@@ -16,8 +16,18 @@ public sealed class JoinTextTests
             "________________\r\nOnline room\r\nNeed help? https://help.skerry.example/join\r\nClick here to join: <https://rooms.skerry.example/l/meet/19%3aabc@room/0?context=x>\r\nMeeting ID:\r\n  234 987 11\r\nPasscode:\r\n  Qw3Rt\r\n", "",
             "https://rooms.skerry.example/l/meet/19%3aabc@room/0?context=x", "234 987 11", "Qw3Rt", 0
         },
-        { "Video call link: https://rooms.skerry.example/abc-defg-hij\nOr dial: (902) 555-0142 PIN: 771 202 118#", "", "https://rooms.skerry.example/abc-defg-hij", "", "771", 1 },
+        { "Video call link: https://rooms.skerry.example/abc-defg-hij\nOr dial: (902) 555-0142 PIN: 771 202 118#", "", "https://rooms.skerry.example/abc-defg-hij", "", "", 1 }, // a telephone PIN opens the line, not the room
         { "Subject: Net Mending\nRoom number is 4471 9020\nThe password is herring\nGo to http://rooms.skerry.example/net.", "Net Mending", "http://rooms.skerry.example/net", "4471 9020", "herring", 0 },
+        { "Meeting number (access code): 2553 123 4567\nMeeting password: tide-9\nhttps://rooms.skerry.example/9a", "", "https://rooms.skerry.example/9a", "2553 123 4567", "tide-9", 0 },
+        { "| Link | https://rooms.skerry.example/9a |\n| Meeting ID | 881 220 4417 |\n| Password | tide-9 |", "", "https://rooms.skerry.example/9a", "881 220 4417", "tide-9", 0 },
+        { "**Topic:** Weather\n**Join:** https://rooms.skerry.example/w\n**Passcode:** kelp22 (case matters)", "Weather", "https://rooms.skerry.example/w", "", "kelp22", 0 },
+        { "Thema: Gezeiten\nDem Meeting beitreten: https://rooms.skerry.example/g\nMeeting-ID: 881 220 4417\nKenncode: watt7\nTelefon: +49 30 5550 1234, PIN 4471", "Gezeiten", "https://rooms.skerry.example/g", "881 220 4417", "watt7", 1 },
+        { "Sujet : Marées\nRejoindre la réunion : https://rooms.skerry.example/m\nID de réunion : 881 220 4417\nMot de passe : algue8", "Marées", "https://rooms.skerry.example/m", "881 220 4417", "algue8", 0 },
+        { "Asunto: Mareas\nUnirse: https://rooms.skerry.example/m\nID de la reunión: 881 220 4417\nContraseña: alga8", "Mareas", "https://rooms.skerry.example/m", "881 220 4417", "alga8", 0 },
+        { "Assunto: Marés\nEntrar: https://rooms.skerry.example/m\nID da reunião: 881 220 4417\nSenha: alga9", "Marés", "https://rooms.skerry.example/m", "881 220 4417", "alga9", 0 },
+        { "Join: https://rooms.skerry.example/n\nPasscode: none\nPIN: 4471", "", "https://rooms.skerry.example/n", "", "4471", 0 },
+        { "Join: https://rooms.skerry.example/n\nPassword: will be sent to you by mail", "", "https://rooms.skerry.example/n", "", "", 0 },
+        { "Join: https://rooms.skerry.example/n\nMeeting ID: 881 220 4417 Passcode: kelp22 Phone: 902-555-0142", "", "https://rooms.skerry.example/n", "881 220 4417", "kelp22", 1 },
         { "https://rooms.skerry.example/x", "", "https://rooms.skerry.example/x", "", "", 0 },
     };
 

@@ -16,7 +16,7 @@ public sealed partial class DemoServer : IDisposable
     public const string Student = "teodor.quill@students.skerry.example";
     public const string Class = "tidepool-biology-9a";
 
-    private readonly string directory = Directory.CreateTempSubdirectory("almanac-web-").FullName;
+    private readonly string directory = System.IO.Directory.CreateTempSubdirectory("almanac-web-").FullName;
     private readonly WebApplication app;
     private readonly DemoClock clock = new();
 
@@ -40,6 +40,9 @@ public sealed partial class DemoServer : IDisposable
     public IServiceProvider Services => app.Services;
 
     public string Greeting { get; }
+
+    /// <summary>Where its data is.</summary>
+    public string Directory => directory;
 
     public static string Password => DemoStory.SignIns.Password;
 
@@ -69,7 +72,7 @@ public sealed partial class DemoServer : IDisposable
         app.StopAsync().GetAwaiter().GetResult();
         ((IDisposable)app).Dispose();
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-        Directory.Delete(directory, recursive: true);
+        System.IO.Directory.Delete(directory, recursive: true);
     }
 
     [GeneratedRegex("name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"")]

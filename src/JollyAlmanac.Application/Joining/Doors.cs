@@ -212,7 +212,11 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     private JoinTarget TargetOf(LinkDoor door, Session? session)
     {
         var link = door.Link;
-        if (!GivesRooms(door, session)) return database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
+        if (!GivesRooms(door, session))
+        {
+            var standing = database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
+            return standing.IsReadable ? standing : throw new RoomProviderException("The address of the room cannot be read as it is stored. Whoever keeps the link can paste it again under Join links.");
+        }
         if (database.Read(stores => OwnRoom(stores, link, session!)) is { } there) return there;
         var target = RoomProviders.Make(rooms.Provider!, $"{link.Name}, {Wording.WithWeekday(session!.Day)}");
         var kept = database.Write(stores =>

@@ -22,7 +22,7 @@ public sealed class TestLink(AlmanacDatabase database, IClock clock, RoomProvide
         if (refusal is not null) return refusal;
         var wrong = rooms.Of(target!.Provider) is { } provider
             ? provider.EntranceOf(target.Room) is null ? $"{provider.Name} has no such room any more. Renew the link." : null
-            : FormOf(target.Address) ?? (probe is null ? null : await probe.Ask(target.Address, cancellation));
+            : !target.IsReadable ? "Its address cannot be read as it is stored. Paste it again." : FormOf(target.Address) ?? (probe is null ? null : await probe.Ask(target.Address, cancellation));
         var how = target.Provider.Length > 0 ? "its provider has the room" : probe is null ? "its form is right; whether it answers was not asked here" : "it answers";
         return database.Write<Outcome<string>>(stores =>
         {

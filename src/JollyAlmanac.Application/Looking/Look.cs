@@ -251,7 +251,7 @@ public sealed class Look(AlmanacDatabase database, IClock clock, Doors doors, Sw
         var last = keeps ? stores.History.Last(calendar.Id, 5) : [];
         var outlets = setting.May(Deed.Publish) ? stores.Outlets.Of(calendar.Id).CountBy(outlet => outlet.Kind).ToDictionary() : [];
         var takenOff = last is [{ Act: "TakeOffSeries" } line, ..] ? stores.Series.Find(new SeriesId(line.SubjectId), alsoTakenOff: true) : null;
-        List<Unreadable> unreadable = keeps ? [.. stores.Unreadable.Where(one => one.Calendar == calendar.Id)] : [];
+        List<Unreadable> unreadable = keeps ? [.. stores.Unreadable.Where(one => one.Calendar == calendar.Id && !(one.Kind == UnreadableKind.Series && stores.Series.IsTakenOff(new SeriesId(one.Id))))] : [];
         return new TermSheetView(
             school, now, calendar, DepartmentFor(stores, viewer, calendar), setting.Level, sheet, series,
             setting.May(Deed.SeeDetails) ? LinkDoor.UsedOn(stores, facts.Series) : [], last,

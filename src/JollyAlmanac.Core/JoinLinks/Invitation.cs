@@ -18,13 +18,14 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     /// <summary>Takes a text apart.</summary>
     public static Invitation Read(string text)
     {
-        var lines = (text.Length > LongestText ? text[..LongestText] : text).ReplaceLineEndings("\n").Split('\n', StringSplitOptions.TrimEntries);
+        var lines = (text.Length > LongestText ? text[..LongestText] : text).ReplaceLineEndings("\n").Split('\n').Select(Plain).ToArray();
         var target = AddressIn(lines);
         var topic = Labelled(lines, TopicLabel());
         var meetingId = Labelled(lines, MeetingIdLabel());
-        var passcode = Labelled(lines, PasscodeLabel());
+        var passcode = PasscodeOf(Labelled(lines, PasscodeLabel()));
+        if (passcode.Length == 0) passcode = PasscodeOf(PinIn(lines));
         var dialIn = DialIns(lines);
-        if (target is not null) target = target with { MeetingId = IdOnly(meetingId), Passcode = FirstWord(passcode), DialIn = dialIn };
+        if (target is not null) target = target with { MeetingId = IdOnly(meetingId), Passcode = passcode, DialIn = dialIn };
         var found = ImmutableArray.CreateBuilder<string>();
         if (topic.Length > 0) found.Add($"the topic “{topic}”");
         if (target is not null) found.Add($"a room at {target.Address.IdnHost}");
@@ -53,6 +54,38 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         }
 
         return best;
+    }
+
+    // A row of a table, "| Password | tide-9 |", becomes "Password: tide-9"; marks of quoting and of bold print go.
+    private static string Plain(string line)
+    {
+        line = line.Replace("**", "", StringComparison.Ordinal).Trim().TrimStart('>', '•', '*').Trim();
+        var cells = line.Split(['|', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        return cells.Length == 2 && (line.Contains('|', StringComparison.Ordinal) || line.Contains('\t', StringComparison.Ordinal)) ? $"{cells[0].TrimEnd(':')}: {cells[1]}" : line;
+    }
+
+    // A PIN that goes with a telephone number opens the line, not the room.
+    private static string PinIn(string[] lines)
+    {
+        for (var at = 0; at < lines.Length; at++)
+        {
+            if (PinLabel().Match(lines[at]) is not { Success: true } match) continue;
+            if (lines.Skip(Math.Max(0, at - 2)).Take(4).Any(line => Telephones().IsMatch(line) || PhoneWords().IsMatch(line)) || lines[at].TrimEnd().EndsWith('#')) continue;
+            return lines[at][(match.Index + match.Length)..].Trim();
+        }
+
+        return "";
+    }
+
+    // What stands after a label, where it is a passcode: not "none", and not a sentence.
+    private static string PasscodeOf(string text)
+    {
+        var end = text.IndexOfAny(['(', ',', ';', '\t']);
+        var value = (end >= 0 ? text[..end] : text).Split("  ")[0];
+        if (NextLabel().Match(value) is { Success: true, Index: > 0 } next) value = value[..next.Index];
+        value = value.Trim().TrimEnd('.');
+        var words = value.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        return words.Length is 0 or > 2 || NoValue().IsMatch(value) || value.Length > 60 ? "" : value;
     }
 
     // The text after a label on its line, or the next line where the label stands alone.
@@ -87,31 +120,42 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         return [.. numbers.Take(10)];
     }
 
-    private static string IdOnly(string text) => IdPattern().Match(text) is { Success: true } match ? match.Value.Trim() : "";
-
-    private static string FirstWord(string text) => text.Split([' ', '\t', ',', ';', ')', '('], StringSplitOptions.RemoveEmptyEntries).FirstOrDefault() ?? "";
+    private static string IdOnly(string text) => IdPattern().Match(NextLabel().Match(text) is { Success: true, Index: > 0 } next ? text[..next.Index] : text) is { Success: true } match ? match.Value.Trim() : "";
 
     private static string Digits(string text) => string.Concat(text.Where(char.IsAsciiDigit));
 
     [GeneratedRegex(@"https?://[^\s<>""]+", RegexOptions.IgnoreCase)]
     private static partial Regex WebAddresses();
 
-    [GeneratedRegex(@"\b(join|enter|click|link|room|meeting (address|url)|url|web)\b", RegexOptions.IgnoreCase)]
+    // Labels in English, German, French, Spanish and Portuguese, as such texts commonly have them; from memory, no source.
+    [GeneratedRegex(@"\b(join|enter|click|link|room|meeting (address|url)|url|web|beitreten|teilnehmen|raum|rejoindre|participer|lien|unirse|unirte|entrar|enlace|sala|ingressar|participar)\b", RegexOptions.IgnoreCase)]
     private static partial Regex JoinWords();
 
-    [GeneratedRegex(@"\b(local numbers?|find (your|a) |dial-?in numbers|help|support|privacy|unsubscribe|options|learn more|test)\b|/(dial|numbers|phones?|help|legal|privacy)\b", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(@"\b(local numbers?|find (your|a) |dial-?in numbers|help|support|privacy|unsubscribe|options|learn more|test|hilfe|datenschutz|aide|ayuda|ajuda)\b|/(dial|numbers|phones?|help|legal|privacy)\b", RegexOptions.IgnoreCase)]
     private static partial Regex OtherWords();
 
-    [GeneratedRegex(@"^\s*(topic|subject|title|what)\s*:\s*", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(@"^\s*(topic|subject|title|what|thema|betreff|sujet|objet|asunto|tema|assunto|tópico)\s*:\s*", RegexOptions.IgnoreCase)]
     private static partial Regex TopicLabel();
 
-    [GeneratedRegex(@"\b(meeting|conference|room|event|webinar)\s*(id|number|no\.?|code)\b( is)?\s*[:#]?\s*|^\s*(id|access code)\s*[:#]\s*", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(@"\b(meeting|conference|room|event|webinar|besprechungs|konferenz|raum|sitzungs)[\s-]*(id|number|no\.?|code|nummer|kennung)\b(\s*\([^)]*\))?( is)?\s*[:#]?\s*|\b(id|num[ée]ro|número|n[°º])\s+(de\s+la|de\s+l[’']|de|da|do)\s*(réunion|conférence|reunión|reunião|sala|salle)\s*:?\s*|^\s*(id|access code)\s*[:#]\s*", RegexOptions.IgnoreCase)]
     private static partial Regex MeetingIdLabel();
 
-    [GeneratedRegex(@"\b(pass ?code|password|security code|pin)\b( is)?\s*[:#]?\s*(?=\S*$|\S+\s*\(?)|^\s*(pass ?code|password|pin)\s*$", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(@"\b(pass ?code|password|security code|kenncode|kennwort|passwort|zugangscode|mot de passe|code secret|code d[’']accès|contraseña|código de acceso|clave|senha|código de acesso|palavra-passe)\b(\s*\([^)]*\))?(\s+(is|ist|est|es|é))?(\s*[:=#]\s*|\s+(?=\S+$)|\s*$|(?<=\b(is|ist|est|es|é))\s+)", RegexOptions.IgnoreCase)]
     private static partial Regex PasscodeLabel();
 
-    [GeneratedRegex(@"\+\d[\d ().\-]{6,22}\d|\(\d{3}\)\s?\d{3}[\- ]\d{4}")]
+    [GeneratedRegex(@"\bpin\b\s*(is|ist)?\s*[:=#]?\s+", RegexOptions.IgnoreCase)]
+    private static partial Regex PinLabel();
+
+    [GeneratedRegex(@"\b(dial|phone|telephone|telefon|téléphone|teléfono|telefone|call|audio|host|mobile)\b", RegexOptions.IgnoreCase)]
+    private static partial Regex PhoneWords();
+
+    [GeneratedRegex(@"\s\p{L}[\p{L} ]{2,20}:")]
+    private static partial Regex NextLabel();
+
+    [GeneratedRegex(@"^(none|no|not|nil|n/a|-|–|—|kein|keine|keins|aucun|aucune|ninguno|ninguna|nenhum|nenhuma|required|optional|see below)\b|^[-–—]*$", RegexOptions.IgnoreCase)]
+    private static partial Regex NoValue();
+
+    [GeneratedRegex(@"\+\d[\d ().\-]{6,22}\d|\(\d{3}\)\s?\d{3}[\- ]\d{4}|\b\d{3}[.\-]\d{3}[.\-]\d{4}\b")]
     private static partial Regex Telephones();
 
     [GeneratedRegex(@"^[0-9A-Za-z][0-9A-Za-z \-]{2,30}")]

@@ -32,6 +32,12 @@ public sealed record JoinTarget
     /// <summary>The room's key with its provider; empty where it was pasted.</summary>
     public string Room { get; init; } = "";
 
+    /// <summary>Stands for an address that cannot be read: a name that never leads anywhere (RFC 2606 §2).</summary>
+    public static Uri Nowhere { get; } = new("https://unreadable.invalid/");
+
+    /// <summary>Its address could be read.</summary>
+    public bool IsReadable => Address != Nowhere;
+
     /// <summary>The passcode that the address carries in its query or fragment, or null.</summary>
     public string? PasscodeInside => PasscodeIn(Address) ?? (Passcode.Length > 0 && Address.AbsolutePath.Split('/').Contains(Passcode) ? Passcode : null);
 

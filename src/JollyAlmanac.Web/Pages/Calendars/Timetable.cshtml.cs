@@ -30,7 +30,9 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
         if (Find(slug) is { } refusal) return refusal;
         Text = text ?? "";
         var chosen = Request.Form.Where(field => field.Key.StartsWith("On.", StringComparison.Ordinal) && int.TryParse(field.Key.AsSpan(3), NumberStyles.None, CultureInfo.InvariantCulture, out _))
-            .ToDictionary(field => int.Parse(field.Key.AsSpan(3), CultureInfo.InvariantCulture), field => field.Value.ToString());
+            // "On.1" and "On.01" are the same line: the first counts.
+            .GroupBy(field => int.Parse(field.Key.AsSpan(3), CultureInfo.InvariantCulture))
+            .ToDictionary(same => same.Key, same => same.First().Value.ToString());
         if (act == "save")
         {
             switch (quickAdd.Save(visit.Viewer, slug, Text, chosen))
