@@ -41,7 +41,7 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     private const int FirstYear = 1950, LastYear = 2150;
 
     // A day before its year is known; the year of the last of a group counts for all of it.
-    private readonly record struct Day(int? Year, int Month, int Number, IsoDayOfWeek Weekday, LocalDate? Fixed, bool EndsRange);
+    private readonly record struct Day(int? Year, int Month, int Number, IsoDayOfWeek Weekday, LocalDate? Fixed, bool EndsRange, string? Doubt = null);
 
     /// <summary>A single day, or null.</summary>
     public LocalDate? One(int at, out int next, out ImmutableArray<string> problems)
@@ -203,7 +203,17 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
 
         next = MonthAfter(next, out var month);
         // "Chemistry 11 Nov 5", "9-10 Sept. 14": the month belongs to the number behind it, which would lack one.
-        if (NumberOfDay(next, out _) is > 0 and var behind && !IsTime(next) && YearAt(next, out _) is null && MonthAt(behind, out _) == 0 && SignAt(behind) != '/') return Undo(start, days);
+        if (NumberOfDay(next, out var first) is > 0 and var behind && !IsTime(next) && YearAt(next, out _) is null && MonthAt(behind, out _) == 0 && SignAt(behind) != '/')
+        {
+            var isList = days.Count - start > 1 && !days.Skip(start).Any(one => one.EndsRange);
+            var isSpan = SignAt(behind) == '-' && NumberAt(behind + 1) is >= 1 and <= 12 && first <= 12;
+            var named = Words.Weekday(WordAt(at - 1)) != IsoDayOfWeek.None || (SignAt(at - 1) is ',' && Words.Weekday(WordAt(at - 2)) != IsoDayOfWeek.None);
+            if (!isSpan && !(isList && SignAt(behind) == '-')) return Undo(start, days);
+            // "19 Nov 9-12" may be one day from nine to twelve, or a class 19 on four days.
+            if (!isList && !named && NumberAt(behind + 1) > first)
+                days[start] = days[start] with { Doubt = $"It is not clear whether “{number} {tokens[next - 1].Text} {first}-{NumberAt(behind + 1)}” is one day with a time, or the days {first} to {NumberAt(behind + 1)}. Write the time as {first}:00-{NumberAt(behind + 1)}:00, or the days first." };
+        }
+
         var year = YearAt(next, out var afterYear);
         if (year is not null) next = afterYear;
         for (var one = start; one < days.Count; one++) days[one] = days[one] with { Month = month, Year = year };
@@ -314,6 +324,7 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
                 continue;
             }
 
+            if (day.Doubt is { } doubt) problems.Add(doubt);
             if (day.Weekday != IsoDayOfWeek.None && found.DayOfWeek != day.Weekday) problems.Add($"{Series.Wording.WithYear(found)} is a {found.DayOfWeek}, not a {day.Weekday}.");
             if (!day.EndsRange || previous is null) spans.Add(new DaySpan(found, found));
             else if (found < previous) problems.Add($"It ends on {Series.Wording.WithYear(found)}, before it starts on {Series.Wording.WithYear(previous.Value)}.");

@@ -49,7 +49,7 @@ internal sealed class LineReader
     }
 
     private static readonly string[] Fillers =
-        ["and", "on", "at", "in", "from", "to", "the", "every", "each", "for", "of", "meets", "meet", "starting", "until", "is", "will", "be", "held", "class", "classes", "session", "sessions", "time", "times", "days", "day", "when", "runs", "with", "a"];
+        ["and", "on", "at", "in", "from", "to", "the", "for", "of", "meets", "meet", "is", "will", "be", "held", "class", "classes", "session", "sessions", "time", "times", "days", "day", "when", "runs", "with", "a"];
 
     private static readonly string[] TitleTail = ["on", "at", "meets", "meet", "every", "from", "is", "for", "in", "the", "each", "runs", "will", "be", "held"];
 
@@ -659,7 +659,9 @@ internal sealed class LineReader
             if (phrases[at].Kind != Kind.Left) continue;
             var count = 1;
             while (at + count < phrases.Count && phrases[at + count].Kind == Kind.Left && phrases[at + count].From - phrases[at + count - 1].To <= 1) count++;
-            if (Enumerable.Range(at, count).Any(one => !Fillers.Contains(WordAt(phrases[one].From)))) runs.Add((at, count));
+            // A word that joins joins nothing where the line ends with it.
+            var dangles = at + count == phrases.Count && WordAt(phrases[at + count - 1].From) is "from" or "to" or "for" or "at" or "on" or "in" or "of" or "and" or "with";
+            if (dangles || Enumerable.Range(at, count).Any(one => !Fillers.Contains(WordAt(phrases[one].From)))) runs.Add((at, count));
             at += count - 1;
         }
 

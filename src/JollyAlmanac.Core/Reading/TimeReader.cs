@@ -45,7 +45,7 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens)
         }
 
         // A number alone is a time only where a word says so.
-        if ((start.Bare && lead != "at") || (start.Digits && start.Half == '\0' && WordAt(next) is not ("h" or "hrs" or "hours"))) return -1;
+        if ((start.Bare && lead != "at" && !(WordAt(next) == "for" && Length(next, out _) > 0)) || (start.Digits && start.Half == '\0' && WordAt(next) is not ("h" or "hrs" or "hours"))) return -1;
         if (start.Bare && (IsUnit(next, start) || Words.Month(WordAt(next)) > 0)) return -1;
         if (start.Digits && start.Half == '\0') next++;
         var (time, doubt) = Alone(start);

@@ -94,13 +94,13 @@ public static class NoClassList
     // A day in the name, too: it would be lost.
     private static string? LeftOver(List<Token> tokens, DayReader reader)
     {
-        var groups = 0;
+        var (groups, ended) = (0, -1);
         for (var at = 0; at < tokens.Count;)
         {
             if (reader.Read(at, out var read) is > 0 and var next)
             {
-                if (++groups > 1 && !reader.IsList(at - 1, out _)) return Wording.Days(read!.Spans[0].First, read.Spans[^1].Last);
-                at = next;
+                if (++groups > 1 && !(ended == at - 1 && reader.IsList(ended, out _))) return Wording.Days(read!.Spans[0].First, read.Spans[^1].Last);
+                (at, ended) = (next, next);
             }
             else at++;
         }
