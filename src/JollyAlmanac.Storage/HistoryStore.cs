@@ -1,6 +1,7 @@
 using Dapper;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
 using Microsoft.Data.Sqlite;
 using NodaTime;
 
@@ -71,6 +72,14 @@ public sealed class HistoryStore
             return null;
         }
     }
+
+    /// <summary>Whether a series first appears after a line of its calendar's history; by the order of the lines, as clocks are set.</summary>
+    public bool CameAfter(SeriesId series, CalendarId calendar, long line) => connection.ExecuteScalar<long?>(
+        """
+        select min(h.id) from history h, json_each(case when json_valid(h.after) then h.after else '[]' end) state
+        where h.calendar_id = @calendar and h.subject = 'series' and h.after is not null and json_type(state.value) = 'object' and json_extract(state.value, '$.id') = @series
+        """,
+        new { calendar = calendar.Value, series = series.Value }) > line;
 
     /// <summary>The newest line about one thing, or null.</summary>
     public HistoryLine? Newest(HistorySubject subject, CalendarId calendar, long subjectId) => connection.QuerySingleOrDefault<HistoryRow>(

@@ -37,19 +37,19 @@ public sealed class GoBack(AlmanacDatabase database, IClock clock)
         if (setting.Calendar.Revision != revision) return new Outcome<string>.Stale(stores.History.Last(setting.Calendar.Id, 1) is [var newest, ..] ? newest : null);
         var at = line.At.InZone(setting.School.Time.Zone);
         // What was split off one of them since goes with the state it came from; it is taken off, and can be brought back.
-        var wanted = after.Concat(SplitSince(stores, setting.Calendar.Id, after, line.At)).ToList();
+        var wanted = after.Concat(SplitSince(stores, setting.Calendar.Id, after, line.Id)).ToList();
         return Apply(stores, viewer, setting, wanted, Now(stores, setting.Calendar.Id, wanted), "Restore", line.SubjectId, $"went back to {Wording.WithWeekday(at.Date)}, {Wording.Of(at.TimeOfDay)}: {line.Summary}");
     }, outcome => outcome.IsDone);
 
-    // The series that carry on one of the states' own, directly or through others, and were made after that moment.
-    private static List<SeriesState> SplitSince(Stores stores, CalendarId calendar, IReadOnlyList<SeriesState> states, Instant at)
+    // The series that carry on one of the states' own, directly or through others, and came after that line.
+    private static List<SeriesState> SplitSince(Stores stores, CalendarId calendar, IReadOnlyList<SeriesState> states, long line)
     {
         var materials = stores.Materials.Of(calendar);
         var known = states.Select(state => new SeriesId(state.Id)).ToHashSet();
         var split = new List<SeriesState>();
         foreach (var series in stores.Series.Of(calendar).OrderBy(series => series.Id.Value))
         {
-            if (series.Follows is not { } follows || !known.Contains(follows) || known.Contains(series.Id) || series.MadeAt <= at) continue;
+            if (series.Follows is not { } follows || !known.Contains(follows) || known.Contains(series.Id) || !stores.History.CameAfter(series.Id, calendar, line)) continue;
             known.Add(series.Id);
             split.Add(SeriesState.Of(series, takenOff: true, materials));
         }

@@ -270,6 +270,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         if (WordAt(next) is "st" or "nd" or "rd" or "th" && Glued(next)) next++;
         else if (next < tokens.Count && tokens[next].Kind == TokenKind.Word && Glued(next) && Words.Month(tokens[next].Word) == 0) return -1;
         if (SignAt(next) is ':' && Glued(next) && NumberAt(next + 1) >= 0 && Glued(next + 1)) return -1;
+        // "18 Dec 12 sessions": a number of them, not a day.
+        if (WordAt(next) is "sessions" or "classes" or "meetings" or "lessons" or "times" or "weeks" or "students" or "min" or "mins" or "minutes" or "hours") return -1;
         return next;
     }
 

@@ -51,7 +51,7 @@ internal sealed class LineReader
     private static readonly string[] Fillers =
         ["and", "on", "at", "in", "from", "to", "the", "for", "of", "meets", "meet", "is", "will", "be", "held", "class", "classes", "session", "sessions", "time", "times", "days", "day", "when", "runs", "with", "a"];
 
-    private static readonly string[] TitleTail = ["on", "at", "meets", "meet", "every", "from", "is", "for", "in", "the", "each", "runs", "will", "be", "held"];
+    private static readonly string[] TitleTail = ["on", "at", "meets", "meet", "from", "is", "for", "in", "the", "runs", "will", "be", "held"];
 
     private readonly string line;
     private readonly SchoolTime school;

@@ -1,0 +1,275 @@
+using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Tests;
+
+/// <summary>Acts that once did too much, too little, or for the wrong people.</summary>
+public sealed class MendedTests : IDisposable
+{
+    private readonly TestSchool school = new();
+
+    public void Dispose() => school.Dispose();
+
+    private Calendar Class => school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Calendar;
+
+    [Fact]
+    public void A_week_is_left_out_in_one_go_and_comes_back_in_one_go()
+    {
+        var first = school.Add();
+        var second = school.Add(TestSchool.Good with { Title = "Lab", Days = ["2"], Link = "" });
+        school.Change(first, "2026-10-28T09:50", new SessionInput("leave-out"));
+        int Held(Series series) => Planner.PlanOf(school.Now(series), school.Look.AtSchool()!.Time).HeldCount;
+        var (before, lab) = (Held(first), Held(second));
+        var range = new RangeInput("2026-10-26", "2026-10-30", "", Class.Revision);
+        Assert.Equal("Left out 3 sessions of 26–30 Oct.", TestSchool.Done(school.LeaveOut.Do(school.Teacher, TestSchool.Slug, range)));
+        Assert.Equal((before - 2, lab - 1), (Held(first), Held(second)));
+        var lines = school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines;
+        Assert.Equal(["LeaveOutRange", "ChangeSession"], lines.Take(2).Select(line => line.Act));
+        // In one go, and what was left out before stays left out.
+        TestSchool.Done(school.GoBack.Undo(school.Teacher, TestSchool.Slug));
+        Assert.Equal((before, lab), (Held(first), Held(second)));
+        Assert.True(Planner.PlanOf(school.Now(first), school.Look.AtSchool()!.Time).Find(new LocalDateTime(2026, 10, 28, 9, 50))!.IsCancelled);
+        // One series alone, and back by the same range.
+        TestSchool.Done(school.LeaveOut.Do(school.Teacher, TestSchool.Slug, range with { Series = second.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture), Revision = Class.Revision }));
+        Assert.Equal((before, lab - 1), (Held(first), Held(second)));
+        Assert.Equal("Brought back 2 sessions of 26–30 Oct.", TestSchool.Done(school.LeaveOut.BringBack(school.Teacher, TestSchool.Slug, range with { Revision = Class.Revision })));
+        Assert.Equal((before + 1, lab), (Held(first), Held(second)));
+    }
+
+    [Theory]
+    [InlineData("", "2026-10-30", "", "LeaveFirst")]
+    [InlineData("2026-10-30", "2026-10-26", "", "LeaveLast")]
+    [InlineData("2026-10-26", "2028-10-26", "", "LeaveLast")]
+    [InlineData("2026-10-24", "2026-10-25", "", "LeaveFirst")]
+    [InlineData("2026-10-26", "2026-10-30", "999", "LeaveSeries")]
+    public void A_range_that_cannot_be_changes_nothing(string first, string last, string series, string field)
+    {
+        school.Add();
+        var rows = school.Rows();
+        var input = new RangeInput(first, last, series, Class.Revision);
+        Assert.Equal([field], TestSchool.Refused(school.LeaveOut.Do(school.Teacher, TestSchool.Slug, input)).Select(problem => problem.Field));
+        Assert.IsType<Outcome<string>.Stale>(school.LeaveOut.Do(school.Teacher, TestSchool.Slug, new RangeInput("2026-10-26", "2026-10-30", "", Class.Revision - 1)));
+        foreach (var viewer in new[] { school.Student, school.Helper, Viewer.Visitor })
+            Assert.IsType<Outcome<string>.NotAllowed>(school.LeaveOut.Do(viewer, TestSchool.Slug, new RangeInput("2026-10-26", "2026-10-30", "", Class.Revision)));
+        Assert.Equal(rows, school.Rows());
+    }
+
+    [Fact]
+    public void A_calendar_is_put_away_deleted_and_brought_back()
+    {
+        school.Add();
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
+        Assert.IsType<Outcome<Calendar>.NotAllowed>(school.Calendars.PutAway(school.Student, TestSchool.Slug, Class.Version));
+        Assert.IsType<Outcome<Calendar>.Stale>(school.Calendars.PutAway(school.Teacher, TestSchool.Slug, 99));
+        var away = TestSchool.Done(school.Calendars.PutAway(school.Teacher, TestSchool.Slug, Class.Version));
+        Assert.Null(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false));
+        Assert.DoesNotContain(school.Look.AtCalendars(school.Teacher)!.Lines, line => line.Calendar.Slug == TestSchool.Slug);
+        Assert.Contains("put away", school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!.Replace("\r\n ", "", StringComparison.Ordinal), StringComparison.OrdinalIgnoreCase);
+        Assert.DoesNotContain("BEGIN:VEVENT\r\nUID:" + "x", school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!, StringComparison.Ordinal);
+        Assert.Single(school.Look.AtCalendars(school.Teacher)!.NotInUse);
+        Assert.Empty(school.Look.AtCalendars(school.Helper)!.NotInUse);
+        var back = TestSchool.Done(school.Calendars.BringBack(school.Teacher, TestSchool.Slug, away.Version));
+        Assert.Equal("DeleteTitle", TestSchool.Refused(school.Calendars.Delete(school.Teacher, TestSchool.Slug, "Tidepool", back.Version)).Single().Field);
+        var deleted = TestSchool.Done(school.Calendars.Delete(school.Teacher, TestSchool.Slug, "tidepool biology 9a ", back.Version));
+        Assert.Null(school.Look.AtTermSheet(school.Helper, TestSchool.Slug, null));
+        school.Clock.Advance(Calendar.Recall - Duration.FromHours(1));
+        var again = TestSchool.Done(school.Calendars.BringBack(school.Teacher, TestSchool.Slug, deleted.Version));
+        TestSchool.Done(school.Calendars.Delete(school.Teacher, TestSchool.Slug, "Tidepool Biology 9A", again.Version));
+        school.Clock.Advance(Calendar.Recall);
+        Assert.IsType<Outcome<Calendar>.NotFound>(school.Calendars.BringBack(school.Teacher, TestSchool.Slug, again.Version + 1));
+        Assert.Empty(school.Look.AtCalendars(school.Teacher)!.NotInUse);
+    }
+
+    [Fact]
+    public void Saving_a_form_keeps_a_level_nobody_asked_to_change_and_names_people()
+    {
+        TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.Anyone(), AccessLevel.Busy));
+        var form = school.Calendars.Form(school.Teacher, TestSchool.Slug)!;
+        TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug, form with { Description = "Tides.", Named = "eilidh@skerry.example\nTEODOR@skerry.example" }));
+        Assert.Equal(AccessLevel.Busy, school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.Level);
+        Assert.Equal(AccessLevel.Full, school.Look.AtTermSheet(school.Helper, TestSchool.Slug, null)!.Level);
+        Assert.Equal("Named", TestSchool.Refused(school.Calendars.Change(school.Teacher, TestSchool.Slug, school.Calendars.Form(school.Teacher, TestSchool.Slug)! with { Named = "stranger@skerry.example" })).Single().Field);
+        TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug, school.Calendars.Form(school.Teacher, TestSchool.Slug)! with { Named = "" }));
+        Assert.NotEqual(AccessLevel.Full, school.Look.AtTermSheet(school.Helper, TestSchool.Slug, null)!.Level);
+        Assert.All(school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines, line => Assert.DoesNotContain("{", line.Summary, StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void Closing_a_calendar_tells_of_its_open_links_and_closes_them_where_asked()
+    {
+        school.Add();
+        Assert.Equal("Tidepool room", Assert.Single(school.Calendars.LinksForAnyone(school.Teacher, TestSchool.Slug)).Name);
+        Assert.Empty(school.Calendars.LinksForAnyone(school.Helper, TestSchool.Slug));
+        var form = school.Calendars.Form(school.Teacher, TestSchool.Slug)! with { OpenTo = OpenTo.Named };
+        TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug, form));
+        Assert.Single(school.Calendars.LinksForAnyone(school.Teacher, TestSchool.Slug));
+        TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug, school.Calendars.Form(school.Teacher, TestSchool.Slug)! with { CloseLinks = true }));
+        Assert.Empty(school.Calendars.LinksForAnyone(school.Teacher, TestSchool.Slug));
+        Assert.Equal(EntryAudience.PeopleOfTheCalendar, school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Audience);
+    }
+
+    // Whose link it is decides, whatever the way: a contributor's own series, its session's door, going back.
+    [Fact]
+    public void A_contributor_opens_no_door_that_is_not_theirs()
+    {
+        var series = school.Add();
+        var link = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single();
+        TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value), AccessLevel.Contributor));
+        var id = link.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        var own = TestSchool.Good with { Title = "Mine", Days = [], Meets = "dates", Dates = "2026-10-14", Period = "", Start = "09:00", End = "09:30", Link = id, LinkTarget = "", LinkName = "" };
+        Assert.NotEmpty(TestSchool.Refused(school.Compose.Save(school.Helper, TestSchool.Slug, null, own, MaterialInput.None)));
+        var mine = TestSchool.Done(school.Compose.Save(school.Helper, TestSchool.Slug, null, own with { Link = "" }, MaterialInput.None));
+        var door = new SessionInput("door", Link: id, Opens: "always", Scope: "this", Version: mine.Version);
+        Assert.NotEmpty(TestSchool.Refused(school.Sessions.Do(school.Helper, TestSchool.Slug, TestSchool.Key(mine, "2026-10-14T09:00"), door)));
+        Assert.IsType<Outcome<string>.NotAllowed>(school.Sessions.Do(school.Helper, TestSchool.Slug, TestSchool.Key(series, "2026-10-14T09:50"), door with { Link = "" }));
+        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, new AtDoor(Viewer.Visitor), null)); // 9:41: the class's own
+        school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 5));
+        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, new AtDoor(Viewer.Visitor), null));
+    }
+
+    [Fact]
+    public void A_door_can_shut_at_the_end()
+    {
+        school.Add();
+        var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
+        var kept = TestSchool.Done(school.Links.Open(school.Teacher, code)).Link;
+        var changed = TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(kept) with { Late = LinkInput.AtTheEnd }));
+        Assert.Equal("opens 10 min before, shuts at the end", changed.Entry.InWords);
+        Assert.Equal(LinkInput.AtTheEnd, LinkInput.Of(changed).Late);
+        school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 13, 39));
+        Assert.IsType<Entrance.Through>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null));
+    }
+
+    [Fact]
+    public async Task Sixty_tries_at_once_are_no_more_than_ten_and_the_owner_gets_in()
+    {
+        var answers = await Task.WhenAll(Enumerable.Range(0, 60).Select(_ => Task.Run(() => school.SignIn.Try("orla@skerry.example", "wrong", "guesser"))));
+        Assert.Equal(SignIn.SignIn.Tries, answers.Count(answer => answer is SignInAnswer.Wrong));
+        Assert.IsType<SignInAnswer.TooMany>(school.SignIn.Try("orla@skerry.example", "ten letters", "guesser"));
+        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", "at home"));
+        Assert.NotNull(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token));
+        Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token + "x"));
+        Assert.Null(school.SignIn.Find(school.Student.Person!.Value, welcome.Stamp, welcome.Token));
+        school.SignIn.End(welcome.Token);
+        Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token));
+        // A long address is no key, and memory stays bounded.
+        Assert.IsNotType<SignInAnswer.Welcome>(school.SignIn.Try(new string('a', 4_000_000), "x", "b"));
+        var tries = new WrongTries(2, TimeSpan.FromMinutes(1));
+        for (var at = 0; at < WrongTries.MostKeys + 500; at++) tries.Take(at.ToString(System.Globalization.CultureInfo.InvariantCulture) + new string('k', 50));
+        Assert.False(tries.Take("one more") && tries.Take("another"), "beyond the most keys, further ones share one count");
+    }
+
+    [Fact]
+    public void Rolling_over_carries_a_split_series_once_and_restoring_takes_its_tail_off()
+    {
+        var series = school.Add();
+        var line = school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines[0];
+        var before = Planner.PlanOf(school.Now(series), school.Look.AtSchool()!.Time).HeldCount;
+        school.Change(series, "2026-11-02T09:50", new SessionInput("move", Period: "4", Scope: "later"));
+        var preview = TestSchool.Done(school.RollOver.Preview(school.Teacher, new TermId(1), new TermId(2)));
+        Assert.Single(preview.Lines, one => one.Series.Title == series.Title && one.Carried is not null);
+        TestSchool.Done(school.GoBack.Restore(school.Teacher, TestSchool.Slug, line.Id, Class.Revision));
+        var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!;
+        Assert.Equal(before, sheet.Series.Sum(one => one.Plan.HeldCount));
+    }
+
+    [Fact]
+    public void Later_to_an_earlier_weekday_keeps_the_number_and_the_order()
+    {
+        var series = school.Add(TestSchool.Good with { Days = ["3"], Extent = "held", Held = "12", Term = "" });
+        school.Change(series, "2026-10-21T09:50", new SessionInput("move", Day: "2026-10-20", Scope: "later"));
+        var plans = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series.Select(one => one.Plan).ToList();
+        var held = plans.SelectMany(plan => plan.Held).OrderBy(session => session.StartsAt).ToList();
+        Assert.Equal(12, held.Count);
+        Assert.Equal(Enumerable.Range(1, 12), held.Select(session => session.Number!.Value));
+    }
+
+    [Fact]
+    public void A_one_off_made_weekly_ends_with_the_term_and_a_rule_keeps_its_week()
+    {
+        var once = school.Add(TestSchool.Good with { Days = [], Meets = "dates", Dates = "2026-10-15", Link = "" });
+        var form = TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, once.Id)).Input with { Meets = "weekly", Days = ["4"] };
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, once.Id, form, MaterialInput.None));
+        Assert.True(Planner.PlanOf(school.Now(once), school.Look.AtSchool()!.Time).Held.Last().Day <= new LocalDate(2026, 12, 18));
+        var typed = school.Add(TestSchool.Good with { Meets = "rule", Days = [], Rule = "FREQ=WEEKLY;INTERVAL=2;WKST=SU;BYDAY=SU,MO", Link = "" });
+        var again = TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, typed.Id)).Input;
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, typed.Id, again with { Place = "Elsewhere" }, MaterialInput.None));
+        Assert.Equal(IsoDayOfWeek.Sunday, ((Repeat.ByRule)school.Now(typed).Pattern.Repeat).Rule.WeekStart);
+    }
+
+    [Fact]
+    public void A_material_of_a_moved_session_moves_with_it()
+    {
+        var series = school.Add();
+        school.Change(series, "2026-10-14T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"));
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(school.Now(series)), new MaterialInput(Address: "https://tides.skerry.example", ForSession: TestSchool.Key(series, "2026-10-14T09:50").ToString())));
+        var day = school.Look.AtDay(school.Teacher, new LocalDate(2026, 10, 15), false)!;
+        Assert.Single(day.Sessions.Single().Shown.Materials);
+        Assert.Equal("MaterialForSession", TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(school.Now(series)), new MaterialInput(Address: "https://tides.skerry.example", ForSession: "1.2026-10-13T09:50"))).Single().Field);
+    }
+
+    [Fact]
+    public void Marks_are_used_evenly_from_the_145th_calendar_on()
+    {
+        var used = new List<Mark>();
+        for (var at = 0; at < 300; at++) used.Add(Mark.Next(used));
+        Assert.Equal(144, used.Take(144).Distinct().Count());
+        Assert.All(used.CountBy(mark => mark), one => Assert.InRange(one.Value, 2, 3));
+    }
+
+    // A clock that jumps back an hour, as one that is set by hand does.
+    [Fact]
+    public void A_clock_that_jumps_back_loses_nothing()
+    {
+        var series = school.Add();
+        school.Change(series, "2026-10-16T09:50", new SessionInput("tell", Note: "Boots"));
+        school.Clock.Advance(Duration.FromHours(-1));
+        school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Nets"));
+        Assert.StartsWith("Undid", TestSchool.Done(school.GoBack.Undo(school.Teacher, TestSchool.Slug)), StringComparison.Ordinal);
+        Assert.Equal("Boots", Assert.Single(school.Now(series).Changes).Note);
+        Assert.Equal(3, school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines.Count(line => line.Act is "AddSeries" or "ChangeSession"));
+        Assert.NotNull(school.SignIn.Try("orla@skerry.example", "ten letters", "a") as SignInAnswer.Welcome);
+    }
+
+    [Theory]
+    [InlineData(false, "13:30")]
+    [InlineData(true, "1:30 pm")]
+    public void The_school_says_how_times_are_written(bool twelve, string written)
+    {
+        Assert.IsType<Outcome<Storage.School>.NotAllowed>(school.SchoolTime.SetWriting(school.Teacher, true, twelve));
+        TestSchool.Done(school.SchoolTime.SetWriting(school.Coordinator, monthFirst: true, twelve));
+        var now = school.Look.AtSchool()!;
+        Assert.Equal((twelve, true), (now.TwelveHours, now.Time.MonthFirst));
+        var before = System.Globalization.CultureInfo.CurrentCulture;
+        System.Globalization.CultureInfo.CurrentCulture = Wording.Culture(now.TwelveHours);
+        try
+        {
+            Assert.Equal(written, Wording.Of(new LocalTime(13, 30)));
+        }
+        finally
+        {
+            System.Globalization.CultureInfo.CurrentCulture = before;
+        }
+    }
+
+    [Fact]
+    public void A_line_that_doubles_a_series_is_told_and_a_quoted_line_break_is_read()
+    {
+        school.Add();
+        var review = TestSchool.Done(school.Quick.Review(school.Teacher, TestSchool.Slug, "Tidepool Biology 9A MWF p3 14 Sep with the term", new Dictionary<int, string>()));
+        Assert.Contains(review.Lines.Single().Problems.Concat(review.Lines.Single().Assumed), told => told.Contains("already", StringComparison.OrdinalIgnoreCase) || told.Contains("there", StringComparison.OrdinalIgnoreCase));
+        var table = TestSchool.Done(school.Quick.Review(school.Teacher, TestSchool.Slug, "Title,Days,Period\n\"Net\nMending\",MWF,1\nKnots,Tue,4", new Dictionary<int, string>()));
+        Assert.Equal(["Net Mending", "Knots"], table.Lines.Select(line => line.Input.Title));
+        Assert.All(table.Lines, line => Assert.Empty(line.Problems));
+    }
+}
