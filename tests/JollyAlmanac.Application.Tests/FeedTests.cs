@@ -43,9 +43,7 @@ public sealed class FeedTests : IDisposable
         var time = SchoolTimeOf(series.Pattern.Zone);
         var plan = Planner.PlanOf(series, time);
         if (plan.Sessions.Length == 0) return true;
-        ShownSession? Show(Session session) => Redaction.Show(session, AccessLevel.Full, ShowChoices.Anyone, [], null);
-        var calendar = new Calendar(new CalendarId(1), CalendarKind.Class, null, "Class", "class", "", default, series.Pattern.Zone, new PersonId(1), 1, 1, default);
-        var text = FeedDocument.Of(new FeedContent("Class", calendar, 1, default, [FeedEntry.Of(plan, time, session => Show(session)!, Show, null)], TestSchool.Root));
+        var text = TextOf(plan, time);
         // A cancelled one at the moment of a held one hides it from this reader, which takes both for one.
         if (plan.Cancelled.Any(gone => plan.Held.Any(held => held.StartsAt == gone.StartsAt))) return true;
         // All-day entries are dates; no zone turns them into instants. Two sessions moved to one moment are one to this reader.
@@ -203,6 +201,14 @@ public sealed class FeedTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
+    /// <summary>The feed of one series.</summary>
+    internal static string TextOf(Plan plan, SchoolTime time)
+    {
+        ShownSession? Show(Session session) => Redaction.Show(session, AccessLevel.Full, ShowChoices.Anyone, [], null);
+        var calendar = new Calendar(new CalendarId(1), CalendarKind.Class, null, "Class", "class", "", default, plan.Of.Pattern.Zone, new PersonId(1), 1, 1, default);
+        return FeedDocument.Of(new FeedContent("Class", calendar, 1, default, [FeedEntry.Of(plan, time, session => Show(session)!, Show, null)], TestSchool.Root));
+    }
+
     private string Make(AccessLevel level) =>
         TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", level, true, true, true))).Token;
 
@@ -217,11 +223,11 @@ public sealed class FeedTests : IDisposable
             .Select(one => (Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc), Instant.FromDateTimeUtc(one.Period.EffectiveEndTime!.AsUtc))).Order(),
     ];
 
-    private static string[] Unfold(string text) => text.Replace("\r\n ", "", StringComparison.Ordinal).Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
+    internal static string[] Unfold(string text) => text.Replace("\r\n ", "", StringComparison.Ordinal).Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
 
     private static Upload Pdf() => new("Field sheet.pdf", 9, () => new MemoryStream("%PDF-1.7 "u8.ToArray()));
 
-    private static Arbitrary<Series> AllSeries() => Arb.From(
+    internal static Arbitrary<Series> AllSeries() => Arb.From(
         from repeat in Gen.Choose(0, 5)
         from days in Gen.NonEmptyListOf(Gen.Choose(1, 7))
         from every in Gen.Choose(1, 4)
@@ -279,7 +285,7 @@ public sealed class FeedTests : IDisposable
         return series with { Changes = [.. changes.Append(new Change(new LocalDateTime(2030, 1, 1, 9, 0), Note: "Loose")).OrderBy(change => change.Original)] };
     }
 
-    private static SchoolTime SchoolTimeOf(DateTimeZone zone) => new(
+    internal static SchoolTime SchoolTimeOf(DateTimeZone zone) => new(
         zone, IsoDayOfWeek.Monday, [new Term(new TermId(1), "", "Autumn term", TermStart, new LocalDate(2026, 12, 18))],
         [new NoClassDay(TermStart, new LocalDate(2026, 9, 9), "Late start", NoClassKind.Weather), new NoClassDay(new LocalDate(2026, 10, 12), new LocalDate(2026, 10, 16), "Break", NoClassKind.Holiday)],
         new BellSchedule("Regular bells", [new("1", new LocalTime(8, 0), new LocalTime(8, 50)), new("3", new LocalTime(9, 50), new LocalTime(10, 40))]),
