@@ -26,6 +26,7 @@ if (args is not ["join"])
 }
 
 JoinBench.Door();
+JoinBench.Lines();
 if (args is ["recurrence"]) return;
 
 // Measures whole requests over loopback against a server in this process: medians and 95th percentiles, warm unless said.
@@ -68,10 +69,10 @@ await Measure("feed, 50 series, made anew", () => client.GetAsync($"/feeds/{fift
 await Measure("feed, 50 series, ETag matches", () => client.SendAsync(new HttpRequestMessage(HttpMethod.Get, $"/feeds/{fifty.Token}.ics") { Headers = { IfNoneMatch = { feed.Headers.ETag! } } }));
 var code = services.GetRequiredService<Switchboard>().At(viewer, null, null)!.Rows[0].Link.Code;
 using var stranger = new HttpClient { BaseAddress = client.BaseAddress };
-await Measure("short address, to a stranger", () => stranger.GetAsync($"/j/{code}?look=1"));
-await Measure("short address, to its keeper", () => client.GetAsync($"/j/{code}?look=1"));
+await Measure("short address, to a stranger", () => stranger.GetAsync($"/in/{code}?look=1"));
+await Measure("short address, to its keeper", () => client.GetAsync($"/in/{code}?look=1"));
 await Measure($"switchboard, {services.GetRequiredService<Switchboard>().At(viewer, null, null)!.Rows.Count} links", () => client.GetAsync("/join-links"));
-JoinBench.Rates(new Uri(app.Urls.Single()), "/empty", $"/j/{code}?look=1");
+JoinBench.Rates(new Uri(app.Urls.Single()), "/empty", $"/in/{code}?look=1");
 await Measure("preview of a series", () => client.GetAsync($"/calendars/{five.Slug}/series/new?handler=Preview&Title=x&Days=1&Days=3&EveryWeeks=1&Period=1&From=2026-09-08&Extent=term&Term=1"));
 await app.StopAsync();
 Directory.Delete(directory, recursive: true);

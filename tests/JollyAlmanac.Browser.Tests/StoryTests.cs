@@ -150,7 +150,7 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
             """);
         browser.ClickText("button", "Read it");
         browser.Until(() => browser.Has(".review"));
-        Assert.Equal("6 lines read", browser.Text(".count-line"));
+        Assert.Equal("6 lines read, 6 series understood", browser.Text(".count-line"));
         browser.ClickText("button", "Put 6 series on the calendar");
         browser.Until(() => browser.Path == "/calendars/fiddle-ensemble");
         Assert.Equal("6 series are on the calendar.", browser.Text(".said"));

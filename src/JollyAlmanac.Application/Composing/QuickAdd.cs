@@ -113,7 +113,7 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
             var form = ComposeSeries.Fresh(setting with { Calendar = calendar ?? setting.Calendar }, clock.GetCurrentInstant()) with { Title = "", Period = "" };
             var input = form.With(reading);
             var assumed = new List<string>();
-            if (reading.From is null && reading.Repeat is not Repeat.OnDates) assumed.Add($"from {input.From}");
+            if (reading.From is null && reading.Repeat is not Repeat.OnDates) assumed.Add($"from {(NodaTime.Text.LocalDatePattern.Iso.Parse(input.From ?? "") is { Success: true, Value: var day } ? Wording.WithWeekday(day) : input.From)}");
             if (reading.Extent is null && reading.Repeat is not Repeat.OnDates && input.Extent == "term") assumed.Add($"with the {setting.School.Time.Terms.First(term => term.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) == input.Term).Name}");
             var sentence = "";
             if (problems.Count == 0)

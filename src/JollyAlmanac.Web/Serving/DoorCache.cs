@@ -24,7 +24,10 @@ public sealed record StandingKey(string Root, string Path, bool IsLook, string S
 
     // Nothing that says who asks, and no sign of a script that asks for a part.
     private static bool IsPlain(IHeaderDictionary headers) =>
-        headers.Cookie.Count == 0 && headers.Authorization.Count == 0 && headers.Range.Count == 0 && !headers.Keys.Any(name => name.StartsWith("HX-", StringComparison.OrdinalIgnoreCase));
+        headers.Cookie.Count == 0 && headers.Authorization.Count == 0 && headers.Range.Count == 0 && !headers.ContainsKey("HX-Request");
+
+    /// <summary>Its text: no two keys share one, as the path alone may hold a space, and stands last.</summary>
+    public override string ToString() => string.Concat(Root, IsLook ? " look " : " ", Standing, string.Concat(" of ", Path));
 }
 
 /// <summary>

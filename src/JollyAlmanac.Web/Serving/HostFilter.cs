@@ -12,6 +12,11 @@ public sealed class HostFilter(RequestDelegate next, AlmanacSettings settings)
     private readonly HashSet<string> names =
         [.. settings.Urls.Select(BindingAddress.Parse).Select(address => address.Host.ToLowerInvariant()), "localhost", Dns.GetHostName().ToLowerInvariant()];
 
+    // The last one that was let pass, as nearly all requests name the same.
+    private Passed? passed;
+
+    private sealed record Passed(string Host, int Port);
+
     /// <summary>Lets it pass, or not.</summary>
     public Task InvokeAsync(HttpContext context)
     {
@@ -25,6 +30,16 @@ public sealed class HostFilter(RequestDelegate next, AlmanacSettings settings)
     }
 
     private bool IsKnown(HttpContext context)
+    {
+        var (host, at) = (context.Request.Host.Value ?? "", context.Connection.LocalPort);
+        if (passed is { } last && last.Port == at && last.Host == host) return true;
+        if (!IsOurs(context)) return false;
+        // A number is one of ours only on the connection that came in by it.
+        if (context.Connection.LocalIpAddress is null || names.Contains(context.Request.Host.Host.ToLowerInvariant())) passed = new Passed(host, at);
+        return true;
+    }
+
+    private bool IsOurs(HttpContext context)
     {
         if (!Uri.TryCreate($"http://{context.Request.Host.Value}/", UriKind.Absolute, out var asked) || asked.UserInfo.Length > 0 || asked.PathAndQuery != "/" || context.Request.Host.Value is null or "") return false;
         var port = context.Request.Host.Port;
