@@ -52,6 +52,8 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
         var allowed = database.Read(stores => Setting.Find(stores, viewer, slug));
         if (allowed is null || viewer.Person is not { } person) return new Outcome<JoinLink>.NotFound();
         if (!allowed.May(Deed.KeepJoinLinks)) return new Outcome<JoinLink>.NotAllowed();
+        // Without a name of its own a link is called as its calendar is.
+        if (string.IsNullOrWhiteSpace(input.Name)) input = input with { Name = allowed.Calendar.Title.Length <= 80 ? allowed.Calendar.Title : allowed.Calendar.Title[..80].TrimEnd() };
         return WithRoom<JoinLink>(input, input.Name, needed: true, (target, entry) => database.Write<Outcome<JoinLink>>(stores =>
         {
             if (Setting.Find(stores, viewer, slug) is not { } setting || !setting.May(Deed.KeepJoinLinks)) return new Outcome<JoinLink>.NotFound();

@@ -31,7 +31,7 @@ public sealed class EditModel(KeepLinks keepLinks, Visit visit) : PageModel
         var outcome = code is null ? keepLinks.Begin(visit.Viewer, calendar) : keepLinks.Open(visit.Viewer, new JoinCode(code));
         if (outcome is not Outcome<KeptLink>.Done { Value: var kept }) return Answers.Of(outcome);
         (Kept, IsNew) = (kept, code is null);
-        Input = IsNew ? new LinkInput(Name: kept.Calendar.Title, MakeRoom: kept.Provider is not null, Renews: false) : LinkInput.Of(kept.Link);
+        Input = IsNew ? new LinkInput(MakeRoom: kept.Provider is not null, Renews: false) : LinkInput.Of(kept.Link);
         return Page();
     }
 
@@ -48,7 +48,7 @@ public sealed class EditModel(KeepLinks keepLinks, Visit visit) : PageModel
                 Input = input with
                 {
                     Address = target.Address.OriginalString, MeetingId = target.MeetingId, Passcode = target.Passcode, DialIn = string.Join("\n", target.DialIn), MakeRoom = false,
-                    Name = IsNew && Invitation.Topic.Length is > 0 and <= 80 && (string.IsNullOrWhiteSpace(input.Name) || input.Name == Kept.Calendar.Title) ? Invitation.Topic : input.Name,
+                    Name = IsNew && Invitation.Topic.Length is > 0 and <= 80 && string.IsNullOrWhiteSpace(input.Name) ? Invitation.Topic : input.Name,
                 };
             ModelState.Clear();
             return page;
