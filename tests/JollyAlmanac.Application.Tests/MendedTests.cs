@@ -272,4 +272,34 @@ public sealed class MendedTests : IDisposable
         Assert.Equal(["Net Mending", "Knots"], table.Lines.Select(line => line.Input.Title));
         Assert.All(table.Lines, line => Assert.Empty(line.Problems));
     }
+
+    // What held before, and nothing would have noticed had it broken.
+    [Fact]
+    public void Details_files_and_feeds_are_only_for_those_they_are_meant_for()
+    {
+        var series = school.Add(materials: new MaterialInput(Address: "https://tides.skerry.example/answers", PeopleOnly: true));
+        var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
+        var kept = TestSchool.Done(school.Links.Open(school.Teacher, code)).Link;
+        TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(kept) with { ShowsDetails = true, Audience = "peopleofthecalendar", Address = "https://rooms.skerry.example/9a", MeetingId = "881 220", Passcode = "kelp22" }));
+        Assert.Equal("kelp22", school.Doors.At(code, new AtDoor(school.Teacher))!.Details!.Passcode);
+        Assert.Null(school.Doors.At(code, new AtDoor(Viewer.Visitor))!.Details);
+        Assert.IsType<Entrance.Shut>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null));
+        foreach (var (viewer, hosts) in new[] { (school.Teacher, true), (school.Helper, false), (school.Student, false), (Viewer.Visitor, false) })
+            Assert.Equal(hosts, school.Doors.At(code, new AtDoor(viewer))!.MayHost);
+        var key = school.Database.Read(stores => stores.Materials.Of(series.Calendar).Single().Key);
+        Assert.Null(school.Look.AtMaterial(Viewer.Visitor, key));
+        Assert.NotNull(school.Look.AtMaterial(school.Teacher, key));
+        Assert.DoesNotContain("answers", school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.ToString(), StringComparison.Ordinal);
+        Assert.Empty(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.Materials);
+        // A feed is worked only from its own calendar.
+        TestSchool.Done(school.Calendars.Create(school.Helper, new CalendarInput("Other", CalendarKind.Class, "", "", MarkColour.Ochre, MarkShape.Triangle, OpenTo.Anyone)));
+        var (feed, _) = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true)));
+        Assert.IsType<Outcome<OutletWithToken>.NotFound>(school.Outlets.Renew(school.Helper, "other", feed.Id, feed.Version));
+        Assert.IsType<Outcome<OutletWithToken>.NotFound>(school.Outlets.Revoke(school.Helper, "other", feed.Id, feed.Version));
+        Assert.IsType<Outcome<OutletWithToken>.NotFound>(school.Outlets.Offer(school.Helper, "other", feed.Id, true, feed.Version));
+        Assert.IsType<Outcome<OutletWithToken>.NotAllowed>(school.Outlets.Offer(school.Helper, TestSchool.Slug, feed.Id, true, feed.Version));
+        Assert.Null(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.FeedToken);
+        TestSchool.Done(school.Outlets.Offer(school.Teacher, TestSchool.Slug, feed.Id, true, feed.Version));
+        Assert.NotNull(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.FeedToken);
+    }
 }

@@ -65,6 +65,8 @@ public sealed class UnderstoodTests
     [InlineData("Art Mon p4 except 26-30 Oct", "Art; Mon; p4; not 2026-10-26–2026-10-30")]
     [InlineData("Art Tue p4 not 27 Oct", "Art; Tue; p4; not 2026-10-27")]
     [InlineData("Art Mon p4 no class 9 Nov", "Art; Mon; p4; not 2026-11-09")]
+    [InlineData("Art Mon p4 not 12 Oct or 30 Nov", "Art; Mon; p4; not 2026-10-12, 2026-11-30")]
+    [InlineData("Career day 20 November 9:00-12:00", "Career day; 2026-11-20; 9:00–12:00; from 2026-11-20")]
     [InlineData("Art Mon p4 Room 12", "Art; Mon; p4; @Room 12")]
     [InlineData("\"Mon petit Tue\" Wed p1", "Mon petit Tue; Wed; p1")]
     public void A_line_means_what_its_writer_meant(string line, string meant) =>
@@ -132,6 +134,8 @@ public sealed class UnderstoodTests
     [InlineData("Early dismissal at noon Dec 18", "other bells")]
     [InlineData("Nov 11 Veterans Day, Nov 26 Thanksgiving", "second day")]
     [InlineData("Tue 12 Oct Thanksgiving", "Monday")]
+    [InlineData("Snow make-up day Feb 12", "day with class")]
+    [InlineData("Last day of school June 25", "day with class")]
     [InlineData("31 Feb Nothing", "31 Feb")]
     public void A_doubtful_day_without_class_is_told(string line, string told)
     {

@@ -154,7 +154,7 @@ internal sealed class LineReader
                 break;
             }
 
-            if (!days.IsList(end, out after) || (days.Read(after, out _) < 0 && NoClassAt(after, out _) is null)) break;
+            if ((!days.IsList(end, out after) && !(WordAt(end) == "or" && (after = end + 1) > 0)) || (days.Read(after, out _) < 0 && NoClassAt(after, out _) is null)) break;
             end = after;
         }
 
@@ -269,6 +269,8 @@ internal sealed class LineReader
         var next = -1;
         // "Open day 10/17/2026" names a date.
         if (WordAt(start) is "day" or "days" && SignAt(start + 2) == '/' && (NumberAt(start + 3) > 12 || SignAt(start + 4) == '/')) return null;
+        // "Career day 20 November" names a date, too.
+        if (WordAt(start) is "day" && NumberAt(start + 1) is >= 1 and <= 31 && Words.Month(WordAt(start + 2)) > 0) return null;
         if (WordAt(start) is "day" or "days" && NameAt(start + 1).Length > 0)
         {
             next = Names(start + 1, names);

@@ -22,6 +22,8 @@ public static class NoClassList
 
     private static readonly string[] OtherBells = ["early dismissal", "early release", "half day", "half-day", "late start", "delayed", "minimum day", "shortened", "noon dismissal"];
 
+    private static readonly string[] WithClass = ["make-up day", "makeup day", "make up day", "last day of", "first day of", "school begins", "school resumes", "classes begin", "classes resume", "back to school"];
+
     private static readonly string[] Joining = ["from", "on", "is", "are", "between", "the", "of"];
 
     /// <summary>Reads the list.</summary>
@@ -84,6 +86,7 @@ public static class NoClassList
         if (LeftOver(tokens, reader) is { } second) return ([], $"holds a second day, “{second}”, and it is not clear what it is for. Write a line for each");
         var (name, kind) = NameOf(rest.ToString());
         if (name.Length == 0 || Words.Month(name.ToLowerInvariant()) > 0) return ([], "has no name. Write what the day is beside it");
+        if (WithClass.Any(word => name.Contains(word, StringComparison.OrdinalIgnoreCase))) return ([], "sounds like a day with class, so it is left out of this list. If it has none, give it another name");
         if (OtherBells.Any(word => name.Contains(word, StringComparison.OrdinalIgnoreCase))) return ([], "sounds like a day with other bells, not one without class. Enter it under Shortened days");
         if (Token.Of(name) is var words && words.Where((token, at) => Words.Weekday(token.Word) != IsoDayOfWeek.None && at + 1 < words.Count && words[at + 1].Number is >= 1 and <= 31).Any()) return ([], "holds a day that was not understood. Write it like “22-23 Oct Conference”");
         return ([.. Joined(spans).Select(span => new NoClassDay(span.First, span.Last, name, kind))], null);
