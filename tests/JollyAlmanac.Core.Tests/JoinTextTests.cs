@@ -28,6 +28,9 @@ public sealed class JoinTextTests
         { "Join: https://rooms.skerry.example/n\nPasscode: none\nPIN: 4471", "", "https://rooms.skerry.example/n", "", "4471", 0 },
         { "Join: https://rooms.skerry.example/n\nPassword: will be sent to you by mail", "", "https://rooms.skerry.example/n", "", "", 0 },
         { "Join: https://rooms.skerry.example/n\nMeeting ID: 881 220 4417 Passcode: kelp22 Phone: 902-555-0142", "", "https://rooms.skerry.example/n", "881 220 4417", "kelp22", 1 },
+        { "Weekly tutoring - Meeting ID: 881 4420 199 - Password: 4h7Kp - https://rooms.skerry.example/t", "", "https://rooms.skerry.example/t", "881 4420 199", "4h7Kp", 0 },
+        { "Access: https://rooms.skerry.example/open\nNo password needed.", "", "https://rooms.skerry.example/open", "", "", 0 },
+        { "Join https://rooms.skerry.example/y\nDial in: 902.555.0142, conference code 4410220\nHost PIN: 9981", "", "https://rooms.skerry.example/y", "", "", 1 },
         { "https://rooms.skerry.example/x", "", "https://rooms.skerry.example/x", "", "", 0 },
     };
 

@@ -21,7 +21,8 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         var lines = (text.Length > LongestText ? text[..LongestText] : text).ReplaceLineEndings("\n").Split('\n').Select(Plain).ToArray();
         var target = AddressIn(lines);
         var topic = Labelled(lines, TopicLabel());
-        var meetingId = Labelled(lines, MeetingIdLabel());
+        // "Dial in: …, conference code …" is for the telephone alone.
+        var meetingId = Labelled([.. lines.Where(line => !(Telephones().IsMatch(line) && line.Contains("code", StringComparison.OrdinalIgnoreCase) && !WebAddresses().IsMatch(line) && !IdWord().IsMatch(line)))], MeetingIdLabel());
         var passcode = PasscodeOf(Labelled(lines, PasscodeLabel()));
         if (passcode.Length == 0) passcode = PasscodeOf(PinIn(lines));
         var dialIn = DialIns(lines);
@@ -83,7 +84,7 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         var end = text.IndexOfAny(['(', ',', ';', '\t']);
         var value = (end >= 0 ? text[..end] : text).Split("  ")[0];
         if (NextLabel().Match(value) is { Success: true, Index: > 0 } next) value = value[..next.Index];
-        value = value.Trim().TrimEnd('.');
+        value = value.Trim().Trim('-', '–', '|').TrimEnd('.').Trim();
         var words = value.Split(' ', StringSplitOptions.RemoveEmptyEntries);
         return words.Length is 0 or > 2 || NoValue().IsMatch(value) || value.Length > 60 ? "" : value;
     }
@@ -120,7 +121,7 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         return [.. numbers.Take(10)];
     }
 
-    private static string IdOnly(string text) => IdPattern().Match(NextLabel().Match(text) is { Success: true, Index: > 0 } next ? text[..next.Index] : text) is { Success: true } match ? match.Value.Trim() : "";
+    private static string IdOnly(string text) => IdPattern().Match(NextLabel().Match(text) is { Success: true, Index: > 0 } next ? text[..next.Index] : text) is { Success: true } match ? match.Value.Trim().TrimEnd('-').Trim() : "";
 
     private static string Digits(string text) => string.Concat(text.Where(char.IsAsciiDigit));
 
@@ -149,10 +150,13 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     [GeneratedRegex(@"\b(dial|phone|telephone|telefon|téléphone|teléfono|telefone|call|audio|host|mobile)\b", RegexOptions.IgnoreCase)]
     private static partial Regex PhoneWords();
 
+    [GeneratedRegex(@"\b(id|number)\b", RegexOptions.IgnoreCase)]
+    private static partial Regex IdWord();
+
     [GeneratedRegex(@"\s\p{L}[\p{L} ]{2,20}:")]
     private static partial Regex NextLabel();
 
-    [GeneratedRegex(@"^(none|no|not|nil|n/a|-|–|—|kein|keine|keins|aucun|aucune|ninguno|ninguna|nenhum|nenhuma|required|optional|see below)\b|^[-–—]*$", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(@"^(none|no|not|nil|n/a|-|–|—|kein|keine|keins|aucun|aucune|ninguno|ninguna|nenhum|nenhuma|required|needed|necessary|optional|see below)\b|^[-–—]*$", RegexOptions.IgnoreCase)]
     private static partial Regex NoValue();
 
     [GeneratedRegex(@"\+\d[\d ().\-]{6,22}\d|\(\d{3}\)\s?\d{3}[\- ]\d{4}|\b\d{3}[.\-]\d{3}[.\-]\d{4}\b")]
