@@ -31,6 +31,9 @@ public sealed class JoinTextTests
         { "Weekly tutoring - Meeting ID: 881 4420 199 - Password: 4h7Kp - https://rooms.skerry.example/t", "", "https://rooms.skerry.example/t", "881 4420 199", "4h7Kp", 0 },
         { "Access: https://rooms.skerry.example/open\nNo password needed.", "", "https://rooms.skerry.example/open", "", "", 0 },
         { "Join https://rooms.skerry.example/y\nDial in: 902.555.0142, conference code 4410220\nHost PIN: 9981", "", "https://rooms.skerry.example/y", "", "", 1 },
+        { "Room: https://rooms.skerry.example/77 (password: limpet)\nID: 4410 9920", "", "https://rooms.skerry.example/77", "4410 9920", "limpet", 0 },
+        { "- URL: https://rooms.skerry.example/md\n- Passcode: `reef5`\n- Phone: (902) 555-0177\nAccess code: 9912 004#", "", "https://rooms.skerry.example/md", "", "reef5", 1 },
+        { "Join https://rooms.skerry.example/b\nPW: tide88", "", "https://rooms.skerry.example/b", "", "tide88", 0 },
         { "https://rooms.skerry.example/x", "", "https://rooms.skerry.example/x", "", "", 0 },
     };
 

@@ -22,7 +22,7 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         var target = AddressIn(lines);
         var topic = Labelled(lines, TopicLabel());
         // "Dial in: …, conference code …" is for the telephone alone.
-        var meetingId = Labelled([.. lines.Where(line => !(Telephones().IsMatch(line) && line.Contains("code", StringComparison.OrdinalIgnoreCase) && !WebAddresses().IsMatch(line) && !IdWord().IsMatch(line)))], MeetingIdLabel());
+        var meetingId = Labelled([.. lines.Where(line => !((Telephones().IsMatch(line) || line.EndsWith('#')) && line.Contains("code", StringComparison.OrdinalIgnoreCase) && !WebAddresses().IsMatch(line) && !IdWord().IsMatch(line)))], MeetingIdLabel());
         var passcode = PasscodeOf(Labelled(lines, PasscodeLabel()));
         if (passcode.Length == 0) passcode = PasscodeOf(PinIn(lines));
         var dialIn = DialIns(lines);
@@ -81,10 +81,10 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     // What stands after a label, where it is a passcode: not "none", and not a sentence.
     private static string PasscodeOf(string text)
     {
-        var end = text.IndexOfAny(['(', ',', ';', '\t']);
+        var end = text.IndexOfAny(['(', ')', ',', ';', '\t']);
         var value = (end >= 0 ? text[..end] : text).Split("  ")[0];
         if (NextLabel().Match(value) is { Success: true, Index: > 0 } next) value = value[..next.Index];
-        value = value.Trim().Trim('-', '–', '|').TrimEnd('.').Trim();
+        value = value.Trim().Trim('-', '–', '|', '`', '"', '“', '”', '»', '«', '[', ']').TrimEnd('.').Trim();
         var words = value.Split(' ', StringSplitOptions.RemoveEmptyEntries);
         return words.Length is 0 or > 2 || NoValue().IsMatch(value) || value.Length > 60 ? "" : value;
     }
@@ -138,10 +138,10 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     [GeneratedRegex(@"^\s*(topic|subject|title|what|thema|betreff|sujet|objet|asunto|tema|assunto|tópico)\s*:\s*", RegexOptions.IgnoreCase)]
     private static partial Regex TopicLabel();
 
-    [GeneratedRegex(@"\b(meeting|conference|room|event|webinar|besprechungs|konferenz|raum|sitzungs)[\s-]*(id|number|no\.?|code|nummer|kennung)\b(\s*\([^)]*\))?( is)?\s*[:#]?\s*|\b(id|num[ée]ro|número|n[°º])\s+(de\s+la|de\s+l[’']|de|da|do)\s*(réunion|conférence|reunión|reunião|sala|salle)\s*:?\s*|^\s*(id|access code)\s*[:#]\s*", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(@"\b(meeting|conference|room|event|webinar|besprechungs|konferenz|raum|sitzungs)[\s-]*(id|number|no\.?|code|nummer|kennung)\b(\s*\([^)]*\))?( is)?\s*[:#]?\s*|\b(id|num[ée]ro|número|n[°º])\s+(de\s+la|de\s+l[’']|de|da|do)\s*(réunion|conférence|reunión|reunião|sala|salle)\s*:?\s*|^\s*(id|access code)\s*[:#=]\s*", RegexOptions.IgnoreCase)]
     private static partial Regex MeetingIdLabel();
 
-    [GeneratedRegex(@"\b(pass ?code|password|security code|kenncode|kennwort|passwort|zugangscode|mot de passe|code secret|code d[’']accès|contraseña|código de acceso|clave|senha|código de acesso|palavra-passe)\b(\s*\([^)]*\))?(\s+(is|ist|est|es|é))?(\s*[:=#]\s*|\s+(?=\S+$)|\s*$|(?<=\b(is|ist|est|es|é))\s+)", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(@"\b(pass ?code|password|pw|security code|kenncode|kennwort|passwort|zugangscode|mot de passe|code secret|code d[’']accès|contraseña|código de acceso|clave|senha de acesso|senha|código de acesso|palavra-passe)\b(\s*\([^)]*\))?(\s+(is|ist|est|es|é))?(\s*[:=#]\s*|\s+(?=\S+$)|\s*$|(?<=\b(is|ist|est|es|é))\s+)", RegexOptions.IgnoreCase)]
     private static partial Regex PasscodeLabel();
 
     [GeneratedRegex(@"\bpin\b\s*(is|ist)?\s*[:=#]?\s+", RegexOptions.IgnoreCase)]
