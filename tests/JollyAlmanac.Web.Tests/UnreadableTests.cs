@@ -22,14 +22,14 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
     private static readonly (string Table, string Column, string Where, string[] Values)[] Columns =
     [
         ("series", "pattern", "id = 1", Json), ("series", "pattern", "calendar_id = (select id from calendars where slug = 'tidepool-biology-9a')", Json),
-        ("changes", "standing", "1", Words), ("changes", "time", "1", ["", "nonsense", "25:00-26:00", "{}"]), ("changes", "day", "1", Days), ("changes", "original", "rowid_of_first", ["", "nonsense", "9999-99-99T00:00"]), ("changes", "entry", "1", ["nonsense", "-5 -5", "1 2 3", ""]),
+        ("changes", "standing", "1", Words), ("changes", "time", "1", ["", "nonsense", "25:00-26:00", "{}"]), ("changes", "day", "1", Days), ("changes", "original", "1", ["", "nonsense", "9999-99-99T00:00"]), ("changes", "entry", "1", ["nonsense", "-5 -5", "1 2 3", ""]),
         ("join_links", "entry", "code = 'tidepool-7k'", ["", "nonsense", "-5 -5", "1 2 3", "99999999999 1"]), ("join_links", "audience", "code = 'tidepool-7k'", Words), ("join_links", "reach", "code = 'tidepool-7k'", ["nonsense", "until", "until x", "days -1"]),
         ("join_links", "hand", "code = 'tidepool-7k'", Json), ("join_links", "ticked", "code = 'tidepool-7k'", Json), ("join_targets", "dial_in", "1", Json), ("join_targets", "address", "link_id = 3", ["", "nonsense", "javascript:alert(1)"]), ("join_targets", "original", "1", ["nonsense"]),
         ("outlets", "kind", "1", Words), ("outlets", "level", "1", Words), ("outlets", "sites", "1", ["nonsense", "http://", "\u0000"]),
         ("grants", "level", "grantee = 'anyone'", Words), ("grants", "grantee", "grantee = 'anyone'", Words), ("people", "role", "email like 'lucette%'", Words), ("groups", "kind", "1", Words),
         ("calendars", "kind", "slug = 'french-8'", Words), ("calendars", "mark_colour", "slug = 'french-8'", Words), ("calendars", "mark_shape", "slug = 'french-8'", Words), ("calendars", "zone", "slug = 'french-8'", ["", "Nowhere/Land"]),
         ("materials", "audience", "1", Words), ("materials", "address", "address is not null", ["nonsense", "javascript:alert(1)"]), ("materials", "session_start", "session_start is not null", ["nonsense", ""]),
-        ("terms", "first_day", "id = 2", Days), ("terms", "last_day", "id = 2", Days), ("no_class_days", "kind", "1", Words), ("no_class_days", "first_day", "id = 1", Days), ("bell_periods", "starts", "schedule_id = 1 and position = 1", ["", "25:99", "nonsense"]), ("shortened_days", "day", "rowid_of_first", Days),
+        ("terms", "first_day", "id = 2", Days), ("terms", "last_day", "id = 2", Days), ("no_class_days", "kind", "1", Words), ("no_class_days", "first_day", "id = 1", Days), ("bell_periods", "starts", "schedule_id = 1 and position = 1", ["", "25:99", "nonsense"]), ("shortened_days", "day", "1", Days),
         ("history", "subject", "1", Words), ("history", "before", "before is not null", Json), ("history", "after", "after is not null", Json), ("school", "zone", "1", ["Nowhere/Land", ""]), ("school", "cycle_start", "1", Days),
     ];
 
@@ -124,8 +124,7 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
     // Writes past the checks, as a hand in the database or a newer almanac would, and makes the server look again.
     private (string Row, string? Value) Spoil(string table, string column, string where, string? value, Func<string, string>? change = null)
     {
-        var key = table switch { "changes" => "series_id || ' ' || original", "bell_periods" => "schedule_id || ' ' || position", "shortened_days" => "schedule_id || ' ' || day", _ => "id" };
-        if (where == "rowid_of_first") where = "1";
+        var key = KeyOf(table);
         using var connection = Open();
         using var find = connection.CreateCommand();
         find.CommandText = $"select {key} as row, {column} from {table} where {where} order by {key} limit 1";
@@ -139,9 +138,12 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
         return (key.Contains(column, StringComparison.Ordinal) && key != "id" ? row.Split(' ')[0] + " " + written : row, old);
     }
 
+    private static string KeyOf(string table) =>
+        table switch { "changes" => "series_id || ' ' || original", "bell_periods" => "schedule_id || ' ' || position", "shortened_days" => "schedule_id || ' ' || day", _ => "id" };
+
     private void Restore(string table, string column, (string Row, string? Value) kept)
     {
-        var key = table switch { "changes" => "series_id || ' ' || original", "bell_periods" => "schedule_id || ' ' || position", "shortened_days" => "schedule_id || ' ' || day", _ => "id" };
+        var key = KeyOf(table);
         using var connection = Open();
         Execute(connection, $"update {table} set {column} = @value where {key} = @row", kept.Value, kept.Row);
     }

@@ -192,5 +192,5 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
 
     private static HashSet<PersonId> Ids(IEnumerable<Person> people) => [.. people.Select(person => person.Id)];
 
-    private static string Taken(JoinCode code) => $"/in/{code} is taken, or was once. A short address is never given out twice; choose another.";
+    private static string Taken(JoinCode code) => $"{code.Path} is taken, or was once. A short address is never given out twice; choose another.";
 }

@@ -87,7 +87,7 @@ public sealed class MendLink(AlmanacDatabase database, IClock clock, RoomProvide
             var made = stores.JoinLinks.Add(KeepLinks.Fresh(calendar.Id, series.Title) with { Code = stores.JoinLinks.FreeCode(series.Title), Entry = door.Link.Entry, Audience = door.Link.Audience, RenewsAfterEach = door.Link.RenewsAfterEach, Reach = rooms.Reach }, target, person, now);
             KeepLinks.Note(stores, made, person, now, "AddJoinLink", $"made the join link {made.Name}");
             return Keep(stores, series, series with { JoinLink = made.Id, Changes = [.. series.Changes.Select(change => change.Link == door.Link.Id ? change with { Link = null } : change)] }, viewer,
-                $"gave {series.Title} a join link of its own", $"{remedy.Says} It is /in/{made.Code}.");
+                $"gave {series.Title} a join link of its own", $"{remedy.Says} It is {made.Code.Path}.");
         }, kept => kept.IsDone));
     }
 
@@ -97,7 +97,7 @@ public sealed class MendLink(AlmanacDatabase database, IClock clock, RoomProvide
         if (stores.Series.Find(remedy.Series!.Value) is not { } series) return new Outcome<string>.NotFound();
         if (!AccessRules.May(Deed.ChangeSeries, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(series.Calendar)), own: series.MadeBy == viewer.Person)) return new Outcome<string>.NotAllowed();
         var secrets = stores.JoinLinks.Secrets()[door.Link.Id].Where(secret => secret.Length >= LinkFindings.ShortestSecret).OrderByDescending(secret => secret.Length).ToList();
-        string Cleaned(string text) => secrets.Aggregate(text, (left, secret) => left.Replace(secret, secret.StartsWith("http", StringComparison.OrdinalIgnoreCase) ? $"/in/{door.Link.Code}" : "(see the join link)", StringComparison.OrdinalIgnoreCase));
+        string Cleaned(string text) => secrets.Aggregate(text, (left, secret) => left.Replace(secret, secret.StartsWith("http", StringComparison.OrdinalIgnoreCase) ? door.Link.Code.Path : "(see the join link)", StringComparison.OrdinalIgnoreCase));
         var leaks = stores.Materials.Of(series.Calendar).Where(material => material.Series == series.Id && material.Content is MaterialContent.Link { Address: var address } && secrets.Exists(secret => address.AbsoluteUri.Contains(secret, StringComparison.OrdinalIgnoreCase))).ToList();
         if (leaks.Count > 0) stores.Materials.TakeOff(series.Id, [.. leaks.Select(material => material.Id)], clock.GetCurrentInstant());
         return Keep(stores, series, series with { Description = Cleaned(series.Description), Changes = [.. series.Changes.Select(change => change with { Note = Cleaned(change.Note) })] }, viewer,

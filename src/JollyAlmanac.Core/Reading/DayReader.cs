@@ -36,7 +36,7 @@ internal sealed record DaysRead(ImmutableArray<DaySpan> Spans, bool IsRange, Imm
 /// A day without a year is the one nearest to a day that is given, within the school year if it can; the end of a range is the
 /// first such day after its begin.
 /// </summary>
-internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, bool monthFirst, DaySpan? schoolYear)
+internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, bool monthFirst, DaySpan? schoolYear) : TokenReader(tokens)
 {
     private const int FirstYear = 1950, LastYear = 2150;
 
@@ -60,7 +60,7 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         var next = Group(at, days);
         if (next < 0) return -1;
         var ranged = false;
-        while (next < tokens.Count)
+        while (next < Tokens.Count)
         {
             var isRange = IsRange(next, out var after);
             if (!isRange && !IsList(next, out after)) break;
@@ -121,7 +121,7 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     private int Group(int at, List<Day> days)
     {
         var start = days.Count;
-        if (WordAt(at) is "the" or "on" && at + 1 < tokens.Count) at++;
+        if (WordAt(at) is "the" or "on" && at + 1 < Tokens.Count) at++;
         if (Words.IsFeast(WordAt(at - 1), WordAt(at))) return -1;
         var weekday = Words.Weekday(WordAt(at)) is var day && day != IsoDayOfWeek.None && Words.IsLong(WordAt(at)) ? day : IsoDayOfWeek.None;
         var from = at;
@@ -146,8 +146,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
 
     private int Iso(int at, List<Day> days)
     {
-        if (NumberAt(at) is not (>= 1000 and <= 9999) || tokens[at].Text.Length != 4 || SignAt(at + 1) != '-' || NumberAt(at + 2) is not (>= 1 and <= 12) || SignAt(at + 3) != '-' || NumberAt(at + 4) is not (>= 1 and <= 31)) return -1;
-        if (tokens[at + 1].Stands || tokens[at + 2].Stands || tokens[at + 3].Stands || tokens[at + 4].Stands) return -1;
+        if (NumberAt(at) is not (>= 1000 and <= 9999) || Tokens[at].Text.Length != 4 || SignAt(at + 1) != '-' || NumberAt(at + 2) is not (>= 1 and <= 12) || SignAt(at + 3) != '-' || NumberAt(at + 4) is not (>= 1 and <= 31)) return -1;
+        if (Tokens[at + 1].Stands || Tokens[at + 2].Stands || Tokens[at + 3].Stands || Tokens[at + 4].Stands) return -1;
         days.Add(new Day(NumberAt(at), NumberAt(at + 2), NumberAt(at + 4), IsoDayOfWeek.None, null, false));
         return at + 5;
     }
@@ -155,14 +155,14 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     // 10/12, 10/12/26, 12.10., 12.10.2026: by the school's order, or by the one that can be.
     private int Figures(int at, List<Day> days)
     {
-        if (NumberAt(at) is not (>= 1 and <= 31 and var one) || tokens[at].Text.Length > 2) return -1;
+        if (NumberAt(at) is not (>= 1 and <= 31 and var one) || Tokens[at].Text.Length > 2) return -1;
         var sign = SignAt(at + 1);
-        if (sign is not ('/' or '.') || Glued(at + 1) == false || NumberAt(at + 2) is not (>= 1 and <= 31 and var two) || tokens[at + 2].Text.Length > 2 || !Glued(at + 2)) return -1;
+        if (sign is not ('/' or '.') || Glued(at + 1) == false || NumberAt(at + 2) is not (>= 1 and <= 31 and var two) || Tokens[at + 2].Text.Length > 2 || !Glued(at + 2)) return -1;
         var next = at + 3;
         int? year = null;
         if (SignAt(next) == sign && Glued(next))
         {
-            if (NumberAt(next + 1) is >= 0 and var digits && Glued(next + 1) && tokens[next + 1].Text.Length is 2 or 4)
+            if (NumberAt(next + 1) is >= 0 and var digits && Glued(next + 1) && Tokens[next + 1].Text.Length is 2 or 4)
             {
                 year = digits < 100 ? 2000 + digits : digits;
                 next += 2;
@@ -211,7 +211,7 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
             if (!isSpan && !(isList && SignAt(behind) == '-')) return Undo(start, days);
             // "19 Nov 9-12" may be one day from nine to twelve, or a class 19 on four days.
             if (!isList && !named && NumberAt(behind + 1) > first)
-                days[start] = days[start] with { Doubt = $"It is not clear whether “{number} {tokens[next - 1].Text} {first}-{NumberAt(behind + 1)}” is one day with a time, or the days {first} to {NumberAt(behind + 1)}. Write the time as {first}:00-{NumberAt(behind + 1)}:00, or the days first." };
+                days[start] = days[start] with { Doubt = $"It is not clear whether “{number} {Tokens[next - 1].Text} {first}-{NumberAt(behind + 1)}” is one day with a time, or the days {first} to {NumberAt(behind + 1)}. Write the time as {first}:00-{NumberAt(behind + 1)}:00, or the days first." };
         }
 
         var year = YearAt(next, out var afterYear);
@@ -265,10 +265,10 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     private int NumberOfDay(int at, out int number)
     {
         number = NumberAt(at);
-        if (number is not (>= 1 and <= 31) || tokens[at].Text.Length > 2) return -1;
+        if (number is not (>= 1 and <= 31) || Tokens[at].Text.Length > 2) return -1;
         var next = at + 1;
         if (WordAt(next) is "st" or "nd" or "rd" or "th" && Glued(next)) next++;
-        else if (next < tokens.Count && tokens[next].Kind == TokenKind.Word && Glued(next) && Words.Month(tokens[next].Word) == 0) return -1;
+        else if (next < Tokens.Count && Tokens[next].Kind == TokenKind.Word && Glued(next) && Words.Month(Tokens[next].Word) == 0) return -1;
         if (SignAt(next) is ':' && Glued(next) && NumberAt(next + 1) >= 0 && Glued(next + 1)) return -1;
         // "18 Dec 12 sessions": a number of them, not a day.
         if (WordAt(next) is "sessions" or "classes" or "meetings" or "lessons" or "times" or "weeks" or "students" or "min" or "mins" or "minutes" or "hours") return -1;
@@ -296,13 +296,13 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     {
         if (SignAt(at) is ',' or '-' && NumberAt(at + 1) is >= 1000 and <= 9999) at++;
         next = at + 1;
-        return NumberAt(at) is >= 1000 and <= 9999 and var year && tokens[at].Text.Length == 4 && SignAt(next) is not (':' or '-') && year is >= FirstYear and <= LastYear ? year : null;
+        return NumberAt(at) is >= 1000 and <= 9999 and var year && Tokens[at].Text.Length == 4 && SignAt(next) is not (':' or '-') && year is >= FirstYear and <= LastYear ? year : null;
     }
 
     /// <summary>Whether a time begins there rather than a day: 9:00, 6pm, 9-10am, 9h.</summary>
     private bool IsTime(int at)
     {
-        if (SignAt(at + 1) is ':' or '.' && NumberAt(at + 2) >= 0 && Glued(at + 2) && tokens[at + 2].Text.Length == 2) return true;
+        if (SignAt(at + 1) is ':' or '.' && NumberAt(at + 2) >= 0 && Glued(at + 2) && Tokens[at + 2].Text.Length == 2) return true;
         if (WordAt(at + 1) is "am" or "pm" or "h" or "min" or "hours" or "hour" or "o'clock" || (WordAt(at + 1) is "a" or "p" && Glued(at + 1))) return true;
         if (SignAt(at + 1) == '-' && NumberAt(at + 2) >= 0 && (WordAt(at + 3) is "am" or "pm" or "h" || (WordAt(at + 3) is "a" or "p" && Glued(at + 3)) || (SignAt(at + 3) == ':' && Glued(at + 3)))) return true;
         if (WordAt(at + 1) == "to" && NumberAt(at + 2) >= 0 && (WordAt(at + 3) is "am" or "pm" || SignAt(at + 3) == ':')) return true;
@@ -379,12 +379,4 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         days.RemoveRange(start, days.Count - start);
         return -1;
     }
-
-    private bool Glued(int at) => at < tokens.Count && !tokens[at].Stands;
-
-    private string WordAt(int at) => at >= 0 && at < tokens.Count ? tokens[at].Word : "";
-
-    private int NumberAt(int at) => at >= 0 && at < tokens.Count ? tokens[at].Number : -1;
-
-    private char SignAt(int at) => at >= 0 && at < tokens.Count ? tokens[at].Sign : '\0';
 }

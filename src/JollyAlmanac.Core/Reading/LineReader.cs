@@ -10,7 +10,7 @@ namespace JollyAlmanac.Core.Reading;
 /// Reads a line of quick entry: phrases one after the other, what is left is the title, and what is left then is told. The table
 /// of phrases stands in docs/quick-entry.md.
 /// </summary>
-internal sealed class LineReader
+internal sealed class LineReader : TokenReader
 {
     private enum Kind { Days, Every, Places, MonthDays, Yearly, Cycle, Dates, From, Until, Count, Weeks, Time, Length, Period, AllDay, Except, Place, Numbered, Link, Title, Left }
 
@@ -56,16 +56,14 @@ internal sealed class LineReader
     private readonly string line;
     private readonly SchoolTime school;
     private readonly LocalDate near;
-    private readonly List<Token> tokens;
     private readonly DayReader days;
     private readonly TimeReader times;
 
-    public LineReader(string line, SchoolTime school, LocalDate near)
+    public LineReader(string line, SchoolTime school, LocalDate near) : base(Token.Of(line))
     {
         (this.line, this.school, this.near) = (line, school, near);
-        tokens = Token.Of(line);
-        days = new DayReader(tokens, near, school.MonthFirst, YearOf(school, near));
-        times = new TimeReader(tokens);
+        days = new DayReader(Tokens, near, school.MonthFirst, YearOf(school, near));
+        times = new TimeReader(Tokens);
     }
 
     /// <summary>The school year that a day lies in or comes before; null where no term is known.</summary>
@@ -88,9 +86,9 @@ internal sealed class LineReader
     private List<Phrase> Phrases()
     {
         var phrases = new List<Phrase>();
-        for (var at = 0; at < tokens.Count;)
+        for (var at = 0; at < Tokens.Count;)
         {
-            var token = tokens[at];
+            var token = Tokens[at];
             if (PhraseAt(at, phrases) is { } phrase)
             {
                 phrases.Add(phrase);
@@ -113,7 +111,7 @@ internal sealed class LineReader
 
     private Phrase? PhraseAt(int at, List<Phrase> before)
     {
-        var token = tokens[at];
+        var token = Tokens[at];
         if (token.Kind == TokenKind.Address) return new Phrase(Kind.Link, at, at + 1, token.Text) { Text = token.Text };
         if (token.Kind == TokenKind.Quoted) return new Phrase(Kind.Title, at, at + 1, token.Text) { Text = token.Text };
         return ExceptAt(at) ?? EndAt(at) ?? FromAt(at) ?? PeriodAt(at) ?? CycleAt(at) ?? EveryAt(at) ?? MonthlyAt(at) ?? AllDayAt(at) ?? DatesAt(at) ?? CountAt(at) ?? DaysAt(at) ?? LengthAt(at) ?? TimeAt(at)
@@ -236,16 +234,16 @@ internal sealed class LineReader
     {
         if (WordAt(at) is "in" or "at" or "during" && PeriodAt(at + 1) is { } within) return within with { From = at };
         var (name, next) = ("", at);
-        if (WordAt(at) is "p" or "per" or "pd" or "period" or "prd" && (WordAt(at) != "p" || tokens[at].Stands))
+        if (WordAt(at) is "p" or "per" or "pd" or "period" or "prd" && (WordAt(at) != "p" || Tokens[at].Stands))
         {
             next = at + 1;
             if (SignAt(next) is '.' or '#') next++;
-            if (WordAt(at) == "p" && next < tokens.Count && tokens[next].Stands && tokens[next].Kind != TokenKind.Number) return null;
+            if (WordAt(at) == "p" && next < Tokens.Count && Tokens[next].Stands && Tokens[next].Kind != TokenKind.Number) return null;
             (name, next) = (NameAt(next), next + 1);
         }
         else if (NumberAt(at) is > 0 and < 20 && WordAt(at + 1) is "st" or "nd" or "rd" or "th" && WordAt(at + 2) is "period" or "pd" or "per")
         {
-            (name, next) = (tokens[at].Text, at + 3);
+            (name, next) = (Tokens[at].Text, at + 3);
         }
         else if (Words.Ordinal(WordAt(at)) > 0 && WordAt(at + 1) is "period" or "pd")
         {
@@ -304,9 +302,9 @@ internal sealed class LineReader
     }
 
     // A number of up to two digits, or one letter from A to H: what periods and cycle days are called.
-    private string NameAt(int at) => at >= tokens.Count ? ""
-        : tokens[at] is { Kind: TokenKind.Number, Text.Length: <= 2 } number ? number.Text
-        : tokens[at] is { Kind: TokenKind.Word, Text: [>= 'A' and <= 'H' or >= 'a' and <= 'h'] } letter && (tokens[at].Stands || letter.Text[0] <= 'H') ? letter.Text.ToUpperInvariant() : "";
+    private string NameAt(int at) => at >= Tokens.Count ? ""
+        : Tokens[at] is { Kind: TokenKind.Number, Text.Length: <= 2 } number ? number.Text
+        : Tokens[at] is { Kind: TokenKind.Word, Text: [>= 'A' and <= 'H' or >= 'a' and <= 'h'] } letter && (Tokens[at].Stands || letter.Text[0] <= 'H') ? letter.Text.ToUpperInvariant() : "";
 
     // "every other week", "every two weeks on", "every 3rd week", "alternate", "fortnightly", "weekly", "every second Tuesday".
     private Phrase? EveryAt(int at)
@@ -410,7 +408,7 @@ internal sealed class LineReader
     {
         next = at + 1;
         if (Words.Ordinal(WordAt(at)) is not 0 and var ordinal) return ordinal;
-        if (NumberAt(at) is not (>= 1 and <= 31) || WordAt(at + 1) is not ("st" or "nd" or "rd" or "th") || tokens[at + 1].Stands) return 0;
+        if (NumberAt(at) is not (>= 1 and <= 31) || WordAt(at + 1) is not ("st" or "nd" or "rd" or "th") || Tokens[at + 1].Stands) return 0;
         next = at + 2;
         return NumberAt(at);
     }
@@ -431,7 +429,7 @@ internal sealed class LineReader
         return WordAt(start + 1) switch
         {
             "sessions" or "session" or "meetings" or "meeting" or "lessons" or "lesson" or "classes" or "times" or "occurrences" => Count(at, start + 2, number),
-            "x" when !tokens[start + 1].Stands => Count(at, start + 2, number),
+            "x" when !Tokens[start + 1].Stands => Count(at, start + 2, number),
             "weekly" => Count(at, WordAt(start + 2) is "sessions" or "meetings" or "lessons" or "classes" ? start + 3 : start + 2, number) is { } weekly ? weekly with { IsRange = true, Read = weekly.Read + ", weekly" } : null,
             "weeks" or "week" or "wks" when number <= 60 => new Phrase(Kind.Weeks, at, start + 2, $"for {Wording.Count(number, "week", "weeks")}") { Number = number },
             _ => null,
@@ -459,10 +457,10 @@ internal sealed class LineReader
         var next = start;
         while (NamesOf(next, letters > 0 || found.Count > 0) is { Count: > 0 } named)
         {
-            var isLetters = tokens[next].Word.Length < 3 || Words.Weekday(tokens[next].Word) == IsoDayOfWeek.None;
+            var isLetters = Tokens[next].Word.Length < 3 || Words.Weekday(Tokens[next].Word) == IsoDayOfWeek.None;
             letters += isLetters ? named.Count : 0;
             next++;
-            if (SignAt(next) == '.' && next < tokens.Count && !tokens[next].Stands) next++;
+            if (SignAt(next) == '.' && next < Tokens.Count && !Tokens[next].Stands) next++;
             // A range runs over the end of the week, too.
             if (named.Count == 1 && days.IsRange(next, out var to) && NamesOf(to, true) is [var last])
             {
@@ -490,7 +488,7 @@ internal sealed class LineReader
 
         if (found.Count == 0) return null;
         // One letter is a day only before a time, or with others.
-        if (letters == 1 && found.Count == 1 && tokens[start].Word.Length < 3 && !(next >= tokens.Count ? at > 0 : PeriodAt(next) is not null || times.Read(next, out _) > 0 || NumberAt(next) >= 0)) return null;
+        if (letters == 1 && found.Count == 1 && Tokens[start].Word.Length < 3 && !(next >= Tokens.Count ? at > 0 : PeriodAt(next) is not null || times.Read(next, out _) > 0 || NumberAt(next) >= 0)) return null;
         ImmutableArray<IsoDayOfWeek> set = [.. found.Distinct().Order()];
         return new Phrase(Kind.Days, at, next, Wording.List([.. set.Select(Wording.Brief)])) { Days = set };
     }
@@ -503,10 +501,10 @@ internal sealed class LineReader
     // The days that a word means: its name, or letters in upper case; two-letter names in any case only among others.
     private IReadOnlyList<IsoDayOfWeek> NamesOf(int at, bool among)
     {
-        if (at >= tokens.Count || tokens[at].Kind != TokenKind.Word || Words.IsFeast(WordAt(at - 1), WordAt(at))) return [];
-        var word = tokens[at].Word;
+        if (at >= Tokens.Count || Tokens[at].Kind != TokenKind.Word || Words.IsFeast(WordAt(at - 1), WordAt(at))) return [];
+        var word = Tokens[at].Word;
         if (Words.Weekday(word) is var day && day != IsoDayOfWeek.None && (Words.IsLong(word) || among)) return [day];
-        return char.IsAsciiLetterUpper(tokens[at].Text[0]) ? Words.Letters(tokens[at].Text) : [];
+        return char.IsAsciiLetterUpper(Tokens[at].Text[0]) ? Words.Letters(Tokens[at].Text) : [];
     }
 
     private Phrase? LengthAt(int at) => times.Length(at, out var minutes) is > 0 and var next ? new Phrase(Kind.Length, at, next, Wording.Amount(minutes)) { Number = minutes } : null;
@@ -523,7 +521,7 @@ internal sealed class LineReader
         if (SignAt(at) == '@')
         {
             var end = at + 1;
-            while (end < tokens.Count && SignAt(end) is not ('@' or ',' or ';') && PhraseBehind(end)) end++;
+            while (end < Tokens.Count && SignAt(end) is not ('@' or ',' or ';') && PhraseBehind(end)) end++;
             if (end == at + 1) return null;
             var text = Written(at + 1, end);
             return new Phrase(Kind.Place, at, SignAt(end) == '@' ? end + 1 : end, text) { Text = text };
@@ -531,13 +529,13 @@ internal sealed class LineReader
 
         if (WordAt(at) == "in" && before.Exists(one => one.Kind != Kind.Left) && PlaceAt(at + 1, before) is { } within) return within with { From = at };
         var isUnderstood = before.Exists(one => one.Kind is Kind.Days or Kind.Time or Kind.Period or Kind.Dates or Kind.Cycle);
-        if ((WordAt(at) is "room" or "rm" || (isUnderstood && WordAt(at) is "lab" or "studio" or "building" or "bldg" or "hall" or "gym")) && at + 1 < tokens.Count)
+        if ((WordAt(at) is "room" or "rm" || (isUnderstood && WordAt(at) is "lab" or "studio" or "building" or "bldg" or "hall" or "gym")) && at + 1 < Tokens.Count)
         {
             var next = at + 1;
             if (SignAt(next) is '.' or '#' or ':') next++;
-            if (next >= tokens.Count || !(tokens[next].Kind == TokenKind.Number || (tokens[next].Kind == TokenKind.Word && char.IsUpper(tokens[next].Text[0]) && Words.Weekday(tokens[next].Word) == IsoDayOfWeek.None))) return null;
+            if (next >= Tokens.Count || !(Tokens[next].Kind == TokenKind.Number || (Tokens[next].Kind == TokenKind.Word && char.IsUpper(Tokens[next].Text[0]) && Words.Weekday(Tokens[next].Word) == IsoDayOfWeek.None))) return null;
             var end = next + 1;
-            while (end < tokens.Count && !tokens[end].Stands && (tokens[end].Kind is TokenKind.Word or TokenKind.Number || (SignAt(end) is '-' or '.' && end + 1 < tokens.Count && !tokens[end + 1].Stands && tokens[end + 1].Kind != TokenKind.Sign))) end++;
+            while (end < Tokens.Count && !Tokens[end].Stands && (Tokens[end].Kind is TokenKind.Word or TokenKind.Number || (SignAt(end) is '-' or '.' && end + 1 < Tokens.Count && !Tokens[end + 1].Stands && Tokens[end + 1].Kind != TokenKind.Sign))) end++;
             var text = Written(at, end);
             return new Phrase(Kind.Place, at, end, text) { Text = text };
         }
@@ -547,7 +545,7 @@ internal sealed class LineReader
         {
             var next = WordAt(at + 1) == "the" ? at + 2 : at + 1;
             var end = next;
-            while (end < tokens.Count && tokens[end].Kind == TokenKind.Word && char.IsUpper(tokens[end].Text[0]) && PhraseBehind(end)) end++;
+            while (end < Tokens.Count && Tokens[end].Kind == TokenKind.Word && char.IsUpper(Tokens[end].Text[0]) && PhraseBehind(end)) end++;
             if (end > next)
             {
                 var text = Written(next, end);
@@ -567,7 +565,7 @@ internal sealed class LineReader
         var end = at + 1;
         if (WordAt(end) == "as") end++;
         var first = end;
-        while (end < tokens.Count && tokens[end].Kind == TokenKind.Word && end - first < 4 && WordAt(end) is not ("from" or "until" or "on" or "at" or "in" or "and") && PhraseBehind(end)) end++;
+        while (end < Tokens.Count && Tokens[end].Kind == TokenKind.Word && end - first < 4 && WordAt(end) is not ("from" or "until" or "on" or "at" or "in" or "and") && PhraseBehind(end)) end++;
         var label = end > first ? Written(first, end) : "";
         return new Phrase(Kind.Numbered, at, end, label.Length > 0 ? $"numbered {label} 1, 2, 3" : "numbered 1, 2, 3") { Text = label };
     }
@@ -578,8 +576,8 @@ internal sealed class LineReader
         for (var words = 4; words >= 1; words--)
         {
             next = at + words;
-            if (next > tokens.Count || Enumerable.Range(at, words).Any(one => tokens[one].Kind != TokenKind.Word)) continue;
-            var text = string.Join(' ', Enumerable.Range(at, words).Select(one => tokens[one].Word));
+            if (next > Tokens.Count || Enumerable.Range(at, words).Any(one => Tokens[one].Kind != TokenKind.Word)) continue;
+            var text = string.Join(' ', Enumerable.Range(at, words).Select(one => Tokens[one].Word));
             if (text.Length < 4) continue;
             var found = school.NoClassDays.Where(day => IsCalled(day.Name.ToLowerInvariant().Replace('’', '\''), text)).OrderBy(day => day.Last < near).ThenBy(day => Math.Abs(Period.DaysBetween(near, day.First))).FirstOrDefault();
             if (found is null) continue;
@@ -598,7 +596,7 @@ internal sealed class LineReader
         var words = name.Split(' ');
         next = at + words.Length;
         for (var one = 0; one < words.Length; one++)
-            if (!(at + one < tokens.Count && tokens[at + one].Text.Equals(words[one], StringComparison.OrdinalIgnoreCase))) return false;
+            if (!(at + one < Tokens.Count && Tokens[at + one].Text.Equals(words[one], StringComparison.OrdinalIgnoreCase))) return false;
         return true;
     }
 
@@ -645,9 +643,9 @@ internal sealed class LineReader
         }
 
         var (first, last) = (phrases[from].From, phrases[from + taken - 1].To);
-        while (last - 1 > first && tokens[last - 1].Stands && TitleTail.Contains(WordAt(last - 1)) && from + taken < phrases.Count) last--;
+        while (last - 1 > first && Tokens[last - 1].Stands && TitleTail.Contains(WordAt(last - 1)) && from + taken < phrases.Count) last--;
         // A title keeps the sign that shuts it: "Choir (juniors)".
-        if (last < tokens.Count && SignAt(last) is ')' or '!' or '?' && !tokens[last].Stands) last++;
+        if (last < Tokens.Count && SignAt(last) is ')' or '!' or '?' && !Tokens[last].Stands) last++;
         phrases.RemoveRange(from, taken);
         return (Written(first, last).Trim(' ', ',', ':', ';', '-', '–', '|', '/', '.'), first, last);
     }
@@ -896,11 +894,5 @@ internal sealed class LineReader
         _ => QuickField.Time,
     };
 
-    private string Written(int from, int to) => from >= to ? "" : line[tokens[from].At..tokens[Math.Min(to, tokens.Count) - 1].End];
-
-    private string WordAt(int at) => at >= 0 && at < tokens.Count ? tokens[at].Word : "";
-
-    private int NumberAt(int at) => at >= 0 && at < tokens.Count ? tokens[at].Number : -1;
-
-    private char SignAt(int at) => at >= 0 && at < tokens.Count ? tokens[at].Sign : '\0';
+    private string Written(int from, int to) => from >= to ? "" : line[Tokens[from].At..Tokens[Math.Min(to, Tokens.Count) - 1].End];
 }

@@ -19,7 +19,7 @@ internal sealed record TimeRead(LocalTime Start, LocalTime? End, string? Problem
 /// Times are those of a school: 1 to 5 without am or pm are in the afternoon, an end before its start is by the twelve hours after it,
 /// and where morning or evening is in doubt, that is asked.
 /// </summary>
-internal sealed class TimeReader(IReadOnlyList<Token> tokens)
+internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(tokens)
 {
     // A point of time, with how it was written.
     private readonly record struct Point(int Hour, int Minute, char Half, bool Bare, bool Digits, bool Zero)
@@ -59,13 +59,13 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens)
         minutes = 0;
         if (WordAt(at) is "for" or "lasting" or "lasts") at++;
         if (WordAt(at) == "half" && WordAt(at + 1) is "an" or "a" && WordAt(at + 2) is "hour" && (minutes = 30) > 0) return at + 3;
-        var number = NumberAt(at) >= 0 && tokens[at].Text.Length <= 3 ? NumberAt(at) : Words.Number(WordAt(at));
+        var number = NumberAt(at) >= 0 && Tokens[at].Text.Length <= 3 ? NumberAt(at) : Words.Number(WordAt(at));
         if (number < 0) return -1;
         var next = at + 1;
         var part = 0;
         if (SignAt(next) == '.' && NumberAt(next + 1) is >= 0 and <= 99 and var tenths && Glued(next) && Glued(next + 1))
         {
-            part = tokens[next + 1].Text.Length == 1 ? tenths * 6 : tenths * 60 / 100;
+            part = Tokens[next + 1].Text.Length == 1 ? tenths * 6 : tenths * 60 / 100;
             next += 2;
         }
 
@@ -77,7 +77,7 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens)
                 next++;
                 break;
             // "8h00" is a time.
-            case "h" when number >= 6 && part == 0 && Glued(next) && Glued(next + 1) && NumberAt(next + 1) >= 0 && tokens[next + 1].Text.Length == 2: return -1;
+            case "h" when number >= 6 && part == 0 && Glued(next) && Glued(next + 1) && NumberAt(next + 1) >= 0 && Tokens[next + 1].Text.Length == 2: return -1;
             case "h" or "hr" or "hrs" or "hour" or "hours":
                 minutes = number * 60 + part;
                 next++;
@@ -87,7 +87,7 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens)
                 {
                     if (WordAt(and + 1) is "min" or "mins" or "minute" or "minutes" or "m") (minutes, next) = (minutes + rest, and + 2);
                     // "1 h 15", "1h15"; not "1 hour 2 sessions".
-                    else if (tokens[and].Text.Length == 2 && (and + 1 >= tokens.Count || tokens[and + 1].Kind != TokenKind.Word || Words.Month(WordAt(and + 1)) == 0)) (minutes, next) = (minutes + rest, and + 1);
+                    else if (Tokens[and].Text.Length == 2 && (and + 1 >= Tokens.Count || Tokens[and + 1].Kind != TokenKind.Word || Words.Month(WordAt(and + 1)) == 0)) (minutes, next) = (minutes + rest, and + 1);
                 }
 
                 break;
@@ -112,19 +112,19 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens)
         var hour = NumberAt(at);
         if (hour < 0) return -1;
         var (minute, next, bare, digits) = (0, at + 1, true, false);
-        if (tokens[at].Text.Length is 3 or 4)
+        if (Tokens[at].Text.Length is 3 or 4)
         {
             (hour, minute, bare, digits) = (hour / 100, hour % 100, false, true);
         }
-        else if (tokens[at].Text.Length > 2)
+        else if (Tokens[at].Text.Length > 2)
         {
             return -1;
         }
-        else if ((SignAt(next) is ':' or '.' || WordAt(next) == "h") && Glued(next) && NumberAt(next + 1) >= 0 && Glued(next + 1) && tokens[next + 1].Text.Length == 2)
+        else if ((SignAt(next) is ':' or '.' || WordAt(next) == "h") && Glued(next) && NumberAt(next + 1) >= 0 && Glued(next + 1) && Tokens[next + 1].Text.Length == 2)
         {
             // "12.10." is a day, not a time; "1h15" a length.
             if (SignAt(next) == '.' && SignAt(next + 2) == '.' && Glued(next + 2) && NumberAt(next + 3) < 0 && WordAt(next + 3).Length == 0) return -1;
-            if (WordAt(next) == "h" && hour < 6 && tokens[at].Text.Length == 1) return -1;
+            if (WordAt(next) == "h" && hour < 6 && Tokens[at].Text.Length == 1) return -1;
             (minute, bare, next) = (NumberAt(next + 1), false, next + 2);
         }
         else if (WordAt(next) == "h" && Glued(next) && hour >= 6)
@@ -137,8 +137,8 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens)
         else if (WordAt(next) is "o'clock" or "oclock") (next, bare) = (next + 1, false);
         if (hour > 24 || minute > 59 || (hour == 24 && minute > 0) || (half is 'a' or 'p' && hour is < 1 or > 12)) return -1;
         // A number that something is glued to is a part of another thing: "9A", "12th".
-        if (bare && next < tokens.Count && Glued(next) && tokens[next].Kind == TokenKind.Word) return -1;
-        point = new Point(hour, minute, half, bare, digits, tokens[at].Text is ['0', _, ..] && !digits);
+        if (bare && next < Tokens.Count && Glued(next) && Tokens[next].Kind == TokenKind.Word) return -1;
+        point = new Point(hour, minute, half, bare, digits, Tokens[at].Text is ['0', _, ..] && !digits);
         return next;
     }
 
@@ -161,7 +161,7 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens)
         }
 
         // "9A" is a class.
-        return Glued(at) && tokens[at].Text is "a" or "p" && (!bare || SignAt(at + 1) == '-' || (at > 1 && SignAt(at - 2) == '-')) ? word[0] : '\0';
+        return Glued(at) && Tokens[at].Text is "a" or "p" && (!bare || SignAt(at + 1) == '-' || (at > 1 && SignAt(at - 2) == '-')) ? word[0] : '\0';
     }
 
     private bool IsTo(int at, string lead, out int next)
@@ -230,12 +230,4 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens)
     private static int By(Point point, char half) => half is 'x' ? point.Of : (point.Hour % 12 + (half == 'p' ? 12 : 0)) * 60 + point.Minute;
 
     private static LocalTime At(int minutes) => LocalTime.FromMinutesSinceMidnight(Math.Clamp(minutes, 0, 1439));
-
-    private bool Glued(int at) => at < tokens.Count && !tokens[at].Stands;
-
-    private string WordAt(int at) => at >= 0 && at < tokens.Count ? tokens[at].Word : "";
-
-    private int NumberAt(int at) => at >= 0 && at < tokens.Count ? tokens[at].Number : -1;
-
-    private char SignAt(int at) => at >= 0 && at < tokens.Count ? tokens[at].Sign : '\0';
 }

@@ -96,7 +96,8 @@ public static class OutletEndpoints
     private static IResult Qr(string code, Doors doors, Visit visit, GuessGuard guard, Func<Uri, IResult> picture)
     {
         if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
-        if (doors.StandsAt(new JoinCode(code))) return picture(new Uri(visit.Root, $"in/{code}"));
+        var asked = new JoinCode(code);
+        if (doors.StandsAt(asked)) return picture(asked.At(visit.Root));
         guard.Miss(visit);
         return Results.NotFound();
     }

@@ -58,7 +58,7 @@ public sealed class EditModel(KeepLinks keepLinks, Visit visit) : PageModel
         switch (outcome)
         {
             case Outcome<JoinLink>.Done { Value: var link }:
-                TempData[Answers.Said] = IsNew ? $"{link.Name} is at /in/{link.Code}. Choose it for a series in the composer."
+                TempData[Answers.Said] = IsNew ? $"{link.Name} is at {link.Code.Path}. Choose it for a series in the composer."
                     : string.IsNullOrWhiteSpace(input.Address) && !input.MakeRoom ? $"{link.Name} is saved." : $"{link.Name} leads to the new room now. Its short address is the same.";
                 return Redirect($"/join-links/{link.Code}");
             case Outcome<JoinLink>.Refused refused:
