@@ -47,6 +47,20 @@ public sealed class JoinTextTests
         Assert.Contains($"a room at {read.Target.Address.IdnHost}", read.Found);
     }
 
+    // A text, then "=> address | meeting id | passcode | how many lines are told as unclear".
+    [Fact]
+    public void Invitations_as_people_write_them_are_taken_apart_or_told()
+    {
+        var texts = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "invitations.txt")).ReplaceLineEndings("\n").TrimEnd().Split("\n---\n");
+        Assert.True(texts.Length > 100);
+        Assert.All(texts, text =>
+        {
+            var parts = text.Split("\n=> ");
+            var read = Invitation.Read(parts[0]);
+            Assert.Equal(parts[1], $"{read.Target?.Address.OriginalString} | {read.Target?.MeetingId} | {read.Target?.Passcode} | {read.Unclear.Length}");
+        });
+    }
+
     [Theory]
     [InlineData("")]
     [InlineData("Meeting ID: 881 220 4417")]

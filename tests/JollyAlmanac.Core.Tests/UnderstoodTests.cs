@@ -47,6 +47,9 @@ public sealed class UnderstoodTests
     [InlineData("Daily drop-in Tue p4", "Daily drop-in; Tue; p4")]
     [InlineData("Art MWF 9-10 Sept. 14 - Dec. 18", "Art; Mon, Wed, Fri; 9:00–10:00; from 2026-09-14; until 2026-12-18")]
     [InlineData("Art MWF 9-10 from 12.10. to 18.12.", "Art; Mon, Wed, Fri; 9:00–10:00; from 2026-10-12; until 2026-12-18")]
+    [InlineData("Exam Dec 14, 9 a.m.–12 p.m.", "Exam; 2026-12-14; 9:00–12:00; from 2026-12-14")]
+    [InlineData("Band Wed. 7:15–7:55 a.m. thru Nov. 25", "Band; Wed; 7:15–7:55; until 2026-11-25")]
+    [InlineData("French Mo 18:30-20:00 Uhr", "French; Mon; 18:30–20:00")]
     [InlineData("Lunch Mon noon-12:45", "Lunch; Mon; 12:00–12:45")]
     [InlineData("Art Mon 0800-0850", "Art; Mon; 8:00–8:50")]
     [InlineData("Art Mon 8h00-8h50", "Art; Mon; 8:00–8:50")]
@@ -120,6 +123,8 @@ public sealed class UnderstoodTests
     [InlineData("Good Friday, March 26, 2027", "2027-03-26–2027-03-26 Good Friday Holiday")]
     [InlineData("Exams Jan 25-29", "2027-01-25–2027-01-29 Exams Examination")]
     [InlineData("Sept 7 (Mon) Labour Day", "2026-09-07–2026-09-07 Labour Day Holiday")]
+    [InlineData("Mar 13-21 March Break", "2027-03-13–2027-03-21 March Break Holiday")]
+    [InlineData("Christmas Break: Dec 19, 2026 to Jan 3, 2027 inclusive", "2026-12-19–2027-01-03 Christmas Break Holiday")]
     [InlineData("2026-12-19 to 2027-01-03 Winter holiday", "2026-12-19–2027-01-03 Winter holiday Holiday")]
     public void A_day_without_class_is_read_with_both_ends(string line, string days)
     {
@@ -136,6 +141,7 @@ public sealed class UnderstoodTests
     [InlineData("Tue 12 Oct Thanksgiving", "Monday")]
     [InlineData("Snow make-up day Feb 12", "day with class")]
     [InlineData("Last day of school June 25", "day with class")]
+    [InlineData("School closes for winter Friday December 18", "day with class")]
     [InlineData("31 Feb Nothing", "31 Feb")]
     public void A_doubtful_day_without_class_is_told(string line, string told)
     {

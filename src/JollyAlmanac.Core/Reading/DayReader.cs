@@ -234,7 +234,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
             if (WordAt(after) == "the") after++;
             var further = NumberOfDay(after, out number);
             // Not a number that is a time, a day of another month, or a year.
-            if (further < 0 || IsTime(after) || MonthAfter(further, out _) > 0 || SignAt(further) is '/' || (isRange && number < days[^1].Number)) break;
+            // In "Mar 13-21 March Break" the second month is the begin of a name.
+            if (further < 0 || IsTime(after) || (MonthAfter(further, out var own) > 0 && !(isRange && own == month)) || SignAt(further) is '/' || (isRange && number < days[^1].Number)) break;
             days.Add(new Day(null, month, number, IsoDayOfWeek.None, null, isRange));
             next = further;
         }

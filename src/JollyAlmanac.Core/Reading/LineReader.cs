@@ -529,6 +529,7 @@ internal sealed class LineReader : TokenReader
 
         if (WordAt(at) == "in" && before.Exists(one => one.Kind != Kind.Left) && PlaceAt(at + 1, before) is { } within) return within with { From = at };
         var isUnderstood = before.Exists(one => one.Kind is Kind.Days or Kind.Time or Kind.Period or Kind.Dates or Kind.Cycle);
+        if (isUnderstood && WordAt(at) == "online") return new Phrase(Kind.Place, at, at + 1, Tokens[at].Text) { Text = Tokens[at].Text };
         if ((WordAt(at) is "room" or "rm" || (isUnderstood && WordAt(at) is "lab" or "studio" or "building" or "bldg" or "hall" or "gym")) && at + 1 < Tokens.Count)
         {
             var next = at + 1;

@@ -13,7 +13,7 @@ internal sealed record TimeRead(LocalTime Start, LocalTime? End, string? Problem
 /// Reads times and lengths out of the pieces of a line. Each reading begins at a piece and gives the place of the one after it, or -1.
 /// <code>
 /// time   = ["from" | "between" | "at"] point [("-" | "to" | "until" | "and") point]
-/// point  = "noon" | "midday" | "midnight" | hour [(":" | "." | "h") minute] ["am" | "pm" | "o'clock"] | four digits
+/// point  = "noon" | "midday" | "midnight" | hour [(":" | "." | "h") minute] ["am" | "pm" | "o'clock" | "Uhr"] | four digits
 /// length = ["for"] number ("min" | "h" ["and"] [number ["min"]]) | "an hour" ["and a half"] | "half an hour"
 /// </code>
 /// Times are those of a school: 1 to 5 without am or pm are in the afternoon, an end before its start is by the twelve hours after it,
@@ -134,7 +134,7 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(toke
 
         var half = HalfAt(next, bare, out var after);
         if (half != '\0') (next, bare) = (after, false);
-        else if (WordAt(next) is "o'clock" or "oclock") (next, bare) = (next + 1, false);
+        else if (WordAt(next) is "o'clock" or "oclock" or "uhr") (next, bare) = (next + 1, false);
         if (hour > 24 || minute > 59 || (hour == 24 && minute > 0) || (half is 'a' or 'p' && hour is < 1 or > 12)) return -1;
         // A number that something is glued to is a part of another thing: "9A", "12th".
         if (bare && next < Tokens.Count && Glued(next) && Tokens[next].Kind == TokenKind.Word) return -1;
@@ -154,12 +154,6 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(toke
         }
 
         if (word is not ("a" or "p")) return '\0';
-        if (SignAt(at + 1) == '.' && WordAt(at + 2) == "m")
-        {
-            next = SignAt(at + 3) == '.' && Glued(at + 3) ? at + 4 : at + 3;
-            return word[0];
-        }
-
         // "9A" is a class.
         return Glued(at) && Tokens[at].Text is "a" or "p" && (!bare || SignAt(at + 1) == '-' || (at > 1 && SignAt(at - 2) == '-')) ? word[0] : '\0';
     }

@@ -26,7 +26,7 @@ internal enum TokenKind
 internal sealed record Token(TokenKind Kind, string Text, int At, int End, bool Stands)
 {
     /// <summary>A word in lower case; empty for what is none.</summary>
-    public string Word { get; } = Kind == TokenKind.Word ? Text.ToLowerInvariant().Replace('’', '\'') : "";
+    public string Word { get; } = Kind == TokenKind.Word ? Text.ToLowerInvariant().Replace('’', '\'').Replace(".", "", StringComparison.Ordinal) : "";
 
     /// <summary>A number; -1 for what is none.</summary>
     public int Number { get; } = Kind == TokenKind.Number && Text.Length <= 6 ? int.Parse(Text, CultureInfo.InvariantCulture) : -1;
@@ -68,6 +68,8 @@ internal sealed record Token(TokenKind Kind, string Text, int At, int End, bool 
             else if (char.IsLetter(letter))
             {
                 while (end < line.Length && (char.IsLetter(line[end]) || (line[end] is '\'' or '’' && end + 1 < line.Length && char.IsLetter(line[end + 1])))) end++;
+                // "a.m" and "p.m" are one word; the stop behind them ends it.
+                if (end == at + 1 && letter is 'a' or 'p' or 'A' or 'P' && end + 1 < line.Length && line[end] == '.' && line[end + 1] is 'm' or 'M' && (end + 2 == line.Length || !char.IsLetter(line[end + 2]))) end += 2;
                 (kind, text) = (TokenKind.Word, line[at..end]);
             }
             else if (letter is '–' or '—' or '−' or '‐' or '‑' or '~' or '→')

@@ -22,7 +22,7 @@ public static class NoClassList
 
     private static readonly string[] OtherBells = ["early dismissal", "early release", "half day", "half-day", "late start", "delayed", "minimum day", "shortened", "noon dismissal"];
 
-    private static readonly string[] WithClass = ["make-up day", "makeup day", "make up day", "last day of", "first day of", "school begins", "school resumes", "classes begin", "classes resume", "back to school"];
+    private static readonly string[] WithClass = ["make-up day", "makeup day", "make up day", "last day of", "first day of", "school closes for", "school begins", "school resumes", "classes begin", "classes resume", "back to school"];
 
     private static readonly string[] Joining = ["from", "on", "is", "are", "between", "the", "of"];
 
@@ -142,6 +142,7 @@ public static class NoClassList
         // Brackets that held the days are empty now.
         name = Trimmed(name.Replace("()", "", StringComparison.Ordinal).Replace("( )", "", StringComparison.Ordinal));
         var words = name.Split(' ', StringSplitOptions.RemoveEmptyEntries).ToList();
+        while (words.Count > 1 && words[^1].Trim('(', ')').ToLowerInvariant() is "inclusive" or "incl." or "incl") words.RemoveAt(words.Count - 1);
         while (words.Count > 1 && Joining.Contains(words[^1].TrimEnd(':', ',').ToLowerInvariant())) words.RemoveAt(words.Count - 1);
         while (words.Count > 1 && Joining.Take(5).Contains(words[0].ToLowerInvariant())) words.RemoveAt(0);
         name = Trimmed(string.Join(' ', words));
