@@ -27,7 +27,7 @@ public sealed class SwitchboardStory(Browser teacher) : IClassFixture<Browser>
         Said("The guest link is made.");
         Assert.True(teacher.Has(".guests li"));
         teacher.ClickText("button", "Test it");
-        Said("Tidepool room is well: its provider has the room.");
+        Said("Tidepool room passed its test: its provider has the room.");
 
         teacher.ClickText("a", "Add a link");
         teacher.Click(".paste-box summary");

@@ -125,7 +125,7 @@ public class EntryTablesTests
     [Fact]
     public void What_an_outlet_gives_away_is_said()
     {
-        Assert.Equal("Only when the class meets. No titles, no places, no links.", Outlet.GivesAway(AccessLevel.Busy, ShowChoices.Anyone));
+        Assert.Equal("only when the class meets. No titles, no places, no links.", Outlet.GivesAway(AccessLevel.Busy, ShowChoices.Anyone));
         Assert.Contains("short join address", Outlet.GivesAway(AccessLevel.Full, ShowChoices.Anyone), StringComparison.Ordinal);
         Assert.DoesNotContain("short join address", Outlet.GivesAway(AccessLevel.Full, ShowChoices.Anyone with { JoinLinks = false }), StringComparison.Ordinal);
     }

@@ -116,10 +116,10 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         var others = series.Changes.Where(change => change.Original != at);
         if (onto is not { } target)
             return Keep(stores, new Found(setting, series, plan, null!), new Altered(series with { Changes = [.. others] }),
-                $"dropped the loose change of {Wording.WithWeekday(at.Date)} ({loose.InWords})", viewer);
+                $"dropped the change left over for {Wording.WithWeekday(at.Date)} ({loose.InWords})", viewer);
         if (plan.Find(target) is not { Change: null } session) return new Outcome<string>.Refused([new Problem("Onto", "That session is gone or changed already. Choose another.")]);
         return Keep(stores, new Found(setting, series, plan, session), new Altered(series with { Changes = [.. others.Append(loose with { Original = session.Original }).OrderBy(change => change.Original)] }),
-            $"put the loose change of {Wording.WithWeekday(at.Date)} on {Wording.WithWeekday(session.Day)}", viewer);
+            $"put the change left over for {Wording.WithWeekday(at.Date)} on {Wording.WithWeekday(session.Day)}", viewer);
     }, outcome => outcome.IsDone);
 
     private static ScopeChoice Weigh(Found found, SessionEdit edit, ChangeScope scope, SchoolTime school)
@@ -141,7 +141,7 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         var altered = Alteration.Of(found.Plan, found.Session, edit, ChangeScope.This).Altered!.Kept!;
         var plan = Planner.PlanOf(altered, school);
         if (plan.Find(found.Session.Original) is not { } moved) yield break;
-        if (school.NoClassOn(moved.Day) is { } noClass) yield return $"{Wording.WithWeekday(moved.Day)} is {noClass.Name}, a no-class day. It would meet there all the same.";
+        if (school.NoClassOn(moved.Day) is { } noClass) yield return $"{Wording.WithWeekday(moved.Day)} is {noClass.Name}, a no-class day. It would still meet there.";
         else if (school.TermOn(moved.Day) is null) yield return $"{Wording.WithWeekday(moved.Day)} lies outside every term.";
         foreach (var other in stores.Series.Of(found.Setting.Calendar.Id).Select(series => series.Id == altered.Id ? plan : Planner.PlanOf(series, school)).SelectMany(one => one.Held))
             if (other != moved && other.StartsAt < moved.EndsAt && moved.StartsAt < other.EndsAt)

@@ -127,7 +127,7 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
                     sentence = SayBack.Sentence(plan, setting.School.Time, calendar.Title);
                     if (plan.HeldCount == 0) problems.Add(sentence);
                     // A list that is pasted twice makes nothing twice.
-                    if (Standing(calendar.Id).Any(other => other.Of.Title.Equals(draft.Title, StringComparison.OrdinalIgnoreCase) && IsSame(other, plan))) problems.Add($"{draft.Title} meets so on {calendar.Title} already. Nothing is made twice; leave the line out, or change it.");
+                    if (Standing(calendar.Id).Any(other => other.Of.Title.Equals(draft.Title, StringComparison.OrdinalIgnoreCase) && IsSame(other, plan))) problems.Add($"{draft.Title} is on {calendar.Title} at these times already. Nothing is made twice; leave the line out, or change it.");
                 }
             }
 

@@ -30,7 +30,7 @@ public sealed class TestLink(AlmanacDatabase database, IClock clock, RoomProvide
             var now = clock.GetCurrentInstant();
             stores.JoinLinks.NoteTest(door.Link.Id, now, wrong ?? "");
             KeepLinks.Note(stores, door.Link, viewer.Person!.Value, now, "TestJoinLink", $"tested the join link {door.Link.Name}{(wrong is null ? "" : ", which failed")}");
-            return new Outcome<string>.Done(wrong is null ? $"{door.Link.Name} is well: {how}." : $"{door.Link.Name} failed: {wrong}");
+            return new Outcome<string>.Done(wrong is null ? $"{door.Link.Name} passed its test: {how}." : $"{door.Link.Name} failed: {wrong}");
         }, outcome => outcome.IsDone);
     }
 

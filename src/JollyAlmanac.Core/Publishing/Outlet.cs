@@ -59,7 +59,7 @@ public sealed record Outlet(
     /// <summary>In plain words, what whoever has the address of such an outlet learns.</summary>
     public static string GivesAway(AccessLevel level, ShowChoices choices)
     {
-        if (level <= AccessLevel.Busy) return "Only when the class meets. No titles, no places, no links.";
+        if (level <= AccessLevel.Busy) return "only when the class meets. No titles, no places, no links.";
         var shown = new List<string> { "titles", "times", "places" };
         if (level >= AccessLevel.Full)
         {
@@ -68,7 +68,7 @@ public sealed record Outlet(
             if (choices.JoinLinks) shown.Add("the short join address");
         }
 
-        return $"Shows {Series.Wording.List(shown)}. Never who is in the class, and never what is behind the join link.";
+        return $"{Series.Wording.List(shown)}. Never who is in the class, and never what is behind the join link.";
     }
 }
 
