@@ -6,6 +6,7 @@ using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
@@ -44,6 +45,22 @@ public sealed class MendedTests : IDisposable
         Assert.Equal((before, lab - 1), (Held(first), Held(second)));
         Assert.Equal("Brought back 2 sessions of 26–30 Oct.", TestSchool.Done(school.LeaveOut.BringBack(school.Teacher, TestSchool.Slug, range with { Revision = Class.Revision })));
         Assert.Equal((before + 1, lab), (Held(first), Held(second)));
+    }
+
+    [Fact]
+    public void How_many_students_two_classes_share_is_said_to_those_alone_who_work_with_both_lists()
+    {
+        var list = TestSchool.Done(school.AddPeople.AddGroup(school.Coordinator, "9A", GroupKind.ClassList, [school.Student.Person!.Value, school.Helper.Person!.Value]));
+        TestSchool.Done(school.Calendars.Create(school.Coordinator, new CalendarInput("Knots", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone)));
+        school.Add();
+        TestSchool.Done(school.Compose.Save(school.Coordinator, "knots", null, TestSchool.Good with { Title = "Knots", Place = "Loft", Link = "" }, MaterialInput.None));
+        foreach (var (keeper, slug) in new[] { (school.Teacher, TestSchool.Slug), (school.Coordinator, "knots") }) TestSchool.Done(school.Calendars.GiveAccess(keeper, slug, new Grantee.OneGroup(list), AccessLevel.Full));
+        IEnumerable<string> Shared(Viewer viewer) => school.Look.AtWeek(viewer with { Groups = new HashSet<GroupId> { list } }, null, [TestSchool.Slug, "knots"])!.Sheet.Clashes.Select(clash => clash.Because);
+        Assert.Empty(Shared(school.Teacher));
+        Assert.Empty(Shared(school.Student));
+        TestSchool.Done(school.Calendars.GiveAccess(school.Coordinator, "knots", new Grantee.OnePerson(school.Teacher.Person!.Value), AccessLevel.Contributor));
+        Assert.Equal("2 students", Assert.Single(Shared(school.Teacher).Distinct()));
+        Assert.Empty(Shared(school.Student));
     }
 
     [Theory]

@@ -32,7 +32,8 @@ internal sealed class TestSchool : IDisposable
         var create = new CreateSchool(Database, Clock, passwords);
         var manager = Done(create.Do(new SchoolInput("Skerry Isles School", "America/Halifax", "Monday", "Autumn term", "2026-09-08", "2026-12-18", "Wendeline Okafor", "wendeline@skerry.example", "ten letters")));
         Coordinator = new Viewer(manager, SchoolRole.Coordinator, new HashSet<GroupId>());
-        var people = Done(new AddPeople(Database, Clock, passwords).Do(Coordinator, [new("Orla Marchbanks", "orla@skerry.example", SchoolRole.Teacher, "ten letters"), new("Teodor Quill", "teodor@skerry.example", SchoolRole.Student), new("Eilidh Torrance", "eilidh@skerry.example", SchoolRole.Teacher)]));
+        AddPeople = new AddPeople(Database, Clock, passwords);
+        var people = Done(AddPeople.Do(Coordinator, [new("Orla Marchbanks", "orla@skerry.example", SchoolRole.Teacher, "ten letters"), new("Teodor Quill", "teodor@skerry.example", SchoolRole.Student), new("Eilidh Torrance", "eilidh@skerry.example", SchoolRole.Teacher)]));
         Teacher = new Viewer(people[0], SchoolRole.Teacher, new HashSet<GroupId>());
         Student = new Viewer(people[1], SchoolRole.Student, new HashSet<GroupId>());
         Helper = new Viewer(people[2], SchoolRole.Teacher, new HashSet<GroupId>());
@@ -83,6 +84,8 @@ internal sealed class TestSchool : IDisposable
     public Viewer Helper { get; }
 
     public Viewer Student { get; }
+
+    public AddPeople AddPeople { get; }
 
     public SignIn.SignIn SignIn { get; }
 

@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -7,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Public;
 
-public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code) : PageModel
+public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code, SignIn signIn, Visit visit) : PageModel
 {
     public SchoolInput Input { get; private set; } = new("", "", "Monday", "Autumn term", "", "", "", "", "");
 
@@ -18,7 +19,7 @@ public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code) : P
 
     public IActionResult OnGet() => createSchool.IsDone ? Redirect("/") : Page();
 
-    public IActionResult OnPost([FromForm] SchoolInput input, [FromForm] string? setUpCode)
+    public async Task<IActionResult> OnPostAsync([FromForm] SchoolInput input, [FromForm] string? setUpCode)
     {
         // A missing password is said to be too short.
         Input = input with { ManagerPassword = input.ManagerPassword ?? "" };
@@ -33,7 +34,9 @@ public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code) : P
         switch (createSchool.Do(Input))
         {
             case Outcome<PersonId>.Done:
-                return Redirect("/sign-in?next=%2Fset-up");
+                // Whoever set it up has just given address and password: no second asking.
+                if (signIn.Try(Input.ManagerEmail!, Input.ManagerPassword!, visit.Network) is SignInAnswer.Welcome welcome) await visit.SignIn(welcome.Person, welcome.Stamp, welcome.Token);
+                return Redirect("/set-up");
             case Outcome<PersonId>.Refused refused:
                 Problems = refused.Problems;
                 return this.Again(StatusCodes.Status422UnprocessableEntity);

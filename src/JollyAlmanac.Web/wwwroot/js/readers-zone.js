@@ -12,7 +12,8 @@ for (const time of document.querySelectorAll("time[datetime]")) {
   differs = true;
   const there = document.createElement("span");
   there.className = "own-time";
-  there.textContent = ` · ${day(from, zone) === day(from, own) ? "" : day(from, own) + " "}${clock(from, own)}–${clock(until, own)} your time`;
+  // In a list it stands on a line of its own.
+  there.textContent = `${time.closest(".row") ? "" : " · "}${day(from, zone) === day(from, own) ? "" : day(from, own) + " "}${clock(from, own)}–${clock(until, own)} your time`;
   time.after(there);
 }
 if (differs) for (const note of document.querySelectorAll("[data-readers-zone]")) note.textContent = `; yours is ${own}`;
