@@ -120,7 +120,7 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
             var line = WebAddresses().Replace(lines[at], " ");
             if (label.Match(line) is not { Success: true } match) continue;
             var rest = line[(match.Index + match.Length)..].Trim();
-            if (rest.Length == 0 && at + 1 < lines.Length) rest = lines.Skip(at + 1).FirstOrDefault(line => line.Length > 0) ?? "";
+            if (rest.Length == 0 && at + 1 < lines.Length) rest = lines.Skip(at + 1).FirstOrDefault(other => other.Length > 0) is { } next && !WebAddresses().IsMatch(next) ? next : "";
             if (rest.Length is > 0 and <= 200) return rest;
         }
 
