@@ -8,24 +8,40 @@ using JollyAlmanac.Storage;
 
 namespace JollyAlmanac.Application;
 
-/// <summary>What stands on a calendar: its series and materials, and the short addresses of links, read at once.</summary>
-internal sealed record CalendarFacts(IReadOnlyList<Series> Series, IReadOnlyDictionary<JoinLinkId, JoinCode> Codes, IReadOnlyList<Material> Materials)
+/// <summary>What stands on a calendar: its series and materials, and the short addresses of links, read at once. Kept while it stands the same.</summary>
+internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDictionary<JoinLinkId, JoinCode> codes, IReadOnlyList<Material> materials)
 {
-    public static CalendarFacts Read(Stores stores, CalendarId calendar) =>
-        new(stores.Series.Of(calendar), stores.JoinLinks.Codes(), stores.Materials.Of(calendar));
+    // About what a series of a school year has.
+    private const int SessionsOfSeries = 150;
 
-    /// <summary>The facts of every calendar, in a few queries.</summary>
-    public static Func<CalendarId, CalendarFacts> ReadAll(Stores stores)
+    private Planned? planned;
+
+    /// <summary>Its series that are not taken off.</summary>
+    public IReadOnlyList<Series> Series => series;
+
+    /// <summary>Its materials.</summary>
+    public IReadOnlyList<Material> Materials => materials;
+
+    /// <summary>What stands on a calendar now.</summary>
+    public static CalendarFacts Read(Stores stores, CalendarId calendar) => stores.Keep(
+        calendar, stores.Calendars.StandingOf(calendar),
+        () => new CalendarFacts(stores.Series.Of(calendar), stores.JoinLinks.CodesOn(calendar), stores.Materials.Of(calendar)),
+        facts => facts.Series.Count * SessionsOfSeries + facts.Materials.Count);
+
+    /// <summary>The plans of its series by the school's time. Planned once for as long as both stay what they are.</summary>
+    public IReadOnlyList<Plan> Plans(SchoolTime school)
     {
-        var (series, codes, materials) = (stores.Series.All(), stores.JoinLinks.Codes(), stores.Materials.All());
-        return id => new CalendarFacts([.. series[id]], codes, [.. materials[id]]);
+        if (planned is { } known && ReferenceEquals(known.School, school)) return known.Plans;
+        // Two at once plan the same; the later one is kept.
+        return (planned = new Planned(school, [.. series.Select(one => Planner.PlanOf(one, school))])).Plans;
     }
 
-    public IReadOnlyList<Plan> Plans(SchoolTime school) => [.. Series.Select(series => Planner.PlanOf(series, school))];
-
-    public JoinCode? CodeOf(Session session) => session.JoinLink is { } link && Codes.TryGetValue(link, out var code) ? code : null;
+    /// <summary>The short address of a session; null where it has none.</summary>
+    public JoinCode? CodeOf(Session session) => session.JoinLink is { } link && codes.TryGetValue(link, out var code) ? code : null;
 
     /// <summary>The redaction for a reader of that level.</summary>
     public Func<Session, ShownSession?> For(AccessLevel level, ShowChoices choices) =>
-        session => Redaction.Show(session, level, choices, Materials, CodeOf(session));
+        session => Redaction.Show(session, level, choices, materials, CodeOf(session));
+
+    private sealed record Planned(SchoolTime School, IReadOnlyList<Plan> Plans);
 }

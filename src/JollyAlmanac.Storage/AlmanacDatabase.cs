@@ -12,10 +12,13 @@ public sealed class DataDirectoryException(string message) : Exception(message);
 /// <summary>
 /// The one SQLite database of an installation, in its data directory. Gives out readings and writings; both are short.
 /// </summary>
-public sealed class AlmanacDatabase
+public sealed class AlmanacDatabase : IDisposable
 {
     private readonly string connectionString;
-    private long writes;
+    private readonly Kept kept = new();
+    private readonly Lock watching = new();
+    private SqliteConnection? watch;
+    private SqliteCommand? look;
 
     private AlmanacDatabase(string directory)
     {
@@ -64,7 +67,7 @@ public sealed class AlmanacDatabase
     {
         using var connection = Connect();
         using var transaction = connection.BeginTransaction(deferred: true);
-        return reading(new Stores(connection));
+        return reading(new Stores(connection, kept));
     }
 
     /// <summary>Writes: all of it is kept where <paramref name="keep"/> says so of the result, else nothing.</summary>
@@ -75,12 +78,44 @@ public sealed class AlmanacDatabase
         var result = writing(new Stores(connection));
         if (!keep(result)) return result;
         transaction.Commit();
-        Interlocked.Increment(ref writes);
         return result;
     }
 
-    /// <summary>Rises with each writing that was kept: what was read at the same number holds still. One process writes.</summary>
-    public long Writes => Interlocked.Read(ref writes);
+    /// <summary>
+    /// Another number after each writing that was kept, by this process or another: what was read after it was asked for holds while
+    /// it is the same. It touches no file, so that it can be asked on every request. What differs may still stand as it did: see how
+    /// the thing itself stands.
+    /// </summary>
+    public long Epoch()
+    {
+        lock (watching)
+        {
+            if (look is null)
+            {
+                // A connection of its own that never writes: it sees what all others write (SQLite, PRAGMA data_version).
+                watch = new SqliteConnection(new SqliteConnectionStringBuilder(connectionString) { Pooling = false }.ToString());
+                watch.Open();
+                look = watch.CreateCommand();
+                look.CommandText = "pragma data_version";
+                look.Prepare();
+            }
+
+            return (long)look.ExecuteScalar()!;
+        }
+    }
+
+    /// <inheritdoc />
+    public void Dispose()
+    {
+        lock (watching)
+        {
+            look?.Dispose();
+            watch?.Dispose();
+            (look, watch) = (null, null);
+        }
+
+        kept.Dispose();
+    }
 
     private SqliteConnection Connect()
     {

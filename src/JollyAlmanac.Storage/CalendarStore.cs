@@ -29,6 +29,91 @@ public sealed class CalendarStore
     /// <summary>The calendar of that id.</summary>
     public Calendar Get(CalendarId id) => Query("where id = @id", new { id = id.Value }).Single();
 
+    /// <summary>These calendars, where they are in use: the school's, departments, classes; by title.</summary>
+    public IReadOnlyList<Calendar> InUse(IReadOnlyCollection<CalendarId> ids) =>
+        ids.Count == 0 ? [] : Query("where id in @ids and put_away_at is null and deleted_at is null", new { ids = ids.Select(id => id.Value).ToArray() });
+
+    /// <summary>The calendars of those slugs that are in use.</summary>
+    public IReadOnlyList<Calendar> InUse(IReadOnlyCollection<string> slugs) =>
+        slugs.Count == 0 ? [] : Query("where slug in @slugs and put_away_at is null and deleted_at is null", new { slugs });
+
+    /// <summary>How a calendar stands: rises with each change of what stands on it, of itself, and of who may see it.</summary>
+    public long StandingOf(CalendarId id) => connection.ExecuteScalar<long?>("select standing from calendars where id = @id", new { id = id.Value }) ?? 0;
+
+    /// <summary>The calendars that are granted to the viewer by name, or as a member of a class list; those put away and deleted, too.</summary>
+    public IReadOnlyList<CalendarId> OwnOf(Viewer viewer) => viewer.Person is null ? [] : Ids(
+        """
+        select calendar_id from grants where person_id = @person
+        union select calendar_id from grants where group_id in (select id from groups where kind = 'classlist' and id in @groups)
+        """,
+        viewer);
+
+    /// <summary>The calendars that the viewer may have a part in: granted by name, through a group, or to everybody with more than looking.</summary>
+    public IReadOnlyList<CalendarId> WorkedBy(Viewer viewer) => viewer.Person is null ? [] : Ids(
+        """
+        select calendar_id from grants where person_id = @person
+        union select calendar_id from grants where group_id in @groups
+        union select calendar_id from grants where grantee in ('everyone', 'anyone') and level in ('contributor', 'editor', 'manager')
+        """,
+        viewer);
+
+    private List<CalendarId> Ids(string sql, Viewer viewer) => [.. connection.Query<long>(sql, Values(viewer)).Select(id => new CalendarId(id))];
+
+    // Calendars in use that a viewer may know of. A grant that cannot be read is among them until it is looked at.
+    private const string Reached =
+        """
+        put_away_at is null and deleted_at is null and (
+            id in (select calendar_id from grants where person_id = @person)
+            or id in (select calendar_id from grants where group_id in @groups)
+            or id in (select calendar_id from grants where grantee in ('everyone', 'anyone') and (grantee = 'anyone' or @person is not null)))
+        """;
+
+    /// <summary>How many calendars in use the viewer may know of, by department; the default id for those without one.</summary>
+    public IReadOnlyDictionary<CalendarId, int> CountReached(Viewer viewer) => connection
+        .Query<(long? Department, long Count)>($"select case kind when 'department' then id else department_id end as department, count(*) from calendars where {Reached} group by 1", Values(viewer))
+        .ToDictionary(row => new CalendarId(row.Department ?? 0), row => (int)row.Count);
+
+    /// <summary>Whether the viewer may know of more calendars in use than so many.</summary>
+    public bool ReachesMoreThan(Viewer viewer, int count) =>
+        connection.ExecuteScalar<long>($"select count(*) from (select 1 from calendars where {Reached} limit @limit)", Values(viewer, limit: count + 1)) > count;
+
+    /// <summary>Calendars in use that the viewer may know of, by title.</summary>
+    /// <param name="viewer">The viewer.</param>
+    /// <param name="department">Only those of a department and itself; the default id for those without one; null for all.</param>
+    /// <param name="words">Only those whose title holds this, letters' case apart; empty for all.</param>
+    /// <param name="skip">How many to leave out.</param>
+    /// <param name="most">The most that are given.</param>
+    public IReadOnlyList<Calendar> ReachedBy(Viewer viewer, CalendarId? department, string words, int skip, int most) =>
+        Query(
+            $"""
+            where {Reached}
+              {(department is null ? "" : department.Value == default ? "and department_id is null and kind <> 'department'" : "and (department_id = @department or id = @department)")}
+              {(words.Length == 0 ? "" : "and title like @words escape '!'")}
+            """,
+            Values(viewer, department?.Value, $"%{words.Replace("!", "!!", StringComparison.Ordinal).Replace("%", "!%", StringComparison.Ordinal).Replace("_", "!_", StringComparison.Ordinal)}%", most, skip),
+            "limit @limit offset @skip");
+
+    private static object Values(Viewer viewer, long? department = null, string words = "", int limit = 0, int skip = 0) =>
+        new { person = viewer.Person?.Value, groups = viewer.Groups.Select(group => group.Value).ToArray(), department, words, limit, skip };
+
+    /// <summary>Calendars that are put away or deleted and granted to the viewer.</summary>
+    public IReadOnlyList<Calendar> NotInUse(Viewer viewer) => Query(
+        """
+        where (put_away_at is not null or deleted_at is not null) and (
+            id in (select calendar_id from grants where person_id = @person) or id in (select calendar_id from grants where group_id in @groups)
+            or id in (select calendar_id from grants where grantee in ('everyone', 'anyone')))
+        """,
+        Values(viewer));
+
+    /// <summary>The calendars in use that have a title, letters' case apart.</summary>
+    public IReadOnlyList<Calendar> Titled(string title) => Query("where title = @title collate nocase and put_away_at is null and deleted_at is null", new { title });
+
+    /// <summary>The marks of all calendars in use.</summary>
+    public IReadOnlyList<Mark> Marks() => [.. connection.Query<(string Colour, string Shape)>("select mark_colour, mark_shape from calendars where put_away_at is null and deleted_at is null")
+        .Select(row => new Mark(rows.Or(() => Stored.As<MarkColour>(row.Colour), MarkColour.Slate, Unnamed), rows.Or(() => Stored.As<MarkShape>(row.Shape), MarkShape.Disc, Unnamed)))];
+
+    private static (UnreadableKind, long, CalendarId?, string) Unnamed() => (UnreadableKind.Calendar, 0, null, "a mark");
+
     /// <summary>Puts a calendar away, deletes it, or brings it back, if it still has the expected version.</summary>
     public bool SetUse(CalendarId id, Instant? putAwayAt, Instant? deletedAt, int expectedVersion, Instant now) => connection.Execute(
         """
@@ -37,8 +122,8 @@ public sealed class CalendarStore
         """,
         new { id = id.Value, expectedVersion, away = putAwayAt?.ToUnixTimeMilliseconds(), deleted = deletedAt?.ToUnixTimeMilliseconds(), at = now.ToUnixTimeMilliseconds() }) == 1;
 
-    private List<Calendar> Query(string where, object? values = null) =>
-        [.. connection.Query<CalendarRow>($"select {Columns} from calendars {where} order by case kind when 'school' then 0 when 'department' then 1 else 2 end, title", values).Select(ToCalendar)];
+    private List<Calendar> Query(string where, object? values = null, string limit = "") =>
+        [.. connection.Query<CalendarRow>($"select {Columns} from calendars {where} order by case kind when 'school' then 0 when 'department' then 1 else 2 end, title {limit}", values).Select(ToCalendar)];
 
     // What stands beside a calendar is never lost with one of its columns: a sign, a kind or a zone that cannot be read has a plain one in its place.
     private Calendar ToCalendar(CalendarRow row)
@@ -87,6 +172,10 @@ public sealed class CalendarStore
 
     /// <summary>The grants of a calendar.</summary>
     public IReadOnlyList<Grant> GrantsOf(CalendarId id) => [.. Grants("where calendar_id = @id", new { id = id.Value })];
+
+    /// <summary>The grants of calendars.</summary>
+    public ILookup<CalendarId, Grant> GrantsOf(IReadOnlyCollection<CalendarId> ids) =>
+        Grants("where calendar_id in @ids", new { ids = ids.Select(id => id.Value).ToArray() }).ToLookup(grant => grant.Calendar);
 
     /// <summary>All grants of all calendars.</summary>
     public ILookup<CalendarId, Grant> AllGrants() => Grants("", null).ToLookup(grant => grant.Calendar);

@@ -27,6 +27,9 @@ public sealed record PastTarget(string Host, string Room, Instant SetAt, string 
 /// <summary>A room of one session that its provider may end.</summary>
 public sealed record SessionRoom(long Id, JoinLinkId Link, SessionKey Session, string Room);
 
+/// <summary>How a link stands: two numbers that rise with each change of it, of the calendars that use it, and of the school's time.</summary>
+public sealed record LinkStanding(long Id, long Standing, long School);
+
 /// <summary>Join links, their doors, and what is behind them.</summary>
 public sealed class JoinLinkStore
 {
@@ -63,9 +66,34 @@ public sealed class JoinLinkStore
     public JoinLink? Find(JoinCode code) =>
         Query("where l.id = (select c.link_id from join_codes c where c.code = @code)", new { code = code.Value }).SingleOrDefault();
 
-    /// <summary>The short addresses of all links, those in use.</summary>
-    public IReadOnlyDictionary<JoinLinkId, JoinCode> Codes() =>
-        connection.Query<(long Id, string Code)>("select id, code from join_links").ToDictionary(row => new JoinLinkId(row.Id), row => new JoinCode(row.Code));
+    /// <summary>The short addresses, those in use, of the links that the series of a calendar are joined by.</summary>
+    public IReadOnlyDictionary<JoinLinkId, JoinCode> CodesOn(CalendarId calendar) =>
+        connection.Query<(long Id, string Code)>("select id, code from join_links where id in (select link_id from series_links where calendar_id = @id)", new { id = calendar.Value })
+            .ToDictionary(row => new JoinLinkId(row.Id), row => new JoinCode(row.Code));
+
+    /// <summary>The calendars whose series are, or were, joined by a link, as a whole or in one session.</summary>
+    public IReadOnlyList<CalendarId> CalendarsUsing(JoinLinkId id) =>
+        [.. connection.Query<long>("select distinct calendar_id from series_links where link_id = @id", new { id = id.Value }).Select(one => new CalendarId(one))];
+
+    /// <summary>Whether there is such a link, withdrawn or not.</summary>
+    public bool Exists(JoinLinkId id) => connection.ExecuteScalar<long>("select count(*) from join_links where id = @id", new { id = id.Value }) == 1;
+
+    /// <summary>How the link of a short address stands, also of an older one; null where nothing stands there.</summary>
+    public LinkStanding? StandingOf(JoinCode code) => connection.QuerySingleOrDefault<LinkStanding>(
+        "select l.id, l.standing as Standing, s.standing as School from join_codes c join join_links l on l.id = c.link_id cross join school s where c.code = @code", new { code = code.Value });
+
+    /// <summary>How a link stands.</summary>
+    public LinkStanding StandingOf(JoinLinkId id) => connection.QuerySingle<LinkStanding>(
+        "select l.id, l.standing as Standing, s.standing as School from join_links l cross join school s where l.id = @id", new { id = id.Value });
+
+    /// <summary>The links that somebody may work with: those of calendars named for them, those whose host they are, and those that series of these calendars are joined by.</summary>
+    public IReadOnlyList<JoinLinkId> Worked(PersonId person, IReadOnlyCollection<CalendarId> calendars) => [.. connection.Query<long>(
+        """
+        select id from join_links where calendar_id in @ids
+        union select link_id from series_links where calendar_id in @ids
+        union select link_id from join_hosts where person_id = @person
+        """,
+        new { person = person.Value, ids = calendars.Select(id => id.Value).ToArray() }).Select(id => new JoinLinkId(id))];
 
     /// <summary>Whether a code was ever given out.</summary>
     public bool IsTaken(JoinCode code) => connection.ExecuteScalar<long>("select count(*) from join_codes where code = @code", new { code = code.Value }) > 0;
@@ -79,9 +107,14 @@ public sealed class JoinLinkStore
         return (own ?? connection.QuerySingle<TargetRow>($"{TargetColumns} where link_id = @id and series_id is null order by id desc limit 1", new { id = id.Value })).ToTarget(rows);
     }
 
-    /// <summary>What must not stand where anyone can read it: address, meeting id and passcode of what each link leads to: its standing room, and the rooms of single sessions that are open. Read only to compare.</summary>
-    public ILookup<JoinLinkId, string> Secrets() =>
-        connection.Query<(long Link, string Address, string MeetingId, string Passcode)>("select link_id, address, meeting_id, passcode from join_targets where id in (select max(id) from join_targets where series_id is null group by link_id) or (series_id is not null and closed_at is null)")
+    /// <summary>What must not stand where anyone can read it: address, meeting id and passcode of what each of these links leads to: its standing room, and the rooms of single sessions that are open. Read only to compare.</summary>
+    public ILookup<JoinLinkId, string> Secrets(IReadOnlyCollection<JoinLinkId> links) =>
+        connection.Query<(long Link, string Address, string MeetingId, string Passcode)>(
+                """
+                select link_id, address, meeting_id, passcode from join_targets
+                where link_id in @ids and (id in (select max(id) from join_targets where link_id in @ids and series_id is null group by link_id) or (series_id is not null and closed_at is null))
+                """,
+                new { ids = links.Select(link => link.Value).ToArray() })
             .SelectMany(row => new[] { row.Address, row.MeetingId, row.Passcode }.Where(text => text.Length > 0).Select(text => (Link: new JoinLinkId(row.Link), text)))
             .ToLookup(one => one.Link, one => one.text);
 

@@ -25,6 +25,10 @@ public sealed class OutletStore
     /// <summary>The outlets of a calendar that are not revoked, oldest first.</summary>
     public IReadOnlyList<Outlet> Of(CalendarId calendar) => Query("where calendar_id = @id and revoked_at is null order by id", new { id = calendar.Value });
 
+    /// <summary>Whether any of these calendars has an outlet that is not revoked.</summary>
+    public bool AnyOn(IReadOnlyCollection<CalendarId> calendars) =>
+        connection.ExecuteScalar<long>("select exists (select 1 from outlets where calendar_id in @ids and revoked_at is null)", new { ids = calendars.Select(id => id.Value).ToArray() }) == 1;
+
     /// <summary>The outlet of that id, unless revoked.</summary>
     public Outlet? Find(OutletId id) => Query("where id = @id and revoked_at is null", new { id = id.Value }).SingleOrDefault();
 

@@ -85,6 +85,10 @@ public sealed class PeopleStore
     public IReadOnlySet<GroupId> ClassLists() =>
         connection.Query<long>("select id from groups where kind = 'classlist'").Select(id => new GroupId(id)).ToHashSet();
 
+    /// <summary>Those of these groups that are class lists.</summary>
+    public IReadOnlySet<GroupId> ClassLists(IReadOnlyCollection<GroupId> among) =>
+        connection.Query<long>("select id from groups where kind = 'classlist' and id in @ids", new { ids = among.Select(group => group.Value).ToArray() }).Select(id => new GroupId(id)).ToHashSet();
+
     /// <summary>Who is in which of these groups.</summary>
     public ILookup<GroupId, PersonId> MembersOf(IReadOnlyCollection<GroupId> groups) =>
         connection.Query<(long Group, long Person)>("select group_id, person_id from group_members where group_id in @ids", new { ids = groups.Select(group => group.Value).ToArray() })
@@ -96,9 +100,10 @@ public sealed class PeopleStore
             .ToDictionary(row => new PersonId(row.Id), row => row.Name);
 
     /// <summary>Those who work at the school, with what they may reach.</summary>
-    public IReadOnlyList<(Person Person, Viewer Viewer)> Staff()
+    /// <param name="among">Only these groups matter.</param>
+    public IReadOnlyList<(Person Person, Viewer Viewer)> Staff(IReadOnlyCollection<GroupId> among)
     {
-        var groups = connection.Query<(long Person, long Group)>("select person_id, group_id from group_members").ToLookup(row => row.Person, row => new GroupId(row.Group));
+        var groups = connection.Query<(long Person, long Group)>("select person_id, group_id from group_members where group_id in @ids", new { ids = among.Select(group => group.Value).ToArray() }).ToLookup(row => row.Person, row => new GroupId(row.Group));
         return [.. connection.Query<PersonRow>("select id, name, email, role, password_hash as PasswordHash, stamp from people where role in ('coordinator', 'teacher') order by name")
             .Select(row => (ToPerson(row), new Viewer(new PersonId(row.Id), Stored.As<SchoolRole>(row.Role), groups[row.Id].ToHashSet())))];
     }

@@ -15,6 +15,9 @@ public sealed record School(string Name, SchoolTime Time, int Revision, Instant 
 {
     /// <summary>Times are written by twelve hours: "1:30 pm".</summary>
     public bool TwelveHours { get; init; }
+
+    /// <summary>How it stood when it was read.</summary>
+    public long Standing { get; init; }
 }
 
 /// <summary>The school, its terms, no-class days, bells and cycle.</summary>
@@ -23,13 +26,23 @@ public sealed class SchoolStore
     private readonly SqliteConnection connection;
     private readonly RowReader rows;
 
-    internal SchoolStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
+    private readonly Stores stores;
 
-    /// <summary>The school, or null before the first run is done.</summary>
+    internal SchoolStore(SqliteConnection connection, RowReader rows, Stores stores) => (this.connection, this.rows, this.stores) = (connection, rows, stores);
+
+    /// <summary>How the school stands: rises with each change of its time. 0 before the first run.</summary>
+    public long Standing() => connection.ExecuteScalar<long?>("select standing from school") ?? 0;
+
+    /// <summary>The school, or null before the first run is done. The same object for as long as it stands the same.</summary>
     public School? Find()
     {
-        var row = connection.QuerySingleOrDefault<SchoolRow>("select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours from school");
-        if (row is null) return null;
+        if (Standing() is not (> 0 and var standing)) return null;
+        return stores.Keep("school", standing, Read, one => one.Time.NoClassDays.Length + 50);
+    }
+
+    private School Read()
+    {
+        var row = connection.QuerySingle<SchoolRow>("select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours, standing from school");
         Term? before = null;
         // One that overlaps the one before it cannot be laid out in weeks.
         Term Ordered(Term term) => before is { } earlier && term.First <= earlier.Last ? throw new FormatException($"it begins before the {earlier.Name} is over")
@@ -52,7 +65,7 @@ public sealed class SchoolStore
         var cycle = row.CycleStart is null || names.IsEmpty ? null : rows.Or<DayCycle?>(() => new DayCycle(names, Stored.Day(row.CycleStart)), null, () => (UnreadableKind.Term, 0, null, "the day cycle"));
         var zone = rows.Or(() => Stored.Zone(row.Zone), DateTimeZone.Utc, () => (UnreadableKind.Term, 0, null, $"the zone of {row.Name}, so that all times are in UTC"));
         var time = new SchoolTime(zone, (IsoDayOfWeek)row.FirstDayOfWeek, terms, noClass, bells, cycle, schedules.Where(one => one.IsRegular == 0).Select(Schedule), shortened) { MonthFirst = row.MonthFirst == 1 };
-        return new School(row.Name, time, (int)row.Revision, Stored.At(row.ChangedAt)) { TwelveHours = row.TwelveHours == 1 };
+        return new School(row.Name, time, (int)row.Revision, Stored.At(row.ChangedAt)) { TwelveHours = row.TwelveHours == 1, Standing = row.Standing };
     }
 
     /// <summary>The school's revision and when it last rose, without reading all of it.</summary>
@@ -123,5 +136,5 @@ public sealed class SchoolStore
         return schedule;
     }
 
-    private sealed record SchoolRow(string Name, string Zone, long FirstDayOfWeek, string? CycleStart, long Revision, long ChangedAt, long MonthFirst, long TwelveHours);
+    private sealed record SchoolRow(string Name, string Zone, long FirstDayOfWeek, string? CycleStart, long Revision, long ChangedAt, long MonthFirst, long TwelveHours, long Standing);
 }

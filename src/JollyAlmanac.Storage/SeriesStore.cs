@@ -31,9 +31,12 @@ public sealed class SeriesStore
     /// <summary>The series of all calendars in use that are not taken off.</summary>
     public ILookup<CalendarId, Series> All() => Query(InUse, null).ToLookup(series => series.Calendar);
 
-    /// <summary>The series that are joined by a link, as a whole or in one session, and not taken off.</summary>
-    public IReadOnlyList<Series> Of(JoinLinkId link) =>
-        Query($"{InUse} and (join_link_id = @id or id in (select series_id from changes where link_id = @id))", new { id = link.Value });
+    /// <summary>The series of all calendars in use that meet in a place, letters' case apart, and are not taken off.</summary>
+    public IReadOnlyList<Series> InPlace(string place) => Query($"place = @place collate nocase and {InUse}", new { place });
+
+    /// <summary>How many series there are on these calendars that are not taken off.</summary>
+    public int CountOn(IReadOnlyCollection<CalendarId> calendars) =>
+        (int)connection.ExecuteScalar<long>("select count(*) from series where calendar_id in @ids and deleted_at is null", new { ids = calendars.Select(id => id.Value).ToArray() });
 
     /// <summary>The series of that id, or null; one that is taken off only where asked for.</summary>
     public Series? Find(SeriesId id, bool alsoTakenOff = false) =>

@@ -7,10 +7,15 @@ public sealed class Stores
 {
     private readonly RowReader rows = new();
 
+    private readonly Kept? kept;
+
     /// <summary>Makes the stores of one connection.</summary>
-    public Stores(SqliteConnection connection)
+    /// <param name="connection">The connection, in a transaction.</param>
+    /// <param name="kept">What earlier readings have kept; null for a writing.</param>
+    public Stores(SqliteConnection connection, Kept? kept = null)
     {
-        School = new(connection, rows);
+        this.kept = kept;
+        School = new(connection, rows, this);
         People = new(connection, rows);
         Calendars = new(connection, rows);
         JoinLinks = new(connection, rows);
@@ -22,6 +27,28 @@ public sealed class Stores
 
     /// <summary>What could not be read in this reading so far.</summary>
     public IReadOnlyList<Unreadable> Unreadable => rows.Found;
+
+    /// <summary>A value that was made before and still stands; else it is made, and kept where this is a reading.</summary>
+    /// <param name="key">What it is of.</param>
+    /// <param name="standing">How that stands now, read in this same reading.</param>
+    /// <param name="make">Makes it from the stores alone; immutable.</param>
+    /// <param name="size">How large it is, in sessions or rows.</param>
+    public T Keep<T>(object key, object standing, Func<T> make, Func<T, int> size) where T : class
+    {
+        if (kept is null) return make();
+        if (kept.Find<KeptValue<T>>(key, standing) is { } found)
+        {
+            rows.Tell(found.Unreadable);
+            return found.Value;
+        }
+
+        var (value, unreadable) = rows.Gather(make);
+        kept.Keep(key, standing, new KeptValue<T>(value, unreadable), size(value) + unreadable.Count);
+        return value;
+    }
+
+    // What could not be read of it is told as often as it is used.
+    private sealed record KeptValue<T>(T Value, IReadOnlyList<Unreadable> Unreadable);
 
     /// <summary>The school, its terms, no-class days, bells and cycle.</summary>
     public SchoolStore School { get; }

@@ -27,6 +27,7 @@ internal sealed class RowReader
 {
     private const int MostTold = 200;
     private readonly List<Unreadable> found = [];
+    private List<Unreadable>? gathered;
 
     /// <summary>What could not be read so far, each once.</summary>
     public IReadOnlyList<Unreadable> Found => found;
@@ -44,6 +45,32 @@ internal sealed class RowReader
     public T Or<T>(Func<T> read, T otherwise, Func<(UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what) =>
         TryRead(read, out var value, what) ? value : otherwise;
 
+    /// <summary>Takes in what could not be read when something was read before.</summary>
+    public void Tell(IEnumerable<Unreadable> unreadable)
+    {
+        foreach (var one in unreadable)
+        {
+            gathered?.Add(one);
+            if (found.Count < MostTold && !found.Contains(one)) found.Add(one);
+        }
+    }
+
+    /// <summary>What a reading makes, with what of it could not be read.</summary>
+    public (T Value, IReadOnlyList<Unreadable> Unreadable) Gather<T>(Func<T> make)
+    {
+        var outer = gathered;
+        var own = gathered = [];
+        try
+        {
+            return (make(), own);
+        }
+        finally
+        {
+            gathered = outer;
+            outer?.AddRange(own);
+        }
+    }
+
     private bool TryRead<T>(Func<T> read, out T value, Func<(UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what)
     {
         try
@@ -57,7 +84,7 @@ internal sealed class RowReader
             var (kind, id, calendar, name) = what();
             var reason = refusal.Message.ReplaceLineEndings(" ");
             var told = new Unreadable(kind, id, calendar, name, reason.Length > 160 ? reason[..160] + "…" : reason);
-            if (found.Count < MostTold && !found.Contains(told)) found.Add(told);
+            Tell([told]);
             value = default!;
             return false;
         }

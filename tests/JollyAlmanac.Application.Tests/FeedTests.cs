@@ -227,6 +227,17 @@ public sealed class FeedTests : IDisposable
 
     private static Upload Pdf() => new("Field sheet.pdf", 9, () => new MemoryStream("%PDF-1.7 "u8.ToArray()));
 
+    // RFC 5545 §3.8.4.4: a RECURRENCE-ID belongs to a component that recurs. The second date is left out, the first one moved.
+    [Fact]
+    public void What_is_left_of_a_series_may_be_one_session_and_is_simply_when_it_is()
+    {
+        var series = school.Add(TestSchool.Good with { Meets = "dates", Days = null, Dates = "2026-10-14\n2026-10-22" });
+        school.Change(series, "2026-10-14T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"));
+        var lines = Unfold(Feed(AccessLevel.Full));
+        Assert.DoesNotContain(lines, line => line.StartsWith("RECURRENCE-ID", StringComparison.Ordinal));
+        Assert.Contains("DTSTART;TZID=America/Halifax:20261015T105500", lines);
+    }
+
     internal static Arbitrary<Series> AllSeries() => Arb.From(
         from repeat in Gen.Choose(0, 5)
         from days in Gen.NonEmptyListOf(Gen.Choose(1, 7))

@@ -62,7 +62,7 @@ internal sealed class TestSchool : IDisposable
         Links = new KeepLinks(Database, Clock, providers);
         WorkDoor = new WorkDoor(Database, Clock, Secrets, Links);
         Test = new TestLink(Database, Clock, providers);
-        Switchboard = new Switchboard(Database, Clock, providers, WorkDoor, Doors);
+        Switchboard = new Switchboard(Database, Clock, providers, WorkDoor);
         Mend = new MendLink(Database, Clock, providers, Links, Switchboard, Test, Sessions);
         Cards = new JoinCards(Database);
         Look = new Look(Database, Clock, Doors, Switchboard, providers, Secrets);

@@ -58,7 +58,7 @@ public sealed class SaveCalendar(AlmanacDatabase database, IClock clock)
     /// <summary>What the form of a new calendar begins with.</summary>
     public CalendarInput NewForm() => database.Read(stores =>
     {
-        var mark = Mark.Next([.. stores.Calendars.All().Select(calendar => calendar.Mark)]);
+        var mark = Mark.Next(stores.Calendars.Marks());
         return new CalendarInput("", CalendarKind.Class, "", "", mark.Colour, mark.Shape, OpenTo.Anyone, CoordinatorsManage: true);
     });
 
@@ -153,14 +153,13 @@ public sealed class SaveCalendar(AlmanacDatabase database, IClock clock)
         if (!Enum.IsDefined(input.Kind)) entry.Wrong("Kind", "Choose whom the calendar is for.");
         if (!Enum.IsDefined(input.Colour) || !Enum.IsDefined(input.Shape)) entry.Wrong("Colour", "Choose a colour and a shape from those shown.");
         if (!Enum.IsDefined(input.OpenTo)) entry.Wrong("OpenTo", "Choose who may open its class page.");
-        var grants = stores.Calendars.AllGrants();
-        bool Knows(Calendar other) => AccessRules.LevelOf(viewer, grants[other.Id]) > AccessLevel.None;
+        bool Knows(Calendar other) => AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(other.Id)) > AccessLevel.None;
         // One that the viewer may not know of is as good as none; the one it has stays.
         var department = string.IsNullOrEmpty(input.Department) || input.Department.Length > Slug.Longest ? null : stores.Calendars.Find(input.Department);
         if (department is not null && department.Id != now?.Department && (!department.IsInUse || !Knows(department))) department = null;
         if (!string.IsNullOrEmpty(input.Department) && department is not { Kind: CalendarKind.Department }) entry.Wrong("Department", "Choose a department from the list, or none.");
         if (department is not null && input.Kind != CalendarKind.Class) entry.Wrong("Department", "Only a class belongs to a department. Choose none.");
-        if (title.Length > 0 && stores.Calendars.All().Any(other => other.Id != now?.Id && Knows(other) && string.Equals(other.Title, title, StringComparison.OrdinalIgnoreCase)))
+        if (title.Length > 0 && stores.Calendars.Titled(title).Any(other => other.Id != now?.Id && Knows(other)))
             entry.Wrong("Title", $"There is a calendar called {title} already. Give this one a name that tells them apart.");
         var facts = new Calendar(now?.Id ?? default, input.Kind, department?.Id, title, now?.Slug ?? "", description, new Mark(input.Colour, input.Shape),
             now?.Zone ?? DateTimeZone.Utc, now?.Owner ?? default, 0, 0, default);

@@ -68,7 +68,7 @@ public sealed class GoBack(AlmanacDatabase database, IClock clock)
             if (Readable(state) is not { } pattern) return new Outcome<string>.Refused([new Problem("", $"How {state.Title} was then cannot be read any more, so it cannot come back. Choose another line of the history.")]);
             if (pattern.Extent is Extent.WithTerm with && setting.School.Time.Find(with.Term) is null)
                 return new Outcome<string>.Refused([new Problem("", $"The term that {state.Title} ran with is gone, so it cannot come back as it was.")]);
-            if (state.Link is { } link && !stores.JoinLinks.Codes().ContainsKey(new JoinLinkId(link)))
+            if (state.Link is { } link && !stores.JoinLinks.Exists(new JoinLinkId(link)))
                 return new Outcome<string>.Refused([new Problem("", $"The join link that {state.Title} had is gone, so it cannot come back as it was.")]);
             var (version, isOff) = (series.Version, stores.Series.IsTakenOff(series.Id));
             if (state.TakenOff)

@@ -298,10 +298,14 @@ internal static class SeriesReader
     /// </summary>
     public static IReadOnlyList<JoinLink> LinksFor(Stores stores, Viewer viewer, CalendarId calendar, Series? stored)
     {
-        var grants = stores.Calendars.AllGrants();
-        bool Works(JoinLink link) => AccessRules.May(Deed.WorkDoor, AccessRules.LevelOf(viewer, grants[link.Calendar]), own: viewer.Person is { } person && link.Hosts.Contains(person));
+        if (viewer.Person is not { } keeper) return [];
+        var ids = stores.JoinLinks.Worked(keeper, [.. stores.Calendars.WorkedBy(viewer), calendar]).ToHashSet();
+        if (stored?.JoinLink is { } has) ids.Add(has);
+        var links = stores.JoinLinks.Of(ids);
+        var grants = stores.Calendars.GrantsOf([.. links.Select(link => link.Calendar).Distinct()]);
+        bool Works(JoinLink link) => AccessRules.May(Deed.WorkDoor, AccessRules.LevelOf(viewer, grants[link.Calendar]), own: link.Hosts.Contains(keeper));
         bool Keeps(CalendarId id) => AccessRules.May(Deed.KeepJoinLinks, AccessRules.LevelOf(viewer, grants[id]));
-        return [.. stores.JoinLinks.All().Where(link => link.Id == stored?.JoinLink || (!link.LeadsNowhere && (link.Calendar == calendar ? Works(link) : Keeps(link.Calendar))))
+        return [.. links.Where(link => link.Id == stored?.JoinLink || (!link.LeadsNowhere && (link.Calendar == calendar ? Works(link) : Keeps(link.Calendar))))
             .OrderBy(link => link.Calendar != calendar)];
     }
 

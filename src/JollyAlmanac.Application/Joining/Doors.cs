@@ -77,11 +77,11 @@ public abstract record Entrance
     public sealed record Failed(string Message) : Entrance;
 }
 
-/// <summary>Answers at short addresses. What is read of a link holds until the next writing, so that most answers touch no disk.</summary>
+/// <summary>Answers at short addresses. What is read of a link holds while it stands the same, so that most answers touch no file.</summary>
 public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secrets, RoomProviders rooms)
 {
-    private readonly ConcurrentDictionary<string, (long Writes, LinkDoor Door)> known = new(StringComparer.Ordinal);
-    private volatile AllDoors? all;
+    private const int MostKnown = 2_000;
+    private readonly ConcurrentDictionary<string, (long Epoch, LinkStanding Standing, LinkDoor Door)> known = new(StringComparer.Ordinal);
 
     /// <summary>What stands at a short address; null where nothing does.</summary>
     public ShortAddress? At(JoinCode code, AtDoor visitor) => Find(code) is { } door ? Show(door, door.Schedule, visitor, isGuest: false) : null;
@@ -99,9 +99,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// </summary>
     public string? StandingOf(JoinCode code)
     {
-        if (Find(code) is not { Link.Audience: EntryAudience.Anyone } door) return null;
+        if (Find(code, out var standing) is not { Link.Audience: EntryAudience.Anyone } door) return null;
         var now = clock.GetCurrentInstant();
-        return string.Create(CultureInfo.InvariantCulture, $"{known[code.Value].Writes} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}");
+        return string.Create(CultureInfo.InvariantCulture, $"{standing.Standing} {standing.School} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}");
     }
 
     /// <summary>Goes through a door, where it is open and the visitor may.</summary>
@@ -156,26 +156,28 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         return target.Provider == provider.Name ? provider.Now(target.Room) : null;
     }
 
-    internal LinkDoor? Find(JoinCode code)
+    internal LinkDoor? Find(JoinCode code) => Find(code, out _);
+
+    private LinkDoor? Find(JoinCode code, out LinkStanding standing)
     {
-        var writes = database.Writes;
-        if (known.TryGetValue(code.Value, out var found) && found.Writes == writes) return found.Door;
-        var door = database.Read(stores => stores.JoinLinks.Find(code) is { } link && stores.School.Find() is { } school ? LinkDoor.Read(stores, school, link) : null);
-        if (door is not null) known[code.Value] = (writes, door);
+        // Asked for before anything is read: what is read then is not older.
+        var epoch = database.Epoch();
+        var isKnown = known.TryGetValue(code.Value, out var found);
+        if (isKnown && found.Epoch == epoch)
+        {
+            standing = found.Standing;
+            return found.Door;
+        }
+
+        var (now, door) = database.Read(stores => stores.JoinLinks.StandingOf(code) is not { } at ? (null, null)
+            : isKnown && found.Standing == at ? (at, found.Door)
+            : (at, stores.School.Find() is { } school ? LinkDoor.Read(stores, school, new JoinLinkId(at.Id), at) : null));
+        standing = now!;
+        if (door is null) return null;
+        if (known.Count >= MostKnown) known.Clear();
+        known[code.Value] = (epoch, now!, door);
         return door;
     }
-
-    /// <summary>Every link, as of the last writing. Read anew in a reading of its own, which cannot be older than the count it is kept under.</summary>
-    internal IReadOnlyList<LinkDoor> All()
-    {
-        var writes = database.Writes;
-        if (all is { } kept && kept.Writes == writes) return kept.Doors;
-        var doors = database.Read(stores => stores.School.Find() is { } school ? LinkDoor.ReadAll(stores, school) : []);
-        all = new AllDoors(writes, doors);
-        return doors;
-    }
-
-    private sealed record AllDoors(long Writes, IReadOnlyList<LinkDoor> Doors);
 
     private (LinkDoor Door, DoorSchedule Schedule)? Guest(string token)
     {

@@ -30,8 +30,9 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
     /// <summary>A form for a new link on a calendar; the first that the viewer keeps, where none is named.</summary>
     public Outcome<KeptLink> Begin(Viewer viewer, string? slug) => database.Read<Outcome<KeptLink>>(stores =>
     {
-        var grants = stores.Calendars.AllGrants();
-        var kept = stores.Calendars.All().Where(calendar => AccessRules.May(Deed.KeepJoinLinks, AccessRules.LevelOf(viewer, grants[calendar.Id]))).ToList();
+        var worked = stores.Calendars.InUse(stores.Calendars.WorkedBy(viewer));
+        var grants = stores.Calendars.GrantsOf([.. worked.Select(calendar => calendar.Id)]);
+        var kept = worked.Where(calendar => AccessRules.May(Deed.KeepJoinLinks, AccessRules.LevelOf(viewer, grants[calendar.Id]))).ToList();
         var calendar = string.IsNullOrEmpty(slug) ? kept.FirstOrDefault() : kept.FirstOrDefault(one => one.Slug == slug);
         if (calendar is null) return kept.Count == 0 ? new Outcome<KeptLink>.NotAllowed() : new Outcome<KeptLink>.NotFound();
         return new Outcome<KeptLink>.Done(new KeptLink(calendar, Fresh(calendar.Id, ""), [], [], MayHost(stores, grants[calendar.Id]), stores.JoinLinks.Checklist(), rooms.Provider?.Name, kept));
@@ -150,7 +151,7 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
     {
         door = null!;
         if (stores.School.Find() is not { } school || stores.JoinLinks.Find(code) is not { } link) return new Outcome<T>.NotFound();
-        door = LinkDoor.Read(stores, school, link);
+        door = LinkDoor.Read(stores, school, link.Id);
         if (viewer.Person is null || door.Highest(viewer) == AccessLevel.None) return new Outcome<T>.NotFound();
         return (deed == Deed.WorkDoor ? door.MayHost(viewer) : door.MayKeep(viewer)) ? null : new Outcome<T>.NotAllowed();
     }
@@ -187,7 +188,7 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
     private static List<Person> MayHost(Stores stores, IEnumerable<Grant> grants)
     {
         var given = grants.ToList();
-        return [.. stores.People.Staff().Where(one => AccessRules.LevelOf(one.Viewer, given) is >= AccessLevel.Full and < AccessLevel.Editor).Select(one => one.Person)];
+        return [.. stores.People.Staff([.. given.Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group)]).Where(one => AccessRules.LevelOf(one.Viewer, given) is >= AccessLevel.Full and < AccessLevel.Editor).Select(one => one.Person)];
     }
 
     private static HashSet<PersonId> Ids(IEnumerable<Person> people) => [.. people.Select(person => person.Id)];

@@ -1,6 +1,7 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
 
@@ -17,40 +18,39 @@ namespace JollyAlmanac.Application.Joining;
 internal sealed record LinkDoor(
     School School, JoinLink Link, Calendar Owner, IReadOnlyList<Grant> Grants, IReadOnlyList<(Calendar Calendar, IReadOnlyList<Grant> Grants)> Users, IReadOnlyList<Series> Series, DoorSchedule Schedule)
 {
-    /// <summary>One link, read by itself.</summary>
-    public static LinkDoor Read(Stores stores, School school, JoinLink link)
-    {
-        var series = stores.Series.Of(link.Id);
-        return Of(school, link, series, series.SelectMany(one => Planner.PlanOf(one, school.Time).Sessions), stores.Calendars.Get, id => stores.Calendars.GrantsOf(id));
-    }
+    /// <summary>A link as it is now. Kept while it stands the same.</summary>
+    public static LinkDoor Read(Stores stores, School school, JoinLinkId id) => Read(stores, school, id, stores.JoinLinks.StandingOf(id));
 
-    /// <summary>Every link, in a few queries.</summary>
-    public static IReadOnlyList<LinkDoor> ReadAll(Stores stores, School school)
+    /// <summary>A link as it is now.</summary>
+    /// <param name="stores">The stores.</param>
+    /// <param name="school">The school.</param>
+    /// <param name="id">The link.</param>
+    /// <param name="standing">How it stands, read in this same reading.</param>
+    public static LinkDoor Read(Stores stores, School school, JoinLinkId id, LinkStanding standing) => stores.Keep(id, standing, () =>
     {
-        var links = stores.JoinLinks.All();
-        var calendars = stores.Calendars.Everything().ToDictionary(calendar => calendar.Id);
-        var grants = stores.Calendars.AllGrants();
-        var sessions = stores.Series.All().SelectMany(group => group)
-            .Where(series => series.JoinLink is not null || series.Changes.Any(change => change.Link is not null))
-            .SelectMany(series => Planner.PlanOf(series, school.Time).Sessions).ToLookup(session => session.JoinLink);
-        return [.. links.Select(link => Of(school, link, [.. sessions[link.Id].Select(session => session.Of).Distinct()], sessions[link.Id], id => calendars[id], id => [.. grants[id]]))];
-    }
+        var link = stores.JoinLinks.Get(id);
+        var users = stores.Calendars.InUse(stores.JoinLinks.CalendarsUsing(id));
+        var owner = users.FirstOrDefault(calendar => calendar.Id == link.Calendar) ?? stores.Calendars.Get(link.Calendar);
+        var grants = stores.Calendars.GrantsOf([.. users.Select(calendar => calendar.Id).Append(owner.Id).Distinct()]);
+        var plans = users.SelectMany(calendar => CalendarFacts.Read(stores, calendar.Id).Plans(school.Time))
+            .Where(plan => plan.Of.JoinLink == id || plan.Of.Changes.Any(change => change.Link == id)).OrderBy(plan => plan.Of.Id.Value).ToList();
+        // The links of a calendar that is deleted lead nowhere; they come back with it.
+        if (owner.DeletedAt is { } deleted) link = link with { WithdrawnAt = link.WithdrawnAt ?? deleted };
+        var meeting = plans.Select(plan => plan.Of.Calendar).ToHashSet();
+        return new LinkDoor(
+            school, link, owner, [.. grants[owner.Id]], [.. users.Where(calendar => meeting.Contains(calendar.Id)).Select(calendar => (calendar, (IReadOnlyList<Grant>)[.. grants[calendar.Id]]))],
+            [.. plans.Select(plan => plan.Of)], new DoorSchedule(link, plans.SelectMany(plan => plan.Sessions).Where(session => session.JoinLink == id), school.Time.Zone));
+    }, door => door.Schedule.Held.Count() + 10);
+
+    /// <summary>The links of these calendars, those that their series are joined by, and those whose host somebody is.</summary>
+    public static IReadOnlyList<LinkDoor> Worked(Stores stores, School school, PersonId person, IReadOnlyCollection<CalendarId> calendars) =>
+        [.. stores.JoinLinks.Worked(person, calendars).Select(id => Read(stores, school, id))];
 
     /// <summary>The links that some series are joined by.</summary>
     public static IReadOnlyList<JoinLink> UsedOn(Stores stores, IReadOnlyList<Series> series)
     {
         var used = series.SelectMany(one => one.Changes.Select(change => change.Link).Append(one.JoinLink)).ToHashSet();
         return stores.JoinLinks.Of([.. used.OfType<JoinLinkId>()]);
-    }
-
-    private static LinkDoor Of(School school, JoinLink link, IReadOnlyList<Series> series, IEnumerable<Session> sessions, Func<CalendarId, Calendar> calendar, Func<CalendarId, IReadOnlyList<Grant>> grants)
-    {
-        var owner = calendar(link.Calendar);
-        // The links of a calendar that is deleted lead nowhere; they come back with it.
-        if (owner.DeletedAt is { } deleted) link = link with { WithdrawnAt = link.WithdrawnAt ?? deleted };
-        return new LinkDoor(
-            school, link, owner, grants(link.Calendar), [.. series.Select(one => one.Calendar).Distinct().Select(id => (calendar(id), grants(id)))], series,
-            new DoorSchedule(link, sessions.Where(session => session.JoinLink == link.Id), school.Time.Zone));
     }
 
     /// <summary>
@@ -69,7 +69,7 @@ internal sealed record LinkDoor(
             HashSet<(NodaTime.Instant, NodaTime.Instant, EntryRule?)> Windows(Series? series) => series is null ? []
                 : [.. Planner.PlanOf(series, school.Time).Held.Where(session => session.JoinLink == id).Select(session => (session.StartsAt, session.EndsAt, session.Change?.Entry))];
             if (Windows(after).IsSubsetOf(Windows(before))) continue;
-            var door = Read(stores, school, stores.JoinLinks.Get(id));
+            var door = Read(stores, school, id);
             if (!door.MayHost(viewer))
                 return $"It would open the door of {door.Link.Name} at other times, and that is for those who keep that join link to decide. Ask an editor of {door.Owner.Title}, or choose no join link.";
         }

@@ -96,7 +96,7 @@ public sealed class MendLink(AlmanacDatabase database, IClock clock, RoomProvide
         if (KeepLinks.Find<string>(stores, viewer, code, Deed.KeepJoinLinks, out var door) is { } refused) return refused;
         if (stores.Series.Find(remedy.Series!.Value) is not { } series) return new Outcome<string>.NotFound();
         if (!AccessRules.May(Deed.ChangeSeries, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(series.Calendar)), own: series.MadeBy == viewer.Person)) return new Outcome<string>.NotAllowed();
-        var secrets = stores.JoinLinks.Secrets()[door.Link.Id].Where(secret => secret.Length >= LinkFindings.ShortestSecret).OrderByDescending(secret => secret.Length).ToList();
+        var secrets = stores.JoinLinks.Secrets([door.Link.Id])[door.Link.Id].Where(secret => secret.Length >= LinkFindings.ShortestSecret).OrderByDescending(secret => secret.Length).ToList();
         string Cleaned(string text) => secrets.Aggregate(text, (left, secret) => left.Replace(secret, secret.StartsWith("http", StringComparison.OrdinalIgnoreCase) ? door.Link.Code.Path : "(see the join link)", StringComparison.OrdinalIgnoreCase));
         var leaks = stores.Materials.Of(series.Calendar).Where(material => material.Series == series.Id && material.Content is MaterialContent.Link { Address: var address } && secrets.Exists(secret => address.AbsoluteUri.Contains(secret, StringComparison.OrdinalIgnoreCase))).ToList();
         if (leaks.Count > 0) stores.Materials.TakeOff(series.Id, [.. leaks.Select(material => material.Id)], clock.GetCurrentInstant());

@@ -23,7 +23,7 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
         database.Write(stores =>
         {
             if (stores.School.Find() is not { } school || stores.JoinLinks.OfRoom(meeting.Room) is not { } room) return false;
-            var door = LinkDoor.Read(stores, school, stores.JoinLinks.Get(room.Link));
+            var door = LinkDoor.Read(stores, school, room.Link);
             var now = clock.GetCurrentInstant();
             if (room.Session is not null) stores.JoinLinks.CloseRoom(room.Target, now);
             if (SessionOf(door, room.Session, meeting) is not { } session) return true;

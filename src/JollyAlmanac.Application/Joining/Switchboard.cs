@@ -52,7 +52,7 @@ public sealed record Board(
 }
 
 /// <summary>Reads the switchboard.</summary>
-public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProviders rooms, WorkDoor workDoor, Doors all)
+public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProviders rooms, WorkDoor workDoor)
 {
     /// <summary>The switchboard of somebody who keeps or hosts links; null where they do neither, or not the link asked for.</summary>
     /// <param name="viewer">Who.</param>
@@ -60,10 +60,10 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
     /// <param name="code">The link to choose; null for the one whose door is open, or opens next.</param>
     public Board? At(Viewer viewer, LocalDate? day, JoinCode? code) => database.Read(stores =>
     {
-        if (stores.School.Find() is not { } school || viewer.Person is null) return null;
+        if (stores.School.Find() is not { } school || viewer.Person is not { } person) return null;
         var now = clock.GetCurrentInstant();
         var date = day ?? now.InZone(school.Time.Zone).Date;
-        var doors = all.All().Where(door => door.MayHost(viewer)).ToList();
+        var doors = LinkDoor.Worked(stores, school, person, stores.Calendars.WorkedBy(viewer)).Where(door => door.MayHost(viewer)).OrderBy(door => door.Link.Name, StringComparer.Ordinal).ToList();
         var mayAdd = AccessRules.MayMakeCalendar(viewer.Role);
         if (doors.Count == 0 && !mayAdd) return null;
         var rows = doors.Select(door => (Door: door, Row: Row(door, viewer, now, date)))
@@ -84,17 +84,18 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
     /// <summary>What there is to notice about these links, the worst first.</summary>
     internal IReadOnlyList<NotedFinding> Notice(Stores stores, IEnumerable<LinkDoor> doors, Instant now)
     {
-        var (secrets, materials) = (stores.JoinLinks.Secrets(), new Lazy<ILookup<CalendarId, Material>>(() => stores.Materials.All()));
-        return [.. doors.SelectMany(door => LinkFindings.Of(Use(door, materials.Value), [.. secrets[door.Link.Id]], now, door.School.Time.Zone).Select(finding => new NotedFinding(door.Link.Code, door.Link.Version, finding)))
+        var all = doors.ToList();
+        var secrets = stores.JoinLinks.Secrets([.. all.Select(door => door.Link.Id)]);
+        return [.. all.SelectMany(door => LinkFindings.Of(Use(stores, door), [.. secrets[door.Link.Id]], now, door.School.Time.Zone).Select(finding => new NotedFinding(door.Link.Code, door.Link.Version, finding)))
             .OrderBy(noted => noted.Finding.Severity).ThenBy(noted => noted.Finding.Kind)];
     }
 
-    private LinkInUse Use(LinkDoor door, ILookup<CalendarId, Material> materials) => new(
+    private LinkInUse Use(Stores stores, LinkDoor door) => new(
         door.Link, door.Schedule, [.. door.Users.Select(user => user.Calendar)],
         [
             .. door.Series.Select(series => new ReadText(series.Id, $"the text about {series.Title}", series.Description)),
             .. door.Series.SelectMany(series => series.Changes.Where(change => change.Note.Length > 0).Select(change => new ReadText(series.Id, $"a note on {series.Title}", change.Note))),
-            .. door.Series.SelectMany(series => materials[series.Calendar].Where(material => material.Series == series.Id)
+            .. door.Series.SelectMany(series => CalendarFacts.Read(stores, series.Calendar).Materials.Where(material => material.Series == series.Id)
                 .Select(material => new ReadText(series.Id, $"the material “{material.Title}” of {series.Title}", material.Content is MaterialContent.Link link ? link.Address.AbsoluteUri : ""))),
         ],
         rooms.Provider is not null);

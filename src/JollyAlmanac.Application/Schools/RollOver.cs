@@ -65,11 +65,12 @@ public sealed class RollOver(AlmanacDatabase database, IClock clock)
         if (viewer.Person is null || !AccessRules.MayMakeCalendar(viewer.Role)) return new Outcome<RollOverPreview>.NotAllowed();
         if (school.Time.Find(from) is not { } old || school.Time.Find(to) is not { } fresh) return new Outcome<RollOverPreview>.NotFound();
         if (from == to) return new Outcome<RollOverPreview>.Refused([new Problem("To", "Choose another term to carry it to.")]);
-        var (grants, facts) = (stores.Calendars.AllGrants(), CalendarFacts.ReadAll(stores));
-        var lines = stores.Calendars.All().Where(calendar => AccessRules.May(Deed.ChangeSeries, AccessRules.LevelOf(viewer, grants[calendar.Id])))
+        var calendars = stores.Calendars.InUse(stores.Calendars.WorkedBy(viewer));
+        var grants = stores.Calendars.GrantsOf([.. calendars.Select(calendar => calendar.Id)]);
+        var lines = calendars.Where(calendar => AccessRules.May(Deed.ChangeSeries, AccessRules.LevelOf(viewer, grants[calendar.Id])))
             .SelectMany(calendar =>
             {
-                var plans = facts(calendar.Id).Plans(school.Time);
+                var plans = CalendarFacts.Read(stores, calendar.Id).Plans(school.Time);
                 return plans.Where(plan => plan.Held.Any(session => old.Holds(session.Day))).Select(plan => Line(calendar, plan, plans, old, fresh, school.Time));
             });
         return new Outcome<RollOverPreview>.Done(new RollOverPreview(school, old, fresh, [.. lines]));

@@ -63,8 +63,8 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
         return ids;
     }
 
-    /// <summary>It happens once: an event without a recurrence.</summary>
-    internal bool IsOnce => Present.Count == 1 && Plan.Sessions.Length == 1;
+    /// <summary>It happens once, whatever else was planned and left out: an event without a recurrence.</summary>
+    internal bool IsOnce => Present.Count == 1;
 
     // Each session that the rule or a date gives: held, or cancelled where that is told.
     internal List<Session> Present { get; } = [.. Plan.Sessions.Where(session => IsPresent(session, Special)).OrderBy(session => session.Original)];

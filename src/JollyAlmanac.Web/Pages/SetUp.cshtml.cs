@@ -1,5 +1,4 @@
 using JollyAlmanac.Application.Looking;
-using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Serving;
@@ -32,14 +31,9 @@ public sealed class SetUpModel(Look look, Visit visit) : PageModel
     public IActionResult OnGet(string? skip)
     {
         if (visit.Viewer.Role is not (SchoolRole.Coordinator or SchoolRole.Teacher)) return StatusCode(StatusCodes.Status403Forbidden);
-        var list = look.AtCalendars(visit.Viewer)!;
-        var time = list.School.Time;
-        var own = list.Lines.Where(line => line.IsOwn || line.Level == Core.Access.AccessLevel.Manager).Select(line => line.Calendar).ToList();
-        // The calendar of the whole school comes with the first run; what counts is one that somebody made.
-        var first = own.FirstOrDefault(calendar => calendar.Kind == CalendarKind.Class) ?? own.FirstOrDefault(calendar => calendar.Kind != CalendarKind.School);
+        var (school, first, series, isPublished) = look.AtSetUp(visit.Viewer)!;
+        var time = school.Time;
         var at = first is null ? "/calendars/new" : $"/calendars/{first.Slug}";
-        var series = list.Lines.Where(line => own.Contains(line.Calendar)).Sum(line => line.Patterns.Count);
-        var sheet = first is null ? null : look.AtTermSheet(visit.Viewer, first.Slug, null);
         var steps = new List<SetUpStep>();
         if (visit.Viewer.Role == SchoolRole.Coordinator)
         {
@@ -53,7 +47,7 @@ public sealed class SetUpModel(Look look, Visit visit) : PageModel
         steps.Add(new("series", "The first series", "Days, time and join link of a class, for the whole term, on one form or in one line.", $"{Wording.Count(series, "series meets", "series meet")}.",
             "Add a series", first is null ? "/calendars/new" : $"{at}/series/new", series > 0));
         steps.Add(new("publish", "Publishing", "The class page has its address already. A feed goes into the calendars people have, an embed onto the school’s website, a join card onto the wall.",
-            "There is a feed or an embed.", "Publish it", first is null ? "/calendars/new" : $"{at}/publishing", sheet is { Feeds: > 0 } or { Embeds: > 0 }));
+            "There is a feed or an embed.", "Publish it", first is null ? "/calendars/new" : $"{at}/publishing", isPublished));
         Steps = steps;
         Skipped = [.. (skip ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries).Where(key => steps.Any(step => step.Key == key)).Distinct()];
         return Page();

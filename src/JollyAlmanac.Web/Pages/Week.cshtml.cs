@@ -10,10 +10,13 @@ public sealed class WeekModel(Look look, Visit visit) : PageModel
 {
     public WeekView View { get; private set; } = null!;
 
-    public IActionResult OnGet(string? day, [FromQuery(Name = "on")] string[] chosen)
+    /// <summary>The calendars that are looked for; empty for none.</summary>
+    public string Find { get; private set; } = "";
+
+    public IActionResult OnGet(string? day, [FromQuery(Name = "on")] string[] chosen, [FromQuery] string? find)
     {
         var date = day is null ? null : LocalDatePattern.Iso.Parse(day) is { Success: true, Value: { Year: >= 1950 and <= 2150 } parsed } ? (NodaTime.LocalDate?)parsed : null;
-        if ((day is not null && date is null) || look.AtWeek(visit.Viewer, date, chosen) is not { } view) return NotFound();
+        if ((day is not null && date is null) || look.AtWeek(visit.Viewer, date, chosen, Find = find?.Trim() is { Length: <= 80 } words ? words : "") is not { } view) return NotFound();
         View = view;
         return Page();
     }

@@ -1,0 +1,31 @@
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Storage;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>The history of a calendar.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Lines">A page of it, newest first.</param>
+/// <param name="HasMore">There are older lines.</param>
+/// <param name="MayRestore">Whether the viewer may go back to earlier states.</param>
+public sealed record CalendarHistory(School School, Calendar Calendar, IReadOnlyList<HistoryLine> Lines, bool HasMore, bool MayRestore)
+{
+    /// <summary>Lines on a page.</summary>
+    public const int Page = 50;
+}
+
+public sealed partial class Look
+{
+    /// <summary>The history of a calendar, newest first; null for those who may not change anything on it.</summary>
+    /// <param name="viewer">The viewer.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="before">Lines before that one; null for the newest.</param>
+    public CalendarHistory? AtHistory(Viewer viewer, string slug, long? before) => database.Read(stores =>
+    {
+        if (Setting.Find(stores, viewer, slug) is not { Level: >= AccessLevel.Contributor } setting) return null;
+        var lines = stores.History.Last(setting.Calendar.Id, CalendarHistory.Page + 1, before is > 0 ? before.Value : long.MaxValue);
+        return new CalendarHistory(setting.School, setting.Calendar, [.. lines.Take(CalendarHistory.Page)], lines.Count > CalendarHistory.Page, setting.May(Deed.ChangeSeries));
+    });
+}

@@ -1,0 +1,101 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>A calendar in the list of calendars.</summary>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Level">The viewer's level.</param>
+/// <param name="IsOwn">It is the viewer's own.</param>
+/// <param name="Patterns">When its series meet, in words; empty where the viewer may not see it.</param>
+/// <param name="Next">Its next session.</param>
+/// <param name="HeldInTerm">How many sessions the term has.</param>
+public sealed record CalendarLine(Calendar Calendar, AccessLevel Level, bool IsOwn, IReadOnlyList<string> Patterns, ShownSession? Next, int HeldInTerm);
+
+/// <summary>A department in the list of calendars, with how many calendars of it the viewer may see.</summary>
+/// <param name="Department">The department; null for calendars without one.</param>
+/// <param name="Count">How many, itself among them.</param>
+public sealed record CalendarFold(Calendar? Department, int Count);
+
+/// <summary>The list of calendars: all of them where they are few; else the viewer's own, and the others by department or by search, a page at a time.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Now">The moment it shows.</param>
+/// <param name="Total">How many calendars the viewer may see.</param>
+/// <param name="Lines">Those that are shown.</param>
+/// <param name="MayMake">The viewer may make calendars.</param>
+public sealed record CalendarList(School School, Instant Now, int Total, IReadOnlyList<CalendarLine> Lines, bool MayMake)
+{
+    /// <summary>Up to so many calendars are shown at once, and on a page.</summary>
+    public const int Page = 40;
+
+    /// <summary>Not all are shown: the others are found by department or by search.</summary>
+    public bool IsFolded { get; init; }
+
+    /// <summary>The departments to choose from, where the list is folded.</summary>
+    public IReadOnlyList<CalendarFold> Folds { get; init; } = [];
+
+    /// <summary>The department that is opened; null for none.</summary>
+    public CalendarFold? Opened { get; init; }
+
+    /// <summary>There are more lines after these.</summary>
+    public bool HasMore { get; init; }
+
+    /// <summary>Those that are put away, or deleted and can be brought back, for their managers.</summary>
+    public IReadOnlyList<Calendar> NotInUse { get; init; } = [];
+}
+
+public sealed partial class Look
+{
+    /// <summary>The calendars that the viewer may know of.</summary>
+    /// <param name="viewer">The viewer.</param>
+    /// <param name="department">The slug of a department to open, "none" for calendars without one; null for none.</param>
+    /// <param name="words">Only those whose title holds this; empty for no search.</param>
+    /// <param name="page">The page of what is opened or searched, from 1 up.</param>
+    public CalendarList? AtCalendars(Viewer viewer, string? department = null, string words = "", int page = 1) => database.Read(stores =>
+    {
+        if (stores.School.Find() is not { } school) return null;
+        var now = clock.GetCurrentInstant();
+        var term = school.Time.TermToShow(now.InZone(school.Time.Zone).Date);
+        var counts = stores.Calendars.CountReached(viewer);
+        var total = counts.Values.Sum();
+        var isFolded = total > CalendarList.Page;
+        var opened = department is null ? null : department == "none" ? new CalendarFold(null, counts.GetValueOrDefault(default))
+            : stores.Calendars.Find(department) is { Kind: CalendarKind.Department, IsInUse: true } found && counts.TryGetValue(found.Id, out var count) ? new CalendarFold(found, count) : null;
+        var (from, hasMore) = (Math.Clamp(page, 1, 10_000) - 1, false);
+        List<Standing> shown;
+        if (!isFolded) shown = Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, CalendarList.Page));
+        else if (opened is null && words.Length == 0) shown = Own(stores, viewer);
+        else
+        {
+            var calendars = stores.Calendars.ReachedBy(viewer, opened is null ? null : opened.Department?.Id ?? default(CalendarId), words, from * CalendarList.Page, CalendarList.Page + 1);
+            hasMore = calendars.Count > CalendarList.Page;
+            shown = Stand(stores, viewer, [.. calendars.Take(CalendarList.Page)]);
+        }
+
+        var lines = shown.Select(one =>
+        {
+            var plans = one.Facts.Plans(school.Time);
+            var next = plans.SelectMany(plan => plan.Held).Where(session => session.EndsAt > now).MinBy(session => session.StartsAt);
+            return new CalendarLine(
+                one.Calendar, one.Level, one.IsOwn,
+                AccessRules.May(Deed.SeeOutline, one.Level) ? [.. plans.Select(plan => SayBack.When(plan.Of.Pattern, school.Time))] : [],
+                next is null ? null : one.Facts.For(one.Level, ShowChoices.SignedIn)(next),
+                plans.SelectMany(plan => plan.Held).Count(session => term?.Holds(session.Day) ?? false));
+        });
+        var away = stores.Calendars.NotInUse(viewer);
+        var grants = stores.Calendars.GrantsOf([.. away.Select(calendar => calendar.Id)]);
+        return new CalendarList(school, now, total, [.. lines], AccessRules.MayMakeCalendar(viewer.Role))
+        {
+            IsFolded = isFolded,
+            Opened = opened,
+            HasMore = hasMore,
+            Folds = isFolded ? [.. stores.Calendars.InUse([.. counts.Keys.Where(id => id != default)]).Where(calendar => calendar.Kind == CalendarKind.Department).Select(calendar => new CalendarFold(calendar, counts[calendar.Id])),
+                .. counts.TryGetValue(default, out var none) ? [new CalendarFold(null, none)] : Array.Empty<CalendarFold>()] : [],
+            NotInUse = [.. away.Where(calendar => !(calendar.DeletedAt + Calendar.Recall <= now) && AccessRules.May(Deed.ChangeCalendar, AccessRules.LevelOf(viewer, grants[calendar.Id])))],
+        };
+    });
+}

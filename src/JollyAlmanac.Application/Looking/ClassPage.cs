@@ -1,0 +1,64 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>The class page of a calendar.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Now">The moment it shows.</param>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Level">The level it is shown at.</param>
+/// <param name="MayKeep">The viewer may go back to its term sheet.</param>
+/// <param name="Top">The session that is on, or the next one.</param>
+/// <param name="Coming">The sessions after it.</param>
+/// <param name="Past">The last few, newest first.</param>
+/// <param name="Materials">All materials, in order of their sessions.</param>
+public sealed record ClassPage(
+    School School, Instant Now, Calendar Calendar, AccessLevel Level, bool MayKeep, ShownSession? Top, ImmutableArray<ShownSession> Coming,
+    ImmutableArray<ShownSession> Past, ImmutableArray<Material> Materials)
+{
+    /// <summary>The door of the session at the top, where it has one that the viewer may see.</summary>
+    public ShortAddress? Door { get; init; }
+
+    /// <summary>Its rooms without fixed times, whose doors are open at any time.</summary>
+    public IReadOnlyList<(JoinCode Code, string Name)> OpenRooms { get; init; } = [];
+
+    /// <summary>The token of the feed that is offered to whoever may open this page; null where none is.</summary>
+    public string? FeedToken { get; init; }
+}
+
+public sealed partial class Look
+{
+    /// <summary>The class page of a calendar; null where it is not open to the viewer.</summary>
+    /// <param name="viewer">The viewer.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="asVisitor">Show it as a visitor sees it who is not signed in. Where it is closed to them: as a student of the class.</param>
+    public ClassPage? AtClassPage(Viewer viewer, string slug, bool asVisitor) => database.Read(stores =>
+    {
+        if (Setting.Find(stores, viewer, slug) is not { Calendar.IsInUse: true } setting) return null;
+        var now = clock.GetCurrentInstant();
+        // Nobody gains by looking "as": the level can only fall.
+        var visitors = AccessRules.LevelOf(Viewer.Visitor, setting.Grants);
+        var isVisitor = viewer.Person is null || (asVisitor && visitors > AccessLevel.None);
+        var level = isVisitor ? visitors : (AccessLevel)Math.Min((int)setting.Level, (int)AccessLevel.Full);
+        var facts = CalendarFacts.Read(stores, setting.Calendar.Id);
+        var show = facts.For(level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn);
+        var sessions = facts.Plans(setting.School.Time).SelectMany(plan => plan.Sessions).Where(session => session.IsTold).OrderBy(session => session.StartsAt).ToList();
+        var coming = sessions.Where(session => session.EndsAt > now).Take(9).Select(show).OfType<ShownSession>().ToList();
+        var past = sessions.Where(session => session.IsHeld && session.EndsAt <= now).TakeLast(5).Reverse().Select(show).OfType<ShownSession>();
+        var materials = sessions.Select(show).OfType<ShownSession>().SelectMany(shown => shown.Materials).Where(material => material.ForSession is null).DistinctBy(material => material.Id);
+        return new ClassPage(
+            setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(), [.. coming.Skip(1)], [.. past], [.. materials])
+        {
+            OpenRooms = AccessRules.May(Deed.SeeDetails, level) ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere).Select(link => (link.Code, link.Name))] : [],
+            FeedToken = stores.Outlets.Of(setting.Calendar.Id).FirstOrDefault(outlet => outlet is { Kind: Core.Publishing.OutletKind.Feed, IsOffered: true } && outlet.Level <= level) is { } offered ? secrets.TokenOf(offered) : null,
+            Door = coming.FirstOrDefault()?.Join is { } code ? doors.At(code, new AtDoor(isVisitor ? Viewer.Visitor : viewer)) : null,
+        };
+    });
+}

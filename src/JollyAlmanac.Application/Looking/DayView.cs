@@ -1,0 +1,112 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>A shown session with the calendar it stands on.</summary>
+public sealed record OnCalendar(Calendar Calendar, ShownSession Shown);
+
+/// <summary>The door of a session on the day's page.</summary>
+/// <param name="Code">The short address.</param>
+/// <param name="Version">The link's version, for what is done to the door.</param>
+/// <param name="Window">When the door is open for the session.</param>
+/// <param name="Door">The state of the door now.</param>
+/// <param name="MayHost">The viewer works the door.</param>
+/// <param name="Room">Who is there; null where no provider tells, or not today.</param>
+/// <param name="CanRenew">A provider made the room and can make another.</param>
+public sealed record CardDoor(JoinCode Code, int Version, EntryWindow Window, Door Door, bool MayHost, RoomNow? Room, bool CanRenew)
+{
+    /// <summary>The state of the door is about this session.</summary>
+    public bool IsAbout => Window.Session.IsSameAs(Door.Session);
+}
+
+/// <summary>A person's day.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Now">The moment it shows.</param>
+/// <param name="Day">The day.</param>
+/// <param name="Sessions">By start.</param>
+/// <param name="Rail">The same, laid out by bells.</param>
+/// <param name="Next">The first session after the day, where the day has none left; else null.</param>
+/// <param name="OwnOnly">Whether only the person's own calendars are taken in.</param>
+/// <param name="HasMore">Whether there are calendars that are not the person's own.</param>
+/// <param name="MaySetUp">Whether the person may make calendars.</param>
+public sealed record DayView(
+    School School, Instant Now, LocalDate Day, ImmutableArray<OnCalendar> Sessions, BellRail Rail, OnCalendar? Next, bool OwnOnly, bool HasMore, bool MaySetUp)
+{
+    /// <summary>Not all that are open to the person could be taken in.</summary>
+    public bool IsCut { get; init; }
+
+    /// <summary>The doors of the sessions that have one.</summary>
+    public IReadOnlyDictionary<Session, CardDoor> Doors { get; init; } = new Dictionary<Session, CardDoor>();
+
+    /// <summary>What there is to notice about the links of these calendars, for those who keep them.</summary>
+    public IReadOnlyList<NotedFinding> Findings { get; init; } = [];
+
+    /// <summary>What cannot be read as it is stored, of what the person looks after.</summary>
+    public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
+}
+
+public sealed partial class Look
+{
+    /// <summary>The most calendars that one day or week is laid out over.</summary>
+    public const int MostLaid = 60;
+
+    /// <summary>A person's day.</summary>
+    /// <param name="viewer">The person.</param>
+    /// <param name="day">The day; null for today.</param>
+    /// <param name="ownOnly">Leave out calendars that are not the person's own; else the first <see cref="MostLaid"/> that are open to them are taken in.</param>
+    public DayView? AtDay(Viewer viewer, LocalDate? day, bool ownOnly) => database.Read(stores =>
+    {
+        if (stores.School.Find() is not { } school) return null;
+        var now = clock.GetCurrentInstant();
+        var date = day ?? now.InZone(school.Time.Zone).Date;
+        var own = Own(stores, viewer);
+        var hasMore = stores.Calendars.ReachesMoreThan(viewer, own.Count);
+        if (!ownOnly) own = [.. own, .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid)).ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id)];
+        var all = own.SelectMany(one => one.Facts.Plans(school.Time).SelectMany(plan => plan.Sessions)
+                .Where(session => session.IsTold && session.Day >= date)
+                .Select(session => (one.Calendar, Session: session, Show: one.Facts.For(one.Level, ShowChoices.SignedIn))))
+            .OrderBy(one => one.Session.StartsAt).ToList();
+        var sessions = all.Where(one => one.Session.Day == date)
+            .Select(one => (one.Calendar, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)
+            .Select(one => new OnCalendar(one.Calendar, one.Shown!)).ToImmutableArray();
+        var later = all.FirstOrDefault(one => one.Session.IsHeld && one.Session.Day > date && one.Session.StartsAt > now);
+        var next = sessions.Any(one => one.Shown.Session.IsHeld && one.Shown.Session.EndsAt > now) || later.Show is null ? null : new OnCalendar(later.Calendar, later.Show(later.Session)!);
+        var cards = CardDoors(viewer, sessions, now, isToday: date == now.InZone(school.Time.Zone).Date);
+        var rail = BellRail.Of([.. sessions.Select(one => one.Shown).Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay)], school.Time.BellsOn(date), school.Time.Zone,
+            session => cards.TryGetValue(session, out var door) ? door.Window : null);
+        var keeps = AccessRules.MayMakeCalendar(viewer.Role);
+        var findings = keeps && viewer.Person is { } person
+            ? switchboard.Notice(stores, LinkDoor.Worked(stores, school, person, [.. own.Select(one => one.Calendar.Id)]).Where(door => door.MayKeep(viewer)), now)
+            : [];
+        return new DayView(school, now, date, sessions, rail, next, ownOnly, hasMore, keeps)
+        {
+            Doors = cards, Findings = findings, IsCut = !ownOnly && stores.Calendars.ReachesMoreThan(viewer, MostLaid),
+            Unreadable = keeps
+                ? [.. stores.Unreadable.Where(one => viewer.Role == SchoolRole.Coordinator || own.Exists(mine => mine.Calendar.Id == one.Calendar && mine.Level >= AccessLevel.Contributor))]
+                : [],
+        };
+    });
+
+    private Dictionary<Session, CardDoor> CardDoors(Viewer viewer, IEnumerable<OnCalendar> sessions, Instant now, bool isToday)
+    {
+        var cards = new Dictionary<Session, CardDoor>(ReferenceEqualityComparer.Instance);
+        foreach (var (_, shown) in sessions)
+        {
+            if (shown.Join is not { } code || !shown.Session.IsHeld || doors.Find(code) is not { } door) continue;
+            var mayHost = door.MayHost(viewer);
+            cards[shown.Session] = new CardDoor(
+                code, door.Link.Version, door.Link.WindowOf(shown.Session), door.Schedule.At(now), mayHost,
+                mayHost && isToday ? doors.RoomOf(door, shown.Session) : null, rooms.Provider is not null && door.Link.Target.Provider == rooms.Provider.Name);
+        }
+
+        return cards;
+    }
+}

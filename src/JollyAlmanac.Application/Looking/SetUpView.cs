@@ -1,0 +1,28 @@
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Storage;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>How far setting up has come, on the calendars that somebody manages.</summary>
+/// <param name="School">The school.</param>
+/// <param name="First">The first class calendar, else any but the school's own; null for none.</param>
+/// <param name="Series">How many series meet on them.</param>
+/// <param name="IsPublished">One of them has a feed or an embed.</param>
+public sealed record SetUpView(School School, Calendar? First, int Series, bool IsPublished);
+
+public sealed partial class Look
+{
+    /// <summary>How far setting up has come for a viewer.</summary>
+    public SetUpView? AtSetUp(Viewer viewer) => database.Read(stores =>
+    {
+        if (stores.School.Find() is not { } school) return null;
+        var calendars = stores.Calendars.InUse(stores.Calendars.WorkedBy(viewer));
+        var grants = stores.Calendars.GrantsOf([.. calendars.Select(calendar => calendar.Id)]);
+        var managed = calendars.Where(calendar => AccessRules.LevelOf(viewer, grants[calendar.Id]) == AccessLevel.Manager).ToList();
+        CalendarId[] ids = [.. managed.Select(calendar => calendar.Id)];
+        // The calendar of the whole school comes with the first run; what counts is one that somebody made.
+        return new SetUpView(
+            school, managed.Find(calendar => calendar.Kind == CalendarKind.Class) ?? managed.Find(calendar => calendar.Kind != CalendarKind.School), stores.Series.CountOn(ids), stores.Outlets.AnyOn(ids));
+    });
+}

@@ -1,0 +1,86 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>A series on a term sheet, with what the viewer may do to it.</summary>
+/// <param name="Series">The series.</param>
+/// <param name="Sentence">What is true of it.</param>
+/// <param name="HasLink">It has a join link that the viewer may see.</param>
+/// <param name="MayChange">Whether the viewer may change it.</param>
+/// <param name="Plan">Its plan: loose changes and the sessions to put them on.</param>
+public sealed record SheetSeries(Series Series, string Sentence, bool HasLink, bool MayChange, Plan Plan);
+
+/// <summary>The term sheet of a calendar.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Now">The moment it shows.</param>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Department">Its department, or null.</param>
+/// <param name="Level">The viewer's level.</param>
+/// <param name="Sheet">The sheet; null while the school has no term.</param>
+/// <param name="Series">Its series; empty where the viewer may not see titles.</param>
+/// <param name="Links">The join links of its series.</param>
+/// <param name="Last">Its last changes, for those who may change it.</param>
+/// <param name="Feeds">How many feeds there are, for managers.</param>
+/// <param name="Embeds">How many embeds.</param>
+/// <param name="TakenOff">The series that was taken off last and can be brought back, or null.</param>
+/// <param name="ToUndo">The viewer's own last change that can be undone, or null.</param>
+public sealed record TermSheetView(
+    School School, Instant Now, Calendar Calendar, Calendar? Department, AccessLevel Level, TermSheet? Sheet, IReadOnlyList<SheetSeries> Series,
+    IReadOnlyList<JoinLink> Links, IReadOnlyList<HistoryLine> Last, int Feeds, int Embeds, Series? TakenOff, HistoryLine? ToUndo)
+{
+    /// <summary>What of it cannot be read as it is stored, for those who may change it.</summary>
+    public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
+
+    /// <summary>For each series that cannot be read, its version, to take it off by.</summary>
+    public IReadOnlyDictionary<long, int> UnreadableVersions { get; init; } = new Dictionary<long, int>();
+}
+
+public sealed partial class Look
+{
+    /// <summary>The term sheet of a calendar, for somebody who is signed in.</summary>
+    /// <param name="viewer">The viewer.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="termId">The term; null for the one around today.</param>
+    public TermSheetView? AtTermSheet(Viewer viewer, string slug, TermId? termId) => database.Read(stores =>
+    {
+        if (Setting.Find(stores, viewer, slug) is not { } setting) return null;
+        var (school, calendar) = (setting.School, setting.Calendar);
+        var now = clock.GetCurrentInstant();
+        var term = termId is { } id ? school.Time.Find(id) : school.Time.TermToShow(now.InZone(school.Time.Zone).Date);
+        var facts = CalendarFacts.Read(stores, calendar.Id);
+        var plans = facts.Plans(school.Time);
+        var sheet = term is null ? null : TermSheet.Of(term, school.Time, plans, facts.For(setting.Level, ShowChoices.SignedIn), now);
+        var series = plans.Where(_ => setting.May(Deed.SeeOutline)).Select(plan => new SheetSeries(
+            plan.Of,
+            SayBack.Sentence(plan, school.Time, calendar.Title),
+            setting.May(Deed.SeeDetails) && plan.Of.JoinLink is not null,
+            setting.May(Deed.ChangeSeries, own: plan.Of.MadeBy == viewer.Person),
+            plan)).ToList();
+        var keeps = setting.Level >= AccessLevel.Contributor;
+        var last = keeps ? stores.History.Last(calendar.Id, 5) : [];
+        var outlets = setting.May(Deed.Publish) ? stores.Outlets.Of(calendar.Id).CountBy(outlet => outlet.Kind).ToDictionary() : [];
+        var takenOff = last is [{ Act: "TakeOffSeries" } line, ..] ? stores.Series.Find(new SeriesId(line.SubjectId), alsoTakenOff: true) : null;
+        List<Unreadable> unreadable = keeps ? [.. stores.Unreadable.Where(one => one.Calendar == calendar.Id && !(one.Kind == UnreadableKind.Series && stores.Series.IsTakenOff(new SeriesId(one.Id))))] : [];
+        return new TermSheetView(
+            school, now, calendar, DepartmentFor(stores, viewer, calendar), setting.Level, sheet, series,
+            setting.May(Deed.SeeDetails) ? LinkDoor.UsedOn(stores, facts.Series) : [], last,
+            outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed), outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
+            keeps && viewer.Person is { } person ? stores.History.LastToUndo(calendar.Id, person) : null)
+        {
+            Unreadable = unreadable,
+            UnreadableVersions = unreadable.Where(one => one.Kind == UnreadableKind.Series).DistinctBy(one => one.Id).ToDictionary(one => one.Id, one => stores.Series.FindBare(new SeriesId(one.Id))?.Version ?? 0),
+        };
+    });
+
+    // Its title is for those who may know of it.
+    private static Calendar? DepartmentFor(Stores stores, Viewer viewer, Calendar calendar) =>
+        calendar.Department is { } id && stores.Calendars.Get(id) is { IsInUse: true } department && AccessRules.May(Deed.SeeOutline, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id))) ? department : null;
+}

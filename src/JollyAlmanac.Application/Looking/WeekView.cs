@@ -1,0 +1,59 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>A week over several calendars.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Now">The moment it shows.</param>
+/// <param name="Start">The first day of the week.</param>
+/// <param name="Calendars">The calendars to choose from.</param>
+/// <param name="Chosen">The slugs of those that are laid over each other.</param>
+/// <param name="Sheet">The sheet.</param>
+public sealed record WeekView(School School, Instant Now, LocalDate Start, IReadOnlyList<Calendar> Calendars, IReadOnlyCollection<string> Chosen, WeekSheet Sheet)
+{
+    /// <summary>There are more calendars to choose from than these: they are found by their title.</summary>
+    public bool HasMore { get; init; }
+}
+
+public sealed partial class Look
+{
+    /// <summary>A week over several calendars.</summary>
+    /// <param name="viewer">The viewer.</param>
+    /// <param name="day">A day of the week; null for today.</param>
+    /// <param name="chosen">The slugs of the calendars; none for the viewer's own.</param>
+    /// <param name="words">Calendars whose title holds this are given to choose from, too; empty for none.</param>
+    public WeekView? AtWeek(Viewer viewer, LocalDate? day, IReadOnlyCollection<string> chosen, string words = "") => database.Read(stores =>
+    {
+        if (stores.School.Find() is not { } school) return null;
+        var now = clock.GetCurrentInstant();
+        var own = Own(stores, viewer);
+        var hasMore = stores.Calendars.ReachesMoreThan(viewer, MostLaid);
+        // Where they are few, all can be chosen; else one's own, those that are chosen and those that are looked for.
+        var others = !hasMore ? stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid)
+            : [.. stores.Calendars.InUse([.. chosen.Take(MostLaid)]), .. words.Length > 0 ? stores.Calendars.ReachedBy(viewer, null, words, 0, MostLaid) : []];
+        List<Standing> all = [.. own, .. Stand(stores, viewer, [.. others.DistinctBy(one => one.Id).ExceptBy(own.Select(one => one.Calendar.Id), one => one.Id)])];
+        var picked = all.Where(one => chosen.Count > 0 ? chosen.Contains(one.Calendar.Slug) : one.IsOwn).Take(MostLaid).ToList();
+        if (chosen.Count == 0 && picked.Count == 0 && !hasMore) picked = all;
+        var start = school.Time.WeekOf(day ?? now.InZone(school.Time.Zone).Date);
+        var members = stores.People.MembersOf([.. picked.SelectMany(one => one.ClassLists).Distinct()]);
+        var sessions = picked.SelectMany(one =>
+        {
+            var show = one.Facts.For(one.Level, ShowChoices.SignedIn);
+            PersonId? teacher = one.Calendar.Kind == CalendarKind.Class ? one.Calendar.Owner : null;
+            // Who is on a class list is for those who work with it.
+            ImmutableArray<PersonId> students = one.Level < AccessLevel.Contributor ? [] : [.. one.ClassLists.SelectMany(list => members[list]).Distinct()];
+            return one.Facts.Plans(school.Time).SelectMany(plan => plan.Sessions)
+                .Where(session => session.IsTold && start <= session.Day && session.Day < start.PlusWeeks(1))
+                .Select(show).OfType<ShownSession>()
+                .Select(shown => new WeekSession(one.Calendar, shown, AccessRules.May(Deed.ChangeSeries, one.Level, own: shown.Session.Of.MadeBy == viewer.Person), teacher, students));
+        }).OrderBy(one => one.Shown.Session.StartsAt).ToList();
+        var names = stores.People.NamesOf([.. picked.Select(one => one.Calendar.Owner).Distinct()]);
+        return new WeekView(school, now, start, [.. all.Select(one => one.Calendar)], [.. picked.Select(one => one.Calendar.Slug)], WeekSheet.Of(start, school.Time, sessions, names)) { HasMore = hasMore };
+    });
+}
