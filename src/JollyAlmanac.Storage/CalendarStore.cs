@@ -40,6 +40,18 @@ public sealed class CalendarStore
     /// <summary>How a calendar stands: rises with each change of what stands on it, of itself, and of who may see it.</summary>
     public long StandingOf(CalendarId id) => connection.ExecuteScalar<long?>("select standing from calendars where id = @id", new { id = id.Value }) ?? 0;
 
+    /// <summary>
+    /// How all that a class page shows stands: the calendar, the links that its series are joined by and its own, and the school's
+    /// time. The same text means the same page to the same reader at the same moment. Null where there is no such calendar.
+    /// </summary>
+    public string? StandingOf(string slug) => connection.QuerySingleOrDefault<string>(
+        """
+        select s.standing || ' ' || c.standing || ' ' || ifnull((select group_concat(l.id || '.' || l.standing) from join_links l
+            where l.calendar_id = c.id or l.id in (select link_id from series_links where calendar_id = c.id)), '')
+        from calendars c cross join school s where c.slug = @slug
+        """,
+        new { slug });
+
     /// <summary>The calendars that are granted to the viewer by name, or as a member of a class list; those put away and deleted, too.</summary>
     public IReadOnlyList<CalendarId> OwnOf(Viewer viewer) => viewer.Person is null ? [] : Ids(
         """
@@ -93,6 +105,9 @@ public sealed class CalendarStore
             Values(viewer, department?.Value, $"%{words.Replace("!", "!!", StringComparison.Ordinal).Replace("%", "!%", StringComparison.Ordinal).Replace("_", "!_", StringComparison.Ordinal)}%", most, skip),
             "limit @limit offset @skip");
 
+    /// <summary>Departments in use that the viewer may know of, by title.</summary>
+    public IReadOnlyList<Calendar> DepartmentsReachedBy(Viewer viewer, int most) => Query($"where kind = 'department' and {Reached}", Values(viewer, limit: most), "limit @limit");
+
     private static object Values(Viewer viewer, long? department = null, string words = "", int limit = 0, int skip = 0) =>
         new { person = viewer.Person?.Value, groups = viewer.Groups.Select(group => group.Value).ToArray(), department, words, limit, skip };
 
@@ -108,11 +123,12 @@ public sealed class CalendarStore
     /// <summary>The calendars in use that have a title, letters' case apart.</summary>
     public IReadOnlyList<Calendar> Titled(string title) => Query("where title = @title collate nocase and put_away_at is null and deleted_at is null", new { title });
 
-    /// <summary>The marks of all calendars in use.</summary>
-    public IReadOnlyList<Mark> Marks() => [.. connection.Query<(string Colour, string Shape)>("select mark_colour, mark_shape from calendars where put_away_at is null and deleted_at is null")
-        .Select(row => new Mark(rows.Or(() => Stored.As<MarkColour>(row.Colour), MarkColour.Slate, Unnamed), rows.Or(() => Stored.As<MarkShape>(row.Shape), MarkShape.Disc, Unnamed)))];
-
-    private static (UnreadableKind, long, CalendarId?, string) Unnamed() => (UnreadableKind.Calendar, 0, null, "a mark");
+    /// <summary>How many calendars in use have each mark; a mark that cannot be read is left out.</summary>
+    public IReadOnlyDictionary<Mark, int> Marks() => connection
+        .Query<(string Colour, string Shape, long Count)>("select mark_colour, mark_shape, count(*) from calendars where put_away_at is null and deleted_at is null group by 1, 2")
+        .Where(row => Enum.TryParse<MarkColour>(row.Colour, ignoreCase: true, out _) && Enum.TryParse<MarkShape>(row.Shape, ignoreCase: true, out _))
+        .GroupBy(row => new Mark(Enum.Parse<MarkColour>(row.Colour, ignoreCase: true), Enum.Parse<MarkShape>(row.Shape, ignoreCase: true)))
+        .ToDictionary(group => group.Key, group => (int)group.Sum(row => row.Count));
 
     /// <summary>Puts a calendar away, deletes it, or brings it back, if it still has the expected version.</summary>
     public bool SetUse(CalendarId id, Instant? putAwayAt, Instant? deletedAt, int expectedVersion, Instant now) => connection.Execute(

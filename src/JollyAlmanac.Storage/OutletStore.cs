@@ -8,6 +8,14 @@ using NodaTime;
 
 namespace JollyAlmanac.Storage;
 
+/// <summary>How an outlet stands: by its calendar, which stands otherwise with each change of the outlet, too, and by the school's time.</summary>
+/// <param name="Id">The outlet.</param>
+/// <param name="Calendar">Its calendar.</param>
+/// <param name="Standing">How the calendar stands.</param>
+/// <param name="School">How the school's time stands.</param>
+/// <param name="LastFetchedAt">When a reader asked for it last, in Unix milliseconds; not a part of how it stands.</param>
+public sealed record OutletStanding(long Id, long Calendar, long Standing, long School, long? LastFetchedAt);
+
 /// <summary>Feeds and embeds.</summary>
 public sealed class OutletStore
 {
@@ -35,6 +43,14 @@ public sealed class OutletStore
     /// <summary>The outlet whose token hashes to this, unless revoked.</summary>
     public Outlet? Find(OutletKind kind, byte[] tokenHash) =>
         Query("where token_hash = @tokenHash and kind = @kind and revoked_at is null", new { tokenHash, kind = Stored.Text(kind) }).SingleOrDefault();
+
+    /// <summary>How the outlet stands whose token hashes to this; null where there is none, or it was revoked.</summary>
+    public OutletStanding? StandingOf(OutletKind kind, byte[] tokenHash) => connection.QuerySingleOrDefault<OutletStanding>(
+        """
+        select o.id, c.id as Calendar, c.standing as Standing, s.standing as School, o.last_fetched_at as LastFetchedAt
+        from outlets o join calendars c on c.id = o.calendar_id cross join school s where o.token_hash = @tokenHash and o.kind = @kind and o.revoked_at is null
+        """,
+        new { tokenHash, kind = Stored.Text(kind) });
 
     /// <summary>Adds an outlet; its id is given here, and its token's hash asked for, because the token is made of the id.</summary>
     public Outlet Add(Outlet outlet, Func<Outlet, byte[]> tokenHashOf, Instant now)

@@ -1,9 +1,6 @@
 using System.Net;
-using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Storage;
 using Microsoft.Data.Sqlite;
-using Microsoft.Extensions.DependencyInjection;
-using NodaTime;
 
 namespace JollyAlmanac.Web.Tests;
 
@@ -148,7 +145,7 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
         Execute(connection, $"update {table} set {column} = @value where {key} = @row", kept.Value, kept.Row);
     }
 
-    private void Execute(SqliteConnection connection, string sql, string? value, string row)
+    private static void Execute(SqliteConnection connection, string sql, string? value, string row)
     {
         using var write = connection.CreateCommand();
         write.CommandText = sql;

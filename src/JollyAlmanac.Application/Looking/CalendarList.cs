@@ -41,6 +41,9 @@ public sealed record CalendarList(School School, Instant Now, int Total, IReadOn
     /// <summary>The department that is opened; null for none.</summary>
     public CalendarFold? Opened { get; init; }
 
+    /// <summary>How many departments are shown to choose from.</summary>
+    public const int MostFolds = 60;
+
     /// <summary>There are more lines after these.</summary>
     public bool HasMore { get; init; }
 
@@ -50,6 +53,13 @@ public sealed record CalendarList(School School, Instant Now, int Total, IReadOn
 
 public sealed partial class Look
 {
+    /// <summary>The departments that the viewer may know of, by title.</summary>
+    public IReadOnlyList<Calendar> Departments(Viewer viewer) => database.Read(stores => stores.Calendars.DepartmentsReachedBy(viewer, 500));
+
+    /// <summary>A calendar by its slug, with the viewer's level on it; null where they may not know of it.</summary>
+    public (Calendar Calendar, AccessLevel Level)? AtCalendar(Viewer viewer, string slug) =>
+        database.Read<(Calendar, AccessLevel)?>(stores => Setting.Find(stores, viewer, slug) is { } setting ? (setting.Calendar, setting.Level) : null);
+
     /// <summary>The calendars that the viewer may know of.</summary>
     /// <param name="viewer">The viewer.</param>
     /// <param name="department">The slug of a department to open, "none" for calendars without one; null for none.</param>
@@ -93,7 +103,7 @@ public sealed partial class Look
             IsFolded = isFolded,
             Opened = opened,
             HasMore = hasMore,
-            Folds = isFolded ? [.. stores.Calendars.InUse([.. counts.Keys.Where(id => id != default)]).Where(calendar => calendar.Kind == CalendarKind.Department).Select(calendar => new CalendarFold(calendar, counts[calendar.Id])),
+            Folds = isFolded ? [.. stores.Calendars.DepartmentsReachedBy(viewer, CalendarList.MostFolds).Select(calendar => new CalendarFold(calendar, counts.GetValueOrDefault(calendar.Id))),
                 .. counts.TryGetValue(default, out var none) ? [new CalendarFold(null, none)] : Array.Empty<CalendarFold>()] : [],
             NotInUse = [.. away.Where(calendar => !(calendar.DeletedAt + Calendar.Recall <= now) && AccessRules.May(Deed.ChangeCalendar, AccessRules.LevelOf(viewer, grants[calendar.Id])))],
         };

@@ -35,6 +35,12 @@ public sealed record ClassPage(
 
 public sealed partial class Look
 {
+    private readonly StandingOnce classPages = new(database);
+
+    /// <summary>How all that a class page shows stands: the same text means the same page to a stranger within the same minute. Null where there is no such calendar.</summary>
+    public string? StandingOf(string slug) => slug.Length > Slug.Longest ? null
+        : classPages.Of(slug, stores => stores.Calendars.StandingOf(slug)) is { } standing ? $"{standing} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}" : null;
+
     /// <summary>The class page of a calendar; null where it is not open to the viewer.</summary>
     /// <param name="viewer">The viewer.</param>
     /// <param name="slug">The calendar.</param>

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Security.Cryptography;
 using System.Text;
 using JollyAlmanac.Core.Access;
@@ -14,21 +15,24 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="ETag">Changes with the bytes of the document, and only with them; quoted, strong.</param>
 /// <param name="LastModified">When that was, to the second.</param>
 /// <param name="FileName">A name to save it under.</param>
-/// <param name="Text">The iCalendar document; null where the reader has this ETag already.</param>
-public sealed record FeedAnswer(string ETag, Instant LastModified, string FileName, string? Text);
+/// <param name="Bytes">The iCalendar document in UTF-8; null where the reader has this ETag already.</param>
+public sealed record FeedAnswer(string ETag, Instant LastModified, string FileName, byte[]? Bytes)
+{
+    /// <summary>The document as text; null where there is none.</summary>
+    public string? Text => Bytes is null ? null : Encoding.UTF8.GetString(Bytes);
+}
 
-/// <summary>Reads a feed for whoever has its token.</summary>
+/// <summary>Reads a feed for whoever has its token. The finished bytes are kept while calendar and school stand the same.</summary>
 public sealed class ReadFeed(AlmanacDatabase database, IClock clock)
 {
-    // Rises with the form of the document, so that readers take it anew after an upgrade.
-    private const int DocumentForm = 3;
-
-    private const int MostKept = 4_000;
-
-    // The ETag of the bytes that a state gives. A state that changes need not change a byte; then the ETag stays, too.
-    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, string> tags = new(StringComparer.Ordinal);
+    private const int MostKnown = 4_000;
 
     private static readonly Duration NoteEvery = Duration.FromMinutes(1);
+
+    // By token hash and root: while nothing at all was written, an answer touches no file.
+    private readonly ConcurrentDictionary<(string, Uri), Known> known = new();
+
+    private sealed record Known(long Epoch, OutletStanding Standing, FeedAnswer Answer);
 
     /// <summary>The feed; null for a token that is unknown, revoked or renewed.</summary>
     /// <param name="token">From the address.</param>
@@ -38,30 +42,47 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock)
     {
         if (token.Length != Secrets.TokenLength) return null;
         var hash = Secrets.HashOf(token);
-        var (outlet, answer) = database.Read(stores => Read(stores, hash, root, has));
-        if (outlet is null) return null;
-        var now = clock.GetCurrentInstant();
-        // To the minute is enough to see that it is fetched, and spares a write each time.
-        if (outlet.LastFetchedAt is not { } last || now - last >= NoteEvery || last > now)
-            database.Write(stores => { stores.Outlets.NoteFetch(outlet.Id, now); return true; }, kept => kept);
-        return answer;
+        var key = (Convert.ToBase64String(hash), root);
+        // Asked for before anything is read: what is read then is not older.
+        var epoch = database.Epoch();
+        if (!known.TryGetValue(key, out var found) || found.Epoch != epoch)
+        {
+            var read = database.Read(stores => Read(stores, hash, root, found));
+            if (read is null)
+            {
+                known.TryRemove(key, out _);
+                return null;
+            }
+
+            if (known.Count >= MostKnown) known.Clear();
+            known[key] = found = read with { Epoch = epoch };
+        }
+
+        Note(found.Standing);
+        return has(found.Answer.ETag) ? found.Answer with { Bytes = null } : found.Answer;
     }
 
-    private (Outlet?, FeedAnswer?) Read(Stores stores, byte[] tokenHash, Uri root, Predicate<string> has)
+    // To the minute is enough to see that it is fetched, and spares a write each time.
+    private void Note(OutletStanding outlet)
     {
-        if (stores.Outlets.Find(OutletKind.Feed, tokenHash) is not { } outlet) return (null, null);
+        var now = clock.GetCurrentInstant();
+        if (outlet.LastFetchedAt is { } last && now - Instant.FromUnixTimeMilliseconds(last) is var since && since >= Duration.Zero && since < NoteEvery) return;
+        database.Write(stores => { stores.Outlets.NoteFetch(new OutletId(outlet.Id), now); return true; }, kept => kept);
+    }
+
+    private static Known? Read(Stores stores, byte[] tokenHash, Uri root, Known? before)
+    {
+        if (stores.Outlets.StandingOf(OutletKind.Feed, tokenHash) is not { } standing) return null;
+        if (before is not null && before.Standing with { LastFetchedAt = standing.LastFetchedAt } == standing) return before with { Standing = standing };
+        if (stores.Outlets.Find(OutletKind.Feed, tokenHash) is not { } outlet) return null;
         var calendar = stores.Calendars.Get(outlet.Calendar);
-        if (calendar.DeletedAt is not null) return (null, null);
-        var (schoolRevision, schoolChangedAt) = stores.School.Revision();
-        var state = $"{DocumentForm} {outlet.Id.Value} {outlet.Version} {calendar.Revision} {schoolRevision} {root}";
-        var modified = Instant.Max(calendar.ChangedAt, schoolChangedAt);
-        var answer = new FeedAnswer("", modified, calendar.Slug + ".ics", null);
-        if (tags.TryGetValue(state, out var known) && has(known)) return (outlet, answer with { ETag = known });
-        var text = FeedDocument.Of(Content(stores, outlet, calendar, root));
-        var etag = ETag(text);
-        if (tags.Count >= MostKept) tags.Clear();
-        tags[state] = etag;
-        return (outlet, answer with { ETag = etag, Text = has(etag) ? null : text });
+        if (calendar.DeletedAt is not null) return null;
+        var bytes = Encoding.UTF8.GetBytes(FeedDocument.Of(Content(stores, outlet, calendar, root)));
+        var (_, schoolChangedAt) = stores.School.Revision();
+        var etag = $"\"{Convert.ToHexStringLower(SHA256.HashData(bytes))[..32]}\"";
+        // A state that changes need not change a byte; then ETag and date stay, too.
+        var modified = before is not null && before.Answer.ETag == etag ? before.Answer.LastModified : Instant.Max(calendar.ChangedAt, schoolChangedAt);
+        return new Known(0, standing, new FeedAnswer(etag, modified, calendar.Slug + ".ics", bytes));
     }
 
     private static FeedContent Content(Stores stores, Outlet outlet, Calendar calendar, Uri root)
@@ -82,7 +103,4 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock)
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
         return new FeedContent(outlet.Level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar, school.Revision, school.ChangedAt, [.. entries], root);
     }
-
-    private static string ETag(string state) =>
-        $"\"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(state)))[..32]}\"";
 }

@@ -56,11 +56,10 @@ public readonly record struct Mark(MarkColour Colour, MarkShape Shape)
     };
 
     /// <summary>The mark that is used least among <paramref name="used"/>, so that a new calendar differs from its neighbours.</summary>
-    public static Mark Next(IReadOnlyCollection<Mark> used)
+    public static Mark Next(IReadOnlyDictionary<Mark, int> used)
     {
         // Shape and colour step at different rates, so neighbours differ in both.
-        var times = used.CountBy(mark => mark).ToDictionary();
         return Enumerable.Range(0, 144).Select(turn => new Mark((MarkColour)(turn % 12), (MarkShape)((turn + turn / 12) % 12)))
-            .MinBy(mark => times.GetValueOrDefault(mark));
+            .MinBy(mark => used.GetValueOrDefault(mark));
     }
 }

@@ -7,6 +7,8 @@ alter table join_links add column standing integer not null default 1;
 create index changes_of_link on changes (link_id) where link_id is not null;
 create index calendars_of_department on calendars (department_id) where department_id is not null;
 create index grants_to_all on grants (grantee, calendar_id) where grantee in ('everyone', 'anyone');
+create index calendars_by_mark on calendars (mark_colour, mark_shape) where put_away_at is null and deleted_at is null;
+create index departments on calendars (title) where kind = 'department';
 create index calendars_of_title on calendars (title collate nocase);
 create index series_of_place on series (place collate nocase) where place <> '';
 create index hosts_of_person on join_hosts (person_id);
@@ -77,7 +79,7 @@ create trigger grants_delete_stands after delete on grants begin
     update join_links set standing = standing + 1 where id in (select id from join_links where calendar_id = old.calendar_id union select link_id from series_links where calendar_id = old.calendar_id);
 end;
 
-create trigger calendars_update_stands after update of kind, department_id, title, slug, description, mark_colour, mark_shape, zone, owner_id, version, put_away_at, deleted_at on calendars begin
+create trigger calendars_update_stands after update of kind, department_id, title, slug, description, mark_colour, mark_shape, zone, owner_id, version, revision, put_away_at, deleted_at on calendars begin
     update calendars set standing = standing + 1 where id in (new.id);
     update join_links set standing = standing + 1 where id in (select id from join_links where calendar_id = new.id union select link_id from series_links where calendar_id = new.id);
 end;

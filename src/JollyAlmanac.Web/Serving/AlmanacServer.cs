@@ -84,7 +84,7 @@ public static class AlmanacServer
             form.ValueCountLimit = 600;
         });
         services.AddHttpContextAccessor().AddScoped<Visit>();
-        services.AddOutputCache(cache => cache.AddPolicy(DoorCache.Name, new DoorCache()));
+        services.AddOutputCache(cache => cache.AddPolicy(StrangerCache.Name, new StrangerCache()));
         services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(cookie =>
         {
             cookie.Cookie.Name = Named("almanac");

@@ -43,9 +43,9 @@ public static class OutletEndpoints
         headers.CacheControl = new CacheControlHeaderValue { Private = true, NoCache = true };
         // If-Modified-Since counts only where no ETag is sent (RFC 9110 §13.1.3).
         var isOld = has.Count == 0 && asked.IfModifiedSince is { } since && answer.LastModified.ToUnixTimeSeconds() <= since.ToUnixTimeSeconds();
-        if (answer.Text is null || isOld) return Results.StatusCode(StatusCodes.Status304NotModified);
+        if (answer.Bytes is null || isOld) return Results.StatusCode(StatusCodes.Status304NotModified);
         context.Response.Headers.ContentDisposition = $"inline; filename=\"{answer.FileName}\"";
-        return Results.Text(answer.Text, "text/calendar", Encoding.UTF8);
+        return Results.Bytes(answer.Bytes, "text/calendar; charset=utf-8");
     }
 
     private static IResult File(string key, HttpContext context, Look look, Visit visit, FileVault vault, GuessGuard guard)

@@ -100,7 +100,7 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
     {
         if (Slug is not null) (OpenLinks, StoredTitle) = (saveCalendar.LinksForAnyone(visit.Viewer, Slug), saveCalendar.Form(visit.Viewer, Slug)?.Title);
         (Input, Version) = (input, version);
-        Departments = [.. look.AtCalendars(visit.Viewer)!.Lines.Select(line => line.Calendar).Where(calendar => calendar.Kind == CalendarKind.Department)];
+        Departments = look.Departments(visit.Viewer);
         return Page();
     }
 

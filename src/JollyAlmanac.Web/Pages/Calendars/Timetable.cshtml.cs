@@ -70,8 +70,8 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
 
     private IActionResult? Find(string slug)
     {
-        if (look.AtCalendars(visit.Viewer)?.Lines.FirstOrDefault(line => line.Calendar.Slug == slug) is not { } line) return NotFound();
-        Calendar = line.Calendar;
-        return AccessRules.May(Deed.AddSeries, line.Level) ? null : new StatusCodeResult(StatusCodes.Status403Forbidden);
+        if (look.AtCalendar(visit.Viewer, slug) is not var (calendar, level)) return NotFound();
+        Calendar = calendar;
+        return AccessRules.May(Deed.AddSeries, level) ? null : new StatusCodeResult(StatusCodes.Status403Forbidden);
     }
 }

@@ -2,9 +2,11 @@ using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.OutputCaching;
 
 namespace JollyAlmanac.Web.Pages.Public;
 
+[OutputCache(PolicyName = StrangerCache.Name)]
 public sealed class ClassPageModel(Look look, Visit visit) : PageModel
 {
     public ClassPage View { get; private set; } = null!;

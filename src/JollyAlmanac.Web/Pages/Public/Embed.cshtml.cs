@@ -2,9 +2,11 @@ using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.OutputCaching;
 
 namespace JollyAlmanac.Web.Pages.Public;
 
+[OutputCache(PolicyName = StrangerCache.Name)]
 public sealed class EmbedModel(ReadEmbed readEmbed, Visit visit, GuessGuard guard) : PageModel
 {
     public EmbedPanel Panel { get; private set; } = null!;

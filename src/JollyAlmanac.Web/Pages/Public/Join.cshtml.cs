@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.OutputCaching;
 namespace JollyAlmanac.Web.Pages.Public;
 
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
-[OutputCache(PolicyName = DoorCache.Name)]
+[OutputCache(PolicyName = StrangerCache.Name)]
 public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : PageModel
 {
     public ShortAddress At { get; private set; } = null!;

@@ -1,6 +1,9 @@
 using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.JoinLinks;
 using Microsoft.AspNetCore.OutputCaching;
+using NodaTime;
 
 namespace JollyAlmanac.Web.Serving;
 
@@ -31,13 +34,13 @@ public sealed record StandingKey(string Root, string Path, bool IsLook, string S
 }
 
 /// <summary>
-/// The page of a door is the same for everybody unknown until something is written, a minute has passed or the door changes:
-/// then it is answered without being made again. Whoever brings a cookie gets their own.
+/// A class page, an embed and the page of a door are the same for everybody unknown until something of them is written, a minute has
+/// passed or the door changes: then they are answered without being made again. Whoever brings a cookie gets their own.
 /// </summary>
-public sealed class DoorCache : IOutputCachePolicy
+public sealed class StrangerCache : IOutputCachePolicy
 {
     /// <summary>The policy's name.</summary>
-    public const string Name = "door";
+    public const string Name = "strangers";
 
     /// <inheritdoc />
     public ValueTask CacheRequestAsync(OutputCacheContext context, CancellationToken cancellation)
@@ -45,15 +48,22 @@ public sealed class DoorCache : IOutputCachePolicy
         var http = context.HttpContext;
         var services = http.RequestServices;
         // Nothing is kept for a network that guessed too often, and nothing it asks is answered from what is kept.
-        var standing = http.Request.RouteValues["code"] is string code && !services.GetRequiredService<GuessGuard>().IsShut(services.GetRequiredService<Visit>())
-            ? services.GetRequiredService<Doors>().StandingOf(new JoinCode(code))
-            : null;
+        var standing = services.GetRequiredService<GuessGuard>().IsShut(services.GetRequiredService<Visit>()) ? null : StandingOf(http);
         var key = StandingKey.Of(http.Request, standing);
         context.EnableOutputCaching = context.AllowCacheLookup = context.AllowCacheStorage = key is not null;
         context.AllowLocking = false;
         context.ResponseExpirationTimeSpan = TimeSpan.FromMinutes(2);
         context.CacheVaryByRules.CacheKeyPrefix = key?.ToString();
         return ValueTask.CompletedTask;
+    }
+
+    private static string? StandingOf(HttpContext http)
+    {
+        var (route, services) = (http.Request.RouteValues, http.RequestServices);
+        return route["code"] is string code ? services.GetRequiredService<Doors>().StandingOf(new JoinCode(code))
+            : route["slug"] is string slug ? services.GetRequiredService<Look>().StandingOf(slug)
+            : route["token"] is string token && services.GetRequiredService<ReadEmbed>().StandingOf(token) is { } panel ? $"{panel} {services.GetRequiredService<IClock>().GetCurrentInstant().ToUnixTimeSeconds() / 60}"
+            : null;
     }
 
     /// <inheritdoc />
