@@ -23,27 +23,38 @@ internal sealed class TestSchool : IDisposable
 {
     public const string Slug = "tidepool-biology-9a";
 
-    public TestSchool()
+    public TestSchool() : this(System.IO.Directory.CreateTempSubdirectory("almanac-test-").FullName, new FakeClock(Instant.FromUtc(2026, 10, 14, 12, 41)))
     {
-        Directory = System.IO.Directory.CreateTempSubdirectory("almanac-test-").FullName;
-        Database = AlmanacDatabase.Open(Directory);
-        Secrets = Secrets.Of(Directory);
-        var passwords = new Passwords(rounds: 1000);
         var create = new CreateSchool(Database, Clock, passwords);
         var manager = Done(create.Do(new SchoolInput("Skerry Isles School", "America/Halifax", "Monday", "Autumn term", "2026-09-08", "2026-12-18", "Wendeline Okafor", "wendeline@skerry.example", "ten letters")));
         Coordinator = new Viewer(manager, SchoolRole.Coordinator, new HashSet<GroupId>());
-        AddPeople = new AddPeople(Database, Clock, passwords);
         var people = Done(AddPeople.Do(Coordinator, [new("Orla Marchbanks", "orla@skerry.example", SchoolRole.Teacher, "ten letters"), new("Teodor Quill", "teodor@skerry.example", SchoolRole.Student), new("Eilidh Torrance", "eilidh@skerry.example", SchoolRole.Teacher)]));
         Teacher = new Viewer(people[0], SchoolRole.Teacher, new HashSet<GroupId>());
         Student = new Viewer(people[1], SchoolRole.Student, new HashSet<GroupId>());
         Helper = new Viewer(people[2], SchoolRole.Teacher, new HashSet<GroupId>());
-        SignIn = new SignIn.SignIn(Database, Clock, passwords);
-        SchoolTime = new SetSchoolTime(Database, Clock);
         Done(SchoolTime.Do(Coordinator, time => new SchoolTime(
             time.Zone, time.FirstDayOfWeek, [.. time.Terms, new Term(default, "2026–27", "Spring term", new LocalDate(2027, 1, 4), new LocalDate(2027, 6, 25))],
             [new NoClassDay(new LocalDate(2026, 10, 12), new LocalDate(2026, 10, 12), "Thanksgiving", NoClassKind.Holiday), new NoClassDay(new LocalDate(2026, 10, 22), new LocalDate(2026, 10, 23), "Teachers’ conference", NoClassKind.StaffDay)],
             new BellSchedule("Regular bells", [new("1", new LocalTime(8, 0), new LocalTime(8, 50)), new("3", new LocalTime(9, 50), new LocalTime(10, 40)), new("4", new LocalTime(10, 55), new LocalTime(11, 45))]),
             new DayCycle(["1", "2"], new LocalDate(2026, 9, 8)))));
+        Done(Calendars.Create(Teacher, new CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone)));
+    }
+
+    private readonly Passwords passwords = new(rounds: 1000);
+    private readonly bool isOwner = true;
+
+    /// <summary>Another process that serves the same directory, at the same moment.</summary>
+    public TestSchool(TestSchool beside) : this(beside.Directory, beside.Clock) =>
+        (Coordinator, Teacher, Student, Helper, isOwner) = (beside.Coordinator, beside.Teacher, beside.Student, beside.Helper, false);
+
+    private TestSchool(string directory, FakeClock clock)
+    {
+        (Directory, Clock, Coordinator, Teacher, Student, Helper) = (directory, clock, null!, null!, null!, null!);
+        Database = AlmanacDatabase.Open(Directory);
+        Secrets = Secrets.Of(Directory);
+        AddPeople = new AddPeople(Database, Clock, passwords);
+        SignIn = new SignIn.SignIn(Database, Clock, passwords);
+        SchoolTime = new SetSchoolTime(Database, Clock);
         Sessions = new ChangeSession(Database, Clock);
         LeaveOut = new LeaveOut(Database, Clock);
         GoBack = new GoBack(Database, Clock);
@@ -66,12 +77,11 @@ internal sealed class TestSchool : IDisposable
         Mend = new MendLink(Database, Clock, providers, Links, Switchboard, Test, Sessions);
         Cards = new JoinCards(Database);
         Look = new Look(Database, Clock, Doors, Switchboard, providers, Secrets);
-        Done(Calendars.Create(Teacher, new CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone)));
     }
 
     public string Directory { get; }
 
-    public FakeClock Clock { get; } = new(Instant.FromUtc(2026, 10, 14, 12, 41));
+    public FakeClock Clock { get; }
 
     public AlmanacDatabase Database { get; }
 
@@ -176,6 +186,8 @@ internal sealed class TestSchool : IDisposable
 
     public void Dispose()
     {
+        Database.Dispose();
+        if (!isOwner) return;
         SqliteConnection.ClearAllPools();
         System.IO.Directory.Delete(Directory, recursive: true);
     }

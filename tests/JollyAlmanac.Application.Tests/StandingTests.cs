@@ -1,0 +1,155 @@
+using System.Globalization;
+using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
+using Microsoft.Data.Sqlite;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Tests;
+
+/// <summary>What is kept in memory shows each change at the next reading, whoever wrote it; and nothing else makes it be read anew.</summary>
+public sealed class StandingTests : IDisposable
+{
+    private readonly TestSchool school = new();
+    private readonly TestSchool beside;
+
+    public StandingTests() => beside = new TestSchool(school);
+
+    public void Dispose()
+    {
+        beside.Dispose();
+        school.Dispose();
+    }
+
+    // Every kind of act, done by another process; each is seen at once in all that this one keeps.
+    [Fact]
+    public void What_another_process_writes_is_seen_at_the_next_reading()
+    {
+        var series = beside.Add();
+        var code = beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0].Code;
+        var feed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
+        var embed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed, new OutletInput("Embed", AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Token;
+        var views = Views(school, code, feed, embed);
+        Core.Calendars.Calendar Class() => beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Calendar;
+        JoinLink Link() => beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0];
+        LinkInput Form() => LinkInput.Of(TestSchool.Done(beside.Links.Open(school.Teacher, code)).Link);
+        foreach (var (what, act) in new (string, Action)[]
+                 {
+                     ("a session is moved", () => beside.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"))),
+                     ("a session gets a note", () => beside.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."))),
+                     ("a series is added", () => beside.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] })),
+                     ("a material is attached", () => TestSchool.Done(beside.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, SeriesInput.Of(beside.Now(series)), new MaterialInput(null, "Field sheet", "https://files.skerry.example/a")))),
+                     ("a no-class day comes", () => TestSchool.Done(beside.SchoolTime.Do(school.Coordinator, time => new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms, [.. time.NoClassDays, new NoClassDay(new(2026, 10, 21), new(2026, 10, 21), "Storm", NoClassKind.Weather)], time.Bells, time.Cycle)))),
+                     ("the door is shut by hand", () => TestSchool.Done(beside.WorkDoor.Do(school.Teacher, code, DoorDeed.Shut, Link().Version))),
+                     ("the link's rule changes", () => TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }))),
+                     ("the calendar is renamed", () => TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug, beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { Title = "Tidepools" }))),
+                     ("the calendar is closed", () => TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug, beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { OpenTo = OpenTo.Named }))),
+                     ("the feed shows less", () => Execute("update outlets set level = 'busy' where kind = 'feed'")),
+                     ("a series is taken off", () => TestSchool.Done(beside.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, beside.Now(series).Version))),
+                     ("the calendar is put away", () => TestSchool.Done(beside.Calendars.PutAway(school.Teacher, TestSchool.Slug, Class().Version))),
+                 })
+        {
+            act();
+            var after = Views(school, code, feed, embed);
+            Assert.True(after != views, $"Nothing is seen when {what}.");
+            // Just what somebody sees who reads all of it for the first time.
+            using var fresh = new TestSchool(school);
+            Assert.Equal((what, Views(fresh, code, feed, embed)), (what, after));
+            views = after;
+        }
+    }
+
+    [Fact]
+    public void A_sign_in_a_fetched_feed_and_an_empty_writing_change_no_standing()
+    {
+        school.Add();
+        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
+        var (before, epoch) = (Standings(), school.Database.Epoch());
+        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", "network"));
+        Assert.NotNull(school.ReadFeed.Do(feed, TestSchool.Root, _ => false));
+        Assert.Equal(before, Standings());
+        // They are writings all the same.
+        Assert.NotEqual(epoch, school.Database.Epoch());
+        epoch = school.Database.Epoch();
+        _ = Views(school, new JoinCode("none"), feed, feed);
+        Assert.Equal(epoch, school.Database.Epoch());
+    }
+
+    // What each table's rows are shown in: s the school, c the calendar, l the link.
+    [Theory]
+    [InlineData("update series set title = 'x'", "c l")]
+    [InlineData("update series set join_link_id = null", "c l")]
+    [InlineData("update series set deleted_at = 1", "c l")]
+    [InlineData("update changes set note = 'x'", "c l")]
+    [InlineData("delete from changes", "c l")]
+    [InlineData("insert into changes (series_id, original, standing, note) values (1, '2026-10-26T09:50:00', 'cancelled', '')", "c l")]
+    [InlineData("update materials set title = 'x'", "c l")]
+    [InlineData("update calendars set title = 'x' where id = 2", "c l")]
+    [InlineData("update calendars set put_away_at = 1 where id = 2", "c l")]
+    [InlineData("update calendars set revision = revision + 1 where id = 2", "c l")]
+    [InlineData("update grants set level = 'busy' where calendar_id = 2", "c l")]
+    [InlineData("delete from grants where calendar_id = 2", "c l")]
+    [InlineData("update join_links set entry = '5 5'", "c l")]
+    [InlineData("update join_links set code = 'other'", "c l")]
+    [InlineData("update join_targets set passcode = 'x'", "l")]
+    [InlineData("insert into join_hosts (link_id, person_id) values (1, 3)", "l")]
+    [InlineData("update outlets set level = 'busy'", "c")]
+    [InlineData("update outlets set revoked_at = 1", "c")]
+    [InlineData("update outlets set last_fetched_at = 1", "")]
+    [InlineData("update people set last_sign_in_at = 1", "")]
+    [InlineData("update terms set name = 'x'", "s")]
+    [InlineData("delete from no_class_days", "s")]
+    [InlineData("update bell_periods set name = name || 'x'", "s")]
+    [InlineData("update cycle_days set name = name || 'x'", "s")]
+    [InlineData("update school set twelve_hours = 1", "s")]
+    public void The_database_counts_by_itself(string sql, string raised)
+    {
+        var series = school.Add(materials: new MaterialInput(null, "Field sheet", "https://files.skerry.example/a"));
+        school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
+        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("Feed", AccessLevel.Full, true, true, true)));
+        var before = Standings().Split(' ');
+        Execute(sql);
+        var after = Standings().Split(' ');
+        Assert.Equal(raised, string.Join(' ', "scl".Where((_, at) => before[at] != after[at]).Order()));
+    }
+
+    // All that is kept, as texts.
+    private static string Views(TestSchool at, JoinCode code, string feed, string embed)
+    {
+        var teacher = at.Teacher;
+        var day = at.Look.AtDay(teacher, new LocalDate(2026, 10, 14), true)!;
+        var sheet = at.Look.AtTermSheet(teacher, TestSchool.Slug, null);
+        var page = at.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false);
+        var door = at.Doors.At(code, new AtDoor(Viewer.Visitor));
+        return string.Create(CultureInfo.InvariantCulture, $"""
+            {string.Join(';', day.Sessions.Select(one => $"{one.Shown.Title} {one.Shown.Session.Start}"))} {day.Next?.Shown.Session.Start} {day.Findings.Count}
+            {string.Join(';', at.Look.AtCalendars(teacher)!.Lines.Select(line => $"{line.Calendar.Title} {line.HeldInTerm} {string.Join(',', line.Patterns)}"))}
+            {sheet?.Calendar.Title} {string.Join(';', sheet?.Series.Select(one => one.Sentence) ?? [])} {sheet?.Sheet?.Ledger.Held}
+            {string.Join(';', at.Look.AtWeek(teacher, null, [])!.Sheet.Rows.SelectMany(row => row.Days).SelectMany(cell => cell).Select(one => one.Shown.Session.Start))}
+            {page?.Level} {page?.Top?.Title} {page?.Top?.Session.Start} {string.Join(';', page?.Coming.Select(one => $"{one.Session.Start} {one.Note}") ?? [])} {page?.Materials.Length}
+            {door?.Calendar.Title} {door?.Door.State} {door?.Door.Changes} {door?.Session?.Title} {door?.Next?.Session.Start}
+            {string.Join(';', at.Switchboard.At(teacher, null, null)!.Rows.Select(row => $"{row.Link.Name} {row.Door.State} {row.OnDay.Length} {row.Door.Changes}"))}
+            {at.ReadFeed.Do(feed, TestSchool.Root, _ => false)?.Text}
+            {at.ReadEmbed.Do(embed)?.Calendar.Title} {string.Join(';', at.ReadEmbed.Do(embed)?.Coming.Select(one => one.Session.Start) ?? [])} {at.ReadEmbed.StandingOf(embed)} {at.Look.StandingOf(TestSchool.Slug)} {at.Doors.StandingOf(code)}
+            {at.Look.AtRibbon(teacher, null)!.Weeks.Sum(week => week.Days.Sum(one => one.Sessions))}
+            """);
+    }
+
+    private string Standings() => (string)Execute("select (select standing from school) || ' ' || (select standing from calendars where id = 2) || ' ' || ifnull((select standing from join_links where id = 1), 0)")!;
+
+    private object? Execute(string sql)
+    {
+        using var connection = new SqliteConnection($"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)}");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        return command.ExecuteScalar();
+    }
+}
