@@ -19,6 +19,12 @@ using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
 using NodaTime;
 
+if (args is ["scale"])
+{
+    await ScaleBench.Run();
+    return;
+}
+
 if (args is not ["join"])
 {
     RecurrenceBench.Run();

@@ -124,8 +124,12 @@ public sealed class AlmanacDatabase : IDisposable
         using var command = connection.CreateCommand();
         command.CommandText = "pragma journal_mode=wal; pragma synchronous=full; pragma busy_timeout=5000; pragma temp_store=memory;";
         command.ExecuteNonQuery();
+        Opened?.Invoke(connection);
         return connection;
     }
+
+    /// <summary>Told of each connection, so that tests see the SQL that really runs.</summary>
+    internal Action<SqliteConnection>? Opened { get; set; }
 
     private void Migrate()
     {

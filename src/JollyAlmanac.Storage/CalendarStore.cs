@@ -20,9 +20,6 @@ public sealed class CalendarStore
     /// <summary>All calendars in use: the school's, departments, classes; by title.</summary>
     public IReadOnlyList<Calendar> All() => Query("where put_away_at is null and deleted_at is null");
 
-    /// <summary>All calendars, those put away and deleted too.</summary>
-    public IReadOnlyList<Calendar> Everything() => Query("");
-
     /// <summary>The calendar of that slug, or null; put away and deleted ones, too.</summary>
     public Calendar? Find(string slug) => Query("where slug = @slug", new { slug }).SingleOrDefault();
 
@@ -192,9 +189,6 @@ public sealed class CalendarStore
     /// <summary>The grants of calendars.</summary>
     public ILookup<CalendarId, Grant> GrantsOf(IReadOnlyCollection<CalendarId> ids) =>
         Grants("where calendar_id in @ids", new { ids = ids.Select(id => id.Value).ToArray() }).ToLookup(grant => grant.Calendar);
-
-    /// <summary>All grants of all calendars.</summary>
-    public ILookup<CalendarId, Grant> AllGrants() => Grants("", null).ToLookup(grant => grant.Calendar);
 
     /// <summary>Gives a level, in place of what the same grantee had.</summary>
     public void Set(Grant grant)

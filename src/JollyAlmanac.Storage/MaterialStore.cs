@@ -27,10 +27,6 @@ public sealed class MaterialStore
     public IReadOnlyList<Material> Of(CalendarId calendar) =>
         Read(connection.Query<MaterialRow>($"{Select} where m.calendar_id = @id and m.deleted_at is null order by m.id", new { id = calendar.Value }));
 
-    /// <summary>The materials of all calendars.</summary>
-    public ILookup<CalendarId, Material> All() =>
-        Read(connection.Query<MaterialRow>($"{Select} where m.deleted_at is null order by m.id")).ToLookup(material => material.Calendar);
-
     /// <summary>The material of that key, unless it or its series was taken off.</summary>
     public Material? Find(string key) => Read(connection.Query<MaterialRow>(
         $"{Select} join series s on s.id = m.series_id join calendars c on c.id = m.calendar_id where m.key = @key and m.deleted_at is null and s.deleted_at is null and c.put_away_at is null and c.deleted_at is null", new { key })).SingleOrDefault();

@@ -81,10 +81,6 @@ public sealed class PeopleStore
         "insert or ignore into group_members (group_id, person_id) values (@group, @person)",
         people.Select(person => new { group = group.Value, person = person.Value }));
 
-    /// <summary>The groups that are class lists.</summary>
-    public IReadOnlySet<GroupId> ClassLists() =>
-        connection.Query<long>("select id from groups where kind = 'classlist'").Select(id => new GroupId(id)).ToHashSet();
-
     /// <summary>Those of these groups that are class lists.</summary>
     public IReadOnlySet<GroupId> ClassLists(IReadOnlyCollection<GroupId> among) =>
         connection.Query<long>("select id from groups where kind = 'classlist' and id in @ids", new { ids = among.Select(group => group.Value).ToArray() }).Select(id => new GroupId(id)).ToHashSet();

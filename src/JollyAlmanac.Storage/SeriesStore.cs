@@ -26,7 +26,7 @@ public sealed class SeriesStore
     public IReadOnlyList<Series> Of(CalendarId calendar) => Query("calendar_id = @id and deleted_at is null", new { id = calendar.Value });
 
     // Those of calendars that are put away or deleted meet nowhere.
-    private const string InUse = "deleted_at is null and calendar_id in (select id from calendars where put_away_at is null and deleted_at is null)";
+    private const string InUse = "deleted_at is null and exists (select 1 from calendars c where c.id = series.calendar_id and c.put_away_at is null and c.deleted_at is null)";
 
     /// <summary>The series of all calendars in use that are not taken off.</summary>
     public ILookup<CalendarId, Series> All() => Query(InUse, null).ToLookup(series => series.Calendar);

@@ -6,11 +6,11 @@ alter table join_links add column standing integer not null default 1;
 
 create index changes_of_link on changes (link_id) where link_id is not null;
 create index calendars_of_department on calendars (department_id) where department_id is not null;
-create index grants_to_all on grants (grantee, calendar_id) where grantee in ('everyone', 'anyone');
+create index grants_to_all on grants (grantee, level, calendar_id) where grantee in ('everyone', 'anyone');
 create index calendars_by_mark on calendars (mark_colour, mark_shape) where put_away_at is null and deleted_at is null;
 create index departments on calendars (title) where kind = 'department';
 create index calendars_of_title on calendars (title collate nocase);
-create index series_of_place on series (place collate nocase) where place <> '';
+create index series_of_place on series (place collate nocase);
 create index hosts_of_person on join_hosts (person_id);
 
 -- Which links a series is joined by, as a whole or in one session.

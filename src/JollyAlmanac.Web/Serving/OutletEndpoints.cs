@@ -24,16 +24,22 @@ public static class OutletEndpoints
         app.MapGet("/in/{code}/qr.png", (string code, Doors doors, Visit visit, GuessGuard guard) => Qr(code, doors, visit, guard, address => Results.File(QrPicture.Png(address), "image/png", $"{code}.png")));
     }
 
-    private static IResult Feed(string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard)
+    private static Task Feed(string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard)
     {
-        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        Task Only(int status)
+        {
+            context.Response.StatusCode = status;
+            return Task.CompletedTask;
+        }
+
+        if (guard.IsShut(visit)) return Only(StatusCodes.Status429TooManyRequests);
         var asked = context.Request.GetTypedHeaders();
         var has = asked.IfNoneMatch;
         var answer = readFeed.Do(token, visit.Root, etag => has.Any(one => one.Equals(EntityTagHeaderValue.Any) || one.Compare(new EntityTagHeaderValue(etag), useStrongComparison: false)));
         if (answer is null)
         {
             guard.Miss(visit);
-            return Results.NotFound();
+            return Only(StatusCodes.Status404NotFound);
         }
 
         var headers = context.Response.GetTypedHeaders();
@@ -43,9 +49,11 @@ public static class OutletEndpoints
         headers.CacheControl = new CacheControlHeaderValue { Private = true, NoCache = true };
         // If-Modified-Since counts only where no ETag is sent (RFC 9110 §13.1.3).
         var isOld = has.Count == 0 && asked.IfModifiedSince is { } since && answer.LastModified.ToUnixTimeSeconds() <= since.ToUnixTimeSeconds();
-        if (answer.Bytes is null || isOld) return Results.StatusCode(StatusCodes.Status304NotModified);
+        if (answer.Bytes is null || isOld) return Only(StatusCodes.Status304NotModified);
         context.Response.Headers.ContentDisposition = $"inline; filename=\"{answer.FileName}\"";
-        return Results.Bytes(answer.Bytes, "text/calendar; charset=utf-8");
+        context.Response.ContentType = "text/calendar; charset=utf-8";
+        context.Response.ContentLength = answer.Bytes.Length;
+        return HttpMethods.IsHead(context.Request.Method) ? Task.CompletedTask : context.Response.Body.WriteAsync(answer.Bytes, context.RequestAborted).AsTask();
     }
 
     private static IResult File(string key, HttpContext context, Look look, Visit visit, FileVault vault, GuessGuard guard)
