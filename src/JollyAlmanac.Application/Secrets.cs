@@ -17,6 +17,9 @@ public sealed class Secrets
     /// <summary>Characters of a token: 26 × 5 bits are 130.</summary>
     public const int TokenLength = 26;
 
+    /// <summary>The file's name within the data directory.</summary>
+    public const string FileName = "secret.key";
+
     private readonly byte[] secret;
 
     private Secrets(byte[] secret) => this.secret = secret;
@@ -24,7 +27,7 @@ public sealed class Secrets
     /// <summary>Reads the secret of a data directory; makes it, readable by its owner alone, where there is none.</summary>
     public static Secrets Of(string directory)
     {
-        var path = Path.Combine(directory, "secret.key");
+        var path = Path.Combine(directory, FileName);
         if (!File.Exists(path))
         {
             var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };

@@ -62,6 +62,60 @@ public sealed class AlmanacDatabase : IDisposable
         }
     }
 
+    /// <summary>Opens the database of a directory as it is, to look at: nothing is made or brought up to date.</summary>
+    /// <exception cref="DataDirectoryException">There is none, or it is not of this version.</exception>
+    public static AlmanacDatabase OpenToLook(string directory)
+    {
+        if (!File.Exists(Path.Combine(directory, FileName))) throw new DataDirectoryException($"There is no almanac's data in {directory}.");
+        var database = new AlmanacDatabase(directory);
+        try
+        {
+            using var connection = database.Connect();
+            using var command = connection.CreateCommand();
+            command.CommandText = "select ScriptName from SchemaVersions";
+            using var reader = command.ExecuteReader();
+            var done = new HashSet<string>(StringComparer.Ordinal);
+            while (reader.Read()) done.Add(reader.GetString(0));
+            var known = database.Upgrade().GetDiscoveredScripts().Select(script => script.Name).ToHashSet(StringComparer.Ordinal);
+            return done.SetEquals(known) ? database
+                : throw new DataDirectoryException(done.IsSubsetOf(known) ? $"The data in {directory} is of an older Jolly Almanac. Serve it once with this one, which brings it up to date." : $"The data in {directory} was written by a newer Jolly Almanac. Use that version.");
+        }
+        catch (SqliteException refusal)
+        {
+            throw new DataDirectoryException($"The database in {directory} cannot be read ({refusal.Message}).");
+        }
+    }
+
+    /// <summary>What is broken in the file itself, in its references, and in its JSON, a sentence each.</summary>
+    public IReadOnlyList<string> Faults()
+    {
+        var faults = new List<string>();
+        using var connection = Connect();
+        void Ask(string sql, Func<SqliteDataReader, string?> fault)
+        {
+            using var command = connection.CreateCommand();
+            command.CommandText = sql;
+            using var reader = command.ExecuteReader();
+            while (reader.Read())
+                if (fault(reader) is { } told) faults.Add(told);
+        }
+
+        try
+        {
+            Ask("pragma integrity_check", row => row.GetString(0) is "ok" ? null : $"The database is damaged: {row.GetString(0)}.");
+            Ask("pragma foreign_key_check", row => $"A row of {row.GetString(0)} refers to one of {row.GetString(2)} that is not there.");
+            Ask("select id from history where (before is not null and not json_valid(before)) or (after is not null and not json_valid(after))", row => $"Line {row.GetInt64(0)} of the history holds what is no JSON.");
+            Ask("select code from join_links where code not in (select code from join_codes)", row => $"The short address {row.GetString(0)} leads nowhere.");
+            Ask("select name from join_links where id not in (select link_id from join_targets where series_id is null)", row => $"The join link {row.GetString(0)} has no room.");
+        }
+        catch (SqliteException refusal)
+        {
+            faults.Add($"The database is damaged: {refusal.Message}.");
+        }
+
+        return faults;
+    }
+
     /// <summary>Reads: one consistent view of the data.</summary>
     public T Read<T>(Func<Stores, T> reading)
     {
@@ -133,12 +187,7 @@ public sealed class AlmanacDatabase : IDisposable
 
     private void Migrate()
     {
-        var upgrade = DeployChanges.To.SqliteDatabase(connectionString)
-            .WithScriptsEmbeddedInAssembly(Assembly.GetExecutingAssembly(), name => name.EndsWith(".sql", StringComparison.Ordinal))
-            .WithVariablesDisabled()
-            .WithTransactionPerScript()
-            .LogTo(new NoUpgradeLog())
-            .Build();
+        var upgrade = Upgrade();
         var known = upgrade.GetDiscoveredScripts().Select(script => script.Name).ToHashSet();
         var done = upgrade.GetExecutedScripts();
         if (done.Exists(name => !known.Contains(name)))
@@ -149,6 +198,13 @@ public sealed class AlmanacDatabase : IDisposable
         if (!result.Successful)
             throw new DataDirectoryException($"The data in {Directory} could not be brought up to date ({result.Error.Message}). Nothing was changed.");
     }
+
+    private UpgradeEngine Upgrade() => DeployChanges.To.SqliteDatabase(connectionString)
+        .WithScriptsEmbeddedInAssembly(Assembly.GetExecutingAssembly(), name => name.EndsWith(".sql", StringComparison.Ordinal))
+        .WithVariablesDisabled()
+        .WithTransactionPerScript()
+        .LogTo(new NoUpgradeLog())
+        .Build();
 
     // Before a migration the data is copied beside itself, so that a step forward can be taken back.
     private void BackUp()

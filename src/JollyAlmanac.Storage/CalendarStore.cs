@@ -20,6 +20,9 @@ public sealed class CalendarStore
     /// <summary>All calendars in use: the school's, departments, classes; by title.</summary>
     public IReadOnlyList<Calendar> All() => Query("where put_away_at is null and deleted_at is null");
 
+    /// <summary>Every calendar, those put away and deleted too.</summary>
+    public IReadOnlyList<Calendar> Every() => Query("");
+
     /// <summary>The calendar of that slug, or null; put away and deleted ones, too.</summary>
     public Calendar? Find(string slug) => Query("where slug = @slug", new { slug }).SingleOrDefault();
 
@@ -77,6 +80,13 @@ public sealed class CalendarStore
             or id in (select calendar_id from grants where grantee in ('everyone', 'anyone') and (grantee = 'anyone' or @person is not null)))
         """;
 
+    // The same, asked of each calendar: where there are few to ask, or a few are enough.
+    private const string ReachedEach =
+        """
+        put_away_at is null and deleted_at is null and exists (select 1 from grants g where g.calendar_id = calendars.id
+            and (g.grantee = 'anyone' or (@person is not null and (g.grantee = 'everyone' or g.person_id = @person or g.group_id in @groups))))
+        """;
+
     /// <summary>How many calendars in use the viewer may know of, by department; the default id for those without one.</summary>
     public IReadOnlyDictionary<CalendarId, int> CountReached(Viewer viewer) => connection
         .Query<(long? Department, long Count)>($"select case kind when 'department' then id else department_id end as department, count(*) from calendars where {Reached} group by 1", Values(viewer))
@@ -84,7 +94,7 @@ public sealed class CalendarStore
 
     /// <summary>Whether the viewer may know of more calendars in use than so many.</summary>
     public bool ReachesMoreThan(Viewer viewer, int count) =>
-        connection.ExecuteScalar<long>($"select count(*) from (select 1 from calendars where {Reached} limit @limit)", Values(viewer, limit: count + 1)) > count;
+        connection.ExecuteScalar<long>($"select count(*) from (select 1 from calendars where {ReachedEach} limit @limit)", Values(viewer, limit: count + 1)) > count;
 
     /// <summary>Calendars in use that the viewer may know of, by title.</summary>
     /// <param name="viewer">The viewer.</param>
@@ -103,7 +113,7 @@ public sealed class CalendarStore
             "limit @limit offset @skip");
 
     /// <summary>Departments in use that the viewer may know of, by title.</summary>
-    public IReadOnlyList<Calendar> DepartmentsReachedBy(Viewer viewer, int most) => Query($"where kind = 'department' and {Reached}", Values(viewer, limit: most), "limit @limit");
+    public IReadOnlyList<Calendar> DepartmentsReachedBy(Viewer viewer, int most) => Query($"where kind = 'department' and {ReachedEach}", Values(viewer, limit: most), "limit @limit");
 
     private static object Values(Viewer viewer, long? department = null, string words = "", int limit = 0, int skip = 0) =>
         new { person = viewer.Person?.Value, groups = viewer.Groups.Select(group => group.Value).ToArray(), department, words, limit, skip };

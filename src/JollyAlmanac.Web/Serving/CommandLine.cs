@@ -4,6 +4,7 @@ using System.Net;
 using System.Net.Sockets;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Explaining;
+using JollyAlmanac.Application.Keeping;
 using JollyAlmanac.Storage;
 using JollyAlmanac.Web.Demo;
 using NodaTime;
@@ -25,7 +26,7 @@ public static class CommandLine
     /// <summary>Runs a verb until it is done.</summary>
     public static int Run(string[] args)
     {
-        var root = new RootCommand("Jolly Almanac: class calendars, set up once and published everywhere.") { Demo(), Serve(), ExplainRule() };
+        var root = new RootCommand("Jolly Almanac: class calendars, set up once and published everywhere.") { Demo(), Serve(), ExplainRule(), BackUp(), Restore(), CheckData() };
         var call = root.Parse(args);
         if (call.Errors.Count > 0)
         {
@@ -122,6 +123,52 @@ public static class CommandLine
         static string[] Listed(string[]? values) => [.. (values ?? []).SelectMany(value => value.Split(',', StringSplitOptions.RemoveEmptyEntries))];
     }
 
+    private static Option<DirectoryInfo> Data(string what) => new("--data") { Description = what, Required = true };
+
+    private static Command BackUp()
+    {
+        var data = Data("The data directory; the almanac may be serving it");
+        var file = new Argument<FileInfo>("file") { Description = "The backup to make" };
+        var command = new Command("backup", "Copy all data of a school into one file, also while it is served.") { file, data };
+        command.SetAction(call => Guarded(() =>
+        {
+            var to = call.GetValue(file)!.FullName;
+            var entries = DataCopy.BackUp(call.GetValue(data)!.FullName, to, InstantPattern.ExtendedIso.Format(SystemClock.Instance.GetCurrentInstant()));
+            Console.WriteLine($"{to} holds the database and {Core.Series.Wording.Count(entries - 1, "file", "files")}. Whoever has it has everything: keep it like the data itself.");
+            return 0;
+        }));
+        return command;
+    }
+
+    private static Command Restore()
+    {
+        var data = Data("The new data directory; must not be there, or be empty");
+        var file = new Argument<FileInfo>("file") { Description = "The backup" };
+        var command = new Command("restore", "Make a data directory of a backup, once all of it is found right.") { file, data };
+        command.SetAction(call => Guarded(() =>
+        {
+            var to = call.GetValue(data)!.FullName;
+            var restored = DataCopy.Restore(call.GetValue(file)!.FullName, to, DataCheck.Of);
+            Console.WriteLine($"{to} is as it was on {restored.MadeAt}. Serve it with ./almanac serve --data {to}");
+            return 0;
+        }));
+        return command;
+    }
+
+    private static Command CheckData()
+    {
+        var data = Data("The data directory; the almanac may be serving it");
+        var command = new Command("check-data", "Look through all data of a school: whether it is whole and can be read. Changes nothing.") { data };
+        command.SetAction(call => Guarded(() =>
+        {
+            var problems = DataCheck.Of(call.GetValue(data)!.FullName);
+            foreach (var problem in problems) Console.WriteLine(problem);
+            Console.WriteLine(problems.Count == 0 ? "All is well: the database, its references, what it holds, and every file." : $"{Core.Series.Wording.Count(problems.Count, "thing is", "things are")} not right.");
+            return problems.Count == 0 ? 0 : 1;
+        }));
+        return command;
+    }
+
     private static string FirstRun(WebApplication app) => app.Services.GetRequiredService<Application.Schools.CreateSchool>().IsDone
         ? ""
         : $"No school is set up here yet. Open that address and give this code:  {app.Services.GetRequiredService<SetUpCode>().Text}\n";
@@ -140,7 +187,7 @@ public static class CommandLine
         {
             return run();
         }
-        catch (DataDirectoryException refusal)
+        catch (Exception refusal) when (refusal is DataDirectoryException or DataCopyException)
         {
             return Refuse(refusal.Message);
         }
