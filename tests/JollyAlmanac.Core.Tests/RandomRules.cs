@@ -37,6 +37,11 @@ public static class RandomRules
         }
     }
 
+    /// <summary>Of each shape of rule a few: its parts by name, whether one counts from the end, and whether clocks change there.</summary>
+    public static IEnumerable<Case> OfEachShape(this IEnumerable<Case> cases, int most) => cases
+        .GroupBy(one => (string.Join(';', one.Rule.Split(';').Select(part => part.StartsWith("FREQ", StringComparison.Ordinal) ? part : part[..part.IndexOf('=', StringComparison.Ordinal)])), one.Rule.Contains("=-", StringComparison.Ordinal), one.Zone == "UTC"))
+        .SelectMany(shape => shape.Take(most));
+
     private static string StartOf(Random random) =>
         new DateTime(2024 + random.Next(4), 1, 1).AddDays(random.Next(366)).AddHours(random.Next(24)).AddMinutes(random.Next(12) * 5).ToString("yyyy-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture);
 

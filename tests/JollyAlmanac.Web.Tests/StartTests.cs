@@ -73,6 +73,10 @@ public sealed class StartTests : IDisposable
     [InlineData("serve", "--data", "DIR", "--largest-file", "0")]
     [InlineData("demo", "--data", "/proc/nowhere")]
     [InlineData("demo", "--port", "TAKEN", "--data", "DIR/new")]
+    [InlineData("backup", "DIR/x.zip")]
+    [InlineData("backup", "DIR/x.zip", "--data", "DIR")]
+    [InlineData("restore", "DIR/x.zip", "--data", "DIR/new")]
+    [InlineData("check-data", "--data", "DIR")]
     [InlineData("dance")]
     public async Task A_wrong_call_is_one_line_and_exit_code_2(params string[] call)
     {

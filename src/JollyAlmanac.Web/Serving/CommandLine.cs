@@ -133,7 +133,7 @@ public static class CommandLine
         command.SetAction(call => Guarded(() =>
         {
             var to = call.GetValue(file)!.FullName;
-            var entries = DataCopy.BackUp(call.GetValue(data)!.FullName, to, InstantPattern.ExtendedIso.Format(SystemClock.Instance.GetCurrentInstant()));
+            var entries = DataCopy.BackUp(call.GetValue(data)!.FullName, to, InstantPattern.General.Format(SystemClock.Instance.GetCurrentInstant()));
             Console.WriteLine($"{to} holds the database and {Core.Series.Wording.Count(entries - 1, "file", "files")}. Whoever has it has everything: keep it like the data itself.");
             return 0;
         }));
