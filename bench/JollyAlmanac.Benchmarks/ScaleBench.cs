@@ -84,6 +84,7 @@ internal static partial class ScaleBench
                     Console.WriteLine("  " + JoinBench.Ratio(root, name, path, header, status));
             }
 
+            Snapshot(app.Services.GetRequiredService<AlmanacDatabase>());
             small ??= now;
             GC.Collect();
             Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"  memory: {GC.GetTotalMemory(true) / 1e6:0} MB in use, {Process.GetCurrentProcess().WorkingSet64 / 1e6:0} MB of this process with the measuring in it"));
@@ -91,6 +92,21 @@ internal static partial class ScaleBench
             Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
             Directory.Delete(directory, recursive: true);
         }
+    }
+
+    // The other way, weighed against plans kept by calendar: all of the school read and planned at once, to be held in memory.
+    private static void Snapshot(AlmanacDatabase database)
+    {
+        GC.Collect();
+        var (before, start) = (GC.GetTotalMemory(true), Stopwatch.GetTimestamp());
+        var all = database.Read(stores =>
+        {
+            var school = stores.School.Find()!;
+            return (stores.Calendars.Every(), stores.JoinLinks.All(), stores.Series.All().SelectMany(group => group).Select(series => Planner.PlanOf(series, school.Time)).ToList());
+        });
+        var took = Stopwatch.GetElapsedTime(start).TotalMilliseconds;
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"  a snapshot of the whole school would take {took:0} ms to make after each write, and {(GC.GetTotalMemory(true) - before) / 1e6:0} MB"));
+        GC.KeepAlive(all);
     }
 
     private static async Task<(double First, double Median, int Bytes)> Measure(HttpClient client, string path)

@@ -5,6 +5,7 @@ using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Terms;
@@ -80,6 +81,43 @@ public sealed class StandingTests : IDisposable
         epoch = school.Database.Epoch();
         _ = Views(school, new JoinCode("none"), feed, feed);
         Assert.Equal(epoch, school.Database.Epoch());
+    }
+
+    // Where there are many, one's own come first; the others are found by department or by a word of their title, a page at a time.
+    [Fact]
+    public void A_long_list_of_calendars_is_folded()
+    {
+        void Make(string title, CalendarKind kind, string department = "", OpenTo open = OpenTo.Anyone) =>
+            TestSchool.Done(school.Calendars.Create(school.Coordinator, new CalendarInput(title, kind, department, "", MarkColour.Juniper, MarkShape.Disc, open)));
+        Make("Field Science", CalendarKind.Department);
+        foreach (var at in Enumerable.Range(1, 38)) Make($"Class {at:00}", CalendarKind.Class, at <= 5 ? "field-science" : "");
+        Make("Hidden", CalendarKind.Class, open: OpenTo.Named);
+        // The school's own, the department, 38 classes and the teacher's: 41.
+        var list = school.Look.AtCalendars(school.Teacher)!;
+        Assert.Equal((41, true), (list.Total, list.IsFolded));
+        Assert.Equal(["Tidepool Biology 9A"], list.Lines.Select(line => line.Calendar.Title));
+        Assert.Equal([("Field Science", 6), ("", 35)], list.Folds.Select(fold => (fold.Department?.Title ?? "", fold.Count)));
+        string[] Titles(string? department, string words, int page) => [.. school.Look.AtCalendars(school.Teacher, department, words, page)!.Lines.Select(line => line.Calendar.Title)];
+        Assert.Equal(["Field Science", "Class 01", "Class 02", "Class 03", "Class 04", "Class 05"], Titles("field-science", "", 1));
+        Assert.Equal(35, Titles("none", "", 1).Length);
+        Assert.Equal(["Class 12"], Titles(null, "SS 12", 1));
+        Assert.Empty(Titles(null, "%", 1));
+        Assert.Empty(Titles(null, "Hidden", 1));
+        Make("Class 39", CalendarKind.Class);
+        Make("Class 40", CalendarKind.Class);
+        Make("Class 41", CalendarKind.Class);
+        Assert.True(school.Look.AtCalendars(school.Teacher, null, "Class")!.HasMore);
+        Assert.Equal(["Class 41"], Titles(null, "Class", 2));
+        // The coordinator knows of the hidden one; a visitor's and a student's list is folded alike.
+        Assert.Equal(["Hidden"], [.. school.Look.AtCalendars(school.Coordinator, null, "Hidden")!.Lines.Select(line => line.Calendar.Title)]);
+        Assert.Empty(school.Look.AtCalendars(school.Student)!.Lines);
+        // Few enough for a week: all are there to choose from. A title that is looked for joins one's own otherwise.
+        Assert.Equal((44, false), (school.Look.AtWeek(school.Teacher, null, [])!.Calendars.Count, school.Look.AtWeek(school.Teacher, null, [])!.HasMore));
+        foreach (var at in Enumerable.Range(42, 20)) Make($"Class {at:00}", CalendarKind.Class);
+        var week = school.Look.AtWeek(school.Teacher, null, ["class-07"], "class 6")!;
+        Assert.True(week.HasMore);
+        Assert.Equal(["Tidepool Biology 9A", "Class 07", "Class 60", "Class 61"], week.Calendars.Select(calendar => calendar.Title));
+        Assert.Equal(["class-07"], week.Chosen);
     }
 
     // What each table's rows are shown in: s the school, c the calendar, l the link.

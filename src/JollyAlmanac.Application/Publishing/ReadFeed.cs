@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Security.Cryptography;
 using System.Text;
 using JollyAlmanac.Core.Access;
@@ -7,6 +6,7 @@ using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Formats.ICalendar;
 using JollyAlmanac.Storage;
+using Microsoft.Extensions.Caching.Memory;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Publishing;
@@ -23,14 +23,15 @@ public sealed record FeedAnswer(string ETag, Instant LastModified, string FileNa
 }
 
 /// <summary>Reads a feed for whoever has its token. The finished bytes are kept while calendar and school stand the same.</summary>
-public sealed class ReadFeed(AlmanacDatabase database, IClock clock)
+public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposable
 {
-    private const int MostKnown = 4_000;
+    // Bytes of documents, at most, that are held ready.
+    private const long MostBytes = 64 * 1024 * 1024;
 
     private static readonly Duration NoteEvery = Duration.FromMinutes(1);
 
     // By token hash and root: while nothing at all was written, an answer touches no file.
-    private readonly ConcurrentDictionary<(string, Uri), Known> known = new();
+    private readonly MemoryCache known = new(new MemoryCacheOptions { SizeLimit = MostBytes, CompactionPercentage = 0.2 });
 
     private sealed record Known(long Epoch, OutletStanding Standing, FeedAnswer Answer);
 
@@ -45,22 +46,25 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock)
         var key = (Convert.ToBase64String(hash), root);
         // Asked for before anything is read: what is read then is not older.
         var epoch = database.Epoch();
-        if (!known.TryGetValue(key, out var found) || found.Epoch != epoch)
+        if (!known.TryGetValue(key, out Known? found) || found!.Epoch != epoch)
         {
             var read = database.Read(stores => Read(stores, hash, root, found));
             if (read is null)
             {
-                known.TryRemove(key, out _);
+                known.Remove(key);
                 return null;
             }
 
-            if (known.Count >= MostKnown) known.Clear();
-            known[key] = found = read with { Epoch = epoch };
+            found = read with { Epoch = epoch };
+            known.Set(key, found, new MemoryCacheEntryOptions { Size = found.Answer.Bytes!.Length + 200 });
         }
 
         Note(found.Standing);
         return has(found.Answer.ETag) ? found.Answer with { Bytes = null } : found.Answer;
     }
+
+    /// <inheritdoc />
+    public void Dispose() => known.Dispose();
 
     // To the minute is enough to see that it is fetched, and spares a write each time.
     private void Note(OutletStanding outlet)

@@ -54,7 +54,8 @@ public static class AlmanacServer
     private static void AddActs(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
     {
         var database = AlmanacDatabase.Open(settings.DataDirectory);
-        services.AddSingleton(settings).AddSingleton(database).AddSingleton(settings.Clock).AddSingleton(uploads);
+        // Given as a function, so that it is closed with the server.
+        services.AddSingleton(settings).AddSingleton(_ => database).AddSingleton(settings.Clock).AddSingleton(uploads);
         services.AddSingleton(new FileVault(settings.DataDirectory)).AddSingleton(Secrets.Of(settings.DataDirectory));
         services.AddSingleton(new Passwords()).AddSingleton<SignIn>().AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<AddPeople>();
         services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>();

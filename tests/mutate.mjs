@@ -1,0 +1,52 @@
+// Single edits of rules, to see whether a test notices: node tests/mutate.mjs [--seed 1] [--count 40] [--only Series]
+// Run it in a clone: it edits files, builds, tests, and puts each back. An edit that does not compile is not counted.
+import { execFileSync, spawnSync } from "node:child_process";
+import { readFileSync, readdirSync, statSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+
+const option = (name, usual) => { const at = process.argv.indexOf(`--${name}`); return at < 0 ? usual : process.argv[at + 1]; };
+const root = new URL("..", import.meta.url).pathname;
+const folders = ["Core/Access", "Core/Series", "Core/JoinLinks", "Core/Findings", "Core/Terms", "Application"].filter(folder => !option("only", "") || folder.includes(option("only", "")));
+const edits = [
+  [/ < /, " <= "], [/ <= /, " < "], [/ > /, " >= "], [/ >= /, " > "], [/ == /, " != "], [/ != /, " == "], [/ && /, " || "], [/ \|\| /, " && "],
+  [/\.Any\(/, ".All("], [/\.All\(/, ".Any("], [/PlusDays\(1\)/, "PlusDays(0)"], [/ \+ 1\b/, " + 0"], [/ - 1\b/, " - 0"], [/\bis null\b/, "is not null"], [/\bis not null\b/, "is null"],
+  [/\btrue\b/, "false"], [/\bfalse\b/, "true"], [/\.OrderBy\(/, ".OrderByDescending("], [/(?<=[(,&|?:=] ?)!(?=[a-zA-Z(])/, ""], [/\.Min\(/, ".Max("], [/\.Max\(/, ".Min("],
+];
+
+const files = folder => readdirSync(folder).flatMap(name => statSync(join(folder, name)).isDirectory() ? (name === "obj" || name === "bin" ? [] : files(join(folder, name))) : name.endsWith(".cs") ? [join(folder, name)] : []);
+const sites = [];
+for (const file of folders.flatMap(folder => files(join(root, "src", `JollyAlmanac.${folder}`))).sort())
+  readFileSync(file, "utf8").split("\n").forEach((line, at) => {
+    // Comments, attributes, patterns of text, and what lambdas and generics look like are no rules.
+    if (/^\s*(\/\/|\[|using |namespace )/.test(line) || line.includes("GeneratedRegex")) return;
+    for (const [find, put] of edits) if (find.test(line)) sites.push({ file, at, find, put });
+  });
+
+// A small generator of its own, so that a seed means the same edits everywhere.
+let state = Number(option("seed", "1")) >>> 0;
+const next = most => { state = (Math.imul(state, 1664525) + 1013904223) >>> 0; return Math.floor(state / 4294967296 * most); };
+const quiet = (...words) => spawnSync("dotnet", words, { cwd: root, stdio: "ignore" }).status === 0;
+const tests = (part, ...more) => quiet("build", `tests/JollyAlmanac.${part}.Tests`, "-c", "Release", "-v", "q", "--nologo") && quiet("test", "--project", `tests/JollyAlmanac.${part}.Tests`, "-c", "Release", "--no-build", "--no-ansi", "--no-progress", ...more);
+
+if (execFileSync("git", ["status", "--porcelain", "src"], { cwd: root }).length > 0) throw new Error("There are changes under src. Run this in a clone.");
+const result = { killed: 0, survived: [] };
+for (let made = 0; made < Number(option("count", "40")) && sites.length > 0;) {
+  const [{ file, at, find, put }] = sites.splice(next(sites.length), 1);
+  const text = readFileSync(file, "utf8"), lines = text.split("\n"), before = lines[at];
+  lines[at] = before.replace(find, put);
+  writeFileSync(file, lines.join("\n"));
+  try {
+    if (!quiet("build", "src/JollyAlmanac.Application", "-c", "Release", "-v", "q", "--nologo")) continue;
+    made++;
+    // What Core's own tests do not notice, those of the acts may.
+    const isKilled = (!file.includes("JollyAlmanac.Application") && !tests("Core", "--filter-not-class", "*RecurrenceBeside*")) || !tests("Application", "--filter-not-class", "*FeedReader*");
+    const where = `${file.slice(root.length)}:${at + 1}`;
+    if (isKilled) result.killed++; else result.survived.push(where);
+    console.log(`${isKilled ? "killed  " : "SURVIVED"} ${where}  ${before.trim().slice(0, 150)}  →  ${put.trim()}`);
+  } finally {
+    writeFileSync(file, text);
+  }
+}
+
+const all = result.killed + result.survived.length;
+console.log(`${result.killed} of ${all} noticed (${Math.round(100 * result.killed / all)} %)`);
