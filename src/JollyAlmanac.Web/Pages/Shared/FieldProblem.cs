@@ -22,7 +22,11 @@ public sealed class FieldProblem : TagHelper
         var message = string.Join(' ', Among.Where(problem => problem.Field == Of).Select(problem => problem.Message));
         if (message.Length == 0)
         {
-            output.SuppressOutput();
+            // What a field names as its description is there, if empty: a name that leads nowhere is an error to screen readers.
+            output.TagName = "span";
+            output.TagMode = TagMode.StartTagAndEndTag;
+            output.Attributes.SetAttribute("id", Of + "-problem");
+            output.Attributes.SetAttribute("hidden", "hidden");
             return;
         }
 
