@@ -73,6 +73,23 @@ public sealed class ChangeTests : IDisposable
         Assert.Equal(rows, school.Rows());
     }
 
+    // A month before the school year's first day (8 Sep) and after its last (25 Jun) is near enough.
+    [Theory]
+    [InlineData("2026-08-08", "2026-08-08", null)]
+    [InlineData("2026-08-07", "2026-08-07", "Day, 7 Aug 2026, lies outside every school year")]
+    [InlineData("2026-08-07", "2026-08-08", "Day, 7 Aug 2026 to 8 Aug 2026, lies outside every school year")]
+    [InlineData("2027-07-26", "2027-07-26", null)]
+    [InlineData("2027-07-26", "2027-07-27", "lies outside every school year")]
+    [InlineData("2026-10-06", "2026-10-05", "before it starts")]
+    [InlineData("2026-10-05", "2026-10-05", null)]
+    public void A_no_class_day_lies_in_a_school_year(string first, string last, string? told)
+    {
+        var view = TestSchool.Done(school.SchoolTime.Open(school.Coordinator));
+        var outcome = school.SchoolTime.Save(school.Coordinator, view.Input with { NoClass = [.. view.Input.NoClass!, new NoClassRow(first, last, "Day", "Holiday")] });
+        if (told is null) Assert.Contains(TestSchool.Done(outcome).Time.NoClassDays, day => day.Name == "Day");
+        else Assert.Contains(told, Assert.Single(TestSchool.Refused(outcome)).Message, StringComparison.Ordinal);
+    }
+
     [Theory]
     [InlineData("2026-10-14T09:50", "move", "2026-10-xx", "", "", "no day")]
     [InlineData("2026-10-14T09:50", "move", "", "9", "", "no such period")]

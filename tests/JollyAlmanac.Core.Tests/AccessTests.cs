@@ -88,6 +88,40 @@ public class AccessTests
                 full && choices.Materials ? choices.Public ? ["for anyone"] : ["for anyone", "for people"] : []);
     });
 
+    // One's own are those that name one, or whose class list one is on: not those of a staff group, of another class, or open to all.
+    [Theory]
+    [InlineData("me", true)]
+    [InlineData("another", false)]
+    [InlineData("my class", true)]
+    [InlineData("another class", false)]
+    [InlineData("my staff", false)]
+    [InlineData("another staff", false)]
+    [InlineData("everyone", false)]
+    [InlineData("anyone", false)]
+    public void A_calendar_is_ones_own_by_name_or_by_class_list(string to, bool isOwn)
+    {
+        var viewer = new Viewer(new PersonId(7), SchoolRole.Teacher, new HashSet<GroupId> { new(1), new(3) });
+        Grantee grantee = to switch
+        {
+            "me" => new Grantee.OnePerson(new PersonId(7)), "another" => new Grantee.OnePerson(new PersonId(8)),
+            "my class" => new Grantee.OneGroup(new GroupId(1)), "another class" => new Grantee.OneGroup(new GroupId(2)), "my staff" => new Grantee.OneGroup(new GroupId(3)), "another staff" => new Grantee.OneGroup(new GroupId(4)),
+            "everyone" => new Grantee.Everyone(), _ => new Grantee.Anyone(),
+        };
+        Assert.Equal(isOwn, AccessRules.IsOwn(viewer, [new Grant(new CalendarId(1), grantee, AccessLevel.Full)], new HashSet<GroupId> { new(1), new(2) }));
+        Assert.False(AccessRules.IsOwn(Viewer.Visitor, [new Grant(new CalendarId(1), grantee, AccessLevel.Full)], new HashSet<GroupId> { new(1), new(2) }));
+    }
+
+    [Theory]
+    [InlineData(EntryAudience.Anyone, "yyyy")]
+    [InlineData(EntryAudience.School, "nyyy")]
+    [InlineData(EntryAudience.PeopleOfTheCalendar, "nnny")]
+    public void Who_passes_a_door_is_asked_of_sign_in_and_level(EntryAudience audience, string passes)
+    {
+        var person = new Viewer(new PersonId(7), SchoolRole.Student, new HashSet<GroupId>());
+        var found = new[] { (Viewer.Visitor, AccessLevel.Manager), (person, AccessLevel.None), (person, AccessLevel.Outline), (person, AccessLevel.Full) }.Select(one => AccessRules.Passes(audience, one.Item1, one.Item2) ? 'y' : 'n');
+        Assert.Equal(passes, string.Concat(found));
+    }
+
     private static Material Handout(string title, MaterialAudience audience) => new(
         default, new CalendarId(1), new SeriesId(1), null, "key", title, new MaterialContent.Link(new Uri("https://tides.skerry.example/")), audience);
 }

@@ -123,6 +123,8 @@ public sealed class UnderstoodTests
     [InlineData("Good Friday, March 26, 2027", "2027-03-26–2027-03-26 Good Friday Holiday")]
     [InlineData("Exams Jan 25-29", "2027-01-25–2027-01-29 Exams Examination")]
     [InlineData("Sept 7 (Mon) Labour Day", "2026-09-07–2026-09-07 Labour Day Holiday")]
+    [InlineData("Easter: Friday March 26 and Monday March 29", "2027-03-26–2027-03-26 Easter Holiday; 2027-03-29–2027-03-29 Easter Holiday")]
+    [InlineData("Thursday, October 22 & Friday, October 23: Provincial conference", "2026-10-22–2026-10-23 Provincial conference StaffDay")]
     [InlineData("Mar 13-21 March Break", "2027-03-13–2027-03-21 March Break Holiday")]
     [InlineData("Christmas Break: Dec 19, 2026 to Jan 3, 2027 inclusive", "2026-12-19–2027-01-03 Christmas Break Holiday")]
     [InlineData("2026-12-19 to 2027-01-03 Winter holiday", "2026-12-19–2027-01-03 Winter holiday Holiday")]
