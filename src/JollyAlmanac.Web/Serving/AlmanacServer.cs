@@ -85,7 +85,11 @@ public static class AlmanacServer
             form.ValueCountLimit = 600;
         });
         services.AddHttpContextAccessor().AddScoped<Visit>();
-        services.AddOutputCache(cache => cache.AddPolicy(StrangerCache.Name, new StrangerCache()));
+        services.AddOutputCache(cache =>
+        {
+            cache.SizeLimit = 32 * 1024 * 1024;
+            cache.AddPolicy(StrangerCache.Name, new StrangerCache());
+        });
         services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(cookie =>
         {
             cookie.Cookie.Name = Named("almanac");
