@@ -22,6 +22,14 @@ internal sealed record Setting(School School, Calendar Calendar, IReadOnlyList<G
         return level == AccessLevel.None || (calendar.PutAwayAt is not null && level < AccessLevel.Manager) ? null : new Setting(school, calendar, grants, level);
     }
 
+    /// <summary>The calendars in use on which the viewer has a part and may do the deed to everything, by title.</summary>
+    public static List<Calendar> CalendarsFor(Stores stores, Viewer viewer, Deed deed)
+    {
+        var worked = stores.Calendars.InUse(stores.Calendars.WorkedBy(viewer));
+        var grants = stores.Calendars.GrantsOf([.. worked.Select(calendar => calendar.Id)]);
+        return [.. worked.Where(calendar => AccessRules.May(deed, AccessRules.LevelOf(viewer, grants[calendar.Id])))];
+    }
+
     /// <summary>The school's date now.</summary>
     public LocalDate Today(IClock clock) => clock.GetCurrentInstant().InZone(School.Time.Zone).Date;
 

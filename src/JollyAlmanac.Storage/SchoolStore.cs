@@ -15,9 +15,6 @@ public sealed record School(string Name, SchoolTime Time, int Revision, Instant 
 {
     /// <summary>Times are written by twelve hours: "1:30 pm".</summary>
     public bool TwelveHours { get; init; }
-
-    /// <summary>How it stood when it was read.</summary>
-    public long Standing { get; init; }
 }
 
 /// <summary>The school, its terms, no-class days, bells and cycle.</summary>
@@ -42,7 +39,7 @@ public sealed class SchoolStore
 
     private School Read()
     {
-        var row = connection.QuerySingle<SchoolRow>("select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours, standing from school");
+        var row = connection.QuerySingle<SchoolRow>("select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours from school");
         Term? before = null;
         // One that overlaps the one before it cannot be laid out in weeks.
         Term Ordered(Term term) => before is { } earlier && term.First <= earlier.Last ? throw new FormatException($"it begins before the {earlier.Name} is over")
@@ -65,7 +62,7 @@ public sealed class SchoolStore
         var cycle = row.CycleStart is null || names.IsEmpty ? null : rows.Or<DayCycle?>(() => new DayCycle(names, Stored.Day(row.CycleStart)), null, () => (UnreadableKind.Term, 0, null, "the day cycle"));
         var zone = rows.Or(() => Stored.Zone(row.Zone), DateTimeZone.Utc, () => (UnreadableKind.Term, 0, null, $"the zone of {row.Name}, so that all times are in UTC"));
         var time = new SchoolTime(zone, (IsoDayOfWeek)row.FirstDayOfWeek, terms, noClass, bells, cycle, schedules.Where(one => one.IsRegular == 0).Select(Schedule), shortened) { MonthFirst = row.MonthFirst == 1 };
-        return new School(row.Name, time, (int)row.Revision, Stored.At(row.ChangedAt)) { TwelveHours = row.TwelveHours == 1, Standing = row.Standing };
+        return new School(row.Name, time, (int)row.Revision, Stored.At(row.ChangedAt)) { TwelveHours = row.TwelveHours == 1 };
     }
 
     /// <summary>The school's revision and when it last rose, without reading all of it.</summary>
@@ -136,5 +133,5 @@ public sealed class SchoolStore
         return schedule;
     }
 
-    private sealed record SchoolRow(string Name, string Zone, long FirstDayOfWeek, string? CycleStart, long Revision, long ChangedAt, long MonthFirst, long TwelveHours, long Standing);
+    private sealed record SchoolRow(string Name, string Zone, long FirstDayOfWeek, string? CycleStart, long Revision, long ChangedAt, long MonthFirst, long TwelveHours);
 }

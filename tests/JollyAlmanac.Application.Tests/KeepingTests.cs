@@ -63,7 +63,7 @@ public sealed partial class KeepingTests : IDisposable
     {
         var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", "a"));
         Assert.Equal("Orla Marchbanks", school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)?.Person.Name);
-        Execute("update people set stamp = 'other' where email = 'orla@skerry.example'");
+        school.Execute("update people set stamp = 'other' where email = 'orla@skerry.example'");
         Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token));
     }
 
@@ -157,7 +157,7 @@ public sealed partial class KeepingTests : IDisposable
         TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Title = "Rock pools" }, MaterialInput.None));
         var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
         Assert.Equal(Secrets.TokenLength, token.Length);
-        Assert.Equal(0L, Execute($"select count(*) from history where ifnull(before, '') || ifnull(after, '') || summary like '%{Target}%' or ifnull(after, '') like '%kelp%'"));
+        Assert.Equal(0L, school.Execute($"select count(*) from history where ifnull(before, '') || ifnull(after, '') || summary like '%{Target}%' or ifnull(after, '') like '%kelp%'"));
         SqliteConnection.ClearAllPools();
         var bytes = Directory.EnumerateFiles(school.Directory, "almanac.db*").SelectMany(File.ReadAllBytes).ToArray();
         Assert.True(bytes.AsSpan().IndexOf(System.Text.Encoding.ASCII.GetBytes(token)) < 0);
@@ -181,7 +181,7 @@ public sealed partial class KeepingTests : IDisposable
     {
         SqliteConnection.ClearAllPools();
         AlmanacDatabase.Open(school.Directory);
-        Execute("insert into SchemaVersions (ScriptName, Applied) values ('9999_from_the_future.sql', '2030-01-01')");
+        school.Execute("insert into SchemaVersions (ScriptName, Applied) values ('9999_from_the_future.sql', '2030-01-01')");
         Assert.Contains("newer", Assert.Throws<DataDirectoryException>(() => AlmanacDatabase.Open(school.Directory)).Message, StringComparison.Ordinal);
     }
 
@@ -261,15 +261,6 @@ public sealed partial class KeepingTests : IDisposable
     public void Dispose() => school.Dispose();
 
     private FeedAnswer? Ask(string token) => school.ReadFeed.Do(token, TestSchool.Root, _ => false);
-
-    private object? Execute(string sql)
-    {
-        using var connection = new SqliteConnection($"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)}");
-        connection.Open();
-        using var command = connection.CreateCommand();
-        command.CommandText = sql;
-        return command.ExecuteScalar();
-    }
 
     private sealed class TemporaryDirectory : IDisposable
     {

@@ -9,8 +9,6 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Terms;
-using JollyAlmanac.Storage;
-using Microsoft.Data.Sqlite;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Tests;
@@ -52,7 +50,7 @@ public sealed class StandingTests : IDisposable
                      ("the link's rule changes", () => TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }))),
                      ("the calendar is renamed", () => TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug, beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { Title = "Tidepools" }))),
                      ("the calendar is closed", () => TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug, beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { OpenTo = OpenTo.Named }))),
-                     ("the feed shows less", () => Execute("update outlets set level = 'busy' where kind = 'feed'")),
+                     ("the feed shows less", () => school.Execute("update outlets set level = 'busy' where kind = 'feed'")),
                      ("a series is taken off", () => TestSchool.Done(beside.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, beside.Now(series).Version))),
                      ("the calendar is put away", () => TestSchool.Done(beside.Calendars.PutAway(school.Teacher, TestSchool.Slug, Class().Version))),
                  })
@@ -153,7 +151,7 @@ public sealed class StandingTests : IDisposable
         school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
         TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("Feed", AccessLevel.Full, true, true, true)));
         var before = Standings().Split(' ');
-        Execute(sql);
+        school.Execute(sql);
         var after = Standings().Split(' ');
         Assert.Equal(raised, string.Join(' ', "scl".Where((_, at) => before[at] != after[at]).Order()));
     }
@@ -180,14 +178,5 @@ public sealed class StandingTests : IDisposable
             """);
     }
 
-    private string Standings() => (string)Execute("select (select standing from school) || ' ' || (select standing from calendars where id = 2) || ' ' || ifnull((select standing from join_links where id = 1), 0)")!;
-
-    private object? Execute(string sql)
-    {
-        using var connection = new SqliteConnection($"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)}");
-        connection.Open();
-        using var command = connection.CreateCommand();
-        command.CommandText = sql;
-        return command.ExecuteScalar();
-    }
+    private string Standings() => (string)school.Execute("select (select standing from school) || ' ' || (select standing from calendars where id = 2) || ' ' || ifnull((select standing from join_links where id = 1), 0)")!;
 }

@@ -170,19 +170,22 @@ internal sealed class TestSchool : IDisposable
 
     public static IReadOnlyList<Problem> Refused<T>(Outcome<T> outcome) => Assert.IsType<Outcome<T>.Refused>(outcome).Problems;
 
-    /// <summary>Counts the rows of every table, and adds versions up, to see that nothing was changed.</summary>
-    public string Rows()
+    /// <summary>Runs SQL past the stores, as another process would; gives the first value of its answer.</summary>
+    public object? Execute(string sql)
     {
         using var connection = new SqliteConnection($"Data Source={Path.Combine(Directory, AlmanacDatabase.FileName)}");
         connection.Open();
         using var command = connection.CreateCommand();
-        command.CommandText =
+        command.CommandText = sql;
+        return command.ExecuteScalar();
+    }
+
+    /// <summary>Counts the rows of every table, and adds versions up, to see that nothing was changed.</summary>
+    public string Rows() => Execute(
             """
             select (select count(*) from series) || ' ' || (select ifnull(sum(version), 0) from series) || ' ' || (select count(*) from materials) || ' ' || (select count(*) from join_links)
                 || ' ' || (select count(*) from join_targets) || ' ' || (select count(*) from history) || ' ' || (select sum(revision) from calendars)
-            """;
-        return command.ExecuteScalar() as string ?? "";
-    }
+            """) as string ?? "";
 
     public void Dispose()
     {

@@ -76,16 +76,18 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         if (plan.Of.Pattern.Extent is Extent.Held held && plan.First is { } first && setting.School.Time.TermOn(first) is { } term && plan.Held.Count(session => term.Holds(session.Day)) < held.Sessions)
             yield return $"Not all {held.Sessions} sessions fit into the {term.Name}: it goes on after {Wording.Brief(term.Last)}.";
         if (plan.Loose.Length > 0) yield return $"{Wording.Count(plan.Loose.Length, "change made by hand has", "changes made by hand have")} no session any more and will be listed as loose.";
-        var here = stores.Series.Of(setting.Calendar.Id);
+        // Those of the same calendar are planned already; of all others only those in the same room matter.
+        var here = CalendarFacts.Read(stores, setting.Calendar.Id).Plans(setting.School.Time);
         var elsewhere = plan.Of.Place.Length == 0 ? [] : stores.Series.InPlace(plan.Of.Place).Where(series => series.Calendar != setting.Calendar.Id).ToList();
         HashSet<CalendarId> ids = [.. elsewhere.Select(series => series.Calendar)];
         var (grants, calendars) = (stores.Calendars.GrantsOf(ids), stores.Calendars.InUse(ids).ToDictionary(calendar => calendar.Id));
         var mine = plan.Held.Where(session => !session.IsAllDay).ToLookup(session => session.Day);
-        foreach (var other in here.Concat(elsewhere).Where(series => series.Id != plan.Of.Id))
+        foreach (var planned in here.Concat(elsewhere.Select(series => Planner.PlanOf(series, setting.School.Time))).Where(one => one.Of.Id != plan.Of.Id))
         {
+            var other = planned.Of;
             var isHere = other.Calendar == setting.Calendar.Id;
             if (!isHere && !AccessRules.May(Deed.SeeOutline, AccessRules.LevelOf(viewer, grants[other.Calendar]))) continue;
-            var together = Planner.PlanOf(other, setting.School.Time).Held.Where(session => !session.IsAllDay && mine[session.Day].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
+            var together = planned.Held.Where(session => !session.IsAllDay && mine[session.Day].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
             if (together.Count > 0)
                 yield return $"{Wording.Count(together.Count, "session falls", "sessions fall")} together with {other.Title}{(isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}")}{(together.Count > 3 ? "" : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Day))])})")}.";
         }

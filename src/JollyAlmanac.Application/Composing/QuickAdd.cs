@@ -96,9 +96,7 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
         var lines = TimetableText.Lines(text ?? "");
         if (lines.Count == 0) return new Outcome<QuickReview>.Refused([new Problem("Text", "There is no line yet. Paste one for each class.")]);
         if (lines.Count > MostLines) return new Outcome<QuickReview>.Refused([new Problem("Text", $"These are {lines.Count} lines; {MostLines} may come in one go.")]);
-        var worked = stores.Calendars.InUse(stores.Calendars.WorkedBy(viewer));
-        var grants = stores.Calendars.GrantsOf([.. worked.Select(one => one.Id)]);
-        var calendars = worked.Where(calendar => AccessRules.May(Deed.AddSeries, AccessRules.LevelOf(viewer, grants[calendar.Id]))).ToList();
+        var calendars = Setting.CalendarsFor(stores, viewer, Deed.AddSeries);
         var near = Near(setting);
         var plans = new Dictionary<CalendarId, IReadOnlyList<Plan>>();
         IReadOnlyList<Plan> Standing(CalendarId id) => plans.TryGetValue(id, out var known) ? known : plans[id] = CalendarFacts.Read(stores, id).Plans(setting.School.Time);

@@ -30,12 +30,10 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
     /// <summary>A form for a new link on a calendar; the first that the viewer keeps, where none is named.</summary>
     public Outcome<KeptLink> Begin(Viewer viewer, string? slug) => database.Read<Outcome<KeptLink>>(stores =>
     {
-        var worked = stores.Calendars.InUse(stores.Calendars.WorkedBy(viewer));
-        var grants = stores.Calendars.GrantsOf([.. worked.Select(calendar => calendar.Id)]);
-        var kept = worked.Where(calendar => AccessRules.May(Deed.KeepJoinLinks, AccessRules.LevelOf(viewer, grants[calendar.Id]))).ToList();
+        var kept = Setting.CalendarsFor(stores, viewer, Deed.KeepJoinLinks);
         var calendar = string.IsNullOrEmpty(slug) ? kept.FirstOrDefault() : kept.FirstOrDefault(one => one.Slug == slug);
         if (calendar is null) return kept.Count == 0 ? new Outcome<KeptLink>.NotAllowed() : new Outcome<KeptLink>.NotFound();
-        return new Outcome<KeptLink>.Done(new KeptLink(calendar, Fresh(calendar.Id, ""), [], [], MayHost(stores, grants[calendar.Id]), stores.JoinLinks.Checklist(), rooms.Provider?.Name, kept));
+        return new Outcome<KeptLink>.Done(new KeptLink(calendar, Fresh(calendar.Id, ""), [], [], MayHost(stores, stores.Calendars.GrantsOf(calendar.Id)), stores.JoinLinks.Checklist(), rooms.Provider?.Name, kept));
     });
 
     /// <summary>A link for somebody who may change it.</summary>

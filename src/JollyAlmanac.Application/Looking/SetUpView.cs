@@ -17,9 +17,7 @@ public sealed partial class Look
     public SetUpView? AtSetUp(Viewer viewer) => database.Read(stores =>
     {
         if (stores.School.Find() is not { } school) return null;
-        var calendars = stores.Calendars.InUse(stores.Calendars.WorkedBy(viewer));
-        var grants = stores.Calendars.GrantsOf([.. calendars.Select(calendar => calendar.Id)]);
-        var managed = calendars.Where(calendar => AccessRules.LevelOf(viewer, grants[calendar.Id]) == AccessLevel.Manager).ToList();
+        var managed = Setting.CalendarsFor(stores, viewer, Deed.ChangeCalendar);
         CalendarId[] ids = [.. managed.Select(calendar => calendar.Id)];
         // The calendar of the whole school comes with the first run; what counts is one that somebody made.
         return new SetUpView(

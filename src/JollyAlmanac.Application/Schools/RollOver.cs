@@ -65,9 +65,7 @@ public sealed class RollOver(AlmanacDatabase database, IClock clock)
         if (viewer.Person is null || !AccessRules.MayMakeCalendar(viewer.Role)) return new Outcome<RollOverPreview>.NotAllowed();
         if (school.Time.Find(from) is not { } old || school.Time.Find(to) is not { } fresh) return new Outcome<RollOverPreview>.NotFound();
         if (from == to) return new Outcome<RollOverPreview>.Refused([new Problem("To", "Choose another term to carry it to.")]);
-        var calendars = stores.Calendars.InUse(stores.Calendars.WorkedBy(viewer));
-        var grants = stores.Calendars.GrantsOf([.. calendars.Select(calendar => calendar.Id)]);
-        var lines = calendars.Where(calendar => AccessRules.May(Deed.ChangeSeries, AccessRules.LevelOf(viewer, grants[calendar.Id])))
+        var lines = Setting.CalendarsFor(stores, viewer, Deed.ChangeSeries)
             .SelectMany(calendar =>
             {
                 var plans = CalendarFacts.Read(stores, calendar.Id).Plans(school.Time);
