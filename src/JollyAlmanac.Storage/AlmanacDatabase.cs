@@ -116,12 +116,18 @@ public sealed class AlmanacDatabase : IDisposable
         return faults;
     }
 
+    /// <summary>Whether this thread is in the middle of a reading or writing: then nothing slow may be waited for.</summary>
+    public static bool IsWithin => depth > 0;
+
+    [ThreadStatic]
+    private static int depth;
+
     /// <summary>Reads: one consistent view of the data.</summary>
     public T Read<T>(Func<Stores, T> reading)
     {
         using var connection = Connect();
         using var transaction = connection.BeginTransaction(deferred: true);
-        return reading(new Stores(connection, kept));
+        return Within(() => reading(new Stores(connection, kept)));
     }
 
     /// <summary>Writes: all of it is kept where <paramref name="keep"/> says so of the result, else nothing.</summary>
@@ -129,10 +135,23 @@ public sealed class AlmanacDatabase : IDisposable
     {
         using var connection = Connect();
         using var transaction = connection.BeginTransaction();
-        var result = writing(new Stores(connection));
+        var result = Within(() => writing(new Stores(connection)));
         if (!keep(result)) return result;
         transaction.Commit();
         return result;
+    }
+
+    private static T Within<T>(Func<T> work)
+    {
+        depth++;
+        try
+        {
+            return work();
+        }
+        finally
+        {
+            depth--;
+        }
     }
 
     /// <summary>

@@ -124,7 +124,7 @@ public sealed class ChangeTests : IDisposable
     {
         var series = school.Add();
         school.Change(series, "2026-10-14T09:50", new SessionInput("tell", Note: "Boots"));
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(school.Now(series)) with { Days = ["1", "5"] }, MaterialInput.None));
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(school.Now(series)) with { Days = ["1", "5"] }, MaterialInput.None).Waited());
         var plan = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series.Single().Plan;
         Assert.Equal("Boots", Assert.Single(plan.Loose).Note);
         TestSchool.Done(school.Sessions.Settle(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-14T09:50"), TestSchool.Key(series, "2026-10-16T09:50"), plan.Of.Version));

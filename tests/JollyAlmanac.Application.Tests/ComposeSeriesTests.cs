@@ -83,7 +83,7 @@ public sealed class ComposeSeriesTests : IDisposable
             _ => MaterialInput.None,
         };
         var before = school.Rows();
-        var problems = TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null, input, material));
+        var problems = TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null, input, material).Waited());
         Assert.Contains(problems, problem => problem.Field == field && problem.Message.Contains(said, StringComparison.Ordinal));
         Assert.Equal(before, school.Rows());
     }
@@ -91,7 +91,7 @@ public sealed class ComposeSeriesTests : IDisposable
     [Fact]
     public void Everything_wrong_is_said_at_once() => Assert.Equal(
         ["Days", "End", "LinkTarget", "Title"],
-        TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null, TestSchool.Good with { Title = "", Days = [], Period = "", Start = "10:00", End = "9:00", LinkTarget = "x" }, MaterialInput.None))
+        TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null, TestSchool.Good with { Title = "", Days = [], Period = "", Start = "10:00", End = "9:00", LinkTarget = "x" }, MaterialInput.None).Waited())
             .Select(problem => problem.Field).Order());
 
     [Fact]
@@ -135,9 +135,9 @@ public sealed class ComposeSeriesTests : IDisposable
     {
         var series = school.Add();
         var form = TestSchool.FormOf(series);
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, form with { Place = "Weather tower" }, MaterialInput.None));
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, form with { Place = "Weather tower" }, MaterialInput.None).Waited());
         var before = school.Rows();
-        var stale = Assert.IsType<Outcome<Series>.Stale>(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, form with { Title = "Rock pools" }, MaterialInput.None));
+        var stale = Assert.IsType<Outcome<Series>.Stale>(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, form with { Title = "Rock pools" }, MaterialInput.None).Waited());
         Assert.Equal("Orla Marchbanks", stale.By?.Who);
         Assert.Equal(before, school.Rows());
         var now = TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, series.Id)).Stored!;
@@ -149,7 +149,7 @@ public sealed class ComposeSeriesTests : IDisposable
     {
         var series = school.Add();
         var outcomes = await Task.WhenAll(Enumerable.Range(0, 8).Select(turn => Task.Run(() =>
-            school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Title = $"Turn {turn}" }, MaterialInput.None))));
+            school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Title = $"Turn {turn}" }, MaterialInput.None).Waited())));
         Assert.Equal(1, outcomes.Count(outcome => outcome.IsDone));
         Assert.Equal(7, outcomes.Count(outcome => outcome is Outcome<Series>.Stale));
     }
@@ -166,8 +166,8 @@ public sealed class ComposeSeriesTests : IDisposable
         var viewer = who switch { "visitor" => Viewer.Visitor, "student" => school.Student, _ => school.Helper };
         if (who is "contributor" or "editor")
             TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value), Enum.Parse<AccessLevel>(who, ignoreCase: true)));
-        Assert.Equal(adding, Name(school.Compose.Save(viewer, TestSchool.Slug, null, TestSchool.Good with { Link = "" }, MaterialInput.None)));
-        Assert.Equal(changing, Name(school.Compose.Save(viewer, TestSchool.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None)));
+        Assert.Equal(adding, Name(school.Compose.Save(viewer, TestSchool.Slug, null, TestSchool.Good with { Link = "" }, MaterialInput.None).Waited()));
+        Assert.Equal(changing, Name(school.Compose.Save(viewer, TestSchool.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None).Waited()));
         Assert.Equal(changing, Name(school.TakeOff.Do(viewer, TestSchool.Slug, series.Id, changing == "Done" ? 2 : 1)));
     }
 
@@ -175,8 +175,8 @@ public sealed class ComposeSeriesTests : IDisposable
     public void A_contributor_changes_what_is_their_own()
     {
         TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value), AccessLevel.Contributor));
-        var own = TestSchool.Done(school.Compose.Save(school.Helper, TestSchool.Slug, null, TestSchool.Good with { Link = "" }, MaterialInput.None));
-        Assert.Equal("Done", Name(school.Compose.Save(school.Helper, TestSchool.Slug, own.Id, TestSchool.FormOf(own), MaterialInput.None)));
+        var own = TestSchool.Done(school.Compose.Save(school.Helper, TestSchool.Slug, null, TestSchool.Good with { Link = "" }, MaterialInput.None).Waited());
+        Assert.Equal("Done", Name(school.Compose.Save(school.Helper, TestSchool.Slug, own.Id, TestSchool.FormOf(own), MaterialInput.None).Waited()));
     }
 
     [Fact]
@@ -184,11 +184,11 @@ public sealed class ComposeSeriesTests : IDisposable
     {
         var series = school.Add();
         var other = TestSchool.Done(school.Calendars.Create(school.Helper, new("Weather", Core.Calendars.CalendarKind.Class, "", "", default, default, Calendars.OpenTo.Named)));
-        Assert.Equal("NotFound", Name(school.Compose.Save(school.Helper, other.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None)));
+        Assert.Equal("NotFound", Name(school.Compose.Save(school.Helper, other.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None).Waited()));
         Assert.Equal("NotFound", Name(school.TakeOff.Do(school.Helper, other.Slug, series.Id, 1)));
         var link = series.JoinLink!.Value.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
-        Assert.Contains(TestSchool.Refused(school.Compose.Save(school.Helper, other.Slug, null, TestSchool.Good with { Link = link }, MaterialInput.None)), problem => problem.Field == "Link");
-        Assert.Equal("NotFound", Name(school.Compose.Save(school.Teacher, other.Slug, null, TestSchool.Good, MaterialInput.None)));
+        Assert.Contains(TestSchool.Refused(school.Compose.Save(school.Helper, other.Slug, null, TestSchool.Good with { Link = link }, MaterialInput.None).Waited()), problem => problem.Field == "Link");
+        Assert.Equal("NotFound", Name(school.Compose.Save(school.Teacher, other.Slug, null, TestSchool.Good, MaterialInput.None).Waited()));
     }
 
     [Fact]
@@ -218,7 +218,7 @@ public sealed class ComposeSeriesTests : IDisposable
     public void Files_are_taken_by_what_they_are(string name, string content, bool isTaken)
     {
         var bytes = content == "large" ? new byte[2000] : Encoding.ASCII.GetBytes(content);
-        var outcome = school.Compose.Save(school.Teacher, TestSchool.Slug, null, TestSchool.Good, new MaterialInput([new Upload(name, bytes.Length, () => new MemoryStream(bytes))]));
+        var outcome = school.Compose.Save(school.Teacher, TestSchool.Slug, null, TestSchool.Good, new MaterialInput([new Upload(name, bytes.Length, () => new MemoryStream(bytes))])).Waited();
         Assert.Equal(isTaken, outcome.IsDone);
         if (!isTaken)
         {
@@ -236,7 +236,7 @@ public sealed class ComposeSeriesTests : IDisposable
     {
         var opened = false;
         var upload = new Upload("a.pdf", 5, () => { opened = true; return new MemoryStream("%PDF-"u8.ToArray()); });
-        Assert.Equal("NotAllowed", Name(school.Compose.Save(school.Student, TestSchool.Slug, null, TestSchool.Good, new MaterialInput([upload]))));
+        Assert.Equal("NotAllowed", Name(school.Compose.Save(school.Student, TestSchool.Slug, null, TestSchool.Good, new MaterialInput([upload])).Waited()));
         Assert.False(opened);
     }
 

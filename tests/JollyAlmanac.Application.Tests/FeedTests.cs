@@ -170,9 +170,9 @@ public sealed class FeedTests : IDisposable
         school.Clock.AdvanceMinutes(5);
         Assert.Equal(first.ETag, Ask().ETag);
         var seen = new HashSet<string> { first.ETag };
-        Assert.True(seen.Add(After(() => TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Place = "Elsewhere" }, MaterialInput.None)))));
+        Assert.True(seen.Add(After(() => TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Place = "Elsewhere" }, MaterialInput.None).Waited()))));
         var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
-        Assert.True(seen.Add(After(() => TestSchool.Done(school.Links.Change(school.Teacher, code, new LinkInput("Room", "tide-room", Version: 1))))));
+        Assert.True(seen.Add(After(() => TestSchool.Done(school.Links.Change(school.Teacher, code, new LinkInput("Room", "tide-room", Version: 1)).Waited()))));
         Assert.True(seen.Add(school.ReadFeed.Do(token, new Uri("https://other.example/"), _ => false)!.ETag));
         Assert.True(seen.Add(After(() => TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, 2)))));
         // Of a feed without a session no address is part: its bytes are the same, and so is its ETag.
@@ -191,7 +191,7 @@ public sealed class FeedTests : IDisposable
     public void SEQUENCE_rises_with_each_change()
     {
         var series = school.Add();
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Place = "Elsewhere" }, MaterialInput.None));
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Place = "Elsewhere" }, MaterialInput.None).Waited());
         var lines = Unfold(Feed(AccessLevel.Full));
         Assert.Contains("SEQUENCE:2", lines);
         TestSchool.Done(school.SchoolTime.Do(school.Coordinator, time => new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms, [], time.Bells, time.Cycle)));

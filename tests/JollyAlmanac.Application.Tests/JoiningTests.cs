@@ -33,13 +33,13 @@ public sealed class JoiningTests : IDisposable
         foreach (var (hour, minute, open) in new[] { (9, 39, false), (9, 40, true), (10, 9, true), (10, 10, false), (10, 41, false) })
         {
             At(hour, minute);
-            Assert.Equal((hour, minute, open), (hour, minute, school.Doors.Enter(code, Visitor, null) is Entrance.Through));
-            Assert.Equal("https://rooms.skerry.example/9a?passcode=kelp", TestSchool.Done(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla", mayMake: true))!.AbsoluteUri);
+            Assert.Equal((hour, minute, open), (hour, minute, school.Doors.Enter(code, Visitor, null).Waited() is Entrance.Through));
+            Assert.Equal("https://rooms.skerry.example/9a?passcode=kelp", TestSchool.Done(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla", mayMake: true).Waited())!.AbsoluteUri);
         }
 
-        Assert.IsType<Outcome<Uri?>.NotAllowed>(school.Doors.EnterAsHost(code, school.Student, null, "Teodor", mayMake: true));
-        Assert.Null(school.Doors.Enter(new JoinCode("tidepool-xxxxx"), Visitor, null));
-        Assert.Null(school.Doors.At(new JoinCode("tidepool-xxxxx"), Visitor));
+        Assert.IsType<Outcome<Uri?>.NotAllowed>(school.Doors.EnterAsHost(code, school.Student, null, "Teodor", mayMake: true).Waited());
+        Assert.Null(school.Doors.Enter(new JoinCode("tidepool-xxxxx"), Visitor, null).Waited());
+        Assert.Null(school.Doors.At(new JoinCode("tidepool-xxxxx"), Visitor).Waited());
     }
 
     [Fact]
@@ -47,16 +47,16 @@ public sealed class JoiningTests : IDisposable
     {
         school.Add();
         var code = Link().Code;
-        Assert.IsType<Outcome<JoinLink>.NotAllowed>(school.Links.Change(school.Student, code, new LinkInput("x", Address: "https://evil.example", Version: 1)));
-        TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Code = "tide-pool", Address = "https://rooms.skerry.example/new" }));
-        Assert.IsType<Outcome<JoinLink>.Stale>(school.Links.Change(school.Teacher, code, new LinkInput("Room", Version: 1)));
+        Assert.IsType<Outcome<JoinLink>.NotAllowed>(school.Links.Change(school.Student, code, new LinkInput("x", Address: "https://evil.example", Version: 1)).Waited());
+        TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Code = "tide-pool", Address = "https://rooms.skerry.example/new" }).Waited());
+        Assert.IsType<Outcome<JoinLink>.Stale>(school.Links.Change(school.Teacher, code, new LinkInput("Room", Version: 1)).Waited());
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 45));
         foreach (var one in new[] { code, new JoinCode("tide-pool") })
-            Assert.Equal("https://rooms.skerry.example/new", Assert.IsType<Entrance.Through>(school.Doors.Enter(one, Visitor, null)).To.AbsoluteUri);
+            Assert.Equal("https://rooms.skerry.example/new", Assert.IsType<Entrance.Through>(school.Doors.Enter(one, Visitor, null).Waited()).To.AbsoluteUri);
         Assert.Equal(2, TestSchool.Done(school.Links.Open(school.Teacher, code)).Past.Count);
         // Neither the old code nor the new one is ever given out again.
         foreach (var taken in new[] { code.Value, "tide-pool" })
-            Assert.Equal("Code", TestSchool.Refused(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Another", taken, "https://rooms.skerry.example/b"))).Single().Field);
+            Assert.Equal("Code", TestSchool.Refused(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Another", taken, "https://rooms.skerry.example/b")).Waited()).Single().Field);
     }
 
     [Theory]
@@ -87,17 +87,17 @@ public sealed class JoiningTests : IDisposable
             "ReachDay" => input with { Reach = "until", ReachDay = text }, _ => input with { Reach = "days", ReachCount = text },
         };
         var before = school.Rows();
-        Assert.Equal([field], TestSchool.Refused(school.Links.Add(school.Teacher, TestSchool.Slug, input)).Select(problem => problem.Field));
-        Assert.Equal([field], TestSchool.Refused(school.Links.Change(school.Teacher, Link().Code, input)).Select(problem => problem.Field));
+        Assert.Equal([field], TestSchool.Refused(school.Links.Add(school.Teacher, TestSchool.Slug, input).Waited()).Select(problem => problem.Field));
+        Assert.Equal([field], TestSchool.Refused(school.Links.Change(school.Teacher, Link().Code, input).Waited()).Select(problem => problem.Field));
         Assert.Equal(before, school.Rows());
     }
 
     [Fact]
     public void A_room_is_made_and_goes_again_where_nothing_is_kept()
     {
-        var made = TestSchool.Done(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Room", "room-one", MakeRoom: true)));
+        var made = TestSchool.Done(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Room", "room-one", MakeRoom: true)).Waited());
         Assert.Equal(("School rooms", true, false), (made.Target.Provider, made.Target.TestedAt is not null, made.Target.HasPasscodeInside == false));
-        TestSchool.Refused(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Room", "room-one", MakeRoom: true)));
+        TestSchool.Refused(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Room", "room-one", MakeRoom: true)).Waited());
         var rooms = System.Text.Json.JsonDocument.Parse(File.ReadAllText(Path.Combine(school.Directory, "rooms.json"))).RootElement.EnumerateObject().ToList();
         Assert.Equal(1, rooms.Count(room => !room.Value.GetProperty("IsRetired").GetBoolean()));
         var series = school.Add(TestSchool.Good with { Link = "room", LinkName = "Made in the composer" });
@@ -109,24 +109,24 @@ public sealed class JoiningTests : IDisposable
     {
         school.Add();
         var link = Link();
-        TestSchool.Done(school.Links.Change(school.Teacher, link.Code, LinkInput.Of(link) with { Audience = "school", EntryWord = "Periwinkle" }));
+        TestSchool.Done(school.Links.Change(school.Teacher, link.Code, LinkInput.Of(link) with { Audience = "school", EntryWord = "Periwinkle" }).Waited());
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 45));
-        Assert.Equal((Passage.AskSignIn, true), (school.Doors.At(link.Code, Visitor)!.Passage, school.Doors.At(link.Code, Visitor)!.HasWord));
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, Visitor, null));
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null));
+        Assert.Equal((Passage.AskSignIn, true), (school.Doors.At(link.Code, Visitor).Waited()!.Passage, school.Doors.At(link.Code, Visitor).Waited()!.HasWord));
+        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, Visitor, null).Waited());
+        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null).Waited());
         foreach (var wrong in new[] { "", "periwinkl", "limpet" }) Assert.Null(school.Doors.ProofOf(link.Code, wrong));
         var proof = school.Doors.ProofOf(link.Code, " PERIWINKLE ");
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, Visitor with { Word = proof }, null));
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, Visitor with { Word = proof![..^1] + (proof[^1] == '0' ? "1" : "0") }, null));
+        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, Visitor with { Word = proof }, null).Waited());
+        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, Visitor with { Word = proof![..^1] + (proof[^1] == '0' ? "1" : "0") }, null).Waited());
         // Another word makes the old proof worthless.
-        TestSchool.Done(school.Links.Change(school.Teacher, link.Code, LinkInput.Of(Link()) with { EntryWord = "limpet" }));
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, Visitor with { Word = proof }, null));
+        TestSchool.Done(school.Links.Change(school.Teacher, link.Code, LinkInput.Of(Link()) with { EntryWord = "limpet" }).Waited());
+        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, Visitor with { Word = proof }, null).Waited());
         // For people of the calendar, a sign-in alone is not enough; here anyone sees the class in full, so it is.
-        TestSchool.Done(school.Links.Change(school.Teacher, link.Code, LinkInput.Of(Link()) with { Audience = "peopleofthecalendar", EntryWord = "" }));
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null));
+        TestSchool.Done(school.Links.Change(school.Teacher, link.Code, LinkInput.Of(Link()) with { Audience = "peopleofthecalendar", EntryWord = "" }).Waited());
+        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null).Waited());
         TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug, new Calendars.CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, Calendars.OpenTo.Named) { Version = 1 }));
-        Assert.Equal(Passage.NotForYou, school.Doors.At(link.Code, new AtDoor(school.Student))!.Passage);
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null));
+        Assert.Equal(Passage.NotForYou, school.Doors.At(link.Code, new AtDoor(school.Student)).Waited()!.Passage);
+        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null).Waited());
     }
 
     [Fact]
@@ -135,12 +135,12 @@ public sealed class JoiningTests : IDisposable
         var series = school.Add();
         school.Change(series, "2026-10-14T09:50", new SessionInput("tell", Title: "Barnacle day", Note: "Bring boots."));
         var code = Link().Code;
-        Assert.Equal(("Barnacle day", "Bring boots.", "Tide Room"), (school.Doors.At(code, Visitor)!.Session!.Title, school.Doors.At(code, Visitor)!.Session!.Note, school.Doors.At(code, Visitor)!.Session!.Place));
+        Assert.Equal(("Barnacle day", "Bring boots.", "Tide Room"), (school.Doors.At(code, Visitor).Waited()!.Session!.Title, school.Doors.At(code, Visitor).Waited()!.Session!.Note, school.Doors.At(code, Visitor).Waited()!.Session!.Place));
         TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug, new Calendars.CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, Calendars.OpenTo.Named) { Version = 1 }));
-        var told = school.Doors.At(code, Visitor)!.Session!;
+        var told = school.Doors.At(code, Visitor).Waited()!.Session!;
         Assert.Equal(("Tidepool Biology 9A", null, "", ""), (told.Title, told.Number, told.Note, told.Place));
-        Assert.Equal("Barnacle day", school.Doors.At(code, new AtDoor(school.Teacher))!.Session!.Title);
-        var guest = school.Doors.AtGuest(TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, code, null)).Token, Viewer.Visitor)!.Session!;
+        Assert.Equal("Barnacle day", school.Doors.At(code, new AtDoor(school.Teacher)).Waited()!.Session!.Title);
+        var guest = school.Doors.AtGuest(TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, code, null)).Token, Viewer.Visitor).Waited()!.Session!;
         Assert.Equal(("Barnacle day", ""), (guest.Title, guest.Note));
     }
 
@@ -149,22 +149,22 @@ public sealed class JoiningTests : IDisposable
     {
         school.Add();
         var code = Link().Code;
-        TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Audience = "school" }));
+        TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Audience = "school" }).Waited());
         Assert.IsType<Outcome<KeptGuest>.NotAllowed>(school.WorkDoor.MakeGuest(school.Student, code, null));
         var guest = TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, code, null));
         Assert.Equal(new LocalDate(2026, 10, 14), guest.Session!.Start.Date);
         bool In(int day, int hour, int minute)
         {
             school.Clock.Reset(Instant.FromUtc(2026, 10, day, hour + 3, minute));
-            return school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor) is Entrance.Through;
+            return school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor).Waited() is Entrance.Through;
         }
 
         Assert.Equal([false, true, false], new[] { In(14, 9, 30), In(14, 9, 45), In(14, 10, 20) });
-        Assert.Equal(DoorState.NothingScheduled, school.Doors.AtGuest(guest.Token, Viewer.Visitor) is { } at && In(16, 9, 45) ? DoorState.Open : school.Doors.AtGuest(guest.Token, Viewer.Visitor)!.Door.State);
-        Assert.Null(school.Doors.AtGuest(new string('0', Secrets.TokenLength), Viewer.Visitor));
+        Assert.Equal(DoorState.NothingScheduled, school.Doors.AtGuest(guest.Token, Viewer.Visitor).Waited() is { } at && In(16, 9, 45) ? DoorState.Open : school.Doors.AtGuest(guest.Token, Viewer.Visitor).Waited()!.Door.State);
+        Assert.Null(school.Doors.AtGuest(new string('0', Secrets.TokenLength), Viewer.Visitor).Waited());
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 45));
         TestSchool.Done(school.WorkDoor.EndGuest(school.Teacher, code, guest.Id));
-        Assert.Null(school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor));
+        Assert.Null(school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor).Waited());
         Assert.IsType<Outcome<bool>.NotFound>(school.WorkDoor.EndGuest(school.Teacher, code, guest.Id));
     }
 
@@ -176,19 +176,19 @@ public sealed class JoiningTests : IDisposable
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 20));
         Assert.IsType<Outcome<string>.NotAllowed>(school.WorkDoor.Do(school.Student, code, DoorDeed.Open, 1));
         Assert.Equal("Opened the door of Tidepool room until 10:10.", TestSchool.Done(school.WorkDoor.Do(school.Teacher, code, DoorDeed.Open, 1)));
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(code, Visitor, null));
+        Assert.IsType<Entrance.Through>(school.Doors.Enter(code, Visitor, null).Waited());
         Assert.IsType<Outcome<string>.Stale>(school.WorkDoor.Do(school.Teacher, code, DoorDeed.Shut, 1));
         TestSchool.Done(school.WorkDoor.Do(school.Teacher, code, DoorDeed.Shut, 2));
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(code, Visitor, null));
+        Assert.IsType<Entrance.Shut>(school.Doors.Enter(code, Visitor, null).Waited());
         TestSchool.Done(school.WorkDoor.Do(school.Teacher, code, DoorDeed.ByRule, 3));
-        Assert.Equal(DoorState.OpensLater, school.Doors.At(code, Visitor)!.Door.State);
+        Assert.Equal(DoorState.OpensLater, school.Doors.At(code, Visitor).Waited()!.Door.State);
         Assert.Equal(["ReleaseDoor", "ShutDoor", "OpenDoor"], school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines.Take(3).Select(line => line.Act));
         TestSchool.Done(school.Links.SetWithdrawn(school.Teacher, code, true, 4));
-        Assert.Equal(DoorState.Withdrawn, school.Doors.At(code, Visitor)!.Door.State);
-        Assert.IsType<Outcome<Uri?>.Refused>(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla", mayMake: true));
+        Assert.Equal(DoorState.Withdrawn, school.Doors.At(code, Visitor).Waited()!.Door.State);
+        Assert.IsType<Outcome<Uri?>.Refused>(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla", mayMake: true).Waited());
         TestSchool.Refused(school.WorkDoor.Do(school.Teacher, code, DoorDeed.Open, 5));
         TestSchool.Done(school.Links.SetWithdrawn(school.Teacher, code, false, 5));
-        Assert.Equal(DoorState.OpensLater, school.Doors.At(code, Visitor)!.Door.State);
+        Assert.Equal(DoorState.OpensLater, school.Doors.At(code, Visitor).Waited()!.Door.State);
     }
 
     [Fact]
@@ -196,14 +196,14 @@ public sealed class JoiningTests : IDisposable
     {
         school.Add();
         var code = Link().Code;
-        Assert.IsType<Outcome<Uri?>.NotAllowed>(school.Doors.EnterAsHost(code, school.Helper, null, "Eilidh", mayMake: true));
+        Assert.IsType<Outcome<Uri?>.NotAllowed>(school.Doors.EnterAsHost(code, school.Helper, null, "Eilidh", mayMake: true).Waited());
         Assert.Contains(TestSchool.Done(school.Links.Open(school.Teacher, code)).MayHost, person => person.Id == school.Helper.Person);
         var hosts = new[] { school.Helper, school.Student }.Select(one => one.Person!.Value.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)).ToList();
         // A student is none of those who may be made hosts.
-        Assert.Equal([school.Helper.Person!.Value], TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Hosts = hosts })).Hosts);
-        TestSchool.Done(school.Doors.EnterAsHost(code, school.Helper, null, "Eilidh", mayMake: true));
+        Assert.Equal([school.Helper.Person!.Value], TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Hosts = hosts }).Waited()).Hosts);
+        TestSchool.Done(school.Doors.EnterAsHost(code, school.Helper, null, "Eilidh", mayMake: true).Waited());
         TestSchool.Done(school.WorkDoor.Do(school.Helper, code, DoorDeed.Open, 2));
-        Assert.IsType<Outcome<JoinLink>.NotAllowed>(school.Links.Change(school.Helper, code, new LinkInput("Mine", Version: 3)));
+        Assert.IsType<Outcome<JoinLink>.NotAllowed>(school.Links.Change(school.Helper, code, new LinkInput("Mine", Version: 3)).Waited());
         Assert.Equal("NotAllowed", school.Links.SetWithdrawn(school.Helper, code, true, 3).GetType().Name);
         Assert.Single(school.Switchboard.At(school.Helper, null, null)!.Rows);
         Assert.Null(school.Switchboard.At(school.Student, null, null));
@@ -213,25 +213,25 @@ public sealed class JoiningTests : IDisposable
     [Fact]
     public void Back_to_back_groups_on_a_renewing_link_get_two_rooms()
     {
-        var link = TestSchool.Done(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Tidepool room", MakeRoom: true, Renews: true)));
+        var link = TestSchool.Done(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Tidepool room", MakeRoom: true, Renews: true)).Waited());
         var id = link.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
         var first = school.Add(TestSchool.Good with { Link = id });
         var second = school.Add(TestSchool.Good with { Title = "Tidepool Biology 9C", Link = id, Period = "", Start = "10:45", End = "11:35" });
         Uri Enter(int hour, int minute)
         {
             school.Clock.Reset(Instant.FromUtc(2026, 10, 14, hour + 3, minute));
-            return Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, Visitor, null)).To;
+            return Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, Visitor, null).Waited()).To;
         }
 
         var (nine, again, ten) = (Enter(9, 45), Enter(10, 5), Enter(10, 36));
         Assert.Equal(nine, again);
         Assert.NotEqual(nine.AbsolutePath, ten.AbsolutePath);
-        var host = TestSchool.Done(school.Doors.EnterAsHost(link.Code, school.Teacher, TestSchool.Key(first, "2026-10-14T09:50"), "Orla Marchbanks", mayMake: true))!;
+        var host = TestSchool.Done(school.Doors.EnterAsHost(link.Code, school.Teacher, TestSchool.Key(first, "2026-10-14T09:50"), "Orla Marchbanks", mayMake: true).Waited())!;
         Assert.Equal($"/rooms/{nine.Segments[2].Trim('/')}", host.AbsolutePath);
         Assert.DoesNotContain(school.Switchboard.At(school.Teacher, null, null)!.Findings, noted => noted.Finding.Kind == FindingKind.WindowsOverlap);
         // After its session the first room is ended by itself, the second is left.
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 13, 41));
-        Assert.Equal(1, school.News.Tidy());
+        Assert.Equal(1, school.News.Tidy().Waited());
         Assert.Null(school.Rooms.Look(nine.Segments[2].Trim('/'), null));
         Assert.NotNull(school.Rooms.Look(ten.Segments[2].Trim('/'), null));
         Assert.Equal(3, TestSchool.Done(school.Links.Open(school.Teacher, link.Code)).Past.Count);
@@ -243,13 +243,13 @@ public sealed class JoiningTests : IDisposable
     {
         var (code, key) = ProvidedClass();
         var guest = school.Rooms.Come(key, Passcode(code), null, "Teodor Quill").Token!;
-        Assert.Equal("Sure", TestSchool.Refused(school.Links.Renew(school.Teacher, code, sure: false, 1)).Single().Field);
-        TestSchool.Done(school.Links.Renew(school.Teacher, code, sure: true, 1));
+        Assert.Equal("Sure", TestSchool.Refused(school.Links.Renew(school.Teacher, code, sure: false, 1).Waited()).Single().Field);
+        TestSchool.Done(school.Links.Renew(school.Teacher, code, sure: true, 1).Waited());
         Assert.NotNull(school.Rooms.Look(key, guest)); // who was there stays there
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 45));
-        Assert.DoesNotContain(key, Assert.IsType<Entrance.Through>(school.Doors.Enter(code, Visitor, null)).To.AbsoluteUri, StringComparison.Ordinal);
-        Assert.IsType<Outcome<JoinLink>.Stale>(school.Links.Renew(school.Teacher, code, sure: true, 1));
-        Assert.IsType<Outcome<JoinLink>.NotFound>(school.Links.Renew(school.Student, code, sure: true, 2));
+        Assert.DoesNotContain(key, Assert.IsType<Entrance.Through>(school.Doors.Enter(code, Visitor, null).Waited()).To.AbsoluteUri, StringComparison.Ordinal);
+        Assert.IsType<Outcome<JoinLink>.Stale>(school.Links.Renew(school.Teacher, code, sure: true, 1).Waited());
+        Assert.IsType<Outcome<JoinLink>.NotAllowed>(school.Links.Renew(school.Student, code, sure: true, 2).Waited());
     }
 
     [Fact]
@@ -262,28 +262,28 @@ public sealed class JoiningTests : IDisposable
         var student = school.Rooms.Come(key, Passcode(code), null, "Teodor Quill").Token!;
         var late = school.Rooms.Come(key, Passcode(code), null, "Somebody").Token!;
         Assert.Equal((false, Whereabouts.Waiting), (school.Rooms.Look(key, student)!.IsOn, school.Rooms.Look(key, student)!.Me!.Where));
-        var entrance = System.Web.HttpUtility.ParseQueryString(TestSchool.Done(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla Marchbanks", mayMake: true))!.Query);
+        var entrance = System.Web.HttpUtility.ParseQueryString(TestSchool.Done(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla Marchbanks", mayMake: true).Waited())!.Query);
         Assert.NotNull(school.Rooms.Come(key, null, entrance["host"], "Somebody Else").Reason); // a host's address is good for its host
         var host = school.Rooms.Come(key, null, entrance["host"], entrance["name"]).Token!;
-        Assert.Equal(new RoomNow(true, 1, 2), school.Rooms.Now(key));
+        Assert.Equal(new RoomNow(true, 1, 2), school.Rooms.Now(key, default).Waited());
         Assert.Empty(school.Rooms.Look(key, student)!.Others); // who waits sees nobody
         Assert.False(school.Rooms.Admit(key, student, null)); // nor lets themselves in
         school.Rooms.Admit(key, host, school.Rooms.Look(key, host)!.Others.Single(one => one.Name == "Teodor Quill").Id);
         school.Rooms.Remove(key, host, school.Rooms.Look(key, host)!.Others.Single(one => one.Name == "Somebody").Id);
         Assert.Equal((Whereabouts.Inside, Whereabouts.Removed), (school.Rooms.Look(key, student)!.Me!.Where, school.Rooms.Look(key, late)!.Me!.Where));
         school.Clock.AdvanceMinutes(40);
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(code, Visitor, null)); // 10:25: a late-comer
+        Assert.IsType<Entrance.Shut>(school.Doors.Enter(code, Visitor, null).Waited()); // 10:25: a late-comer
         Assert.True(school.Rooms.EndForAll(key, host));
-        var at = school.Doors.At(code, new AtDoor(school.Student))!;
+        var at = school.Doors.At(code, new AtDoor(school.Student)).Waited()!;
         Assert.Equal((DoorState.ShutByHand, "Recording, 40 min"), (at.Door.State, at.Recordings.Single().Title));
-        Assert.Equal((0, true), (school.Doors.At(code, Visitor)!.Recordings.Length, school.Doors.At(code, Visitor)!.HasHiddenRecording));
+        Assert.Equal((0, true), (school.Doors.At(code, Visitor).Waited()!.Recordings.Length, school.Doors.At(code, Visitor).Waited()!.HasHiddenRecording));
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 14, 0));
-        Assert.Equal(DoorState.Over, school.Doors.At(code, Visitor)!.Door.State);
+        Assert.Equal(DoorState.Over, school.Doors.At(code, Visitor).Waited()!.Door.State);
         Assert.Equal(MaterialAudience.PeopleOfTheCalendar, at.Recordings.Single().Audience);
         var series = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series.Single().Series;
         var attendance = TestSchool.Done(school.Sessions.Open(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-14T09:50"), new SessionInput())).Attendance;
         Assert.Equal([("Orla Marchbanks", 40), ("Teodor Quill", 40)], attendance.Select(one => (one.Name, one.Minutes)).Order());
-        Assert.Equal(new RoomNow(false, 0, 0), school.Rooms.Now(key));
+        Assert.Equal(new RoomNow(false, 0, 0), school.Rooms.Now(key, default).Waited());
     }
 
     [Fact]
@@ -307,7 +307,7 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal("Tidepool room opens 5 min before every session that uses it.", await Mend(FindingKind.WindowsOverlap, RemedyKind.OpenLater));
         Assert.Equal("opens 5 min before, shuts 20 min after the start", Link().Entry.InWords);
         Assert.Equal("Tidepool room passed its test: its form is right; whether it answers was not asked here.", await Mend(FindingKind.Untested, RemedyKind.Test));
-        TestSchool.Done(school.Links.Change(school.Teacher, Link().Code, LinkInput.Of(Link()) with { IsPersonal = true, Lead = "10" }));
+        TestSchool.Done(school.Links.Change(school.Teacher, Link().Code, LinkInput.Of(Link()) with { IsPersonal = true, Lead = "10" }).Waited());
         await Mend(FindingKind.WindowsOverlap, RemedyKind.OwnLink);
         Assert.Equal(2, school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Count);
         await Mend(FindingKind.PersonalRoom, RemedyKind.NotPersonal);
@@ -331,12 +331,12 @@ public sealed class JoiningTests : IDisposable
     public void A_session_takes_another_link_and_gives_it_back()
     {
         var series = school.Add();
-        var other = TestSchool.Done(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Laboratory", Address: "https://rooms.skerry.example/lab")));
+        var other = TestSchool.Done(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Laboratory", Address: "https://rooms.skerry.example/lab")).Waited());
         school.Change(series, "2026-10-14T09:50", new SessionInput("door", Link: Id(other), Opens: "around", Lead: "15", Late: ""));
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 36));
-        Assert.Equal("https://rooms.skerry.example/lab", Assert.IsType<Entrance.Through>(school.Doors.Enter(other.Code, Visitor, null)).To.AbsoluteUri);
-        Assert.NotEqual(DoorState.OpensLater, school.Doors.At(Link().Code, Visitor)!.Door.State);
-        Assert.Equal([other.Code], school.Look.AtDay(school.Teacher, new LocalDate(2026, 10, 14), false)!.Sessions.Select(one => one.Shown.Join!.Value));
+        Assert.Equal("https://rooms.skerry.example/lab", Assert.IsType<Entrance.Through>(school.Doors.Enter(other.Code, Visitor, null).Waited()).To.AbsoluteUri);
+        Assert.NotEqual(DoorState.OpensLater, school.Doors.At(Link().Code, Visitor).Waited()!.Door.State);
+        Assert.Equal([other.Code], school.Look.AtDay(school.Teacher, new LocalDate(2026, 10, 14), false).Waited()!.Sessions.Select(one => one.Shown.Join!.Value));
         var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, Core.Publishing.OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
         var feed = school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!.Replace("\r\n ", "", StringComparison.Ordinal);
         Assert.Equal(1, feed.Split("\r\n").Count(line => line == $"URL;VALUE=URI:https://almanac.example/in/{other.Code}"));
@@ -455,7 +455,7 @@ public sealed class JoiningTests : IDisposable
 
     private (JoinCode Code, string Key) ProvidedClass()
     {
-        var link = TestSchool.Done(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Tidepool room", MakeRoom: true)));
+        var link = TestSchool.Done(school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Tidepool room", MakeRoom: true)).Waited());
         school.Add(TestSchool.Good with { Link = Id(link) });
         return (link.Code, link.Target.Room);
     }

@@ -154,7 +154,7 @@ public sealed partial class KeepingTests : IDisposable
     public void Secrets_stand_in_no_history_and_tokens_in_no_table()
     {
         var series = school.Add();
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Title = "Rock pools" }, MaterialInput.None));
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Title = "Rock pools" }, MaterialInput.None).Waited());
         var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
         Assert.Equal(Secrets.TokenLength, token.Length);
         Assert.Equal(0L, school.Execute($"select count(*) from history where ifnull(before, '') || ifnull(after, '') || summary like '%{Target}%' or ifnull(after, '') like '%kelp%'"));
@@ -210,7 +210,7 @@ public sealed partial class KeepingTests : IDisposable
         fresh.Database.Opened = connection => SQLitePCL.raw.sqlite3_trace(connection.Handle, (_, sql) => taken.Add(sql), null);
         foreach (var viewer in new[] { school.Teacher, school.Student, school.Coordinator, Viewer.Visitor })
         {
-            _ = fresh.Look.AtDay(viewer, null, true);
+            _ = fresh.Look.AtDay(viewer, null, true).Waited();
             _ = fresh.Look.AtCalendars(viewer);
             _ = fresh.Look.AtWeek(viewer, null, []);
             _ = fresh.Look.AtRibbon(viewer, null);
@@ -221,7 +221,7 @@ public sealed partial class KeepingTests : IDisposable
             _ = fresh.Switchboard.At(viewer, null, null);
             _ = fresh.Compose.Preview(viewer, TestSchool.Slug, null, TestSchool.Good with { Link = "" });
             _ = fresh.Outlets.Of(viewer, TestSchool.Slug);
-            _ = fresh.Doors.At(sheet.Links[0].Code, new AtDoor(viewer));
+            _ = fresh.Doors.At(sheet.Links[0].Code, new AtDoor(viewer)).Waited();
         }
 
         _ = fresh.ReadFeed.Do(feed, TestSchool.Root, _ => false);

@@ -53,7 +53,7 @@ public sealed class MendedTests : IDisposable
         var list = TestSchool.Done(school.AddPeople.AddGroup(school.Coordinator, "9A", GroupKind.ClassList, [school.Student.Person!.Value, school.Helper.Person!.Value]));
         TestSchool.Done(school.Calendars.Create(school.Coordinator, new CalendarInput("Knots", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone)));
         school.Add();
-        TestSchool.Done(school.Compose.Save(school.Coordinator, "knots", null, TestSchool.Good with { Title = "Knots", Place = "Loft", Link = "" }, MaterialInput.None));
+        TestSchool.Done(school.Compose.Save(school.Coordinator, "knots", null, TestSchool.Good with { Title = "Knots", Place = "Loft", Link = "" }, MaterialInput.None).Waited());
         foreach (var (keeper, slug) in new[] { (school.Teacher, TestSchool.Slug), (school.Coordinator, "knots") }) TestSchool.Done(school.Calendars.GiveAccess(keeper, slug, new Grantee.OneGroup(list), AccessLevel.Full));
         IEnumerable<string> Shared(Viewer viewer) => school.Look.AtWeek(viewer with { Groups = new HashSet<GroupId> { list } }, null, [TestSchool.Slug, "knots"])!.Sheet.Clashes.Select(clash => clash.Because);
         Assert.Empty(Shared(school.Teacher));
@@ -145,14 +145,14 @@ public sealed class MendedTests : IDisposable
         TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value), AccessLevel.Contributor));
         var id = link.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
         var own = TestSchool.Good with { Title = "Mine", Days = [], Meets = "dates", Dates = "2026-10-14", Period = "", Start = "09:00", End = "09:30", Link = id, LinkTarget = "", LinkName = "" };
-        Assert.NotEmpty(TestSchool.Refused(school.Compose.Save(school.Helper, TestSchool.Slug, null, own, MaterialInput.None)));
-        var mine = TestSchool.Done(school.Compose.Save(school.Helper, TestSchool.Slug, null, own with { Link = "" }, MaterialInput.None));
+        Assert.NotEmpty(TestSchool.Refused(school.Compose.Save(school.Helper, TestSchool.Slug, null, own, MaterialInput.None).Waited()));
+        var mine = TestSchool.Done(school.Compose.Save(school.Helper, TestSchool.Slug, null, own with { Link = "" }, MaterialInput.None).Waited());
         var door = new SessionInput("door", Link: id, Opens: "always", Scope: "this", Version: mine.Version);
         Assert.NotEmpty(TestSchool.Refused(school.Sessions.Do(school.Helper, TestSchool.Slug, TestSchool.Key(mine, "2026-10-14T09:00"), door)));
         Assert.IsType<Outcome<string>.NotAllowed>(school.Sessions.Do(school.Helper, TestSchool.Slug, TestSchool.Key(series, "2026-10-14T09:50"), door with { Link = "" }));
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, new AtDoor(Viewer.Visitor), null)); // 9:41: the class's own
+        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, new AtDoor(Viewer.Visitor), null).Waited()); // 9:41: the class's own
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 5));
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, new AtDoor(Viewer.Visitor), null));
+        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, new AtDoor(Viewer.Visitor), null).Waited());
     }
 
     [Fact]
@@ -161,11 +161,11 @@ public sealed class MendedTests : IDisposable
         school.Add();
         var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
         var kept = TestSchool.Done(school.Links.Open(school.Teacher, code)).Link;
-        var changed = TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(kept) with { Late = LinkInput.AtTheEnd }));
+        var changed = TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(kept) with { Late = LinkInput.AtTheEnd }).Waited());
         Assert.Equal("opens 10 min before, shuts at the end", changed.Entry.InWords);
         Assert.Equal(LinkInput.AtTheEnd, LinkInput.Of(changed).Late);
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 13, 39));
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null));
+        Assert.IsType<Entrance.Through>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null).Waited());
     }
 
     [Fact]
@@ -217,11 +217,11 @@ public sealed class MendedTests : IDisposable
     {
         var once = school.Add(TestSchool.Good with { Days = [], Meets = "dates", Dates = "2026-10-15", Link = "" });
         var form = TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, once.Id)).Input with { Meets = "weekly", Days = ["4"] };
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, once.Id, form, MaterialInput.None));
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, once.Id, form, MaterialInput.None).Waited());
         Assert.True(Planner.PlanOf(school.Now(once), school.Look.AtSchool()!.Time).Held.Last().Day <= new LocalDate(2026, 12, 18));
         var typed = school.Add(TestSchool.Good with { Meets = "rule", Days = [], Rule = "FREQ=WEEKLY;INTERVAL=2;WKST=SU;BYDAY=SU,MO", Link = "" });
         var again = TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, typed.Id)).Input;
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, typed.Id, again with { Place = "Elsewhere" }, MaterialInput.None));
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, typed.Id, again with { Place = "Elsewhere" }, MaterialInput.None).Waited());
         Assert.Equal(IsoDayOfWeek.Sunday, ((Repeat.ByRule)school.Now(typed).Pattern.Repeat).Rule.WeekStart);
     }
 
@@ -230,10 +230,10 @@ public sealed class MendedTests : IDisposable
     {
         var series = school.Add();
         school.Change(series, "2026-10-14T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"));
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(school.Now(series)), new MaterialInput(Address: "https://tides.skerry.example", ForSession: TestSchool.Key(series, "2026-10-14T09:50").ToString())));
-        var day = school.Look.AtDay(school.Teacher, new LocalDate(2026, 10, 15), false)!;
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(school.Now(series)), new MaterialInput(Address: "https://tides.skerry.example", ForSession: TestSchool.Key(series, "2026-10-14T09:50").ToString())).Waited());
+        var day = school.Look.AtDay(school.Teacher, new LocalDate(2026, 10, 15), false).Waited()!;
         Assert.Single(day.Sessions.Single().Shown.Materials);
-        Assert.Equal("MaterialForSession", TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(school.Now(series)), new MaterialInput(Address: "https://tides.skerry.example", ForSession: "1.2026-10-13T09:50"))).Single().Field);
+        Assert.Equal("MaterialForSession", TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(school.Now(series)), new MaterialInput(Address: "https://tides.skerry.example", ForSession: "1.2026-10-13T09:50")).Waited()).Single().Field);
     }
 
     [Fact]
@@ -298,12 +298,12 @@ public sealed class MendedTests : IDisposable
         var series = school.Add(materials: new MaterialInput(Address: "https://tides.skerry.example/answers", PeopleOnly: true));
         var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
         var kept = TestSchool.Done(school.Links.Open(school.Teacher, code)).Link;
-        TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(kept) with { ShowsDetails = true, Audience = "peopleofthecalendar", Address = "https://rooms.skerry.example/9a", MeetingId = "881 220", Passcode = "kelp22" }));
-        Assert.Equal("kelp22", school.Doors.At(code, new AtDoor(school.Teacher))!.Details!.Passcode);
-        Assert.Null(school.Doors.At(code, new AtDoor(Viewer.Visitor))!.Details);
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null));
+        TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(kept) with { ShowsDetails = true, Audience = "peopleofthecalendar", Address = "https://rooms.skerry.example/9a", MeetingId = "881 220", Passcode = "kelp22" }).Waited());
+        Assert.Equal("kelp22", school.Doors.At(code, new AtDoor(school.Teacher)).Waited()!.Details!.Passcode);
+        Assert.Null(school.Doors.At(code, new AtDoor(Viewer.Visitor)).Waited()!.Details);
+        Assert.IsType<Entrance.Shut>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null).Waited());
         foreach (var (viewer, hosts) in new[] { (school.Teacher, true), (school.Helper, false), (school.Student, false), (Viewer.Visitor, false) })
-            Assert.Equal(hosts, school.Doors.At(code, new AtDoor(viewer))!.MayHost);
+            Assert.Equal(hosts, school.Doors.At(code, new AtDoor(viewer)).Waited()!.MayHost);
         var key = school.Database.Read(stores => stores.Materials.Of(series.Calendar).Single().Key);
         Assert.Null(school.Look.AtMaterial(Viewer.Visitor, key));
         Assert.NotNull(school.Look.AtMaterial(school.Teacher, key));

@@ -44,10 +44,10 @@ public sealed class StandingTests : IDisposable
                      ("a session is moved", () => beside.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"))),
                      ("a session gets a note", () => beside.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."))),
                      ("a series is added", () => beside.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] })),
-                     ("a material is attached", () => TestSchool.Done(beside.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, SeriesInput.Of(beside.Now(series)), new MaterialInput(null, "Field sheet", "https://files.skerry.example/a")))),
+                     ("a material is attached", () => TestSchool.Done(beside.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, SeriesInput.Of(beside.Now(series)), new MaterialInput(null, "Field sheet", "https://files.skerry.example/a")).Waited())),
                      ("a no-class day comes", () => TestSchool.Done(beside.SchoolTime.Do(school.Coordinator, time => new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms, [.. time.NoClassDays, new NoClassDay(new(2026, 10, 21), new(2026, 10, 21), "Storm", NoClassKind.Weather)], time.Bells, time.Cycle)))),
                      ("the door is shut by hand", () => TestSchool.Done(beside.WorkDoor.Do(school.Teacher, code, DoorDeed.Shut, Link().Version))),
-                     ("the link's rule changes", () => TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }))),
+                     ("the link's rule changes", () => TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }).Waited())),
                      ("the calendar is renamed", () => TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug, beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { Title = "Tidepools" }))),
                      ("the calendar is closed", () => TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug, beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { OpenTo = OpenTo.Named }))),
                      ("the feed shows less", () => school.Execute("update outlets set level = 'busy' where kind = 'feed'")),
@@ -160,10 +160,10 @@ public sealed class StandingTests : IDisposable
     private static string Views(TestSchool at, JoinCode code, string feed, string embed)
     {
         var teacher = at.Teacher;
-        var day = at.Look.AtDay(teacher, new LocalDate(2026, 10, 14), true)!;
+        var day = at.Look.AtDay(teacher, new LocalDate(2026, 10, 14), true).Waited()!;
         var sheet = at.Look.AtTermSheet(teacher, TestSchool.Slug, null);
         var page = at.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false);
-        var door = at.Doors.At(code, new AtDoor(Viewer.Visitor));
+        var door = at.Doors.At(code, new AtDoor(Viewer.Visitor)).Waited();
         return string.Create(CultureInfo.InvariantCulture, $"""
             {string.Join(';', day.Sessions.Select(one => $"{one.Shown.Title} {one.Shown.Session.Start}"))} {day.Next?.Shown.Session.Start} {day.Findings.Count}
             {string.Join(';', at.Look.AtCalendars(teacher)!.Lines.Select(line => $"{line.Calendar.Title} {line.HeldInTerm} {string.Join(',', line.Patterns)}"))}

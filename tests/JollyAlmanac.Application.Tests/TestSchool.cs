@@ -52,31 +52,32 @@ internal sealed class TestSchool : IDisposable
         (Directory, Clock, Coordinator, Teacher, Student, Helper) = (directory, clock, null!, null!, null!, null!);
         Database = AlmanacDatabase.Open(Directory);
         Secrets = Secrets.Of(Directory);
-        AddPeople = new AddPeople(Database, Clock, passwords);
+        var gate = new Gate(Database, Clock);
+        AddPeople = new AddPeople(gate, passwords);
         SignIn = new SignIn.SignIn(Database, Clock, passwords);
-        SchoolTime = new SetSchoolTime(Database, Clock);
-        Sessions = new ChangeSession(Database, Clock);
-        LeaveOut = new LeaveOut(Database, Clock);
-        GoBack = new GoBack(Database, Clock);
-        RollOver = new RollOver(Database, Clock);
-        Calendars = new SaveCalendar(Database, Clock);
+        SchoolTime = new SetSchoolTime(gate);
+        Sessions = new ChangeSession(gate);
+        LeaveOut = new LeaveOut(gate);
+        GoBack = new GoBack(gate);
+        RollOver = new RollOver(gate);
+        Calendars = new SaveCalendar(gate, Database);
         Rooms = new StandInRooms(Directory, Clock, () => Root, () => News!, TimeProvider.System);
         var providers = new RoomProviders(Rooms);
         News = new RoomNews(Database, Clock, new FileVault(Directory), new UploadLimit(64 * 1024), providers);
-        Compose = new ComposeSeries(Database, Clock, new FileVault(Directory), new UploadLimit(1024), providers);
-        Quick = new QuickAdd(Database, Clock, Compose);
-        TakeOff = new TakeOffSeries(Database, Clock);
-        Outlets = new Outlets(Database, Clock, Secrets);
+        Compose = new ComposeSeries(gate, new FileVault(Directory), new UploadLimit(1024), providers);
+        Quick = new QuickAdd(gate, Compose);
+        TakeOff = new TakeOffSeries(gate);
+        Outlets = new Outlets(gate, Secrets);
         ReadFeed = new ReadFeed(Database, Clock);
         ReadEmbed = new ReadEmbed(Database, Clock);
         Doors = new Doors(Database, Clock, Secrets, providers);
-        Links = new KeepLinks(Database, Clock, providers);
-        WorkDoor = new WorkDoor(Database, Clock, Secrets, Links);
-        Test = new TestLink(Database, Clock, providers);
+        Links = new KeepLinks(gate, Database, providers);
+        WorkDoor = new WorkDoor(gate, Secrets);
+        Test = new TestLink(gate, providers);
         Switchboard = new Switchboard(Database, Clock, providers, WorkDoor);
-        Mend = new MendLink(Database, Clock, providers, Links, Switchboard, Test, Sessions);
-        Cards = new JoinCards(Database);
-        Look = new Look(Database, Clock, Doors, Switchboard, providers, Secrets);
+        Mend = new MendLink(gate, providers, Links, Switchboard, Test, Sessions);
+        Cards = new JoinCards(gate);
+        Look = new Look(gate, Database, Clock, Doors, Switchboard, providers, Secrets);
     }
 
     public string Directory { get; }
@@ -150,7 +151,7 @@ internal sealed class TestSchool : IDisposable
         "Tidepool Biology 9A", "Bring boots.", "Tide Room", ["1", "3", "5"], "1", "3", From: "2026-09-14", Term: "1",
         Link: "new", LinkName: "Tidepool room", LinkTarget: "https://rooms.skerry.example/9a?passcode=kelp");
 
-    public Series Add(SeriesInput? input = null, MaterialInput? materials = null) => Done(Compose.Save(Teacher, Slug, null, input ?? Good, materials ?? MaterialInput.None));
+    public Series Add(SeriesInput? input = null, MaterialInput? materials = null) => Done(Compose.Save(Teacher, Slug, null, input ?? Good, materials ?? MaterialInput.None).Waited());
 
     /// <summary>Changes a session of the series as it is now.</summary>
     public string Change(Series series, string original, SessionInput input) =>
@@ -194,4 +195,12 @@ internal sealed class TestSchool : IDisposable
         SqliteConnection.ClearAllPools();
         System.IO.Directory.Delete(Directory, recursive: true);
     }
+}
+
+/// <summary>The stand-in for a provider of rooms answers at once, so there is nothing to wait for.</summary>
+internal static class AtOnce
+{
+    public static T Waited<T>(this Task<T> answer) => answer.GetAwaiter().GetResult();
+
+    public static void Waited(this Task done) => done.GetAwaiter().GetResult();
 }

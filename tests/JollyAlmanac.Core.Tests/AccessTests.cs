@@ -64,7 +64,7 @@ public class AccessTests
     [InlineData(SchoolRole.Student, false)]
     [InlineData(SchoolRole.Family, false)]
     [InlineData(null, false)]
-    public void Those_who_work_at_the_school_make_calendars(SchoolRole? role, bool may) => Assert.Equal(may, AccessRules.MayMakeCalendar(role));
+    public void Those_who_work_at_the_school_make_calendars(SchoolRole? role, bool may) => Assert.Equal(may, AccessRules.MayAtSchool(Deed.MakeCalendar, role));
 
     [Property(MaxTest = 200)]
     public Property Redaction_never_shows_what_the_level_or_the_choices_keep_back() => Prop.ForAll(Arb.From(

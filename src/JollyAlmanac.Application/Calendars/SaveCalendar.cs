@@ -1,5 +1,4 @@
 using System.Text.Json;
-using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
@@ -10,50 +9,44 @@ using NodaTime;
 namespace JollyAlmanac.Application.Calendars;
 
 /// <summary>Makes a calendar, or changes its title, mark and who may see it.</summary>
-public sealed class SaveCalendar(AlmanacDatabase database, IClock clock)
+public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
 {
     /// <summary>Makes a calendar; its maker becomes owner and manager.</summary>
-    public Outcome<Calendar> Create(Viewer viewer, CalendarInput input) => database.Write<Outcome<Calendar>>(stores =>
+    public Outcome<Calendar> Create(Viewer viewer, CalendarInput input) => gate.Write<Calendar>(Act.MakeCalendar, viewer, school =>
     {
-        if (viewer.Person is not { } person || !AccessRules.MayMakeCalendar(viewer.Role)) return new Outcome<Calendar>.NotAllowed();
-        if (stores.School.Find() is not { } school) return new Outcome<Calendar>.NotFound();
+        var (stores, person) = (school.Stores, school.Person);
         var (facts, named, problems) = Read(stores, viewer, input, null);
         if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
-        var now = clock.GetCurrentInstant();
-        var calendar = stores.Calendars.Add(facts with { Slug = FreeSlug(stores, facts.Title), Zone = school.Time.Zone, Owner = person, ChangedAt = now });
+        var calendar = stores.Calendars.Add(facts with { Slug = FreeSlug(stores, facts.Title), Zone = school.School.Time.Zone, Owner = person, ChangedAt = school.Now });
         stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(person), AccessLevel.Manager));
         Open(stores, calendar.Id, input.OpenTo);
         if (input.CoordinatorsManage)
             foreach (var coordinator in stores.People.Coordinators()) stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(coordinator), AccessLevel.Manager));
         Name(stores, calendar.Id, [], named);
-        stores.History.Add(now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, nameof(Create), $"made the calendar {calendar.Title}", null, JsonSerializer.Serialize(input));
+        stores.History.Add(school.Now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, school.Act.Name, $"made the calendar {calendar.Title}", null, JsonSerializer.Serialize(input));
         return new Outcome<Calendar>.Done(calendar);
-    }, outcome => outcome.IsDone);
+    });
 
     /// <summary>Changes a calendar. Its address stays.</summary>
-    public Outcome<Calendar> Change(Viewer viewer, string slug, CalendarInput input) => database.Write<Outcome<Calendar>>(stores =>
+    public Outcome<Calendar> Change(Viewer viewer, string slug, CalendarInput input) => gate.Write<Calendar>(Act.ChangeCalendar, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<Calendar>.NotFound();
-        if (!setting.May(Deed.ChangeCalendar) || viewer.Person is not { } person) return new Outcome<Calendar>.NotAllowed();
-        if (!setting.Calendar.IsInUse) return new Outcome<Calendar>.Refused([new Problem("", "This calendar is put away. Bring it back first.")]);
+        var (stores, setting, id) = (at.Stores, at.Setting, at.Calendar.Id);
+        if (!setting.Calendar.IsInUse) return Outcome.Because<Calendar>("", "This calendar is put away. Bring it back first.");
         var (facts, named, problems) = Read(stores, viewer, input, setting.Calendar);
         if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
-        var now = clock.GetCurrentInstant();
         var before = InputOf(stores, setting);
-        if (!stores.Calendars.Change(facts with { ChangedAt = now }, input.Version))
-            return new Outcome<Calendar>.Stale(stores.History.Newest(HistorySubject.Calendar, setting.Calendar.Id, setting.Calendar.Id.Value));
+        if (!stores.Calendars.Change(facts with { ChangedAt = at.Now }, input.Version)) return at.Stale<Calendar>(HistorySubject.Calendar, id.Value);
         // As it is, where nobody asked for another: somebody may see busy times alone.
-        if (input.OpenTo != before.OpenTo) Open(stores, setting.Calendar.Id, input.OpenTo);
-        Name(stores, setting.Calendar.Id, setting.Grants, named);
-        if (input.CloseLinks && input.OpenTo != OpenTo.Anyone) CloseLinks(stores, setting.Calendar, input.OpenTo, person, now);
-        stores.History.Add(now, person, setting.Calendar.Id, HistorySubject.Calendar, setting.Calendar.Id.Value, nameof(Change), $"changed the calendar {facts.Title}",
-            JsonSerializer.Serialize(before), JsonSerializer.Serialize(input));
-        return new Outcome<Calendar>.Done(stores.Calendars.Get(setting.Calendar.Id));
-    }, outcome => outcome.IsDone);
+        if (input.OpenTo != before.OpenTo) Open(stores, id, input.OpenTo);
+        Name(stores, id, setting.Grants, named);
+        if (input.CloseLinks && input.OpenTo != OpenTo.Anyone) CloseLinks(at, input.OpenTo);
+        at.Note(HistorySubject.Calendar, id.Value, $"changed the calendar {facts.Title}", JsonSerializer.Serialize(before), JsonSerializer.Serialize(input));
+        return new Outcome<Calendar>.Done(stores.Calendars.Get(id));
+    });
 
     /// <summary>What the form of a calendar begins with; null where the viewer may not change it.</summary>
-    public CalendarInput? Form(Viewer viewer, string slug) => database.Read(stores =>
-        Setting.Find(stores, viewer, slug) is { } setting && setting.May(Deed.ChangeCalendar) ? InputOf(stores, setting) : null);
+    public CalendarInput? Form(Viewer viewer, string slug) =>
+        gate.Read<CalendarInput>(Act.ChangeCalendar, viewer, slug, at => new Outcome<CalendarInput>.Done(InputOf(at.Stores, at.Setting))).OrNone;
 
     /// <summary>What the form of a new calendar begins with.</summary>
     public CalendarInput NewForm() => database.Read(stores =>
@@ -63,51 +56,43 @@ public sealed class SaveCalendar(AlmanacDatabase database, IClock clock)
     });
 
     /// <summary>The join links of a calendar that let anyone in who has their address, for its managers; to be told where the calendar itself is closed.</summary>
-    public IReadOnlyList<JoinLink> LinksForAnyone(Viewer viewer, string slug) => database.Read<IReadOnlyList<JoinLink>>(stores =>
-        Setting.Find(stores, viewer, slug) is { } setting && setting.May(Deed.ChangeCalendar)
-            ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Audience == EntryAudience.Anyone && !link.LeadsNowhere)]
-            : []);
+    public IReadOnlyList<JoinLink> LinksForAnyone(Viewer viewer, string slug) =>
+        gate.Read<IReadOnlyList<JoinLink>>(Act.ChangeCalendar, viewer, slug, at => new Outcome<IReadOnlyList<JoinLink>>.Done(LinksForAnyone(at))).OrNone ?? [];
+
+    private static List<JoinLink> LinksForAnyone(AtCalendar at) =>
+        [.. at.Stores.JoinLinks.Of(at.Calendar.Id).Where(link => link.Audience == EntryAudience.Anyone && !link.LeadsNowhere)];
 
     /// <summary>Puts a calendar away: kept, but hidden, and its feeds say so. It can be brought back at any time.</summary>
-    public Outcome<Calendar> PutAway(Viewer viewer, string slug, int version) => SetUse(viewer, slug, version, now => (now, null), "PutAwayCalendar", "put the calendar {0} away");
+    public Outcome<Calendar> PutAway(Viewer viewer, string slug, int version) =>
+        gate.Write<Calendar>(Act.PutAwayCalendar, viewer, slug, version, at => SetUse(at, at.Now, null, $"put the calendar {at.Calendar.Title} away"));
 
     /// <summary>Deletes a calendar, where its title was typed; it can be brought back for a month.</summary>
-    public Outcome<Calendar> Delete(Viewer viewer, string slug, string? title, int version)
-    {
-        var found = database.Read(stores => Setting.Find(stores, viewer, slug));
-        if (found is not null && found.May(Deed.ChangeCalendar) && !string.Equals(title?.Trim(), found.Calendar.Title, StringComparison.OrdinalIgnoreCase))
-            return new Outcome<Calendar>.Refused([new Problem("DeleteTitle", $"Write the calendar’s title, {found.Calendar.Title}, to delete it. Nothing was deleted.")]);
-        return SetUse(viewer, slug, version, now => (found?.Calendar.PutAwayAt, now), "DeleteCalendar", "deleted the calendar {0}");
-    }
+    public Outcome<Calendar> Delete(Viewer viewer, string slug, string? title, int version) => gate.Write<Calendar>(Act.DeleteCalendar, viewer, slug, version, at =>
+        string.Equals(title?.Trim(), at.Calendar.Title, StringComparison.OrdinalIgnoreCase)
+            ? SetUse(at, at.Calendar.PutAwayAt, at.Now, $"deleted the calendar {at.Calendar.Title}")
+            : Outcome.Because<Calendar>("DeleteTitle", $"Write the calendar’s title, {at.Calendar.Title}, to delete it. Nothing was deleted."));
 
     /// <summary>Brings a calendar back that was put away, or deleted less than a month ago.</summary>
-    public Outcome<Calendar> BringBack(Viewer viewer, string slug, int version) => SetUse(viewer, slug, version, _ => (null, null), "BringBackCalendar", "brought the calendar {0} back");
+    public Outcome<Calendar> BringBack(Viewer viewer, string slug, int version) =>
+        gate.Write<Calendar>(Act.BringBackCalendar, viewer, slug, version, at => SetUse(at, null, null, $"brought the calendar {at.Calendar.Title} back"));
 
-    private Outcome<Calendar> SetUse(Viewer viewer, string slug, int version, Func<Instant, (Instant?, Instant?)> use, string act, string summary) => database.Write<Outcome<Calendar>>(stores =>
+    private static Outcome<Calendar> SetUse(AtCalendar at, Instant? away, Instant? deleted, string summary)
     {
-        var now = clock.GetCurrentInstant();
-        if (viewer.Person is not { } person || slug.Length > Slug.Longest || stores.Calendars.Find(slug) is not { } calendar || calendar.DeletedAt + Calendar.Recall <= now) return new Outcome<Calendar>.NotFound();
-        var level = AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(calendar.Id));
-        if (level == AccessLevel.None || (!calendar.IsInUse && level < AccessLevel.Manager)) return new Outcome<Calendar>.NotFound();
-        if (!AccessRules.May(Deed.ChangeCalendar, level)) return new Outcome<Calendar>.NotAllowed();
-        var (away, deleted) = use(now);
-        if (!stores.Calendars.SetUse(calendar.Id, away, deleted, version, now)) return new Outcome<Calendar>.Stale(stores.History.Newest(HistorySubject.Calendar, calendar.Id, calendar.Id.Value));
-        stores.History.Add(now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, act, string.Format(System.Globalization.CultureInfo.InvariantCulture, summary, calendar.Title), null, null);
-        return new Outcome<Calendar>.Done(stores.Calendars.Get(calendar.Id));
-    }, outcome => outcome.IsDone);
+        var id = at.Calendar.Id;
+        if (!at.Stores.Calendars.SetUse(id, away, deleted, at.Calendar.Version, at.Now)) return at.Stale<Calendar>(HistorySubject.Calendar, id.Value);
+        at.Note(HistorySubject.Calendar, id.Value, summary);
+        return new Outcome<Calendar>.Done(at.Stores.Calendars.Get(id));
+    }
 
     /// <summary>Gives somebody a level on a calendar. For its managers.</summary>
-    public Outcome<Grant> GiveAccess(Viewer viewer, string slug, Grantee to, AccessLevel level) => database.Write<Outcome<Grant>>(stores =>
+    public Outcome<Grant> GiveAccess(Viewer viewer, string slug, Grantee to, AccessLevel level) => gate.Write<Grant>(Act.GiveAccess, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<Grant>.NotFound();
-        if (!setting.May(Deed.ChangeCalendar) || viewer.Person is not { } person) return new Outcome<Grant>.NotAllowed();
-        var grant = new Grant(setting.Calendar.Id, to, level);
-        var now = clock.GetCurrentInstant();
-        stores.Calendars.Set(grant);
-        stores.Calendars.Touch(setting.Calendar.Id, now);
-        stores.History.Add(now, person, setting.Calendar.Id, HistorySubject.Calendar, setting.Calendar.Id.Value, nameof(GiveAccess), $"gave {Who(stores, to)} the level {level.ToString().ToLowerInvariant()}", null, null);
+        var grant = new Grant(at.Calendar.Id, to, level);
+        at.Stores.Calendars.Set(grant);
+        at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"gave {Who(at.Stores, to)} the level {level.ToString().ToLowerInvariant()}");
         return new Outcome<Grant>.Done(grant);
-    }, outcome => outcome.IsDone);
+    });
 
     private static string Who(Stores stores, Grantee to) => to switch
     {
@@ -117,13 +102,13 @@ public sealed class SaveCalendar(AlmanacDatabase database, IClock clock)
         _ => "anyone",
     };
 
-    private static void CloseLinks(Stores stores, Calendar calendar, OpenTo openTo, PersonId person, Instant now)
+    private static void CloseLinks(AtCalendar at, OpenTo openTo)
     {
         var audience = openTo == OpenTo.Everyone ? EntryAudience.School : EntryAudience.PeopleOfTheCalendar;
-        foreach (var link in stores.JoinLinks.Of(calendar.Id).Where(link => link.Audience == EntryAudience.Anyone && !link.LeadsNowhere))
+        foreach (var link in LinksForAnyone(at))
         {
-            stores.JoinLinks.Change(link with { Audience = audience }, link.Version, now);
-            KeepLinks.Note(stores, link, person, now, "ChangeJoinLink", $"let only people of the {(openTo == OpenTo.Everyone ? "school" : "class")} in by {link.Name}");
+            at.Stores.JoinLinks.Change(link with { Audience = audience }, link.Version, at.Now);
+            (at with { Act = Act.ChangeJoinLink }).Note(HistorySubject.JoinLink, link.Id.Value, $"let only people of the {(openTo == OpenTo.Everyone ? "school" : "class")} in by {link.Name}");
         }
     }
 

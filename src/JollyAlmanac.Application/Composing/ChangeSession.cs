@@ -49,55 +49,50 @@ public sealed record OpenSession(
     IReadOnlyList<JoinLink> Links, IReadOnlyList<(string Name, Instant Entered, int Minutes)> Attendance);
 
 /// <summary>Changes one session of a series, or it and the later ones, or every one.</summary>
-public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
+public sealed class ChangeSession(Gate gate)
 {
-    private sealed record Found(Setting Setting, Series Series, Plan Plan, Session Session);
+    // A session as an act finds it; none where a change is left over whose session is gone.
+    private sealed record Found(AtSeries At, Plan Plan, Session? Of)
+    {
+        public Session Session => Of ?? throw new InvalidOperationException("There is no session.");
+
+        public Series Series => At.Series;
+
+        public SchoolTime School => At.School.Time;
+    }
 
     /// <summary>Opens a session, with what each scope of the input would do.</summary>
-    public Outcome<OpenSession> Open(Viewer viewer, string slug, SessionKey key, SessionInput input) => database.Read<Outcome<OpenSession>>(stores =>
+    public Outcome<OpenSession> Open(Viewer viewer, string slug, SessionKey key, SessionInput input) => gate.Read<OpenSession>(Act.ChangeSession, viewer, slug, key.Series, at =>
     {
-        var (found, refusal) = Find<OpenSession>(stores, viewer, slug, key);
-        if (found is null) return refusal!;
-        var school = found.Setting.School.Time;
-        var materials = stores.Materials.Of(found.Setting.Calendar.Id).Where(material => material.ForSession is not null && material.BelongsTo(found.Session)).ToList();
-        var links = SeriesReader.LinksFor(stores, viewer, found.Setting.Calendar.Id, found.Series);
+        if (Find(at, key) is not { } found) return new Outcome<OpenSession>.NotFound();
+        var (stores, school) = (at.Stores, found.School);
+        var materials = stores.Materials.Of(at.Calendar.Id).Where(material => material.ForSession is not null && material.BelongsTo(found.Session)).ToList();
+        var links = SeriesReader.LinksFor(stores, viewer, at.Calendar.Id, found.Series);
         OpenSession Opened(IReadOnlyList<Problem> problems, IReadOnlyList<ScopeChoice> choices, IReadOnlyList<string> told) =>
             new(school, found.Session, problems, choices, told, materials, links, stores.JoinLinks.Attendance(found.Session.Key));
         if (string.IsNullOrEmpty(input.Do)) return new Outcome<OpenSession>.Done(Opened([], [], []));
         var entry = new Entry();
-        var edit = ReadEdit(entry, input, found, school, () => links);
+        var edit = ReadEdit(entry, input, found, () => links);
         if (edit is null) return new Outcome<OpenSession>.Done(Opened(entry.Problems, [], []));
-        var choices = Enum.GetValues<ChangeScope>().Select(scope => Weigh(found, edit, scope, school)).ToList();
-        return new Outcome<OpenSession>.Done(Opened([], choices, [.. Told(stores, found, edit, school)]));
+        var choices = Enum.GetValues<ChangeScope>().Select(scope => Weigh(found, edit, scope)).ToList();
+        return new Outcome<OpenSession>.Done(Opened([], choices, [.. Told(found, edit)]));
     });
 
     /// <summary>Does what the input asks for, where the series still has its version.</summary>
     /// <returns>What was done, in a sentence.</returns>
-    public Outcome<string> Do(Viewer viewer, string slug, SessionKey key, SessionInput input) => database.Write<Outcome<string>>(stores =>
+    public Outcome<string> Do(Viewer viewer, string slug, SessionKey key, SessionInput input) => gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, input.Version, at =>
     {
-        var (found, refusal) = Find<string>(stores, viewer, slug, key);
-        if (found is null) return refusal!;
-        var school = found.Setting.School.Time;
-        if (found.Series.Version != input.Version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, found.Setting.Calendar.Id, key.Series.Value));
+        if (Find(at, key) is not { } found) return new Outcome<string>.NotFound();
         var entry = new Entry();
-        var edit = ReadEdit(entry, input, found, school, () => SeriesReader.LinksFor(stores, viewer, found.Setting.Calendar.Id, found.Series));
+        var edit = ReadEdit(entry, input, found, () => SeriesReader.LinksFor(at.Stores, viewer, at.Calendar.Id, found.Series));
         if (!Enum.TryParse<ChangeScope>(input.Scope, ignoreCase: true, out var scope) || !Enum.IsDefined(scope)) entry.Wrong("Scope", "Choose how far it reaches: this session, this and later, or every session.");
-        if (edit is null || !entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
-        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope);
-        if (altered is null) return new Outcome<string>.Refused([new Problem("Scope", reason!)]);
-        if (scope != ChangeScope.This && altered.Kept is { } kept && Planner.PlanOf(kept, school).HeldCount == 0) altered = altered with { Kept = null };
-        return Keep(stores, found, altered, Summary(found, edit, scope), viewer);
-    }, outcome => outcome.IsDone);
+        return edit is null || !entry.IsGood ? new Outcome<string>.Refused(entry.Problems) : Keep(found, edit, scope);
+    });
 
     /// <summary>Gives one session a rule of its own for its door; the link it is joined by stays.</summary>
-    internal Outcome<string> SetEntry(Viewer viewer, string slug, SessionKey key, EntryRule rule, int version) => database.Write<Outcome<string>>(stores =>
-    {
-        var (found, refusal) = Find<string>(stores, viewer, slug, key);
-        if (found is null) return refusal!;
-        if (found.Series.Version != version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, found.Setting.Calendar.Id, key.Series.Value));
-        var edit = new SessionEdit(Door: new SessionDoor(found.Session.JoinLink, rule));
-        return Keep(stores, found, Alteration.Of(found.Plan, found.Session, edit, ChangeScope.This).Altered!, Summary(found, edit, ChangeScope.This), viewer);
-    }, outcome => outcome.IsDone);
+    internal Outcome<string> SetEntry(Viewer viewer, string slug, SessionKey key, EntryRule rule, int version) => gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, version, at => Find(at, key) is { } found
+        ? Keep(found, new SessionEdit(Door: new SessionDoor(found.Session.JoinLink, rule)), ChangeScope.This)
+        : new Outcome<string>.NotFound());
 
     /// <summary>Drops a loose change, or puts what it says on another session of its series.</summary>
     /// <param name="viewer">Who.</param>
@@ -105,28 +100,24 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
     /// <param name="key">What the change's session was known by.</param>
     /// <param name="onto">The session to put it on; null to drop it.</param>
     /// <param name="version">The series' version that the form was made from.</param>
-    public Outcome<string> Settle(Viewer viewer, string slug, SessionKey key, SessionKey? onto, int version) => database.Write<Outcome<string>>(stores =>
+    public Outcome<string> Settle(Viewer viewer, string slug, SessionKey key, SessionKey? onto, int version) => gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, version, at =>
     {
-        var (setting, series, refusal) = FindSeries<string>(stores, viewer, slug, key.Series);
-        if (series is null) return refusal!;
-        var plan = Planner.PlanOf(series, setting!.School.Time);
-        var at = key.Original;
-        if (plan.Loose.FirstOrDefault(change => change.Original == at) is not { } loose) return new Outcome<string>.NotFound();
-        if (series.Version != version) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, setting.Calendar.Id, key.Series.Value));
-        var others = series.Changes.Where(change => change.Original != at);
+        var (series, then) = (at.Series, key.Original);
+        var plan = Planner.PlanOf(series, at.School.Time);
+        if (plan.Loose.FirstOrDefault(change => change.Original == then) is not { } loose) return new Outcome<string>.NotFound();
+        var others = series.Changes.Where(change => change.Original != then);
         if (onto is not { } target)
-            return Keep(stores, new Found(setting, series, plan, null!), new Altered(series with { Changes = [.. others] }),
-                $"dropped the change left over for {Wording.WithWeekday(at.Date)} ({loose.InWords})", viewer);
+            return Keep(new Found(at, plan, null), new Altered(series with { Changes = [.. others] }), $"dropped the change left over for {Wording.WithWeekday(then.Date)} ({loose.InWords})");
         if (plan.Find(target) is not { Change: null } session) return new Outcome<string>.Refused([new Problem("Onto", "That session is gone or changed already. Choose another.")]);
-        return Keep(stores, new Found(setting, series, plan, session), new Altered(series with { Changes = [.. others.Append(loose with { Original = session.Original }).OrderBy(change => change.Original)] }),
-            $"put the change left over for {Wording.WithWeekday(at.Date)} on {Wording.WithWeekday(session.Day)}", viewer);
-    }, outcome => outcome.IsDone);
+        return Keep(new Found(at, plan, session), new Altered(series with { Changes = [.. others.Append(loose with { Original = session.Original }).OrderBy(change => change.Original)] }),
+            $"put the change left over for {Wording.WithWeekday(then.Date)} on {Wording.WithWeekday(session.Day)}");
+    });
 
-    private static ScopeChoice Weigh(Found found, SessionEdit edit, ChangeScope scope, SchoolTime school)
+    private static ScopeChoice Weigh(Found found, SessionEdit edit, ChangeScope scope)
     {
         var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope);
         if (altered is null) return new ScopeChoice(scope, "", reason);
-        IReadOnlyList<Plan> after = [.. new[] { altered.Kept, altered.Split }.OfType<Series>().Select(series => Planner.PlanOf(series, school))];
+        IReadOnlyList<Plan> after = [.. new[] { altered.Kept, altered.Split }.OfType<Series>().Select(series => Planner.PlanOf(series, found.School))];
         var before = found.Plan;
         if (altered.ShiftDays == 0) return new ScopeChoice(scope, Consequences.Between([before], after).InWords, null);
         // Moved to another weekday, sessions have other original dates; what moves is told as such.
@@ -135,25 +126,34 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         return new ScopeChoice(scope, $"{Wording.Count(moved, "session moves", "sessions move")}{(fresh == old ? "" : fresh < old ? $", {old - fresh} fewer than before" : $", {fresh - old} more than before")}", null);
     }
 
-    private static IEnumerable<string> Told(Stores stores, Found found, SessionEdit edit, SchoolTime school)
+    private static IEnumerable<string> Told(Found found, SessionEdit edit)
     {
+        var school = found.School;
         if (!edit.Moves) yield break;
         var altered = Alteration.Of(found.Plan, found.Session, edit, ChangeScope.This).Altered!.Kept!;
         var plan = Planner.PlanOf(altered, school);
         if (plan.Find(found.Session.Original) is not { } moved) yield break;
         if (school.NoClassOn(moved.Day) is { } noClass) yield return $"{Wording.WithWeekday(moved.Day)} is {noClass.Name}, a no-class day. It would still meet there.";
         else if (school.TermOn(moved.Day) is null) yield return $"{Wording.WithWeekday(moved.Day)} lies outside every term.";
-        foreach (var other in stores.Series.Of(found.Setting.Calendar.Id).Select(series => series.Id == altered.Id ? plan : Planner.PlanOf(series, school)).SelectMany(one => one.Held))
+        foreach (var other in found.At.Stores.Series.Of(found.At.Calendar.Id).Select(series => series.Id == altered.Id ? plan : Planner.PlanOf(series, school)).SelectMany(one => one.Held))
             if (other != moved && other.StartsAt < moved.EndsAt && moved.StartsAt < other.EndsAt)
                 yield return $"{other.Title} meets at that time already, {Wording.Span(other)}.";
     }
 
-    private Outcome<string> Keep(Stores stores, Found found, Altered altered, string summary, Viewer viewer)
+    private static Outcome<string> Keep(Found found, SessionEdit edit, ChangeScope scope)
     {
-        var (calendar, series, now) = (found.Setting.Calendar.Id, found.Series, clock.GetCurrentInstant());
-        var person = viewer.Person!.Value;
+        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope);
+        if (altered is null) return Outcome.Because<string>("Scope", reason!);
+        if (scope != ChangeScope.This && altered.Kept is { } kept && Planner.PlanOf(kept, found.School).HeldCount == 0) altered = altered with { Kept = null };
+        return Keep(found, altered, Summary(found, edit, scope));
+    }
+
+    private static Outcome<string> Keep(Found found, Altered altered, string summary)
+    {
+        var at = found.At;
+        var (stores, calendar, series, now) = (at.Stores, at.Calendar.Id, at.Series, at.Now);
         foreach (var become in new[] { altered.Kept, altered.Split }.OfType<Series>())
-            if (LinkDoor.Opens(stores, found.Setting.School, viewer, series, become) is { } refusal) return new Outcome<string>.Refused([new Problem("", refusal)]);
+            if (LinkDoor.Opens(stores, at.School, at.Viewer, series, become) is { } refusal) return new Outcome<string>.Refused([new Problem("", refusal)]);
         var materials = stores.Materials.Of(calendar).Where(material => material.Series == series.Id).ToList();
         List<SeriesState> before = [SeriesState.Of(series, takenOff: false, materials)];
         if (!(altered.Kept is { } kept ? stores.Series.Change(kept with { ChangedAt = now }, series.Version) : stores.Series.SetTakenOff(series.Id, true, series.Version, now)))
@@ -174,7 +174,7 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
             }
             else if (split is not null)
             {
-                stores.Materials.Add(material with { Series = split.Id, Key = Secrets.NewKey() }, person, now);
+                stores.Materials.Add(material with { Series = split.Id, Key = Secrets.NewKey() }, at.Person, now);
             }
         }
 
@@ -182,11 +182,11 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         List<SeriesState> states = [SeriesState.Of(stores.Series.Find(series.Id, alsoTakenOff: true)!, altered.Kept is null, after)];
         if (split is not null) states.Add(SeriesState.Of(split, takenOff: false, after));
         stores.Calendars.Touch(calendar, now);
-        stores.History.Add(now, person, calendar, HistorySubject.Series, series.Id.Value, "ChangeSession", summary, SeriesState.Write(before), SeriesState.Write(states));
+        at.Note(HistorySubject.Series, series.Id.Value, summary, SeriesState.Write(before), SeriesState.Write(states));
         return new Outcome<string>.Done(Wording.Capital(summary) + ".");
     }
 
-    private static SessionEdit? ReadEdit(Entry entry, SessionInput input, Found found, SchoolTime school, Func<IReadOnlyList<JoinLink>> links)
+    private static SessionEdit? ReadEdit(Entry entry, SessionInput input, Found found, Func<IReadOnlyList<JoinLink>> links)
     {
         switch (input.Do)
         {
@@ -208,7 +208,7 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
                 return entry.IsGood ? new SessionEdit(Door: new SessionDoor(link?.Id ?? found.Series.JoinLink, rule)) : null;
             case "move":
                 LocalDate? day = string.IsNullOrEmpty(input.Day) ? null : entry.Day("Day", input.Day, "The day");
-                var time = ReadTime(entry, input, found.Session, school);
+                var time = ReadTime(entry, input, found.Session, found.School);
                 if (!entry.IsGood) return null;
                 if (day == found.Session.Day && time is null) entry.Wrong("Day", "It meets at that time already. Choose another day or time.");
                 // The day is the school's; where the series goes by another clock, its own may be the one before or after.
@@ -272,17 +272,9 @@ public sealed class ChangeSession(AlmanacDatabase database, IClock clock)
         return told.Count == 0 ? $"saved {which}, unchanged" : $"gave {which} {Wording.List(told)}";
     }
 
-    private static (Setting?, Series?, Outcome<T>?) FindSeries<T>(Stores stores, Viewer viewer, string slug, SeriesId id)
+    private static Found? Find(AtSeries at, SessionKey key)
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting || stores.Series.Find(id) is not { } series || series.Calendar != setting.Calendar.Id) return (null, null, new Outcome<T>.NotFound());
-        return setting.May(Deed.ChangeSeries, own: series.MadeBy == viewer.Person) && viewer.Person is not null ? (setting, series, null) : (null, null, new Outcome<T>.NotAllowed());
-    }
-
-    private static (Found?, Outcome<T>?) Find<T>(Stores stores, Viewer viewer, string slug, SessionKey key)
-    {
-        var (setting, series, refusal) = FindSeries<T>(stores, viewer, slug, key.Series);
-        if (series is null) return (null, refusal);
-        var plan = Planner.PlanOf(series, setting!.School.Time);
-        return plan.Find(key) is { } session ? (new Found(setting, series, plan, session), null) : (null, new Outcome<T>.NotFound());
+        var plan = Planner.PlanOf(at.Series, at.School.Time);
+        return plan.Find(key) is { } session ? new Found(at, plan, session) : null;
     }
 }

@@ -35,20 +35,18 @@ public sealed record Composer(
     SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, string? Provider, SeriesInput Input, Series? Stored, Plan? Plan, IReadOnlyList<Material> Materials, bool MayDelete);
 
 /// <summary>Adds and changes series; shows what a form would do before it is saved.</summary>
-public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVault vault, UploadLimit limit, RoomProviders rooms)
+public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit, RoomProviders rooms)
 {
     /// <summary>Opens the composer, for a new series or for one that is there.</summary>
-    public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) => database.Read<Outcome<Composer>>(stores =>
+    public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) => Read<Composer>(viewer, slug, id, (at, stored) =>
     {
-        var found = Find(stores, viewer, slug, id);
-        if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) }) return As<Composer>(found);
-        var school = setting.School.Time;
+        var (stores, setting, school) = (at.Stores, at.Setting, at.School.Time);
         return new Outcome<Composer>.Done(new Composer(
             school,
             setting.Calendar,
             SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored),
             rooms.Provider?.Name,
-            stored is null ? Fresh(setting, clock.GetCurrentInstant()) : FormOf(stored, school, setting.Today(clock)),
+            stored is null ? Fresh(setting, at.Today) : FormOf(stored, school, at.Today),
             stored,
             stored is null ? null : Planner.PlanOf(stored, school),
             [.. stores.Materials.Of(setting.Calendar.Id).Where(material => material.Series == stored?.Id)],
@@ -56,12 +54,11 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
     });
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>
-    public Outcome<SeriesPreview> Preview(Viewer viewer, string slug, SeriesId? id, SeriesInput input) => database.Read<Outcome<SeriesPreview>>(stores =>
+    public Outcome<SeriesPreview> Preview(Viewer viewer, string slug, SeriesId? id, SeriesInput input) => Read<SeriesPreview>(viewer, slug, id, (at, stored) =>
     {
-        var found = Find(stores, viewer, slug, id);
-        if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) }) return As<SeriesPreview>(found);
+        var (stores, setting) = (at.Stores, at.Setting);
         var entry = new Entry();
-        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored), setting.Today(clock), stored);
+        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored), at.Today, stored);
         if (draft is null) return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], setting.School.Time, "", []));
         var plan = Planner.PlanOf(Make(draft, setting, stored, viewer, draft.Link), setting.School.Time);
         ImmutableArray<Term> terms = [.. setting.School.Time.Terms.Where(term => plan.Sessions.Any(session => term.Holds(session.Day)))];
@@ -94,61 +91,72 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
     }
 
     /// <summary>Saves a form: adds the series, or changes it where it still has the form's version.</summary>
-    public Outcome<Series> Save(Viewer viewer, string slug, SeriesId? id, SeriesInput input, MaterialInput materials)
+    /// <param name="viewer">Who.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="id">The series; null for a new one.</param>
+    /// <param name="input">The form.</param>
+    /// <param name="materials">What is attached and taken off with it.</param>
+    /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
+    public async Task<Outcome<Series>> Save(Viewer viewer, string slug, SeriesId? id, SeriesInput input, MaterialInput materials, CancellationToken cancellation = default)
     {
         // Files are read before the write lock is taken: a slow upload must not hold up the school. Not for strangers, though.
-        if (database.Read(stores => Find(stores, viewer, slug, id)) is var allowed and not Outcome<(Setting, Series?)>.Done) return As<Series>(allowed);
+        var allowed = Read<bool>(viewer, slug, id, (_, _) => new Outcome<bool>.Done(true));
+        if (!allowed.IsDone) return allowed.Then<Series>(_ => new Outcome<Series>.NotFound());
         var entry = new Entry();
         var added = new MaterialReader(vault, limit).Read(entry, materials);
-        Outcome<Series> Write(JoinTarget? room) => database.Write(stores => Save(stores, viewer, slug, id, input, materials, added, entry, room), outcome => outcome.IsDone);
+        Outcome<Series> Write(JoinTarget? room) => id is { } known
+            ? gate.Write<Series>(Act.ChangeSeries, viewer, slug, known, input.Version, at => Keep(at, at.Series, input, new Attached(added, materials), entry, room))
+            : gate.Write<Series>(Act.AddSeries, viewer, slug, at => Keep(at, null, input, new Attached(added, materials), entry, room));
         return input.Link == "room" && rooms.Provider is not null
-            ? rooms.WithRoom(string.IsNullOrWhiteSpace(input.LinkName) ? input.Title ?? "" : input.LinkName, "Link", Write)
+            ? await rooms.WithRoom(string.IsNullOrWhiteSpace(input.LinkName) ? input.Title ?? "" : input.LinkName, "Link", Write, cancellation)
             : Write(null);
     }
 
-    internal Outcome<Series> Save(
-        Stores stores, Viewer viewer, string slug, SeriesId? id, SeriesInput input, MaterialInput materials, IReadOnlyList<MaterialDraft> added, Entry entry, JoinTarget? room = null)
+    // Materials as they were read, and what else the form says of them.
+    private sealed record Attached(IReadOnlyList<MaterialDraft> Added, MaterialInput Input);
+
+    private Outcome<Series> Keep(AtCalendar at, Series? stored, SeriesInput input, Attached attached, Entry entry, JoinTarget? room)
     {
-        var found = Find(stores, viewer, slug, id);
-        if (found is not Outcome<(Setting, Series?)>.Done { Value: var (setting, stored) } || viewer.Person is not { } person) return As<Series>(found);
-        var calendar = setting.Calendar.Id;
-        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, calendar, stored), setting.Today(clock), stored);
-        if (draft is null || !entry.IsGood) return new Outcome<Series>.Refused(entry.Problems);
-        if (stored is not null && stored.Version != input.Version)
-            return new Outcome<Series>.Stale(stores.History.Newest(HistorySubject.Series, calendar, stored.Id.Value));
-        var now = clock.GetCurrentInstant();
+        var draft = SeriesReader.Read(entry, input, at.School.Time, at.Calendar.Zone, SeriesReader.LinksFor(at.Stores, at.Viewer, at.Calendar.Id, stored), at.Today, stored);
+        return draft is null || !entry.IsGood ? new Outcome<Series>.Refused(entry.Problems) : Keep(at, stored, draft, attached, room);
+    }
+
+    /// <summary>Adds a series to the calendar of an act.</summary>
+    internal Outcome<Series> Add(AtCalendar at, SeriesDraft draft) => Keep(at, null, draft, new Attached([], MaterialInput.None), null);
+
+    private Outcome<Series> Keep(AtCalendar at, Series? stored, SeriesDraft draft, Attached attached, JoinTarget? room)
+    {
+        var (stores, setting, calendar) = (at.Stores, at.Setting, at.Calendar.Id);
         var link = draft.Link;
         if (draft.NewLink is var (name, target))
         {
-            if (!setting.May(Deed.KeepJoinLinks)) return new Outcome<Series>.Refused([new Problem("Link", "A new join link is for the calendar's editors to make. Choose one from the list, or ask one of them.")]);
+            if (!setting.May(Deed.KeepJoinLinks)) return Outcome.Because<Series>("Link", "A new join link is for the calendar's editors to make. Choose one from the list, or ask one of them.");
             target ??= room;
-            if (target is null) return new Outcome<Series>.Refused([new Problem("Link", "There is no provider here that makes rooms. Paste the address of one.")]);
+            if (target is null) return Outcome.Because<Series>("Link", "There is no provider here that makes rooms. Paste the address of one.");
             var reach = room is null ? new LinkReach.Unlimited() : rooms.Reach;
-            var made = stores.JoinLinks.Add(KeepLinks.Fresh(calendar, name) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target, person, now);
-            KeepLinks.Note(stores, made, person, now, "AddJoinLink", $"made the join link {name}");
-            link = made.Id;
+            link = KeepLinks.Make(at, KeepLinks.Fresh(calendar, name) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target).Id;
         }
 
-        var series = Make(draft, setting, stored, viewer, link) with { ChangedAt = now };
-        var plan = Planner.PlanOf(series, setting.School.Time);
-        if (plan.HeldCount == 0) return new Outcome<Series>.Refused([new Problem("", SayBack.Sentence(plan, setting.School.Time, setting.Calendar.Title))]);
-        if (draft.NewLink is null && LinkDoor.Opens(stores, setting.School, viewer, stored, series) is { } refusal) return new Outcome<Series>.Refused([new Problem("Link", refusal)]);
+        var series = Make(draft, setting, stored, at.Viewer, link) with { ChangedAt = at.Now };
+        var plan = Planner.PlanOf(series, at.School.Time);
+        if (plan.HeldCount == 0) return Outcome.Because<Series>("", SayBack.Sentence(plan, at.School.Time, at.Calendar.Title));
+        if (draft.NewLink is null && LinkDoor.Opens(stores, at.School, at.Viewer, stored, series) is { } refusal) return Outcome.Because<Series>("Link", refusal);
         var materialsBefore = stores.Materials.Of(calendar);
-        if (stored is null) series = stores.Series.Add(series with { MadeAt = now });
-        else if (stores.Series.Change(series, input.Version)) series = series with { Version = input.Version + 1 };
-        else return new Outcome<Series>.Stale(null);
-        foreach (var material in added)
+        if (stored is null) series = stores.Series.Add(series with { MadeAt = at.Now });
+        else if (stores.Series.Change(series, stored.Version)) series = series with { Version = stored.Version + 1 };
+        else return at.Stale<Series>(HistorySubject.Series, stored.Id.Value);
+        foreach (var material in attached.Added)
         {
             // Kept by what the session is known by, wherever it was moved to.
             var session = material.ForSession is { } original ? plan.Find(original) : null;
             if (material.ForSession is not null && session is not { IsHeld: true })
-                return new Outcome<Series>.Refused([new Problem("MaterialForSession", "That session is not among those of the series. Choose another, or every session.")]);
-            stores.Materials.Add(new Material(default, calendar, series.Id, session?.Original, Secrets.NewKey(), material.Title, material.Content, material.Audience) { IsRecording = materials.IsRecording }, person, now);
+                return Outcome.Because<Series>("MaterialForSession", "That session is not among those of the series. Choose another, or every session.");
+            stores.Materials.Add(new Material(default, calendar, series.Id, session?.Original, Secrets.NewKey(), material.Title, material.Content, material.Audience) { IsRecording = attached.Input.IsRecording }, at.Person, at.Now);
         }
 
-        if (materials.TakeOff is { Count: > 0 } takeOff) stores.Materials.TakeOff(series.Id, [.. takeOff.Select(one => new MaterialId(one))], now);
-        stores.Calendars.Touch(calendar, now);
-        stores.History.Add(now, person, calendar, HistorySubject.Series, series.Id.Value, stored is null ? "AddSeries" : "ChangeSeries", Summary(series, stored, added),
+        if (attached.Input.TakeOff is { Count: > 0 } takeOff) stores.Materials.TakeOff(series.Id, [.. takeOff.Select(one => new MaterialId(one))], at.Now);
+        stores.Calendars.Touch(calendar, at.Now);
+        at.Note(HistorySubject.Series, series.Id.Value, Summary(series, stored, attached.Added),
             SeriesState.Write([SeriesState.Of(stored ?? series, takenOff: stored is null, materialsBefore)]), SeriesState.Write([SeriesState.Of(series, takenOff: false, stores.Materials.Of(calendar))]));
         return new Outcome<Series>.Done(series);
     }
@@ -164,19 +172,9 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
             : isSame ? $"saved {series.Title}, its times unchanged" : $"changed {series.Title}";
     }
 
-    private static Outcome<(Setting, Series?)> Find(Stores stores, Viewer viewer, string slug, SeriesId? id)
-    {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<(Setting, Series?)>.NotFound();
-        if (id is null)
-            return setting.May(Deed.AddSeries) ? new Outcome<(Setting, Series?)>.Done((setting, null)) : new Outcome<(Setting, Series?)>.NotAllowed();
-        if (stores.Series.Find(id.Value) is not { } stored || stored.Calendar != setting.Calendar.Id) return new Outcome<(Setting, Series?)>.NotFound();
-        return setting.May(Deed.ChangeSeries, own: stored.MadeBy == viewer.Person)
-            ? new Outcome<(Setting, Series?)>.Done((setting, stored))
-            : new Outcome<(Setting, Series?)>.NotAllowed();
-    }
-
-    private static Outcome<T> As<T>(Outcome<(Setting, Series?)> found) =>
-        found is Outcome<(Setting, Series?)>.NotAllowed ? new Outcome<T>.NotAllowed() : new Outcome<T>.NotFound();
+    private Outcome<T> Read<T>(Viewer viewer, string slug, SeriesId? id, Func<AtCalendar, Series?, Outcome<T>> look) => id is { } known
+        ? gate.Read(Act.ChangeSeries, viewer, slug, known, at => look(at, at.Series))
+        : gate.Read(Act.AddSeries, viewer, slug, at => look(at, null));
 
     /// <summary>A name in iCalendar that no other series anywhere has.</summary>
     internal static string NewUid() => $"{Guid.NewGuid():N}@jolly-almanac";
@@ -219,9 +217,8 @@ public sealed class ComposeSeries(AlmanacDatabase database, IClock clock, FileVa
         return form with { Extent = "term", Term = term.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) };
     }
 
-    internal static SeriesInput Fresh(Setting setting, Instant now)
+    internal static SeriesInput Fresh(Setting setting, LocalDate today)
     {
-        var today = now.InZone(setting.School.Time.Zone).Date;
         var term = setting.School.Time.TermToShow(today);
         // A series that is entered before or early in a term runs from its first day; later, from today on.
         var from = term is null || today > term.Last ? today : LocalDate.Max(term.First, today);

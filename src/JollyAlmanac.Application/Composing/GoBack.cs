@@ -10,36 +10,36 @@ using NodaTime;
 namespace JollyAlmanac.Application.Composing;
 
 /// <summary>Undoes the last change of a calendar's series, and goes back to how they were after an earlier one.</summary>
-public sealed class GoBack(AlmanacDatabase database, IClock clock)
+public sealed class GoBack(Gate gate)
 {
     /// <summary>Undoes the viewer's last change that is not undone yet, unless somebody changed the same series since.</summary>
     /// <returns>What was undone, in a sentence.</returns>
-    public Outcome<string> Undo(Viewer viewer, string slug) => database.Write<Outcome<string>>(stores =>
+    public Outcome<string> Undo(Viewer viewer, string slug) => gate.Write<string>(Act.Undo, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<string>.NotFound();
-        if (viewer.Person is not { } person) return new Outcome<string>.NotAllowed();
-        if (stores.History.LastToUndo(setting.Calendar.Id, person) is not { } last || stores.History.States(setting.Calendar.Id, last.Id) is not var (line, before, after))
+        var (stores, calendar) = (at.Stores, at.Calendar.Id);
+        if (stores.History.LastToUndo(calendar, at.Person) is not { } last || stores.History.States(calendar, last.Id) is not var (line, before, after))
             return new Outcome<string>.Refused([new Problem("", "There is nothing of yours to undo on this calendar.")]);
         // What was done since and undone again does not stand in the way: the states are compared, not the versions.
-        foreach (var (state, current) in after.Zip(Now(stores, setting.Calendar.Id, after)))
-            if (!state.IsSameAs(current)) return new Outcome<string>.Stale(stores.History.Newest(HistorySubject.Series, setting.Calendar.Id, state.Id));
-        return Apply(stores, viewer, setting, before, after, "Undo", line.Id, $"undid: {line.Summary}");
-    }, outcome => outcome.IsDone);
+        foreach (var (state, current) in after.Zip(Now(stores, calendar, after)))
+            if (!state.IsSameAs(current)) return at.Stale<string>(HistorySubject.Series, state.Id);
+        return Apply(at, before, after, HistorySubject.Calendar, line.Id, $"undid: {line.Summary}");
+    });
 
     /// <summary>Puts the series of a line of the history back to how they were after it.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="lineId">The line.</param>
     /// <param name="revision">The calendar's revision that the page was made from.</param>
-    public Outcome<string> Restore(Viewer viewer, string slug, long lineId, int revision) => database.Write<Outcome<string>>(stores =>
+    public Outcome<string> Restore(Viewer viewer, string slug, long lineId, int revision) => gate.Write<string>(Act.Restore, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting || stores.History.States(setting.Calendar.Id, lineId) is not var (line, _, after)) return new Outcome<string>.NotFound();
-        if (setting.Calendar.Revision != revision) return new Outcome<string>.Stale(stores.History.Last(setting.Calendar.Id, 1) is [var newest, ..] ? newest : null);
-        var at = line.At.InZone(setting.School.Time.Zone);
+        var (stores, calendar) = (at.Stores, at.Calendar.Id);
+        if (stores.History.States(calendar, lineId) is not var (line, _, after)) return new Outcome<string>.NotFound();
+        if (at.StaleSince<string>(revision) is { } stale) return stale;
+        var then = line.At.InZone(at.School.Time.Zone);
         // What was split off one of them since goes with the state it came from; it is taken off, and can be brought back.
-        var wanted = after.Concat(SplitSince(stores, setting.Calendar.Id, after, line.Id)).ToList();
-        return Apply(stores, viewer, setting, wanted, Now(stores, setting.Calendar.Id, wanted), "Restore", line.SubjectId, $"went back to {Wording.WithWeekday(at.Date)}, {Wording.Of(at.TimeOfDay)}: {line.Summary}");
-    }, outcome => outcome.IsDone);
+        var wanted = after.Concat(SplitSince(stores, calendar, after, line.Id)).ToList();
+        return Apply(at, wanted, Now(stores, calendar, wanted), HistorySubject.Series, line.SubjectId, $"went back to {Wording.WithWeekday(then.Date)}, {Wording.Of(then.TimeOfDay)}: {line.Summary}");
+    });
 
     // The series that carry on one of the states' own, directly or through others, and came after that line.
     private static List<SeriesState> SplitSince(Stores stores, CalendarId calendar, IReadOnlyList<SeriesState> states, long line)
@@ -57,16 +57,16 @@ public sealed class GoBack(AlmanacDatabase database, IClock clock)
         return split;
     }
 
-    private Outcome<string> Apply(Stores stores, Viewer viewer, Setting setting, IReadOnlyList<SeriesState> wanted, IReadOnlyList<SeriesState> current, string act, long subject, string summary)
+    private static Outcome<string> Apply(AtCalendar at, IReadOnlyList<SeriesState> wanted, IReadOnlyList<SeriesState> current, HistorySubject subject, long subjectId, string summary)
     {
-        var (calendar, now) = (setting.Calendar.Id, clock.GetCurrentInstant());
+        var (stores, calendar, now) = (at.Stores, at.Calendar.Id, at.Now);
         foreach (var state in wanted)
         {
             // One that cannot be read as it is stored can still be put back to what it was.
             if ((stores.Series.Find(new SeriesId(state.Id), alsoTakenOff: true) ?? stores.Series.FindBare(new SeriesId(state.Id))) is not { } series || series.Calendar != calendar) return new Outcome<string>.NotFound();
-            if (viewer.Person is null || !setting.May(Deed.ChangeSeries, own: series.MadeBy == viewer.Person)) return new Outcome<string>.NotAllowed();
+            if (!at.May(series)) return new Outcome<string>.NotAllowed();
             if (Readable(state) is not { } pattern) return new Outcome<string>.Refused([new Problem("", $"How {state.Title} was then cannot be read any more, so it cannot come back. Choose another line of the history.")]);
-            if (pattern.Extent is Extent.WithTerm with && setting.School.Time.Find(with.Term) is null)
+            if (pattern.Extent is Extent.WithTerm with && at.School.Time.Find(with.Term) is null)
                 return new Outcome<string>.Refused([new Problem("", $"The term that {state.Title} ran with is gone, so it cannot come back as it was.")]);
             if (state.Link is { } link && !stores.JoinLinks.Exists(new JoinLinkId(link)))
                 return new Outcome<string>.Refused([new Problem("", $"The join link that {state.Title} had is gone, so it cannot come back as it was.")]);
@@ -78,7 +78,7 @@ public sealed class GoBack(AlmanacDatabase database, IClock clock)
             }
 
             var before = isOff ? null : series;
-            if (LinkDoor.Opens(stores, setting.School, viewer, before, state.On(series)) is { } refusal) return new Outcome<string>.Refused([new Problem("", refusal)]);
+            if (LinkDoor.Opens(stores, at.School, at.Viewer, before, state.On(series)) is { } refusal) return new Outcome<string>.Refused([new Problem("", refusal)]);
             if (isOff && !stores.Series.SetTakenOff(series.Id, false, version++, now)) return new Outcome<string>.Stale(null);
             if (!stores.Series.Change(state.On(series) with { ChangedAt = now }, version)) return new Outcome<string>.Stale(null);
             foreach (var material in state.Materials)
@@ -86,7 +86,7 @@ public sealed class GoBack(AlmanacDatabase database, IClock clock)
         }
 
         stores.Calendars.Touch(calendar, now);
-        stores.History.Add(now, viewer.Person!.Value, calendar, act == "Undo" ? HistorySubject.Calendar : HistorySubject.Series, subject, act, summary, SeriesState.Write(current), SeriesState.Write(Now(stores, calendar, wanted)));
+        at.Note(subject, subjectId, summary, SeriesState.Write(current), SeriesState.Write(Now(stores, calendar, wanted)));
         return new Outcome<string>.Done(Wording.Capital(summary) + ".");
     }
 

@@ -14,26 +14,25 @@ namespace JollyAlmanac.Application.Composing;
 public sealed record RangeInput(string? First, string? Last, string? Series = "", int Revision = 0);
 
 /// <summary>Leaves all sessions of a range of days out in one go, and brings them back in one go.</summary>
-public sealed class LeaveOut(AlmanacDatabase database, IClock clock)
+public sealed class LeaveOut(Gate gate)
 {
     /// <summary>The longest range, in days.</summary>
     public const int Longest = 400;
 
     /// <summary>Leaves out what is held in the range.</summary>
     /// <returns>What was done, in a sentence.</returns>
-    public Outcome<string> Do(Viewer viewer, string slug, RangeInput input) => Set(viewer, slug, input, meets: false);
+    public Outcome<string> Do(Viewer viewer, string slug, RangeInput input) => Set(Act.LeaveOutRange, viewer, slug, input, meets: false);
 
     /// <summary>Brings back what was left out by hand in the range; what no-class days take out stays out.</summary>
     /// <returns>What was done, in a sentence.</returns>
-    public Outcome<string> BringBack(Viewer viewer, string slug, RangeInput input) => Set(viewer, slug, input, meets: true);
+    public Outcome<string> BringBack(Viewer viewer, string slug, RangeInput input) => Set(Act.BringBackRange, viewer, slug, input, meets: true);
 
-    private Outcome<string> Set(Viewer viewer, string slug, RangeInput input, bool meets) => database.Write<Outcome<string>>(stores =>
+    private Outcome<string> Set(Act act, Viewer viewer, string slug, RangeInput input, bool meets) => gate.Write<string>(act, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { Calendar.IsInUse: true } setting) return new Outcome<string>.NotFound();
-        var (calendar, school) = (setting.Calendar.Id, setting.School);
+        var (stores, calendar, school) = (at.Stores, at.Calendar.Id, at.School);
         var all = stores.Series.Of(calendar);
-        var chosen = all.Where(series => viewer.Person is not null && setting.May(Deed.ChangeSeries, own: series.MadeBy == viewer.Person)).ToList();
-        if (viewer.Person is not { } person || (chosen.Count == 0 && all.Count > 0) || !setting.May(Deed.ChangeSeries, own: true)) return new Outcome<string>.NotAllowed();
+        var chosen = all.Where(at.May).ToList();
+        if (chosen.Count == 0 && all.Count > 0) return new Outcome<string>.NotAllowed();
         var entry = new Entry();
         var first = entry.Day("LeaveFirst", input.First, "The first day");
         var last = string.IsNullOrEmpty(input.Last) ? first : entry.Day("LeaveLast", input.Last, "The last day");
@@ -42,10 +41,9 @@ public sealed class LeaveOut(AlmanacDatabase database, IClock clock)
         if (!string.IsNullOrEmpty(input.Series) && (chosen = [.. chosen.Where(series => series.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) == input.Series)]).Count == 0)
             entry.Wrong("LeaveSeries", "That series is not there any more, or not yours to change. Choose one from the list.");
         if (!entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
-        if (setting.Calendar.Revision != input.Revision) return new Outcome<string>.Stale(stores.History.Last(calendar, 1) is [var newest, ..] ? newest : null);
+        if (at.StaleSince<string>(input.Revision) is { } stale) return stale;
 
         var materials = stores.Materials.Of(calendar);
-        var now = clock.GetCurrentInstant();
         var (before, after, count) = (new List<SeriesState>(), new List<SeriesState>(), 0);
         foreach (var series in chosen)
         {
@@ -54,7 +52,7 @@ public sealed class LeaveOut(AlmanacDatabase database, IClock clock)
             var altered = Alteration.OfAll(series, sessions, meets);
             if (LinkDoor.Opens(stores, school, viewer, series, altered) is { } refusal) return new Outcome<string>.Refused([new Problem("", refusal)]);
             before.Add(SeriesState.Of(series, takenOff: false, materials));
-            if (!stores.Series.Change(altered with { ChangedAt = now }, series.Version)) return new Outcome<string>.Stale(null);
+            if (!stores.Series.Change(altered with { ChangedAt = at.Now }, series.Version)) return new Outcome<string>.Stale(null);
             after.Add(SeriesState.Of(stores.Series.Find(series.Id)!, takenOff: false, materials));
             count += sessions.Count;
         }
@@ -62,8 +60,8 @@ public sealed class LeaveOut(AlmanacDatabase database, IClock clock)
         var days = Wording.Days(first!.Value, last!.Value);
         if (count == 0) return new Outcome<string>.Refused([new Problem("LeaveFirst", meets ? $"Nothing was left out by hand on {days}." : $"Nothing meets on {days}.")]);
         var summary = $"{(meets ? "brought back" : "left out")} {Wording.Count(count, "session", "sessions")} of {days}";
-        stores.Calendars.Touch(calendar, now);
-        stores.History.Add(now, person, calendar, HistorySubject.Series, after[0].Id, meets ? "BringBackRange" : "LeaveOutRange", summary, SeriesState.Write(before), SeriesState.Write(after));
+        stores.Calendars.Touch(calendar, at.Now);
+        at.Note(HistorySubject.Series, after[0].Id, summary, SeriesState.Write(before), SeriesState.Write(after));
         return new Outcome<string>.Done(Wording.Capital(summary) + ".");
-    }, outcome => outcome.IsDone);
+    });
 }

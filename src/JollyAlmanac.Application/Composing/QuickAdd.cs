@@ -3,7 +3,6 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Formats;
-using JollyAlmanac.Storage;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Composing;
@@ -20,6 +19,9 @@ namespace JollyAlmanac.Application.Composing;
 public sealed record QuickLine(
     int Number, string Text, QuickReading Reading, Calendar? Calendar, IReadOnlyList<string> Assumed, string Sentence, IReadOnlyList<string> Problems, SeriesInput Input)
 {
+    /// <summary>What it says, once nothing is wrong with it.</summary>
+    internal SeriesDraft? Draft { get; init; }
+
     /// <summary>It can become a series as it is.</summary>
     public bool IsGood => Problems.Count == 0;
 }
@@ -37,7 +39,7 @@ public sealed record QuickReview(Calendar Calendar, SchoolTime School, IReadOnly
 public sealed record QuickSaved(IReadOnlyList<(Calendar Calendar, Series Series)> Made, string Left);
 
 /// <summary>Makes several series of a pasted timetable, after it was looked through.</summary>
-public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeries composeSeries)
+public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
 {
     /// <summary>The most lines of one text.</summary>
     public const int MostLines = 300;
@@ -51,57 +53,47 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
     /// <param name="text">The text.</param>
     /// <param name="chosen">For a line's number, the slug of the calendar chosen for it.</param>
     public Outcome<QuickReview> Review(Viewer viewer, string slug, string? text, IReadOnlyDictionary<int, string> chosen) =>
-        database.Read(stores => Review(stores, viewer, slug, text, chosen));
+        gate.Read<QuickReview>(Act.AddSeries, viewer, slug, at => Review(at, text, chosen));
 
     /// <summary>Saves the lines that are good, all or none of them.</summary>
     public Outcome<QuickSaved> Save(Viewer viewer, string slug, string? text, IReadOnlyDictionary<int, string> chosen) =>
-        database.Write<Outcome<QuickSaved>>(stores =>
+        gate.Write<QuickSaved>(Act.AddSeries, viewer, slug, at => Review(at, text, chosen).Then(review =>
         {
-            switch (Review(stores, viewer, slug, text, chosen))
+            var made = new List<(Calendar, Series)>();
+            // A line that holds several series is saved whole or not at all.
+            var bad = review.Lines.Where(line => !line.IsGood).Select(line => line.Number).ToHashSet();
+            foreach (var line in review.Lines.Where(line => !bad.Contains(line.Number)))
             {
-                case Outcome<QuickReview>.NotAllowed: return new Outcome<QuickSaved>.NotAllowed();
-                case Outcome<QuickReview>.Refused { Problems: var problems }: return new Outcome<QuickSaved>.Refused(problems);
-                case Outcome<QuickReview>.Done { Value: var review }:
-                    var made = new List<(Calendar, Series)>();
-                    // A line that holds several series is saved whole or not at all.
-                    var bad = review.Lines.Where(line => !line.IsGood).Select(line => line.Number).ToHashSet();
-                    foreach (var line in review.Lines.Where(line => !bad.Contains(line.Number)))
-                    {
-                        var saved = composeSeries.Save(stores, viewer, line.Calendar!.Slug, null, line.Input, MaterialInput.None, [], new Entry());
-                        if (saved is not Outcome<Series>.Done { Value: var series })
-                            return new Outcome<QuickSaved>.Refused([new Problem("", $"Line {line.Number} could not be saved, so nothing was. Look through the lines again.")]);
-                        made.Add((line.Calendar, series));
-                    }
-
-                    if (made.Count == 0) return new Outcome<QuickSaved>.Refused([new Problem("", "No line can become a series yet. Mend the lines that are marked.")]);
-                    return new Outcome<QuickSaved>.Done(new QuickSaved(made, string.Join('\n', review.Lines.Where(line => !line.IsGood).Select(line => line.Text).Distinct())));
-                default: return new Outcome<QuickSaved>.NotFound();
+                // Each calendar is asked for anew: a line may name another than the one it was pasted on.
+                if (gate.Enter(at.Stores, Act.AddSeries, viewer, line.Calendar!.Slug).Then(there => composeSeries.Add(there, line.Draft!)) is not Outcome<Series>.Done { Value: var series })
+                    return Outcome.Because<QuickSaved>("", $"Line {line.Number} could not be saved, so nothing was. Look through the lines again.");
+                made.Add((line.Calendar, series));
             }
-        }, outcome => outcome.IsDone);
+
+            if (made.Count == 0) return Outcome.Because<QuickSaved>("", "No line can become a series yet. Mend the lines that are marked.");
+            return new Outcome<QuickSaved>.Done(new QuickSaved(made, string.Join('\n', review.Lines.Where(line => !line.IsGood).Select(line => line.Text).Distinct())));
+        }));
 
     /// <summary>Fills the composer's form from one line.</summary>
-    public Outcome<(QuickReading Reading, SeriesInput Input)> Fill(Viewer viewer, string slug, string line, SeriesInput form) => database.Read<Outcome<(QuickReading, SeriesInput)>>(stores =>
+    public Outcome<(QuickReading Reading, SeriesInput Input)> Fill(Viewer viewer, string slug, string line, SeriesInput form) => gate.Read<(QuickReading, SeriesInput)>(Act.AddSeries, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<(QuickReading, SeriesInput)>.NotFound();
-        if (!setting.May(Deed.AddSeries)) return new Outcome<(QuickReading, SeriesInput)>.NotAllowed();
-        var reading = QuickEntry.Read(line, setting.School.Time, Near(setting));
+        var reading = QuickEntry.Read(line, at.School.Time, Near(at));
         return new Outcome<(QuickReading, SeriesInput)>.Done((reading, form.With(reading)));
     });
 
-    private Outcome<QuickReview> Review(Stores stores, Viewer viewer, string slug, string? text, IReadOnlyDictionary<int, string> chosen)
+    private static Outcome<QuickReview> Review(AtCalendar at, string? text, IReadOnlyDictionary<int, string> chosen)
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<QuickReview>.NotFound();
-        if (!setting.May(Deed.AddSeries)) return new Outcome<QuickReview>.NotAllowed();
-        if (text?.Length > LongestText) return new Outcome<QuickReview>.Refused([new Problem("Text", $"The text has {text.Length} characters; {LongestText} are read. Paste it in parts.")]);
+        if (text?.Length > LongestText) return Outcome.Because<QuickReview>("Text", $"The text has {text.Length} characters; {LongestText} are read. Paste it in parts.");
         var lines = TimetableText.Lines(text ?? "");
-        if (lines.Count == 0) return new Outcome<QuickReview>.Refused([new Problem("Text", "There is no line yet. Paste one for each class.")]);
-        if (lines.Count > MostLines) return new Outcome<QuickReview>.Refused([new Problem("Text", $"These are {lines.Count} lines; {MostLines} may come in one go.")]);
+        if (lines.Count == 0) return Outcome.Because<QuickReview>("Text", "There is no line yet. Paste one for each class.");
+        if (lines.Count > MostLines) return Outcome.Because<QuickReview>("Text", $"These are {lines.Count} lines; {MostLines} may come in one go.");
+        var (stores, setting, viewer) = (at.Stores, at.Setting, at.Viewer);
         var calendars = Setting.CalendarsFor(stores, viewer, Deed.AddSeries);
-        var near = Near(setting);
+        var near = Near(at);
         var plans = new Dictionary<CalendarId, IReadOnlyList<Plan>>();
         IReadOnlyList<Plan> Standing(CalendarId id) => plans.TryGetValue(id, out var known) ? known : plans[id] = CalendarFacts.Read(stores, id).Plans(setting.School.Time);
         return new Outcome<QuickReview>.Done(new QuickReview(setting.Calendar, setting.School.Time,
-            [.. lines.SelectMany((line, at) => QuickEntry.ReadAll(line, setting.School.Time, near).Select(reading => Line(at + 1, line, reading, chosen.GetValueOrDefault(at + 1))))], calendars));
+            [.. lines.SelectMany((line, place) => QuickEntry.ReadAll(line, setting.School.Time, near).Select(reading => Line(place + 1, line, reading, chosen.GetValueOrDefault(place + 1))))], calendars));
 
         QuickLine Line(int number, string line, QuickReading reading, string? choice)
         {
@@ -109,16 +101,17 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
                 : calendars.Where(one => one.Title.Equals(reading.Title, StringComparison.OrdinalIgnoreCase)).FirstOrDefault(setting.Calendar);
             var problems = reading.Missing.Select(gap => gap.Sentence).Concat(reading.Problems).ToList();
             if (calendar is null) problems.Add("You may not add to the calendar that was chosen. Choose another.");
-            var form = ComposeSeries.Fresh(setting with { Calendar = calendar ?? setting.Calendar }, clock.GetCurrentInstant()) with { Title = "", Period = "" };
+            var form = ComposeSeries.Fresh(setting with { Calendar = calendar ?? setting.Calendar }, at.Today) with { Title = "", Period = "" };
             var input = form.With(reading);
             var assumed = new List<string>();
             if (reading.From is null && reading.Repeat is not Repeat.OnDates) assumed.Add($"from {(NodaTime.Text.LocalDatePattern.Iso.Parse(input.From ?? "") is { Success: true, Value: var day } ? Wording.WithWeekday(day) : input.From)}");
             if (reading.Extent is null && reading.Repeat is not Repeat.OnDates && input.Extent == "term") assumed.Add($"with the {setting.School.Time.Terms.First(term => term.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) == input.Term).Name}");
             var sentence = "";
+            SeriesDraft? draft = null;
             if (problems.Count == 0)
             {
                 var entry = new Entry();
-                var draft = SeriesReader.Read(entry, input, setting.School.Time, calendar!.Zone, [], setting.Today(clock));
+                draft = SeriesReader.Read(entry, input, setting.School.Time, calendar!.Zone, [], at.Today);
                 problems.AddRange(entry.Problems.Select(problem => problem.Message));
                 if (draft is not null)
                 {
@@ -130,16 +123,12 @@ public sealed class QuickAdd(AlmanacDatabase database, IClock clock, ComposeSeri
                 }
             }
 
-            return new QuickLine(number, line, reading, calendar, assumed, problems.Count == 0 ? sentence : "", problems, input);
+            return new QuickLine(number, line, reading, calendar, assumed, problems.Count == 0 ? sentence : "", problems, input) { Draft = draft };
         }
     }
 
     private static bool IsSame(Plan one, Plan other) =>
         one.Sessions.Select(session => (session.Start, session.End)).SequenceEqual(other.Sessions.Select(session => (session.Start, session.End)));
 
-    private LocalDate Near(Setting setting)
-    {
-        var today = clock.GetCurrentInstant().InZone(setting.School.Time.Zone).Date;
-        return setting.School.Time.TermToShow(today) is { } term && term.First > today ? term.First : today;
-    }
+    private static LocalDate Near(AtCalendar at) => at.School.Time.TermToShow(at.Today) is { } term && term.First > at.Today ? term.First : at.Today;
 }

@@ -1,34 +1,28 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
-using NodaTime;
 
 namespace JollyAlmanac.Application.Composing;
 
 /// <summary>Takes a series off its calendar, and brings it back.</summary>
-public sealed class TakeOffSeries(AlmanacDatabase database, IClock clock)
+public sealed class TakeOffSeries(Gate gate)
 {
     /// <summary>Takes it off; it can be brought back, with its link and materials.</summary>
-    public Outcome<Series> Do(Viewer viewer, string slug, SeriesId id, int expectedVersion) => Set(viewer, slug, id, expectedVersion, takenOff: true);
+    public Outcome<Series> Do(Viewer viewer, string slug, SeriesId id, int expectedVersion) => Set(Act.TakeOffSeries, viewer, slug, id, expectedVersion, takenOff: true);
 
     /// <summary>Brings it back.</summary>
-    public Outcome<Series> Undo(Viewer viewer, string slug, SeriesId id, int expectedVersion) => Set(viewer, slug, id, expectedVersion, takenOff: false);
+    public Outcome<Series> Undo(Viewer viewer, string slug, SeriesId id, int expectedVersion) => Set(Act.BringBackSeries, viewer, slug, id, expectedVersion, takenOff: false);
 
-    private Outcome<Series> Set(Viewer viewer, string slug, SeriesId id, int expectedVersion, bool takenOff) => database.Write<Outcome<Series>>(stores =>
+    private Outcome<Series> Set(Act act, Viewer viewer, string slug, SeriesId id, int expectedVersion, bool takenOff) => gate.Write<Series>(act, viewer, slug, id, expectedVersion, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting || (stores.Series.Find(id, alsoTakenOff: true) ?? stores.Series.FindBare(id)) is not { } series || series.Calendar != setting.Calendar.Id)
-            return new Outcome<Series>.NotFound();
-        if (viewer.Person is not { } person || !setting.May(Deed.DeleteSeries, own: series.MadeBy == person)) return new Outcome<Series>.NotAllowed();
-        var now = clock.GetCurrentInstant();
-        if (!stores.Series.SetTakenOff(id, takenOff, expectedVersion, now))
-            return new Outcome<Series>.Stale(stores.History.Newest(HistorySubject.Series, setting.Calendar.Id, id.Value));
+        var (stores, calendar, series) = (at.Stores, at.Calendar.Id, at.Series);
+        if (!stores.Series.SetTakenOff(id, takenOff, expectedVersion, at.Now)) return at.Stale<Series>(HistorySubject.Series, id.Value);
         // A feed says of what carries it on what it follows; that changes, too.
-        stores.Series.TouchFollowers(id, now);
-        stores.Calendars.Touch(setting.Calendar.Id, now);
-        stores.History.Add(now, person, setting.Calendar.Id, HistorySubject.Series, id.Value, takenOff ? "TakeOffSeries" : "BringBackSeries",
-            takenOff ? $"took {series.Title} off" : $"brought {series.Title} back",
-            SeriesState.Write([SeriesState.Of(series, !takenOff, stores.Materials.Of(setting.Calendar.Id))]),
-            SeriesState.Write([SeriesState.Of(series with { Version = expectedVersion + 1 }, takenOff, stores.Materials.Of(setting.Calendar.Id))]));
-        return new Outcome<Series>.Done(series with { Version = expectedVersion + 1 });
-    }, outcome => outcome.IsDone);
+        stores.Series.TouchFollowers(id, at.Now);
+        stores.Calendars.Touch(calendar, at.Now);
+        var after = series with { Version = expectedVersion + 1 };
+        at.Note(HistorySubject.Series, id.Value, takenOff ? $"took {series.Title} off" : $"brought {series.Title} back",
+            SeriesState.Write([SeriesState.Of(series, !takenOff, stores.Materials.Of(calendar))]), SeriesState.Write([SeriesState.Of(after, takenOff, stores.Materials.Of(calendar))]));
+        return new Outcome<Series>.Done(after);
+    });
 }

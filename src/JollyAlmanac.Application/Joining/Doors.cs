@@ -83,15 +83,19 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     private const int MostKnown = 2_000;
     private readonly ConcurrentDictionary<string, (long Epoch, LinkStanding Standing, LinkDoor Door)> known = new(StringComparer.Ordinal);
 
-    /// <summary>What stands at a short address; null where nothing does.</summary>
-    public ShortAddress? At(JoinCode code, AtDoor visitor) => Find(code) is { } door ? Show(door, door.Schedule, visitor, isGuest: false) : null;
+    /// <summary>What stands at a short address; null where nothing does. Where its details are shown, a room that is not there yet is made.</summary>
+    public async Task<ShortAddress?> At(JoinCode code, AtDoor visitor, CancellationToken cancellation = default) =>
+        Find(code) is { } door ? await WithDetails(Show(door, door.Schedule, visitor, isGuest: false), door, cancellation) : null;
+
+    /// <summary>The same without the details of the room, for a page that shows only whether the door is open.</summary>
+    internal ShortAddress? Glance(JoinCode code, AtDoor visitor) => Find(code) is { } door ? Show(door, door.Schedule, visitor, isGuest: false) : null;
 
     /// <summary>Whether a link stands at a short address.</summary>
     public bool StandsAt(JoinCode code) => Find(code) is not null;
 
     /// <summary>What stands at a guest link: the door of its one session; null where nothing does.</summary>
-    public ShortAddress? AtGuest(string token, Viewer viewer) =>
-        Guest(token) is var (door, schedule) ? Show(door, schedule, new AtDoor(viewer), isGuest: true) : null;
+    public async Task<ShortAddress?> AtGuest(string token, Viewer viewer, CancellationToken cancellation = default) =>
+        Guest(token) is var (door, schedule) ? await WithDetails(Show(door, schedule, new AtDoor(viewer), isGuest: true), door, cancellation) : null;
 
     /// <summary>
     /// When the answer at a short address to somebody unknown may change by itself, and what it depends on: the same text means the
@@ -108,12 +112,13 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <param name="code">The short address.</param>
     /// <param name="visitor">Who.</param>
     /// <param name="session">The key of the session to enter, where several are open; null for the one it is about.</param>
-    public Entrance? Enter(JoinCode code, AtDoor visitor, SessionKey? session) =>
-        Find(code) is { } door ? Enter(door, door.Schedule, visitor, session, isGuest: false) : null;
+    /// <param name="cancellation">Ends the waiting for the provider.</param>
+    public async Task<Entrance?> Enter(JoinCode code, AtDoor visitor, SessionKey? session, CancellationToken cancellation = default) =>
+        Find(code) is { } door ? await Enter(door, door.Schedule, visitor, session, isGuest: false, cancellation) : null;
 
     /// <summary>Goes through the door of a guest link.</summary>
-    public Entrance? EnterAsGuest(string token, Viewer viewer) =>
-        Guest(token) is var (door, schedule) ? Enter(door, schedule, new AtDoor(viewer), null, isGuest: true) : null;
+    public async Task<Entrance?> EnterAsGuest(string token, Viewer viewer, CancellationToken cancellation = default) =>
+        Guest(token) is var (door, schedule) ? await Enter(door, schedule, new AtDoor(viewer), null, isGuest: true, cancellation) : null;
 
     /// <summary>Enters as host, at any time.</summary>
     /// <param name="code">The short address.</param>
@@ -121,7 +126,8 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <param name="session">The key of the session; null for the one the door is about.</param>
     /// <param name="name">The host's name, for the room.</param>
     /// <param name="mayMake">A session's own room that is not there yet is made; else null is given where it is to be made first.</param>
-    public Outcome<Uri?> EnterAsHost(JoinCode code, Viewer viewer, SessionKey? session, string name, bool mayMake)
+    /// <param name="cancellation">Ends the waiting for the provider.</param>
+    public async Task<Outcome<Uri?>> EnterAsHost(JoinCode code, Viewer viewer, SessionKey? session, string name, bool mayMake, CancellationToken cancellation = default)
     {
         if (Find(code) is not { } door || door.Highest(viewer) == AccessLevel.None) return new Outcome<Uri?>.NotFound();
         if (!door.MayHost(viewer)) return new Outcome<Uri?>.NotAllowed();
@@ -131,8 +137,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         try
         {
             if (!mayMake && IsToBeMade(door, chosen)) return new Outcome<Uri?>.Done(null);
-            var target = TargetOf(door, chosen);
-            return new Outcome<Uri?>.Done(rooms.Of(target.Provider)?.HostEntranceOf(target.Room, name) ?? target.Address);
+            var target = await TargetOf(door, chosen, cancellation);
+            var entrance = rooms.Of(target.Provider) is { } provider ? await rooms.Ask(provider, (one, ends) => one.HostEntranceOf(target.Room, name, ends), cancellation) : null;
+            return new Outcome<Uri?>.Done(entrance ?? target.Address);
         }
         catch (RoomProviderException failure)
         {
@@ -149,11 +156,19 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     }
 
     /// <summary>How many wait and are inside the room of a session; null where no provider tells.</summary>
-    internal RoomNow? RoomOf(LinkDoor door, Session session)
+    internal async Task<RoomNow?> RoomOf(LinkDoor door, Session session, CancellationToken cancellation)
     {
         if (rooms.Provider is not { } provider) return null;
         var target = database.Read(stores => stores.JoinLinks.TargetOf(door.Link.Id, door.Link.RenewsAfterEach ? session.Key : null));
-        return target.Provider == provider.Name ? provider.Now(target.Room) : null;
+        try
+        {
+            return target.Provider == provider.Name ? await rooms.Ask(provider, (one, ends) => one.Now(target.Room, ends), cancellation) : null;
+        }
+        catch (RoomProviderException)
+        {
+            // The page stands without the counts.
+            return null;
+        }
     }
 
     internal LinkDoor? Find(JoinCode code) => Find(code, out _);
@@ -189,7 +204,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         return (door, new DoorSchedule(door.Link with { Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry }, session, door.School.Time.Zone));
     }
 
-    private Entrance Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, SessionKey? session, bool isGuest)
+    private async Task<Entrance> Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, SessionKey? session, bool isGuest, CancellationToken cancellation)
     {
         var at = schedule.At(clock.GetCurrentInstant());
         if (!at.IsOpen || PassageOf(door, visitor, isGuest) != Passage.Free) return new Entrance.Shut();
@@ -197,8 +212,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         if (session is not null && chosen is null) return new Entrance.Shut();
         try
         {
-            var target = TargetOf(door, chosen);
-            return new Entrance.Through(rooms.Of(target.Provider)?.EntranceOf(target.Room) ?? target.Address);
+            var target = await TargetOf(door, chosen, cancellation);
+            var entrance = rooms.Of(target.Provider) is { } provider ? await rooms.Ask(provider, (one, ends) => one.EntranceOf(target.Room, ends), cancellation) : null;
+            return new Entrance.Through(entrance ?? target.Address);
         }
         catch (RoomProviderException failure)
         {
@@ -211,7 +227,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     private bool IsToBeMade(LinkDoor door, Session? session) => GivesRooms(door, session) && database.Read(stores => OwnRoom(stores, door.Link, session!)) is null;
 
     // With renewal, each session has a room of its own: it is made when the first one comes, host or visitor.
-    private JoinTarget TargetOf(LinkDoor door, Session? session)
+    private async Task<JoinTarget> TargetOf(LinkDoor door, Session? session, CancellationToken cancellation)
     {
         var link = door.Link;
         if (!GivesRooms(door, session))
@@ -220,7 +236,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             return standing.IsReadable ? standing : throw new RoomProviderException("The address of the room cannot be read as it is stored. Whoever keeps the link can paste it again under Join links.");
         }
         if (database.Read(stores => OwnRoom(stores, link, session!)) is { } there) return there;
-        var target = RoomProviders.Make(rooms.Provider!, $"{link.Name}, {Wording.WithWeekday(session!.Day)}");
+        var target = await rooms.Make(rooms.Provider!, $"{link.Name}, {Wording.WithWeekday(session!.Day)}", cancellation);
         var kept = database.Write(stores =>
         {
             if (OwnRoom(stores, link, session!) is { } faster) return faster;
@@ -228,7 +244,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             return target;
         }, _ => true);
         // Two came at once: the room that lost is not needed.
-        if (kept.Room != target.Room) rooms.Provider!.Retire(target.Room);
+        if (kept.Room != target.Room) await rooms.Retire(rooms.Provider!, target.Room, cancellation);
         return kept;
     }
 
@@ -253,23 +269,23 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var over = at.State is DoorState.ShutByHand && at.Session is { } ended ? ended : schedule.LastOver(now);
         var recordings = over is null ? [] : database.Read(stores => stores.Materials.Of(over.Of.Calendar)).Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)).ToList();
         var open = over is null ? [] : Redaction.Show(over, door.LevelOn(over, visitor.Viewer), visitor.Viewer.Person is null ? ShowChoices.Anyone : ShowChoices.SignedIn, recordings, null)?.Materials ?? [];
-        var isIn = at.IsOpen && passage == Passage.Free;
         return new ShortAddress(
             door.School, subject is null ? door.Owner : door.CalendarOf(subject), now, door.Link.Code, door.Link.Name, at, About(at.Session), [.. at.Open.Select(window => About(window.Session)!)], About(at.Next), recordings.Count > 0 ? About(over) : null,
             open, recordings.Count > 0 && open.IsEmpty, passage, door.Link.EntryWord.Length > 0 && passage == Passage.AskSignIn, !isGuest && door.MayHost(visitor.Viewer),
-            !door.Link.ShowsDetails, isIn && door.Link.ShowsDetails ? DetailsOf(door, at.Session) : null, door.Link.Audience == EntryAudience.School, isGuest);
+            !door.Link.ShowsDetails, null, door.Link.Audience == EntryAudience.School, isGuest);
     }
 
-    // The page stands without them where the provider cannot make the room; going in says why.
-    private JoinTarget? DetailsOf(LinkDoor door, Session? session)
+    private async Task<ShortAddress> WithDetails(ShortAddress at, LinkDoor door, CancellationToken cancellation)
     {
+        if (!at.Door.IsOpen || at.Passage != Passage.Free || !door.Link.ShowsDetails) return at;
         try
         {
-            return TargetOf(door, session);
+            return at with { Details = await TargetOf(door, at.Door.Session, cancellation) };
         }
         catch (RoomProviderException)
         {
-            return null;
+            // The page stands without them where the provider cannot make the room; going in says why.
+            return at;
         }
     }
 

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using JollyAlmanac.Core.JoinLinks;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Joining;
@@ -24,7 +23,8 @@ public sealed record RoomNow(bool IsOn, int Inside, int Waiting);
 /// service tells by itself (a meeting has ended, a recording is ready) goes to <see cref="IRoomNews"/>, from a webhook or by
 /// asking from time to time.
 /// <list type="bullet">
-/// <item>All calls may come at any time and from several threads.</item>
+/// <item>All calls may come at any time and from several threads, and never while the almanac writes: a slow service holds up nobody else.</item>
+/// <item>A call that takes longer than <see cref="RoomProviders.Patience"/> is given up, and its cancellation asked for.</item>
 /// <item>Keys are the provider's; the almanac stores them and gives them back. They are no secrets, addresses are.</item>
 /// <item>A call that fails throws <see cref="RoomProviderException"/> with a sentence for people; nothing is changed then.</item>
 /// </list>
@@ -39,19 +39,20 @@ public interface IRoomProvider
 
     /// <summary>Makes a room.</summary>
     /// <param name="name">What it is for, for the provider's own lists.</param>
-    MadeRoom Make(string name);
+    /// <param name="cancellation">Asked for where nobody waits for the room any more.</param>
+    Task<MadeRoom> Make(string name, CancellationToken cancellation);
 
     /// <summary>The address at which people enter now; null where there is no such room (any more).</summary>
-    Uri? EntranceOf(string key);
+    Task<Uri?> EntranceOf(string key, CancellationToken cancellation);
 
     /// <summary>The address at which that host enters now and may let others in; null where there is no such room (any more).</summary>
-    Uri? HostEntranceOf(string key, string host);
+    Task<Uri?> HostEntranceOf(string key, string host, CancellationToken cancellation);
 
     /// <summary>What goes on in a room.</summary>
-    RoomNow Now(string key);
+    Task<RoomNow> Now(string key, CancellationToken cancellation);
 
     /// <summary>Ends what goes on in a room and lets nobody in any more. Nothing happens where there is no such room.</summary>
-    void Retire(string key);
+    Task Retire(string key, CancellationToken cancellation);
 }
 
 /// <summary>A provider could not do what it was asked; the message is for people.</summary>
@@ -82,51 +83,4 @@ public interface IRoomNews
 {
     /// <summary>A meeting has ended in a room.</summary>
     void MeetingEnded(EndedMeeting meeting);
-}
-
-/// <summary>Looks from outside whether an address answers.</summary>
-public interface ILinkProbe
-{
-    /// <summary>What is wrong, in a sentence for people; null where it answers. Never follows a redirect, never asks an inside address.</summary>
-    Task<string?> Ask(Uri address, CancellationToken cancellation);
-}
-
-/// <summary>The provider of this installation, where it has one.</summary>
-public sealed record RoomProviders(IRoomProvider? Provider)
-{
-    /// <summary>The provider that made a target, or null.</summary>
-    internal IRoomProvider? Of(string name) => Provider?.Name == name ? Provider : null;
-
-    /// <summary>How far a room that the provider makes reaches.</summary>
-    internal LinkReach Reach => Provider?.ReachDays is { } days ? new LinkReach.Days(days) : new LinkReach.Unlimited();
-
-    /// <summary>
-    /// Has a room made and keeps it by an act, before whose write lock it is made, as a provider may be slow. Where the act keeps
-    /// nothing, the room goes again.
-    /// </summary>
-    /// <param name="name">What the room is for.</param>
-    /// <param name="field">The form field that is told of where the provider cannot, or there is none.</param>
-    /// <param name="keep">The act.</param>
-    internal Outcome<T> WithRoom<T>(string name, string field, Func<JoinTarget, Outcome<T>> keep)
-    {
-        if (Provider is null) return new Outcome<T>.Refused([new Problem(field, "There is no provider here that makes rooms. Paste the address of one.")]);
-        try
-        {
-            var target = Make(Provider, name);
-            var outcome = keep(target);
-            if (!outcome.IsDone) Provider.Retire(target.Room);
-            return outcome;
-        }
-        catch (RoomProviderException failure)
-        {
-            return new Outcome<T>.Refused([new Problem(field, failure.Message)]);
-        }
-    }
-
-    /// <summary>Has a room made.</summary>
-    internal static JoinTarget Make(IRoomProvider provider, string name)
-    {
-        var room = provider.Make(name);
-        return new JoinTarget(room.Address) { MeetingId = room.MeetingId, Passcode = room.Passcode, DialIn = room.DialIn, Provider = provider.Name, Room = room.Key };
-    }
 }

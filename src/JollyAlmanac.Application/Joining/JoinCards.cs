@@ -1,7 +1,6 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
 
 namespace JollyAlmanac.Application.Joining;
 
@@ -15,16 +14,16 @@ namespace JollyAlmanac.Application.Joining;
 public sealed record KeptCard(JoinLink Link, string Title, JoinCard Card, CardParts Parts, CardParts Offered, bool IsInside);
 
 /// <summary>Puts join cards together, for those who work the door.</summary>
-public sealed class JoinCards(AlmanacDatabase database)
+public sealed class JoinCards(Gate gate)
 {
     /// <summary>The card of a link.</summary>
     /// <param name="viewer">Who asks.</param>
     /// <param name="code">The link.</param>
     /// <param name="root">Where the almanac is reached.</param>
     /// <param name="parts">The parts chosen, besides the short address.</param>
-    public Outcome<KeptCard> Of(Viewer viewer, JoinCode code, Uri root, CardParts parts) => database.Read<Outcome<KeptCard>>(stores =>
+    public Outcome<KeptCard> Of(Viewer viewer, JoinCode code, Uri root, CardParts parts) => gate.Read<KeptCard>(Act.ReadJoinCard, viewer, code, at =>
     {
-        if (KeepLinks.Find<KeptCard>(stores, viewer, code, Deed.WorkDoor, out var door) is { } refused) return refused;
+        var (stores, door) = (at.Stores, at.Door);
         var title = Wording.List([.. door.Series.Select(series => series.Title).Distinct().DefaultIfEmpty(door.Link.Name)]);
         var when = string.Join("; ", door.Series.Select(series => Wording.Capital(SayBack.When(series.Pattern, door.School.Time))).Distinct());
         // What passes the door is read only where somebody chose it.

@@ -4,7 +4,6 @@ using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
-using NodaTime;
 
 namespace JollyAlmanac.Application.Joining;
 
@@ -22,7 +21,7 @@ public sealed record KeptLink(
     IReadOnlyList<Calendar> Calendars);
 
 /// <summary>Makes and changes join links.</summary>
-public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProviders rooms)
+public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders rooms)
 {
     /// <summary>The most rooms that are listed of the past.</summary>
     public const int MostPast = 30;
@@ -37,60 +36,50 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
     });
 
     /// <summary>A link for somebody who may change it.</summary>
-    public Outcome<KeptLink> Open(Viewer viewer, JoinCode code) => database.Read<Outcome<KeptLink>>(stores =>
-    {
-        var found = Find<KeptLink>(stores, viewer, code, Deed.KeepJoinLinks, out var door);
-        return found ?? new Outcome<KeptLink>.Done(new KeptLink(
-            door.Owner, door.Link, [.. door.Series.Select(series => series.Title).Distinct()], stores.JoinLinks.Past(door.Link.Id, MostPast),
-            MayHost(stores, door.Grants), stores.JoinLinks.Checklist(), rooms.Provider?.Name, []));
-    });
+    public Outcome<KeptLink> Open(Viewer viewer, JoinCode code) => gate.Read<KeptLink>(Act.ChangeJoinLink, viewer, code, at => new Outcome<KeptLink>.Done(new KeptLink(
+        at.Door.Owner, at.Link, [.. at.Door.Series.Select(series => series.Title).Distinct()], at.Stores.JoinLinks.Past(at.Link.Id, MostPast),
+        MayHost(at.Stores, at.Door.Grants), at.Stores.JoinLinks.Checklist(), rooms.Provider?.Name, [])));
 
     /// <summary>Adds a link to a calendar.</summary>
-    public Outcome<JoinLink> Add(Viewer viewer, string slug, LinkInput input)
+    public async Task<Outcome<JoinLink>> Add(Viewer viewer, string slug, LinkInput input, CancellationToken cancellation = default)
     {
-        var allowed = database.Read(stores => Setting.Find(stores, viewer, slug));
-        if (allowed is null || viewer.Person is not { } person) return new Outcome<JoinLink>.NotFound();
-        if (!allowed.May(Deed.KeepJoinLinks)) return new Outcome<JoinLink>.NotAllowed();
+        // No room is made for somebody who may not keep it.
+        var allowed = gate.Read<string>(Act.AddJoinLink, viewer, slug, at => new Outcome<string>.Done(at.Calendar.Title));
+        if (allowed is not Outcome<string>.Done { Value: var title }) return allowed.Then<JoinLink>(_ => new Outcome<JoinLink>.NotFound());
         // Without a name of its own a link is called as its calendar is.
-        if (string.IsNullOrWhiteSpace(input.Name)) input = input with { Name = allowed.Calendar.Title.Length <= 80 ? allowed.Calendar.Title : allowed.Calendar.Title[..80].TrimEnd() };
-        return WithRoom<JoinLink>(input, input.Name, needed: true, (target, entry) => database.Write<Outcome<JoinLink>>(stores =>
+        if (string.IsNullOrWhiteSpace(input.Name)) input = input with { Name = title.Length <= 80 ? title : title[..80].TrimEnd() };
+        return await WithRoom(input, needed: true, (target, entry) => gate.Write<JoinLink>(Act.AddJoinLink, viewer, slug, at =>
         {
-            if (Setting.Find(stores, viewer, slug) is not { } setting || !setting.May(Deed.KeepJoinLinks)) return new Outcome<JoinLink>.NotFound();
-            var link = LinkReader.Read(entry, input, Fresh(setting.Calendar.Id, input.Name ?? ""), Ids(MayHost(stores, setting.Grants)), stores.JoinLinks.Checklist(), rooms.Provider is not null);
+            var stores = at.Stores;
+            var link = LinkReader.Read(entry, input, Fresh(at.Calendar.Id, input.Name ?? ""), Ids(MayHost(stores, at.Setting.Grants)), stores.JoinLinks.Checklist(), rooms.Provider is not null);
             if (string.IsNullOrWhiteSpace(input.Code)) link = link with { Code = stores.JoinLinks.FreeCode(link.Name) };
             else if (!entry.Has("Code") && stores.JoinLinks.IsTaken(link.Code)) entry.Wrong("Code", Taken(link.Code));
             if (!entry.IsGood || target is null) return new Outcome<JoinLink>.Refused(entry.Problems);
-            var now = clock.GetCurrentInstant();
-            var added = stores.JoinLinks.Add(link, target, person, now);
-            Note(stores, added, person, now, "AddJoinLink", $"made the join link {added.Name}");
-            return new Outcome<JoinLink>.Done(added);
-        }, outcome => outcome.IsDone));
+            return new Outcome<JoinLink>.Done(Make(at, link, target));
+        }), cancellation);
     }
 
     /// <summary>Changes a link and, where a room is named, puts it behind the short address, which stays.</summary>
-    public Outcome<JoinLink> Change(Viewer viewer, JoinCode code, LinkInput input)
+    public async Task<Outcome<JoinLink>> Change(Viewer viewer, JoinCode code, LinkInput input, CancellationToken cancellation = default)
     {
-        var refusal = database.Read(stores => Find<JoinLink>(stores, viewer, code, Deed.KeepJoinLinks, out _));
-        if (refusal is not null) return refusal;
-        return WithRoom<JoinLink>(input, input.Name, needed: false, (target, entry) => database.Write<Outcome<JoinLink>>(stores =>
+        var allowed = gate.Read<bool>(Act.ChangeJoinLink, viewer, code, _ => new Outcome<bool>.Done(true));
+        if (!allowed.IsDone) return allowed.Then<JoinLink>(_ => new Outcome<JoinLink>.NotFound());
+        return await WithRoom(input, needed: false, (target, entry) => gate.Write<JoinLink>(Act.ChangeJoinLink, viewer, code, at =>
         {
-            if (Find<JoinLink>(stores, viewer, code, Deed.KeepJoinLinks, out var door) is { } refused) return refused;
-            var link = LinkReader.Read(entry, input, door.Link, Ids(MayHost(stores, door.Grants)), stores.JoinLinks.Checklist(), rooms.Provider is not null);
-            if (link.Code != door.Link.Code && !entry.Has("Code") && stores.JoinLinks.IsTaken(link.Code) && stores.JoinLinks.Find(link.Code)?.Id != link.Id) entry.Wrong("Code", Taken(link.Code));
+            var stores = at.Stores;
+            var link = LinkReader.Read(entry, input, at.Link, Ids(MayHost(stores, at.Door.Grants)), stores.JoinLinks.Checklist(), rooms.Provider is not null);
+            if (link.Code != at.Link.Code && !entry.Has("Code") && stores.JoinLinks.IsTaken(link.Code) && stores.JoinLinks.Find(link.Code)?.Id != link.Id) entry.Wrong("Code", Taken(link.Code));
             if (!entry.IsGood) return new Outcome<JoinLink>.Refused(entry.Problems);
-            return Keep(stores, door, link, input.Version, viewer.Person!.Value, "ChangeJoinLink",
-                target is null ? $"changed the join link {link.Name}" : $"replaced what is behind the join link {link.Name}", target);
-        }, outcome => outcome.IsDone));
+            if (at.IsStale(input.Version) is { } stale) return stale;
+            return at.Keep(link, target is null ? $"changed the join link {link.Name}" : $"replaced what is behind the join link {link.Name}", target);
+        }), cancellation);
     }
 
     /// <summary>Withdraws a link, or puts it back. Its short address is kept for it in either case.</summary>
-    public Outcome<JoinLink> SetWithdrawn(Viewer viewer, JoinCode code, bool withdrawn, int version) => database.Write<Outcome<JoinLink>>(stores =>
-    {
-        if (Find<JoinLink>(stores, viewer, code, Deed.KeepJoinLinks, out var door) is { } refused) return refused;
-        var at = withdrawn ? door.Link.WithdrawnAt ?? clock.GetCurrentInstant() : (Instant?)null;
-        return Keep(stores, door, door.Link with { WithdrawnAt = at, Hand = null }, version, viewer.Person!.Value,
-            withdrawn ? "WithdrawJoinLink" : "PutBackJoinLink", withdrawn ? $"withdrew the join link {door.Link.Name}" : $"put the join link {door.Link.Name} back");
-    }, outcome => outcome.IsDone);
+    public Outcome<JoinLink> SetWithdrawn(Viewer viewer, JoinCode code, bool withdrawn, int version) =>
+        gate.Write<JoinLink>(withdrawn ? Act.WithdrawJoinLink : Act.PutBackJoinLink, viewer, code, version, at => at.Keep(
+            at.Link with { WithdrawnAt = withdrawn ? at.Link.WithdrawnAt ?? at.Now : null, Hand = null },
+            withdrawn ? $"withdrew the join link {at.Link.Name}" : $"put the join link {at.Link.Name} back"));
 
     /// <summary>
     /// Puts another room of the provider behind a link; where sessions have rooms of their own, behind the one that is on.
@@ -99,85 +88,65 @@ public sealed class KeepLinks(AlmanacDatabase database, IClock clock, RoomProvid
     /// <param name="code">The link.</param>
     /// <param name="sure">Renew it though people are inside; without, they are told of first.</param>
     /// <param name="version">The version that the form was made from.</param>
-    public Outcome<JoinLink> Renew(Viewer viewer, JoinCode code, bool sure, int version)
+    /// <param name="cancellation">Ends the waiting for the provider.</param>
+    public async Task<Outcome<JoinLink>> Renew(Viewer viewer, JoinCode code, bool sure, int version, CancellationToken cancellation = default)
     {
-        if (database.Read(stores => (Refusal: Find<JoinLink>(stores, viewer, code, Deed.WorkDoor, out var door), Door: door)) is not (null, { } found)) return new Outcome<JoinLink>.NotFound();
-        if (rooms.Provider is not { } provider) return new Outcome<JoinLink>.Refused([new Problem("", "There is no provider here that makes rooms. Change the link and paste another address.")]);
-        var now = clock.GetCurrentInstant();
-        var session = found.Link.RenewsAfterEach && found.Schedule.At(now) is { Session.IsHeld: true } at ? at.Session : null;
-        // For a session that has no room of its own yet there is no old one: the standing room is for the others.
-        var old = database.Read(stores => session is null || (stores.JoinLinks.HasOwnRoom(found.Link.Id, session.Key, out var isClosed) && !isClosed)
-            ? stores.JoinLinks.TargetOf(found.Link.Id, session?.Key) : null);
+        var found = gate.Read<(string, Session?, JoinTarget?)>(Act.RenewJoinLink, viewer, code, at =>
+        {
+            var on = at.Link.RenewsAfterEach && at.Door.Schedule.At(at.Now) is { Session.IsHeld: true } now ? now.Session : null;
+            // For a session that has no room of its own yet there is no old one: the standing room is for the others.
+            var hasOld = on is null || (at.Stores.JoinLinks.HasOwnRoom(at.Link.Id, on.Key, out var isClosed) && !isClosed);
+            return new Outcome<(string, Session?, JoinTarget?)>.Done((at.Link.Name, on, hasOld ? at.Stores.JoinLinks.TargetOf(at.Link.Id, on?.Key) : null));
+        });
+        if (found is not Outcome<(string, Session?, JoinTarget?)>.Done { Value: var (name, session, old) }) return found.Then<JoinLink>(_ => new Outcome<JoinLink>.NotFound());
+        if (rooms.Provider is not { } provider) return Outcome.Because<JoinLink>("", "There is no provider here that makes rooms. Change the link and paste another address.");
         try
         {
-            var inside = old?.Provider == provider.Name ? provider.Now(old.Room) : new RoomNow(false, 0, 0);
+            var inside = old?.Provider == provider.Name ? await rooms.Ask(provider, (one, ends) => one.Now(old.Room, ends), cancellation) : new RoomNow(false, 0, 0);
             var people = inside.Inside + inside.Waiting;
             if (people > 0 && !sure)
-                return new Outcome<JoinLink>.Refused([new Problem("Sure", $"{Wording.Capital(Wording.Count(people, "person is", "people are"))} in the room now. They stay where they are; whoever comes after the renewal enters the new room. Renew it all the same?")]);
-            var outcome = rooms.WithRoom(found.Link.Name, "", target => database.Write<Outcome<JoinLink>>(stores =>
-            {
-                if (Find<JoinLink>(stores, viewer, code, Deed.WorkDoor, out var door) is { } refused) return refused;
-                return Keep(stores, door, door.Link with { Reach = session is null ? rooms.Reach : door.Link.Reach, IsPersonal = session is not null && door.Link.IsPersonal }, version, viewer.Person!.Value,
-                    "RenewJoinLink", $"renewed the room behind the join link {door.Link.Name}", target, session);
-            }, kept => kept.IsDone));
-            if (outcome.IsDone && people == 0 && old?.Provider == provider.Name) provider.Retire(old.Room);
+                return Outcome.Because<JoinLink>("Sure", $"{Wording.Capital(Wording.Count(people, "person is", "people are"))} in the room now. They stay where they are; whoever comes after the renewal enters the new room. Renew it all the same?");
+            var outcome = await rooms.WithRoom(name, "", target => gate.Write<JoinLink>(Act.RenewJoinLink, viewer, code, version, at => at.Keep(
+                at.Link with { Reach = session is null ? rooms.Reach : at.Link.Reach, IsPersonal = session is not null && at.Link.IsPersonal }, $"renewed the room behind the join link {at.Link.Name}", target, session)), cancellation);
+            if (outcome.IsDone && people == 0 && old?.Provider == provider.Name) await rooms.Retire(provider, old.Room, cancellation);
             return outcome;
         }
         catch (RoomProviderException failure)
         {
-            return new Outcome<JoinLink>.Refused([new Problem("", failure.Message)]);
+            return Outcome.Because<JoinLink>("", failure.Message);
         }
     }
 
     /// <summary>Puts another checklist for rooms in the school's place.</summary>
-    public Outcome<int> SetChecklist(Viewer viewer, string? lines) => database.Write<Outcome<int>>(stores =>
+    public Outcome<int> SetChecklist(Viewer viewer, string? lines) => gate.Write<int>(Act.SetRoomChecklist, viewer, at =>
     {
-        if (viewer.Role != SchoolRole.Coordinator || viewer.Person is not { } person) return new Outcome<int>.NotAllowed();
         var entry = new Entry();
         var names = entry.Lines("Checklist", lines, "The checklist", 2000).Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct().ToList();
         if (names.Count > 20) entry.Wrong("Checklist", $"These are {names.Count} lines; a checklist may have 20.");
         if (names.FirstOrDefault(name => name.Length > 80) is { } longest) entry.Wrong("Checklist", $"“{longest[..40]}…” is longer than 80 characters. Shorten it.");
         if (!entry.IsGood) return new Outcome<int>.Refused(entry.Problems);
-        stores.JoinLinks.SetChecklist(names);
-        stores.History.Add(clock.GetCurrentInstant(), person, null, HistorySubject.School, 1, "SetRoomChecklist", $"set the room checklist to {Wording.Count(names.Count, "line", "lines")}", null, null);
+        at.Stores.JoinLinks.SetChecklist(names);
+        at.Note(HistorySubject.School, 1, $"set the room checklist to {Wording.Count(names.Count, "line", "lines")}");
         return new Outcome<int>.Done(names.Count);
-    }, outcome => outcome.IsDone);
+    });
 
-    /// <summary>The link of a code, for somebody who may do the deed on it.</summary>
-    /// <returns>Null where all is well, else why not.</returns>
-    internal static Outcome<T>? Find<T>(Stores stores, Viewer viewer, JoinCode code, Deed deed, out LinkDoor door)
+    /// <summary>Makes a link on the calendar of an act, with a line of history of its own.</summary>
+    internal static JoinLink Make(AtCalendar at, JoinLink link, JoinTarget target)
     {
-        door = null!;
-        if (stores.School.Find() is not { } school || stores.JoinLinks.Find(code) is not { } link) return new Outcome<T>.NotFound();
-        door = LinkDoor.Read(stores, school, link.Id);
-        if (viewer.Person is null || door.Highest(viewer) == AccessLevel.None) return new Outcome<T>.NotFound();
-        return (deed == Deed.WorkDoor ? door.MayHost(viewer) : door.MayKeep(viewer)) ? null : new Outcome<T>.NotAllowed();
+        var made = at.Stores.JoinLinks.Add(link, target, at.Person, at.Now);
+        (at with { Act = Act.AddJoinLink }).Note(HistorySubject.JoinLink, made.Id.Value, $"made the join link {made.Name}");
+        return made;
     }
-
-    /// <summary>Keeps a changed link with its history, where it still has the version.</summary>
-    internal Outcome<JoinLink> Keep(Stores stores, LinkDoor door, JoinLink link, int version, PersonId person, string act, string summary, JoinTarget? target = null, Session? session = null)
-    {
-        var now = clock.GetCurrentInstant();
-        if (!stores.JoinLinks.Change(link with { CannotBeRead = null }, version, now)) return new Outcome<JoinLink>.Stale(stores.History.Newest(HistorySubject.JoinLink, door.Owner.Id, link.Id.Value));
-        if (target is not null) stores.JoinLinks.AddTarget(link.Id, target, person, now, session?.Key);
-        // Feeds carry the short address, so a new one is news to every calendar that uses it.
-        if (link.Code != door.Link.Code) foreach (var (calendar, _) in door.Users) stores.Calendars.Touch(calendar.Id, now);
-        Note(stores, link, person, now, act, summary);
-        return new Outcome<JoinLink>.Done(stores.JoinLinks.Get(link.Id));
-    }
-
-    internal static void Note(Stores stores, JoinLink link, PersonId person, Instant now, string act, string summary) =>
-        stores.History.Add(now, person, link.Calendar, HistorySubject.JoinLink, link.Id.Value, act, summary, null, null);
 
     /// <summary>A link as it begins: its id, code and target come when it is kept.</summary>
     internal static JoinLink Fresh(CalendarId calendar, string name) =>
         new(default, calendar, name, default, 0) { Target = new TargetFacts("", "", "", default, 0, false, false, false, false, null, "") };
 
     // The room that the form names, or one that the provider makes.
-    private Outcome<T> WithRoom<T>(LinkInput input, string? name, bool needed, Func<JoinTarget?, Entry, Outcome<T>> keep)
+    private async Task<Outcome<T>> WithRoom<T>(LinkInput input, bool needed, Func<JoinTarget?, Entry, Outcome<T>> keep, CancellationToken cancellation)
     {
         var entry = new Entry();
-        if (input.MakeRoom) return rooms.WithRoom(string.IsNullOrWhiteSpace(name) ? "A room" : name.Trim(), "MakeRoom", made => keep(made, entry));
+        if (input.MakeRoom) return await rooms.WithRoom(string.IsNullOrWhiteSpace(input.Name) ? "A room" : input.Name.Trim(), "MakeRoom", made => keep(made, entry), cancellation);
         var typed = LinkReader.ReadTarget(entry, input);
         if (typed is null && needed && !entry.Has("Address")) entry.Wrong("Address", "The room's address is missing. Paste it, or let a room be made where that is offered.");
         return keep(typed, entry);

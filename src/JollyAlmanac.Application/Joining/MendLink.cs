@@ -3,58 +3,41 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
-using NodaTime;
 
 namespace JollyAlmanac.Application.Joining;
 
 /// <summary>Applies the remedy of a finding, if the finding still stands.</summary>
-public sealed class MendLink(AlmanacDatabase database, IClock clock, RoomProviders rooms, KeepLinks keepLinks, Switchboard switchboard, TestLink testLink, ChangeSession changeSession)
+public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks, Switchboard switchboard, TestLink testLink, ChangeSession changeSession)
 {
     /// <summary>Applies a remedy.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="code">The link.</param>
     /// <param name="key">The remedy's key, as the finding offers it.</param>
     /// <param name="version">The version of the link that the offer was made from.</param>
-    /// <param name="cancellation">For a test that asks over the network.</param>
+    /// <param name="cancellation">For a test that asks over the network, and for a provider of rooms.</param>
     /// <returns>What was done, in a sentence.</returns>
     public async Task<Outcome<string>> Do(Viewer viewer, JoinCode code, string key, int version, CancellationToken cancellation)
     {
-        var (refusal, door, remedy) = database.Read(stores =>
-        {
-            var refused = KeepLinks.Find<string>(stores, viewer, code, Deed.KeepJoinLinks, out var found);
-            return (refused, found, refused is null ? switchboard.Notice(stores, [found], clock.GetCurrentInstant()).SelectMany(noted => noted.Finding.Remedies).FirstOrDefault(one => one.Key == key) : null);
-        });
-        if (refusal is not null) return refusal;
-        if (door.Link.Version != version) return new Outcome<string>.Stale(null);
-        if (remedy is null) return new Outcome<string>.Refused([new Problem("", "That is mended already, or no longer so. The notes are up to date now.")]);
-        try
-        {
-            return await Do(viewer, code, version, door, remedy, cancellation);
-        }
-        catch (RoomProviderException failure)
-        {
-            return new Outcome<string>.Refused([new Problem("", failure.Message)]);
-        }
-    }
-
-    private async Task<Outcome<string>> Do(Viewer viewer, JoinCode code, int version, LinkDoor door, Remedy remedy, CancellationToken cancellation) =>
-        remedy.Kind switch
+        var found = gate.Read<(LinkDoor Door, Remedy Remedy)>(Act.MendJoinLink, viewer, code, at =>
+            at.IsStale(version) is { } stale ? stale.Then(_ => (Outcome<(LinkDoor, Remedy)>)new Outcome<(LinkDoor, Remedy)>.NotFound())
+            : switchboard.Notice(at.Stores, [at.Door], at.Now).SelectMany(noted => noted.Finding.Remedies).FirstOrDefault(one => one.Key == key) is { } offered ? new Outcome<(LinkDoor, Remedy)>.Done((at.Door, offered))
+            : Outcome.Because<(LinkDoor, Remedy)>("", "That is mended already, or no longer so. The notes are up to date now."));
+        if (found is not Outcome<(LinkDoor Door, Remedy Remedy)>.Done { Value: var (door, remedy) }) return found.Select(_ => "");
+        return remedy.Kind switch
         {
             RemedyKind.Test => await testLink.Do(viewer, code, cancellation),
             // Who is inside is told of first, as when it is renewed by hand.
-            RemedyKind.Renew => keepLinks.Renew(viewer, code, sure: false, version).Select(_ => remedy.Says),
+            RemedyKind.Renew => (await keepLinks.Renew(viewer, code, sure: false, version, cancellation)).Select(_ => remedy.Says),
             RemedyKind.OpenSessionLater => OpenLater(viewer, door, remedy),
-            RemedyKind.OwnLink => OwnLink(viewer, door, remedy),
-            RemedyKind.TakeOut => TakeOut(viewer, code, remedy),
-            _ => Change(viewer, code, version, remedy).Select(_ => remedy.Says),
+            RemedyKind.OwnLink => await OwnLink(viewer, door, remedy, cancellation),
+            RemedyKind.TakeOut => TakeOut(viewer, door, remedy),
+            _ => Change(viewer, code, version, remedy),
         };
+    }
 
-    private Outcome<JoinLink> Change(Viewer viewer, JoinCode code, int version, Remedy remedy) => database.Write<Outcome<JoinLink>>(stores =>
+    private Outcome<string> Change(Viewer viewer, JoinCode code, int version, Remedy remedy) => gate.Write<string>(Act.MendJoinLink, viewer, code, version, at =>
     {
-        if (KeepLinks.Find<JoinLink>(stores, viewer, code, Deed.KeepJoinLinks, out var door) is { } refused) return refused;
-        var link = door.Link;
+        var link = at.Link;
         var changed = remedy.Kind switch
         {
             RemedyKind.OpenLater => link with { Entry = link.Entry is EntryRule.Around around ? around with { Lead = remedy.Minutes } : link.Entry },
@@ -62,8 +45,8 @@ public sealed class MendLink(AlmanacDatabase database, IClock clock, RoomProvide
             RemedyKind.SharedOnPurpose => link with { IsSharedOnPurpose = true },
             _ => link with { IsPersonal = false },
         };
-        return keepLinks.Keep(stores, door, changed, version, viewer.Person!.Value, "MendJoinLink", $"changed the join link {link.Name}: {char.ToLowerInvariant(remedy.Label[0])}{remedy.Label[1..]}");
-    }, outcome => outcome.IsDone);
+        return at.Keep(changed, $"changed the join link {link.Name}: {char.ToLowerInvariant(remedy.Label[0])}{remedy.Label[1..]}").Select(_ => remedy.Says);
+    });
 
     private Outcome<string> OpenLater(Viewer viewer, LinkDoor door, Remedy remedy)
     {
@@ -74,44 +57,33 @@ public sealed class MendLink(AlmanacDatabase database, IClock clock, RoomProvide
         return changeSession.SetEntry(viewer, door.CalendarOf(session).Slug, session.Key, new EntryRule.Around(remedy.Minutes, late), series.Version).Select(_ => remedy.Says);
     }
 
-    private Outcome<string> OwnLink(Viewer viewer, LinkDoor door, Remedy remedy)
+    // A series of another calendar that uses the link is changed by those who may change it there.
+    private Outcome<string> OnSeries(Viewer viewer, LinkDoor door, Remedy remedy, Func<AtSeries, Outcome<string>> keep)
     {
-        if (viewer.Person is not { } person) return new Outcome<string>.NotAllowed();
-        return rooms.WithRoom(door.Series.First(one => one.Id == remedy.Series).Title, "", target => database.Write<Outcome<string>>(stores =>
-        {
-            if (stores.Series.Find(remedy.Series!.Value) is not { } series) return new Outcome<string>.NotFound();
-            var calendar = stores.Calendars.Get(series.Calendar);
-            if (Setting.Find(stores, viewer, calendar.Slug) is not { } setting || !setting.May(Deed.ChangeSeries, own: series.MadeBy == person) || !setting.May(Deed.KeepJoinLinks)) return new Outcome<string>.NotAllowed();
-            var now = clock.GetCurrentInstant();
-            // It takes the door of the old link along, not its room, hosts or word.
-            var made = stores.JoinLinks.Add(KeepLinks.Fresh(calendar.Id, series.Title) with { Code = stores.JoinLinks.FreeCode(series.Title), Entry = door.Link.Entry, Audience = door.Link.Audience, RenewsAfterEach = door.Link.RenewsAfterEach, Reach = rooms.Reach }, target, person, now);
-            KeepLinks.Note(stores, made, person, now, "AddJoinLink", $"made the join link {made.Name}");
-            return Keep(stores, series, series with { JoinLink = made.Id, Changes = [.. series.Changes.Select(change => change.Link == door.Link.Id ? change with { Link = null } : change)] }, viewer,
-                $"gave {series.Title} a join link of its own", $"{remedy.Says} It is {made.Code.Path}.");
-        }, kept => kept.IsDone));
+        var series = door.Series.First(one => one.Id == remedy.Series);
+        var calendar = door.Users.First(user => user.Calendar.Id == series.Calendar).Calendar;
+        return gate.Write(Act.ChangeSeries, viewer, calendar.Slug, series.Id, series.Version, at => keep(at with { Act = Act.MendJoinLink }));
     }
 
-    private Outcome<string> TakeOut(Viewer viewer, JoinCode code, Remedy remedy) => database.Write<Outcome<string>>(stores =>
+    private async Task<Outcome<string>> OwnLink(Viewer viewer, LinkDoor door, Remedy remedy, CancellationToken cancellation) =>
+        await rooms.WithRoom(door.Series.First(one => one.Id == remedy.Series).Title, "", target => OnSeries(viewer, door, remedy, at =>
+        {
+            if (!at.Setting.May(Deed.KeepJoinLinks)) return new Outcome<string>.NotAllowed();
+            var series = at.Series;
+            // It takes the door of the old link along, not its room, hosts or word.
+            var made = KeepLinks.Make(at, KeepLinks.Fresh(at.Calendar.Id, series.Title) with { Code = at.Stores.JoinLinks.FreeCode(series.Title), Entry = door.Link.Entry, Audience = door.Link.Audience, RenewsAfterEach = door.Link.RenewsAfterEach, Reach = rooms.Reach }, target);
+            var changed = series with { JoinLink = made.Id, Changes = [.. series.Changes.Select(change => change.Link == door.Link.Id ? change with { Link = null } : change)] };
+            return at.Keep(changed, $"gave {series.Title} a join link of its own") ? new Outcome<string>.Done($"{remedy.Says} It is {made.Code.Path}.") : new Outcome<string>.Stale(null);
+        }), cancellation);
+
+    private Outcome<string> TakeOut(Viewer viewer, LinkDoor door, Remedy remedy) => OnSeries(viewer, door, remedy, at =>
     {
-        if (KeepLinks.Find<string>(stores, viewer, code, Deed.KeepJoinLinks, out var door) is { } refused) return refused;
-        if (stores.Series.Find(remedy.Series!.Value) is not { } series) return new Outcome<string>.NotFound();
-        if (!AccessRules.May(Deed.ChangeSeries, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(series.Calendar)), own: series.MadeBy == viewer.Person)) return new Outcome<string>.NotAllowed();
+        var (stores, series) = (at.Stores, at.Series);
         var secrets = stores.JoinLinks.Secrets([door.Link.Id])[door.Link.Id].Where(secret => secret.Length >= LinkFindings.ShortestSecret).OrderByDescending(secret => secret.Length).ToList();
         string Cleaned(string text) => secrets.Aggregate(text, (left, secret) => left.Replace(secret, secret.StartsWith("http", StringComparison.OrdinalIgnoreCase) ? door.Link.Code.Path : "(see the join link)", StringComparison.OrdinalIgnoreCase));
         var leaks = stores.Materials.Of(series.Calendar).Where(material => material.Series == series.Id && material.Content is MaterialContent.Link { Address: var address } && secrets.Exists(secret => address.AbsoluteUri.Contains(secret, StringComparison.OrdinalIgnoreCase))).ToList();
-        if (leaks.Count > 0) stores.Materials.TakeOff(series.Id, [.. leaks.Select(material => material.Id)], clock.GetCurrentInstant());
-        return Keep(stores, series, series with { Description = Cleaned(series.Description), Changes = [.. series.Changes.Select(change => change with { Note = Cleaned(change.Note) })] }, viewer,
-            $"took the way into {door.Link.Name} out of {series.Title}", remedy.Says);
-    }, outcome => outcome.IsDone);
-
-    private Outcome<string> Keep(Stores stores, Series before, Series after, Viewer viewer, string summary, string says)
-    {
-        var now = clock.GetCurrentInstant();
-        var materials = stores.Materials.Of(before.Calendar);
-        if (!stores.Series.Change(after with { ChangedAt = now }, before.Version)) return new Outcome<string>.Stale(null);
-        stores.Calendars.Touch(before.Calendar, now);
-        stores.History.Add(now, viewer.Person!.Value, before.Calendar, HistorySubject.Series, before.Id.Value, "MendJoinLink", summary,
-            SeriesState.Write([SeriesState.Of(before, takenOff: false, materials)]), SeriesState.Write([SeriesState.Of(stores.Series.Find(before.Id)!, takenOff: false, materials)]));
-        return new Outcome<string>.Done(says);
-    }
+        if (leaks.Count > 0) stores.Materials.TakeOff(series.Id, [.. leaks.Select(material => material.Id)], at.Now);
+        var changed = series with { Description = Cleaned(series.Description), Changes = [.. series.Changes.Select(change => change with { Note = Cleaned(change.Note) })] };
+        return at.Keep(changed, $"took the way into {door.Link.Name} out of {series.Title}") ? new Outcome<string>.Done(remedy.Says) : new Outcome<string>.Stale(null);
+    });
 }

@@ -29,7 +29,7 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
             if (SessionOf(door, room.Session, meeting) is not { } session) return true;
             // A host who ends the meeting shuts the door behind the class; one who only tried the room before the start does not.
             if (now >= session.StartsAt && now < session.EndsAt && stores.JoinLinks.Change(door.Link with { Hand = new DoorHand(false, now, session.EndsAt, session.Key) }, door.Link.Version, now))
-                KeepLinks.Note(stores, door.Link, door.CalendarOf(session).Owner, now, "ShutDoor", $"ended the meeting of {session.Title}; the door of {door.Link.Name} is shut until {Wording.Of(session.EndAtSchool.TimeOfDay)}");
+                stores.History.Add(now, door.CalendarOf(session).Owner, door.Link.Calendar, HistorySubject.JoinLink, door.Link.Id.Value, Act.ShutDoor.Name, $"ended the meeting of {session.Title}; the door of {door.Link.Name} is shut until {Wording.Of(session.EndAtSchool.TimeOfDay)}", null, null);
             stores.JoinLinks.AddAttendance(session.Key, meeting.People.Select(one => (one.Name, one.Entered, one.Minutes)));
             if (recording is null) return true;
             var minutes = Math.Max(1, (int)Math.Round((meeting.Ended - meeting.Started).TotalMinutes));
@@ -45,7 +45,7 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
 
     /// <summary>Ends the rooms of sessions that are over: at once where no host is there, and after a while in any case.</summary>
     /// <returns>How many.</returns>
-    public int Tidy()
+    public async Task<int> Tidy(CancellationToken cancellation = default)
     {
         if (rooms.Provider is not { } provider) return 0;
         var now = clock.GetCurrentInstant();
@@ -55,8 +55,8 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
         var ended = 0;
         foreach (var (room, session) in done)
         {
-            if (session is { IsHeld: true } && (now < session.EndsAt || (now < session.EndsAt + Grace && provider.Now(room.Room).IsOn))) continue;
-            provider.Retire(room.Room);
+            if (session is { IsHeld: true } && (now < session.EndsAt || (now < session.EndsAt + Grace && (await rooms.Ask(provider, (one, ends) => one.Now(room.Room, ends), cancellation)).IsOn))) continue;
+            await rooms.Retire(provider, room.Room, cancellation);
             database.Write(stores => { stores.JoinLinks.CloseRoom(room.Id, now); return true; }, _ => true);
             ended++;
         }

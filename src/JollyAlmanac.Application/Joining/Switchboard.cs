@@ -64,7 +64,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         var now = clock.GetCurrentInstant();
         var date = day ?? now.InZone(school.Time.Zone).Date;
         var doors = LinkDoor.Worked(stores, school, person, stores.Calendars.WorkedBy(viewer)).Where(door => door.MayHost(viewer)).OrderBy(door => door.Link.Name, StringComparer.Ordinal).ToList();
-        var mayAdd = AccessRules.MayMakeCalendar(viewer.Role);
+        var mayAdd = AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role);
         if (doors.Count == 0 && !mayAdd) return null;
         var rows = doors.Select(door => (Door: door, Row: Row(door, viewer, now, date)))
             .OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.OnDay.IsEmpty).ThenBy(one => one.Row.OnDay.IsEmpty ? Instant.MinValue : one.Row.OnDay[0].Starts).ToList();

@@ -25,50 +25,49 @@ public enum DoorDeed
 public sealed record KeptGuest(long Id, string Token, Session? Session, bool IsOver);
 
 /// <summary>Works the door of a link: opens and shuts it by hand, lets guests in for one session.</summary>
-public sealed class WorkDoor(AlmanacDatabase database, IClock clock, Secrets secrets, KeepLinks keepLinks)
+public sealed class WorkDoor(Gate gate, Secrets secrets)
 {
     /// <summary>Opens, shuts, or lets go of a door.</summary>
     /// <returns>What is so now, in a sentence.</returns>
-    public Outcome<string> Do(Viewer viewer, JoinCode code, DoorDeed deed, int version) => database.Write<Outcome<string>>(stores =>
+    public Outcome<string> Do(Viewer viewer, JoinCode code, DoorDeed deed, int version)
     {
-        if (KeepLinks.Find<string>(stores, viewer, code, Deed.WorkDoor, out var door) is { } refused) return refused;
-        var now = clock.GetCurrentInstant();
-        if (door.Link.CannotBeRead is not null) return new Outcome<string>.Refused([new Problem("", "The link cannot be read as it is stored, so its door is shut. Open it under Change and save it anew.")]);
-        if (door.Link.WithdrawnAt is not null) return new Outcome<string>.Refused([new Problem("", "The link is withdrawn, so it has no door. Put it back first.")]);
-        var hand = deed switch { DoorDeed.Open => door.Schedule.OpenedAt(now), DoorDeed.Shut => door.Schedule.ShutAt(now), _ => null };
-        var (act, summary) = (hand, Until(hand, door.School)) switch
+        var act = deed switch { DoorDeed.Open => Act.OpenDoor, DoorDeed.Shut => Act.ShutDoor, _ => Act.ReleaseDoor };
+        return gate.Write<string>(act, viewer, code, version, at =>
         {
-            (null, _) => ("ReleaseDoor", $"let the door of {door.Link.Name} keep its rule again"),
-            ({ IsOpen: true }, var until) => ("OpenDoor", $"opened the door of {door.Link.Name}{until}"),
-            (_, var until) => ("ShutDoor", $"shut the door of {door.Link.Name}{until}"),
-        };
-        return keepLinks.Keep(stores, door, door.Link with { Hand = hand }, version, viewer.Person!.Value, act, summary).Select(_ => Wording.Capital(summary) + ".");
-    }, outcome => outcome.IsDone);
+            if (at.Link.CannotBeRead is not null) return Outcome.Because<string>("", "The link cannot be read as it is stored, so its door is shut. Open it under Change and save it anew.");
+            if (at.Link.WithdrawnAt is not null) return Outcome.Because<string>("", "The link is withdrawn, so it has no door. Put it back first.");
+            var hand = deed switch { DoorDeed.Open => at.Door.Schedule.OpenedAt(at.Now), DoorDeed.Shut => at.Door.Schedule.ShutAt(at.Now), _ => null };
+            var summary = hand switch
+            {
+                null => $"let the door of {at.Link.Name} keep its rule again",
+                { IsOpen: true } => $"opened the door of {at.Link.Name}{Until(hand, at.School)}",
+                _ => $"shut the door of {at.Link.Name}{Until(hand, at.School)}",
+            };
+            // What is open by its rule already needs no hand.
+            return (hand is null ? at with { Act = Act.ReleaseDoor } : at).Keep(at.Link with { Hand = hand }, summary).Select(_ => Wording.Capital(summary) + ".");
+        });
+    }
 
     /// <summary>Makes a guest link for one session, the next one where none is named. It ends with its session.</summary>
-    public Outcome<KeptGuest> MakeGuest(Viewer viewer, JoinCode code, SessionKey? session) => database.Write<Outcome<KeptGuest>>(stores =>
+    public Outcome<KeptGuest> MakeGuest(Viewer viewer, JoinCode code, SessionKey? session) => gate.Write<KeptGuest>(Act.MakeGuestLink, viewer, code, at =>
     {
-        if (KeepLinks.Find<KeptGuest>(stores, viewer, code, Deed.WorkDoor, out var door) is { } refused) return refused;
-        var now = clock.GetCurrentInstant();
-        var coming = door.Schedule.Held.Where(one => one.EndsAt > now).ToList();
+        var coming = at.Door.Schedule.Held.Where(one => one.EndsAt > at.Now).ToList();
         var chosen = session is not { } key ? coming.FirstOrDefault() : coming.Find(one => one.IsKnownBy(key));
-        if (chosen is null) return new Outcome<KeptGuest>.Refused([new Problem("Session", "There is no such session to come. Choose one from the list.")]);
-        var id = stores.JoinLinks.AddGuest(door.Link.Id, chosen.Key, viewer.Person!.Value, now);
+        if (chosen is null) return Outcome.Because<KeptGuest>("Session", "There is no such session to come. Choose one from the list.");
+        var id = at.Stores.JoinLinks.AddGuest(at.Link.Id, chosen.Key, at.Person, at.Now);
         var token = secrets.TokenOfGuest(id);
-        stores.JoinLinks.SetGuestToken(id, Secrets.HashOf(token));
-        KeepLinks.Note(stores, door.Link, viewer.Person.Value, now, "MakeGuestLink", $"made a guest link to {door.Link.Name} for {chosen.Title}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}");
+        at.Stores.JoinLinks.SetGuestToken(id, Secrets.HashOf(token));
+        at.Note($"made a guest link to {at.Link.Name} for {chosen.Title}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}");
         return new Outcome<KeptGuest>.Done(new KeptGuest(id, token, chosen, false));
-    }, outcome => outcome.IsDone);
+    });
 
     /// <summary>Ends a guest link before its time.</summary>
-    public Outcome<bool> EndGuest(Viewer viewer, JoinCode code, long id) => database.Write<Outcome<bool>>(stores =>
+    public Outcome<bool> EndGuest(Viewer viewer, JoinCode code, long id) => gate.Write<bool>(Act.EndGuestLink, viewer, code, at =>
     {
-        if (KeepLinks.Find<bool>(stores, viewer, code, Deed.WorkDoor, out var door) is { } refused) return refused;
-        var now = clock.GetCurrentInstant();
-        if (!stores.JoinLinks.RevokeGuest(door.Link.Id, id, now)) return new Outcome<bool>.NotFound();
-        KeepLinks.Note(stores, door.Link, viewer.Person!.Value, now, "EndGuestLink", $"ended a guest link to {door.Link.Name}");
+        if (!at.Stores.JoinLinks.RevokeGuest(at.Link.Id, id, at.Now)) return new Outcome<bool>.NotFound();
+        at.Note($"ended a guest link to {at.Link.Name}");
         return new Outcome<bool>.Done(true);
-    }, outcome => outcome.IsDone);
+    });
 
     internal IReadOnlyList<KeptGuest> GuestsOf(Stores stores, LinkDoor door, Instant now) => [.. stores.JoinLinks.GuestsOf(door.Link.Id).Select(guest =>
     {
@@ -76,6 +75,6 @@ public sealed class WorkDoor(AlmanacDatabase database, IClock clock, Secrets sec
         return new KeptGuest(guest.Id, secrets.TokenOfGuest(guest.Id), session, guest.IsRevoked || session is null || session.EndsAt <= now);
     })];
 
-    private static string Until(DoorHand? hand, School school) =>
-        hand is null ? "" : hand.Until == Instant.MaxValue ? "" : $" until {Wording.Of(hand.Until.InZone(school.Time.Zone).TimeOfDay)}";
+    private static string Until(DoorHand hand, School school) =>
+        hand.Until == Instant.MaxValue ? "" : $" until {Wording.Of(hand.Until.InZone(school.Time.Zone).TimeOfDay)}";
 }

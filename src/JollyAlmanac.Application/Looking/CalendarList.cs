@@ -98,7 +98,7 @@ public sealed partial class Look
         });
         var away = stores.Calendars.NotInUse(viewer);
         var grants = stores.Calendars.GrantsOf([.. away.Select(calendar => calendar.Id)]);
-        return new CalendarList(school, now, total, [.. lines], AccessRules.MayMakeCalendar(viewer.Role))
+        return new CalendarList(school, now, total, [.. lines], AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role))
         {
             IsFolded = isFolded,
             Opened = opened,

@@ -45,10 +45,10 @@ public sealed partial class Look
     /// <param name="viewer">The viewer.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="asVisitor">Show it as a visitor sees it who is not signed in. Where it is closed to them: as a student of the class.</param>
-    public ClassPage? AtClassPage(Viewer viewer, string slug, bool asVisitor) => database.Read(stores =>
+    public ClassPage? AtClassPage(Viewer viewer, string slug, bool asVisitor) => gate.Read<ClassPage>(Act.SeeClassPage, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { Calendar.IsInUse: true } setting) return null;
-        var now = clock.GetCurrentInstant();
+        var (stores, setting, now) = (at.Stores, at.Setting, at.Now);
+        if (!setting.Calendar.IsInUse) return new Outcome<ClassPage>.NotFound();
         // Nobody gains by looking "as": the level can only fall.
         var visitors = AccessRules.LevelOf(Viewer.Visitor, setting.Grants);
         var isVisitor = viewer.Person is null || (asVisitor && visitors > AccessLevel.None);
@@ -59,12 +59,12 @@ public sealed partial class Look
         var coming = sessions.Where(session => session.EndsAt > now).Take(9).Select(show).OfType<ShownSession>().ToList();
         var past = sessions.Where(session => session.IsHeld && session.EndsAt <= now).TakeLast(5).Reverse().Select(show).OfType<ShownSession>();
         var materials = sessions.Select(show).OfType<ShownSession>().SelectMany(shown => shown.Materials).Where(material => material.ForSession is null).DistinctBy(material => material.Id);
-        return new ClassPage(
+        return new Outcome<ClassPage>.Done(new ClassPage(
             setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(), [.. coming.Skip(1)], [.. past], [.. materials])
         {
             OpenRooms = AccessRules.May(Deed.SeeDetails, level) ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere).Select(link => (link.Code, link.Name))] : [],
             FeedToken = stores.Outlets.Of(setting.Calendar.Id).FirstOrDefault(outlet => outlet is { Kind: Core.Publishing.OutletKind.Feed, IsOffered: true } && outlet.Level <= level) is { } offered ? secrets.TokenOf(offered) : null,
-            Door = coming.FirstOrDefault()?.Join is { } code ? doors.At(code, new AtDoor(isVisitor ? Viewer.Visitor : viewer)) : null,
-        };
-    });
+            Door = coming.FirstOrDefault()?.Join is { } code ? doors.Glance(code, new AtDoor(isVisitor ? Viewer.Visitor : viewer)) : null,
+        });
+    }).OrNone;
 }

@@ -62,7 +62,19 @@ public sealed partial class Look
     /// <param name="viewer">The person.</param>
     /// <param name="day">The day; null for today.</param>
     /// <param name="ownOnly">Leave out calendars that are not the person's own; else the first <see cref="MostLaid"/> that are open to them are taken in.</param>
-    public DayView? AtDay(Viewer viewer, LocalDate? day, bool ownOnly) => database.Read(stores =>
+    /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
+    public async Task<DayView?> AtDay(Viewer viewer, LocalDate? day, bool ownOnly, CancellationToken cancellation = default)
+    {
+        if (ReadDay(viewer, day, ownOnly) is not { } view) return null;
+        if (view.Day != view.Now.InZone(view.School.Time.Zone).Date) return view;
+        // Who waits and who is inside is asked of the provider once the reading is over.
+        var cards = new Dictionary<Session, CardDoor>(view.Doors, ReferenceEqualityComparer.Instance);
+        foreach (var (session, card) in view.Doors)
+            if (card.MayHost && doors.Find(card.Code) is { } door) cards[session] = card with { Room = await doors.RoomOf(door, session, cancellation) };
+        return view with { Doors = cards };
+    }
+
+    private DayView? ReadDay(Viewer viewer, LocalDate? day, bool ownOnly) => database.Read(stores =>
     {
         if (stores.School.Find() is not { } school) return null;
         var now = clock.GetCurrentInstant();
@@ -79,10 +91,10 @@ public sealed partial class Look
             .Select(one => new OnCalendar(one.Calendar, one.Shown!)).ToImmutableArray();
         var later = all.FirstOrDefault(one => one.Session.IsHeld && one.Session.Day > date && one.Session.StartsAt > now);
         var next = sessions.Any(one => one.Shown.Session.IsHeld && one.Shown.Session.EndsAt > now) || later.Show is null ? null : new OnCalendar(later.Calendar, later.Show(later.Session)!);
-        var cards = CardDoors(viewer, sessions, now, isToday: date == now.InZone(school.Time.Zone).Date);
+        var cards = CardDoors(viewer, sessions, now);
         var rail = BellRail.Of([.. sessions.Select(one => one.Shown).Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay)], school.Time.BellsOn(date), school.Time.Zone,
             session => cards.TryGetValue(session, out var door) ? door.Window : null);
-        var keeps = AccessRules.MayMakeCalendar(viewer.Role);
+        var keeps = AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role);
         var findings = keeps && viewer.Person is { } person
             ? switchboard.Notice(stores, LinkDoor.Worked(stores, school, person, [.. own.Select(one => one.Calendar.Id)]).Where(door => door.MayKeep(viewer)), now)
             : [];
@@ -95,7 +107,7 @@ public sealed partial class Look
         };
     });
 
-    private Dictionary<Session, CardDoor> CardDoors(Viewer viewer, IEnumerable<OnCalendar> sessions, Instant now, bool isToday)
+    private Dictionary<Session, CardDoor> CardDoors(Viewer viewer, IEnumerable<OnCalendar> sessions, Instant now)
     {
         var cards = new Dictionary<Session, CardDoor>(ReferenceEqualityComparer.Instance);
         foreach (var (_, shown) in sessions)
@@ -104,7 +116,7 @@ public sealed partial class Look
             var mayHost = door.MayHost(viewer);
             cards[shown.Session] = new CardDoor(
                 code, door.Link.Version, door.Link.WindowOf(shown.Session), door.Schedule.At(now), mayHost,
-                mayHost && isToday ? doors.RoomOf(door, shown.Session) : null, rooms.Provider is not null && door.Link.Target.Provider == rooms.Provider.Name);
+                null, rooms.Provider is not null && door.Link.Target.Provider == rooms.Provider.Name);
         }
 
         return cards;

@@ -11,7 +11,7 @@ using NodaTime;
 namespace JollyAlmanac.Application.Looking;
 
 /// <summary>Reads what pages show, a file each. Whatever is read here went through <see cref="Redaction"/>.</summary>
-public sealed partial class Look(AlmanacDatabase database, IClock clock, Doors doors, Switchboard switchboard, RoomProviders rooms, Secrets secrets)
+public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clock, Doors doors, Switchboard switchboard, RoomProviders rooms, Secrets secrets)
 {
     /// <summary>The school, or null before the first run.</summary>
     public School? AtSchool() => database.Read(stores => stores.School.Find());

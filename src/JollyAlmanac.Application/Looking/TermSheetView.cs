@@ -49,11 +49,10 @@ public sealed partial class Look
     /// <param name="viewer">The viewer.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="termId">The term; null for the one around today.</param>
-    public TermSheetView? AtTermSheet(Viewer viewer, string slug, TermId? termId) => database.Read(stores =>
+    public TermSheetView? AtTermSheet(Viewer viewer, string slug, TermId? termId) => gate.Read<TermSheetView>(Act.SeeTermSheet, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return null;
+        var (stores, setting, now) = (at.Stores, at.Setting, at.Now);
         var (school, calendar) = (setting.School, setting.Calendar);
-        var now = clock.GetCurrentInstant();
         var term = termId is { } id ? school.Time.Find(id) : school.Time.TermToShow(now.InZone(school.Time.Zone).Date);
         var facts = CalendarFacts.Read(stores, calendar.Id);
         var plans = facts.Plans(school.Time);
@@ -69,7 +68,7 @@ public sealed partial class Look
         var outlets = setting.May(Deed.Publish) ? stores.Outlets.Of(calendar.Id).CountBy(outlet => outlet.Kind).ToDictionary() : [];
         var takenOff = last is [{ Act: "TakeOffSeries" } line, ..] ? stores.Series.Find(new SeriesId(line.SubjectId), alsoTakenOff: true) : null;
         List<Unreadable> unreadable = keeps ? [.. stores.Unreadable.Where(one => one.Calendar == calendar.Id && !(one.Kind == UnreadableKind.Series && stores.Series.IsTakenOff(new SeriesId(one.Id))))] : [];
-        return new TermSheetView(
+        return new Outcome<TermSheetView>.Done(new TermSheetView(
             school, now, calendar, DepartmentFor(stores, viewer, calendar), setting.Level, sheet, series,
             setting.May(Deed.SeeDetails) ? LinkDoor.UsedOn(stores, facts.Series) : [], last,
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed), outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
@@ -77,8 +76,8 @@ public sealed partial class Look
         {
             Unreadable = unreadable,
             UnreadableVersions = unreadable.Where(one => one.Kind == UnreadableKind.Series).DistinctBy(one => one.Id).ToDictionary(one => one.Id, one => stores.Series.FindBare(new SeriesId(one.Id))?.Version ?? 0),
-        };
-    });
+        });
+    }).OrNone;
 
     // Its title is for those who may know of it.
     private static Calendar? DepartmentFor(Stores stores, Viewer viewer, Calendar calendar) =>

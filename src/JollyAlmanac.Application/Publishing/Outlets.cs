@@ -5,7 +5,6 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
-using NodaTime;
 
 namespace JollyAlmanac.Application.Publishing;
 
@@ -35,13 +34,12 @@ public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IRe
 }
 
 /// <summary>Makes, renews and revokes feeds and embeds. For managers.</summary>
-public sealed class Outlets(AlmanacDatabase database, IClock clock, Secrets secrets)
+public sealed class Outlets(Gate gate, Secrets secrets)
 {
     /// <summary>All that is published of a calendar, with its addresses.</summary>
-    public Outcome<Publication> Of(Viewer viewer, string slug) => database.Read<Outcome<Publication>>(stores =>
+    public Outcome<Publication> Of(Viewer viewer, string slug) => gate.Read<Publication>(Act.ReadPublication, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<Publication>.NotFound();
-        if (!setting.May(Deed.Publish)) return new Outcome<Publication>.NotAllowed();
+        var (stores, setting) = (at.Stores, at.Setting);
         var all = stores.Outlets.Of(setting.Calendar.Id).Select(outlet => new OutletWithToken(outlet, secrets.TokenOf(outlet))).ToLookup(one => one.Outlet.Kind);
         return new Outcome<Publication>.Done(new Publication(
             setting.Calendar, Calendars.CalendarInput.OpenToOf(setting.Grants), [.. all[OutletKind.Feed]], [.. all[OutletKind.Embed]], LinkDoor.UsedOn(stores, stores.Series.Of(setting.Calendar.Id)))
@@ -51,69 +49,57 @@ public sealed class Outlets(AlmanacDatabase database, IClock clock, Secrets secr
     });
 
     /// <summary>Makes a feed or an embed.</summary>
-    public Outcome<OutletWithToken> Make(Viewer viewer, string slug, OutletKind kind, OutletInput input) => database.Write<Outcome<OutletWithToken>>(stores =>
+    public Outcome<OutletWithToken> Make(Viewer viewer, string slug, OutletKind kind, OutletInput input) => gate.Write<OutletWithToken>(Act.MakeOutlet, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<OutletWithToken>.NotFound();
-        if (!setting.May(Deed.Publish) || viewer.Person is not { } person) return new Outcome<OutletWithToken>.NotAllowed();
         var entry = new Entry();
         var name = entry.Line("Name", input.Name, "The name", 80, needed: true);
-        if (!Outlet.MayHave(input.Level, setting.Level)) entry.Wrong("Level", "Choose what it shows: busy times, an outline, or everything.");
+        if (!Outlet.MayHave(input.Level, at.Setting.Level)) entry.Wrong("Level", "Choose what it shows: busy times, an outline, or everything.");
         var sites = kind == OutletKind.Embed ? ReadSites(entry, input.Sites) : [];
         if (!entry.IsGood) return new Outcome<OutletWithToken>.Refused(entry.Problems);
-        var now = clock.GetCurrentInstant();
         var choices = new ShowChoices(input.Descriptions, input.Materials, input.JoinLinks, Public: true);
-        var made = stores.Outlets.Add(
-            new Outlet(default, kind, setting.Calendar.Id, name, input.Level, choices, [.. sites], 1, 1, person, null) { IsOffered = input.Offered && kind == OutletKind.Feed }, one => Secrets.HashOf(secrets.TokenOf(one)), now);
-        Note(stores, made, person, now, "MakeOutlet", $"made the {Word(kind)} {name}", JsonSerializer.Serialize(input));
-        return new Outcome<OutletWithToken>.Done(new OutletWithToken(made, secrets.TokenOf(made)));
-    }, outcome => outcome.IsDone);
+        var made = at.Stores.Outlets.Add(
+            new Outlet(default, kind, at.Calendar.Id, name, input.Level, choices, [.. sites], 1, 1, at.Person, null) { IsOffered = input.Offered && kind == OutletKind.Feed }, HashOf, at.Now);
+        at.Note(HistorySubject.Outlet, made.Id.Value, $"made the {Word(kind)} {name}", null, JsonSerializer.Serialize(input));
+        return WithToken(made);
+    });
 
     /// <summary>Gives an outlet a new address; the old one is dead at once.</summary>
-    public Outcome<OutletWithToken> Renew(Viewer viewer, string slug, OutletId id, int expectedVersion) => Change(viewer, slug, id, (stores, outlet, person, now) =>
+    public Outcome<OutletWithToken> Renew(Viewer viewer, string slug, OutletId id, int expectedVersion) => gate.Write<OutletWithToken>(Act.RenewOutlet, viewer, slug, id, expectedVersion, at =>
     {
-        if (stores.Outlets.Renew(outlet, expectedVersion, one => Secrets.HashOf(secrets.TokenOf(one)), now) is not { } renewed) return null;
-        Note(stores, renewed, person, now, "RenewOutlet", $"gave the {Word(outlet.Kind)} {outlet.Name} a new address", null);
-        return renewed;
+        if (at.Stores.Outlets.Renew(at.Outlet, expectedVersion, HashOf, at.Now) is not { } renewed) return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
+        at.Note(HistorySubject.Outlet, id.Value, $"gave the {Word(at.Outlet.Kind)} {at.Outlet.Name} a new address");
+        return WithToken(renewed);
     });
 
     /// <summary>Ends an outlet for good.</summary>
-    public Outcome<OutletWithToken> Revoke(Viewer viewer, string slug, OutletId id, int expectedVersion) => Change(viewer, slug, id, (stores, outlet, person, now) =>
+    public Outcome<OutletWithToken> Revoke(Viewer viewer, string slug, OutletId id, int expectedVersion) => gate.Write<OutletWithToken>(Act.RevokeOutlet, viewer, slug, id, expectedVersion, at =>
     {
-        if (!stores.Outlets.Revoke(outlet, expectedVersion, now)) return null;
-        Note(stores, outlet, person, now, "RevokeOutlet", $"revoked the {Word(outlet.Kind)} {outlet.Name}", null);
-        return outlet;
+        if (!at.Stores.Outlets.Revoke(at.Outlet, expectedVersion, at.Now)) return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
+        at.Note(HistorySubject.Outlet, id.Value, $"revoked the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
+        return WithToken(at.Outlet);
     });
 
     /// <summary>Ends an outlet that cannot be read as it is stored, for good.</summary>
-    public Outcome<bool> RevokeUnreadable(Viewer viewer, string slug, OutletId id) => database.Write<Outcome<bool>>(stores =>
+    public Outcome<bool> RevokeUnreadable(Viewer viewer, string slug, OutletId id) => gate.Write<bool>(Act.RevokeUnreadableOutlet, viewer, slug, at =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<bool>.NotFound();
-        if (!setting.May(Deed.Publish) || viewer.Person is not { } person) return new Outcome<bool>.NotAllowed();
-        var now = clock.GetCurrentInstant();
-        if (stores.Outlets.Find(id) is not null || !stores.Outlets.RevokeUnreadable(id, setting.Calendar.Id, now)) return new Outcome<bool>.NotFound();
-        stores.History.Add(now, person, setting.Calendar.Id, HistorySubject.Outlet, id.Value, "RevokeOutlet", "revoked an address that could not be read", null, null);
+        if (at.Stores.Outlets.Find(id) is not null || !at.Stores.Outlets.RevokeUnreadable(id, at.Calendar.Id, at.Now)) return new Outcome<bool>.NotFound();
+        at.Note(HistorySubject.Outlet, id.Value, "revoked an address that could not be read");
         return new Outcome<bool>.Done(true);
-    }, outcome => outcome.IsDone);
-
-    /// <summary>Lets a feed stand on the class page, or no longer.</summary>
-    public Outcome<OutletWithToken> Offer(Viewer viewer, string slug, OutletId id, bool offered, int expectedVersion) => Change(viewer, slug, id, (stores, outlet, person, now) =>
-    {
-        if (outlet.Kind != OutletKind.Feed || !stores.Outlets.Offer(id, offered, expectedVersion, now)) return null;
-        stores.Calendars.Touch(outlet.Calendar, now);
-        Note(stores, outlet, person, now, "OfferOutlet", offered ? $"put the feed {outlet.Name} on the class page" : $"took the feed {outlet.Name} off the class page", null);
-        return stores.Outlets.Find(id);
     });
 
-    private Outcome<OutletWithToken> Change(Viewer viewer, string slug, OutletId id, Func<Stores, Outlet, Core.People.PersonId, Instant, Outlet?> change) =>
-        database.Write<Outcome<OutletWithToken>>(stores =>
-        {
-            if (Setting.Find(stores, viewer, slug) is not { } setting || stores.Outlets.Find(id) is not { } outlet || outlet.Calendar != setting.Calendar.Id)
-                return new Outcome<OutletWithToken>.NotFound();
-            if (!setting.May(Deed.Publish) || viewer.Person is not { } person) return new Outcome<OutletWithToken>.NotAllowed();
-            return change(stores, outlet, person, clock.GetCurrentInstant()) is { } changed
-                ? new Outcome<OutletWithToken>.Done(new OutletWithToken(changed, secrets.TokenOf(changed)))
-                : new Outcome<OutletWithToken>.Stale(stores.History.Newest(HistorySubject.Outlet, setting.Calendar.Id, id.Value));
-        }, outcome => outcome.IsDone);
+    /// <summary>Lets a feed stand on the class page, or no longer.</summary>
+    public Outcome<OutletWithToken> Offer(Viewer viewer, string slug, OutletId id, bool offered, int expectedVersion) => gate.Write<OutletWithToken>(Act.OfferOutlet, viewer, slug, id, expectedVersion, at =>
+    {
+        if (at.Outlet.Kind != OutletKind.Feed) return Outcome.Because<OutletWithToken>("", "Only a feed stands on the class page.");
+        if (!at.Stores.Outlets.Offer(id, offered, expectedVersion, at.Now)) return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
+        at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
+        at.Note(HistorySubject.Outlet, id.Value, offered ? $"put the feed {at.Outlet.Name} on the class page" : $"took the feed {at.Outlet.Name} off the class page");
+        return WithToken(at.Stores.Outlets.Find(id)!);
+    });
+
+    private byte[] HashOf(Outlet outlet) => Secrets.HashOf(secrets.TokenOf(outlet));
+
+    private Outcome<OutletWithToken> WithToken(Outlet outlet) => new Outcome<OutletWithToken>.Done(new OutletWithToken(outlet, secrets.TokenOf(outlet)));
 
     private static List<SiteOrigin> ReadSites(Entry entry, string? text)
     {
@@ -129,9 +115,6 @@ public sealed class Outlets(AlmanacDatabase database, IClock clock, Secrets secr
 
         return [.. sites.Distinct()];
     }
-
-    private static void Note(Stores stores, Outlet outlet, Core.People.PersonId by, Instant now, string act, string summary, string? after) =>
-        stores.History.Add(now, by, outlet.Calendar, HistorySubject.Outlet, outlet.Id.Value, act, summary, null, after);
 
     private static string Word(OutletKind kind) => kind == OutletKind.Feed ? "feed" : "embed";
 }

@@ -1,11 +1,9 @@
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
-using NodaTime;
 
 namespace JollyAlmanac.Application.Schools;
 
@@ -24,48 +22,40 @@ public sealed record RollOverLine(Calendar Calendar, Series Series, Series? Carr
 public sealed record RollOverPreview(School School, Term From, Term To, IReadOnlyList<RollOverLine> Lines);
 
 /// <summary>Carries the series of a term to another one, with new dates: patterns and join links kept, changes left behind.</summary>
-public sealed class RollOver(AlmanacDatabase database, IClock clock)
+public sealed class RollOver(Gate gate)
 {
     /// <summary>What would be carried; the viewer sees what they may change.</summary>
-    public Outcome<RollOverPreview> Preview(Viewer viewer, TermId from, TermId to) => database.Read(stores => Preview(stores, viewer, from, to));
+    public Outcome<RollOverPreview> Preview(Viewer viewer, TermId from, TermId to) => gate.Read<RollOverPreview>(Act.RollOver, viewer, at => Preview(at, from, to));
 
     /// <summary>Carries the series chosen, all or none of them.</summary>
     /// <returns>How many were carried.</returns>
-    public Outcome<int> Do(Viewer viewer, TermId from, TermId to, IReadOnlyCollection<SeriesId> chosen, bool withMaterials, int revision) => database.Write<Outcome<int>>(stores =>
+    public Outcome<int> Do(Viewer viewer, TermId from, TermId to, IReadOnlyCollection<SeriesId> chosen, bool withMaterials, int revision) => gate.Write<int>(Act.RollOver, viewer, at => Preview(at, from, to).Then<int>(preview =>
     {
-        switch (Preview(stores, viewer, from, to))
-        {
-            case Outcome<RollOverPreview>.Done { Value: var preview }:
-                if (preview.School.Revision != revision) return new Outcome<int>.Stale(null);
-                var lines = preview.Lines.Where(line => line.Carried is not null && chosen.Contains(line.Series.Id)).ToList();
-                if (lines.Count == 0) return new Outcome<int>.Refused([new Problem("", "No series is chosen. Choose those to carry.")]);
-                foreach (var line in lines) Carry(stores, viewer.Person!.Value, line, preview.To, withMaterials);
-                return new Outcome<int>.Done(lines.Count);
-            case Outcome<RollOverPreview>.NotAllowed: return new Outcome<int>.NotAllowed();
-            case Outcome<RollOverPreview>.Refused { Problems: var problems }: return new Outcome<int>.Refused(problems);
-            default: return new Outcome<int>.NotFound();
-        }
-    }, outcome => outcome.IsDone);
+        if (preview.School.Revision != revision) return new Outcome<int>.Stale(null);
+        var lines = preview.Lines.Where(line => line.Carried is not null && chosen.Contains(line.Series.Id)).ToList();
+        if (lines.Count == 0) return Outcome.Because<int>("", "No series is chosen. Choose those to carry.");
+        foreach (var line in lines) Carry(at, line, preview.To, withMaterials);
+        return new Outcome<int>.Done(lines.Count);
+    }));
 
-    private void Carry(Stores stores, PersonId person, RollOverLine line, Term to, bool withMaterials)
+    private static void Carry(AtSchool at, RollOverLine line, Term to, bool withMaterials)
     {
-        var (calendar, now) = (line.Calendar.Id, clock.GetCurrentInstant());
+        var (stores, person, calendar, now) = (at.Stores, at.Person, line.Calendar.Id, at.Now);
         var made = stores.Series.Add(line.Carried! with { Uid = ComposeSeries.NewUid(), MadeBy = person, MadeAt = now, ChangedAt = now });
         if (withMaterials)
             foreach (var material in stores.Materials.Of(calendar).Where(material => material.Series == line.Series.Id && material.ForSession is null))
                 stores.Materials.Add(material with { Series = made.Id, Key = Secrets.NewKey() }, person, now);
         stores.Calendars.Touch(calendar, now);
-        stores.History.Add(now, person, calendar, HistorySubject.Series, made.Id.Value, "RollOver", $"carried {made.Title} to the {to.Name}",
+        stores.History.Add(now, person, calendar, HistorySubject.Series, made.Id.Value, at.Act.Name, $"carried {made.Title} to the {to.Name}",
             SeriesState.Write([SeriesState.Of(made, takenOff: true, [])]), SeriesState.Write([SeriesState.Of(made, takenOff: false, stores.Materials.Of(calendar))]));
     }
 
-    private static Outcome<RollOverPreview> Preview(Stores stores, Viewer viewer, TermId from, TermId to)
+    private static Outcome<RollOverPreview> Preview(AtSchool at, TermId from, TermId to)
     {
-        if (stores.School.Find() is not { } school) return new Outcome<RollOverPreview>.NotFound();
-        if (viewer.Person is null || !AccessRules.MayMakeCalendar(viewer.Role)) return new Outcome<RollOverPreview>.NotAllowed();
+        var (stores, school) = (at.Stores, at.School);
         if (school.Time.Find(from) is not { } old || school.Time.Find(to) is not { } fresh) return new Outcome<RollOverPreview>.NotFound();
         if (from == to) return new Outcome<RollOverPreview>.Refused([new Problem("To", "Choose another term to carry it to.")]);
-        var lines = Setting.CalendarsFor(stores, viewer, Deed.ChangeSeries)
+        var lines = Setting.CalendarsFor(stores, at.Viewer, Deed.ChangeSeries)
             .SelectMany(calendar =>
             {
                 var plans = CalendarFacts.Read(stores, calendar.Id).Plans(school.Time);

@@ -1,11 +1,9 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
-using NodaTime;
 using NodaTime.Text;
 
 namespace JollyAlmanac.Application.Schools;
@@ -72,67 +70,55 @@ public sealed record SchoolTimeView(School School, SchoolTimeInput Input)
 public sealed record SchoolTimePreview(IReadOnlyList<Problem> Problems, SchoolTimeEffect? Effect, IReadOnlyDictionary<SeriesId, string> Titles, IReadOnlyList<string> Edits);
 
 /// <summary>Sets the school's time: terms, no-class days, bells and the cycle. For coordinators.</summary>
-public sealed class SetSchoolTime(AlmanacDatabase database, IClock clock)
+public sealed class SetSchoolTime(Gate gate)
 {
     /// <summary>Opens the form.</summary>
-    public Outcome<SchoolTimeView> Open(Viewer viewer) => database.Read<Outcome<SchoolTimeView>>(stores =>
-        stores.School.Find() is not { } school ? new Outcome<SchoolTimeView>.NotFound()
-        : viewer.Role != SchoolRole.Coordinator ? new Outcome<SchoolTimeView>.NotAllowed()
-        : new Outcome<SchoolTimeView>.Done(new SchoolTimeView(school, SchoolTimeInput.Of(school.Time, school.Revision)) { Unreadable = [.. stores.Unreadable] }));
+    public Outcome<SchoolTimeView> Open(Viewer viewer) => gate.Read<SchoolTimeView>(Act.SetSchoolTime, viewer, at =>
+        new Outcome<SchoolTimeView>.Done(new SchoolTimeView(at.School, SchoolTimeInput.Of(at.School.Time, at.School.Revision)) { Unreadable = [.. at.Stores.Unreadable] }));
 
     /// <summary>Sets how days and times are written: whether the month comes first in figures, and by how many hours.</summary>
-    public Outcome<School> SetWriting(Viewer viewer, bool monthFirst, bool twelveHours) => database.Write<Outcome<School>>(stores =>
+    public Outcome<School> SetWriting(Viewer viewer, bool monthFirst, bool twelveHours) => gate.Write<School>(Act.SetWriting, viewer, at =>
     {
-        if (viewer is not { Role: SchoolRole.Coordinator, Person: { } person }) return new Outcome<School>.NotAllowed();
-        if (stores.School.Find() is not { } school) return new Outcome<School>.NotFound();
-        if (school.Time.MonthFirst == monthFirst && school.TwelveHours == twelveHours) return new Outcome<School>.Done(school);
-        var now = clock.GetCurrentInstant();
-        stores.School.SetWriting(monthFirst, twelveHours, now);
-        stores.History.Add(now, person, null, HistorySubject.School, 1, "SetWriting", $"set dates in figures to {(monthFirst ? "month first" : "day first")}, and times to {(twelveHours ? "12" : "24")} hours", null, null);
-        return new Outcome<School>.Done(stores.School.Find()!);
-    }, outcome => outcome.IsDone);
+        if (at.School.Time.MonthFirst == monthFirst && at.School.TwelveHours == twelveHours) return new Outcome<School>.Done(at.School);
+        at.Stores.School.SetWriting(monthFirst, twelveHours, at.Now);
+        at.Note(HistorySubject.School, 1, $"set dates in figures to {(monthFirst ? "month first" : "day first")}, and times to {(twelveHours ? "12" : "24")} hours");
+        return new Outcome<School>.Done(at.Stores.School.Find()!);
+    });
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>
-    public Outcome<SchoolTimePreview> Preview(Viewer viewer, SchoolTimeInput input) => database.Read<Outcome<SchoolTimePreview>>(stores =>
+    public Outcome<SchoolTimePreview> Preview(Viewer viewer, SchoolTimeInput input) => gate.Read<SchoolTimePreview>(Act.SetSchoolTime, viewer, at =>
     {
-        if (viewer.Role != SchoolRole.Coordinator) return new Outcome<SchoolTimePreview>.NotAllowed();
-        if (stores.School.Find() is not { } school) return new Outcome<SchoolTimePreview>.NotFound();
         var entry = new Entry();
-        var time = SchoolTimeReader.Read(entry, input, school.Time, stores.School.TermsInUse(), clock.GetCurrentInstant().InZone(school.Time.Zone).Date);
-        if (time is null) return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview(entry.Problems, null, ImmutableDictionary<SeriesId, string>.Empty, []));
-        var series = stores.Series.All().SelectMany(group => group).ToList();
-        var titles = stores.Calendars.All().ToDictionary(calendar => calendar.Id, calendar => calendar.Title);
-        var effect = SchoolTimeEffect.Between(school.Time, time, series);
-        return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview([], effect, effect.Series.ToDictionary(one => one.Series.Id, one => titles[one.Series.Calendar]), Edits(school.Time, time)));
+        if (Read(at, entry, input) is not { } time) return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview(entry.Problems, null, ImmutableDictionary<SeriesId, string>.Empty, []));
+        var series = at.Stores.Series.All().SelectMany(group => group).ToList();
+        var titles = at.Stores.Calendars.All().ToDictionary(calendar => calendar.Id, calendar => calendar.Title);
+        var effect = SchoolTimeEffect.Between(at.School.Time, time, series);
+        return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview([], effect, effect.Series.ToDictionary(one => one.Series.Id, one => titles[one.Series.Calendar]), Edits(at.School.Time, time)));
     });
 
     /// <summary>Saves a form where the school's time still has the form's revision.</summary>
-    public Outcome<School> Save(Viewer viewer, SchoolTimeInput input) => database.Write<Outcome<School>>(stores =>
+    public Outcome<School> Save(Viewer viewer, SchoolTimeInput input) => gate.Write<School>(Act.SetSchoolTime, viewer, at =>
     {
-        if (viewer is not { Role: SchoolRole.Coordinator, Person: { } person }) return new Outcome<School>.NotAllowed();
-        if (stores.School.Find() is not { } school) return new Outcome<School>.NotFound();
         var entry = new Entry();
-        var time = SchoolTimeReader.Read(entry, input, school.Time, stores.School.TermsInUse(), clock.GetCurrentInstant().InZone(school.Time.Zone).Date);
-        if (time is null) return new Outcome<School>.Refused(entry.Problems);
-        return Keep(stores, person, school, time, input.Revision);
-    }, outcome => outcome.IsDone);
+        return Read(at, entry, input) is { } time ? Keep(at, time, input.Revision) : new Outcome<School>.Refused(entry.Problems);
+    });
 
     /// <summary>Sets the school's time from what it is.</summary>
-    public Outcome<School> Do(Viewer viewer, Func<SchoolTime, SchoolTime> change) => database.Write<Outcome<School>>(stores =>
-    {
-        if (viewer is not { Role: SchoolRole.Coordinator, Person: { } person }) return new Outcome<School>.NotAllowed();
-        return stores.School.Find() is { } school ? Keep(stores, person, school, change(school.Time), school.Revision) : new Outcome<School>.NotFound();
-    }, outcome => outcome.IsDone);
+    public Outcome<School> Do(Viewer viewer, Func<SchoolTime, SchoolTime> change) =>
+        gate.Write<School>(Act.SetSchoolTime, viewer, at => Keep(at, change(at.School.Time), at.School.Revision));
 
-    private Outcome<School> Keep(Stores stores, PersonId person, School school, SchoolTime time, int expectedRevision)
+    private static SchoolTime? Read(AtSchool at, Entry entry, SchoolTimeInput input) =>
+        SchoolTimeReader.Read(entry, input, at.School.Time, at.Stores.School.TermsInUse(), at.Today);
+
+    private static Outcome<School> Keep(AtSchool at, SchoolTime time, int expectedRevision)
     {
-        var edits = Edits(school.Time, time);
-        if (edits.Count == 0) return new Outcome<School>.Done(school);
-        var now = clock.GetCurrentInstant();
-        if (!stores.School.Replace(time, expectedRevision, now)) return new Outcome<School>.Stale(null);
-        stores.History.Add(now, person, null, HistorySubject.School, 1, "SetSchoolTime", string.Join("; ", edits),
-            System.Text.Json.JsonSerializer.Serialize(SchoolTimeInput.Of(school.Time, 0)), System.Text.Json.JsonSerializer.Serialize(SchoolTimeInput.Of(time, 0)));
-        return new Outcome<School>.Done(stores.School.Find()!);
+        var before = at.School.Time;
+        var edits = Edits(before, time);
+        if (edits.Count == 0) return new Outcome<School>.Done(at.School);
+        if (!at.Stores.School.Replace(time, expectedRevision, at.Now)) return new Outcome<School>.Stale(null);
+        at.Note(HistorySubject.School, 1, string.Join("; ", edits),
+            System.Text.Json.JsonSerializer.Serialize(SchoolTimeInput.Of(before, 0)), System.Text.Json.JsonSerializer.Serialize(SchoolTimeInput.Of(time, 0)));
+        return new Outcome<School>.Done(at.Stores.School.Find()!);
     }
 
     private static List<string> Edits(SchoolTime before, SchoolTime after)

@@ -25,6 +25,12 @@ public enum Deed
     Publish,
     /// <summary>Change the calendar's title, mark and who may see it.</summary>
     ChangeCalendar,
+    /// <summary>See who changed what on the calendar.</summary>
+    SeeHistory,
+    /// <summary>Make calendars, and carry a term to another. Asked of the school, not of a calendar.</summary>
+    MakeCalendar,
+    /// <summary>Set the school's time, its people and its checklists. Asked of the school.</summary>
+    KeepSchool,
 }
 
 /// <summary>Every "may X do Y to Z", in one place.</summary>
@@ -55,7 +61,7 @@ public static class AccessRules
         Deed.SeeTimes => level >= AccessLevel.Busy,
         Deed.SeeOutline => level >= AccessLevel.Outline,
         Deed.SeeDetails => level >= AccessLevel.Full,
-        Deed.AddSeries => level >= AccessLevel.Contributor,
+        Deed.AddSeries or Deed.SeeHistory => level >= AccessLevel.Contributor,
         Deed.ChangeSeries or Deed.DeleteSeries => level >= AccessLevel.Editor || (own && level == AccessLevel.Contributor),
         Deed.KeepJoinLinks => level >= AccessLevel.Editor,
         Deed.WorkDoor => level >= AccessLevel.Editor || (own && level >= AccessLevel.Full),
@@ -63,8 +69,15 @@ public static class AccessRules
         _ => false,
     };
 
-    /// <summary>Whether somebody may make a new calendar: those who work at the school.</summary>
-    public static bool MayMakeCalendar(SchoolRole? role) => role is SchoolRole.Coordinator or SchoolRole.Teacher;
+    /// <summary>Whether somebody of that role may do the deed at the school: those who work there make calendars, coordinators keep it.</summary>
+    /// <param name="deed">What is to be done; false for one that is asked of a calendar.</param>
+    /// <param name="role">Their role; null for a visitor.</param>
+    public static bool MayAtSchool(Deed deed, SchoolRole? role) => deed switch
+    {
+        Deed.MakeCalendar => role is SchoolRole.Coordinator or SchoolRole.Teacher,
+        Deed.KeepSchool => role is SchoolRole.Coordinator,
+        _ => false,
+    };
 
     /// <summary>Whether somebody passes the door of a link while it is open, by who they are alone.</summary>
     /// <param name="audience">Whom the link is for.</param>

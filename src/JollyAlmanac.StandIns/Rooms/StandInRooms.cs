@@ -64,7 +64,7 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
     private string File => Path.Combine(directory, "rooms.json");
 
     /// <inheritdoc />
-    public MadeRoom Make(string name)
+    public Task<MadeRoom> Make(string name, CancellationToken cancellation)
     {
         lock (gate)
         {
@@ -74,46 +74,47 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
             var room = new Kept(name, Letters(6), Letters(24), IsRetired: false);
             Rooms[key] = room;
             Save();
-            return new MadeRoom(key, Address(key, room), $"{key[..4]} {key[4..]}", room.Passcode, ["+1 902 555 0140"]);
+            return Task.FromResult(new MadeRoom(key, Address(key, room), $"{key[..4]} {key[4..]}", room.Passcode, ["+1 902 555 0140"]));
         }
     }
 
     /// <inheritdoc />
-    public Uri? EntranceOf(string key)
+    public Task<Uri?> EntranceOf(string key, CancellationToken cancellation)
     {
-        lock (gate) return Find(key) is { } room ? Address(key, room) : null;
+        lock (gate) return Task.FromResult(Find(key) is { } room ? Address(key, room) : null);
     }
 
     /// <inheritdoc />
-    public Uri? HostEntranceOf(string key, string host)
+    public Task<Uri?> HostEntranceOf(string key, string host, CancellationToken cancellation)
     {
-        lock (gate) return Find(key) is { } room ? new Uri(root(), $"rooms/{key}?host={HostPass(room, host)}&name={Uri.EscapeDataString(host)}") : null;
+        lock (gate) return Task.FromResult(Find(key) is { } room ? new Uri(root(), $"rooms/{key}?host={HostPass(room, host)}&name={Uri.EscapeDataString(host)}") : null);
     }
 
     /// <inheritdoc />
-    public RoomNow Now(string key)
+    public Task<RoomNow> Now(string key, CancellationToken cancellation)
     {
         lock (gate)
         {
-            if (!live.TryGetValue(key, out var meeting)) return new RoomNow(false, 0, 0);
+            if (!live.TryGetValue(key, out var meeting)) return Task.FromResult(new RoomNow(false, 0, 0));
             Sweep(meeting);
-            return new RoomNow(meeting.IsOn, meeting.Count(Whereabouts.Inside), meeting.Count(Whereabouts.Waiting));
+            return Task.FromResult(new RoomNow(meeting.IsOn, meeting.Count(Whereabouts.Inside), meeting.Count(Whereabouts.Waiting)));
         }
     }
 
     /// <inheritdoc />
-    public void Retire(string key)
+    public Task Retire(string key, CancellationToken cancellation)
     {
         EndedMeeting? ended;
         lock (gate)
         {
-            if (Find(key) is not { } room) return;
+            if (Find(key) is not { } room) return Task.CompletedTask;
             Rooms[key] = room with { IsRetired = true };
             Save();
             ended = End(key);
         }
 
         Tell(ended);
+        return Task.CompletedTask;
     }
 
     /// <summary>Comes to a room's door.</summary>

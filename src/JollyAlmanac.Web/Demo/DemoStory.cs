@@ -218,7 +218,7 @@ internal sealed class DemoStory
         Change(Teacher.Name, "Weather tower", input => input with { Reach = "until", ReachDay = "2026-10-20" });
         Change("Nikolai Brandt", "Library", input => input with { MakeRoom = true, Renews = true });
         foreach (var (keeper, row) in staff.Values.SelectMany(keeper => (switchboard.At(keeper, null, null)?.Rows ?? []).Where(row => row.MayKeep).Select(row => (keeper, row))).DistinctBy(one => one.row.Link.Id))
-            Done(testLink.Do(keeper, row.Link.Code, CancellationToken.None).GetAwaiter().GetResult());
+            Done(testLink.Do(keeper, row.Link.Code, CancellationToken.None));
     }
 
     // Halvard Sunde put another room behind the Net loft's link, and nobody has tried it yet.
@@ -327,6 +327,9 @@ internal sealed class DemoStory
         var bytes = DemoPaper.Of(title, lines);
         return new Upload(fileName, bytes.Length, () => new MemoryStream(bytes));
     }
+
+    // The story is told before the server starts; there is nobody to wait for.
+    private static T Done<T>(Task<Outcome<T>> outcome) => Done(outcome.GetAwaiter().GetResult());
 
     private static T Done<T>(Outcome<T> outcome) => outcome switch
     {

@@ -42,7 +42,7 @@ public sealed class TodayModel(Look look, Visit visit) : PageModel
 {
     public DayView View { get; private set; } = null!;
 
-    public IActionResult OnGet(string? day, string? all)
+    public async Task<IActionResult> OnGetAsync(string? day, string? all, CancellationToken cancellation)
     {
         LocalDate? date = null;
         if (day is not null)
@@ -51,7 +51,7 @@ public sealed class TodayModel(Look look, Visit visit) : PageModel
             date = parsed;
         }
 
-        View = look.AtDay(visit.Viewer, date, ownOnly: all != "1")!;
+        View = (await look.AtDay(visit.Viewer, date, ownOnly: all != "1", cancellation))!;
         return Page();
     }
 }

@@ -58,7 +58,7 @@ public static class AlmanacServer
         services.AddSingleton(settings).AddSingleton(_ => database).AddSingleton(settings.Clock).AddSingleton(uploads);
         services.AddSingleton(new FileVault(settings.DataDirectory)).AddSingleton(Secrets.Of(settings.DataDirectory));
         services.AddSingleton(new Passwords()).AddSingleton<SignIn>().AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<AddPeople>();
-        services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>();
+        services.AddSingleton<Gate>().AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>();
         services.AddSingleton<Doors>().AddSingleton<KeepLinks>().AddSingleton<WorkDoor>().AddSingleton<TestLink>().AddSingleton<Switchboard>().AddSingleton<MendLink>().AddSingleton<JoinCards>();
         services.AddSingleton<IRoomNews, RoomNews>().AddSingleton(all => (RoomNews)all.GetRequiredService<IRoomNews>());
         if (settings.StandInRooms)

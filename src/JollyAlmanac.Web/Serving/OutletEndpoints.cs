@@ -76,18 +76,18 @@ public static class OutletEndpoints
         }
     }
 
-    private static IResult Enter(string code, string? session, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
-        Through(context, visit, guard, $"/in/{code}", () => doors.Enter(new JoinCode(code), visit.AtDoor(code), SessionKey.TryRead(session, out var key) ? key : null));
+    private static Task<IResult> Enter(string code, string? session, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
+        Through(context, visit, guard, $"/in/{code}", () => doors.Enter(new JoinCode(code), visit.AtDoor(code), SessionKey.TryRead(session, out var key) ? key : null, context.RequestAborted));
 
-    private static IResult EnterAsGuest(string token, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
-        Through(context, visit, guard, $"/guest/{token}", () => doors.EnterAsGuest(token, visit.Viewer));
+    private static Task<IResult> EnterAsGuest(string token, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
+        Through(context, visit, guard, $"/guest/{token}", () => doors.EnterAsGuest(token, visit.Viewer, context.RequestAborted));
 
     // The one way from a short address to what is behind it.
-    private static IResult Through(HttpContext context, Visit visit, GuessGuard guard, string door, Func<Entrance?> enter)
+    private static async Task<IResult> Through(HttpContext context, Visit visit, GuessGuard guard, string door, Func<Task<Entrance?>> enter)
     {
         if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         context.Response.Headers.CacheControl = "no-store";
-        switch (enter())
+        switch (await enter())
         {
             case Entrance.Through through:
                 return Results.Redirect(through.To.AbsoluteUri);

@@ -16,7 +16,7 @@ public sealed partial class RoomKeeper(RoomNews news, ILogger<RoomKeeper> log) :
         {
             try
             {
-                news.Tidy();
+                await news.Tidy(stoppingToken);
             }
             catch (Exception failure) when (failure is not OperationCanceledException)
             {

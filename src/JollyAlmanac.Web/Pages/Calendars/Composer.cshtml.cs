@@ -92,11 +92,11 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
         return Partial("_QuickAnswer", this);
     }
 
-    public IActionResult OnPost(string slug, string id, [FromForm] SeriesInput input, [FromForm] MaterialForm material)
+    public async Task<IActionResult> OnPostAsync(string slug, string id, [FromForm] SeriesInput input, [FromForm] MaterialForm material, CancellationToken cancellation)
     {
         if (!TryRead(id, out var series)) return NotFound();
         Material = material;
-        var outcome = composeSeries.Save(visit.Viewer, slug, series, input, material.ToInput());
+        var outcome = await composeSeries.Save(visit.Viewer, slug, series, input, material.ToInput(), cancellation);
         switch (outcome)
         {
             case Outcome<Series>.Done { Value: var saved }:

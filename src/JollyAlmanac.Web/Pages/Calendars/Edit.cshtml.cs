@@ -37,7 +37,7 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
     public IActionResult OnGet(string? slug)
     {
         Slug = slug;
-        var form = slug is not null ? saveCalendar.Form(visit.Viewer, slug) : AccessRules.MayMakeCalendar(visit.Viewer.Role) ? saveCalendar.NewForm() : null;
+        var form = slug is not null ? saveCalendar.Form(visit.Viewer, slug) : AccessRules.MayAtSchool(Deed.MakeCalendar, visit.Viewer.Role) ? saveCalendar.NewForm() : null;
         return form is null ? Refusal(slug) : Show(form, form.Version);
     }
 

@@ -35,7 +35,7 @@ public sealed class EditModel(KeepLinks keepLinks, Visit visit) : PageModel
         return Page();
     }
 
-    public IActionResult OnPost([FromRoute] string? code, string? calendar, [FromForm] LinkInput input, string? act, string? pasted)
+    public async Task<IActionResult> OnPostAsync([FromRoute] string? code, string? calendar, [FromForm] LinkInput input, string? act, string? pasted, CancellationToken cancellation)
     {
         var page = OnGet(code, calendar);
         if (page is not PageResult) return page;
@@ -54,7 +54,7 @@ public sealed class EditModel(KeepLinks keepLinks, Visit visit) : PageModel
             return page;
         }
 
-        var outcome = IsNew ? keepLinks.Add(visit.Viewer, Kept.Calendar.Slug, input) : keepLinks.Change(visit.Viewer, new JoinCode(code!), input);
+        var outcome = IsNew ? await keepLinks.Add(visit.Viewer, Kept.Calendar.Slug, input, cancellation) : await keepLinks.Change(visit.Viewer, new JoinCode(code!), input, cancellation);
         switch (outcome)
         {
             case Outcome<JoinLink>.Done { Value: var link }:

@@ -39,10 +39,10 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
     }
 
     /// <summary>Enters the room of a link as host, at any time. What is only looked at makes no room: where one is to be made, the page asks.</summary>
-    public IActionResult OnGetEnter(string code, string? session)
+    public async Task<IActionResult> OnGetEnterAsync(string code, string? session, CancellationToken cancellation)
     {
         Response.Headers.CacheControl = "no-store";
-        var outcome = doors.EnterAsHost(new JoinCode(code), visit.Viewer, KeyOf(session), visit.Person?.Name ?? "", mayMake: false);
+        var outcome = await doors.EnterAsHost(new JoinCode(code), visit.Viewer, KeyOf(session), visit.Person?.Name ?? "", mayMake: false, cancellation);
         switch (outcome)
         {
             case Outcome<Uri?>.Done { Value: { } room }:
@@ -58,9 +58,9 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
     }
 
     // The room is made by a form, and entered from the page that answers it: a form may not lead to another site.
-    private IActionResult Enter(string? code, string? session)
+    private async Task<IActionResult> Enter(string? code, string? session, CancellationToken cancellation)
     {
-        var outcome = doors.EnterAsHost(new JoinCode(code ?? ""), visit.Viewer, KeyOf(session), visit.Person?.Name ?? "", mayMake: true);
+        var outcome = await doors.EnterAsHost(new JoinCode(code ?? ""), visit.Viewer, KeyOf(session), visit.Person?.Name ?? "", mayMake: true, cancellation);
         return outcome switch
         {
             Outcome<Uri?>.Done => Redirect($"/join-links/{code}/enter{(session is null ? "" : "?session=" + Uri.EscapeDataString(session))}"),
@@ -88,11 +88,11 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
             case "open": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.Open, version));
             case "shut": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.Shut, version));
             case "by-rule": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.ByRule, version));
-            case "renew": return Said(code, back, keepLinks.Renew(viewer, link, sure: false, version), kept => $"{kept.Name} leads to a new room now. Its short address is the same.");
-            case "renew-sure": return Said(code, back, keepLinks.Renew(viewer, link, sure: true, version), kept => $"{kept.Name} leads to a new room now. Its short address is the same.");
+            case "renew": return Said(code, back, await keepLinks.Renew(viewer, link, sure: false, version, cancellation), kept => $"{kept.Name} leads to a new room now. Its short address is the same.");
+            case "renew-sure": return Said(code, back, await keepLinks.Renew(viewer, link, sure: true, version, cancellation), kept => $"{kept.Name} leads to a new room now. Its short address is the same.");
             case "withdraw": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, true, version), kept => $"{kept.Name} is withdrawn: its short address leads nowhere now. It can be put back.");
             case "put-back": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, false, version), kept => $"{kept.Name} is back.");
-            case "enter": return Enter(code, session);
+            case "enter": return await Enter(code, session, cancellation);
             case "test": return Said(code, back, await testLink.Do(viewer, link, cancellation));
             case "mend": return Said(code, back, await mendLink.Do(viewer, link, remedy ?? "", version, cancellation));
             case "guest": return Said(code, back, workDoor.MakeGuest(viewer, link, KeyOf(session)), made => "The guest link is made. It stands below, ready to be copied, and ends with its session.");

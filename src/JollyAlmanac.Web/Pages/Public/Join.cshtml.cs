@@ -24,17 +24,18 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
     /// <param name="guest">The token of a guest link, in its place.</param>
     /// <param name="look">Only look: an open door does not lead straight in.</param>
     /// <param name="failed">The way in failed just now.</param>
-    public IActionResult OnGet([FromRoute] string? code, [FromRoute] string? guest, [FromQuery] string? look, [FromQuery] string? failed)
+    /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
+    public async Task<IActionResult> OnGetAsync([FromRoute] string? code, [FromRoute] string? guest, [FromQuery] string? look, [FromQuery] string? failed, CancellationToken cancellation)
     {
-        if (Find(code, guest) is { } refusal) return refusal;
+        if (await Find(code, guest, cancellation) is { } refusal) return refusal;
         HasFailed = failed == "1";
         // Straight in, where that is clear: open, passed, and one session only.
         return look is null && At is { LeadsStraightIn: true, Door.IsOpen: true, Passage: Passage.Free, MayHost: false } && At.Open.Length <= 1 ? Redirect(Path + "/enter") : Page();
     }
 
-    public IActionResult OnPost([FromRoute] string? code, [FromRoute] string? guest, [FromForm] string? word)
+    public async Task<IActionResult> OnPostAsync([FromRoute] string? code, [FromRoute] string? guest, [FromForm] string? word, CancellationToken cancellation)
     {
-        if (Find(code, guest) is { } refusal) return refusal;
+        if (await Find(code, guest, cancellation) is { } refusal) return refusal;
         if (code is null || !At.HasWord) return Redirect(Path);
         if (!guard.TakeWord(visit, code))
         {
@@ -54,10 +55,10 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
         return this.Again(StatusCodes.Status422UnprocessableEntity);
     }
 
-    private StatusCodeResult? Find(string? code, string? guest)
+    private async Task<StatusCodeResult?> Find(string? code, string? guest, CancellationToken cancellation)
     {
         if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
-        var at = guest is not null ? doors.AtGuest(guest, visit.Viewer) : doors.At(new JoinCode(code!), visit.AtDoor(code!));
+        var at = guest is not null ? await doors.AtGuest(guest, visit.Viewer, cancellation) : await doors.At(new JoinCode(code!), visit.AtDoor(code!), cancellation);
         if (at is null)
         {
             guard.Miss(visit);

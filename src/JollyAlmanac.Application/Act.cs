@@ -1,0 +1,76 @@
+using JollyAlmanac.Core.Access;
+
+namespace JollyAlmanac.Application;
+
+/// <summary>What an act is done to, and how it is found.</summary>
+internal enum Subject
+{
+    /// <summary>The school, by the role somebody has in it.</summary>
+    School,
+    /// <summary>A calendar, by its slug.</summary>
+    Calendar,
+    /// <summary>A calendar that may be put away, or deleted less than a month ago.</summary>
+    AnyCalendar,
+    /// <summary>A series on its calendar.</summary>
+    Series,
+    /// <summary>A series that may be taken off, or cannot be read as it is stored.</summary>
+    AnySeries,
+    /// <summary>A join link, by its short address.</summary>
+    JoinLink,
+    /// <summary>A feed or an embed of a calendar.</summary>
+    Outlet,
+}
+
+/// <summary>Something that people do, or look at in order to do it: the deed it is and what it is done to.</summary>
+/// <param name="Name">Its name, as the history has it.</param>
+/// <param name="Deed">What one must be allowed to do.</param>
+/// <param name="To">What it is done to.</param>
+internal sealed record Act(string Name, Deed Deed, Subject To)
+{
+    /// <summary>It is done to several things: asked first is whether it may be done to what is one's own, then of each whether it may be done to that.</summary>
+    public bool AsksEach { get; init; }
+
+    public static readonly Act MakeCalendar = new(nameof(MakeCalendar), Deed.MakeCalendar, Subject.School);
+    public static readonly Act ChangeCalendar = new(nameof(ChangeCalendar), Deed.ChangeCalendar, Subject.Calendar);
+    public static readonly Act PutAwayCalendar = new(nameof(PutAwayCalendar), Deed.ChangeCalendar, Subject.AnyCalendar);
+    public static readonly Act DeleteCalendar = new(nameof(DeleteCalendar), Deed.ChangeCalendar, Subject.AnyCalendar);
+    public static readonly Act BringBackCalendar = new(nameof(BringBackCalendar), Deed.ChangeCalendar, Subject.AnyCalendar);
+    public static readonly Act GiveAccess = new(nameof(GiveAccess), Deed.ChangeCalendar, Subject.Calendar);
+    public static readonly Act AddSeries = new(nameof(AddSeries), Deed.AddSeries, Subject.Calendar);
+    public static readonly Act ChangeSeries = new(nameof(ChangeSeries), Deed.ChangeSeries, Subject.Series);
+    public static readonly Act TakeOffSeries = new(nameof(TakeOffSeries), Deed.DeleteSeries, Subject.AnySeries);
+    public static readonly Act BringBackSeries = new(nameof(BringBackSeries), Deed.DeleteSeries, Subject.AnySeries);
+    public static readonly Act ChangeSession = new(nameof(ChangeSession), Deed.ChangeSeries, Subject.Series);
+    public static readonly Act LeaveOutRange = new(nameof(LeaveOutRange), Deed.ChangeSeries, Subject.Calendar) { AsksEach = true };
+    public static readonly Act BringBackRange = new(nameof(BringBackRange), Deed.ChangeSeries, Subject.Calendar) { AsksEach = true };
+    public static readonly Act Undo = new(nameof(Undo), Deed.ChangeSeries, Subject.Calendar) { AsksEach = true };
+    public static readonly Act Restore = new(nameof(Restore), Deed.ChangeSeries, Subject.Calendar) { AsksEach = true };
+    public static readonly Act RollOver = new(nameof(RollOver), Deed.MakeCalendar, Subject.School);
+    public static readonly Act AddJoinLink = new(nameof(AddJoinLink), Deed.KeepJoinLinks, Subject.Calendar);
+    public static readonly Act ChangeJoinLink = new(nameof(ChangeJoinLink), Deed.KeepJoinLinks, Subject.JoinLink);
+    public static readonly Act WithdrawJoinLink = new(nameof(WithdrawJoinLink), Deed.KeepJoinLinks, Subject.JoinLink);
+    public static readonly Act PutBackJoinLink = new(nameof(PutBackJoinLink), Deed.KeepJoinLinks, Subject.JoinLink);
+    public static readonly Act TestJoinLink = new(nameof(TestJoinLink), Deed.KeepJoinLinks, Subject.JoinLink);
+    public static readonly Act MendJoinLink = new(nameof(MendJoinLink), Deed.KeepJoinLinks, Subject.JoinLink);
+    public static readonly Act RenewJoinLink = new(nameof(RenewJoinLink), Deed.WorkDoor, Subject.JoinLink);
+    public static readonly Act OpenDoor = new(nameof(OpenDoor), Deed.WorkDoor, Subject.JoinLink);
+    public static readonly Act ShutDoor = new(nameof(ShutDoor), Deed.WorkDoor, Subject.JoinLink);
+    public static readonly Act ReleaseDoor = new(nameof(ReleaseDoor), Deed.WorkDoor, Subject.JoinLink);
+    public static readonly Act MakeGuestLink = new(nameof(MakeGuestLink), Deed.WorkDoor, Subject.JoinLink);
+    public static readonly Act EndGuestLink = new(nameof(EndGuestLink), Deed.WorkDoor, Subject.JoinLink);
+    public static readonly Act ReadJoinCard = new(nameof(ReadJoinCard), Deed.WorkDoor, Subject.JoinLink);
+    public static readonly Act SetRoomChecklist = new(nameof(SetRoomChecklist), Deed.KeepSchool, Subject.School);
+    public static readonly Act ReadPublication = new(nameof(ReadPublication), Deed.Publish, Subject.Calendar);
+    public static readonly Act MakeOutlet = new(nameof(MakeOutlet), Deed.Publish, Subject.Calendar);
+    public static readonly Act RenewOutlet = new(nameof(RenewOutlet), Deed.Publish, Subject.Outlet);
+    public static readonly Act RevokeOutlet = new(nameof(RevokeOutlet), Deed.Publish, Subject.Outlet);
+    public static readonly Act RevokeUnreadableOutlet = new("RevokeOutlet", Deed.Publish, Subject.Calendar);
+    public static readonly Act OfferOutlet = new(nameof(OfferOutlet), Deed.Publish, Subject.Outlet);
+    public static readonly Act SetSchoolTime = new(nameof(SetSchoolTime), Deed.KeepSchool, Subject.School);
+    public static readonly Act SetWriting = new(nameof(SetWriting), Deed.KeepSchool, Subject.School);
+    public static readonly Act AddPeople = new(nameof(AddPeople), Deed.KeepSchool, Subject.School);
+    public static readonly Act AddGroup = new(nameof(AddGroup), Deed.KeepSchool, Subject.School);
+    public static readonly Act SeeTermSheet = new(nameof(SeeTermSheet), Deed.SeeTimes, Subject.Calendar);
+    public static readonly Act SeeClassPage = new(nameof(SeeClassPage), Deed.SeeTimes, Subject.Calendar);
+    public static readonly Act SeeHistory = new(nameof(SeeHistory), Deed.SeeHistory, Subject.Calendar);
+}

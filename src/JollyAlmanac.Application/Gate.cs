@@ -1,0 +1,237 @@
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application;
+
+/// <summary>An act that was let in: somebody at the school, within one reading or writing.</summary>
+/// <param name="Act">The act.</param>
+/// <param name="Stores">What is stored.</param>
+/// <param name="Viewer">Who.</param>
+/// <param name="School">The school.</param>
+/// <param name="Now">When.</param>
+internal record AtSchool(Act Act, Stores Stores, Viewer Viewer, School School, Instant Now)
+{
+    /// <summary>Who does it. Nobody but a signed-in person is let in to do anything; a visitor may only look.</summary>
+    public PersonId Person => Viewer.Person ?? throw new InvalidOperationException($"{Act.Name} was let in without a person.");
+
+    /// <summary>The school's date.</summary>
+    public LocalDate Today => Now.InZone(School.Time.Zone).Date;
+
+    /// <summary>The calendar that the history tells it of; null for the school.</summary>
+    protected virtual CalendarId? Told => null;
+
+    /// <summary>Writes a line of history.</summary>
+    /// <param name="subject">What was changed.</param>
+    /// <param name="id">Its id.</param>
+    /// <param name="summary">What was done, after the person's name.</param>
+    /// <param name="before">How it was, as JSON; null where that is not kept.</param>
+    /// <param name="after">How it is.</param>
+    public void Note(HistorySubject subject, long id, string summary, string? before = null, string? after = null) =>
+        Stores.History.Add(Now, Person, Told, subject, id, Act.Name, summary, before, after);
+}
+
+/// <summary>An act that was let in to a calendar.</summary>
+/// <param name="Act">The act.</param>
+/// <param name="Stores">What is stored.</param>
+/// <param name="Viewer">Who.</param>
+/// <param name="Setting">The calendar as they stand to it.</param>
+/// <param name="Now">When.</param>
+internal record AtCalendar(Act Act, Stores Stores, Viewer Viewer, Setting Setting, Instant Now) : AtSchool(Act, Stores, Viewer, Setting.School, Now)
+{
+    /// <summary>The calendar.</summary>
+    public Calendar Calendar => Setting.Calendar;
+
+    /// <inheritdoc />
+    protected override CalendarId? Told => Calendar.Id;
+
+    /// <summary>Whether the act may be done to that series of the calendar.</summary>
+    public bool May(Series series) => Setting.May(Act.Deed, own: series.MadeBy == Person);
+
+    /// <summary>Somebody else changed a thing of the calendar since.</summary>
+    public Outcome<T> Stale<T>(HistorySubject subject, long id) => new Outcome<T>.Stale(Stores.History.Newest(subject, Calendar.Id, id));
+
+    /// <summary>Whether the calendar has changed since a page of that revision was made; then what is to be said.</summary>
+    public Outcome<T>? StaleSince<T>(int revision) =>
+        Calendar.Revision == revision ? null : new Outcome<T>.Stale(Stores.History.Last(Calendar.Id, 1) is [var newest, ..] ? newest : null);
+}
+
+/// <summary>An act that was let in to a series.</summary>
+/// <param name="At">Its calendar.</param>
+/// <param name="Series">The series as it is stored.</param>
+internal sealed record AtSeries(AtCalendar At, Series Series) : AtCalendar(At)
+{
+    /// <summary>Keeps a changed series with its history. Its calendar's feeds have news then.</summary>
+    /// <param name="after">The series as it is to be.</param>
+    /// <param name="summary">What was done.</param>
+    /// <returns>False where somebody else was faster.</returns>
+    public bool Keep(Series after, string summary)
+    {
+        var materials = Stores.Materials.Of(Calendar.Id);
+        if (!Stores.Series.Change(after with { ChangedAt = Now }, Series.Version)) return false;
+        Stores.Calendars.Touch(Calendar.Id, Now);
+        Note(HistorySubject.Series, Series.Id.Value, summary,
+            SeriesState.Write([SeriesState.Of(Series, takenOff: false, materials)]),
+            SeriesState.Write([SeriesState.Of(Stores.Series.Find(Series.Id)!, takenOff: false, Stores.Materials.Of(Calendar.Id))]));
+        return true;
+    }
+}
+
+/// <summary>An act that was let in to a join link.</summary>
+/// <param name="Act">The act.</param>
+/// <param name="Stores">What is stored.</param>
+/// <param name="Viewer">Who.</param>
+/// <param name="Door">The link with its door.</param>
+/// <param name="Now">When.</param>
+internal sealed record AtLink(Act Act, Stores Stores, Viewer Viewer, LinkDoor Door, Instant Now) : AtSchool(Act, Stores, Viewer, Door.School, Now)
+{
+    /// <summary>The link.</summary>
+    public JoinLink Link => Door.Link;
+
+    /// <inheritdoc />
+    protected override CalendarId? Told => Link.Calendar;
+
+    /// <summary>Whether somebody else changed the link since it had that version; then what is to be said.</summary>
+    public Outcome<JoinLink>? IsStale(int version) =>
+        Link.Version == version ? null : new Outcome<JoinLink>.Stale(Stores.History.Newest(HistorySubject.JoinLink, Door.Owner.Id, Link.Id.Value));
+
+    /// <summary>Writes a line of history about the link.</summary>
+    public void Note(string summary) => Note(HistorySubject.JoinLink, Link.Id.Value, summary);
+
+    /// <summary>Keeps a changed link with its history.</summary>
+    /// <param name="link">The link as it is to be.</param>
+    /// <param name="summary">What was done.</param>
+    /// <param name="target">Another room to stand behind it; null to leave the room.</param>
+    /// <param name="session">The one session that room is for; null for all.</param>
+    public Outcome<JoinLink> Keep(JoinLink link, string summary, JoinTarget? target = null, Session? session = null)
+    {
+        if (!Stores.JoinLinks.Change(link with { CannotBeRead = null }, Link.Version, Now))
+            return new Outcome<JoinLink>.Stale(Stores.History.Newest(HistorySubject.JoinLink, Door.Owner.Id, link.Id.Value));
+        if (target is not null) Stores.JoinLinks.AddTarget(link.Id, target, Person, Now, session?.Key);
+        // Feeds carry the short address, so a new one is news to every calendar that uses it.
+        if (link.Code != Link.Code)
+            foreach (var (calendar, _) in Door.Users) Stores.Calendars.Touch(calendar.Id, Now);
+        Note(summary);
+        return new Outcome<JoinLink>.Done(Stores.JoinLinks.Get(link.Id));
+    }
+}
+
+/// <summary>An act that was let in to a feed or an embed.</summary>
+/// <param name="At">Its calendar.</param>
+/// <param name="Outlet">The feed or embed.</param>
+internal sealed record AtOutlet(AtCalendar At, Outlet Outlet) : AtCalendar(At);
+
+/// <summary>
+/// The one way in for acts: finds what an act is done to, asks whether the person may, looks whether it is still what they saw, and
+/// keeps what is done in one transaction, or nothing of it. What one may not know of is not found.
+/// </summary>
+/// <example>
+/// <code>
+/// gate.Write(Act.TakeOffSeries, viewer, "french-8", series, version, at => …);
+/// </code>
+/// </example>
+public sealed class Gate(AlmanacDatabase database, IClock clock)
+{
+    /// <summary>Looks at something of the school in order to do the act; what is read is no different from what the act itself reads.</summary>
+    internal Outcome<T> Read<T>(Act act, Viewer viewer, Func<AtSchool, Outcome<T>> look) => database.Read(stores => Enter(stores, act, viewer).Then(look));
+
+    /// <summary>Looks at a calendar in order to do the act.</summary>
+    internal Outcome<T> Read<T>(Act act, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> look) =>
+        database.Read(stores => Enter(stores, act, viewer, slug).Then(look));
+
+    /// <summary>Looks at a series in order to do the act.</summary>
+    internal Outcome<T> Read<T>(Act act, Viewer viewer, string slug, SeriesId id, Func<AtSeries, Outcome<T>> look) =>
+        database.Read(stores => Enter(stores, act, viewer, slug, id).Then(look));
+
+    /// <summary>Looks at a join link in order to do the act.</summary>
+    internal Outcome<T> Read<T>(Act act, Viewer viewer, JoinCode code, Func<AtLink, Outcome<T>> look) =>
+        database.Read(stores => Enter(stores, act, viewer, code).Then(look));
+
+    /// <summary>Does the act at the school.</summary>
+    internal Outcome<T> Write<T>(Act act, Viewer viewer, Func<AtSchool, Outcome<T>> keep) => Kept(stores => Enter(stores, act, viewer).Then(keep));
+
+    /// <summary>Does the act to a calendar.</summary>
+    internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> keep) =>
+        Kept(stores => Enter(stores, act, viewer, slug).Then(keep));
+
+    /// <summary>Does the act to a calendar that still has the version.</summary>
+    internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, int version, Func<AtCalendar, Outcome<T>> keep) =>
+        Kept(stores => Enter(stores, act, viewer, slug)
+            .Then(at => at.Calendar.Version == version ? keep(at) : at.Stale<T>(HistorySubject.Calendar, at.Calendar.Id.Value)));
+
+    /// <summary>Does the act to a series that still has the version.</summary>
+    internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, SeriesId id, int version, Func<AtSeries, Outcome<T>> keep) =>
+        Kept(stores => Enter(stores, act, viewer, slug, id)
+            .Then(at => at.Series.Version == version ? keep(at) : at.Stale<T>(HistorySubject.Series, id.Value)));
+
+    /// <summary>Does the act to a join link.</summary>
+    internal Outcome<T> Write<T>(Act act, Viewer viewer, JoinCode code, Func<AtLink, Outcome<T>> keep) =>
+        Kept(stores => Enter(stores, act, viewer, code).Then(keep));
+
+    /// <summary>Does the act to a join link that still has the version.</summary>
+    internal Outcome<T> Write<T>(Act act, Viewer viewer, JoinCode code, int version, Func<AtLink, Outcome<T>> keep) =>
+        Kept(stores => Enter(stores, act, viewer, code).Then(at => at.Link.Version == version
+            ? keep(at)
+            : new Outcome<T>.Stale(stores.History.Newest(HistorySubject.JoinLink, at.Door.Owner.Id, at.Link.Id.Value))));
+
+    /// <summary>Does the act to a feed or embed that still has the version.</summary>
+    internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, OutletId id, int version, Func<AtOutlet, Outcome<T>> keep) =>
+        Kept(stores => Enter(stores, act, viewer, slug).Then(at =>
+            stores.Outlets.Find(id) is not { } outlet || outlet.Calendar != at.Calendar.Id ? new Outcome<T>.NotFound()
+            : outlet.Version != version ? at.Stale<T>(HistorySubject.Outlet, id.Value)
+            : keep(new AtOutlet(at, outlet))));
+
+    /// <summary>Lets an act in at the school, within a reading or writing that is under way.</summary>
+    internal Outcome<AtSchool> Enter(Stores stores, Act act, Viewer viewer)
+    {
+        if (stores.School.Find() is not { } school) return new Outcome<AtSchool>.NotFound();
+        return viewer.Person is not null && AccessRules.MayAtSchool(act.Deed, viewer.Role)
+            ? new Outcome<AtSchool>.Done(new AtSchool(act, stores, viewer, school, clock.GetCurrentInstant()))
+            : new Outcome<AtSchool>.NotAllowed();
+    }
+
+    /// <summary>Lets an act in to a calendar, within a reading or writing that is under way.</summary>
+    internal Outcome<AtCalendar> Enter(Stores stores, Act act, Viewer viewer, string slug)
+    {
+        var now = clock.GetCurrentInstant();
+        var recalled = act.To == Subject.AnyCalendar ? now : (Instant?)null;
+        if (Setting.Find(stores, viewer, slug, recalled) is not { } setting) return new Outcome<AtCalendar>.NotFound();
+        return IsSomebody(act, viewer) && setting.May(act.Deed, own: act.AsksEach)
+            ? new Outcome<AtCalendar>.Done(new AtCalendar(act, stores, viewer, setting, now))
+            : new Outcome<AtCalendar>.NotAllowed();
+    }
+
+    /// <summary>Lets an act in to a series, within a reading or writing that is under way.</summary>
+    internal Outcome<AtSeries> Enter(Stores stores, Act act, Viewer viewer, string slug, SeriesId id)
+    {
+        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<AtSeries>.NotFound();
+        var any = act.To == Subject.AnySeries;
+        var found = stores.Series.Find(id, alsoTakenOff: any) ?? (any ? stores.Series.FindBare(id) : null);
+        if (found is not { } series || series.Calendar != setting.Calendar.Id) return new Outcome<AtSeries>.NotFound();
+        return IsSomebody(act, viewer) && setting.May(act.Deed, own: series.MadeBy == viewer.Person)
+            ? new Outcome<AtSeries>.Done(new AtSeries(new AtCalendar(act, stores, viewer, setting, clock.GetCurrentInstant()), series))
+            : new Outcome<AtSeries>.NotAllowed();
+    }
+
+    /// <summary>Lets an act in to a join link, within a reading or writing that is under way.</summary>
+    internal Outcome<AtLink> Enter(Stores stores, Act act, Viewer viewer, JoinCode code)
+    {
+        if (stores.School.Find() is not { } school || stores.JoinLinks.Find(code) is not { } link) return new Outcome<AtLink>.NotFound();
+        var door = LinkDoor.Read(stores, school, link.Id);
+        if (viewer.Person is null || door.Highest(viewer) == AccessLevel.None) return new Outcome<AtLink>.NotFound();
+        return (act.Deed == Deed.WorkDoor ? door.MayHost(viewer) : AccessRules.May(act.Deed, door.LevelOf(viewer)))
+            ? new Outcome<AtLink>.Done(new AtLink(act, stores, viewer, door, clock.GetCurrentInstant()))
+            : new Outcome<AtLink>.NotAllowed();
+    }
+
+    // To look is for visitors, too; what is done is done by somebody.
+    private static bool IsSomebody(Act act, Viewer viewer) => viewer.Person is not null || act.Deed is Deed.SeeTimes or Deed.SeeOutline or Deed.SeeDetails;
+
+    private Outcome<T> Kept<T>(Func<Stores, Outcome<T>> write) => database.Write(write, outcome => outcome.IsDone);
+}

@@ -1,0 +1,198 @@
+using System.Reflection;
+using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+
+namespace JollyAlmanac.Application.Tests;
+
+/// <summary>The table of <c>acts.txt</c>, act x level x kind of person, held against every act there is.</summary>
+public sealed class ActTableTests : IDisposable
+{
+    private readonly TestSchool school = new();
+    private readonly Series series;
+    private readonly JoinLink link;
+    private readonly SessionKey key;
+    private readonly Outlet feed;
+    private readonly long line;
+
+    public ActTableTests()
+    {
+        series = school.Add();
+        link = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0];
+        key = TestSchool.Key(series, "2026-10-14T09:50");
+        feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Outlet;
+        line = (long)school.Execute("select max(id) from history where subject = 'series'")!;
+    }
+
+    public void Dispose() => school.Dispose();
+
+    // What each method of the table is called with. Whoever is let in comes to what is wrong with it, or to another version: so
+    // nothing changes from one cell to the next.
+    private Dictionary<string, Func<Viewer, object?>> Calls()
+    {
+        const int Old = 999;
+        const string Slug = TestSchool.Slug;
+        var nothing = new Dictionary<int, string>();
+        var calendar = new CalendarInput("", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone, Old);
+        var student = new Grantee.OnePerson(school.Student.Person!.Value);
+        var term = new TermId(1);
+        return new Dictionary<string, Func<Viewer, object?>>
+        {
+            ["SaveCalendar.Create"] = who => school.Calendars.Create(who, calendar),
+            ["SaveCalendar.Change"] = who => school.Calendars.Change(who, Slug, calendar),
+            ["SaveCalendar.Form"] = who => school.Calendars.Form(who, Slug),
+            ["SaveCalendar.LinksForAnyone"] = who => school.Calendars.LinksForAnyone(who, Slug) is { Count: > 0 } links ? links : null,
+            ["SaveCalendar.PutAway"] = who => school.Calendars.PutAway(who, Slug, Old),
+            ["SaveCalendar.Delete"] = who => school.Calendars.Delete(who, Slug, "", Old),
+            ["SaveCalendar.BringBack"] = who => school.Calendars.BringBack(who, Slug, Old),
+            ["SaveCalendar.GiveAccess"] = who => school.Calendars.GiveAccess(who, Slug, student, AccessLevel.Busy),
+            ["ComposeSeries.Open"] = who => school.Compose.Open(who, Slug, series.Id),
+            ["ComposeSeries.Preview"] = who => school.Compose.Preview(who, Slug, null, new SeriesInput()),
+            ["ComposeSeries.Save"] = who => school.Compose.Save(who, Slug, series.Id, TestSchool.Good with { Version = Old }, MaterialInput.None).Waited(),
+            ["QuickAdd.Review"] = who => school.Quick.Review(who, Slug, "", nothing),
+            ["QuickAdd.Save"] = who => school.Quick.Save(who, Slug, "", nothing),
+            ["QuickAdd.Fill"] = who => school.Quick.Fill(who, Slug, "MWF 9:50", new SeriesInput()),
+            ["TakeOffSeries.Do"] = who => school.TakeOff.Do(who, Slug, series.Id, Old),
+            ["TakeOffSeries.Undo"] = who => school.TakeOff.Undo(who, Slug, series.Id, Old),
+            ["ChangeSession.Open"] = who => school.Sessions.Open(who, Slug, key, new SessionInput()),
+            ["ChangeSession.Do"] = who => school.Sessions.Do(who, Slug, key, new SessionInput("leave-out", Version: Old)),
+            ["ChangeSession.Settle"] = who => school.Sessions.Settle(who, Slug, key, null, Old),
+            ["LeaveOut.Do"] = who => school.LeaveOut.Do(who, Slug, new RangeInput("", "")),
+            ["LeaveOut.BringBack"] = who => school.LeaveOut.BringBack(who, Slug, new RangeInput("", "")),
+            ["GoBack.Undo"] = who => school.GoBack.Undo(who, Slug),
+            ["GoBack.Restore"] = who => school.GoBack.Restore(who, Slug, line, (int)(long)school.Execute($"select revision from calendars where slug = '{Slug}'")!),
+            ["RollOver.Preview"] = who => school.RollOver.Preview(who, term, term),
+            ["RollOver.Do"] = who => school.RollOver.Do(who, term, term, [], false, Old),
+            ["KeepLinks.Add"] = who => school.Links.Add(who, Slug, new LinkInput("")).Waited(),
+            ["KeepLinks.Open"] = who => school.Links.Open(who, link.Code),
+            ["KeepLinks.Change"] = who => school.Links.Change(who, link.Code, new LinkInput("")).Waited(),
+            ["KeepLinks.SetWithdrawn"] = who => school.Links.SetWithdrawn(who, link.Code, true, Old),
+            ["KeepLinks.PutBack"] = who => school.Links.SetWithdrawn(who, link.Code, false, Old),
+            ["KeepLinks.Renew"] = who => school.Links.Renew(who, link.Code, false, Old).Waited(),
+            ["KeepLinks.SetChecklist"] = who => school.Links.SetChecklist(who, new string('x', 90)),
+            ["TestLink.Do"] = who => school.Test.Do(who, link.Code, default).Waited(),
+            ["MendLink.Do"] = who => school.Mend.Do(who, link.Code, "", Old, default).Waited(),
+            ["WorkDoor.Do"] = who => school.WorkDoor.Do(who, link.Code, DoorDeed.Open, Old),
+            ["WorkDoor.Shut"] = who => school.WorkDoor.Do(who, link.Code, DoorDeed.Shut, Old),
+            ["WorkDoor.Release"] = who => school.WorkDoor.Do(who, link.Code, DoorDeed.ByRule, Old),
+            ["WorkDoor.MakeGuest"] = who => school.WorkDoor.MakeGuest(who, link.Code, TestSchool.Key(series, "2026-10-13T09:50")),
+            ["WorkDoor.EndGuest"] = who => school.WorkDoor.EndGuest(who, link.Code, TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, link.Code, null)).Id),
+            ["JoinCards.Of"] = who => school.Cards.Of(who, link.Code, TestSchool.Root, CardParts.Title),
+            ["Doors.EnterAsHost"] = who => school.Doors.EnterAsHost(link.Code, who, null, "", mayMake: false).Waited(),
+            ["Outlets.Of"] = who => school.Outlets.Of(who, Slug),
+            ["Outlets.Make"] = who => school.Outlets.Make(who, Slug, OutletKind.Feed, new OutletInput("", AccessLevel.Full, true, true, true)),
+            ["Outlets.Renew"] = who => school.Outlets.Renew(who, Slug, feed.Id, Old),
+            ["Outlets.Revoke"] = who => school.Outlets.Revoke(who, Slug, feed.Id, Old),
+            ["Outlets.RevokeUnreadable"] = who => school.Outlets.RevokeUnreadable(who, Slug, feed.Id),
+            ["Outlets.Offer"] = who => school.Outlets.Offer(who, Slug, feed.Id, true, Old),
+            ["Look.AtTermSheet"] = who => school.Look.AtTermSheet(who, Slug, null),
+            ["Look.AtClassPage"] = who => school.Look.AtClassPage(who, Slug, false),
+            ["Look.AtHistory"] = who => school.Look.AtHistory(who, Slug, null),
+            ["SetSchoolTime.Open"] = school.SchoolTime.Open,
+            ["SetSchoolTime.Preview"] = who => school.SchoolTime.Preview(who, new SchoolTimeInput()),
+            ["SetSchoolTime.Save"] = who => school.SchoolTime.Save(who, new SchoolTimeInput()),
+            ["SetSchoolTime.Do"] = who => school.SchoolTime.Do(who, time => time),
+            ["SetSchoolTime.SetWriting"] = who => school.SchoolTime.SetWriting(who, false, false),
+            ["AddPeople.Do"] = who => school.AddPeople.Do(who, [new NewPerson("", "", SchoolRole.Student)]),
+            ["AddPeople.AddGroup"] = who => school.AddPeople.AddGroup(who, "A group", GroupKind.Staff, []),
+        };
+    }
+
+    // What gathers over all that somebody reaches, calendar by calendar, and stands at doors: other tests hold these.
+    private static readonly HashSet<string> Gathers =
+        ["Look.AtDay", "Look.AtWeek", "Look.AtCalendars", "Look.AtCalendar", "Look.Departments", "Look.AtRibbon", "Look.AtSetUp", "Look.AtMaterial", "Switchboard.At", "KeepLinks.Begin", "Doors.AtGuest", "Doors.EnterAsGuest"];
+
+    private sealed record Row(string Method, string Act, string[] Cells);
+
+    private static IReadOnlyList<Row> Rows() =>
+        [.. File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "acts.txt")).Where(text => text is not ("" or ['#', ..]))
+            .Select(text => text.Split(' ', StringSplitOptions.RemoveEmptyEntries)).Select(parts => new Row(parts[0], parts[1], parts[2..]))];
+
+    [Fact]
+    public void Every_act_has_its_row_and_every_row_its_act()
+    {
+        var rows = Rows();
+        Assert.Equal(Calls().Keys.Order(StringComparer.Ordinal), rows.Select(row => row.Method).Order(StringComparer.Ordinal));
+        var act = typeof(Gate).Assembly.GetType("JollyAlmanac.Application.Act")!;
+        var acts = act.GetFields(BindingFlags.Public | BindingFlags.Static).Select(field => (string)act.GetProperty("Name")!.GetValue(field.GetValue(null))!).Distinct();
+        Assert.Equal(acts.Order(StringComparer.Ordinal), rows.Select(row => row.Act).Distinct().Order(StringComparer.Ordinal));
+        // Whatever takes a viewer asks the gate, or is named as one that gathers.
+        var asks = typeof(Gate).Assembly.GetExportedTypes().Where(type => type is { IsClass: true, IsAbstract: false } && !typeof(Delegate).IsAssignableFrom(type))
+            .SelectMany(type => type.GetMethods(BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly))
+            .Where(method => method.GetParameters().Any(parameter => parameter.ParameterType == typeof(Viewer)) && !method.IsSpecialName && method.Name != "Deconstruct")
+            .Select(method => $"{method.DeclaringType!.Name}.{method.Name}").Distinct();
+        Assert.Empty(asks.Except(rows.Select(row => row.Method)).Except(Gathers));
+    }
+
+    [Fact]
+    public void Each_is_let_in_where_the_table_says_so()
+    {
+        (AccessLevel Level, bool Own)[] levels =
+            [(AccessLevel.None, false), (AccessLevel.Busy, false), (AccessLevel.Outline, false), (AccessLevel.Full, false), (AccessLevel.Full, true),
+                (AccessLevel.Contributor, false), (AccessLevel.Contributor, true), (AccessLevel.Editor, false), (AccessLevel.Manager, false)];
+        var (person, teacher) = (school.Helper.Person!.Value, school.Teacher.Person!.Value);
+        var calls = Calls();
+        var wrong = new List<string>();
+        foreach (var row in Rows().Where(row => row.Cells.Length == levels.Length + 1))
+        {
+            foreach (var ((level, own), expected) in levels.Zip(row.Cells))
+            {
+                Stand($"'person', {person.Value}", level, own ? person : teacher);
+                foreach (var role in Enum.GetValues<SchoolRole>())
+                    Hold(row, $"{role}, {level}{(own ? ", own" : "")}", expected, calls[row.Method](new Viewer(person, role, new HashSet<GroupId>())));
+            }
+
+            Stand("'anyone', null", AccessLevel.Manager, teacher);
+            Hold(row, "visitor", row.Cells[^1], calls[row.Method](Viewer.Visitor));
+        }
+
+        Assert.Empty(wrong);
+
+        void Stand(string grantee, AccessLevel level, PersonId maker)
+        {
+            school.Execute($"delete from grants where grantee <> 'person' or person_id <> {teacher.Value}");
+            if (level != AccessLevel.None)
+                school.Execute($"insert into grants (calendar_id, grantee, person_id, level) select id, {grantee}, '{level.ToString().ToLowerInvariant()}' from calendars where slug = '{TestSchool.Slug}'");
+            school.Execute($"update series set made_by = {maker.Value}");
+            school.Execute($"delete from join_hosts where person_id <> {maker.Value}");
+            school.Execute($"insert or ignore into join_hosts (link_id, person_id) values ({link.Id.Value}, {maker.Value})");
+        }
+
+        void Hold(Row row, string who, string expected, object? outcome)
+        {
+            if (Letter(outcome) is var got && got != expected) wrong.Add($"{row.Method} by {who}: {got} in place of {expected}");
+        }
+    }
+
+    [Fact]
+    public void At_the_school_roles_decide()
+    {
+        var calls = Calls();
+        SchoolRole?[] roles = [null, SchoolRole.Student, SchoolRole.Family, SchoolRole.Teacher, SchoolRole.Coordinator];
+        var rows = Rows().Where(row => row.Cells.Length == roles.Length).ToList();
+        Assert.NotEmpty(rows);
+        foreach (var row in rows)
+            foreach (var (role, expected) in roles.Zip(row.Cells))
+            {
+                var who = role is null ? Viewer.Visitor : new Viewer(school.Helper.Person, role, new HashSet<GroupId>());
+                Assert.Equal((row.Method, role, expected), (row.Method, role, Letter(calls[row.Method](who))));
+            }
+    }
+
+    // What is not an outcome is a view: there or not.
+    private static string Letter(object? outcome) => outcome?.GetType().Name switch
+    {
+        null or "NotFound" => ".",
+        "NotAllowed" => "-",
+        _ => "+",
+    };
+}
