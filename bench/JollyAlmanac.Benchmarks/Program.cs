@@ -46,10 +46,10 @@ Done(services.GetRequiredService<SetSchoolTime>().Do(viewer, time => new SchoolT
     time.Zone, time.FirstDayOfWeek, [.. time.Terms, new Term(default, "2026–27", "Spring term", new LocalDate(2027, 1, 4), new LocalDate(2027, 6, 25))],
     [new NoClassDay(new LocalDate(2026, 10, 12), new LocalDate(2026, 10, 12), "Thanksgiving", NoClassKind.Holiday), new NoClassDay(new LocalDate(2026, 10, 22), new LocalDate(2026, 10, 23), "Conference", NoClassKind.StaffDay)],
     new BellSchedule("Regular bells", [new("1", new LocalTime(8, 0), new LocalTime(8, 50))]), new DayCycle(["1", "2", "3", "4", "5", "6"], new LocalDate(2026, 9, 8)))));
-var five = Fill("Five series", 5);
-var fifty = Fill("Fifty series", 50);
+var five = await Fill("Five series", 5);
+var fifty = await Fill("Fifty series", 50);
 // 200 links, each with a class of its own on the day shown, in the calendar of the fifty and further ones.
-for (var turn = 0; turn < 3; turn++) Fill($"Fifty more, {turn}", 50);
+for (var turn = 0; turn < 3; turn++) await Fill($"Fifty more, {turn}", 50);
 app.MapGet("/empty", context =>
 {
     context.Response.ContentLength = 0;
@@ -83,11 +83,11 @@ await Measure("preview of a series", () => client.GetAsync($"/calendars/{five.Sl
 await app.StopAsync();
 Directory.Delete(directory, recursive: true);
 
-(string Slug, string Token) Fill(string title, int count)
+async Task<(string Slug, string Token)> Fill(string title, int count)
 {
     var slug = Done(services.GetRequiredService<SaveCalendar>().Create(viewer, new CalendarInput(title, CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone))).Slug;
     for (var turn = 0; turn < count; turn++)
-        Done(services.GetRequiredService<ComposeSeries>().Save(viewer, slug, null, new SeriesInput(
+        Done(await services.GetRequiredService<ComposeSeries>().Save(viewer, slug, null, new SeriesInput(
             $"Class {turn}", "In the Tide Room, or by join link.", "Tide Room", [(turn % 5 + 1).ToString(CultureInfo.InvariantCulture), ((turn + 2) % 5 + 1).ToString(CultureInfo.InvariantCulture)], "1", "",
             $"{8 + turn % 7:00}:00", $"{8 + turn % 7:00}:50", "2026-09-08", "term", "1", Link: "new", LinkTarget: $"https://rooms.skerry.example/{turn}"), MaterialInput.None));
     var token = Done(services.GetRequiredService<Outlets>().Make(viewer, slug, OutletKind.Feed, new OutletInput("All", AccessLevel.Full, true, true, true))).Token;

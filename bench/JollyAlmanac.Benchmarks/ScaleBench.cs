@@ -9,6 +9,7 @@ using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Recurrence;
@@ -155,7 +156,7 @@ internal static partial class ScaleBench
         var coordinator = new CreateSchool(database, SystemClock.Instance, passwords).Do(new SchoolInput("Skerry", "America/Halifax", "Monday", "Autumn term", "2026-09-08", "2026-12-18", "Wendeline Okafor", "wendeline@skerry.example", Password)) is
             Outcome<PersonId>.Done { Value: var made } ? made : throw new InvalidOperationException();
         var viewer = new Viewer(coordinator, SchoolRole.Coordinator, new HashSet<GroupId>());
-        _ = new SetSchoolTime(database, SystemClock.Instance).Do(viewer, time => new SchoolTime(time.Zone, time.FirstDayOfWeek, [.. time.Terms, new Term(default, "2026–27", "Spring term", new(2027, 1, 4), new(2027, 6, 25))],
+        _ = new SetSchoolTime(new Gate(database, SystemClock.Instance)).Do(viewer, time => new SchoolTime(time.Zone, time.FirstDayOfWeek, [.. time.Terms, new Term(default, "2026–27", "Spring term", new(2027, 1, 4), new(2027, 6, 25))],
             [new NoClassDay(new(2026, 10, 12), new(2026, 10, 12), "Thanksgiving", NoClassKind.Holiday)], new BellSchedule("Regular bells", [new("1", new(8, 0), new(8, 50)), new("2", new(9, 0), new(9, 50))]),
             new DayCycle(["1", "2", "3", "4", "5", "6"], new(2026, 9, 8))));
         var hash = passwords.Hash(Password);

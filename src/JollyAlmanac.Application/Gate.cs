@@ -2,9 +2,11 @@ using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
 

@@ -2,12 +2,10 @@ using System.Reflection;
 using DbUp;
 using DbUp.Engine;
 using DbUp.Engine.Output;
+using JollyAlmanac.Core.Keeping;
 using Microsoft.Data.Sqlite;
 
 namespace JollyAlmanac.Storage;
-
-/// <summary>The data directory cannot be used; the message says why and what to do, in one line.</summary>
-public sealed class DataDirectoryException(string message) : Exception(message);
 
 /// <summary>
 /// The one SQLite database of an installation, in its data directory. Gives out readings and writings; both are short.

@@ -1,6 +1,7 @@
 using Dapper;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using Microsoft.Data.Sqlite;
 using NodaTime;

@@ -1,12 +1,12 @@
 using System.IO.Compression;
 using System.Security.Cryptography;
 using System.Text.Json;
+using JollyAlmanac.Core.Keeping;
 using Microsoft.Data.Sqlite;
 
 namespace JollyAlmanac.Storage;
 
-/// <summary>A backup or a restore cannot be done; the message says why and what to do, in one line.</summary>
-public sealed class DataCopyException(string message) : Exception(message);
+
 
 /// <summary>What a backup holds.</summary>
 /// <param name="Form">The form of the backup; rises when it changes.</param>

@@ -2,7 +2,6 @@ using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Series;
 using NodaTime;
 
 namespace JollyAlmanac.Storage;

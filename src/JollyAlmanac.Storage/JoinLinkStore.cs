@@ -1,8 +1,8 @@
 using Dapper;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Series;
 using Microsoft.Data.Sqlite;
 using NodaTime;
 
@@ -15,14 +15,6 @@ namespace JollyAlmanac.Storage;
 /// <param name="MadeAt">When it was made.</param>
 /// <param name="IsRevoked">Somebody ended it before its time.</param>
 public sealed record GuestLink(long Id, JoinLinkId Link, SessionKey Session, Instant MadeAt, bool IsRevoked);
-
-/// <summary>A room that is, or was, behind a link, as keepers may know it.</summary>
-/// <param name="Host">The host.</param>
-/// <param name="Room">The provider's number; empty for one that was pasted.</param>
-/// <param name="SetAt">Since when.</param>
-/// <param name="By">Who put it there.</param>
-/// <param name="Session">The original start of the one session it is for; null for all.</param>
-public sealed record PastTarget(string Host, string Room, Instant SetAt, string By, LocalDateTime? Session);
 
 /// <summary>A room of one session that its provider may end.</summary>
 public sealed record SessionRoom(long Id, JoinLinkId Link, SessionKey Session, string Room);

@@ -1,8 +1,8 @@
 using Dapper;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Series;
 using Microsoft.Data.Sqlite;
 using NodaTime;
 

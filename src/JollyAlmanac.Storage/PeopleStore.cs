@@ -1,5 +1,6 @@
 using Dapper;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using Microsoft.Data.Sqlite;
 using NodaTime;

@@ -1,21 +1,11 @@
 using System.Collections.Immutable;
 using Dapper;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Terms;
 using Microsoft.Data.Sqlite;
 using NodaTime;
 
 namespace JollyAlmanac.Storage;
-
-/// <summary>The school as it is stored: its name, and its time.</summary>
-/// <param name="Name">The school's name.</param>
-/// <param name="Time">Zone, terms, no-class days, bells, cycle.</param>
-/// <param name="Revision">Rises with each change of any of it.</param>
-/// <param name="ChangedAt">When that was.</param>
-public sealed record School(string Name, SchoolTime Time, int Revision, Instant ChangedAt)
-{
-    /// <summary>Times are written by twelve hours: "1:30 pm".</summary>
-    public bool TwelveHours { get; init; }
-}
 
 /// <summary>The school, its terms, no-class days, bells and cycle.</summary>
 public sealed class SchoolStore

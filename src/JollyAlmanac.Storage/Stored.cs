@@ -1,4 +1,3 @@
-using JollyAlmanac.Core.Series;
 using NodaTime;
 using NodaTime.Text;
 

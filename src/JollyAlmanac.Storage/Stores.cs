@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.Keeping;
 using Microsoft.Data.Sqlite;
 
 namespace JollyAlmanac.Storage;

@@ -69,7 +69,7 @@ public sealed class ChangeTests : IDisposable
         }
 
         Assert.IsType<Outcome<SchoolTimeView>.NotAllowed>(school.SchoolTime.Open(school.Teacher));
-        Assert.IsType<Outcome<Storage.School>.NotAllowed>(school.SchoolTime.Save(school.Teacher, new SchoolTimeInput()));
+        Assert.IsType<Outcome<School>.NotAllowed>(school.SchoolTime.Save(school.Teacher, new SchoolTimeInput()));
         Assert.Equal(rows, school.Rows());
     }
 
@@ -175,7 +175,7 @@ public sealed class ChangeTests : IDisposable
         Assert.Equal(["Mon 26 Oct becomes a no-class day: Harvest day"], preview.Edits);
         TestSchool.Done(school.SchoolTime.Save(school.Coordinator, input));
         Assert.DoesNotContain(Sheet(), text => text.StartsWith("2026-10-26", StringComparison.Ordinal));
-        Assert.IsType<Outcome<Storage.School>.Stale>(school.SchoolTime.Save(school.Coordinator, input with { Pasted = "27 Oct Another" }));
+        Assert.IsType<Outcome<School>.Stale>(school.SchoolTime.Save(school.Coordinator, input with { Pasted = "27 Oct Another" }));
     }
 
     [Theory]

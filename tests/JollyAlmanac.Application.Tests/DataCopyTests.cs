@@ -4,6 +4,7 @@ using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Keeping;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;

@@ -6,6 +6,7 @@ using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;

@@ -264,7 +264,7 @@ public sealed class MendedTests : IDisposable
     [InlineData(true, "1:30 pm")]
     public void The_school_says_how_times_are_written(bool twelve, string written)
     {
-        Assert.IsType<Outcome<Storage.School>.NotAllowed>(school.SchoolTime.SetWriting(school.Teacher, true, twelve));
+        Assert.IsType<Outcome<School>.NotAllowed>(school.SchoolTime.SetWriting(school.Teacher, true, twelve));
         TestSchool.Done(school.SchoolTime.SetWriting(school.Coordinator, monthFirst: true, twelve));
         var now = school.Look.AtSchool()!;
         Assert.Equal((twelve, true), (now.TwelveHours, now.Time.MonthFirst));

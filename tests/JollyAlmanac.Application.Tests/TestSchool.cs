@@ -77,7 +77,7 @@ internal sealed class TestSchool : IDisposable
         Switchboard = new Switchboard(Database, Clock, providers, WorkDoor);
         Mend = new MendLink(gate, providers, Links, Switchboard, Test, Sessions);
         Cards = new JoinCards(gate);
-        Look = new Look(gate, Database, Clock, Doors, Switchboard, providers, Secrets);
+        Look = new Look(gate, Database, Clock, Doors, Switchboard, providers, Secrets, new FileVault(Directory));
     }
 
     public string Directory { get; }

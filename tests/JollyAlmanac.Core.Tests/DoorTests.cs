@@ -1,4 +1,5 @@
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.People;
@@ -59,7 +60,7 @@ public sealed class DoorTests
     public void A_window_is_as_its_rule_says(string rule, string opens, string shuts)
     {
         var session = Plan("Wed", 9, 50, 10, 40).Held.First(one => one.Start.Date == new LocalDate(2026, 10, 14));
-        var window = Rule(rule).WindowOf(session);
+        var window = EntryWindow.Of(Rule(rule), session);
         Assert.Equal((At(opens), At(shuts)), (window.Opens, window.Shuts));
         static Instant At(string time) => time == "24:00" ? Moment("2026-10-15T00:00") : Moment($"2026-10-14T{time.PadLeft(5, '0')}");
     }
@@ -76,7 +77,7 @@ public sealed class DoorTests
     {
         var (date, time) = (LocalDatePattern.Iso.Parse(day).Value, LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(start).Value);
         var pattern = new MeetingPattern(new Repeat.OnDates([date]), new SessionTime.Clock(time, time.PlusMinutes(50)), DateTimeZoneProviders.Tzdb[zone], date, new Extent.Open()) { NoClass = NoClassPolicy.MeetAnyway };
-        var window = Rule(rule).WindowOf(Skerry.Plan(pattern).Held.Single());
+        var window = EntryWindow.Of(Rule(rule), Skerry.Plan(pattern).Held.Single());
         Assert.Equal((Utc(opens), Utc(shuts)), (window.Opens, window.Shuts));
         static Instant Utc(string text) => InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm'Z'").Parse(text).Value;
     }

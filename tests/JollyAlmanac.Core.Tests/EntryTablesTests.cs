@@ -4,7 +4,6 @@ using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
-using JollyAlmanac.Core.Series;
 using NodaTime;
 
 namespace JollyAlmanac.Core.Tests;

@@ -1,6 +1,7 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Recurrence;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
@@ -79,7 +80,7 @@ public sealed class MendedPlanTests
         var plan = Skerry.Plan(pattern);
         var session = plan.Sessions.First(one => one.Start.Date == new LocalDate(2026, 10, 13));
         Assert.Equal((new LocalDate(2026, 10, 12), new LocalTime(20, 0)), (session.Day, session.StartAtSchool.TimeOfDay));
-        Assert.Equal("20:00–21:00 (Tue 8:00–9:00 in Tokyo)", Wording.Span(session));
+        Assert.Equal("20:00–21:00 (Tue 8:00–9:00 in Tokyo)", SayBack.Span(session));
         Assert.False(session.IsMoved);
         Assert.Equal(session.Day, session.PlannedAtSchool);
         // Monday 12 Oct is a day off at the school, so it is left out; by Tokyo's Tuesday it would not be.

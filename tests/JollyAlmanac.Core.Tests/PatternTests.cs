@@ -50,8 +50,8 @@ public class PatternTests
             [new BellSchedule("Short bells", [new("3", Skerry.At(9, 10), Skerry.At(9, 45))])], [new ShortenedDay(new LocalDate(2026, 9, 25), "Short bells")]);
         Session On(SessionTime time) => Skerry.Plan(Skerry.Pattern("Fri", time, TermStart, Term), school).Sessions.Single(one => one.Original.Date == new LocalDate(2026, 9, 25));
         var inPeriod = On(Third);
-        Assert.Equal(("9:10–9:45", 35, Skerry.At(9, 50)), (Wording.Span(inPeriod), inPeriod.Minutes, inPeriod.Original.TimeOfDay));
-        Assert.Equal("9:50–10:40", Wording.Span(On(Skerry.Clock(9, 50, 10, 40))));
+        Assert.Equal(("9:10–9:45", 35, Skerry.At(9, 50)), (SayBack.Span(inPeriod), inPeriod.Minutes, inPeriod.Original.TimeOfDay));
+        Assert.Equal("9:50–10:40", SayBack.Span(On(Skerry.Clock(9, 50, 10, 40))));
         Assert.Equal("no period 4 on Short bells", On(new SessionTime.InPeriod("4")).LeftOut?.Name);
     }
 
@@ -89,7 +89,7 @@ public class PatternTests
     public void A_series_by_another_clock_is_told_in_both()
     {
         var pattern = Skerry.Pattern("Mon", Skerry.Clock(9, 0, 9, 45), TermStart, new Extent.Held(1)) with { Zone = DateTimeZoneProviders.Tzdb["America/St_Johns"] };
-        Assert.Equal("8:30–9:15 (9:00–9:45 in St Johns)", Wording.Span(Skerry.Plan(pattern).Held.Single()));
+        Assert.Equal("8:30–9:15 (9:00–9:45 in St Johns)", SayBack.Span(Skerry.Plan(pattern).Held.Single()));
     }
 
     // One session: what is wanted of it | what the calendar shows from 5 to 16 Oct (days, a cancelled one in brackets).
@@ -126,7 +126,7 @@ public class PatternTests
         Assert.Equal((new LocalDate(2026, 10, 9), new LocalDate(2026, 10, 14)), (head.Held.Last().Start.Date, tail.Held.First().Start.Date));
         Assert.Equal(Enumerable.Range(13, 8), tail.Held.Select(session => session.Number!.Value));
         Assert.Equal("Bring boots.", tail.Sessions.Single(session => session.Note.Length > 0).Note);
-        Assert.Equal(("10:55–11:45", plan.Of.Id), (Wording.Span(tail.Sessions[0]), altered.Split!.Follows));
+        Assert.Equal(("10:55–11:45", plan.Of.Id), (SayBack.Span(tail.Sessions[0]), altered.Split!.Follows));
     }
 
     [Theory]

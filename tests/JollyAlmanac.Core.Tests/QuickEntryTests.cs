@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Series;
 using NodaTime;
 

@@ -1,5 +1,6 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 

@@ -3,6 +3,7 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 

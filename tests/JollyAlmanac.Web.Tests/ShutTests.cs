@@ -229,7 +229,7 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
         {
             using var app = AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], SystemClock.Instance, new Uri("https://almanac.skerry.example/"), StandInRooms: true));
             app.Start();
-            app.Services.GetRequiredService<JollyAlmanac.StandIns.Rooms.StandInRooms>().Make("Tide Room");
+            await app.Services.GetRequiredService<JollyAlmanac.StandIns.Rooms.StandInRooms>().Make("Tide Room", Stop);
             if (!OperatingSystem.IsWindows())
                 foreach (var name in new[] { "almanac.db", "rooms.json", "secret.key" })
                     Assert.Equal((name, UnixFileMode.UserRead | UnixFileMode.UserWrite), (name, File.GetUnixFileMode(Path.Combine(directory, name))));

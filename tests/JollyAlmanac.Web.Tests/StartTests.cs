@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Net;
 using System.Net.Sockets;
 using System.Reflection;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Web.Demo;
 using JollyAlmanac.Web.Serving;
 using Microsoft.Extensions.DependencyInjection;
@@ -58,8 +59,8 @@ public sealed class StartTests : IDisposable
     public void The_demo_lets_a_real_school_alone()
     {
         using (AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], SystemClock.Instance))) { }
-        Assert.Throws<Storage.DataDirectoryException>(() => DemoData.Check(directory));
-        Assert.Throws<Storage.DataDirectoryException>(() => DemoData.Clear(directory));
+        Assert.Throws<DataDirectoryException>(() => DemoData.Check(directory));
+        Assert.Throws<DataDirectoryException>(() => DemoData.Clear(directory));
         Assert.True(File.Exists(Path.Combine(directory, "almanac.db")));
     }
 
@@ -115,7 +116,7 @@ public sealed class StartTests : IDisposable
     [InlineData("Storage", "Core")]
     [InlineData("Application", "Core Formats Storage")]
     [InlineData("StandIns", "Application")]
-    [InlineData("Web", "Application Core Storage StandIns")]
+    [InlineData("Web", "Application Core StandIns")]
     public void Projects_know_only_those_below_them(string project, string mayKnow)
     {
         var known = Assembly.Load($"JollyAlmanac.{project}").GetReferencedAssemblies().Select(one => one.Name!).ToList();

@@ -2,6 +2,7 @@ using System.Text.Json;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
 using NodaTime;

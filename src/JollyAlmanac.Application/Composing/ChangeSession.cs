@@ -2,6 +2,7 @@ using System.Globalization;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
@@ -137,7 +138,7 @@ public sealed class ChangeSession(Gate gate)
         else if (school.TermOn(moved.Day) is null) yield return $"{Wording.WithWeekday(moved.Day)} lies outside every term.";
         foreach (var other in found.At.Stores.Series.Of(found.At.Calendar.Id).Select(series => series.Id == altered.Id ? plan : Planner.PlanOf(series, school)).SelectMany(one => one.Held))
             if (other != moved && other.StartsAt < moved.EndsAt && moved.StartsAt < other.EndsAt)
-                yield return $"{other.Title} meets at that time already, {Wording.Span(other)}.";
+                yield return $"{other.Title} meets at that time already, {SayBack.Span(other)}.";
     }
 
     private static Outcome<string> Keep(Found found, SessionEdit edit, ChangeScope scope)

@@ -2,6 +2,7 @@ using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;

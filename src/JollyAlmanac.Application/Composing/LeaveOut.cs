@@ -1,5 +1,6 @@
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
 using NodaTime;

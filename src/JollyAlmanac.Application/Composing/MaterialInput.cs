@@ -1,5 +1,4 @@
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
 using NodaTime;
 

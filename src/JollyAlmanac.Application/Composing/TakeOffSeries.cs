@@ -1,4 +1,5 @@
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
 

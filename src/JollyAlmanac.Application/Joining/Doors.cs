@@ -4,9 +4,11 @@ using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
 using Calendar = JollyAlmanac.Core.Calendars.Calendar;
@@ -294,7 +296,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     {
         var level = door.LevelOn(session, viewer);
         var shown = Redaction.Show(session, isGuest && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null);
-        var window = door.Link.WindowOf(session);
+        var window = EntryWindow.Of(door.Link, session);
         return shown is null or { IsBusyOnly: true }
             ? new DoorSession(session, door.CalendarOf(session).Title, null, "", "", window)
             : new DoorSession(session, shown.Title, shown.Number, shown.Place, shown.Note, window);

@@ -1,8 +1,10 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 
 namespace JollyAlmanac.Application.Joining;

@@ -1,10 +1,14 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Sheets;
+using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
 
@@ -103,7 +107,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
     private static BoardRow Row(LinkDoor door, Viewer viewer, Instant now, LocalDate date) => new(
         door.Link, door.Owner, [.. door.Users.Select(user => user.Calendar)], door.Schedule.At(now),
         [.. door.Schedule.Windows.Where(window => window.Session.StartAtSchool.Date == date)],
-        door.Link.Reach.LastDay(door.Link.Target.SetAt, door.Schedule.Held, door.School.Time.Zone), door.MayKeep(viewer));
+        door.Schedule.LastDay, door.MayKeep(viewer));
 
     private ChosenLink Chosen(Stores stores, LinkDoor door, BoardRow row, Instant now)
     {

@@ -1,6 +1,7 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
 

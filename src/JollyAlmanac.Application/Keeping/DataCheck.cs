@@ -1,4 +1,5 @@
 using System.Security.Cryptography;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Storage;
 

@@ -1,6 +1,7 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Terms;
 
 namespace JollyAlmanac.Application.Looking;
 

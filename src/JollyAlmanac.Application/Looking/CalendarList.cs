@@ -2,7 +2,7 @@ using System.Collections.Immutable;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Terms;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Looking;

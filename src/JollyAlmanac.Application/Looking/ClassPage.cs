@@ -4,7 +4,7 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Terms;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Looking;

@@ -2,10 +2,13 @@ using System.Collections.Immutable;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Sheets;
+using JollyAlmanac.Core.Terms;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Looking;
@@ -115,7 +118,7 @@ public sealed partial class Look
             if (shown.Join is not { } code || !shown.Session.IsHeld || doors.Find(code) is not { } door) continue;
             var mayHost = door.MayHost(viewer);
             cards[shown.Session] = new CardDoor(
-                code, door.Link.Version, door.Link.WindowOf(shown.Session), door.Schedule.At(now), mayHost,
+                code, door.Link.Version, EntryWindow.Of(door.Link, shown.Session), door.Schedule.At(now), mayHost,
                 null, rooms.Provider is not null && door.Link.Target.Provider == rooms.Provider.Name);
         }
 

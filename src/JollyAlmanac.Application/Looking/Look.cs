@@ -1,20 +1,38 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Sheets;
+using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 
 namespace JollyAlmanac.Application.Looking;
 
 /// <summary>Reads what pages show, a file each. Whatever is read here went through <see cref="Redaction"/>.</summary>
-public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clock, Doors doors, Switchboard switchboard, RoomProviders rooms, Secrets secrets)
+public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clock, Doors doors, Switchboard switchboard, RoomProviders rooms, Secrets secrets, FileVault vault)
 {
     /// <summary>The school, or null before the first run.</summary>
     public School? AtSchool() => database.Read(stores => stores.School.Find());
+
+    /// <summary>The culture by which the school writes times of a day: by 12 or by 24 hours. Read anew only when something was written.</summary>
+    public CultureInfo Culture()
+    {
+        var epoch = database.Epoch();
+        if (culture is not { } at || at.Epoch != epoch) culture = at = new AsOf(epoch, Wording.Culture(AtSchool() is { TwelveHours: true }));
+        return at.Culture;
+    }
+
+    private sealed record AsOf(long Epoch, CultureInfo Culture);
+
+    private volatile AsOf? culture;
+
+    /// <summary>Somebody by their address, for the terminal of whoever has all the data anyway; null for nobody.</summary>
+    public Viewer? AtPerson(string email) =>
+        database.Read(stores => stores.People.FindByEmail(email) is { } found ? stores.People.ViewerOf(found.Person.Id) : null);
 
     /// <summary>The ribbon of the term around today, over the viewer's own calendars or over one calendar; null without a term.</summary>
     public TermRibbon? AtRibbon(Viewer viewer, string? slug) => database.Read(stores =>
@@ -27,6 +45,9 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
             : Own(stores, viewer).SelectMany(own => own.Facts.Plans(school.Time));
         return TermRibbon.Of(term, school.Time, plans, today);
     });
+
+    /// <summary>Where the bytes of a file lie that somebody may open.</summary>
+    public string PathOf(MaterialContent.StoredFile file) => vault.PathOf(file.Hash);
 
     /// <summary>A material for a viewer; null where it is not theirs to open.</summary>
     public Material? AtMaterial(Viewer viewer, string key) => database.Read(stores =>

@@ -1,6 +1,6 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Terms;
 
 namespace JollyAlmanac.Application.Looking;
 

@@ -2,8 +2,8 @@ using System.Collections.Immutable;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Sheets;
+using JollyAlmanac.Core.Terms;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Looking;

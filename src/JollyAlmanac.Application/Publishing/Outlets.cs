@@ -3,8 +3,8 @@ using System.Text.Json;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Publishing;
-using JollyAlmanac.Storage;
 
 namespace JollyAlmanac.Application.Publishing;
 

@@ -1,7 +1,7 @@
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Storage;
 
 namespace JollyAlmanac.Application.Schools;
 

@@ -1,6 +1,7 @@
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Storage;

@@ -1,5 +1,4 @@
 using JollyAlmanac.Core.Reading;
-using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 

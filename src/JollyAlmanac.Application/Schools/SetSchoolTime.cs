@@ -1,9 +1,9 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
-using JollyAlmanac.Storage;
 using NodaTime.Text;
 
 namespace JollyAlmanac.Application.Schools;

@@ -1,6 +1,3 @@
-using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.People;
-
 namespace JollyAlmanac.Core.Access;
 
 /// <summary>How much somebody may see and do on a calendar, in order: each level holds all that stand before it.</summary>
@@ -20,35 +17,4 @@ public enum AccessLevel
     Editor,
     /// <summary>Grants, feeds, embeds, publishing, deleting the calendar.</summary>
     Manager,
-}
-
-/// <summary>Whom a grant is for.</summary>
-public abstract record Grantee
-{
-    private Grantee() { }
-
-    /// <summary>One person.</summary>
-    public sealed record OnePerson(PersonId Person) : Grantee;
-
-    /// <summary>All members of a group.</summary>
-    public sealed record OneGroup(GroupId Group) : Grantee;
-
-    /// <summary>Everybody who is signed in.</summary>
-    public sealed record Everyone : Grantee;
-
-    /// <summary>Anybody, signed in or not.</summary>
-    public sealed record Anyone : Grantee;
-}
-
-/// <summary>Who has which level on a calendar.</summary>
-public sealed record Grant(CalendarId Calendar, Grantee To, AccessLevel Level);
-
-/// <summary>Somebody looking: a signed-in person with their groups, or a visitor.</summary>
-/// <param name="Person">Null for a visitor who is not signed in.</param>
-/// <param name="Role">What the person is at the school; null for a visitor.</param>
-/// <param name="Groups">The groups the person is in.</param>
-public sealed record Viewer(PersonId? Person, SchoolRole? Role, IReadOnlySet<GroupId> Groups)
-{
-    /// <summary>A visitor who is not signed in.</summary>
-    public static Viewer Visitor { get; } = new(null, null, new HashSet<GroupId>());
 }

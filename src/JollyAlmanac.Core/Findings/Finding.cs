@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Series;
 
 namespace JollyAlmanac.Core.Findings;
 

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
 using NodaTime;
@@ -110,7 +111,7 @@ public static class LinkFindings
 
     private static Finding? Reach(LinkInUse use, List<EntryWindow> coming, Instant now, DateTimeZone zone)
     {
-        if (use.Link.Reach.LastDay(use.Link.Target.SetAt, use.Door.Held, zone) is not { } last) return null;
+        if (use.Door.LastDay is not { } last) return null;
         var left = coming.Where(window => window.Session.StartAtSchool.Date > last).Select(window => window.Session).ToList();
         if (left.Count == 0) return null;
         var today = now.InZone(zone).Date;

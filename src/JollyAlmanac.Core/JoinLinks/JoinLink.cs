@@ -1,69 +1,12 @@
 using System.Collections.Immutable;
-using System.Security.Cryptography;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Series;
 using NodaTime;
 
 namespace JollyAlmanac.Core.JoinLinks;
 
 /// <summary>Knows one join link in the data.</summary>
 public readonly record struct JoinLinkId(long Value);
-
-/// <summary>
-/// The last part of a short address, "tidepool-7k4mqx": a word of the name, and six characters that do not look alike.
-/// It never changes and is never given out again.
-/// </summary>
-public readonly record struct JoinCode(string Value)
-{
-    // No 0/o, 1/l/i, 2/z, 5/s, 8/b, and no vowels or u/v, so that no word comes about by accident.
-    private const string Letters = "34679cdfghjkmnpqrtwx";
-
-    /// <summary>The fewest characters of a code chosen by hand.</summary>
-    public const int Shortest = 4;
-
-    /// <summary>The most.</summary>
-    public const int Longest = 40;
-
-    /// <summary>A new code for a link of that name, from the system's random source.</summary>
-    public static JoinCode New(string name)
-    {
-        var word = Slug.Of(name, "class").Split('-')[0];
-        return new JoinCode($"{(word.Length > 12 ? word[..12] : word)}-{RandomNumberGenerator.GetString(Letters, 6)}");
-    }
-
-    /// <summary>Reads a code that somebody chose: lower-case letters, digits and single hyphens.</summary>
-    /// <returns>The code, or the reason why it is none.</returns>
-    public static (JoinCode? Code, string? Reason) Read(string text)
-    {
-        text = text.Trim().ToLowerInvariant();
-        if (text.Length is < Shortest or > Longest) return (null, $"A short address has {Shortest} to {Longest} characters after /in/; this has {text.Length}.");
-        return text.All(letter => letter is '-' || char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter)) && text[0] != '-' && text[^1] != '-' && !text.Contains("--", StringComparison.Ordinal)
-            ? (new JoinCode(text), null)
-            : (null, "A short address is made of the letters a to z, digits, and single hyphens between them.");
-    }
-
-    /// <summary>Where it stands, from the almanac's root: "/in/tidepool-7k4mqx".</summary>
-    public string Path => $"/in/{Value}";
-
-    /// <summary>Where it stands, whole.</summary>
-    /// <param name="root">Where the almanac is reached; ends in "/".</param>
-    public Uri At(Uri root) => new(root, Path[1..]);
-
-    /// <inheritdoc />
-    public override string ToString() => Value;
-}
-
-/// <summary>Who may enter by a link.</summary>
-public enum EntryAudience
-{
-    /// <summary>Whoever has the short address.</summary>
-    Anyone,
-    /// <summary>Those who sign in, or know the link's entry word.</summary>
-    School,
-    /// <summary>Those who sign in and see the calendar in full, or know the entry word.</summary>
-    PeopleOfTheCalendar,
-}
 
 /// <summary>
 /// A join link as everybody but its keepers knows it: a name and a short address. What is behind it is a
@@ -78,9 +21,6 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
 {
     /// <summary>When its door opens and shuts.</summary>
     public EntryRule Entry { get; init; } = EntryRule.Usual;
-
-    /// <summary>When the door is open for a session: by the session's own rule, where it has one, else by the link's.</summary>
-    public EntryWindow WindowOf(Session session) => (session.Change?.Entry ?? Entry).WindowOf(session);
 
     /// <summary>Who may enter.</summary>
     public EntryAudience Audience { get; init; }
@@ -127,18 +67,3 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
     /// <summary>A keeper's remark; may be empty.</summary>
     public string Notes { get; init; } = "";
 }
-
-/// <summary>What keepers may know of a target without getting the way in.</summary>
-/// <param name="Host">The host behind it, e.g. "rooms.example".</param>
-/// <param name="Room">The provider's number of the room; empty where no provider made it.</param>
-/// <param name="Provider">The provider's name; empty for a room that was pasted.</param>
-/// <param name="SetAt">When it was put there.</param>
-/// <param name="Count">How many the link has had, with this one.</param>
-/// <param name="HasMeetingId">It has a meeting id.</param>
-/// <param name="HasPasscode">It has a passcode of its own.</param>
-/// <param name="HasPasscodeInside">Its address carries a passcode.</param>
-/// <param name="HasDialIn">It has telephone numbers.</param>
-/// <param name="TestedAt">When it was tested; null where it has not been.</param>
-/// <param name="TestSaid">What the test found; empty where all was well.</param>
-public sealed record TargetFacts(
-    string Host, string Room, string Provider, Instant SetAt, int Count, bool HasMeetingId, bool HasPasscode, bool HasPasscodeInside, bool HasDialIn, Instant? TestedAt, string TestSaid);

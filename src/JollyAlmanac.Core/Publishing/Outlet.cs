@@ -68,7 +68,7 @@ public sealed record Outlet(
             if (choices.JoinLinks) shown.Add("the short join address");
         }
 
-        return $"{Series.Wording.List(shown)}. Never who is in the class, and never what is behind the join link.";
+        return $"{Wording.List(shown)}. Never who is in the class, and never what is behind the join link.";
     }
 }
 

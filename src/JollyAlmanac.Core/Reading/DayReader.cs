@@ -328,9 +328,9 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
             }
 
             if (day.Doubt is { } doubt) problems.Add(doubt);
-            if (day.Weekday != IsoDayOfWeek.None && found.DayOfWeek != day.Weekday) problems.Add($"{Series.Wording.WithYear(found)} is a {found.DayOfWeek}, not a {day.Weekday}.");
+            if (day.Weekday != IsoDayOfWeek.None && found.DayOfWeek != day.Weekday) problems.Add($"{Wording.WithYear(found)} is a {found.DayOfWeek}, not a {day.Weekday}.");
             if (!day.EndsRange || previous is null) spans.Add(new DaySpan(found, found));
-            else if (found < previous) problems.Add($"It ends on {Series.Wording.WithYear(found)}, before it starts on {Series.Wording.WithYear(previous.Value)}.");
+            else if (found < previous) problems.Add($"It ends on {Wording.WithYear(found)}, before it starts on {Wording.WithYear(previous.Value)}.");
             else spans[^1] = spans[^1] with { Last = found };
         }
 

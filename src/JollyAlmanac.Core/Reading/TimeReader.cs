@@ -1,4 +1,3 @@
-using JollyAlmanac.Core.Series;
 using NodaTime;
 
 namespace JollyAlmanac.Core.Reading;

@@ -1,5 +1,4 @@
 using System.Globalization;
-using JollyAlmanac.Core.Series;
 
 namespace JollyAlmanac.Core.Recurrence;
 

@@ -41,7 +41,7 @@ public sealed record Consequences(ImmutableArray<Session> Gone, ImmutableArray<S
     private static string Which(ImmutableArray<LocalDateTime> starts) =>
         starts.Length > 3 ? "" : $" ({Wording.List([.. starts.Select(start => Wording.WithWeekday(start.Date))])})";
 
-    private static string Moment(Session session) => $"{Wording.WithWeekday(session.Day)}, {Wording.Span(session)}";
+    private static string Moment(Session session) => $"{Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}";
 
     private static Dictionary<LocalDateTime, Session> Keyed(IReadOnlyList<Plan> plans)
     {

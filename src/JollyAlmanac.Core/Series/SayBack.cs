@@ -13,6 +13,14 @@ namespace JollyAlmanac.Core.Series;
 /// </example>
 public static class SayBack
 {
+    /// <summary>
+    /// "9:50–10:40", "all day", or by both clocks where the series goes by another: "8:30–9:15 (9:00–9:45 in St Johns)", with the
+    /// weekday there where it is another one.
+    /// </summary>
+    public static string Span(Session session) => session.IsAllDay ? "all day"
+        : session.School is null ? Wording.Span(session.Start.TimeOfDay, session.End.TimeOfDay)
+        : $"{Wording.Span(session.StartAtSchool.TimeOfDay, session.EndAtSchool.TimeOfDay)} ({(session.Day == session.Start.Date ? "" : Wording.Brief(session.Start.DayOfWeek) + " ")}{Wording.Span(session.Start.TimeOfDay, session.End.TimeOfDay)} in {Wording.Place(session.Of.Pattern.Zone)})";
+
     /// <summary>The pattern alone, to follow the word "meets": "Mon and Wed in period 3, 9:50–10:40".</summary>
     public static string When(MeetingPattern pattern, SchoolTime school)
     {

@@ -6,9 +6,6 @@ using NodaTime;
 
 namespace JollyAlmanac.Core.Series;
 
-/// <summary>Knows one series in the data.</summary>
-public readonly record struct SeriesId(long Value);
-
 /// <summary>
 /// An entry that repeats by a meeting pattern. Its sessions are computed, never stored.
 /// </summary>

@@ -3,7 +3,9 @@ using System.Text;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Application.Keeping;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Core.Keeping;
 using NodaTime;
 
 namespace JollyAlmanac.Web.Demo;
@@ -17,7 +19,7 @@ public static class DemoData
     /// <exception cref="DataDirectoryException">It does.</exception>
     public static void Check(string directory)
     {
-        if (File.Exists(Path.Combine(directory, AlmanacDatabase.FileName)) && !File.Exists(Path.Combine(directory, Mark)))
+        if (DataDirectory.HoldsData(directory) && !File.Exists(Path.Combine(directory, Mark)))
             throw new DataDirectoryException($"The data in {directory} is not a demo's. Serve it with ./almanac serve, or choose another directory with --data.");
     }
 
@@ -27,11 +29,7 @@ public static class DemoData
     {
         Check(directory);
         if (!File.Exists(Path.Combine(directory, Mark))) return;
-        foreach (var file in Directory.EnumerateFiles(directory, AlmanacDatabase.FileName + "*")) File.Delete(file);
-        foreach (var part in new[] { "files", "keys", "before-upgrade" })
-            if (Directory.Exists(Path.Combine(directory, part))) Directory.Delete(Path.Combine(directory, part), recursive: true);
-        File.Delete(Path.Combine(directory, "rooms.json"));
-        File.Delete(Path.Combine(directory, "secret.key"));
+        DataDirectory.RemoveData(directory);
         File.Delete(Path.Combine(directory, Mark));
     }
 
@@ -41,7 +39,6 @@ public static class DemoData
     {
         var mark = Path.Combine(directory, Mark);
         if (services.GetRequiredService<CreateSchool>().IsDone) return false;
-        PrivateFiles.MakeDirectory(directory);
         File.WriteAllText(mark, "Invented people of an invented school. ./almanac demo --fresh makes this directory anew.\n");
         DemoStory.Tell(services, clock);
         return true;
@@ -50,10 +47,10 @@ public static class DemoData
     /// <summary>What is printed once the demo serves: addresses and sign-ins, each on a line of its own.</summary>
     public static string Greeting(IServiceProvider services, Uri root, bool isNew, LocalDateTime moment)
     {
-        var database = services.GetRequiredService<AlmanacDatabase>();
+        var look = services.GetRequiredService<Look>();
         var outlets = services.GetRequiredService<Outlets>();
-        var coordinator = database.Read(stores => stores.People.ViewerOf(stores.People.FindByEmail(DemoStory.Coordinator.Email)!.Person.Id));
-        var code = database.Read(stores => stores.JoinLinks.Of(stores.Calendars.Find(DemoStory.ShownClass)!.Id)[0].Code);
+        var coordinator = look.AtPerson(DemoStory.Coordinator.Email)!;
+        var code = look.AtTermSheet(coordinator, DemoStory.ShownClass, null)!.Links[0].Code;
         var shown = outlets.Of(coordinator, DemoStory.ShownClass) is Outcome<Publication>.Done { Value: var done } ? done : null;
         var text = new StringBuilder();
         text.AppendLine(CultureInfo.InvariantCulture, $"Jolly Almanac is at {root}");

@@ -1,7 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Schools;
-using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;

@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Schools;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;

@@ -1,6 +1,5 @@
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;

@@ -1,15 +1,12 @@
 using System.Text.Encodings.Web;
 using System.Text.Unicode;
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
-using JollyAlmanac.Application.Publishing;
-using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.StandIns.Rooms;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Keeping;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Hosting.Server;
@@ -53,20 +50,11 @@ public static class AlmanacServer
 
     private static void AddActs(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
     {
-        var database = AlmanacDatabase.Open(settings.DataDirectory);
-        // Given as a function, so that it is closed with the server.
-        services.AddSingleton(settings).AddSingleton(_ => database).AddSingleton(settings.Clock).AddSingleton(uploads);
-        services.AddSingleton(new FileVault(settings.DataDirectory)).AddSingleton(Secrets.Of(settings.DataDirectory));
-        services.AddSingleton(new Passwords()).AddSingleton<SignIn>().AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<AddPeople>();
-        services.AddSingleton<Gate>().AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>();
-        services.AddSingleton<Doors>().AddSingleton<KeepLinks>().AddSingleton<WorkDoor>().AddSingleton<TestLink>().AddSingleton<Switchboard>().AddSingleton<MendLink>().AddSingleton<JoinCards>();
-        services.AddSingleton<IRoomNews, RoomNews>().AddSingleton(all => (RoomNews)all.GetRequiredService<IRoomNews>());
+        services.AddSingleton(settings).AddAlmanac(settings.DataDirectory, settings.Clock, uploads);
         if (settings.StandInRooms)
             services.AddSingleton(all => new StandInRooms(settings.DataDirectory, settings.Clock, () => RootOf(all, settings), all.GetRequiredService<IRoomNews>, TimeProvider.System)).AddHostedService<RoomKeeper>();
         services.AddSingleton(all => new RoomProviders(all.GetService<StandInRooms>()));
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
-        services.AddSingleton<ChangeSession>().AddSingleton<LeaveOut>().AddSingleton<GoBack>().AddSingleton<QuickAdd>().AddSingleton<RollOver>();
-        services.AddSingleton<Outlets>().AddSingleton<ReadFeed>().AddSingleton<ReadEmbed>().AddSingleton<Look>();
         services.AddSingleton<GuessGuard>().AddSingleton<SetUpCode>();
     }
 
@@ -186,9 +174,9 @@ public static class AlmanacServer
         app.MapRazorPages().WithStaticAssets();
         app.MapOutlets();
         app.MapGet("/healthz", () => "alive\n").ShortCircuit();
-        app.MapGet("/readyz", (AlmanacDatabase database) =>
+        app.MapGet("/readyz", (Look look) =>
         {
-            database.Read(stores => stores.School.Find());
+            look.AtSchool();
             return "ready\n";
         });
         // Short addresses that were printed before they had their present form.

@@ -5,7 +5,7 @@ using System.Net.Sockets;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Explaining;
 using JollyAlmanac.Application.Keeping;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Web.Demo;
 using NodaTime;
 using NodaTime.Text;
@@ -133,8 +133,8 @@ public static class CommandLine
         command.SetAction(call => Guarded(() =>
         {
             var to = call.GetValue(file)!.FullName;
-            var entries = DataCopy.BackUp(call.GetValue(data)!.FullName, to, InstantPattern.General.Format(SystemClock.Instance.GetCurrentInstant()));
-            Console.WriteLine($"{to} holds the database and {Core.Series.Wording.Count(entries - 1, "file", "files")}. Whoever has it has everything: keep it like the data itself.");
+            var files = DataDirectory.BackUp(call.GetValue(data)!.FullName, to, SystemClock.Instance.GetCurrentInstant());
+            Console.WriteLine($"{to} holds the database and {Wording.Count(files, "file", "files")}. Whoever has it has everything: keep it like the data itself.");
             return 0;
         }));
         return command;
@@ -148,8 +148,8 @@ public static class CommandLine
         command.SetAction(call => Guarded(() =>
         {
             var to = call.GetValue(data)!.FullName;
-            var restored = DataCopy.Restore(call.GetValue(file)!.FullName, to, DataCheck.Of);
-            Console.WriteLine($"{to} is as it was on {restored.MadeAt}. Serve it with ./almanac serve --data {to}");
+            var madeAt = DataDirectory.Restore(call.GetValue(file)!.FullName, to);
+            Console.WriteLine($"{to} is as it was on {madeAt}. Serve it with ./almanac serve --data {to}");
             return 0;
         }));
         return command;
@@ -163,7 +163,7 @@ public static class CommandLine
         {
             var problems = DataCheck.Of(call.GetValue(data)!.FullName);
             foreach (var problem in problems) Console.WriteLine(problem);
-            Console.WriteLine(problems.Count == 0 ? "All is well: the database, its references, what it holds, and every file." : $"{Core.Series.Wording.Count(problems.Count, "thing is", "things are")} not right.");
+            Console.WriteLine(problems.Count == 0 ? "All is well: the database, its references, what it holds, and every file." : $"{Wording.Count(problems.Count, "thing is", "things are")} not right.");
             return problems.Count == 0 ? 0 : 1;
         }));
         return command;

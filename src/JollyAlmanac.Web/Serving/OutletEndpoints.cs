@@ -4,8 +4,6 @@ using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
 using Microsoft.Net.Http.Headers;
 
 namespace JollyAlmanac.Web.Serving;
@@ -56,7 +54,7 @@ public static class OutletEndpoints
         return HttpMethods.IsHead(context.Request.Method) ? Task.CompletedTask : context.Response.Body.WriteAsync(answer.Bytes, context.RequestAborted).AsTask();
     }
 
-    private static IResult File(string key, HttpContext context, Look look, Visit visit, FileVault vault, GuessGuard guard)
+    private static IResult File(string key, HttpContext context, Look look, Visit visit, GuessGuard guard)
     {
         if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         switch (look.AtMaterial(visit.Viewer, key)?.Content)
@@ -67,7 +65,7 @@ public static class OutletEndpoints
                 context.Response.Headers.ContentDisposition = Disposition(shown ? "inline" : "attachment", file.Name);
                 context.Response.Headers.CacheControl = "private, max-age=300";
                 context.Response.Headers.ContentSecurityPolicy = SecurityHeaders.OfFile;
-                return Results.File(vault.PathOf(file.Hash), file.MediaType, enableRangeProcessing: true, entityTag: new EntityTagHeaderValue($"\"{file.Hash}\""));
+                return Results.File(look.PathOf(file), file.MediaType, enableRangeProcessing: true, entityTag: new EntityTagHeaderValue($"\"{file.Hash}\""));
             case MaterialContent.Link link:
                 return Results.Redirect(link.Address.AbsoluteUri);
             default:

@@ -1,22 +1,15 @@
 using System.Globalization;
-using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Application.Looking;
 
 namespace JollyAlmanac.Web.Serving;
 
 /// <summary>Times of a day are written by 12 or by 24 hours, as the school has chosen.</summary>
-public sealed class SchoolClock(RequestDelegate next, AlmanacDatabase database)
+public sealed class SchoolClock(RequestDelegate next, Look look)
 {
-    private volatile Known? known;
-
     /// <summary>Sets it for the request.</summary>
     public Task InvokeAsync(HttpContext context)
     {
-        var epoch = database.Epoch();
-        if (known is not { } at || at.Epoch != epoch) known = at = new Known(epoch, Wording.Culture(database.Read(stores => stores.School.Find()) is { TwelveHours: true }));
-        CultureInfo.CurrentCulture = at.Culture;
+        CultureInfo.CurrentCulture = look.Culture();
         return next(context);
     }
-
-    private sealed record Known(long Epoch, CultureInfo Culture);
 }

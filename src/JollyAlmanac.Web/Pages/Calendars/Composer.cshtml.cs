@@ -1,8 +1,9 @@
 using System.Globalization;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;

@@ -1,7 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;

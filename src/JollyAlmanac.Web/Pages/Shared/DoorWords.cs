@@ -1,6 +1,7 @@
 using System.Globalization;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
 using NodaTime;
@@ -92,5 +93,5 @@ public static class DoorWords
     /// <summary>When the last open window shuts.</summary>
     private static Instant? Shuts(Door door) => door.IsByHand ? door.Changes : door.Open.IsEmpty ? null : door.Open.Max(window => window.Shuts);
 
-    private static Instant Opens(BoardRow row, Session session) => row.Link.WindowOf(session).Opens;
+    private static Instant Opens(BoardRow row, Session session) => EntryWindow.Of(row.Link, session).Opens;
 }

@@ -28,8 +28,8 @@ public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant No
         get
         {
             var session = Shown.Session;
-            if (IsAway) return session.LeftOut is { } off ? $"{Shown.Title}, left out: {off.Name}" : $"{Shown.Title}, moved to {Wording.WithWeekday(session.Day)}, {Wording.Span(session)}";
-            var words = new List<string> { Shown.Title, Wording.Span(session) };
+            if (IsAway) return session.LeftOut is { } off ? $"{Shown.Title}, left out: {off.Name}" : $"{Shown.Title}, moved to {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}";
+            var words = new List<string> { Shown.Title, SayBack.Span(session) };
             if (session.IsCancelled) words.Add("cancelled");
             if (session.Day != session.PlannedAtSchool) words.Add($"moved from {Wording.WithWeekday(session.PlannedAtSchool)}");
             if (Shown.Note.Length > 0) words.Add(Shown.Note);

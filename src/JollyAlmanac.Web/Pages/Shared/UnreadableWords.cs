@@ -1,4 +1,4 @@
-using JollyAlmanac.Storage;
+using JollyAlmanac.Core.Keeping;
 
 namespace JollyAlmanac.Web.Pages.Shared;
 

@@ -1,8 +1,9 @@
 using System.Collections.Immutable;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
 using NodaTime;
 
-namespace JollyAlmanac.Core.JoinLinks;
+namespace JollyAlmanac.Core.Doors;
 
 /// <summary>What a visitor finds at a short address.</summary>
 public enum DoorState
@@ -47,6 +48,7 @@ public sealed class DoorSchedule
     private readonly EntryWindow[] windows;
     private readonly Session[] cancelled;
     private readonly DateTimeZone zone;
+    private readonly JoinLink link;
     private readonly DoorHand? hand;
     private readonly bool isAlways, isWithdrawn;
 
@@ -57,15 +59,24 @@ public sealed class DoorSchedule
     public DoorSchedule(JoinLink link, IEnumerable<Session> sessions, DateTimeZone zone)
     {
         var told = sessions.Where(session => session.IsTold).ToList();
-        windows = [.. told.Where(session => session.IsHeld).Select(link.WindowOf).OrderBy(window => window.Starts).ThenBy(window => window.Opens)];
+        windows = [.. told.Where(session => session.IsHeld).Select(session => EntryWindow.Of(link, session)).OrderBy(window => window.Starts).ThenBy(window => window.Opens)];
         cancelled = [.. told.Where(session => session.IsCancelled).OrderBy(session => session.StartsAt)];
-        this.zone = zone;
+        (this.link, this.zone) = (link, zone);
         (isAlways, isWithdrawn) = (link.Entry is EntryRule.Always, link.LeadsNowhere);
         hand = Bound(link.Hand);
     }
 
     /// <summary>The windows of held sessions, by start.</summary>
     public IReadOnlyList<EntryWindow> Windows => windows;
+
+    /// <summary>The last day on which the room behind the link can be used; null without a limit, or while fewer sessions than the limit are planned.</summary>
+    public LocalDate? LastDay => link.Reach switch
+    {
+        LinkReach.Until until => until.Day,
+        LinkReach.Days days => link.Target.SetAt.InZone(zone).Date.PlusDays(days.Count),
+        LinkReach.Sessions sessions => Held.Where(session => session.EndsAt > link.Target.SetAt).Skip(sessions.Count - 1).Select(session => (LocalDate?)session.StartAtSchool.Date).FirstOrDefault(),
+        _ => null,
+    };
 
     /// <summary>The held sessions, by start.</summary>
     public IEnumerable<Session> Held => windows.Select(window => window.Session);

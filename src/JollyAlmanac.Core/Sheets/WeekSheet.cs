@@ -2,10 +2,11 @@ using System.Collections.Immutable;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
-namespace JollyAlmanac.Core.Series;
+namespace JollyAlmanac.Core.Sheets;
 
 /// <summary>A session in a week of several calendars.</summary>
 /// <param name="Calendar">The calendar it stands on.</param>

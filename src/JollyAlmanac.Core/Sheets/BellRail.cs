@@ -1,10 +1,11 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Doors;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
-namespace JollyAlmanac.Core.Series;
+namespace JollyAlmanac.Core.Sheets;
 
 /// <summary>A session on a rail: in which lane it lies, where several meet at once, and when its door is open (its wing), where it has one.</summary>
 public sealed record RailSession(ShownSession Shown, LocalTime Start, LocalTime End, int Lane, (LocalTime Opens, LocalTime Shuts)? Wing);

@@ -1,7 +1,7 @@
 using System.Globalization;
 using NodaTime;
 
-namespace JollyAlmanac.Core.Series;
+namespace JollyAlmanac.Core;
 
 /// <summary>
 /// How times, days and amounts are written for people: "9:50–10:40", "Mon 14 Sep", "31 h 40", "Mon, Wed and Fri".
@@ -30,14 +30,6 @@ public static class Wording
     private static string TwelveOf(LocalTime time) => time.ToString("h:mm", English);
 
     private static string Half(LocalTime time) => time.Hour < 12 ? "am" : "pm";
-
-    /// <summary>
-    /// "9:50–10:40", "all day", or by both clocks where the series goes by another: "8:30–9:15 (9:00–9:45 in St Johns)", with the
-    /// weekday there where it is another one.
-    /// </summary>
-    public static string Span(Session session) => session.IsAllDay ? "all day"
-        : session.School is null ? Span(session.Start.TimeOfDay, session.End.TimeOfDay)
-        : $"{Span(session.StartAtSchool.TimeOfDay, session.EndAtSchool.TimeOfDay)} ({(session.Day == session.Start.Date ? "" : Brief(session.Start.DayOfWeek) + " ")}{Span(session.Start.TimeOfDay, session.End.TimeOfDay)} in {Place(session.Of.Pattern.Zone)})";
 
     /// <summary>A zone by its place: "St Johns" for America/St_Johns.</summary>
     public static string Place(DateTimeZone zone) => zone.Id.Split('/')[^1].Replace('_', ' ');

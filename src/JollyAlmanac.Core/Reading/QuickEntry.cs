@@ -1,9 +1,9 @@
 using System.Collections.Immutable;
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
-namespace JollyAlmanac.Core.Series;
+namespace JollyAlmanac.Core.Reading;
 
 /// <summary>What a part of a quick entry is about.</summary>
 public enum QuickField

@@ -1,9 +1,8 @@
 using System.Collections.Immutable;
-using JollyAlmanac.Core.Reading;
-using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
 using NodaTime;
 
-namespace JollyAlmanac.Core.Terms;
+namespace JollyAlmanac.Core.Reading;
 
 /// <summary>
 /// Reads a pasted list of no-class days, a line each, the day before its name or behind it: "12 Oct Thanksgiving", "Nov 26-27

@@ -2,7 +2,10 @@ using System.Globalization;
 using NodaTime;
 using NodaTime.Text;
 
-namespace JollyAlmanac.Core.Series;
+namespace JollyAlmanac.Core;
+
+/// <summary>Knows one series in the data.</summary>
+public readonly record struct SeriesId(long Value);
 
 /// <summary>
 /// What a session is known by, from an address to the database: its series and its original local start (RECURRENCE-ID of
@@ -11,7 +14,7 @@ namespace JollyAlmanac.Core.Series;
 /// <param name="Series">The series.</param>
 /// <param name="Original">
 /// The original start. Of the pattern it is a whole minute, and its date is what counts, so that a new hour keeps what was
-/// done to it. An extra session's carries seconds (<see cref="ExtraSession.Original"/>), so that neither can be taken for the other.
+/// done to it. An extra session's carries seconds, so that neither can be taken for the other.
 /// </param>
 /// <example>"12.2026-10-14T09:50" is the session of series 12 that the pattern has on 14 Oct; "12.2026-11-14T09:00:01" an extra one.</example>
 public readonly record struct SessionKey(SeriesId Series, LocalDateTime Original)

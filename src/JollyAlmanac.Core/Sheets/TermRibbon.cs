@@ -1,8 +1,9 @@
 using System.Collections.Immutable;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
-namespace JollyAlmanac.Core.Series;
+namespace JollyAlmanac.Core.Sheets;
 
 /// <summary>One class day in the ribbon.</summary>
 /// <param name="Date">The day.</param>

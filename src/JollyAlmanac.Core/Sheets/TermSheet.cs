@@ -1,9 +1,10 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
-namespace JollyAlmanac.Core.Series;
+namespace JollyAlmanac.Core.Sheets;
 
 /// <summary>One day of a term sheet.</summary>
 /// <param name="Date">The day.</param>

@@ -1,0 +1,36 @@
+using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Storage;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+
+namespace JollyAlmanac.Application;
+
+/// <summary>Puts the acts together over the data of one installation.</summary>
+public static class AlmanacActs
+{
+    /// <summary>Adds every act and view. A <see cref="RoomProviders"/> is to be added beside them.</summary>
+    /// <param name="services">Where to.</param>
+    /// <param name="directory">The data directory; made where it is missing.</param>
+    /// <param name="clock">What the time is.</param>
+    /// <param name="uploads">How large a file may be.</param>
+    /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
+    public static IServiceCollection AddAlmanac(this IServiceCollection services, string directory, IClock clock, UploadLimit uploads)
+    {
+        var database = AlmanacDatabase.Open(directory);
+        // Given as a function, so that it is closed with the server.
+        services.AddSingleton(_ => database).AddSingleton(clock).AddSingleton(uploads).AddSingleton(new FileVault(directory)).AddSingleton(Secrets.Of(directory));
+        services.AddSingleton<Gate>().AddSingleton(new Passwords()).AddSingleton<SignIn.SignIn>();
+        services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<AddPeople>().AddSingleton<RollOver>();
+        services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<QuickAdd>();
+        services.AddSingleton<ChangeSession>().AddSingleton<LeaveOut>().AddSingleton<GoBack>();
+        services.AddSingleton<Doors>().AddSingleton<KeepLinks>().AddSingleton<WorkDoor>().AddSingleton<TestLink>().AddSingleton<Switchboard>();
+        services.AddSingleton<MendLink>().AddSingleton<JoinCards>().AddSingleton<IRoomNews, RoomNews>().AddSingleton(all => (RoomNews)all.GetRequiredService<IRoomNews>());
+        return services.AddSingleton<Outlets>().AddSingleton<ReadFeed>().AddSingleton<ReadEmbed>().AddSingleton<Look>();
+    }
+}

@@ -1,0 +1,32 @@
+using JollyAlmanac.Storage;
+using NodaTime;
+using NodaTime.Text;
+
+namespace JollyAlmanac.Application.Keeping;
+
+/// <summary>The directory that holds all of an installation: its database, files and keys.</summary>
+public static class DataDirectory
+{
+    /// <summary>Whether an almanac's data is there.</summary>
+    public static bool HoldsData(string directory) => File.Exists(Path.Combine(directory, AlmanacDatabase.FileName));
+
+    /// <summary>Removes the data of an installation, and nothing else that may lie there.</summary>
+    public static void RemoveData(string directory)
+    {
+        foreach (var file in Directory.EnumerateFiles(directory, AlmanacDatabase.FileName + "*")) File.Delete(file);
+        foreach (var part in new[] { "files", "keys", "before-upgrade" })
+            if (Directory.Exists(Path.Combine(directory, part))) Directory.Delete(Path.Combine(directory, part), recursive: true);
+        File.Delete(Path.Combine(directory, "rooms.json"));
+        File.Delete(Path.Combine(directory, Secrets.FileName));
+    }
+
+    /// <summary>Copies all data into one file, also while it is served.</summary>
+    /// <returns>How many files there are besides the database.</returns>
+    /// <exception cref="Core.Keeping.DataCopyException">There is no such data, or the file cannot be written.</exception>
+    public static int BackUp(string directory, string file, Instant now) => DataCopy.BackUp(directory, file, InstantPattern.General.Format(now)) - 1;
+
+    /// <summary>Makes a data directory of a backup, once all of it is found right.</summary>
+    /// <returns>When the backup was made.</returns>
+    /// <exception cref="Core.Keeping.DataCopyException">The backup is not whole, or the directory is in use.</exception>
+    public static string Restore(string file, string directory) => DataCopy.Restore(file, directory, DataCheck.Of).MadeAt;
+}

@@ -1,0 +1,14 @@
+using NodaTime;
+
+namespace JollyAlmanac.Core.Terms;
+
+/// <summary>The school as it is stored: its name, and its time.</summary>
+/// <param name="Name">The school's name.</param>
+/// <param name="Time">Zone, terms, no-class days, bells, cycle.</param>
+/// <param name="Revision">Rises with each change of any of it.</param>
+/// <param name="ChangedAt">When that was.</param>
+public sealed record School(string Name, SchoolTime Time, int Revision, Instant ChangedAt)
+{
+    /// <summary>Times are written by twelve hours: "1:30 pm".</summary>
+    public bool TwelveHours { get; init; }
+}

@@ -1,0 +1,46 @@
+using System.Text.RegularExpressions;
+
+namespace JollyAlmanac.Core.Tests;
+
+/// <summary>How the source hangs together, held by looking at it.</summary>
+public sealed partial class ShapeTests
+{
+    private static readonly DirectoryInfo Root = FindRoot();
+
+    private static DirectoryInfo FindRoot()
+    {
+        var root = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(root.FullName, "JollyAlmanac.slnx"))) root = root.Parent!;
+        return root;
+    }
+
+    [GeneratedRegex(@"^using (?:static |\w+ = )?JollyAlmanac\.Core\.(\w+)", RegexOptions.Multiline)]
+    private static partial Regex Using();
+
+    // A name of another folder in the code itself: "JoinLinks.EntryAudience", "Core.Series.Series".
+    [GeneratedRegex(@"(?<![\w.])(?:JollyAlmanac\.)?(?:Core\.)?([A-Z]\w+)\.[A-Z]\w+")]
+    private static partial Regex Named();
+
+    [Fact]
+    public void Folders_of_the_core_form_no_circle()
+    {
+        var core = Path.Combine(Root.FullName, "src", "JollyAlmanac.Core");
+        var folders = Directory.GetDirectories(core).Select(folder => Path.GetFileName(folder)!).Where(name => name is not ("bin" or "obj")).ToHashSet();
+        var knows = folders.ToDictionary(folder => folder, folder => Directory.GetFiles(Path.Combine(core, folder), "*.cs").SelectMany(file =>
+        {
+            var text = File.ReadAllText(file);
+            // Types may bear the name of a folder; with the folder's own types nested in it, the using tells.
+            return Using().Matches(text).Select(match => match.Groups[1].Value)
+                .Concat(Named().Matches(text).Select(match => match.Groups[1].Value).Where(name => name is not ("Series" or "Access")));
+        }).Where(other => folders.Contains(other) && other != folder).ToHashSet());
+        Assert.True(folders.Count > 10 && knows["Access"].Contains("People"));
+        // Those at the bottom are taken away, one after the other; what stays goes round in a circle.
+        while (knows.FirstOrDefault(one => one.Value.Count == 0).Key is { } lowest)
+        {
+            knows.Remove(lowest);
+            foreach (var others in knows.Values) others.Remove(lowest);
+        }
+
+        Assert.Empty(knows.Select(one => $"{one.Key} knows {string.Join(", ", one.Value)}"));
+    }
+}
