@@ -12,9 +12,6 @@ if (sheet) {
 
   // Shows a piece of page beneath the row it belongs to.
   const show = async (address, row) => {
-    const answer = await fetch(address, { headers: { "HX-Request": "true" } });
-    if (!answer.ok) { location.href = address; return; }
-    const html = await answer.text();
     let place = document.querySelector(".opened td");
     if (row || !place) {
       for (const open of document.querySelectorAll(".opened")) open.remove();
@@ -24,11 +21,20 @@ if (sheet) {
       place.colSpan = row.cells.length;
       row.after(opened);
     }
-    place.innerHTML = html;
+    place.dataset.address = address;
+    await htmx.ajax("GET", address, { target: place, swap: "innerHTML" });
     for (const back of place.querySelectorAll("[data-back]")) back.value = location.pathname.startsWith("/week") ? location.pathname + location.search : "";
     place.querySelector("button:not([disabled]), input:not([type=hidden])")?.focus();
     place.scrollIntoView({ block: "nearest" });
   };
+
+  // What cannot be shown in place is shown on a page of its own, which says why.
+  sheet.addEventListener("htmx:before:swap", (event) => {
+    const { response, target } = event.detail.ctx;
+    if (response.status < 400 || !target.dataset.address) return;
+    event.preventDefault();
+    location.href = target.dataset.address;
+  });
 
   const addressOf = (mark, values) => {
     const address = new URL(mark.href, location.href);
