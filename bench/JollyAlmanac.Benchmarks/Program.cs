@@ -87,9 +87,7 @@ async Task<(string Slug, string Token)> Fill(string title, int count)
 {
     var slug = Done(services.GetRequiredService<SaveCalendar>().Create(viewer, new CalendarInput(title, CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone))).Slug;
     for (var turn = 0; turn < count; turn++)
-        Done(await services.GetRequiredService<ComposeSeries>().Save(viewer, slug, null, new SeriesInput(
-            $"Class {turn}", "In the Tide Room, or by join link.", "Tide Room", [(turn % 5 + 1).ToString(CultureInfo.InvariantCulture), ((turn + 2) % 5 + 1).ToString(CultureInfo.InvariantCulture)], "1", "",
-            $"{8 + turn % 7:00}:00", $"{8 + turn % 7:00}:50", "2026-09-08", "term", "1", Link: "new", LinkTarget: $"https://rooms.skerry.example/{turn}"), MaterialInput.None));
+        Done(await services.GetRequiredService<ComposeSeries>().Save(viewer, slug, null, new SeriesInput { Title = $"Class {turn}", Description = "In the Tide Room, or by join link.", Place = "Tide Room", Days = [(turn % 5 + 1).ToString(CultureInfo.InvariantCulture), ((turn + 2) % 5 + 1).ToString(CultureInfo.InvariantCulture)], EveryWeeks = "1", Period = "", Start = $"{8 + turn % 7:00}:00", End = $"{8 + turn % 7:00}:50", From = "2026-09-08", Extent = "term", Term = "1", Link = "new", LinkTarget = $"https://rooms.skerry.example/{turn}" }, MaterialInput.None));
     var token = Done(services.GetRequiredService<Outlets>().Make(viewer, slug, OutletKind.Feed, new OutletInput("All", AccessLevel.Full, true, true, true))).Token;
     return (slug, token);
 }

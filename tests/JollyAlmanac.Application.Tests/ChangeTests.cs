@@ -159,7 +159,7 @@ public sealed class ChangeTests : IDisposable
         var review = TestSchool.Done(school.Quick.Review(school.Teacher, TestSchool.Slug, text, NothingChosen));
         Assert.Equal(lines, review.Lines.Count);
         Assert.All(review.Lines, line => Assert.Empty(line.Problems));
-        if (lines == 2) Assert.Equal(("Tide Room", "Weather, coastal"), (review.Lines[0].Input.Place, review.Lines[1].Input.Title));
+        if (lines == 2) Assert.Equal(("Tide Room", "Weather, coastal"), (review.Lines[0].Reading.Place, review.Lines[1].Reading.Title));
     }
 
     [Fact]

@@ -287,7 +287,7 @@ public sealed class MendedTests : IDisposable
         var review = TestSchool.Done(school.Quick.Review(school.Teacher, TestSchool.Slug, "Tidepool Biology 9A MWF p3 14 Sep with the term", new Dictionary<int, string>()));
         Assert.Contains(review.Lines.Single().Problems.Concat(review.Lines.Single().Assumed), told => told.Contains("already", StringComparison.OrdinalIgnoreCase) || told.Contains("there", StringComparison.OrdinalIgnoreCase));
         var table = TestSchool.Done(school.Quick.Review(school.Teacher, TestSchool.Slug, "Title,Days,Period\n\"Net\nMending\",MWF,1\nKnots,Tue,4", new Dictionary<int, string>()));
-        Assert.Equal(["Net Mending", "Knots"], table.Lines.Select(line => line.Input.Title));
+        Assert.Equal(["Net Mending", "Knots"], table.Lines.Select(line => line.Reading.Title));
         Assert.All(table.Lines, line => Assert.Empty(line.Problems));
     }
 

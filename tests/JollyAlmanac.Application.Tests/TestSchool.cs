@@ -147,9 +147,7 @@ internal sealed class TestSchool : IDisposable
     public static readonly Uri Root = new("https://almanac.example/");
 
     /// <summary>A good entry: Mon, Wed and Fri in period 3, with a new join link.</summary>
-    public static SeriesInput Good => new(
-        "Tidepool Biology 9A", "Bring boots.", "Tide Room", ["1", "3", "5"], "1", "3", From: "2026-09-14", Term: "1",
-        Link: "new", LinkName: "Tidepool room", LinkTarget: "https://rooms.skerry.example/9a?passcode=kelp");
+    public static SeriesInput Good => new() { Title = "Tidepool Biology 9A", Description = "Bring boots.", Place = "Tide Room", Days = ["1", "3", "5"], EveryWeeks = "1", Period = "3", From = "2026-09-14", Term = "1", Link = "new", LinkName = "Tidepool room", LinkTarget = "https://rooms.skerry.example/9a?passcode=kelp" };
 
     public Series Add(SeriesInput? input = null, MaterialInput? materials = null) => Done(Compose.Save(Teacher, Slug, null, input ?? Good, materials ?? MaterialInput.None).Waited());
 

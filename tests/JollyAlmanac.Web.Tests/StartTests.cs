@@ -56,6 +56,16 @@ public sealed class StartTests : IDisposable
     }
 
     [Fact]
+    public void A_demo_whose_making_was_broken_off_is_made_anew()
+    {
+        using (var app = AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], SystemClock.Instance, StandInRooms: true)))
+            Assert.ThrowsAny<Exception>(() => DemoData.Ensure(app.Services, directory, null!));
+        Assert.True(File.Exists(Path.Combine(directory, "almanac.db")));
+        DemoData.Check(directory);
+        Assert.Empty(Directory.GetFiles(directory, "almanac.db*"));
+    }
+
+    [Fact]
     public void The_demo_lets_a_real_school_alone()
     {
         using (AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], SystemClock.Instance))) { }

@@ -220,14 +220,16 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
 
     internal static SeriesInput Fresh(Setting setting, LocalDate today)
     {
-        var term = setting.School.Time.TermToShow(today);
-        // A series that is entered before or early in a term runs from its first day; later, from today on.
-        var from = term is null || today > term.Last ? today : LocalDate.Max(term.First, today);
-        return new SeriesInput(
-            Title: setting.Calendar.Kind == CalendarKind.Class ? setting.Calendar.Title : "",
-            From: NodaTime.Text.LocalDatePattern.Iso.Format(from),
-            Period: setting.School.Time.Bells.Periods.FirstOrDefault()?.Name ?? "",
-            Term: term?.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "",
-            Extent: term is null ? "until" : "term");
+        var school = setting.School.Time;
+        var usual = UsualSpan.Of(school, today);
+        var term = (usual.Extent as Extent.WithTerm)?.Term;
+        return new SeriesInput
+        {
+            Title = setting.Calendar.Kind == CalendarKind.Class ? setting.Calendar.Title : "",
+            From = NodaTime.Text.LocalDatePattern.Iso.Format(usual.From),
+            Period = school.Bells.Periods.FirstOrDefault()?.Name ?? "",
+            Term = term?.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "",
+            Extent = term is null ? "until" : "term",
+        };
     }
 }

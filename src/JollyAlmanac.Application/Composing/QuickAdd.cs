@@ -16,9 +16,8 @@ namespace JollyAlmanac.Application.Composing;
 /// <param name="Assumed">What the line does not say and what is taken for it.</param>
 /// <param name="Sentence">What would be true; empty where something is wrong.</param>
 /// <param name="Problems">Why it cannot become a series yet.</param>
-/// <param name="Input">The form it fills.</param>
 public sealed record QuickLine(
-    int Number, string Text, QuickReading Reading, Calendar? Calendar, IReadOnlyList<string> Assumed, string Sentence, IReadOnlyList<string> Problems, SeriesInput Input)
+    int Number, string Text, QuickReading Reading, Calendar? Calendar, IReadOnlyList<string> Assumed, string Sentence, IReadOnlyList<string> Problems)
 {
     /// <summary>What it says, once nothing is wrong with it.</summary>
     internal SeriesDraft? Draft { get; init; }
@@ -102,17 +101,21 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
                 : calendars.Where(one => one.Title.Equals(reading.Title, StringComparison.OrdinalIgnoreCase)).FirstOrDefault(setting.Calendar);
             var problems = reading.Missing.Select(gap => gap.Sentence).Concat(reading.Problems).ToList();
             if (calendar is null) problems.Add("You may not add to the calendar that was chosen. Choose another.");
-            var form = ComposeSeries.Fresh(setting with { Calendar = calendar ?? setting.Calendar }, at.Today) with { Title = "", Period = "" };
-            var input = form.With(reading);
+            var usual = UsualSpan.Of(setting.School.Time, at.Today);
             var assumed = new List<string>();
-            if (reading.From is null && reading.Repeat is not Repeat.OnDates) assumed.Add($"from {(NodaTime.Text.LocalDatePattern.Iso.Parse(input.From ?? "") is { Success: true, Value: var day } ? Wording.WithWeekday(day) : input.From)}");
-            if (reading.Extent is null && reading.Repeat is not Repeat.OnDates && input.Extent == "term") assumed.Add($"with the {setting.School.Time.Terms.First(term => term.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) == input.Term).Name}");
+            if (reading.Repeat is not Repeat.OnDates)
+            {
+                if (reading.From is null) assumed.Add($"from {Wording.WithWeekday(usual.From)}");
+                if (reading.Extent is null && usual.Extent is Extent.WithTerm { Term: var id }) assumed.Add($"with the {setting.School.Time.Find(id)!.Name}");
+                if (reading.Extent is null && usual.Extent is Extent.Open) problems.Add("Its last day is missing, and there is no term to run with. Add “until 18 Dec”.");
+            }
+
             var sentence = "";
             SeriesDraft? draft = null;
             if (problems.Count == 0)
             {
                 var entry = new Entry();
-                draft = SeriesReader.Read(entry, input, setting.School.Time, calendar!.Zone, [], at.Today);
+                draft = SeriesReader.Of(entry, reading, usual, setting.School.Time, calendar!.Zone);
                 problems.AddRange(entry.Problems.Select(problem => problem.Message));
                 if (draft is not null)
                 {
@@ -124,7 +127,7 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
                 }
             }
 
-            return new QuickLine(number, line, reading, calendar, assumed, problems.Count == 0 ? sentence : "", problems, input) { Draft = draft };
+            return new QuickLine(number, line, reading, calendar, assumed, problems.Count == 0 ? sentence : "", problems) { Draft = draft };
         }
     }
 

@@ -41,6 +41,10 @@ public sealed record QuickReading(
     /// <summary>The days on which its sessions are left out.</summary>
     public ImmutableArray<DaySpan> Except { get; init; } = [];
 
+    /// <summary>What sessions are counted as: "numbered" alone counts them by the title.</summary>
+    /// <param name="title">The title, which the line or a form has.</param>
+    public string CountedAs(string title) => NumberLabel.Length > 0 || !Parts.Any(part => part.Field == QuickField.Numbering) ? NumberLabel : title;
+
     /// <summary>Whether it says enough to make a series of, without a doubt.</summary>
     public bool IsWhole => Missing.IsEmpty && Problems.IsEmpty;
 }

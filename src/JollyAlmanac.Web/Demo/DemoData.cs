@@ -14,13 +14,15 @@ namespace JollyAlmanac.Web.Demo;
 public static class DemoData
 {
     private const string Mark = "this-is-a-demo.txt";
+    private const string Begun = "This demo is being made. Where it was broken off, it is made anew.\n";
 
-    /// <summary>Refuses a directory that holds a school which is no demo.</summary>
+    /// <summary>Refuses a directory that holds a school which is no demo; one whose making was broken off is cleared, to be made anew.</summary>
     /// <exception cref="DataDirectoryException">It does.</exception>
     public static void Check(string directory)
     {
         if (DataDirectory.HoldsData(directory) && !File.Exists(Path.Combine(directory, Mark)))
             throw new DataDirectoryException($"The data in {directory} is not a demo's. Serve it with ./almanac serve, or choose another directory with --data.");
+        if (File.Exists(Path.Combine(directory, Mark)) && File.ReadAllText(Path.Combine(directory, Mark)) == Begun) Remove(directory);
     }
 
     /// <summary>Removes a demo's data, and nothing else.</summary>
@@ -28,7 +30,11 @@ public static class DemoData
     public static void Clear(string directory)
     {
         Check(directory);
-        if (!File.Exists(Path.Combine(directory, Mark))) return;
+        if (File.Exists(Path.Combine(directory, Mark))) Remove(directory);
+    }
+
+    private static void Remove(string directory)
+    {
         DataDirectory.RemoveData(directory);
         File.Delete(Path.Combine(directory, Mark));
     }
@@ -39,8 +45,9 @@ public static class DemoData
     {
         var mark = Path.Combine(directory, Mark);
         if (services.GetRequiredService<CreateSchool>().IsDone) return false;
-        File.WriteAllText(mark, "Invented people of an invented school. ./almanac demo --fresh makes this directory anew.\n");
+        File.WriteAllText(mark, Begun);
         DemoStory.Tell(services, clock);
+        File.WriteAllText(mark, "Invented people of an invented school. ./almanac demo --fresh makes this directory anew.\n");
         return true;
     }
 

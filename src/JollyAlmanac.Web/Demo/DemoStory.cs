@@ -157,13 +157,13 @@ internal sealed class DemoStory
                      ("Music", MarkColour.Rose, MarkShape.Star, "Maeve Dunphy"),
                  })
             Calendar(head, new CalendarInput(title, CalendarKind.Department, "", $"Meetings and events of {title}.", colour, shape, OpenTo.Everyone));
-        Add(Coordinator.Name, "skerry-isles-school", new SeriesInput("Assembly", "The whole school, in the hall and by link from the learning centres.", "Great hall", ["1"], "2", "1"), "https://rooms.skerry.example/assembly?passcode=lantern", "Great hall");
+        Add(Coordinator.Name, "skerry-isles-school", new SeriesInput { Title = "Assembly", Description = "The whole school, in the hall and by link from the learning centres.", Place = "Great hall", Days = ["1"], EveryWeeks = "2", Period = "1" }, "https://rooms.skerry.example/assembly?passcode=lantern", "Great hall");
         var hour = Calendar(Coordinator.Name, new CalendarInput("Staff hour", CalendarKind.School, "", "For everybody who teaches.", MarkColour.Harbour, MarkShape.Diamond, OpenTo.Named));
         foreach (var teacher in staff.Where(one => one.Key != Coordinator.Name))
             Done(saveCalendar.GiveAccess(coordinator, hour, new Grantee.OnePerson(teacher.Value.Person!.Value), AccessLevel.Full));
-        Add(Coordinator.Name, hour, new SeriesInput("Staff hour", "", "Staff room", ["3"], "1", "7"), "https://rooms.skerry.example/staff", "Staff room");
-        Add(Teacher.Name, "field-science", new SeriesInput("Field Science meeting", "", "Tide Room", ["1"], "2", "7"));
-        Add("Halvard Sunde", "sea-crafts", new SeriesInput("Sea Crafts meeting", "", "Net loft", ["4"], "2", "7"));
+        Add(Coordinator.Name, hour, new SeriesInput { Title = "Staff hour", Description = "", Place = "Staff room", Days = ["3"], EveryWeeks = "1", Period = "7" }, "https://rooms.skerry.example/staff", "Staff room");
+        Add(Teacher.Name, "field-science", new SeriesInput { Title = "Field Science meeting", Description = "", Place = "Tide Room", Days = ["1"], EveryWeeks = "2", Period = "7" });
+        Add("Halvard Sunde", "sea-crafts", new SeriesInput { Title = "Sea Crafts meeting", Description = "", Place = "Net loft", Days = ["4"], EveryWeeks = "2", Period = "7" });
     }
 
     private void MakeClasses(IReadOnlyList<PersonId> students)
@@ -193,7 +193,7 @@ internal sealed class DemoStory
         var slug = Calendar(teacher, new CalendarInput(title, CalendarKind.Class, department, "", colour, shape, OpenTo.Anyone));
         var list = Done(addPeople.AddGroup(coordinator, $"{title}, class list", GroupKind.ClassList, [.. students.Skip(firstStudent).Take(count)]));
         Done(saveCalendar.GiveAccess(staff[teacher], slug, new Grantee.OneGroup(list), AccessLevel.Full));
-        var series = new SeriesInput(title, $"In the {place}, or by join link from the learning centres.", place, days.Split(' '), everyWeeks, period, From: from);
+        var series = new SeriesInput { Title = title, Description = $"In the {place}, or by join link from the learning centres.", Place = place, Days = days.Split(' '), EveryWeeks = everyWeeks, Period = period, From = from };
         if (room is null) Add(teacher, slug, series with { Link = TidepoolRoom() });
         else Add(teacher, slug, series, $"https://rooms.skerry.example/{room}?passcode=kelp{room.Length}", place.EndsWith("oom", StringComparison.Ordinal) ? $"{place}, {title}" : place);
     }
@@ -213,7 +213,7 @@ internal sealed class DemoStory
     private void MakeDoors()
     {
         // A helpers' hour, once, in the same room and close to 9C; a teacher's open hour without fixed times; a class with a room a session.
-        Add(Teacher.Name, "field-science", new SeriesInput("Helpers’ hour", "For the learning centres’ helpers.", "", Start: "11:40", End: "12:30", Meets: "dates", Dates: "2026-10-14", Link: TidepoolRoom()));
+        Add(Teacher.Name, "field-science", new SeriesInput { Title = "Helpers’ hour", Description = "For the learning centres’ helpers.", Place = "", Start = "11:40", End = "12:30", Meets = "dates", Dates = "2026-10-14", Link = TidepoolRoom() });
         Done(keepLinks.Add(staff[Teacher.Name], "field-science", new LinkInput("Open hour", "marchbanks", MakeRoom: true, Opens: "always", Audience: "school", EntryWord: "periwinkle")));
         Change(Teacher.Name, "Weather tower", input => input with { Reach = "until", ReachDay = "2026-10-20" });
         Change("Nikolai Brandt", "Library", input => input with { MakeRoom = true, Renews = true });
