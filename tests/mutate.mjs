@@ -4,70 +4,147 @@ import { execFileSync, spawnSync } from "node:child_process";
 import { copyFileSync, existsSync, readFileSync, readdirSync, statSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 
-const option = (name, usual) => { const at = process.argv.indexOf(`--${name}`); return at < 0 ? usual : process.argv[at + 1]; };
+const option = (name, usual) => {
+    const at = process.argv.indexOf(`--${name}`);
+    return at < 0 ? usual : process.argv[at + 1];
+};
 const root = new URL("..", import.meta.url).pathname;
-const folders = ["Core/Access", "Core/Series", "Core/Sheets", "Core/JoinLinks", "Core/Doors", "Core/Findings", "Core/Terms", "Application"].filter(folder => !option("only", "") || folder.includes(option("only", "")));
+const folders = [
+    "Core/Access",
+    "Core/Series",
+    "Core/Sheets",
+    "Core/JoinLinks",
+    "Core/Doors",
+    "Core/Findings",
+    "Core/Terms",
+    "Application",
+].filter(folder => !option("only", "") || folder.includes(option("only", "")));
 const edits = [
-  [/ < /, " <= "], [/ <= /, " < "], [/ > /, " >= "], [/ >= /, " > "], [/ == /, " != "], [/ != /, " == "], [/ && /, " || "], [/ \|\| /, " && "],
-  [/\.Any\(/, ".All("], [/\.All\(/, ".Any("], [/PlusDays\(1\)/, "PlusDays(0)"], [/ \+ 1\b/, " + 0"], [/ - 1\b/, " - 0"], [/\bis null\b/, "is not null"], [/\bis not null\b/, "is null"],
-  [/\btrue\b/, "false"], [/\bfalse\b/, "true"], [/\.OrderBy\(/, ".OrderByDescending("], [/(?<=[(,&|?:=] ?)!(?=[a-zA-Z(])/, ""], [/\.Min\(/, ".Max("], [/\.Max\(/, ".Min("],
+    [/ < /, " <= "],
+    [/ <= /, " < "],
+    [/ > /, " >= "],
+    [/ >= /, " > "],
+    [/ == /, " != "],
+    [/ != /, " == "],
+    [/ && /, " || "],
+    [/ \|\| /, " && "],
+    [/\.Any\(/, ".All("],
+    [/\.All\(/, ".Any("],
+    [/PlusDays\(1\)/, "PlusDays(0)"],
+    [/ \+ 1\b/, " + 0"],
+    [/ - 1\b/, " - 0"],
+    [/\bis null\b/, "is not null"],
+    [/\bis not null\b/, "is null"],
+    [/\btrue\b/, "false"],
+    [/\bfalse\b/, "true"],
+    [/\.OrderBy\(/, ".OrderByDescending("],
+    [/(?<=[(,&|?:=] ?)!(?=[a-zA-Z(])/, ""],
+    [/\.Min\(/, ".Max("],
+    [/\.Max\(/, ".Min("],
 ];
 
-const files = folder => readdirSync(folder).flatMap(name => statSync(join(folder, name)).isDirectory() ? (name === "obj" || name === "bin" ? [] : files(join(folder, name))) : name.endsWith(".cs") ? [join(folder, name)] : []);
+const files = folder =>
+    readdirSync(folder).flatMap(name =>
+        statSync(join(folder, name)).isDirectory()
+            ? name === "obj" || name === "bin"
+                ? []
+                : files(join(folder, name))
+            : name.endsWith(".cs")
+              ? [join(folder, name)]
+              : [],
+    );
 const sites = [];
 for (const file of folders.flatMap(folder => files(join(root, "src", `JollyAlmanac.${folder}`))).sort())
-  readFileSync(file, "utf8").split("\n").forEach((line, at) => {
-    // Comments, attributes, patterns of text, and what lambdas and generics look like are no rules.
-    if (/^\s*(\/\/|\[|using |namespace )/.test(line) || line.includes("GeneratedRegex")) return;
-    for (const [find, put] of edits) if (find.test(line)) sites.push({ file, at, find, put });
-  });
+    readFileSync(file, "utf8")
+        .split("\n")
+        .forEach((line, at) => {
+            // Comments, attributes, patterns of text, and what lambdas and generics look like are no rules.
+            if (/^\s*(\/\/|\[|using |namespace )/.test(line) || line.includes("GeneratedRegex")) return;
+            for (const [find, put] of edits) if (find.test(line)) sites.push({ file, at, find, put });
+        });
 
 // Or those that are named in edits.txt.
 const named = process.argv.includes("--named")
-  ? readFileSync(join(root, "tests/edits.txt"), "utf8").split("\n").filter(line => line.trim() && !line.startsWith("#")).map(line => line.split(" | ").map(part => part.trim())) : null;
-const wanted = named ? named.map(([path, find, put]) => {
-  const file = join(root, "src", `JollyAlmanac.${path}`), at = readFileSync(file, "utf8").split("\n").findIndex(line => line.includes(find));
-  if (at < 0) throw new Error(`There is no “${find}” in ${path}.`);
-  return { file, at, find, put };
-}) : null;
+    ? readFileSync(join(root, "tests/edits.txt"), "utf8")
+          .split("\n")
+          .filter(line => line.trim() && !line.startsWith("#"))
+          .map(line => line.split(" | ").map(part => part.trim()))
+    : null;
+const wanted = named
+    ? named.map(([path, find, put]) => {
+          const file = join(root, "src", `JollyAlmanac.${path}`),
+              at = readFileSync(file, "utf8")
+                  .split("\n")
+                  .findIndex(line => line.includes(find));
+          if (at < 0) throw new Error(`There is no “${find}” in ${path}.`);
+          return { file, at, find, put };
+      })
+    : null;
 
 // A small generator of its own, so that a seed means the same edits everywhere.
 let state = Number(option("seed", "1")) >>> 0;
-const next = most => { state = (Math.imul(state, 1664525) + 1013904223) >>> 0; return Math.floor(state / 4294967296 * most); };
-const run = (command, ...words) => spawnSync(command, words, { cwd: root, stdio: "ignore", env: { ...process.env, DOTNET_CLI_TELEMETRY_OPTOUT: "1" } }).status === 0;
+const next = most => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return Math.floor((state / 4294967296) * most);
+};
+const run = (command, ...words) =>
+    spawnSync(command, words, { cwd: root, stdio: "ignore", env: { ...process.env, DOTNET_CLI_TELEMETRY_OPTOUT: "1" } }).status === 0;
 const built = project => join(root, "artifacts", "bin", project, "debug");
 const parts = ["Core", "Application", "Web"];
 // Only the project of the edit is built, without analysers, and laid beside the tests that are built already.
-const build = project => run("dotnet", "build", `src/${project}`, "--no-dependencies", "--no-restore", "-v", "q", "--nologo", "-p:RunAnalyzers=false");
-const lay = project => parts.forEach(part => existsSync(join(built(`JollyAlmanac.${part}.Tests`), `${project}.dll`)) && copyFileSync(join(built(project), `${project}.dll`), join(built(`JollyAlmanac.${part}.Tests`), `${project}.dll`)));
-const passes = (part, ...without) => run(join(built(`JollyAlmanac.${part}.Tests`), `JollyAlmanac.${part}.Tests`), "--no-ansi", "--no-progress", "--stop-on-fail", "on", ...(without.length > 0 ? ["--filter-not-class", ...without] : []));
+const build = project =>
+    run("dotnet", "build", `src/${project}`, "--no-dependencies", "--no-restore", "-v", "q", "--nologo", "-p:RunAnalyzers=false");
+const lay = project =>
+    parts.forEach(
+        part =>
+            existsSync(join(built(`JollyAlmanac.${part}.Tests`), `${project}.dll`)) &&
+            copyFileSync(join(built(project), `${project}.dll`), join(built(`JollyAlmanac.${part}.Tests`), `${project}.dll`)),
+    );
+const passes = (part, ...without) =>
+    run(
+        join(built(`JollyAlmanac.${part}.Tests`), `JollyAlmanac.${part}.Tests`),
+        "--no-ansi",
+        "--no-progress",
+        "--stop-on-fail",
+        "on",
+        ...(without.length > 0 ? ["--filter-not-class", ...without] : []),
+    );
 
-if (execFileSync("git", ["status", "--porcelain", "src"], { cwd: root }).length > 0) throw new Error("There are changes under src. Run this in a clone.");
+if (execFileSync("git", ["status", "--porcelain", "src"], { cwd: root }).length > 0)
+    throw new Error("There are changes under src. Run this in a clone.");
 if (!run("dotnet", "build", "JollyAlmanac.slnx", "-v", "q", "--nologo")) throw new Error("It does not build as it is.");
 const result = { killed: 0, survived: [] };
 for (let made = 0; wanted ? wanted.length > 0 : made < Number(option("count", "40")) && sites.length > 0;) {
-  const [{ file, at, find, put }] = wanted ? wanted.splice(0, 1) : sites.splice(next(sites.length), 1);
-  const project = file.includes("JollyAlmanac.Application") ? "JollyAlmanac.Application" : "JollyAlmanac.Core";
-  const text = readFileSync(file, "utf8"), lines = text.split("\n"), before = lines[at];
-  lines[at] = before.replace(find, put);
-  writeFileSync(file, lines.join("\n"));
-  try {
-    if (!build(project)) { if (wanted) console.log(`does not build: ${put}`); continue; }
-    made++;
-    lay(project);
-    // What Core's own tests do not notice, those of the acts may, and what those do not, those of the pages. Left out are the slow
-    // comparisons with other libraries, and the reading of spoiled rows, which is of Storage.
-    const isKilled = (project === "JollyAlmanac.Core" && !passes("Core", "*RecurrenceBeside*", "*RecurrenceReference*"))
-      || !passes("Application", "*FeedReader*") || !passes("Web", "*UnreadableTests", "*StartTests");
-    const where = `${file.slice(root.length)}:${at + 1}`;
-    if (isKilled) result.killed++; else result.survived.push(where);
-    console.log(`${isKilled ? "killed  " : "SURVIVED"} ${where}  ${before.trim().slice(0, 150)}  →  ${put.trim()}`);
-  } finally {
-    writeFileSync(file, text);
-    build(project);
-    lay(project);
-  }
+    const [{ file, at, find, put }] = wanted ? wanted.splice(0, 1) : sites.splice(next(sites.length), 1);
+    const project = file.includes("JollyAlmanac.Application") ? "JollyAlmanac.Application" : "JollyAlmanac.Core";
+    const text = readFileSync(file, "utf8"),
+        lines = text.split("\n"),
+        before = lines[at];
+    lines[at] = before.replace(find, put);
+    writeFileSync(file, lines.join("\n"));
+    try {
+        if (!build(project)) {
+            if (wanted) console.log(`does not build: ${put}`);
+            continue;
+        }
+        made++;
+        lay(project);
+        // What Core's own tests do not notice, those of the acts may, and what those do not, those of the pages. Left out are the slow
+        // comparisons with other libraries, and the reading of spoiled rows, which is of Storage.
+        const isKilled =
+            (project === "JollyAlmanac.Core" && !passes("Core", "*RecurrenceBeside*", "*RecurrenceReference*")) ||
+            !passes("Application", "*FeedReader*") ||
+            !passes("Web", "*UnreadableTests", "*StartTests");
+        const where = `${file.slice(root.length)}:${at + 1}`;
+        if (isKilled) result.killed++;
+        else result.survived.push(where);
+        console.log(`${isKilled ? "killed  " : "SURVIVED"} ${where}  ${before.trim().slice(0, 150)}  →  ${put.trim()}`);
+    } finally {
+        writeFileSync(file, text);
+        build(project);
+        lay(project);
+    }
 }
 
 const all = result.killed + result.survived.length;
-console.log(`${result.killed} of ${all} noticed (${Math.round(100 * result.killed / all)} %)`);
+console.log(`${result.killed} of ${all} noticed (${Math.round((100 * result.killed) / all)} %)`);

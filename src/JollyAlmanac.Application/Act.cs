@@ -27,7 +27,10 @@ internal enum Subject
 /// <param name="To">What it is done to.</param>
 internal sealed record Act(string Name, Deed Deed, Subject To)
 {
-    /// <summary>It is done to several things: asked first is whether it may be done to what is one's own, then of each whether it may be done to that.</summary>
+    /// <summary>
+    /// It is done to several things: asked first is whether it may be done to what is one's own, then of each whether it may be done to
+    /// that.
+    /// </summary>
     public bool AsksEach { get; init; }
 
     public static readonly Act MakeCalendar = new(nameof(MakeCalendar), Deed.MakeCalendar, Subject.School);

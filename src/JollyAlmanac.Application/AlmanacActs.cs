@@ -24,13 +24,16 @@ public static class AlmanacActs
     {
         var database = AlmanacDatabase.Open(directory);
         // Given as a function, so that it is closed with the server.
-        services.AddSingleton(_ => database).AddSingleton(clock).AddSingleton(uploads).AddSingleton(new FileVault(directory)).AddSingleton(Secrets.Of(directory));
+        services.AddSingleton(_ => database).AddSingleton(clock).AddSingleton(uploads).AddSingleton(new FileVault(directory))
+            .AddSingleton(Secrets.Of(directory));
         services.AddSingleton<Gate>().AddSingleton(new Passwords()).AddSingleton<SignIn.SignIn>();
         services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<AddPeople>().AddSingleton<RollOver>();
         services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<QuickAdd>();
         services.AddSingleton<ChangeSession>().AddSingleton<LeaveOut>().AddSingleton<GoBack>();
-        services.AddSingleton<Doors>().AddSingleton<KeepLinks>().AddSingleton<WorkDoor>().AddSingleton<TestLink>().AddSingleton<Switchboard>();
-        services.AddSingleton<MendLink>().AddSingleton<JoinCards>().AddSingleton<IRoomNews, RoomNews>().AddSingleton(all => (RoomNews)all.GetRequiredService<IRoomNews>());
+        services.AddSingleton<Doors>().AddSingleton<KeepLinks>().AddSingleton<WorkDoor>().AddSingleton<TestLink>()
+            .AddSingleton<Switchboard>();
+        services.AddSingleton<MendLink>().AddSingleton<JoinCards>().AddSingleton<IRoomNews, RoomNews>()
+            .AddSingleton(all => (RoomNews)all.GetRequiredService<IRoomNews>());
         return services.AddSingleton<Outlets>().AddSingleton<ReadFeed>().AddSingleton<ReadEmbed>().AddSingleton<Look>();
     }
 }

@@ -8,8 +8,11 @@ using JollyAlmanac.Storage;
 
 namespace JollyAlmanac.Application;
 
-/// <summary>What stands on a calendar: its series and materials, and the short addresses of links, read at once. Kept while it stands the same.</summary>
-internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDictionary<JoinLinkId, JoinCode> codes, IReadOnlyList<Material> materials)
+/// <summary>
+/// What stands on a calendar: its series and materials, and the short addresses of links, read at once. Kept while it stands the same.
+/// </summary>
+internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDictionary<JoinLinkId, JoinCode> codes,
+    IReadOnlyList<Material> materials)
 {
     // About what a series of a school year has.
     private const int SessionsOfSeries = 150;

@@ -29,7 +29,8 @@ internal sealed class Entry
     {
         var ofField = problems.Count(problem => problem.Field == field);
         if (ofField > MostOfOne || problems.Count >= MostInAll) return;
-        problems.Add(new Problem(field, ofField == MostOfOne ? "There is more like this. Mend these first." : message.Length > LongestMessage ? message[..LongestMessage] + "…" : message));
+        problems.Add(new Problem(field, ofField == MostOfOne ? "There is more like this. Mend these first."
+            : message.Length > LongestMessage ? message[..LongestMessage] + "…" : message));
     }
 
     /// <summary>A text that is not too long to be looked at; else what is wrong is noted, and it counts as empty.</summary>
@@ -65,20 +66,23 @@ internal sealed class Entry
     public LocalDate? Day(string field, string? text, string called)
     {
         if (LocalDatePattern.Iso.Parse(text?.Trim() ?? "") is { Success: true, Value: { Year: >= 1950 and <= 2150 } day }) return day;
-        Wrong(field, string.IsNullOrWhiteSpace(text) ? $"{called} is missing. Choose a day." : $"{called} is no day that the almanac can read. Write it like 2026-09-14.");
+        Wrong(field, string.IsNullOrWhiteSpace(text) ? $"{called} is missing. Choose a day."
+            : $"{called} is no day that the almanac can read. Write it like 2026-09-14.");
         return null;
     }
 
     public LocalTime? Time(string field, string? text, string called)
     {
         if (TimePattern.Parse(text?.Trim() ?? "") is { Success: true, Value: var time }) return time;
-        Wrong(field, string.IsNullOrWhiteSpace(text) ? $"{called} is missing. Write it like 9:50." : $"{called} is no time that the almanac can read. Write it like 9:50 or 13:30.");
+        Wrong(field, string.IsNullOrWhiteSpace(text) ? $"{called} is missing. Write it like 9:50."
+            : $"{called} is no time that the almanac can read. Write it like 9:50 or 13:30.");
         return null;
     }
 
     public int? Number(string field, string? text, string called, int least, int most)
     {
-        if (int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= least && number <= most) return number;
+        if (int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= least && number <= most)
+            return number;
         Wrong(field, $"{called} must be a whole number from {least} to {most}.");
         return null;
     }

@@ -45,7 +45,8 @@ internal record AtSchool(Act Act, Stores Stores, Viewer Viewer, School School, I
 /// <param name="Viewer">Who.</param>
 /// <param name="Setting">The calendar as they stand to it.</param>
 /// <param name="Now">When.</param>
-internal record AtCalendar(Act Act, Stores Stores, Viewer Viewer, Setting Setting, Instant Now) : AtSchool(Act, Stores, Viewer, Setting.School, Now)
+internal record AtCalendar(Act Act, Stores Stores, Viewer Viewer, Setting Setting, Instant Now)
+    : AtSchool(Act, Stores, Viewer, Setting.School, Now)
 {
     /// <summary>The calendar.</summary>
     public Calendar Calendar => Setting.Calendar;
@@ -61,7 +62,8 @@ internal record AtCalendar(Act Act, Stores Stores, Viewer Viewer, Setting Settin
 
     /// <summary>Whether the calendar has changed since a page of that revision was made; then what is to be said.</summary>
     public Outcome<T>? StaleSince<T>(int revision) =>
-        Calendar.Revision == revision ? null : new Outcome<T>.Stale(Stores.History.Last(Calendar.Id, 1) is [var newest, ..] ? newest : null);
+        Calendar.Revision == revision ? null
+            : new Outcome<T>.Stale(Stores.History.Last(Calendar.Id, 1) is [var newest, ..] ? newest : null);
 }
 
 /// <summary>An act that was let in to a series.</summary>
@@ -91,7 +93,8 @@ internal sealed record AtSeries(AtCalendar At, Series Series) : AtCalendar(At)
 /// <param name="Viewer">Who.</param>
 /// <param name="Door">The link with its door.</param>
 /// <param name="Now">When.</param>
-internal sealed record AtLink(Act Act, Stores Stores, Viewer Viewer, LinkDoor Door, Instant Now) : AtSchool(Act, Stores, Viewer, Door.School, Now)
+internal sealed record AtLink(Act Act, Stores Stores, Viewer Viewer, LinkDoor Door, Instant Now)
+    : AtSchool(Act, Stores, Viewer, Door.School, Now)
 {
     /// <summary>The link.</summary>
     public JoinLink Link => Door.Link;
@@ -101,7 +104,8 @@ internal sealed record AtLink(Act Act, Stores Stores, Viewer Viewer, LinkDoor Do
 
     /// <summary>Whether somebody else changed the link since it had that version; then what is to be said.</summary>
     public Outcome<JoinLink>? IsStale(int version) =>
-        Link.Version == version ? null : new Outcome<JoinLink>.Stale(Stores.History.Newest(HistorySubject.JoinLink, Door.Owner.Id, Link.Id.Value));
+        Link.Version == version ? null
+            : new Outcome<JoinLink>.Stale(Stores.History.Newest(HistorySubject.JoinLink, Door.Owner.Id, Link.Id.Value));
 
     /// <summary>Writes a line of history about the link.</summary>
     public void Note(string summary) => Note(HistorySubject.JoinLink, Link.Id.Value, summary);
@@ -140,8 +144,11 @@ internal sealed record AtOutlet(AtCalendar At, Outlet Outlet) : AtCalendar(At);
 /// </example>
 public sealed class Gate(AlmanacDatabase database, IClock clock)
 {
-    /// <summary>Looks at something of the school in order to do the act; what is read is no different from what the act itself reads.</summary>
-    internal Outcome<T> Read<T>(Act act, Viewer viewer, Func<AtSchool, Outcome<T>> look) => database.Read(stores => Enter(stores, act, viewer).Then(look));
+    /// <summary>
+    /// Looks at something of the school in order to do the act; what is read is no different from what the act itself reads.
+    /// </summary>
+    internal Outcome<T> Read<T>(Act act, Viewer viewer, Func<AtSchool, Outcome<T>> look) =>
+        database.Read(stores => Enter(stores, act, viewer).Then(look));
 
     /// <summary>Looks at a calendar in order to do the act.</summary>
     internal Outcome<T> Read<T>(Act act, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> look) =>
@@ -156,7 +163,8 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
         database.Read(stores => Enter(stores, act, viewer, code).Then(look));
 
     /// <summary>Does the act at the school.</summary>
-    internal Outcome<T> Write<T>(Act act, Viewer viewer, Func<AtSchool, Outcome<T>> keep) => Kept(stores => Enter(stores, act, viewer).Then(keep));
+    internal Outcome<T> Write<T>(Act act, Viewer viewer, Func<AtSchool, Outcome<T>> keep) =>
+        Kept(stores => Enter(stores, act, viewer).Then(keep));
 
     /// <summary>Does the act to a calendar.</summary>
     internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> keep) =>
@@ -233,7 +241,8 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     }
 
     // To look is for visitors, too; what is done is done by somebody.
-    private static bool IsSomebody(Act act, Viewer viewer) => viewer.Person is not null || act.Deed is Deed.SeeTimes or Deed.SeeOutline or Deed.SeeDetails;
+    private static bool IsSomebody(Act act, Viewer viewer) => viewer.Person is not null
+        || act.Deed is Deed.SeeTimes or Deed.SeeOutline or Deed.SeeDetails;
 
     private Outcome<T> Kept<T>(Func<Stores, Outcome<T>> write) => database.Write(write, outcome => outcome.IsDone);
 }

@@ -47,7 +47,8 @@ public sealed class Secrets
     public string TokenOfGuest(long id) => Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"guest:{id}")));
 
     /// <summary>What proves that somebody gave a link's entry word; another word makes it worthless.</summary>
-    public string ProofOf(JoinLink link) => Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"word:{link.Id.Value}:{link.EntryWord}")));
+    public string ProofOf(JoinLink link) =>
+        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"word:{link.Id.Value}:{link.EntryWord}")));
 
     /// <summary>What is stored of a token.</summary>
     public static byte[] HashOf(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));

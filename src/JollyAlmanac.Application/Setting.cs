@@ -20,12 +20,14 @@ internal sealed record Setting(School School, Calendar Calendar, IReadOnlyList<G
     /// <param name="recalledAt">When somebody may bring it back: then one that was deleted less than a month before is found, too.</param>
     public static Setting? Find(Stores stores, Viewer viewer, string slug, Instant? recalledAt = null)
     {
-        if (slug.Length > Slug.Longest || stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { } calendar) return null;
+        if (slug.Length > Slug.Longest || stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { } calendar)
+            return null;
         if (calendar.DeletedAt is { } deleted && (recalledAt is not { } now || deleted + Calendar.Recall <= now)) return null;
         var grants = stores.Calendars.GrantsOf(calendar.Id);
         var level = AccessRules.LevelOf(viewer, grants);
         // One that is put away is there for its managers alone.
-        return level == AccessLevel.None || (!calendar.IsInUse && level < AccessLevel.Manager) ? null : new Setting(school, calendar, grants, level);
+        return level == AccessLevel.None || (!calendar.IsInUse && level < AccessLevel.Manager) ? null
+            : new Setting(school, calendar, grants, level);
     }
 
     /// <summary>The calendars in use on which the viewer has a part and may do the deed to everything, by title.</summary>
@@ -41,5 +43,6 @@ internal sealed record Setting(School School, Calendar Calendar, IReadOnlyList<G
 
     /// <summary>Whether the viewer may do the deed; on a calendar that is put away, only look and bring it back.</summary>
     public bool May(Deed deed, bool own = false) =>
-        (Calendar.IsInUse || deed is Deed.SeeTimes or Deed.SeeOutline or Deed.SeeDetails or Deed.SeeHistory or Deed.ChangeCalendar) && AccessRules.May(deed, Level, own);
+        (Calendar.IsInUse || deed is Deed.SeeTimes or Deed.SeeOutline or Deed.SeeDetails or Deed.SeeHistory or Deed.ChangeCalendar)
+            && AccessRules.May(deed, Level, own);
 }

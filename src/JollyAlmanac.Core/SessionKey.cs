@@ -16,7 +16,8 @@ public readonly record struct SeriesId(long Value);
 /// The original start. Of the pattern it is a whole minute, and its date is what counts, so that a new hour keeps what was
 /// done to it. An extra session's carries seconds, so that neither can be taken for the other.
 /// </param>
-/// <example>"12.2026-10-14T09:50" is the session of series 12 that the pattern has on 14 Oct; "12.2026-11-14T09:00:01" an extra one.</example>
+/// <example>"12.2026-10-14T09:50" is the session of series 12 that the pattern has on 14 Oct; "12.2026-11-14T09:00:01" an extra
+/// one.</example>
 public readonly record struct SessionKey(SeriesId Series, LocalDateTime Original)
 {
     private static readonly LocalDateTimePattern Minutes = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm");
@@ -33,7 +34,9 @@ public readonly record struct SessionKey(SeriesId Series, LocalDateTime Original
     public static bool TryReadOriginal(string? text, out LocalDateTime original)
     {
         original = default;
-        if (text is not { Length: 16 or 19 } || (text.Length == 16 ? Minutes : Seconds).Parse(text) is not { Success: true, Value: { Year: >= 1900 and <= 2200 } read }) return false;
+        if (text is not { Length: 16 or 19 }
+            || (text.Length == 16 ? Minutes : Seconds)
+            .Parse(text) is not { Success: true, Value: { Year: >= 1900 and <= 2200 } read }) return false;
         original = read;
         return true;
     }
@@ -43,7 +46,8 @@ public readonly record struct SessionKey(SeriesId Series, LocalDateTime Original
     {
         key = default;
         if (text is not { Length: <= 40 } || text.IndexOf('.', StringComparison.Ordinal) is not (> 0 and var dot)
-            || !long.TryParse(text.AsSpan(0, dot), NumberStyles.None, CultureInfo.InvariantCulture, out var series) || !TryReadOriginal(text[(dot + 1)..], out var original)) return false;
+            || !long.TryParse(text.AsSpan(0, dot), NumberStyles.None, CultureInfo.InvariantCulture, out var series)
+                || !TryReadOriginal(text[(dot + 1)..], out var original)) return false;
         key = new SessionKey(new SeriesId(series), original);
         return true;
     }

@@ -52,7 +52,8 @@ public static class Wording
 
     /// <summary>"Wed 11 Nov", "22–23 Oct", "19 Dec–3 Jan".</summary>
     public static string Days(LocalDate first, LocalDate last) =>
-        first == last ? WithWeekday(first) : first.Month == last.Month && first.Year == last.Year ? $"{first.Day}–{Brief(last)}" : $"{Brief(first)}–{Brief(last)}";
+        first == last ? WithWeekday(first) : first.Month == last.Month && first.Year == last.Year ? $"{first.Day}–{Brief(last)}"
+            : $"{Brief(first)}–{Brief(last)}";
 
     /// <summary>"Mon".</summary>
     public static string Brief(IsoDayOfWeek day) => day.ToString()[..3];
@@ -94,5 +95,6 @@ public static class Wording
     public static IReadOnlyList<string> SmallOrdinals { get; } = ["", "first", "second", "third", "fourth", "fifth"];
 
     /// <summary>"1st", "2nd", "3rd", "11th".</summary>
-    public static string Ordinal(int number) => number + ((number % 100) is 11 or 12 or 13 ? "th" : (number % 10) switch { 1 => "st", 2 => "nd", 3 => "rd", _ => "th" });
+    public static string Ordinal(int number) =>
+        number + ((number % 100) is 11 or 12 or 13 ? "th" : (number % 10) switch { 1 => "st", 2 => "nd", 3 => "rd", _ => "th" });
 }

@@ -8,20 +8,25 @@ namespace JollyAlmanac.Formats;
 public static class RecurrenceText
 {
     private static readonly LocalDateTimePattern[] Times =
-        [.. new[] { "uuuu-MM-dd'T'HH:mm:ss", "uuuu-MM-dd'T'HH:mm", "uuuuMMdd'T'HHmmss" }.Select(LocalDateTimePattern.CreateWithInvariantCulture)];
+        [.. new[] { "uuuu-MM-dd'T'HH:mm:ss", "uuuu-MM-dd'T'HH:mm", "uuuuMMdd'T'HHmmss" }
+            .Select(LocalDateTimePattern.CreateWithInvariantCulture)];
 
     private static readonly LocalDatePattern[] Dates = [LocalDatePattern.Iso, LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd")];
 
-    /// <summary>Reads a date, a local time, a time in UTC or one with an offset (which then is told in UTC); null for anything else.</summary>
+    /// <summary>
+    /// Reads a date, a local time, a time in UTC or one with an offset (which then is told in UTC); null for anything else.
+    /// </summary>
     public static RuleMoment? Read(string text)
     {
         if (OffsetDateTimePattern.ExtendedIso.Parse(text) is { Success: true, Value: var zoned } && !text.EndsWith('Z'))
             return new RuleMoment(zoned.InFixedZone().ToInstant().InUtc().LocalDateTime, IsDate: false, IsUtc: true);
         foreach (var pattern in Dates)
-            if (pattern.Parse(text) is { Success: true, Value: var date }) return new RuleMoment(date.AtMidnight(), IsDate: true, IsUtc: false);
+            if (pattern.Parse(text) is { Success: true, Value: var date })
+                return new RuleMoment(date.AtMidnight(), IsDate: true, IsUtc: false);
         var isUtc = text.EndsWith('Z');
         foreach (var pattern in Times)
-            if (pattern.Parse(isUtc ? text[..^1] : text) is { Success: true, Value: var time }) return new RuleMoment(time, IsDate: false, isUtc);
+            if (pattern.Parse(isUtc ? text[..^1] : text) is { Success: true, Value: var time })
+                return new RuleMoment(time, IsDate: false, isUtc);
         return null;
     }
 
@@ -34,6 +39,7 @@ public static class RecurrenceText
         if (start.Zone is null) return text;
         var seconds = Math.Abs(occurrence.Offset.Seconds);
         var rest = seconds % 60 == 0 ? "" : string.Create(CultureInfo.InvariantCulture, $":{seconds % 60:00}");
-        return string.Create(CultureInfo.InvariantCulture, $"{text}{(occurrence.Offset.Seconds < 0 ? '-' : '+')}{seconds / 3600:00}:{seconds / 60 % 60:00}{rest}");
+        return string.Create(CultureInfo.InvariantCulture,
+            $"{text}{(occurrence.Offset.Seconds < 0 ? '-' : '+')}{seconds / 3600:00}:{seconds / 60 % 60:00}{rest}");
     }
 }

@@ -14,7 +14,8 @@ public static class TimetableText
         ["days"] = "days", ["day"] = "days", ["weekdays"] = "days", ["weekday"] = "days", ["pattern"] = "days",
         ["start"] = "start", ["starts"] = "start", ["start time"] = "start", ["end"] = "end", ["ends"] = "end", ["end time"] = "end",
         ["time"] = "time", ["times"] = "time", ["period"] = "period", ["from"] = "from", ["first day"] = "from", ["start date"] = "from",
-        ["until"] = "until", ["to"] = "until", ["last day"] = "until", ["end date"] = "until", ["sessions"] = "sessions", ["count"] = "sessions",
+        ["until"] = "until", ["to"] = "until", ["last day"] = "until", ["end date"] = "until", ["sessions"] = "sessions",
+        ["count"] = "sessions",
         ["room"] = "room", ["place"] = "room", ["link"] = "link", ["join link"] = "link",
     };
 
@@ -46,7 +47,9 @@ public static class TimetableText
         if (row.TryGetValue("from", out var from)) words.Add($"from {from}");
         if (row.TryGetValue("until", out var until)) words.Add($"until {until}");
         if (row.TryGetValue("sessions", out var sessions)) words.Add($"{sessions} sessions");
-        if (row.TryGetValue("room", out var room)) words.Add(room.StartsWith("room ", StringComparison.OrdinalIgnoreCase) || room.Contains(' ', StringComparison.Ordinal) ? $"@{room}@" : $"room {room}");
+        if (row.TryGetValue("room", out var room))
+            words.Add(room.StartsWith("room ", StringComparison.OrdinalIgnoreCase)
+                || room.Contains(' ', StringComparison.Ordinal) ? $"@{room}@" : $"room {room}");
         if (row.TryGetValue("link", out var link)) words.Add(link);
         return string.Join(' ', words);
     }
@@ -61,7 +64,8 @@ public static class TimetableText
         {
             try
             {
-                if (parser.ReadFields() is { } fields && fields.Any(field => field.Length > 0)) rows.Add([.. fields.Select(field => field.ReplaceLineEndings(" "))]);
+                if (parser.ReadFields() is { } fields && fields.Any(field => field.Length > 0))
+                    rows.Add([.. fields.Select(field => field.ReplaceLineEndings(" "))]);
             }
             catch (MalformedLineException)
             {

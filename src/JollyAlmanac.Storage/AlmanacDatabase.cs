@@ -52,11 +52,13 @@ public sealed class AlmanacDatabase : IDisposable
         }
         catch (Exception refusal) when (refusal is IOException or UnauthorizedAccessException)
         {
-            throw new DataDirectoryException($"The data directory {directory} cannot be written to. Choose another with --data, or change its permissions.");
+            throw new DataDirectoryException(
+                $"The data directory {directory} cannot be written to. Choose another with --data, or change its permissions.");
         }
         catch (SqliteException refusal)
         {
-            throw new DataDirectoryException($"The database in {directory} cannot be used ({refusal.Message}). Choose another directory with --data.");
+            throw new DataDirectoryException(
+                $"The database in {directory} cannot be used ({refusal.Message}). Choose another directory with --data.");
         }
     }
 
@@ -64,7 +66,8 @@ public sealed class AlmanacDatabase : IDisposable
     /// <exception cref="DataDirectoryException">There is none, or it is not of this version.</exception>
     public static AlmanacDatabase OpenToLook(string directory)
     {
-        if (!File.Exists(Path.Combine(directory, FileName))) throw new DataDirectoryException($"There is no almanac's data in {directory}.");
+        if (!File.Exists(Path.Combine(directory, FileName)))
+            throw new DataDirectoryException($"There is no almanac's data in {directory}.");
         var database = new AlmanacDatabase(directory);
         try
         {
@@ -76,7 +79,9 @@ public sealed class AlmanacDatabase : IDisposable
             while (reader.Read()) done.Add(reader.GetString(0));
             var known = database.Upgrade().GetDiscoveredScripts().Select(script => script.Name).ToHashSet(StringComparer.Ordinal);
             return done.SetEquals(known) ? database
-                : throw new DataDirectoryException(done.IsSubsetOf(known) ? $"The data in {directory} is of an older Jolly Almanac. Serve it once with this one, which brings it up to date." : $"The data in {directory} was written by a newer Jolly Almanac. Use that version.");
+                : throw new DataDirectoryException(done.IsSubsetOf(known)
+                    ? $"The data in {directory} is of an older Jolly Almanac. Serve it once with this one, which brings it up to date."
+                    : $"The data in {directory} was written by a newer Jolly Almanac. Use that version.");
         }
         catch (SqliteException refusal)
         {
@@ -103,8 +108,10 @@ public sealed class AlmanacDatabase : IDisposable
             Ask("pragma integrity_check", row => row.GetString(0) is "ok" ? null : $"The database is damaged: {row.GetString(0)}.");
             Ask("pragma foreign_key_check", row => $"A row of {row.GetString(0)} refers to one of {row.GetString(2)} that is not there.");
             Ask("select id from history where (before is not null and not json_valid(before)) or (after is not null and not json_valid(after))", row => $"Line {row.GetInt64(0)} of the history holds what is no JSON.");
-            Ask("select code from join_links where code not in (select code from join_codes)", row => $"The short address {row.GetString(0)} leads nowhere.");
-            Ask("select name from join_links where id not in (select link_id from join_targets where series_id is null)", row => $"The join link {row.GetString(0)} has no room.");
+            Ask("select code from join_links where code not in (select code from join_codes)", row =>
+                $"The short address {row.GetString(0)} leads nowhere.");
+            Ask("select name from join_links where id not in (select link_id from join_targets where series_id is null)", row =>
+                $"The join link {row.GetString(0)} has no room.");
         }
         catch (SqliteException refusal)
         {
@@ -208,12 +215,14 @@ public sealed class AlmanacDatabase : IDisposable
         var known = upgrade.GetDiscoveredScripts().Select(script => script.Name).ToHashSet();
         var done = upgrade.GetExecutedScripts();
         if (done.Exists(name => !known.Contains(name)))
-            throw new DataDirectoryException($"The data in {Directory} was written by a newer Jolly Almanac. Use that version, or choose another directory with --data.");
+            throw new DataDirectoryException(
+                $"The data in {Directory} was written by a newer Jolly Almanac. Use that version, or choose another directory with --data.");
         if (done.Count == known.Count) return;
         if (done.Count > 0) BackUp();
         DatabaseUpgradeResult result = upgrade.PerformUpgrade();
         if (!result.Successful)
-            throw new DataDirectoryException($"The data in {Directory} could not be brought up to date ({result.Error.Message}). Nothing was changed.");
+            throw new DataDirectoryException(
+                $"The data in {Directory} could not be brought up to date ({result.Error.Message}). Nothing was changed.");
     }
 
     private UpgradeEngine Upgrade() => DeployChanges.To.SqliteDatabase(connectionString)

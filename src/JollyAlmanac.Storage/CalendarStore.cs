@@ -11,7 +11,8 @@ namespace JollyAlmanac.Storage;
 /// <summary>Calendars and their grants.</summary>
 public sealed class CalendarStore
 {
-    private const string Columns = "id, kind, department_id as DepartmentId, title, slug, description, mark_colour as MarkColour, mark_shape as MarkShape, zone, owner_id as OwnerId, version, revision, changed_at as ChangedAt, put_away_at as PutAwayAt, deleted_at as DeletedAt";
+    private const string Columns =
+        "id, kind, department_id as DepartmentId, title, slug, description, mark_colour as MarkColour, mark_shape as MarkShape, zone, owner_id as OwnerId, version, revision, changed_at as ChangedAt, put_away_at as PutAwayAt, deleted_at as DeletedAt";
 
     private readonly SqliteConnection connection;
     private readonly RowReader rows;
@@ -32,14 +33,16 @@ public sealed class CalendarStore
 
     /// <summary>These calendars, where they are in use: the school's, departments, classes; by title.</summary>
     public IReadOnlyList<Calendar> InUse(IReadOnlyCollection<CalendarId> ids) =>
-        ids.Count == 0 ? [] : Query("where id in @ids and put_away_at is null and deleted_at is null", new { ids = ids.Select(id => id.Value).ToArray() });
+        ids.Count == 0 ? []
+            : Query("where id in @ids and put_away_at is null and deleted_at is null", new { ids = ids.Select(id => id.Value).ToArray() });
 
     /// <summary>The calendars of those slugs that are in use.</summary>
     public IReadOnlyList<Calendar> InUse(IReadOnlyCollection<string> slugs) =>
         slugs.Count == 0 ? [] : Query("where slug in @slugs and put_away_at is null and deleted_at is null", new { slugs });
 
     /// <summary>How a calendar stands: rises with each change of what stands on it, of itself, and of who may see it.</summary>
-    public long StandingOf(CalendarId id) => connection.ExecuteScalar<long?>("select standing from calendars where id = @id", new { id = id.Value }) ?? 0;
+    public long StandingOf(CalendarId id) =>
+        connection.ExecuteScalar<long?>("select standing from calendars where id = @id", new { id = id.Value }) ?? 0;
 
     /// <summary>
     /// How all that a class page shows stands: the calendar, the links that its series are joined by and its own, and the school's
@@ -53,7 +56,9 @@ public sealed class CalendarStore
         """,
         new { slug });
 
-    /// <summary>The calendars that are granted to the viewer by name, or as a member of a class list; those put away and deleted, too.</summary>
+    /// <summary>
+    /// The calendars that are granted to the viewer by name, or as a member of a class list; those put away and deleted, too.
+    /// </summary>
     public IReadOnlyList<CalendarId> OwnOf(Viewer viewer) => viewer.Person is null ? [] : Ids(
         """
         select calendar_id from grants where person_id = @person
@@ -61,7 +66,9 @@ public sealed class CalendarStore
         """,
         viewer);
 
-    /// <summary>The calendars that the viewer may have a part in: granted by name, through a group, or to everybody with more than looking.</summary>
+    /// <summary>
+    /// The calendars that the viewer may have a part in: granted by name, through a group, or to everybody with more than looking.
+    /// </summary>
     public IReadOnlyList<CalendarId> WorkedBy(Viewer viewer) => viewer.Person is null ? [] : Ids(
         """
         select calendar_id from grants where person_id = @person
@@ -70,7 +77,8 @@ public sealed class CalendarStore
         """,
         viewer);
 
-    private List<CalendarId> Ids(string sql, Viewer viewer) => [.. connection.Query<long>(sql, Values(viewer)).Select(id => new CalendarId(id))];
+    private List<CalendarId> Ids(string sql, Viewer viewer) =>
+        [.. connection.Query<long>(sql, Values(viewer)).Select(id => new CalendarId(id))];
 
     // Calendars in use that a viewer may know of. A grant that cannot be read is among them until it is looked at.
     private const string Reached =
@@ -78,24 +86,28 @@ public sealed class CalendarStore
         put_away_at is null and deleted_at is null and (
             id in (select calendar_id from grants where person_id = @person)
             or id in (select calendar_id from grants where group_id in @groups)
-            or id in (select calendar_id from grants where grantee in ('everyone', 'anyone') and (grantee = 'anyone' or @person is not null)))
+            or id in (select calendar_id from grants where grantee in ('everyone', 'anyone') and (grantee = 'anyone'
+                or @person is not null)))
         """;
 
     // The same, asked of each calendar: where there are few to ask, or a few are enough.
     private const string ReachedEach =
         """
         put_away_at is null and deleted_at is null and exists (select 1 from grants g where g.calendar_id = calendars.id
-            and (g.grantee = 'anyone' or (@person is not null and (g.grantee = 'everyone' or g.person_id = @person or g.group_id in @groups))))
+            and (g.grantee = 'anyone' or (@person is not null and (g.grantee = 'everyone' or g.person_id = @person
+                or g.group_id in @groups))))
         """;
 
     /// <summary>How many calendars in use the viewer may know of, by department; the default id for those without one.</summary>
     public IReadOnlyDictionary<CalendarId, int> CountReached(Viewer viewer) => connection
-        .Query<(long? Department, long Count)>($"select case kind when 'department' then id else department_id end as department, count(*) from calendars where {Reached} group by 1", Values(viewer))
+        .Query<(long? Department, long Count)>(
+            $"select case kind when 'department' then id else department_id end as department, count(*) from calendars where {Reached} group by 1", Values(viewer))
         .ToDictionary(row => new CalendarId(row.Department ?? 0), row => (int)row.Count);
 
     /// <summary>Whether the viewer may know of more calendars in use than so many.</summary>
     public bool ReachesMoreThan(Viewer viewer, int count) =>
-        connection.ExecuteScalar<long>($"select count(*) from (select 1 from calendars where {ReachedEach} limit @limit)", Values(viewer, limit: count + 1)) > count;
+        connection.ExecuteScalar<long>($"select count(*) from (select 1 from calendars where {ReachedEach} limit @limit)",
+            Values(viewer, limit: count + 1)) > count;
 
     /// <summary>Calendars in use that the viewer may know of, by title.</summary>
     /// <param name="viewer">The viewer.</param>
@@ -103,38 +115,47 @@ public sealed class CalendarStore
     /// <param name="words">Only those whose title holds this, letters' case apart; empty for all.</param>
     /// <param name="skip">How many to leave out.</param>
     /// <param name="most">The most that are given.</param>
-    public IReadOnlyList<Calendar> ReachedBy(Viewer viewer, CalendarId? department, string words, int skip, int most) =>
-        Query(
-            $"""
-            where {Reached}
-              {(department is null ? "" : department.Value == default ? "and department_id is null and kind <> 'department'" : "and (department_id = @department or id = @department)")}
-              {(words.Length == 0 ? "" : "and title like @words escape '!'")}
-            """,
-            Values(viewer, department?.Value, $"%{words.Replace("!", "!!", StringComparison.Ordinal).Replace("%", "!%", StringComparison.Ordinal).Replace("_", "!_", StringComparison.Ordinal)}%", most, skip),
+    public IReadOnlyList<Calendar> ReachedBy(Viewer viewer, CalendarId? department, string words, int skip, int most)
+    {
+        var within = department is not { } id ? ""
+            : id == default ? "and department_id is null and kind <> 'department'"
+            : "and (department_id = @department or id = @department)";
+        var titled = words.Length == 0 ? "" : "and title like @words escape '!'";
+        var pattern = words.Replace("!", "!!", StringComparison.Ordinal)
+            .Replace("%", "!%", StringComparison.Ordinal)
+            .Replace("_", "!_", StringComparison.Ordinal);
+        return Query($"where {Reached} {within} {titled}", Values(viewer, department?.Value, $"%{pattern}%", most, skip),
             "limit @limit offset @skip");
+    }
 
     /// <summary>Departments in use that the viewer may know of, by title.</summary>
-    public IReadOnlyList<Calendar> DepartmentsReachedBy(Viewer viewer, int most) => Query($"where kind = 'department' and {ReachedEach}", Values(viewer, limit: most), "limit @limit");
+    public IReadOnlyList<Calendar> DepartmentsReachedBy(Viewer viewer, int most) =>
+        Query($"where kind = 'department' and {ReachedEach}", Values(viewer, limit: most), "limit @limit");
 
     private static object Values(Viewer viewer, long? department = null, string words = "", int limit = 0, int skip = 0) =>
-        new { person = viewer.Person?.Value, groups = viewer.Groups.Select(group => group.Value).ToArray(), department, words, limit, skip };
+        new { person = viewer.Person?.Value, groups = viewer.Groups.Select(group => group.Value).ToArray(), department, words,
+            limit, skip };
 
     /// <summary>Calendars that are put away or deleted and granted to the viewer.</summary>
     public IReadOnlyList<Calendar> NotInUse(Viewer viewer) => Query(
         """
         where (put_away_at is not null or deleted_at is not null) and (
-            id in (select calendar_id from grants where person_id = @person) or id in (select calendar_id from grants where group_id in @groups)
+            id in (select calendar_id from grants where person_id = @person)
+                or id in (select calendar_id from grants where group_id in @groups)
             or id in (select calendar_id from grants where grantee in ('everyone', 'anyone')))
         """,
         Values(viewer));
 
     /// <summary>The calendars in use that have a title, letters' case apart.</summary>
-    public IReadOnlyList<Calendar> Titled(string title) => Query("where title = @title collate nocase and put_away_at is null and deleted_at is null", new { title });
+    public IReadOnlyList<Calendar> Titled(string title) =>
+        Query("where title = @title collate nocase and put_away_at is null and deleted_at is null", new { title });
 
     /// <summary>How many calendars in use have each mark; a mark that cannot be read is left out.</summary>
     public IReadOnlyDictionary<Mark, int> Marks() => connection
-        .Query<(string Colour, string Shape, long Count)>("select mark_colour, mark_shape, count(*) from calendars where put_away_at is null and deleted_at is null group by 1, 2")
-        .Where(row => Enum.TryParse<MarkColour>(row.Colour, ignoreCase: true, out _) && Enum.TryParse<MarkShape>(row.Shape, ignoreCase: true, out _))
+        .Query<(string Colour, string Shape, long Count)>(
+            "select mark_colour, mark_shape, count(*) from calendars where put_away_at is null and deleted_at is null group by 1, 2")
+        .Where(row => Enum.TryParse<MarkColour>(row.Colour, ignoreCase: true, out _)
+            && Enum.TryParse<MarkShape>(row.Shape, ignoreCase: true, out _))
         .GroupBy(row => new Mark(Enum.Parse<MarkColour>(row.Colour, ignoreCase: true), Enum.Parse<MarkShape>(row.Shape, ignoreCase: true)))
         .ToDictionary(group => group.Key, group => (int)group.Sum(row => row.Count));
 
@@ -144,20 +165,26 @@ public sealed class CalendarStore
         update calendars set put_away_at = @away, deleted_at = @deleted, version = version + 1, revision = revision + 1, changed_at = @at
         where id = @id and version = @expectedVersion
         """,
-        new { id = id.Value, expectedVersion, away = putAwayAt?.ToUnixTimeMilliseconds(), deleted = deletedAt?.ToUnixTimeMilliseconds(), at = now.ToUnixTimeMilliseconds() }) == 1;
+        new { id = id.Value, expectedVersion, away = putAwayAt?.ToUnixTimeMilliseconds(), deleted = deletedAt?.ToUnixTimeMilliseconds(),
+        at = now.ToUnixTimeMilliseconds() }) == 1;
 
     private List<Calendar> Query(string where, object? values = null, string limit = "") =>
-        [.. connection.Query<CalendarRow>($"select {Columns} from calendars {where} order by case kind when 'school' then 0 when 'department' then 1 else 2 end, title {limit}", values).Select(ToCalendar)];
+        [.. connection.Query<CalendarRow>(
+            $"select {Columns} from calendars {where} order by case kind when 'school' then 0 when 'department' then 1 else 2 end, title {limit}", values).Select(ToCalendar)];
 
-    // What stands beside a calendar is never lost with one of its columns: a sign, a kind or a zone that cannot be read has a plain one in its place.
+    // What stands beside a calendar is never lost with one of its columns: a sign, a kind or a zone that cannot be read has a plain one in
+    // its place.
     private Calendar ToCalendar(CalendarRow row)
     {
         (UnreadableKind, long, CalendarId?, string) What() => (UnreadableKind.Calendar, row.Id, new CalendarId(row.Id), row.Title);
         return new Calendar(
-            new CalendarId(row.Id), rows.Or(() => Stored.As<CalendarKind>(row.Kind), CalendarKind.Class, What), row.DepartmentId is { } department ? new CalendarId(department) : null,
+            new CalendarId(row.Id), rows.Or(() => Stored.As<CalendarKind>(row.Kind), CalendarKind.Class, What),
+            row.DepartmentId is { } department ? new CalendarId(department) : null,
             row.Title, row.Slug, row.Description,
-            new Mark(rows.Or(() => Stored.As<MarkColour>(row.MarkColour), MarkColour.Slate, What), rows.Or(() => Stored.As<MarkShape>(row.MarkShape), MarkShape.Disc, What)),
-            rows.Or<DateTimeZone?>(() => Stored.Zone(row.Zone), null, What) ?? SchoolZone(), new PersonId(row.OwnerId), (int)row.Version, (int)row.Revision, Stored.At(row.ChangedAt))
+            new Mark(rows.Or(() => Stored.As<MarkColour>(row.MarkColour), MarkColour.Slate, What),
+            rows.Or(() => Stored.As<MarkShape>(row.MarkShape), MarkShape.Disc, What)),
+            rows.Or<DateTimeZone?>(() => Stored.Zone(row.Zone), null, What) ?? SchoolZone(), new PersonId(row.OwnerId), (int)row.Version,
+            (int)row.Revision, Stored.At(row.ChangedAt))
         {
             PutAwayAt = row.PutAwayAt is { } away ? Stored.At(away) : null,
             DeletedAt = row.DeletedAt is { } deleted ? Stored.At(deleted) : null,
@@ -166,14 +193,16 @@ public sealed class CalendarStore
 
     private DateTimeZone? schoolZone;
 
-    private DateTimeZone SchoolZone() => schoolZone ??= connection.QuerySingleOrDefault<string>("select zone from school") is { } id && DateTimeZoneProviders.Tzdb.GetZoneOrNull(id) is { } zone ? zone : DateTimeZone.Utc;
+    private DateTimeZone SchoolZone() => schoolZone ??= connection.QuerySingleOrDefault<string>("select zone from school") is { } id
+        && DateTimeZoneProviders.Tzdb.GetZoneOrNull(id) is { } zone ? zone : DateTimeZone.Utc;
 
     /// <summary>Adds a calendar, at version and revision 1; its id and counters are given here.</summary>
     public Calendar Add(Calendar calendar)
     {
         var id = connection.ExecuteScalar<long>(
             """
-            insert into calendars (kind, department_id, title, slug, description, mark_colour, mark_shape, zone, owner_id, version, revision, changed_at)
+            insert into calendars (kind, department_id, title, slug, description, mark_colour, mark_shape, zone, owner_id, version,
+                revision, changed_at)
             values (@kind, @department, @title, @slug, @description, @colour, @shape, @zone, @owner, 1, 1, @at) returning id
             """,
             Values(calendar));
@@ -192,7 +221,8 @@ public sealed class CalendarStore
 
     /// <summary>Notes that something on the calendar has changed, so that everything published from it is made anew.</summary>
     public void Touch(CalendarId id, Instant now) => connection.Execute(
-        "update calendars set revision = revision + 1, changed_at = @at where id = @id", new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
+        "update calendars set revision = revision + 1, changed_at = @at where id = @id",
+        new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
 
     /// <summary>The grants of a calendar.</summary>
     public IReadOnlyList<Grant> GrantsOf(CalendarId id) => [.. Grants("where calendar_id = @id", new { id = id.Value })];
@@ -241,8 +271,11 @@ public sealed class CalendarStore
     };
 
     private IEnumerable<Grant> Grants(string where, object? values) => connection
-        .Query<(long Calendar, string Grantee, long? Person, long? Group, string Level)>($"select calendar_id, grantee, person_id, group_id, level from grants {where}", values)
-        .Select(row => rows.Or<Grant?>(() => ToGrant(row), null, () => (UnreadableKind.Grant, 0, new CalendarId(row.Calendar), "who may see it"))).OfType<Grant>();
+        .Query<(long Calendar, string Grantee, long? Person, long? Group, string Level)>(
+            $"select calendar_id, grantee, person_id, group_id, level from grants {where}", values)
+        .Select(row =>
+            rows.Or<Grant?>(() => ToGrant(row), null, () => (UnreadableKind.Grant, 0, new CalendarId(row.Calendar), "who may see it")))
+            .OfType<Grant>();
 
     // One that cannot be read gives nobody anything.
     private static Grant ToGrant((long Calendar, string Grantee, long? Person, long? Group, string Level) row) => new(

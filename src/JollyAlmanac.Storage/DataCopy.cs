@@ -26,12 +26,15 @@ public static class DataCopy
     // The newest form of writing is the only one that is read, as of now.
     private static readonly JsonSerializerOptions Json = new() { WriteIndented = true };
 
-    /// <summary>Makes a backup of a data directory. The database is one consistent state; files are added to it only, so they are all there.</summary>
+    /// <summary>
+    /// Makes a backup of a data directory. The database is one consistent state; files are added to it only, so they are all there.
+    /// </summary>
     /// <param name="directory">The data directory; the almanac may be serving it.</param>
     /// <param name="file">Where to; must not be there yet.</param>
     /// <param name="madeAt">The moment, ISO 8601.</param>
     /// <returns>How many entries it has.</returns>
-    /// <exception cref="DataCopyException">There is no such data, or the file is there or cannot be written. Nothing is left behind.</exception>
+    /// <exception cref="DataCopyException">There is no such data, or the file is there or cannot be written. Nothing is left
+    /// behind.</exception>
     public static int BackUp(string directory, string file, string madeAt)
     {
         var database = Path.Combine(directory, AlmanacDatabase.FileName);
@@ -41,7 +44,8 @@ public static class DataCopy
         try
         {
             PrivateFiles.Touch(copy);
-            using (var from = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = database, Mode = SqliteOpenMode.ReadWrite, Pooling = false, DefaultTimeout = 30 }.ToString()))
+            using (var from = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = database,
+                Mode = SqliteOpenMode.ReadWrite, Pooling = false, DefaultTimeout = 30 }.ToString()))
             using (var to = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = copy, Pooling = false }.ToString()))
             {
                 from.Open();
@@ -65,7 +69,8 @@ public static class DataCopy
         }
         catch (Exception failure) when (failure is IOException or UnauthorizedAccessException or SqliteException)
         {
-            throw new DataCopyException($"The backup could not be written ({failure.Message.ReplaceLineEndings(" ")}). Nothing is left of it.");
+            throw new DataCopyException(
+                $"The backup could not be written ({failure.Message.ReplaceLineEndings(" ")}). Nothing is left of it.");
         }
         finally
         {
@@ -84,7 +89,8 @@ public static class DataCopy
     {
         if (!File.Exists(file)) throw new DataCopyException($"There is no backup {file}.");
         directory = Path.TrimEndingDirectorySeparator(Path.GetFullPath(directory));
-        if (Directory.Exists(directory) && Directory.EnumerateFileSystemEntries(directory).Any()) throw new DataCopyException($"{directory} is not empty. Choose a new directory.");
+        if (Directory.Exists(directory) && Directory.EnumerateFileSystemEntries(directory).Any())
+            throw new DataCopyException($"{directory} is not empty. Choose a new directory.");
         var part = $"{directory}.{Guid.NewGuid():N}";
         try
         {
@@ -92,14 +98,16 @@ public static class DataCopy
             using var archive = ZipFile.OpenRead(file);
             var manifest = ManifestOf(archive);
             foreach (var (name, hash) in manifest.Entries) Extract(archive, name, hash, part);
-            if (archive.Entries.Any(entry => entry.FullName != ManifestName && !manifest.Entries.ContainsKey(entry.FullName))) throw new DataCopyException("The backup holds more than its manifest says. Nothing was restored.");
+            if (archive.Entries.Any(entry => entry.FullName != ManifestName && !manifest.Entries.ContainsKey(entry.FullName)))
+                throw new DataCopyException("The backup holds more than its manifest says. Nothing was restored.");
             if (check(part) is [var wrong, ..]) throw new DataCopyException($"The backup is not right: {wrong} Nothing was restored.");
             SqliteConnection.ClearAllPools();
             if (Directory.Exists(directory)) Directory.Delete(directory);
             Directory.Move(part, directory);
             return manifest;
         }
-        catch (Exception failure) when (failure is IOException or UnauthorizedAccessException or InvalidDataException or JsonException or NotSupportedException)
+        catch (Exception failure) when (failure is IOException or UnauthorizedAccessException or InvalidDataException or JsonException
+            or NotSupportedException)
         {
             throw new DataCopyException($"The backup cannot be read ({failure.Message.ReplaceLineEndings(" ")}). Nothing was restored.");
         }
@@ -112,7 +120,8 @@ public static class DataCopy
     // All but the database, which is copied by itself, its own companions, and copies from before an upgrade.
     private static IEnumerable<string> Kept(string directory) => Directory.EnumerateFiles(directory, "*", SearchOption.AllDirectories)
         .Where(path => Path.GetRelativePath(directory, path).Replace('\\', '/') is var name
-            && !name.StartsWith(AlmanacDatabase.FileName, StringComparison.Ordinal) && !name.StartsWith("before-upgrade/", StringComparison.Ordinal)
+            && !name.StartsWith(AlmanacDatabase.FileName, StringComparison.Ordinal)
+                && !name.StartsWith("before-upgrade/", StringComparison.Ordinal)
             && !name.StartsWith(".probe-", StringComparison.Ordinal) && !name.StartsWith(".backup-", StringComparison.Ordinal))
         .Order(StringComparer.Ordinal);
 
@@ -127,25 +136,31 @@ public static class DataCopy
 
     private static BackupManifest ManifestOf(ZipArchive archive)
     {
-        if (archive.GetEntry(ManifestName) is not { } entry) throw new DataCopyException("The file is no backup of an almanac: it has no manifest.");
+        if (archive.GetEntry(ManifestName) is not { } entry)
+            throw new DataCopyException("The file is no backup of an almanac: it has no manifest.");
         using var stream = entry.Open();
         var manifest = JsonSerializer.Deserialize<BackupManifest>(stream, Json);
-        if (manifest?.Entries is null || !manifest.Entries.ContainsKey(AlmanacDatabase.FileName)) throw new DataCopyException("The file is no backup of an almanac: its manifest names no database.");
-        return manifest.Form == Form ? manifest : throw new DataCopyException("The backup was made by a newer Jolly Almanac. Restore it with that version.");
+        if (manifest?.Entries is null || !manifest.Entries.ContainsKey(AlmanacDatabase.FileName))
+            throw new DataCopyException("The file is no backup of an almanac: its manifest names no database.");
+        return manifest.Form == Form ? manifest
+            : throw new DataCopyException("The backup was made by a newer Jolly Almanac. Restore it with that version.");
     }
 
     private static void Extract(ZipArchive archive, string name, string hash, string directory)
     {
         var path = Path.GetFullPath(Path.Combine(directory, name));
         // No name leads out of the directory.
-        if (!path.StartsWith(directory + Path.DirectorySeparatorChar, StringComparison.Ordinal)) throw new DataCopyException("The backup names a place outside of its directory. Nothing was restored.");
-        if (archive.GetEntry(name) is not { } entry) throw new DataCopyException($"The backup is not whole: {name} is missing. Nothing was restored.");
+        if (!path.StartsWith(directory + Path.DirectorySeparatorChar, StringComparison.Ordinal))
+            throw new DataCopyException("The backup names a place outside of its directory. Nothing was restored.");
+        if (archive.GetEntry(name) is not { } entry)
+            throw new DataCopyException($"The backup is not whole: {name} is missing. Nothing was restored.");
         PrivateFiles.MakeDirectory(Path.GetDirectoryName(path)!);
         PrivateFiles.Touch(path);
         using var source = entry.Open();
         using var target = new FileStream(path, FileMode.Truncate, FileAccess.Write);
         using var sum = SHA256.Create();
         using (var through = new CryptoStream(target, sum, CryptoStreamMode.Write, leaveOpen: true)) source.CopyTo(through);
-        if (Convert.ToHexStringLower(sum.Hash!) != hash) throw new DataCopyException($"The backup is not whole: {name} is not what it was. Nothing was restored.");
+        if (Convert.ToHexStringLower(sum.Hash!) != hash)
+            throw new DataCopyException($"The backup is not whole: {name} is not what it was. Nothing was restored.");
     }
 }

@@ -6,7 +6,9 @@ using NodaTime;
 
 namespace JollyAlmanac.Storage;
 
-/// <summary>How what a door is made of stands in columns: "10 20", "10 end", "all day", "always"; "until 2026-12-18", "days 30", "sessions 12".</summary>
+/// <summary>
+/// How what a door is made of stands in columns: "10 20", "10 end", "all day", "always"; "until 2026-12-18", "days 30", "sessions 12".
+/// </summary>
 public static class DoorText
 {
     /// <summary>The text of a rule.</summary>
@@ -48,27 +50,32 @@ public static class DoorText
         hand.IsOpen, hand.From.ToUnixTimeMilliseconds(), hand.Until == Instant.MaxValue ? null : hand.Until.ToUnixTimeMilliseconds(),
         hand.Session?.Series.Value, hand.Session is { } session ? Stored.Text(session.Original) : null), DoorJson.Default.HandText);
 
-    internal static DoorHand? ReadHand(string? text) => text is null || JsonSerializer.Deserialize(text, DoorJson.Default.HandText) is not { } hand ? null : new DoorHand(
+    internal static DoorHand? ReadHand(string? text) => text is null
+        || JsonSerializer.Deserialize(text, DoorJson.Default.HandText) is not { } hand ? null : new DoorHand(
         hand.Open, Stored.At(hand.From), hand.Until is { } until ? Stored.At(until) : Instant.MaxValue,
         hand is { Series: { } series, Original: { } original } ? new SessionKey(new SeriesId(series), Stored.Original(original)) : null);
 
     internal static string Write(IReadOnlyList<string> lines) => JsonSerializer.Serialize(lines, DoorJson.Default.IReadOnlyListString);
 
     internal static IReadOnlyList<string> ReadLines(string text) =>
-        JsonSerializer.Deserialize(text, DoorJson.Default.IReadOnlyListString) is { } lines && lines.All(line => line is not null) ? lines : throw new FormatException("a list of lines is none");
+        JsonSerializer.Deserialize(text, DoorJson.Default.IReadOnlyListString) is { } lines && lines.All(line => line is not null) ? lines
+            : throw new FormatException("a list of lines is none");
 
     private static string Number(int number) => number.ToString(CultureInfo.InvariantCulture);
 
-    private static int Number(string text) => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number <= 100_000 ? number : throw new FormatException($"“{text}” is no number here");
+    private static int Number(string text) => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+        && number <= 100_000 ? number : throw new FormatException($"“{text}” is no number here");
 
-    private static int Minutes(string text) => Number(text) is var minutes && minutes <= EntryRule.MostMinutes ? minutes : throw new FormatException($"“{text}” is more minutes than a door may have");
+    private static int Minutes(string text) => Number(text) is var minutes && minutes <= EntryRule.MostMinutes ? minutes
+        : throw new FormatException($"“{text}” is more minutes than a door may have");
 }
 
 /// <summary>A hand on a door, as JSON.</summary>
 internal sealed record HandText(bool Open, long From, long? Until, long? Series, string? Original);
 
 /// <summary>The JSON, read and written without reflection.</summary>
-[JsonSourceGenerationOptions(PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase, DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull)]
+[JsonSourceGenerationOptions(PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase,
+    DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull)]
 [JsonSerializable(typeof(HandText))]
 [JsonSerializable(typeof(IReadOnlyList<string>))]
 internal sealed partial class DoorJson : JsonSerializerContext;

@@ -15,17 +15,20 @@ public sealed class HistoryStore
     internal HistoryStore(SqliteConnection connection) => this.connection = connection;
 
     /// <summary>Writes a line, in the same transaction as the change.</summary>
-    public void Add(Instant at, PersonId by, CalendarId? calendar, HistorySubject subject, long subjectId, string act, string summary, string? before, string? after) =>
+    public void Add(Instant at, PersonId by, CalendarId? calendar, HistorySubject subject, long subjectId, string act, string summary,
+        string? before, string? after) =>
         connection.Execute(
             """
             insert into history (at, person_id, calendar_id, subject, subject_id, act, summary, before, after)
             values (@at, @by, @calendar, @subject, @subjectId, @act, @summary, @before, @after)
             """,
-            new { at = at.ToUnixTimeMilliseconds(), by = by.Value, calendar = calendar?.Value, subject = Stored.Text(subject), subjectId, act, summary, before, after });
+            new { at = at.ToUnixTimeMilliseconds(), by = by.Value, calendar = calendar?.Value, subject = Stored.Text(subject), subjectId,
+            act, summary, before, after });
 
     /// <summary>The last lines of a calendar, newest first.</summary>
     public IReadOnlyList<HistoryLine> Last(CalendarId calendar, int most, long before = long.MaxValue) =>
-        [.. connection.Query<HistoryRow>($"{Columns} where h.calendar_id = @id and h.id < @before order by h.id desc limit @most", new { id = calendar.Value, most, before })
+        [.. connection.Query<HistoryRow>($"{Columns} where h.calendar_id = @id and h.id < @before order by h.id desc limit @most",
+            new { id = calendar.Value, most, before })
             .Select(row => row.ToLine())];
 
     /// <summary>The last change of series that a person made on a calendar and that is not undone yet, or null.</summary>
@@ -40,7 +43,9 @@ public sealed class HistoryStore
     /// <summary>The states before and after a change of series, or null where there is no such line on the calendar.</summary>
     public (HistoryLine Line, IReadOnlyList<SeriesState> Before, IReadOnlyList<SeriesState> After)? States(CalendarId calendar, long id)
     {
-        var line = connection.QuerySingleOrDefault<HistoryRow>($"{Columns} where h.calendar_id = @calendar and h.id = @id and h.before is not null and h.subject = 'series'", new { calendar = calendar.Value, id });
+        var line = connection.QuerySingleOrDefault<HistoryRow>(
+            $"{Columns} where h.calendar_id = @calendar and h.id = @id and h.before is not null and h.subject = 'series'",
+            new { calendar = calendar.Value, id });
         if (line is null) return null;
         var (before, after) = connection.QuerySingle<(string, string)>("select before, after from history where id = @id", new { id });
         try
@@ -54,11 +59,14 @@ public sealed class HistoryStore
         }
     }
 
-    /// <summary>Whether a series first appears after a line of its calendar's history; by the order of the lines, as clocks are set.</summary>
+    /// <summary>
+    /// Whether a series first appears after a line of its calendar's history; by the order of the lines, as clocks are set.
+    /// </summary>
     public bool CameAfter(SeriesId series, CalendarId calendar, long line) => connection.ExecuteScalar<long?>(
         """
         select min(h.id) from history h, json_each(case when json_valid(h.after) then h.after else '[]' end) state
-        where h.calendar_id = @calendar and h.subject = 'series' and h.after is not null and json_type(state.value) = 'object' and json_extract(state.value, '$.id') = @series
+        where h.calendar_id = @calendar and h.subject = 'series' and h.after is not null and json_type(state.value) = 'object'
+            and json_extract(state.value, '$.id') = @series
         """,
         new { calendar = calendar.Value, series = series.Value }) > line;
 
@@ -73,8 +81,11 @@ public sealed class HistoryStore
     private const string Columns =
         "select h.at, p.name as Who, h.subject, h.subject_id as SubjectId, h.act, h.summary, h.id, h.before is not null as CanRestore from history h join people p on p.id = h.person_id";
 
-    private sealed record HistoryRow(long At, string Who, string Subject, long SubjectId, string Act, string Summary, long Id, long CanRestore)
+    private sealed record HistoryRow(long At, string Who, string Subject, long SubjectId, string Act, string Summary, long Id,
+        long CanRestore)
     {
-        public HistoryLine ToLine() => new(Stored.At(At), Who, Enum.TryParse<HistorySubject>(Subject, ignoreCase: true, out var subject) ? subject : HistorySubject.School, SubjectId, Act, Summary, Id, CanRestore == 1 && Subject == "series");
+        public HistoryLine ToLine() =>
+            new(Stored.At(At), Who, Enum.TryParse<HistorySubject>(Subject, ignoreCase: true, out var subject) ? subject
+            : HistorySubject.School, SubjectId, Act, Summary, Id, CanRestore == 1 && Subject == "series");
     }
 }

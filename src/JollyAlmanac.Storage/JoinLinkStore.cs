@@ -19,7 +19,9 @@ public sealed record GuestLink(long Id, JoinLinkId Link, SessionKey Session, Ins
 /// <summary>A room of one session that its provider may end.</summary>
 public sealed record SessionRoom(long Id, JoinLinkId Link, SessionKey Session, string Room);
 
-/// <summary>How a link stands: two numbers that rise with each change of it, of the calendars that use it, and of the school's time.</summary>
+/// <summary>
+/// How a link stands: two numbers that rise with each change of it, of the calendars that use it, and of the school's time.
+/// </summary>
 public sealed record LinkStanding(long Id, long Standing, long School);
 
 /// <summary>Join links, their doors, and what is behind them.</summary>
@@ -28,13 +30,17 @@ public sealed class JoinLinkStore
     // The facts of the newest target that is not one session's own; the address itself is not among them.
     private const string Select =
         """
-        select l.id, l.calendar_id as CalendarId, l.name, l.code, l.version, l.entry, l.audience, l.entry_word as EntryWord, l.shows_details as ShowsDetails,
-            l.renews, l.reach, l.is_personal as IsPersonal, l.is_shared as IsShared, l.notes, l.ticked, l.withdrawn_at as WithdrawnAt, l.hand,
-            t.host, t.room, t.provider, t.set_at as SetAt, t.meeting_id <> '' as HasMeetingId, t.passcode <> '' as HasPasscode, t.passcode_inside as PasscodeInside, t.dial_in <> '[]' as HasDialIn,
+        select l.id, l.calendar_id as CalendarId, l.name, l.code, l.version, l.entry, l.audience, l.entry_word as EntryWord,
+            l.shows_details as ShowsDetails,
+            l.renews, l.reach, l.is_personal as IsPersonal, l.is_shared as IsShared, l.notes, l.ticked, l.withdrawn_at as WithdrawnAt,
+                l.hand,
+            t.host, t.room, t.provider, t.set_at as SetAt, t.meeting_id <> '' as HasMeetingId, t.passcode <> '' as HasPasscode,
+                t.passcode_inside as PasscodeInside, t.dial_in <> '[]' as HasDialIn,
             t.tested_at as TestedAt, t.test_said as TestSaid,
             (select count(*) from join_targets c where c.link_id = l.id) as Targets,
             (select group_concat(h.person_id) from join_hosts h where h.link_id = l.id) as Hosts
-        from join_links l join join_targets t on t.id = (select max(n.id) from join_targets n where n.link_id = l.id and n.series_id is null)
+        from join_links l join join_targets t on t.id = (select max(n.id) from join_targets n where n.link_id = l.id
+            and n.series_id is null)
         """;
 
     private readonly SqliteConnection connection;
@@ -49,7 +55,8 @@ public sealed class JoinLinkStore
     public IReadOnlyList<JoinLink> All() => Query("", null);
 
     /// <summary>The links of those ids by name, those withdrawn too.</summary>
-    public IReadOnlyList<JoinLink> Of(IReadOnlyCollection<JoinLinkId> ids) => ids.Count == 0 ? [] : Query("where l.id in @ids", new { ids = ids.Select(id => id.Value).ToArray() });
+    public IReadOnlyList<JoinLink> Of(IReadOnlyCollection<JoinLinkId> ids) => ids.Count == 0 ? []
+        : Query("where l.id in @ids", new { ids = ids.Select(id => id.Value).ToArray() });
 
     /// <summary>The link of that id.</summary>
     public JoinLink Get(JoinLinkId id) => Query("where l.id = @id", new { id = id.Value }).Single();
@@ -60,15 +67,19 @@ public sealed class JoinLinkStore
 
     /// <summary>The short addresses, those in use, of the links that the series of a calendar are joined by.</summary>
     public IReadOnlyDictionary<JoinLinkId, JoinCode> CodesOn(CalendarId calendar) =>
-        connection.Query<(long Id, string Code)>("select id, code from join_links where id in (select link_id from series_links where calendar_id = @id)", new { id = calendar.Value })
+        connection.Query<(long Id, string Code)>(
+            "select id, code from join_links where id in (select link_id from series_links where calendar_id = @id)",
+            new { id = calendar.Value })
             .ToDictionary(row => new JoinLinkId(row.Id), row => new JoinCode(row.Code));
 
     /// <summary>The calendars whose series are, or were, joined by a link, as a whole or in one session.</summary>
     public IReadOnlyList<CalendarId> CalendarsUsing(JoinLinkId id) =>
-        [.. connection.Query<long>("select distinct calendar_id from series_links where link_id = @id", new { id = id.Value }).Select(one => new CalendarId(one))];
+        [.. connection.Query<long>("select distinct calendar_id from series_links where link_id = @id", new { id = id.Value })
+            .Select(one => new CalendarId(one))];
 
     /// <summary>Whether there is such a link, withdrawn or not.</summary>
-    public bool Exists(JoinLinkId id) => connection.ExecuteScalar<long>("select count(*) from join_links where id = @id", new { id = id.Value }) == 1;
+    public bool Exists(JoinLinkId id) =>
+        connection.ExecuteScalar<long>("select count(*) from join_links where id = @id", new { id = id.Value }) == 1;
 
     /// <summary>How the link of a short address stands, also of an older one; null where nothing stands there.</summary>
     public LinkStanding? StandingOf(JoinCode code) => connection.QuerySingleOrDefault<LinkStanding>(
@@ -76,9 +87,13 @@ public sealed class JoinLinkStore
 
     /// <summary>How a link stands.</summary>
     public LinkStanding StandingOf(JoinLinkId id) => connection.QuerySingle<LinkStanding>(
-        "select l.id, l.standing as Standing, s.standing as School from join_links l cross join school s where l.id = @id", new { id = id.Value });
+        "select l.id, l.standing as Standing, s.standing as School from join_links l cross join school s where l.id = @id",
+        new { id = id.Value });
 
-    /// <summary>The links that somebody may work with: those of calendars named for them, those whose host they are, and those that series of these calendars are joined by.</summary>
+    /// <summary>
+    /// The links that somebody may work with: those of calendars named for them, those whose host they are, and those that series of these
+    /// calendars are joined by.
+    /// </summary>
     public IReadOnlyList<JoinLinkId> Worked(PersonId person, IReadOnlyCollection<CalendarId> calendars) => [.. connection.Query<long>(
         """
         select id from join_links where calendar_id in @ids
@@ -88,32 +103,44 @@ public sealed class JoinLinkStore
         new { person = person.Value, ids = calendars.Select(id => id.Value).ToArray() }).Select(id => new JoinLinkId(id))];
 
     /// <summary>Whether a code was ever given out.</summary>
-    public bool IsTaken(JoinCode code) => connection.ExecuteScalar<long>("select count(*) from join_codes where code = @code", new { code = code.Value }) > 0;
+    public bool IsTaken(JoinCode code) =>
+        connection.ExecuteScalar<long>("select count(*) from join_codes where code = @code", new { code = code.Value }) > 0;
 
-    /// <summary>What a link leads to: the session's own room, where it has one, else the room of all. Read only to lead somebody there.</summary>
+    /// <summary>
+    /// What a link leads to: the session's own room, where it has one, else the room of all. Read only to lead somebody there.
+    /// </summary>
     public JoinTarget TargetOf(JoinLinkId id, SessionKey? session = null)
     {
         var own = session is not { } key ? null : connection.QuerySingleOrDefault<TargetRow>(
             $"{TargetColumns} where link_id = @id and series_id = @series and original = @original and closed_at is null order by id desc limit 1",
             new { id = id.Value, series = key.Series.Value, original = Stored.Text(key.Original) });
-        return (own ?? connection.QuerySingle<TargetRow>($"{TargetColumns} where link_id = @id and series_id is null order by id desc limit 1", new { id = id.Value })).ToTarget(rows);
+        return (own
+            ?? connection.QuerySingle<TargetRow>($"{TargetColumns} where link_id = @id and series_id is null order by id desc limit 1",
+            new { id = id.Value })).ToTarget(rows);
     }
 
-    /// <summary>What must not stand where anyone can read it: address, meeting id and passcode of what each of these links leads to: its standing room, and the rooms of single sessions that are open. Read only to compare.</summary>
+    /// <summary>
+    /// What must not stand where anyone can read it: address, meeting id and passcode of what each of these links leads to: its standing
+    /// room, and the rooms of single sessions that are open. Read only to compare.
+    /// </summary>
     public ILookup<JoinLinkId, string> Secrets(IReadOnlyCollection<JoinLinkId> links) =>
         connection.Query<(long Link, string Address, string MeetingId, string Passcode)>(
                 """
                 select link_id, address, meeting_id, passcode from join_targets
-                where link_id in @ids and (id in (select max(id) from join_targets where link_id in @ids and series_id is null group by link_id) or (series_id is not null and closed_at is null))
+                where link_id in @ids and (id in (select max(id) from join_targets where link_id in @ids
+                    and series_id is null group by link_id) or (series_id is not null and closed_at is null))
                 """,
                 new { ids = links.Select(link => link.Value).ToArray() })
-            .SelectMany(row => new[] { row.Address, row.MeetingId, row.Passcode }.Where(text => text.Length > 0).Select(text => (Link: new JoinLinkId(row.Link), text)))
+            .SelectMany(row => new[] { row.Address, row.MeetingId, row.Passcode }.Where(text => text.Length > 0)
+                .Select(text => (Link: new JoinLinkId(row.Link), text)))
             .ToLookup(one => one.Link, one => one.text);
 
     /// <summary>Whether a session has a room of its own, open or closed.</summary>
     public bool HasOwnRoom(JoinLinkId id, SessionKey session, out bool isClosed)
     {
-        var closed = connection.Query<long?>("select closed_at from join_targets where link_id = @id and series_id = @series and original = @original order by id desc limit 1",
+        var closed =
+            connection.Query<long?>(
+            "select closed_at from join_targets where link_id = @id and series_id = @series and original = @original order by id desc limit 1",
             new { id = id.Value, series = session.Series.Value, original = Stored.Text(session.Original) }).AsList();
         isClosed = closed is [not null, ..];
         return closed.Count > 0;
@@ -123,14 +150,18 @@ public sealed class JoinLinkStore
     public IReadOnlyList<PastTarget> Past(JoinLinkId id, int most) =>
         [.. connection.Query<PastRow>(
             "select t.host, t.room, t.set_at as SetAt, p.name as ByName, t.original from join_targets t join people p on p.id = t.set_by where t.link_id = @id order by t.id desc limit @most",
-            new { id = id.Value, most }).Select(row => new PastTarget(row.Host, row.Room, Stored.At(row.SetAt), row.ByName, row.Original is null ? null : Stored.Original(row.Original)))];
+            new { id = id.Value, most })
+            .Select(row =>
+            new PastTarget(row.Host, row.Room, Stored.At(row.SetAt), row.ByName, row.Original is null ? null
+            : Stored.Original(row.Original)))];
 
     /// <summary>Adds a link; its code must be free, its id is given here.</summary>
     public JoinLink Add(JoinLink link, JoinTarget target, PersonId by, Instant now)
     {
         var id = connection.ExecuteScalar<long>(
             "insert into join_links (calendar_id, name, code, version, made_by, made_at, changed_at) values (@calendar, @name, @code, 0, @by, @at, @at) returning id",
-            new { calendar = link.Calendar.Value, name = link.Name, code = link.Code.Value, by = by.Value, at = now.ToUnixTimeMilliseconds() });
+            new { calendar = link.Calendar.Value, name = link.Name, code = link.Code.Value, by = by.Value,
+            at = now.ToUnixTimeMilliseconds() });
         connection.Execute("insert into join_codes (code, link_id) values (@code, @id)", new { code = link.Code.Value, id });
         AddTarget(new JoinLinkId(id), target, by, now);
         // Its own facts come as its first change, which makes its version 1.
@@ -147,38 +178,50 @@ public sealed class JoinLinkStore
         return code;
     }
 
-    /// <summary>Changes a link if it still has the expected version, which then rises by one. Another code is added to those that lead to it.</summary>
+    /// <summary>
+    /// Changes a link if it still has the expected version, which then rises by one. Another code is added to those that lead to it.
+    /// </summary>
     public bool Change(JoinLink link, int expectedVersion, Instant now)
     {
         var changed = connection.Execute(
             """
-            update join_links set name = @name, code = @code, entry = @entry, audience = @audience, entry_word = @word, shows_details = @details, renews = @renews, reach = @reach,
-                is_personal = @personal, is_shared = @shared, notes = @notes, ticked = @ticked, withdrawn_at = @withdrawn, hand = @hand, version = version + 1, changed_at = @at
+            update join_links set name = @name, code = @code, entry = @entry, audience = @audience, entry_word = @word,
+                shows_details = @details, renews = @renews, reach = @reach,
+                is_personal = @personal, is_shared = @shared, notes = @notes, ticked = @ticked, withdrawn_at = @withdrawn, hand = @hand,
+                    version = version + 1, changed_at = @at
             where id = @id and version = @expectedVersion
             """,
             new
             {
-                id = link.Id.Value, name = link.Name, code = link.Code.Value, entry = DoorText.Write(link.Entry), audience = Stored.Text(link.Audience), word = link.EntryWord,
-                details = link.ShowsDetails, renews = link.RenewsAfterEach, reach = DoorText.Write(link.Reach), personal = link.IsPersonal, shared = link.IsSharedOnPurpose, notes = link.Notes,
-                ticked = DoorText.Write(link.Ticked), withdrawn = link.WithdrawnAt?.ToUnixTimeMilliseconds(), hand = DoorText.Write(link.Hand), expectedVersion, at = now.ToUnixTimeMilliseconds(),
+                id = link.Id.Value, name = link.Name, code = link.Code.Value, entry = DoorText.Write(link.Entry),
+                    audience = Stored.Text(link.Audience), word = link.EntryWord,
+                details = link.ShowsDetails, renews = link.RenewsAfterEach, reach = DoorText.Write(link.Reach), personal = link.IsPersonal,
+                shared = link.IsSharedOnPurpose, notes = link.Notes,
+                ticked = DoorText.Write(link.Ticked), withdrawn = link.WithdrawnAt?.ToUnixTimeMilliseconds(),
+                hand = DoorText.Write(link.Hand), expectedVersion, at = now.ToUnixTimeMilliseconds(),
             }) == 1;
         if (!changed) return false;
-        connection.Execute("insert or ignore into join_codes (code, link_id) values (@code, @id)", new { code = link.Code.Value, id = link.Id.Value });
+        connection.Execute("insert or ignore into join_codes (code, link_id) values (@code, @id)",
+            new { code = link.Code.Value, id = link.Id.Value });
         connection.Execute("delete from join_hosts where link_id = @id", new { id = link.Id.Value });
-        connection.Execute("insert into join_hosts (link_id, person_id) values (@id, @person)", link.Hosts.Select(person => new { id = link.Id.Value, person = person.Value }));
+        connection.Execute("insert into join_hosts (link_id, person_id) values (@id, @person)",
+            link.Hosts.Select(person => new { id = link.Id.Value, person = person.Value }));
         return true;
     }
 
     /// <summary>Puts another room behind a link, or behind one session of it; the old one stays in the history.</summary>
     public void AddTarget(JoinLinkId id, JoinTarget target, PersonId by, Instant now, SessionKey? session = null) => connection.Execute(
         """
-        insert into join_targets (link_id, address, host, set_by, set_at, meeting_id, passcode, passcode_inside, dial_in, provider, room, series_id, original, tested_at)
+        insert into join_targets (link_id, address, host, set_by, set_at, meeting_id, passcode, passcode_inside, dial_in, provider, room,
+            series_id, original, tested_at)
         values (@id, @address, @host, @by, @at, @meetingId, @passcode, @inside, @dialIn, @provider, @room, @series, @original, @tested)
         """,
         new
         {
-            id = id.Value, address = target.Address.AbsoluteUri, host = target.Address.IdnHost, by = by.Value, at = now.ToUnixTimeMilliseconds(), meetingId = target.MeetingId, passcode = target.Passcode,
-            inside = target.PasscodeInside is not null, dialIn = DoorText.Write(target.DialIn), provider = target.Provider, room = target.Room, series = session?.Series.Value,
+            id = id.Value, address = target.Address.AbsoluteUri, host = target.Address.IdnHost, by = by.Value,
+                at = now.ToUnixTimeMilliseconds(), meetingId = target.MeetingId, passcode = target.Passcode,
+            inside = target.PasscodeInside is not null, dialIn = DoorText.Write(target.DialIn), provider = target.Provider,
+            room = target.Room, series = session?.Series.Value,
             original = session is { } key ? Stored.Text(key.Original) : null,
             // A room that a provider has just made needs no test.
             tested = target.Provider.Length > 0 ? (long?)now.ToUnixTimeMilliseconds() : null,
@@ -191,26 +234,36 @@ public sealed class JoinLinkStore
 
     /// <summary>The sessions' own rooms that are not closed yet.</summary>
     public IReadOnlyList<SessionRoom> OpenSessionRooms() =>
-        [.. connection.Query<(long Id, long Link, long Series, string Original, string Room)>("select id, link_id, series_id, original, room from join_targets where series_id is not null and closed_at is null and room <> ''")
-            .Select(row => new SessionRoom(row.Id, new JoinLinkId(row.Link), new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)), row.Room))];
+        [.. connection.Query<(long Id, long Link, long Series, string Original, string Room)>(
+            "select id, link_id, series_id, original, room from join_targets where series_id is not null and closed_at is null and room <> ''")
+            .Select(row =>
+                new SessionRoom(row.Id, new JoinLinkId(row.Link), new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)),
+                row.Room))];
 
     /// <summary>Notes that a session's own room is closed.</summary>
-    public void CloseRoom(long id, Instant now) => connection.Execute("update join_targets set closed_at = @at where id = @id", new { id, at = now.ToUnixTimeMilliseconds() });
+    public void CloseRoom(long id, Instant now) =>
+        connection.Execute("update join_targets set closed_at = @at where id = @id", new { id, at = now.ToUnixTimeMilliseconds() });
 
     /// <summary>The link, and the session where it has the room for itself, that a provider's room belongs to; null where none.</summary>
     public (JoinLinkId Link, SessionKey? Session, long Target)? OfRoom(string room)
     {
-        var row = connection.Query<(long Id, long Link, long? Series, string? Original)>("select id, link_id, series_id, original from join_targets where room = @room order by id desc limit 1", new { room }).ToList();
-        return row.Count == 0 ? null : (new JoinLinkId(row[0].Link), row[0] is { Series: { } series, Original: { } original } ? new SessionKey(new SeriesId(series), Stored.Original(original)) : null, row[0].Id);
+        var row = connection.Query<(long Id, long Link, long? Series, string? Original)>(
+            "select id, link_id, series_id, original from join_targets where room = @room order by id desc limit 1",
+            new { room }).ToList();
+        return row.Count == 0 ? null
+            : (new JoinLinkId(row[0].Link), row[0] is { Series: { } series, Original: { } original }
+            ? new SessionKey(new SeriesId(series), Stored.Original(original)) : null, row[0].Id);
     }
 
     /// <summary>Adds a guest link; its token's hash follows, as the token is made of its id.</summary>
     public long AddGuest(JoinLinkId link, SessionKey session, PersonId by, Instant now) => connection.ExecuteScalar<long>(
         "insert into guest_links (link_id, series_id, original, token_hash, made_by, made_at) values (@link, @series, @original, randomblob(32), @by, @at) returning id",
-        new { link = link.Value, series = session.Series.Value, original = Stored.Text(session.Original), by = by.Value, at = now.ToUnixTimeMilliseconds() });
+        new { link = link.Value, series = session.Series.Value, original = Stored.Text(session.Original), by = by.Value,
+        at = now.ToUnixTimeMilliseconds() });
 
     /// <summary>Keeps the hash of a guest link's token.</summary>
-    public void SetGuestToken(long id, byte[] hash) => connection.Execute("update guest_links set token_hash = @hash where id = @id", new { id, hash });
+    public void SetGuestToken(long id, byte[] hash) =>
+        connection.Execute("update guest_links set token_hash = @hash where id = @id", new { id, hash });
 
     /// <summary>The guest link of that token's hash, or null.</summary>
     public GuestLink? FindGuest(byte[] hash) => Guests("token_hash = @hash", new { hash }).SingleOrDefault();
@@ -220,7 +273,8 @@ public sealed class JoinLinkStore
 
     /// <summary>Ends a guest link.</summary>
     public bool RevokeGuest(JoinLinkId link, long id, Instant now) => connection.Execute(
-        "update guest_links set revoked_at = @at where id = @id and link_id = @link and revoked_at is null", new { id, link = link.Value, at = now.ToUnixTimeMilliseconds() }) == 1;
+        "update guest_links set revoked_at = @at where id = @id and link_id = @link and revoked_at is null",
+        new { id, link = link.Value, at = now.ToUnixTimeMilliseconds() }) == 1;
 
     /// <summary>The school's checklist for rooms, in order.</summary>
     public IReadOnlyList<string> Checklist() => connection.Query<string>("select name from room_checks order by position").AsList();
@@ -229,32 +283,44 @@ public sealed class JoinLinkStore
     public void SetChecklist(IReadOnlyList<string> lines)
     {
         connection.Execute("delete from room_checks");
-        connection.Execute("insert into room_checks (position, name) values (@position, @name)", lines.Select((name, position) => new { position, name }));
+        connection.Execute("insert into room_checks (position, name) values (@position, @name)",
+            lines.Select((name, position) => new { position, name }));
     }
 
     /// <summary>Notes who was in a session's room.</summary>
     public void AddAttendance(SessionKey session, IEnumerable<(string Name, Instant Entered, int Minutes)> people) => connection.Execute(
         "insert into attendance (series_id, original, name, entered, minutes) values (@series, @original, @name, @entered, @minutes)",
-        people.Select(one => new { series = session.Series.Value, original = Stored.Text(session.Original), name = one.Name, entered = one.Entered.ToUnixTimeMilliseconds(), minutes = one.Minutes }));
+        people.Select(one =>
+        new { series = session.Series.Value, original = Stored.Text(session.Original), name = one.Name,
+        entered = one.Entered.ToUnixTimeMilliseconds(), minutes = one.Minutes }));
 
     /// <summary>Who was in a session's room, by when they entered.</summary>
     public IReadOnlyList<(string Name, Instant Entered, int Minutes)> Attendance(SessionKey session) =>
-        [.. connection.Query<(string Name, long Entered, long Minutes)>("select name, entered, minutes from attendance where series_id = @series and original = @original order by entered, id", new { series = session.Series.Value, original = Stored.Text(session.Original) })
+        [.. connection.Query<(string Name, long Entered, long Minutes)>(
+            "select name, entered, minutes from attendance where series_id = @series and original = @original order by entered, id",
+            new { series = session.Series.Value, original = Stored.Text(session.Original) })
             .Select(row => (row.Name, Stored.At(row.Entered), (int)row.Minutes))];
 
-    private List<JoinLink> Query(string where, object? values) => [.. connection.Query<LinkRow>($"{Select} {where} order by l.name, l.id", values).Select(ToLink)];
+    private List<JoinLink> Query(string where, object? values) =>
+        [.. connection.Query<LinkRow>($"{Select} {where} order by l.name, l.id", values).Select(ToLink)];
 
     private List<GuestLink> Guests(string where, object values) =>
-        [.. connection.Query<(long Id, long Link, long Series, string Original, long MadeAt, long? RevokedAt)>($"select id, link_id, series_id, original, made_at, revoked_at from guest_links where {where}", values)
+        [.. connection.Query<(long Id, long Link, long Series, string Original, long MadeAt, long? RevokedAt)>(
+            $"select id, link_id, series_id, original, made_at, revoked_at from guest_links where {where}", values)
             .Select(row => rows.Or<GuestLink?>(
-                () => new GuestLink(row.Id, new JoinLinkId(row.Link), new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)), Stored.At(row.MadeAt), row.RevokedAt is not null),
+                () => new GuestLink(row.Id, new JoinLinkId(row.Link),
+                new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)), Stored.At(row.MadeAt), row.RevokedAt is not null),
                 null, () => (UnreadableKind.GuestLink, row.Id, null, "a guest link"))).OfType<GuestLink>()];
 
-    private const string TargetColumns = "select address, meeting_id as MeetingId, passcode, dial_in as DialIn, provider, room from join_targets";
+    private const string TargetColumns =
+        "select address, meeting_id as MeetingId, passcode, dial_in as DialIn, provider, room from join_targets";
 
     private sealed record TargetRow(string Address, string MeetingId, string Passcode, string DialIn, string Provider, string Room)
     {
-        public JoinTarget ToTarget(RowReader rows) => new(WebAddress.TryRead(Address, out var address) ? address : JoinTarget.Nowhere) { MeetingId = MeetingId, Passcode = Passcode, DialIn = [.. rows.Or(() => DoorText.ReadLines(DialIn), [], () => (UnreadableKind.JoinLink, 0, null, "telephone numbers"))], Provider = Provider, Room = Room };
+        public JoinTarget ToTarget(RowReader rows) =>
+            new(WebAddress.TryRead(Address, out var address) ? address : JoinTarget.Nowhere) { MeetingId = MeetingId, Passcode = Passcode,
+            DialIn = [.. rows.Or(() => DoorText.ReadLines(DialIn), [], () => (UnreadableKind.JoinLink, 0, null, "telephone numbers"))],
+            Provider = Provider, Room = Room };
     }
 
     private sealed record PastRow(string Host, string Room, long SetAt, string ByName, string? Original);
@@ -304,20 +370,25 @@ public sealed class JoinLinkStore
             IsPersonal = row.IsPersonal == 1,
             IsSharedOnPurpose = row.IsShared == 1,
             WithdrawnAt = row.WithdrawnAt is { } at ? Stored.At(at) : null,
-            Target = new TargetFacts(row.Host, row.Room, row.Provider, Stored.At(row.SetAt), (int)row.Targets, row.HasMeetingId == 1, row.HasPasscode == 1, row.PasscodeInside == 1, row.HasDialIn == 1,
+            Target = new TargetFacts(row.Host, row.Room, row.Provider, Stored.At(row.SetAt), (int)row.Targets, row.HasMeetingId == 1,
+            row.HasPasscode == 1, row.PasscodeInside == 1, row.HasDialIn == 1,
                 row.TestedAt is { } tested ? Stored.At(tested) : null, row.TestSaid),
-            Hosts = row.Hosts is null ? [] : [.. row.Hosts.Split(',').Select(id => new PersonId(long.Parse(id, System.Globalization.CultureInfo.InvariantCulture)))],
+            Hosts = row.Hosts is null ? []
+            : [.. row.Hosts.Split(',').Select(id => new PersonId(long.Parse(id, System.Globalization.CultureInfo.InvariantCulture)))],
             Notes = row.Notes,
             Audience = EntryAudience.PeopleOfTheCalendar,
         };
         var read = rows.Or<JoinLink?>(
             () => link with
             {
-                Entry = DoorText.ReadEntry(row.Entry), Audience = Stored.As<EntryAudience>(row.Audience), Reach = DoorText.ReadReach(row.Reach), Hand = DoorText.ReadHand(row.Hand),
+                Entry = DoorText.ReadEntry(row.Entry), Audience = Stored.As<EntryAudience>(row.Audience),
+                    Reach = DoorText.ReadReach(row.Reach), Hand = DoorText.ReadHand(row.Hand),
                 Ticked = [.. DoorText.ReadLines(row.Ticked)],
             },
             null,
             () => (UnreadableKind.JoinLink, row.Id, link.Calendar, row.Name));
-        return read ?? link with { CannotBeRead = rows.Found.LastOrDefault(one => one.Kind == UnreadableKind.JoinLink && one.Id == row.Id)?.Reason ?? "its row is not what it should be" };
+        return read
+            ?? link with { CannotBeRead = rows.Found.LastOrDefault(one => one.Kind == UnreadableKind.JoinLink && one.Id == row.Id)?.Reason
+            ?? "its row is not what it should be" };
     }
 }

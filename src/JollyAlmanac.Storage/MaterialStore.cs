@@ -14,7 +14,8 @@ public sealed class MaterialStore
     private const string Select =
         """
         select m.id, m.calendar_id as CalendarRef, m.series_id as SeriesRef, m.session_start as SessionStart, m.key, m.title, m.address,
-            m.content_hash as ContentHash, m.file_name as FileName, m.media_type as MediaType, m.size, m.audience, m.is_recording as IsRecording
+            m.content_hash as ContentHash, m.file_name as FileName, m.media_type as MediaType, m.size, m.audience,
+                m.is_recording as IsRecording
         from materials m
         """;
 
@@ -25,7 +26,8 @@ public sealed class MaterialStore
 
     /// <summary>The materials on a calendar, oldest first.</summary>
     public IReadOnlyList<Material> Of(CalendarId calendar) =>
-        Read(connection.Query<MaterialRow>($"{Select} where m.calendar_id = @id and m.deleted_at is null order by m.id", new { id = calendar.Value }));
+        Read(connection.Query<MaterialRow>($"{Select} where m.calendar_id = @id and m.deleted_at is null order by m.id",
+            new { id = calendar.Value }));
 
     /// <summary>The material of that key, unless it or its series was taken off.</summary>
     public Material? Find(string key) => Read(connection.Query<MaterialRow>(
@@ -40,8 +42,10 @@ public sealed class MaterialStore
         var file = material.Content as MaterialContent.StoredFile;
         var id = connection.ExecuteScalar<long>(
             """
-            insert into materials (calendar_id, series_id, session_start, key, title, address, content_hash, file_name, media_type, size, audience, is_recording, made_by, made_at)
-            values (@calendar, @series, @session, @key, @title, @address, @hash, @fileName, @mediaType, @size, @audience, @recording, @by, @at) returning id
+            insert into materials (calendar_id, series_id, session_start, key, title, address, content_hash, file_name, media_type, size,
+                audience, is_recording, made_by, made_at)
+            values (@calendar, @series, @session, @key, @title, @address, @hash, @fileName, @mediaType, @size, @audience, @recording, @by,
+                @at) returning id
             """,
             new
             {
@@ -84,7 +88,9 @@ public sealed class MaterialStore
             SessionStart is null ? null : Stored.Original(SessionStart),
             Key,
             Title,
-            Address is not null ? new MaterialContent.Link(new Uri(Address)) : new MaterialContent.StoredFile(ContentHash!, FileName!, MediaType!, Size!.Value),
-            Audience switch { "anyone" => MaterialAudience.Anyone, "people" => MaterialAudience.PeopleOfTheCalendar, _ => throw new FormatException($"“{Audience}” is nobody who may open it") }) { IsRecording = IsRecording == 1 };
+            Address is not null ? new MaterialContent.Link(new Uri(Address))
+            : new MaterialContent.StoredFile(ContentHash!, FileName!, MediaType!, Size!.Value),
+            Audience switch { "anyone" => MaterialAudience.Anyone, "people" => MaterialAudience.PeopleOfTheCalendar, _ =>
+            throw new FormatException($"“{Audience}” is nobody who may open it") }) { IsRecording = IsRecording == 1 };
     }
 }

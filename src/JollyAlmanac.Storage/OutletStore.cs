@@ -9,7 +9,9 @@ using NodaTime;
 
 namespace JollyAlmanac.Storage;
 
-/// <summary>How an outlet stands: by its calendar, which stands otherwise with each change of the outlet, too, and by the school's time.</summary>
+/// <summary>
+/// How an outlet stands: by its calendar, which stands otherwise with each change of the outlet, too, and by the school's time.
+/// </summary>
 /// <param name="Id">The outlet.</param>
 /// <param name="Calendar">Its calendar.</param>
 /// <param name="Standing">How the calendar stands.</param>
@@ -32,24 +34,28 @@ public sealed class OutletStore
     internal OutletStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
 
     /// <summary>The outlets of a calendar that are not revoked, oldest first.</summary>
-    public IReadOnlyList<Outlet> Of(CalendarId calendar) => Query("where calendar_id = @id and revoked_at is null order by id", new { id = calendar.Value });
+    public IReadOnlyList<Outlet> Of(CalendarId calendar) =>
+        Query("where calendar_id = @id and revoked_at is null order by id", new { id = calendar.Value });
 
     /// <summary>Whether any of these calendars has an outlet that is not revoked.</summary>
     public bool AnyOn(IReadOnlyCollection<CalendarId> calendars) =>
-        connection.ExecuteScalar<long>("select exists (select 1 from outlets where calendar_id in @ids and revoked_at is null)", new { ids = calendars.Select(id => id.Value).ToArray() }) == 1;
+        connection.ExecuteScalar<long>("select exists (select 1 from outlets where calendar_id in @ids and revoked_at is null)",
+            new { ids = calendars.Select(id => id.Value).ToArray() }) == 1;
 
     /// <summary>The outlet of that id, unless revoked.</summary>
     public Outlet? Find(OutletId id) => Query("where id = @id and revoked_at is null", new { id = id.Value }).SingleOrDefault();
 
     /// <summary>The outlet whose token hashes to this, unless revoked.</summary>
     public Outlet? Find(OutletKind kind, byte[] tokenHash) =>
-        Query("where token_hash = @tokenHash and kind = @kind and revoked_at is null", new { tokenHash, kind = Stored.Text(kind) }).SingleOrDefault();
+        Query("where token_hash = @tokenHash and kind = @kind and revoked_at is null", new { tokenHash, kind = Stored.Text(kind) })
+            .SingleOrDefault();
 
     /// <summary>How the outlet stands whose token hashes to this; null where there is none, or it was revoked.</summary>
     public OutletStanding? StandingOf(OutletKind kind, byte[] tokenHash) => connection.QuerySingleOrDefault<OutletStanding>(
         """
         select o.id, c.id as Calendar, c.standing as Standing, s.standing as School, o.last_fetched_at as LastFetchedAt
-        from outlets o join calendars c on c.id = o.calendar_id cross join school s where o.token_hash = @tokenHash and o.kind = @kind and o.revoked_at is null
+        from outlets o join calendars c on c.id = o.calendar_id cross join school s where o.token_hash = @tokenHash and o.kind = @kind
+            and o.revoked_at is null
         """,
         new { tokenHash, kind = Stored.Text(kind) });
 
@@ -58,8 +64,10 @@ public sealed class OutletStore
     {
         var id = connection.ExecuteScalar<long>(
             """
-            insert into outlets (kind, calendar_id, name, level, descriptions, materials, join_links, sites, generation, token_hash, version, made_by, made_at, changed_at, offered)
-            values (@kind, @calendar, @name, @level, @descriptions, @materials, @joinLinks, @sites, 1, randomblob(32), 1, @madeBy, @at, @at, @offered) returning id
+            insert into outlets (kind, calendar_id, name, level, descriptions, materials, join_links, sites, generation, token_hash,
+                version, made_by, made_at, changed_at, offered)
+            values (@kind, @calendar, @name, @level, @descriptions, @materials, @joinLinks, @sites, 1, randomblob(32), 1, @madeBy, @at,
+                @at, @offered) returning id
             """,
             Values(outlet, now));
         var made = outlet with { Id = new OutletId(id), Generation = 1, Version = 1 };
@@ -88,13 +96,15 @@ public sealed class OutletStore
 
     /// <summary>Notes that a reader asked for it.</summary>
     public void NoteFetch(OutletId id, Instant now) =>
-        connection.Execute("update outlets set last_fetched_at = @at where id = @id", new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
+        connection.Execute("update outlets set last_fetched_at = @at where id = @id",
+            new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
 
     private void SetToken(Outlet outlet, byte[] hash) =>
         connection.Execute("update outlets set token_hash = @hash where id = @id", new { id = outlet.Id.Value, hash });
 
     private List<Outlet> Query(string where, object values) =>
-        rows.All(connection.Query<OutletRow>($"select {Columns} from outlets {where}", values), row => row.ToOutlet(), row => (UnreadableKind.Outlet, row.Id, new CalendarId(row.CalendarRef), row.Name));
+        rows.All(connection.Query<OutletRow>($"select {Columns} from outlets {where}", values), row => row.ToOutlet(), row =>
+            (UnreadableKind.Outlet, row.Id, new CalendarId(row.CalendarRef), row.Name));
 
     /// <summary>Ends an outlet that cannot be read, for good.</summary>
     public bool RevokeUnreadable(OutletId id, CalendarId calendar, Instant now) => connection.Execute(
@@ -132,7 +142,8 @@ public sealed class OutletStore
             Stored.As<OutletKind>(Kind),
             new CalendarId(CalendarRef),
             Name,
-            Stored.As<AccessLevel>(Level) is var level && level is AccessLevel.Busy or AccessLevel.Outline or AccessLevel.Full ? level : throw new FormatException($"“{Level}” is more than an address may show"),
+            Stored.As<AccessLevel>(Level) is var level && level is AccessLevel.Busy or AccessLevel.Outline or AccessLevel.Full ? level
+            : throw new FormatException($"“{Level}” is more than an address may show"),
             new ShowChoices(Descriptions == 1, Materials == 1, JoinLinks == 1, Public: true),
             [.. Sites.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(site => new SiteOrigin(site))],
             (int)Generation,

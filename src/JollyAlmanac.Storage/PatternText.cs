@@ -13,7 +13,8 @@ namespace JollyAlmanac.Storage;
 /// "from":"2026-09-14","extent":"term 1"}.
 /// </summary>
 public sealed record PatternText(
-    string? Rule, IReadOnlyList<string>? Cycle, IReadOnlyList<string>? Dates, string Time, string Zone, string From, string Extent, NoClassPolicy NoClass, IReadOnlyList<string>? Extra)
+    string? Rule, IReadOnlyList<string>? Cycle, IReadOnlyList<string>? Dates, string Time, string Zone, string From, string Extent,
+    NoClassPolicy NoClass, IReadOnlyList<string>? Extra)
 {
     /// <summary>The text of a pattern.</summary>
     public static PatternText Of(MeetingPattern pattern) => new(
@@ -31,7 +32,8 @@ public sealed record PatternText(
             _ => "open",
         },
         pattern.NoClass,
-        pattern.Extra.IsEmpty ? null : [.. pattern.Extra.Select(extra => $"{Stored.Text(extra.Original)} {Stored.Text(extra.Day)} {Write(extra.Time)}")]);
+        pattern.Extra.IsEmpty ? null
+        : [.. pattern.Extra.Select(extra => $"{Stored.Text(extra.Original)} {Stored.Text(extra.Day)} {Write(extra.Time)}")]);
 
     /// <summary>The pattern of the text.</summary>
     /// <exception cref="FormatException">The text is no pattern that can be planned; the message says why.</exception>
@@ -71,8 +73,14 @@ public sealed record PatternText(
     private static ImmutableArray<ExtraSession> ReadExtra(IReadOnlyList<string> texts)
     {
         var isNamed = texts.All(text => text.IndexOf('T', StringComparison.Ordinal) is 10);
-        if (isNamed) return [.. texts.Select(text => text.Split(' ', 3)).Select(parts => parts.Length == 3 ? new ExtraSession(Stored.Day(parts[1]), ReadTime(parts[2]), Stored.Original(parts[0])) : throw new FormatException("an extra session has no time"))];
-        return ExtraSession.Named(texts.Select(text => text.Split(' ', 2)).Select(parts => parts.Length == 2 ? (Stored.Day(parts[0]), ReadTime(parts[1])) : throw new FormatException("an extra session has no time")), [], Core.Terms.BellSchedule.None);
+        if (isNamed)
+            return [.. texts.Select(text => text.Split(' ', 3))
+                .Select(parts => parts.Length == 3 ? new ExtraSession(Stored.Day(parts[1]), ReadTime(parts[2]), Stored.Original(parts[0]))
+                : throw new FormatException("an extra session has no time"))];
+        return ExtraSession.Named(texts.Select(text => text.Split(' ', 2))
+            .Select(parts =>
+            parts.Length == 2 ? (Stored.Day(parts[0]), ReadTime(parts[1])) : throw new FormatException("an extra session has no time")), [],
+            Core.Terms.BellSchedule.None);
     }
 
     /// <summary>As JSON.</summary>
@@ -80,7 +88,8 @@ public sealed record PatternText(
 
     /// <summary>From JSON.</summary>
     /// <exception cref="FormatException">It is none.</exception>
-    public static PatternText Parse(string json) => JsonSerializer.Deserialize(json, PatternJson.Default.PatternText) ?? throw new FormatException("its pattern is empty");
+    public static PatternText Parse(string json) => JsonSerializer.Deserialize(json, PatternJson.Default.PatternText)
+        ?? throw new FormatException("its pattern is empty");
 
     internal static string Write(SessionTime time) => time switch
     {
@@ -99,16 +108,20 @@ public sealed record PatternText(
 }
 
 /// <summary>One change as it stands in the history.</summary>
-public sealed record ChangeText(string Original, Standing Standing, string? Day, string? Time, string? Title, string? Place, string Note, long? Link = null, string? Entry = null)
+public sealed record ChangeText(string Original, Standing Standing, string? Day, string? Time, string? Title, string? Place, string Note,
+    long? Link = null, string? Entry = null)
 {
     /// <summary>The text of a change.</summary>
     public static ChangeText Of(Change change) => new(
-        Stored.Text(change.Original), change.Standing, change.Day is { } day ? Stored.Text(day) : null, change.Time is { } time ? PatternText.Write(time) : null, change.Title, change.Place, change.Note,
+        Stored.Text(change.Original), change.Standing, change.Day is { } day ? Stored.Text(day) : null, change.Time is { } time
+        ? PatternText.Write(time) : null, change.Title, change.Place, change.Note,
         change.Link?.Value, change.Entry is { } entry ? DoorText.Write(entry) : null);
 
     /// <summary>The change of the text.</summary>
     public Change ToChange() => new(
-        Stored.Original(Original), Enum.IsDefined(Standing) ? Standing : throw new FormatException($"“{Standing}” is no standing"), Day is null ? null : Stored.Day(Day), Time is null ? null : PatternText.ReadTime(Time), Title, Place, Note)
+        Stored.Original(Original), Enum.IsDefined(Standing) ? Standing
+        : throw new FormatException($"“{Standing}” is no standing"), Day is null ? null : Stored.Day(Day), Time is null ? null
+        : PatternText.ReadTime(Time), Title, Place, Note)
     {
         Link = Link is { } link ? new Core.JoinLinks.JoinLinkId(link) : null,
         Entry = Entry is null ? null : DoorText.ReadEntry(Entry),
@@ -125,18 +138,22 @@ public sealed record MaterialText(long Id, string? Session)
 
 /// <summary>A series as it stands in the history, whole: what undo and restore go back to.</summary>
 public sealed record SeriesState(
-    long Id, int Version, bool TakenOff, string Title, string Description, string Place, PatternText Pattern, long? Link, string NumberLabel, int FirstNumber,
+    long Id, int Version, bool TakenOff, string Title, string Description, string Place, PatternText Pattern, long? Link,
+    string NumberLabel, int FirstNumber,
     long? Follows, IReadOnlyList<ChangeText> Changes, IReadOnlyList<MaterialText> Materials)
 {
     /// <summary>The state of a series with its materials.</summary>
     public static SeriesState Of(Series series, bool takenOff, IEnumerable<Core.Materials.Material> materials) => new(
-        series.Id.Value, series.Version, takenOff, series.Title, series.Description, series.Place, PatternText.Of(series.Pattern), series.JoinLink?.Value, series.NumberLabel,
+        series.Id.Value, series.Version, takenOff, series.Title, series.Description, series.Place, PatternText.Of(series.Pattern),
+        series.JoinLink?.Value, series.NumberLabel,
         series.FirstNumber, series.Follows?.Value, [.. series.Changes.Select(ChangeText.Of)],
-        [.. materials.Where(material => material.Series == series.Id).Select(material => new MaterialText(material.Id.Value, material.ForSession is { } session ? Stored.Text(session) : null))]);
+        [.. materials.Where(material => material.Series == series.Id)
+        .Select(material => new MaterialText(material.Id.Value, material.ForSession is { } session ? Stored.Text(session) : null))]);
 
     /// <summary>Whether another state says the same, whatever its version.</summary>
     public bool IsSameAs(SeriesState other) =>
-        Id == other.Id && TakenOff == other.TakenOff && (TakenOff || Write([this with { Version = 0 }]) == Write([other with { Version = 0 }]));
+        Id == other.Id && TakenOff == other.TakenOff
+            && (TakenOff || Write([this with { Version = 0 }]) == Write([other with { Version = 0 }]));
 
     /// <summary>The series as it was, on what does not change of it.</summary>
     public Series On(Series series) => series with
@@ -148,14 +165,17 @@ public sealed record SeriesState(
     };
 
     /// <summary>Several as JSON.</summary>
-    public static string Write(IEnumerable<SeriesState> states) => JsonSerializer.Serialize([.. states], PatternJson.Default.SeriesStateArray);
+    public static string Write(IEnumerable<SeriesState> states) =>
+        JsonSerializer.Serialize([.. states], PatternJson.Default.SeriesStateArray);
 
     /// <summary>Several from JSON.</summary>
-    public static IReadOnlyList<SeriesState> Read(string json) => JsonSerializer.Deserialize(json, PatternJson.Default.SeriesStateArray) ?? [];
+    public static IReadOnlyList<SeriesState> Read(string json) =>
+        JsonSerializer.Deserialize(json, PatternJson.Default.SeriesStateArray) ?? [];
 }
 
 /// <summary>The JSON, read and written without reflection.</summary>
-[JsonSourceGenerationOptions(PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase, DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, UseStringEnumConverter = true)]
+[JsonSourceGenerationOptions(PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase,
+    DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, UseStringEnumConverter = true)]
 [JsonSerializable(typeof(PatternText))]
 [JsonSerializable(typeof(SeriesState[]))]
 internal sealed partial class PatternJson : JsonSerializerContext;

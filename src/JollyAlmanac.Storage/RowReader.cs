@@ -15,7 +15,8 @@ internal sealed class RowReader
     public IReadOnlyList<Unreadable> Found => found;
 
     /// <summary>The rows that can be read.</summary>
-    public List<T> All<TRow, T>(IEnumerable<TRow> rows, Func<TRow, T> read, Func<TRow, (UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what)
+    public List<T> All<TRow,
+        T>(IEnumerable<TRow> rows, Func<TRow, T> read, Func<TRow, (UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what)
     {
         var values = new List<T>();
         foreach (var row in rows)

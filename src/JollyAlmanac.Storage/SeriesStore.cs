@@ -27,7 +27,8 @@ public sealed class SeriesStore
     public IReadOnlyList<Series> Of(CalendarId calendar) => Query("calendar_id = @id and deleted_at is null", new { id = calendar.Value });
 
     // Those of calendars that are put away or deleted meet nowhere.
-    private const string InUse = "deleted_at is null and exists (select 1 from calendars c where c.id = series.calendar_id and c.put_away_at is null and c.deleted_at is null)";
+    private const string InUse =
+        "deleted_at is null and exists (select 1 from calendars c where c.id = series.calendar_id and c.put_away_at is null and c.deleted_at is null)";
 
     /// <summary>The series of all calendars in use that are not taken off.</summary>
     public ILookup<CalendarId, Series> All() => Query(InUse, null).ToLookup(series => series.Calendar);
@@ -37,7 +38,8 @@ public sealed class SeriesStore
 
     /// <summary>How many series there are on these calendars that are not taken off.</summary>
     public int CountOn(IReadOnlyCollection<CalendarId> calendars) =>
-        (int)connection.ExecuteScalar<long>("select count(*) from series where calendar_id in @ids and deleted_at is null", new { ids = calendars.Select(id => id.Value).ToArray() });
+        (int)connection.ExecuteScalar<long>("select count(*) from series where calendar_id in @ids and deleted_at is null",
+            new { ids = calendars.Select(id => id.Value).ToArray() });
 
     /// <summary>The series of that id, or null; one that is taken off only where asked for.</summary>
     public Series? Find(SeriesId id, bool alsoTakenOff = false) =>
@@ -47,24 +49,31 @@ public sealed class SeriesStore
     /// A series as it stands in plain columns, whatever its pattern is: on no day, to be taken off or put back to an earlier state.
     /// Null where there is none.
     /// </summary>
-    public Series? FindBare(SeriesId id) => connection.QuerySingleOrDefault<SeriesRow>($"select {Columns} from series where id = @id", new { id = id.Value })?.ToSeries(Nowhere);
+    public Series? FindBare(SeriesId id) =>
+        connection.QuerySingleOrDefault<SeriesRow>($"select {Columns} from series where id = @id",
+        new { id = id.Value })?.ToSeries(Nowhere);
 
-    private static readonly MeetingPattern Nowhere = new(new Repeat.OnDates([new LocalDate(2000, 1, 1)]), new SessionTime.AllDay(), DateTimeZone.Utc, new LocalDate(2000, 1, 1), new Extent.Open());
+    private static readonly MeetingPattern Nowhere = new(new Repeat.OnDates([new LocalDate(2000, 1, 1)]), new SessionTime.AllDay(),
+        DateTimeZone.Utc, new LocalDate(2000, 1, 1), new Extent.Open());
 
     /// <summary>The series that carry a series on and are not taken off: they lose or get back what they follow.</summary>
     public int TouchFollowers(SeriesId id, Instant now) => connection.Execute(
-        "update series set version = version + 1, changed_at = @at where follows_id = @id and deleted_at is null", new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
+        "update series set version = version + 1, changed_at = @at where follows_id = @id and deleted_at is null",
+        new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
 
     /// <summary>Whether a series is taken off.</summary>
-    public bool IsTakenOff(SeriesId id) => connection.ExecuteScalar<long?>("select deleted_at from series where id = @id", new { id = id.Value }) is not null;
+    public bool IsTakenOff(SeriesId id) =>
+        connection.ExecuteScalar<long?>("select deleted_at from series where id = @id", new { id = id.Value }) is not null;
 
     /// <summary>Adds a series; its id is given here, its version is 1.</summary>
     public Series Add(Series series)
     {
         var id = connection.ExecuteScalar<long>(
             """
-            insert into series (calendar_id, uid, title, description, place, pattern, term_id, number_label, first_number, follows_id, join_link_id, made_by, version, made_at, changed_at)
-            values (@calendar, @uid, @title, @description, @place, @pattern, @term, @label, @first, @follows, @link, @madeBy, 1, @madeAt, @changedAt) returning id
+            insert into series (calendar_id, uid, title, description, place, pattern, term_id, number_label, first_number, follows_id,
+                join_link_id, made_by, version, made_at, changed_at)
+            values (@calendar, @uid, @title, @description, @place, @pattern, @term, @label, @first, @follows, @link, @madeBy, 1, @madeAt,
+                @changedAt) returning id
             """,
             Values(series));
         var added = series with { Id = new SeriesId(id), Version = 1 };
@@ -78,7 +87,8 @@ public sealed class SeriesStore
     {
         var changed = connection.Execute(
             """
-            update series set title = @title, description = @description, place = @place, pattern = @pattern, term_id = @term, number_label = @label,
+            update series set title = @title, description = @description, place = @place, pattern = @pattern, term_id = @term,
+                number_label = @label,
                 first_number = @first, follows_id = @follows, join_link_id = @link, version = version + 1, changed_at = @changedAt
             where id = @id and version = @expectedVersion and deleted_at is null
             """,
@@ -86,7 +96,8 @@ public sealed class SeriesStore
         if (!changed) return false;
         // What cannot be read stays where it is, for somebody who can.
         var stored = connection.Query<ChangeRow>(ChangeColumns + " where series_id = @id", new { id = series.Id.Value }).AsList();
-        var readable = rows.All(stored, row => row.ToChange(), row => Named(row, series.Calendar, series.Title)).Select(change => Stored.Text(change.Original)).ToHashSet();
+        var readable = rows.All(stored, row => row.ToChange(), row => Named(row, series.Calendar, series.Title))
+            .Select(change => Stored.Text(change.Original)).ToHashSet();
         var kept = stored.Select(row => row.Original).Where(original => !readable.Contains(original)).ToHashSet();
         connection.Execute("delete from changes where series_id = @id and original in @readable", new { id = series.Id.Value, readable });
         AddChanges(series with { Changes = [.. series.Changes.Where(change => !kept.Contains(Stored.Text(change.Original)))] });
@@ -99,7 +110,8 @@ public sealed class SeriesStore
         update series set deleted_at = @deleted, version = version + 1, changed_at = @at
         where id = @id and version = @expectedVersion and deleted_at is {(takenOff ? "null" : "not null")}
         """,
-        new { id = id.Value, expectedVersion, at = now.ToUnixTimeMilliseconds(), deleted = takenOff ? (long?)now.ToUnixTimeMilliseconds() : null }) == 1;
+        new { id = id.Value, expectedVersion, at = now.ToUnixTimeMilliseconds(), deleted = takenOff ? (long?)now.ToUnixTimeMilliseconds()
+        : null }) == 1;
 
     private void AddChanges(Series series)
     {
@@ -108,7 +120,8 @@ public sealed class SeriesStore
             "insert into changes (series_id, original, standing, day, time, title, place, note, link_id, entry) values (@series, @original, @standing, @day, @time, @title, @place, @note, @link, @entry)",
             series.Changes.Select(change => (change, text: ChangeText.Of(change))).Select(one => new
             {
-                series = series.Id.Value, original = one.text.Original, standing = Stored.Text(one.change.Standing), day = one.text.Day, time = one.text.Time,
+                series = series.Id.Value, original = one.text.Original, standing = Stored.Text(one.change.Standing), day = one.text.Day,
+                    time = one.text.Time,
                 title = one.text.Title, place = one.text.Place, note = one.text.Note, link = one.text.Link, entry = one.text.Entry,
             }));
     }
@@ -117,18 +130,22 @@ public sealed class SeriesStore
     {
         var found = connection.Query<SeriesRow>($"select {Columns} from series where {where} order by id", values).AsList();
         if (found.Count == 0) return [];
-        var changes = connection.Query<ChangeRow>($"{ChangeColumns} where series_id in (select id from series where {where}) order by series_id, original", values)
+        var changes =
+            connection.Query<ChangeRow>(
+            $"{ChangeColumns} where series_id in (select id from series where {where}) order by series_id, original", values)
             .ToLookup(row => row.SeriesId);
         return rows.All(
             found,
             row => row.ToSeries(PatternText.Parse(row.Pattern).ToPattern()) with
             {
-                Changes = [.. rows.All(changes[row.Id], change => change.ToChange(), change => Named(change, new CalendarId(row.CalendarId), row.Title))],
+                Changes = [.. rows.All(changes[row.Id], change => change.ToChange(), change =>
+                    Named(change, new CalendarId(row.CalendarId), row.Title))],
             },
             row => (UnreadableKind.Series, row.Id, new CalendarId(row.CalendarId), row.Title));
     }
 
-    private const string ChangeColumns = "select series_id as SeriesId, original, standing, day, time, title, place, note, link_id as Link, entry from changes";
+    private const string ChangeColumns =
+        "select series_id as SeriesId, original, standing, day, time, title, place, note, link_id as Link, entry from changes";
 
     private static (UnreadableKind, long, CalendarId?, string) Named(ChangeRow row, CalendarId calendar, string title) =>
         (UnreadableKind.Change, row.SeriesId, calendar, $"{title}, {row.Original}");
@@ -153,13 +170,16 @@ public sealed class SeriesStore
         expectedVersion,
     };
 
-    private sealed record ChangeRow(long SeriesId, string Original, string Standing, string? Day, string? Time, string? Title, string? Place, string Note, long? Link, string? Entry)
+    private sealed record ChangeRow(long SeriesId, string Original, string Standing, string? Day, string? Time, string? Title,
+        string? Place, string Note, long? Link, string? Entry)
     {
-        public Change ToChange() => new ChangeText(Original, Stored.As<Standing>(Standing), Day, Time, Title, Place, Note, Link, Entry).ToChange();
+        public Change ToChange() => new ChangeText(Original, Stored.As<Standing>(Standing), Day, Time, Title, Place, Note, Link, Entry)
+            .ToChange();
     }
 
     private sealed record SeriesRow(
-        long Id, long CalendarId, string Uid, string Title, string Description, string Place, string Pattern, string NumberLabel, long FirstNumber,
+        long Id, long CalendarId, string Uid, string Title, string Description, string Place, string Pattern, string NumberLabel,
+        long FirstNumber,
         long? FollowsId, long? JoinLinkId, long MadeBy, long Version, long MadeAt, long ChangedAt)
     {
         public Series ToSeries(MeetingPattern pattern) => new(

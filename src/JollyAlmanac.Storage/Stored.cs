@@ -15,19 +15,23 @@ internal static class Stored
     public static string Text<T>(T value) where T : struct, Enum => value.ToString().ToLowerInvariant();
 
     public static LocalDate Day(string text) =>
-        LocalDatePattern.Iso.Parse(text) is { Success: true, Value: { Year: >= 1900 and <= 2200 } day } ? day : throw new FormatException($"“{text}” is no day");
+        LocalDatePattern.Iso.Parse(text) is { Success: true, Value: { Year: >= 1900 and <= 2200 } day } ? day
+            : throw new FormatException($"“{text}” is no day");
 
     public static LocalTime Time(string text) => TimePattern.Parse(text).Value;
 
-    public static LocalDateTime Original(string text) => SessionKey.TryReadOriginal(text, out var original) ? original : throw new FormatException($"“{text}” is no start of a session");
+    public static LocalDateTime Original(string text) => SessionKey.TryReadOriginal(text, out var original) ? original
+        : throw new FormatException($"“{text}” is no start of a session");
 
     // By its name alone: Enum.Parse takes numbers and lists, too.
     public static T As<T>(string text) where T : struct, Enum =>
-        Enum.GetNames<T>().Any(name => name.Equals(text, StringComparison.OrdinalIgnoreCase)) ? Enum.Parse<T>(text, ignoreCase: true) : throw new FormatException($"“{text}” is none of {string.Join(", ", Enum.GetNames<T>()).ToLowerInvariant()}");
+        Enum.GetNames<T>().Any(name => name.Equals(text, StringComparison.OrdinalIgnoreCase)) ? Enum.Parse<T>(text, ignoreCase: true)
+            : throw new FormatException($"“{text}” is none of {string.Join(", ", Enum.GetNames<T>()).ToLowerInvariant()}");
 
     public static Instant At(long milliseconds) => Instant.FromUnixTimeMilliseconds(milliseconds);
 
-    public static DateTimeZone Zone(string id) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(id) ?? throw new FormatException($"“{id}” is no zone of the IANA database");
+    public static DateTimeZone Zone(string id) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(id)
+        ?? throw new FormatException($"“{id}” is no zone of the IANA database");
 
     private static readonly LocalTimePattern TimePattern = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
 }

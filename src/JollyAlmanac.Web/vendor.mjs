@@ -5,16 +5,18 @@ const out = "wwwroot/lib";
 rmSync(out, { recursive: true, force: true });
 mkdirSync(out, { recursive: true });
 const files = {
-  "htmx.min.js": "htmx.org/dist/htmx.min.js",
-  "bricolage-grotesque.woff2": "@fontsource-variable/bricolage-grotesque/files/bricolage-grotesque-latin-wght-normal.woff2",
-  "atkinson-hyperlegible-next.woff2": "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2",
-  "atkinson-hyperlegible-next-ext.woff2": "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-ext-wght-normal.woff2",
+    "htmx.min.js": "htmx.org/dist/htmx.min.js",
+    "bricolage-grotesque.woff2": "@fontsource-variable/bricolage-grotesque/files/bricolage-grotesque-latin-wght-normal.woff2",
+    "atkinson-hyperlegible-next.woff2":
+        "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2",
+    "atkinson-hyperlegible-next-ext.woff2":
+        "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-ext-wght-normal.woff2",
 };
 // Their licences go with them, as they ask.
 const licences = {
-  "htmx.LICENSE.txt": "htmx.org/LICENSE",
-  "bricolage-grotesque.LICENSE.txt": "@fontsource-variable/bricolage-grotesque/LICENSE",
-  "atkinson-hyperlegible-next.LICENSE.txt": "@fontsource-variable/atkinson-hyperlegible-next/LICENSE",
+    "htmx.LICENSE.txt": "htmx.org/LICENSE",
+    "bricolage-grotesque.LICENSE.txt": "@fontsource-variable/bricolage-grotesque/LICENSE",
+    "atkinson-hyperlegible-next.LICENSE.txt": "@fontsource-variable/atkinson-hyperlegible-next/LICENSE",
 };
 Object.assign(files, licences);
 for (const [name, source] of Object.entries(files)) cpSync(`node_modules/${source}`, `${out}/${name}`);

@@ -29,7 +29,8 @@ public sealed class ActTableTests : IDisposable
         series = school.Add();
         link = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0];
         key = TestSchool.Key(series, "2026-10-14T09:50");
-        feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Outlet;
+        feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            new OutletInput("For families", AccessLevel.Full, true, true, true))).Outlet;
         line = (long)school.Execute("select max(id) from history where subject = 'series'")!;
     }
 
@@ -57,7 +58,8 @@ public sealed class ActTableTests : IDisposable
             ["SaveCalendar.GiveAccess"] = who => school.Calendars.GiveAccess(who, Slug, student, AccessLevel.Busy),
             ["ComposeSeries.Open"] = who => school.Compose.Open(who, Slug, series.Id),
             ["ComposeSeries.Preview"] = who => school.Compose.Preview(who, Slug, null, new SeriesInput()),
-            ["ComposeSeries.Save"] = who => school.Compose.Save(who, Slug, series.Id, TestSchool.Good with { Version = Old }, MaterialInput.None).Waited(),
+            ["ComposeSeries.Save"] = who =>
+            school.Compose.Save(who, Slug, series.Id, TestSchool.Good with { Version = Old }, MaterialInput.None).Waited(),
             ["QuickAdd.Review"] = who => school.Quick.Review(who, Slug, "", nothing),
             ["QuickAdd.Save"] = who => school.Quick.Save(who, Slug, "", nothing),
             ["QuickAdd.Fill"] = who => school.Quick.Fill(who, Slug, "MWF 9:50", new SeriesInput()),
@@ -69,7 +71,8 @@ public sealed class ActTableTests : IDisposable
             ["LeaveOut.Do"] = who => school.LeaveOut.Do(who, Slug, new RangeInput("", "")),
             ["LeaveOut.BringBack"] = who => school.LeaveOut.BringBack(who, Slug, new RangeInput("", "")),
             ["GoBack.Undo"] = who => school.GoBack.Undo(who, Slug),
-            ["GoBack.Restore"] = who => school.GoBack.Restore(who, Slug, line, (int)(long)school.Execute($"select revision from calendars where slug = '{Slug}'")!),
+            ["GoBack.Restore"] = who =>
+            school.GoBack.Restore(who, Slug, line, (int)(long)school.Execute($"select revision from calendars where slug = '{Slug}'")!),
             ["RollOver.Preview"] = who => school.RollOver.Preview(who, term, term),
             ["RollOver.Do"] = who => school.RollOver.Do(who, term, term, [], false, Old),
             ["KeepLinks.Add"] = who => school.Links.Add(who, Slug, new LinkInput("")).Waited(),
@@ -85,11 +88,13 @@ public sealed class ActTableTests : IDisposable
             ["WorkDoor.Shut"] = who => school.WorkDoor.Do(who, link.Code, DoorDeed.Shut, Old),
             ["WorkDoor.Release"] = who => school.WorkDoor.Do(who, link.Code, DoorDeed.ByRule, Old),
             ["WorkDoor.MakeGuest"] = who => school.WorkDoor.MakeGuest(who, link.Code, TestSchool.Key(series, "2026-10-13T09:50")),
-            ["WorkDoor.EndGuest"] = who => school.WorkDoor.EndGuest(who, link.Code, TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, link.Code, null)).Id),
+            ["WorkDoor.EndGuest"] = who =>
+            school.WorkDoor.EndGuest(who, link.Code, TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, link.Code, null)).Id),
             ["JoinCards.Of"] = who => school.Cards.Of(who, link.Code, TestSchool.Root, CardParts.Title),
             ["Doors.EnterAsHost"] = who => school.Doors.EnterAsHost(link.Code, who, null, "", mayMake: false).Waited(),
             ["Outlets.Of"] = who => school.Outlets.Of(who, Slug),
-            ["Outlets.Make"] = who => school.Outlets.Make(who, Slug, OutletKind.Feed, new OutletInput("", AccessLevel.Full, true, true, true)),
+            ["Outlets.Make"] = who =>
+            school.Outlets.Make(who, Slug, OutletKind.Feed, new OutletInput("", AccessLevel.Full, true, true, true)),
             ["Outlets.Renew"] = who => school.Outlets.Renew(who, Slug, feed.Id, Old),
             ["Outlets.Revoke"] = who => school.Outlets.Revoke(who, Slug, feed.Id, Old),
             ["Outlets.RevokeUnreadable"] = who => school.Outlets.RevokeUnreadable(who, Slug, feed.Id),
@@ -109,13 +114,15 @@ public sealed class ActTableTests : IDisposable
 
     // What gathers over all that somebody reaches, calendar by calendar, and stands at doors: other tests hold these.
     private static readonly HashSet<string> Gathers =
-        ["Look.AtDay", "Look.AtWeek", "Look.AtCalendars", "Look.AtCalendar", "Look.Departments", "Look.AtRibbon", "Look.AtSetUp", "Look.AtMaterial", "Switchboard.At", "KeepLinks.Begin", "Doors.AtGuest", "Doors.EnterAsGuest"];
+        ["Look.AtDay", "Look.AtWeek", "Look.AtCalendars", "Look.AtCalendar", "Look.Departments", "Look.AtRibbon", "Look.AtSetUp",
+            "Look.AtMaterial", "Switchboard.At", "KeepLinks.Begin", "Doors.AtGuest", "Doors.EnterAsGuest"];
 
     private sealed record Row(string Method, string Act, string[] Cells);
 
     private static IReadOnlyList<Row> Rows() =>
         [.. File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "acts.txt")).Where(text => text is not ("" or ['#', ..]))
-            .Select(text => text.Split(' ', StringSplitOptions.RemoveEmptyEntries)).Select(parts => new Row(parts[0], parts[1], parts[2..]))];
+            .Select(text => text.Split(' ', StringSplitOptions.RemoveEmptyEntries))
+                .Select(parts => new Row(parts[0], parts[1], parts[2..]))];
 
     [Fact]
     public void Every_act_has_its_row_and_every_row_its_act()
@@ -123,12 +130,15 @@ public sealed class ActTableTests : IDisposable
         var rows = Rows();
         Assert.Equal(Calls().Keys.Order(StringComparer.Ordinal), rows.Select(row => row.Method).Order(StringComparer.Ordinal));
         var act = typeof(Gate).Assembly.GetType("JollyAlmanac.Application.Act")!;
-        var acts = act.GetFields(BindingFlags.Public | BindingFlags.Static).Select(field => (string)act.GetProperty("Name")!.GetValue(field.GetValue(null))!).Distinct();
+        var acts = act.GetFields(BindingFlags.Public | BindingFlags.Static)
+            .Select(field => (string)act.GetProperty("Name")!.GetValue(field.GetValue(null))!).Distinct();
         Assert.Equal(acts.Order(StringComparer.Ordinal), rows.Select(row => row.Act).Distinct().Order(StringComparer.Ordinal));
         // Whatever takes a viewer asks the gate, or is named as one that gathers.
-        var asks = typeof(Gate).Assembly.GetExportedTypes().Where(type => type is { IsClass: true, IsAbstract: false } && !typeof(Delegate).IsAssignableFrom(type))
+        var asks = typeof(Gate).Assembly.GetExportedTypes()
+            .Where(type => type is { IsClass: true, IsAbstract: false } && !typeof(Delegate).IsAssignableFrom(type))
             .SelectMany(type => type.GetMethods(BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly))
-            .Where(method => method.GetParameters().Any(parameter => parameter.ParameterType == typeof(Viewer)) && !method.IsSpecialName && method.Name != "Deconstruct")
+            .Where(method => method.GetParameters().Any(parameter => parameter.ParameterType == typeof(Viewer)) && !method.IsSpecialName
+                && method.Name != "Deconstruct")
             .Select(method => $"{method.DeclaringType!.Name}.{method.Name}").Distinct();
         Assert.Empty(asks.Except(rows.Select(row => row.Method)).Except(Gathers));
     }
@@ -137,8 +147,10 @@ public sealed class ActTableTests : IDisposable
     public void Each_is_let_in_where_the_table_says_so()
     {
         (AccessLevel Level, bool Own)[] levels =
-            [(AccessLevel.None, false), (AccessLevel.Busy, false), (AccessLevel.Outline, false), (AccessLevel.Full, false), (AccessLevel.Full, true),
-                (AccessLevel.Contributor, false), (AccessLevel.Contributor, true), (AccessLevel.Editor, false), (AccessLevel.Manager, false)];
+            [(AccessLevel.None, false), (AccessLevel.Busy, false), (AccessLevel.Outline, false), (AccessLevel.Full, false),
+                (AccessLevel.Full, true),
+                (AccessLevel.Contributor, false), (AccessLevel.Contributor, true), (AccessLevel.Editor, false),
+                (AccessLevel.Manager, false)];
         var (person, teacher) = (school.Helper.Person!.Value, school.Teacher.Person!.Value);
         var calls = Calls();
         var wrong = new List<string>();
@@ -148,7 +160,8 @@ public sealed class ActTableTests : IDisposable
             {
                 Stand($"'person', {person.Value}", level, own ? person : teacher);
                 foreach (var role in Enum.GetValues<SchoolRole>())
-                    Hold(row, $"{role}, {level}{(own ? ", own" : "")}", expected, calls[row.Method](new Viewer(person, role, new HashSet<GroupId>())));
+                    Hold(row, $"{role}, {level}{(own ? ", own" : "")}", expected,
+                        calls[row.Method](new Viewer(person, role, new HashSet<GroupId>())));
             }
 
             Stand("'anyone', null", AccessLevel.Manager, teacher);
@@ -161,7 +174,8 @@ public sealed class ActTableTests : IDisposable
         {
             school.Execute($"delete from grants where grantee <> 'person' or person_id <> {teacher.Value}");
             if (level != AccessLevel.None)
-                school.Execute($"insert into grants (calendar_id, grantee, person_id, level) select id, {grantee}, '{level.ToString().ToLowerInvariant()}' from calendars where slug = '{TestSchool.Slug}'");
+                school.Execute(
+                    $"insert into grants (calendar_id, grantee, person_id, level) select id, {grantee}, '{level.ToString().ToLowerInvariant()}' from calendars where slug = '{TestSchool.Slug}'");
             school.Execute($"update series set made_by = {maker.Value}");
             school.Execute($"delete from join_hosts where person_id <> {maker.Value}");
             school.Execute($"insert or ignore into join_hosts (link_id, person_id) values ({link.Id.Value}, {maker.Value})");

@@ -50,7 +50,8 @@ public sealed class ComposeSeriesTests : IDisposable
     [InlineData("MaterialForSession", "2026-09-15T09:50:00", "not among those")]
     public void What_cannot_be_is_said_beside_its_field_and_changes_nothing(string field, string value, string said)
     {
-        if (value.StartsWith("long:", StringComparison.Ordinal)) value = new string('x', int.Parse(value[5..], System.Globalization.CultureInfo.InvariantCulture));
+        if (value.StartsWith("long:", StringComparison.Ordinal))
+            value = new string('x', int.Parse(value[5..], System.Globalization.CultureInfo.InvariantCulture));
         var input = field switch
         {
             "Title" => TestSchool.Good with { Title = value },
@@ -91,7 +92,9 @@ public sealed class ComposeSeriesTests : IDisposable
     [Fact]
     public void Everything_wrong_is_said_at_once() => Assert.Equal(
         ["Days", "End", "LinkTarget", "Title"],
-        TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null, TestSchool.Good with { Title = "", Days = [], Period = "", Start = "10:00", End = "9:00", LinkTarget = "x" }, MaterialInput.None).Waited())
+        TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null,
+        TestSchool.Good with { Title = "", Days = [], Period = "", Start = "10:00", End = "9:00", LinkTarget = "x" },
+        MaterialInput.None).Waited())
             .Select(problem => problem.Field).Order());
 
     [Fact]
@@ -107,11 +110,15 @@ public sealed class ComposeSeriesTests : IDisposable
         foreach (var input in new[]
                  {
                      TestSchool.Good with { Link = "" },
-                     TestSchool.Good with { Link = "", Period = "", Start = "09:05", End = "10:20", EveryWeeks = "2", Extent = "until", Until = "2026-12-01", Term = "" },
+                     TestSchool.Good with { Link = "", Period = "", Start = "09:05", End = "10:20", EveryWeeks = "2", Extent = "until",
+                     Until = "2026-12-01", Term = "" },
                      TestSchool.Good with { Link = "", Extent = "held", Held = "12", Term = "", Days = ["2"] },
-                     TestSchool.Good with { Link = "", Meets = "cycle", CycleDays = ["2"], Days = [], NumberLabel = "Lab", NoClass = "NextClassDay" },
-                     TestSchool.Good with { Link = "", Meets = "rule", Rule = "FREQ=MONTHLY;BYDAY=1MO", Days = [], Zone = "America/St_Johns", Extra = "2026-11-14 9:00–9:50" },
-                     TestSchool.Good with { Link = "", Meets = "dates", Dates = "2026-11-05\n2026-11-12", Days = [], From = "2026-11-05", Period = "all day", Extent = "open", Term = "" },
+                     TestSchool.Good with { Link = "", Meets = "cycle", CycleDays = ["2"], Days = [], NumberLabel = "Lab",
+                     NoClass = "NextClassDay" },
+                     TestSchool.Good with { Link = "", Meets = "rule", Rule = "FREQ=MONTHLY;BYDAY=1MO", Days = [],
+                     Zone = "America/St_Johns", Extra = "2026-11-14 9:00–9:50" },
+                     TestSchool.Good with { Link = "", Meets = "dates", Dates = "2026-11-05\n2026-11-12", Days = [], From = "2026-11-05",
+                     Period = "all day", Extent = "open", Term = "" },
                  })
         {
             var series = school.Add(input);
@@ -123,8 +130,10 @@ public sealed class ComposeSeriesTests : IDisposable
                 {
                     // Dates have no end of their own; made into weeks, they would end with the term.
                     Extent = input.Meets == "dates" ? "term" : input.Extent, Term = input.Meets == "dates" ? "1" : input.Term,
-                    Days = null, CycleDays = null, LinkName = "", LinkTarget = "", Version = 1, WeekStart = input.EveryWeeks == "2" ? "Monday" : "",
-                    Zone = input.Zone is { Length: > 0 } zone ? zone : "America/Halifax", NoClass = input.NoClass is { Length: > 0 } policy ? policy : "LeaveOut",
+                    Days = null, CycleDays = null, LinkName = "", LinkTarget = "", Version = 1, WeekStart = input.EveryWeeks == "2"
+                    ? "Monday" : "",
+                    Zone = input.Zone is { Length: > 0 } zone ? zone : "America/Halifax", NoClass = input.NoClass is { Length: > 0 } policy
+                    ? policy : "LeaveOut",
                 },
                 form with { Days = null, CycleDays = null });
         }
@@ -135,9 +144,11 @@ public sealed class ComposeSeriesTests : IDisposable
     {
         var series = school.Add();
         var form = TestSchool.FormOf(series);
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, form with { Place = "Weather tower" }, MaterialInput.None).Waited());
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, form with { Place = "Weather tower" },
+            MaterialInput.None).Waited());
         var before = school.Rows();
-        var stale = Assert.IsType<Outcome<Series>.Stale>(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, form with { Title = "Rock pools" }, MaterialInput.None).Waited());
+        var stale = Assert.IsType<Outcome<Series>.Stale>(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id,
+            form with { Title = "Rock pools" }, MaterialInput.None).Waited());
         Assert.Equal("Orla Marchbanks", stale.By?.Who);
         Assert.Equal(before, school.Rows());
         var now = TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, series.Id)).Stored!;
@@ -149,7 +160,8 @@ public sealed class ComposeSeriesTests : IDisposable
     {
         var series = school.Add();
         var outcomes = await Task.WhenAll(Enumerable.Range(0, 8).Select(turn => Task.Run(() =>
-            school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Title = $"Turn {turn}" }, MaterialInput.None).Waited())));
+            school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Title = $"Turn {turn}" },
+                MaterialInput.None).Waited())));
         Assert.Equal(1, outcomes.Count(outcome => outcome.IsDone));
         Assert.Equal(7, outcomes.Count(outcome => outcome is Outcome<Series>.Stale));
     }
@@ -165,29 +177,39 @@ public sealed class ComposeSeriesTests : IDisposable
         var series = school.Add();
         var viewer = who switch { "visitor" => Viewer.Visitor, "student" => school.Student, _ => school.Helper };
         if (who is "contributor" or "editor")
-            TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value), Enum.Parse<AccessLevel>(who, ignoreCase: true)));
-        Assert.Equal(adding, Name(school.Compose.Save(viewer, TestSchool.Slug, null, TestSchool.Good with { Link = "" }, MaterialInput.None).Waited()));
-        Assert.Equal(changing, Name(school.Compose.Save(viewer, TestSchool.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None).Waited()));
+            TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
+                Enum.Parse<AccessLevel>(who, ignoreCase: true)));
+        Assert.Equal(adding,
+            Name(school.Compose.Save(viewer, TestSchool.Slug, null, TestSchool.Good with { Link = "" }, MaterialInput.None).Waited()));
+        Assert.Equal(changing,
+            Name(school.Compose.Save(viewer, TestSchool.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None).Waited()));
         Assert.Equal(changing, Name(school.TakeOff.Do(viewer, TestSchool.Slug, series.Id, changing == "Done" ? 2 : 1)));
     }
 
     [Fact]
     public void A_contributor_changes_what_is_their_own()
     {
-        TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value), AccessLevel.Contributor));
-        var own = TestSchool.Done(school.Compose.Save(school.Helper, TestSchool.Slug, null, TestSchool.Good with { Link = "" }, MaterialInput.None).Waited());
-        Assert.Equal("Done", Name(school.Compose.Save(school.Helper, TestSchool.Slug, own.Id, TestSchool.FormOf(own), MaterialInput.None).Waited()));
+        TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
+            AccessLevel.Contributor));
+        var own = TestSchool.Done(school.Compose.Save(school.Helper, TestSchool.Slug, null, TestSchool.Good with { Link = "" },
+            MaterialInput.None).Waited());
+        Assert.Equal("Done",
+            Name(school.Compose.Save(school.Helper, TestSchool.Slug, own.Id, TestSchool.FormOf(own), MaterialInput.None).Waited()));
     }
 
     [Fact]
     public void A_series_is_not_reached_through_another_calendar()
     {
         var series = school.Add();
-        var other = TestSchool.Done(school.Calendars.Create(school.Helper, new("Weather", Core.Calendars.CalendarKind.Class, "", "", default, default, Calendars.OpenTo.Named)));
-        Assert.Equal("NotFound", Name(school.Compose.Save(school.Helper, other.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None).Waited()));
+        var other = TestSchool.Done(school.Calendars.Create(school.Helper,
+            new("Weather", Core.Calendars.CalendarKind.Class, "", "", default, default, Calendars.OpenTo.Named)));
+        Assert.Equal("NotFound",
+            Name(school.Compose.Save(school.Helper, other.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None).Waited()));
         Assert.Equal("NotFound", Name(school.TakeOff.Do(school.Helper, other.Slug, series.Id, 1)));
         var link = series.JoinLink!.Value.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
-        Assert.Contains(TestSchool.Refused(school.Compose.Save(school.Helper, other.Slug, null, TestSchool.Good with { Link = link }, MaterialInput.None).Waited()), problem => problem.Field == "Link");
+        Assert.Contains(
+            TestSchool.Refused(school.Compose.Save(school.Helper, other.Slug, null, TestSchool.Good with { Link = link },
+            MaterialInput.None).Waited()), problem => problem.Field == "Link");
         Assert.Equal("NotFound", Name(school.Compose.Save(school.Teacher, other.Slug, null, TestSchool.Good, MaterialInput.None).Waited()));
     }
 
@@ -218,7 +240,8 @@ public sealed class ComposeSeriesTests : IDisposable
     public void Files_are_taken_by_what_they_are(string name, string content, bool isTaken)
     {
         var bytes = content == "large" ? new byte[2000] : Encoding.ASCII.GetBytes(content);
-        var outcome = school.Compose.Save(school.Teacher, TestSchool.Slug, null, TestSchool.Good, new MaterialInput([new Upload(name, bytes.Length, () => new MemoryStream(bytes))])).Waited();
+        var outcome = school.Compose.Save(school.Teacher, TestSchool.Slug, null, TestSchool.Good,
+            new MaterialInput([new Upload(name, bytes.Length, () => new MemoryStream(bytes))])).Waited();
         Assert.Equal(isTaken, outcome.IsDone);
         if (!isTaken)
         {
@@ -226,7 +249,8 @@ public sealed class ComposeSeriesTests : IDisposable
             return;
         }
 
-        var file = Assert.IsType<MaterialContent.StoredFile>(TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, TestSchool.Done(outcome).Id)).Materials.Single().Content);
+        var file = Assert.IsType<MaterialContent.StoredFile>(
+            TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, TestSchool.Done(outcome).Id)).Materials.Single().Content);
         Assert.Equal(("field sheet.pdf", "application/pdf"), (file.Name, file.MediaType));
         Assert.Equal(bytes, File.ReadAllBytes(new Storage.FileVault(school.Directory).PathOf(file.Hash)));
     }
@@ -236,7 +260,8 @@ public sealed class ComposeSeriesTests : IDisposable
     {
         var opened = false;
         var upload = new Upload("a.pdf", 5, () => { opened = true; return new MemoryStream("%PDF-"u8.ToArray()); });
-        Assert.Equal("NotAllowed", Name(school.Compose.Save(school.Student, TestSchool.Slug, null, TestSchool.Good, new MaterialInput([upload])).Waited()));
+        Assert.Equal("NotAllowed",
+            Name(school.Compose.Save(school.Student, TestSchool.Slug, null, TestSchool.Good, new MaterialInput([upload])).Waited()));
         Assert.False(opened);
     }
 

@@ -30,8 +30,10 @@ public sealed class DataCopyTests : IDisposable
 
     private Series Filled()
     {
-        var series = school.Add(materials: new MaterialInput([new Upload("sheet.pdf", 9, () => new MemoryStream("%PDF-1.7\n"u8.ToArray()))], "Field sheet"));
-        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("Feed", AccessLevel.Full, true, true, true)));
+        var series = school.Add(materials: new MaterialInput([new Upload("sheet.pdf", 9, () => new MemoryStream("%PDF-1.7\n"u8.ToArray()))],
+            "Field sheet"));
+        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            new OutletInput("Feed", AccessLevel.Full, true, true, true)));
         return series;
     }
 
@@ -46,12 +48,15 @@ public sealed class DataCopyTests : IDisposable
         Assert.Equal(Files(school.Directory), Files(Restored));
         if (!OperatingSystem.IsWindows())
         {
-            foreach (var path in Directory.EnumerateFiles(Restored, "*", SearchOption.AllDirectories).Where(path => !path.EndsWith("-shm", StringComparison.Ordinal) && !path.EndsWith("-wal", StringComparison.Ordinal)).Append(Backup))
+            foreach (var path in Directory.EnumerateFiles(Restored, "*", SearchOption.AllDirectories)
+                .Where(path => !path.EndsWith("-shm", StringComparison.Ordinal) && !path.EndsWith("-wal", StringComparison.Ordinal))
+                .Append(Backup))
                 Assert.Equal((path, UnixFileMode.UserRead | UnixFileMode.UserWrite), (path, File.GetUnixFileMode(path)));
         }
 
         // Nothing is left beside either.
-        Assert.Equal(["restored", "school.zip"], Directory.EnumerateFileSystemEntries(place).Select(Path.GetFileName).Order(StringComparer.Ordinal));
+        Assert.Equal(["restored", "school.zip"], Directory.EnumerateFileSystemEntries(place).Select(Path.GetFileName)
+            .Order(StringComparer.Ordinal));
         Assert.DoesNotContain(Directory.EnumerateFiles(school.Directory), path => path.Contains(".backup-", StringComparison.Ordinal));
     }
 
@@ -79,7 +84,8 @@ public sealed class DataCopyTests : IDisposable
         await writing;
         DataCopy.Restore(Backup, Restored, DataCheck.Of);
         // Each act writes a line of history, the change and a version together.
-        var state = (Lines: Ask(Restored, "select count(*) from history where act = 'ChangeSession'"), Version: Ask(Restored, "select version - 1 from series"), Note: Ask(Restored, "select 1 + substr(note, 6) from changes"));
+        var state = (Lines: Ask(Restored, "select count(*) from history where act = 'ChangeSession'"),
+            Version: Ask(Restored, "select version - 1 from series"), Note: Ask(Restored, "select 1 + substr(note, 6) from changes"));
         Assert.Equal((state.Lines, state.Lines, state.Lines), state);
         Assert.InRange(state.Lines, before, after);
     }
@@ -91,12 +97,17 @@ public sealed class DataCopyTests : IDisposable
         DataCopy.BackUp(school.Directory, Backup, "now");
         foreach (var (what, spoil, told) in new (string, Action<ZipArchive>, string)[]
                  {
-                     ("a file is missing", archive => archive.Entries.First(entry => entry.FullName.StartsWith("files/", StringComparison.Ordinal)).Delete(), "is missing"),
+                     ("a file is missing", archive =>
+                         archive.Entries.First(entry => entry.FullName.StartsWith("files/", StringComparison.Ordinal))
+                         .Delete(), "is missing"),
                      ("a file is another", archive => Write(archive, "secret.key", "another"), "is not what it was"),
                      ("no manifest", archive => archive.GetEntry("manifest.json")!.Delete(), "has no manifest"),
                      ("a manifest that is no JSON", archive => Write(archive, "manifest.json", "{"), "cannot be read"),
-                     ("a newer form", archive => Write(archive, "manifest.json", "{\"Form\":2,\"MadeAt\":\"\",\"Entries\":{\"almanac.db\":\"x\"}}"), "newer"),
-                     ("a name that leads out", archive => Write(archive, "manifest.json", "{\"Form\":1,\"MadeAt\":\"\",\"Entries\":{\"almanac.db\":\"x\",\"../out\":\"x\"}}"), "Nothing was restored"),
+                     ("a newer form", archive =>
+                     Write(archive, "manifest.json", "{\"Form\":2,\"MadeAt\":\"\",\"Entries\":{\"almanac.db\":\"x\"}}"), "newer"),
+                     ("a name that leads out", archive =>
+                     Write(archive, "manifest.json", "{\"Form\":1,\"MadeAt\":\"\",\"Entries\":{\"almanac.db\":\"x\",\"../out\":\"x\"}}"),
+                     "Nothing was restored"),
                      ("more than it says", archive => Write(archive, "more.txt", "x"), "more than its manifest"),
                  })
         {
@@ -113,9 +124,13 @@ public sealed class DataCopyTests : IDisposable
         Assert.Throws<DataCopyException>(() => DataCopy.Restore(Path.Combine(place, "text"), Restored, DataCheck.Of));
         Assert.Throws<DataCopyException>(() => DataCopy.Restore(Path.Combine(place, "none"), Restored, DataCheck.Of));
         // Nothing is written over.
-        Assert.Contains("there already", Assert.Throws<DataCopyException>(() => DataCopy.BackUp(school.Directory, Backup, "now")).Message, StringComparison.Ordinal);
-        Assert.Contains("not empty", Assert.Throws<DataCopyException>(() => DataCopy.Restore(Backup, place, DataCheck.Of)).Message, StringComparison.Ordinal);
-        Assert.Contains("no almanac", Assert.Throws<DataCopyException>(() => DataCopy.BackUp(place, Path.Combine(place, "x"), "now")).Message, StringComparison.Ordinal);
+        Assert.Contains("there already", Assert.Throws<DataCopyException>(() => DataCopy.BackUp(school.Directory, Backup, "now")).Message,
+            StringComparison.Ordinal);
+        Assert.Contains("not empty", Assert.Throws<DataCopyException>(() => DataCopy.Restore(Backup, place, DataCheck.Of)).Message,
+            StringComparison.Ordinal);
+        Assert.Contains("no almanac",
+            Assert.Throws<DataCopyException>(() => DataCopy.BackUp(place, Path.Combine(place, "x"), "now")).Message,
+            StringComparison.Ordinal);
     }
 
     [Theory]
@@ -129,7 +144,8 @@ public sealed class DataCopyTests : IDisposable
     public void What_is_not_right_is_told(string sql, string told)
     {
         Filled();
-        using (var connection = new SqliteConnection($"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)};Foreign Keys=False"))
+        using (var connection =
+            new SqliteConnection($"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)};Foreign Keys=False"))
         {
             connection.Open();
             using var command = connection.CreateCommand();
@@ -161,7 +177,8 @@ public sealed class DataCopyTests : IDisposable
 
     private static string Files(string directory) => string.Join('\n', Directory.EnumerateFiles(directory, "*", SearchOption.AllDirectories)
         .Where(path => !Path.GetFileName(path).StartsWith(AlmanacDatabase.FileName, StringComparison.Ordinal))
-        .Select(path => $"{Path.GetRelativePath(directory, path)} {Convert.ToHexString(File.ReadAllBytes(path))}").Order(StringComparer.Ordinal));
+        .Select(path => $"{Path.GetRelativePath(directory, path)} {Convert.ToHexString(File.ReadAllBytes(path))}")
+            .Order(StringComparer.Ordinal));
 
     private static long Ask(string directory, string sql)
     {
@@ -184,11 +201,15 @@ public sealed class DataCopyTests : IDisposable
             command.CommandText = sql;
             using var reader = command.ExecuteReader();
             var rows = new List<string>();
-            while (reader.Read()) rows.Add(string.Join('|', Enumerable.Range(0, reader.FieldCount).Select(at => reader.IsDBNull(at) ? "null" : reader.GetValue(at) is byte[] bytes ? Convert.ToHexString(bytes) : reader.GetValue(at).ToString())));
+            while (reader.Read())
+                rows.Add(string.Join('|', Enumerable.Range(0, reader.FieldCount)
+                    .Select(at => reader.IsDBNull(at) ? "null" : reader.GetValue(at) is byte[] bytes ? Convert.ToHexString(bytes)
+                    : reader.GetValue(at).ToString())));
             return rows;
         }
 
-        foreach (var table in Column("select name from sqlite_master where type = 'table' order by name")) text.AppendLine(table).AppendJoin('\n', Column($"select * from {table}")).AppendLine();
+        foreach (var table in Column("select name from sqlite_master where type = 'table' order by name"))
+            text.AppendLine(table).AppendJoin('\n', Column($"select * from {table}")).AppendLine();
         return text.ToString();
     }
 }

@@ -15,8 +15,10 @@ public class ExplainTests
     public void Answers_with_the_occurrences(string question, string occurrences)
     {
         using var answer = Ask(question);
-        Assert.Equal(occurrences, string.Join(' ', answer.RootElement.GetProperty("occurrences").EnumerateArray().Select(one => one.GetString())));
-        Assert.Equal(JsonDocument.Parse(question).RootElement.GetProperty("id").ToString(), answer.RootElement.GetProperty("id").ToString());
+        Assert.Equal(occurrences,
+            string.Join(' ', answer.RootElement.GetProperty("occurrences").EnumerateArray().Select(one => one.GetString())));
+        Assert.Equal(JsonDocument.Parse(question).RootElement.GetProperty("id").ToString(), answer.RootElement.GetProperty("id")
+            .ToString());
     }
 
     [Theory]
@@ -38,8 +40,11 @@ public class ExplainTests
     public void One_question_is_answered_for_people()
     {
         using var answers = new StringWriter();
-        Assert.Equal(0, Explain.One(new Explain.Question("RRULE:FREQ=WEEKLY;BYDAY=TU", "2026-09-15T08:00", Window: new Explain.Window(Limit: 1)), answers, _ => 2));
-        Assert.Equal(["every week on Tuesday at 8:00, without end", "2026-09-15T08:00:00"], answers.ToString().Split(Environment.NewLine, StringSplitOptions.RemoveEmptyEntries));
+        Assert.Equal(0,
+            Explain.One(new Explain.Question("RRULE:FREQ=WEEKLY;BYDAY=TU", "2026-09-15T08:00", Window: new Explain.Window(Limit: 1)),
+            answers, _ => 2));
+        Assert.Equal(["every week on Tuesday at 8:00, without end", "2026-09-15T08:00:00"], answers.ToString()
+            .Split(Environment.NewLine, StringSplitOptions.RemoveEmptyEntries));
         Assert.Equal(2, Explain.One(new Explain.Question("FREQ=NEVER", "2026-09-15T08:00"), answers, _ => 2));
     }
 

@@ -22,17 +22,21 @@ public sealed class FeedReaderTests
     private static readonly LocalDatePattern Day = LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd");
 
     private static List<(Series Series, Plan Plan, string Text)> Random { get; } = [.. FeedTests.AllSeries().Generator.Sample(Cases, 30)
-        .Select(series => (series, Planner.PlanOf(series, FeedTests.SchoolTimeOf(series.Pattern.Zone)))).Where(one => one.Item2.Sessions.Length > 0)
+        .Select(series => (series, Planner.PlanOf(series, FeedTests.SchoolTimeOf(series.Pattern.Zone))))
+            .Where(one => one.Item2.Sessions.Length > 0)
         .Select(one => (one.series, one.Item2, FeedTests.TextOf(one.Item2, FeedTests.SchoolTimeOf(one.series.Pattern.Zone))))];
 
     [Fact]
     public async Task A_second_library_finds_what_was_planned()
     {
         var token = TestContext.Current.CancellationToken;
-        var folder = Assembly.GetExecutingAssembly().GetCustomAttributes<AssemblyMetadataAttribute>().Single(one => one.Key == "ReferenceFolder").Value!;
-        using var node = Process.Start(new ProcessStartInfo("node", "read.mjs") { WorkingDirectory = folder, RedirectStandardInput = true, RedirectStandardOutput = true, Environment = { ["TZ"] = "UTC" } })!;
+        var folder = Assembly.GetExecutingAssembly().GetCustomAttributes<AssemblyMetadataAttribute>()
+            .Single(one => one.Key == "ReferenceFolder").Value!;
+        using var node = Process.Start(new ProcessStartInfo("node", "read.mjs") { WorkingDirectory = folder, RedirectStandardInput = true,
+            RedirectStandardOutput = true, Environment = { ["TZ"] = "UTC" } })!;
         var reading = node.StandardOutput.ReadToEndAsync(token);
-        foreach (var (_, _, text) in Random) await node.StandardInput.WriteLineAsync(JsonSerializer.Serialize(new { ics = text, until = "2038-01-01" }));
+        foreach (var (_, _, text) in Random)
+            await node.StandardInput.WriteLineAsync(JsonSerializer.Serialize(new { ics = text, until = "2038-01-01" }));
         node.StandardInput.Close();
         var answers = (await reading).Split('\n', StringSplitOptions.RemoveEmptyEntries);
         await node.WaitForExitAsync(token);
@@ -41,9 +45,14 @@ public sealed class FeedReaderTests
         foreach (var ((series, plan, text), answer) in Random.Zip(answers))
         {
             // Two at one moment are one to this comparison; which of them is told is no matter of the feed.
-            var planned = plan.Held.Select(session => session.IsAllDay ? session.Start.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture) : session.StartsAt.ToString("uuuu-MM-dd'T'HH:mm:ss'.000Z'", CultureInfo.InvariantCulture)).Distinct().Order(StringComparer.Ordinal).ToList();
-            var found = answer.StartsWith('[') ? JsonSerializer.Deserialize<List<string>>(answer)!.Distinct().Order(StringComparer.Ordinal).ToList() : [answer];
-            if (!planned.SequenceEqual(found)) differences.Add($"{series.Pattern} {string.Join(' ', series.Changes)}\n planned {string.Join(' ', planned)}\n found   {string.Join(' ', found)}\n{text}");
+            var planned = plan.Held.Select(session => session.IsAllDay ? session.Start.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture)
+                : session.StartsAt.ToString("uuuu-MM-dd'T'HH:mm:ss'.000Z'", CultureInfo.InvariantCulture)).Distinct()
+                .Order(StringComparer.Ordinal).ToList();
+            var found = answer.StartsWith('[')
+                ? JsonSerializer.Deserialize<List<string>>(answer)!.Distinct().Order(StringComparer.Ordinal).ToList() : [answer];
+            if (!planned.SequenceEqual(found))
+                differences.Add(
+                    $"{series.Pattern} {string.Join(' ', series.Changes)}\n planned {string.Join(' ', planned)}\n found   {string.Join(' ', found)}\n{text}");
         }
 
         Assert.True(differences.Count == 0, $"{differences.Count} of {Random.Count} differ; the first:\n{differences.FirstOrDefault()}");
@@ -58,7 +67,9 @@ public sealed class FeedReaderTests
             if (Naive(FeedTests.Unfold(text)) is not { } found) continue;
             read++;
             var planned = plan.Held.Select(session => session.Start).Distinct().Order().ToList();
-            if (!planned.SequenceEqual(found.Distinct().Order())) differences.Add($"{series.Pattern} {string.Join(' ', series.Changes)}\n planned {string.Join(' ', planned)}\n found   {string.Join(' ', found.Order())}\n{text}");
+            if (!planned.SequenceEqual(found.Distinct().Order()))
+                differences.Add(
+                    $"{series.Pattern} {string.Join(' ', series.Changes)}\n planned {string.Join(' ', planned)}\n found   {string.Join(' ', found.Order())}\n{text}");
         }
 
         Assert.InRange(read, Cases / 2, Cases);
@@ -82,14 +93,16 @@ public sealed class FeedReaderTests
                 var name = line[..colon].Split(';')[0];
                 if (!now.TryGetValue(name, out var values)) now[name] = values = [];
                 values.AddRange(name is "EXDATE" or "RDATE" ? line[(colon + 1)..].Split(',') : [line[(colon + 1)..]]);
-                if (name == "DTSTART" && line.Contains("TZID=", StringComparison.Ordinal)) now["TZID"] = [line.Split("TZID=")[1].Split([':', ';'])[0]];
+                if (name == "DTSTART" && line.Contains("TZID=", StringComparison.Ordinal))
+                    now["TZID"] = [line.Split("TZID=")[1].Split([':', ';'])[0]];
             }
         }
 
         var found = new List<LocalDateTime>();
         foreach (var master in events.Where(one => !one.ContainsKey("RECURRENCE-ID")))
         {
-            var changes = events.Where(one => one.ContainsKey("RECURRENCE-ID") && one["UID"][0] == master["UID"][0]).ToDictionary(one => one["RECURRENCE-ID"][0]);
+            var changes = events.Where(one => one.ContainsKey("RECURRENCE-ID") && one["UID"][0] == master["UID"][0])
+                .ToDictionary(one => one["RECURRENCE-ID"][0]);
             var start = At(master["DTSTART"][0]);
             var given = new HashSet<string>(master.GetValueOrDefault("RDATE") ?? []);
             if (master.TryGetValue("RRULE", out var rule))
@@ -122,7 +135,9 @@ public sealed class FeedReaderTests
         var every = parts.TryGetValue("INTERVAL", out var interval) ? int.Parse(interval, CultureInfo.InvariantCulture) : 1;
         var most = parts.TryGetValue("COUNT", out var count) ? int.Parse(count, CultureInfo.InvariantCulture) : int.MaxValue;
         string[] names = ["MO", "TU", "WE", "TH", "FR", "SA", "SU"];
-        var days = parts.TryGetValue("BYDAY", out var list) ? list.Split(',').Select(name => (IsoDayOfWeek)(Array.IndexOf(names, name) + 1)).ToHashSet() : parts["FREQ"] == "DAILY" ? null : [start.DayOfWeek];
+        var days = parts.TryGetValue("BYDAY", out var list)
+            ? list.Split(',').Select(name => (IsoDayOfWeek)(Array.IndexOf(names, name) + 1)).ToHashSet() : parts["FREQ"] == "DAILY" ? null
+            : [start.DayOfWeek];
         var offset = zone is null ? Offset.Zero : DateTimeZoneProviders.Tzdb[zone].AtLeniently(start).Offset;
         var last = !parts.TryGetValue("UNTIL", out var until) ? start.PlusYears(12)
             : until.EndsWith('Z') ? Local.Parse(until[..^1]).Value.PlusSeconds(offset.Seconds)
@@ -131,7 +146,8 @@ public sealed class FeedReaderTests
         var monday = start.Date.PlusDays(1 - (int)start.DayOfWeek);
         for (var day = start.Date; day.At(start.TimeOfDay) <= last && found.Count < most; day = day.PlusDays(1))
         {
-            var isDue = parts["FREQ"] == "DAILY" ? Period.DaysBetween(start.Date, day) % every == 0 : Period.DaysBetween(monday, day) / 7 % every == 0;
+            var isDue = parts["FREQ"] == "DAILY" ? Period.DaysBetween(start.Date, day) % every == 0
+                : Period.DaysBetween(monday, day) / 7 % every == 0;
             if (isDue && (days is null || days.Contains(day.DayOfWeek))) found.Add(day.At(start.TimeOfDay));
         }
 

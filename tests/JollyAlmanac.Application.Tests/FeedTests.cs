@@ -28,10 +28,12 @@ public sealed class FeedTests : IDisposable
     public void An_independent_reader_finds_the_sessions_of_the_term_sheet(AccessLevel level)
     {
         school.Add(materials: new MaterialInput(Address: "https://tides.skerry.example", ForSession: "2026-10-14T09:50:00"));
-        school.Add(TestSchool.Good with { Title = "Lab", Days = ["2"], EveryWeeks = "2", Period = "", Start = "13:00", End = "14:15", Link = "", Extent = "held", Held = "7" });
+        school.Add(TestSchool.Good with { Title = "Lab", Days = ["2"], EveryWeeks = "2", Period = "", Start = "13:00", End = "14:15",
+            Link = "", Extent = "held", Held = "7" });
         school.Add(TestSchool.Good with { Title = "Once", Days = ["4"], Link = "", Extent = "held", Held = "1" });
         var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, new TermId(1))!.Sheet!;
-        var expected = sheet.Weeks.SelectMany(week => week.Days).SelectMany(day => day.Sessions).Select(shown => (shown.Session.StartsAt, shown.Session.EndsAt)).Order().ToList();
+        var expected = sheet.Weeks.SelectMany(week => week.Days).SelectMany(day => day.Sessions)
+            .Select(shown => (shown.Session.StartsAt, shown.Session.EndsAt)).Order().ToList();
         Assert.Equal(expected, Read(Feed(level)));
     }
 
@@ -39,7 +41,8 @@ public sealed class FeedTests : IDisposable
     [Property(MaxTest = 300)]
     public Property Whatever_the_pattern_an_independent_reader_finds_what_was_planned() => Prop.ForAll(AllSeries(), series =>
     {
-        string Say(IEnumerable<LocalDateTime> times) => string.Join(' ', times.Distinct().Order().Select(time => time.ToString("MM-dd'T'HH:mm", null)));
+        string Say(IEnumerable<LocalDateTime> times) =>
+            string.Join(' ', times.Distinct().Order().Select(time => time.ToString("MM-dd'T'HH:mm", null)));
         var time = SchoolTimeOf(series.Pattern.Zone);
         var plan = Planner.PlanOf(series, time);
         if (plan.Sessions.Length == 0) return true;
@@ -48,8 +51,10 @@ public sealed class FeedTests : IDisposable
         if (plan.Cancelled.Any(gone => plan.Held.Any(held => held.StartsAt == gone.StartsAt))) return true;
         // All-day entries are dates; no zone turns them into instants. Two sessions moved to one moment are one to this reader.
         var (planned, found) = series.Pattern.Time is SessionTime.AllDay
-            ? (Say(plan.Held.Select(session => session.Start)), Say(Occurrences(text).Select(one => LocalDateTime.FromDateTime(one.Period.StartTime.Value))))
-            : (Say(plan.Held.SelectMany(session => Both(session.StartsAt, session.EndsAt))), Say(Read(text).SelectMany(one => Both(one.Item1, one.Item2))));
+            ? (Say(plan.Held.Select(session => session.Start)),
+                Say(Occurrences(text).Select(one => LocalDateTime.FromDateTime(one.Period.StartTime.Value))))
+            : (Say(plan.Held.SelectMany(session => Both(session.StartsAt, session.EndsAt))),
+                Say(Read(text).SelectMany(one => Both(one.Item1, one.Item2))));
         Assert.Equal(planned, found);
         return true;
         IEnumerable<LocalDateTime> Both(Instant start, Instant end) => [start.InUtc().LocalDateTime, end.InUtc().LocalDateTime];
@@ -69,13 +74,15 @@ public sealed class FeedTests : IDisposable
         var lines = Lines();
         foreach (var line in new[]
                  {
-                     "RECURRENCE-ID;TZID=America/Halifax:20261016T095000", "STATUS:CANCELLED", "RECURRENCE-ID;TZID=America/Halifax:20261021T095000", "DTSTART;TZID=America/Halifax:20261020T105500",
+                     "RECURRENCE-ID;TZID=America/Halifax:20261016T095000", "STATUS:CANCELLED",
+                         "RECURRENCE-ID;TZID=America/Halifax:20261021T095000", "DTSTART;TZID=America/Halifax:20261020T105500",
                      "SUMMARY:Barnacle day", $"RELATED-TO;RELTYPE=SIBLING:{series.Uid}", "DTSTART;TZID=America/Halifax:20261102T105500",
                  })
             Assert.Contains(line, lines);
         Assert.Equal(2, lines.Where(line => line.StartsWith("UID:", StringComparison.Ordinal)).Distinct().Count());
         Assert.Contains("SEQUENCE:5", lines);
-        var expected = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, new TermId(1))!.Sheet!.Weeks.SelectMany(week => week.Days).SelectMany(day => day.Sessions)
+        var expected = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, new TermId(1))!.Sheet!.Weeks.SelectMany(week => week.Days)
+            .SelectMany(day => day.Sessions)
             .Where(shown => shown.Session.IsHeld).Select(shown => (shown.Session.StartsAt, shown.Session.EndsAt)).Order();
         Assert.Equal(expected, Read(string.Join("\r\n", lines)));
         // Busy tells no one that something was cancelled.
@@ -91,16 +98,22 @@ public sealed class FeedTests : IDisposable
         var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
         foreach (var line in new[]
                  {
-                     "VERSION:2.0", "NAME:Tidepool Biology 9A", "X-WR-CALNAME:Tidepool Biology 9A", "REFRESH-INTERVAL;VALUE=DURATION:PT1H", "X-PUBLISHED-TTL:PT1H",
+                     "VERSION:2.0", "NAME:Tidepool Biology 9A", "X-WR-CALNAME:Tidepool Biology 9A", "REFRESH-INTERVAL;VALUE=DURATION:PT1H",
+                         "X-PUBLISHED-TTL:PT1H",
                      "DTSTART;TZID=America/Halifax:20260914T095000", "DTEND;TZID=America/Halifax:20260914T104000", "SEQUENCE:1",
-                     "RRULE:FREQ=WEEKLY;UNTIL=20261219T035959Z;BYDAY=MO,WE,FR", "EXDATE;TZID=America/Halifax:20261012T095000,20261023T095000",
-                     "SUMMARY:Tidepool Biology 9A", "LOCATION:Tide Room", $"URL;VALUE=URI:https://almanac.example/in/{code}", "CATEGORIES:Tidepool Biology 9A", "COLOR:darkgreen",
+                     "RRULE:FREQ=WEEKLY;UNTIL=20261219T035959Z;BYDAY=MO,WE,FR",
+                     "EXDATE;TZID=America/Halifax:20261012T095000,20261023T095000",
+                     "SUMMARY:Tidepool Biology 9A", "LOCATION:Tide Room", $"URL;VALUE=URI:https://almanac.example/in/{code}",
+                     "CATEGORIES:Tidepool Biology 9A", "COLOR:darkgreen",
                  })
             Assert.Contains(line, lines);
         foreach (var name in new[] { "PRODID", "UID", "DTSTAMP", "LAST-MODIFIED", "CREATED", "ATTACH", "DESCRIPTION" })
             Assert.Contains(lines, line => line.StartsWith(name, StringComparison.Ordinal));
-        Assert.Contains(lines, line => line.StartsWith("DESCRIPTION:Bring boots.\\nJoin: https://almanac.example/in/", StringComparison.Ordinal) && line.Contains("Field sheet\\, with \\; and \\\\: https://almanac.example/m/", StringComparison.Ordinal));
-        Assert.DoesNotContain(lines, line => line.Contains("rooms.skerry.example", StringComparison.Ordinal) || line.Contains("kelp", StringComparison.Ordinal));
+        Assert.Contains(lines, line =>
+            line.StartsWith("DESCRIPTION:Bring boots.\\nJoin: https://almanac.example/in/", StringComparison.Ordinal)
+            && line.Contains("Field sheet\\, with \\; and \\\\: https://almanac.example/m/", StringComparison.Ordinal));
+        Assert.DoesNotContain(lines, line => line.Contains("rooms.skerry.example", StringComparison.Ordinal)
+            || line.Contains("kelp", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -109,8 +122,10 @@ public sealed class FeedTests : IDisposable
         school.Add(materials: new MaterialInput([Pdf()]));
         var lines = Unfold(Feed(AccessLevel.Busy));
         Assert.Contains("SUMMARY:Busy", lines);
-        Assert.DoesNotContain(lines, line => line.StartsWith("LOCATION", StringComparison.Ordinal) || line.StartsWith("DESCRIPTION", StringComparison.Ordinal)
-            || line.StartsWith("URL", StringComparison.Ordinal) || line.StartsWith("ATTACH", StringComparison.Ordinal) || line.StartsWith("CATEGORIES", StringComparison.Ordinal));
+        Assert.DoesNotContain(lines, line => line.StartsWith("LOCATION", StringComparison.Ordinal)
+            || line.StartsWith("DESCRIPTION", StringComparison.Ordinal)
+            || line.StartsWith("URL", StringComparison.Ordinal) || line.StartsWith("ATTACH", StringComparison.Ordinal)
+                || line.StartsWith("CATEGORIES", StringComparison.Ordinal));
     }
 
     // RFC 5545 §3.1: CRLF, at most 75 octets a line, and "a long line can be split between any two characters".
@@ -153,7 +168,8 @@ public sealed class FeedTests : IDisposable
     {
         var zone = DateTimeZoneProviders.Tzdb[id];
         var text = ZoneDefinition.Of(zone, Instant.FromUtc(year, 9, 1, 0, 0), Instant.FromUtc(year + 1, 6, 30, 0, 0)).ToString();
-        Assert.Equal(observances, text.Split("DTSTART:").Length - 1 + text.Split("\r\n").Where(line => line.StartsWith("RDATE", StringComparison.Ordinal)).Sum(line => line.Split(',').Length));
+        Assert.Equal(observances, text.Split("DTSTART:").Length - 1 + text.Split("\r\n")
+            .Where(line => line.StartsWith("RDATE", StringComparison.Ordinal)).Sum(line => line.Split(',').Length));
         var first = zone.GetZoneInterval(Instant.FromUtc(year, 9, 1, 0, 0));
         Assert.Contains($"TZNAME:{first.Name}\r\n", text, StringComparison.Ordinal);
     }
@@ -170,9 +186,14 @@ public sealed class FeedTests : IDisposable
         school.Clock.AdvanceMinutes(5);
         Assert.Equal(first.ETag, Ask().ETag);
         var seen = new HashSet<string> { first.ETag };
-        Assert.True(seen.Add(After(() => TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Place = "Elsewhere" }, MaterialInput.None).Waited()))));
+        Assert.True(
+            seen.Add(After(() =>
+            TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id,
+            TestSchool.FormOf(series) with { Place = "Elsewhere" }, MaterialInput.None).Waited()))));
         var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
-        Assert.True(seen.Add(After(() => TestSchool.Done(school.Links.Change(school.Teacher, code, new LinkInput("Room", "tide-room", Version: 1)).Waited()))));
+        Assert.True(
+            seen.Add(After(() =>
+            TestSchool.Done(school.Links.Change(school.Teacher, code, new LinkInput("Room", "tide-room", Version: 1)).Waited()))));
         Assert.True(seen.Add(school.ReadFeed.Do(token, new Uri("https://other.example/"), _ => false)!.ETag));
         Assert.True(seen.Add(After(() => TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, 2)))));
         // Of a feed without a session no address is part: its bytes are the same, and so is its ETag.
@@ -191,10 +212,12 @@ public sealed class FeedTests : IDisposable
     public void SEQUENCE_rises_with_each_change()
     {
         var series = school.Add();
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Place = "Elsewhere" }, MaterialInput.None).Waited());
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id,
+            TestSchool.FormOf(series) with { Place = "Elsewhere" }, MaterialInput.None).Waited());
         var lines = Unfold(Feed(AccessLevel.Full));
         Assert.Contains("SEQUENCE:2", lines);
-        TestSchool.Done(school.SchoolTime.Do(school.Coordinator, time => new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms, [], time.Bells, time.Cycle)));
+        TestSchool.Done(school.SchoolTime.Do(school.Coordinator, time =>
+            new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms, [], time.Bells, time.Cycle)));
         Assert.Contains("SEQUENCE:3", Unfold(Feed(AccessLevel.Full)));
         Assert.Contains($"UID:{series.Uid}", lines);
     }
@@ -205,25 +228,31 @@ public sealed class FeedTests : IDisposable
     internal static string TextOf(Plan plan, SchoolTime time)
     {
         ShownSession? Show(Session session) => Redaction.Show(session, AccessLevel.Full, ShowChoices.Anyone, [], null);
-        var calendar = new Calendar(new CalendarId(1), CalendarKind.Class, null, "Class", "class", "", default, plan.Of.Pattern.Zone, new PersonId(1), 1, 1, default);
-        return FeedDocument.Of(new FeedContent("Class", calendar, 1, default, [FeedEntry.Of(plan, time, session => Show(session)!, Show, null)], TestSchool.Root));
+        var calendar = new Calendar(new CalendarId(1), CalendarKind.Class, null, "Class", "class", "", default, plan.Of.Pattern.Zone,
+            new PersonId(1), 1, 1, default);
+        return FeedDocument.Of(new FeedContent("Class", calendar, 1, default,
+            [FeedEntry.Of(plan, time, session => Show(session)!, Show, null)], TestSchool.Root));
     }
 
     private string Make(AccessLevel level) =>
-        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", level, true, true, true))).Token;
+        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            new OutletInput("For families", level, true, true, true))).Token;
 
     private string Feed(AccessLevel level) => school.ReadFeed.Do(Make(level), TestSchool.Root, _ => false)!.Text!;
 
     private static IEnumerable<Ical.Net.DataTypes.Occurrence> Occurrences(string text) =>
-        Ical.Net.Calendar.Load(text)!.GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(2000).Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED");
+        Ical.Net.Calendar.Load(text)!.GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(2000)
+            .Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED");
 
     private static List<(Instant, Instant)> Read(string text) =>
     [
         .. Occurrences(text)
-            .Select(one => (Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc), Instant.FromDateTimeUtc(one.Period.EffectiveEndTime!.AsUtc))).Order(),
+            .Select(one =>
+                (Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc), Instant.FromDateTimeUtc(one.Period.EffectiveEndTime!.AsUtc))).Order(),
     ];
 
-    internal static string[] Unfold(string text) => text.Replace("\r\n ", "", StringComparison.Ordinal).Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
+    internal static string[] Unfold(string text) => text.Replace("\r\n ", "", StringComparison.Ordinal)
+        .Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
 
     private static Upload Pdf() => new("Field sheet.pdf", 9, () => new MemoryStream("%PDF-1.7 "u8.ToArray()));
 
@@ -242,9 +271,11 @@ public sealed class FeedTests : IDisposable
         from repeat in Gen.Choose(0, 5)
         from days in Gen.NonEmptyListOf(Gen.Choose(1, 7))
         from every in Gen.Choose(1, 4)
-        from zone in Gen.Elements("America/Halifax", "America/St_Johns", "Europe/Dublin", "Australia/Lord_Howe", "Asia/Kathmandu", "Africa/Casablanca")
+        from zone in Gen.Elements("America/Halifax", "America/St_Johns", "Europe/Dublin", "Australia/Lord_Howe", "Asia/Kathmandu",
+            "Africa/Casablanca")
         from time in Gen.Elements<SessionTime>(
-            new SessionTime.InPeriod("1"), new SessionTime.InPeriod("3"), new SessionTime.Clock(new LocalTime(4, 5), new LocalTime(5, 0)), new SessionTime.Clock(new LocalTime(13, 0), new LocalTime(14, 15)), new SessionTime.AllDay())
+            new SessionTime.InPeriod("1"), new SessionTime.InPeriod("3"), new SessionTime.Clock(new LocalTime(4, 5), new LocalTime(5, 0)),
+            new SessionTime.Clock(new LocalTime(13, 0), new LocalTime(14, 15)), new SessionTime.AllDay())
         from offset in Gen.Choose(-30, 90)
         from extent in Gen.Choose(0, 3)
         from size in Gen.Choose(1, 40)
@@ -259,10 +290,15 @@ public sealed class FeedTests : IDisposable
                 time,
                 DateTimeZoneProviders.Tzdb[zone],
                 TermStart.PlusDays(offset),
-                extent switch { 0 => new Extent.WithTerm(new TermId(1)), 1 => new Extent.Held(size), 2 => new Extent.Until(TermStart.PlusDays(offset + size * 3)), _ => new Extent.Until(TermStart.PlusDays(200)) })
+                extent switch { 0 => new Extent.WithTerm(new TermId(1)), 1 => new Extent.Held(size), 2 =>
+                new Extent.Until(TermStart.PlusDays(offset + size * 3)), _ => new Extent.Until(TermStart.PlusDays(200)) })
             {
                 NoClass = policy,
-                Extra = [.. extra.Distinct().Order().Select(day => new ExtraSession(TermStart.PlusDays(day), time is SessionTime.AllDay ? time : new SessionTime.Clock(new LocalTime(17, 30), new LocalTime(18, 0)), TermStart.PlusDays(day).At(new LocalTime(17, 30, 1))))],
+                Extra = [.. extra.Distinct().Order()
+                .Select(day =>
+                new ExtraSession(TermStart.PlusDays(day), time is SessionTime.AllDay ? time
+                : new SessionTime.Clock(new LocalTime(17, 30), new LocalTime(18, 0)), TermStart.PlusDays(day)
+                .At(new LocalTime(17, 30, 1))))],
             }, null, new PersonId(1), 1, default, default) { NumberLabel = label },
             picks, kind));
 
@@ -285,7 +321,8 @@ public sealed class FeedTests : IDisposable
         var sessions = Planner.PlanOf(series, SchoolTimeOf(series.Pattern.Zone)).Sessions;
         if (sessions.IsEmpty) return series;
         var isAllDay = series.Pattern.Time is SessionTime.AllDay;
-        var changes = picks.Select(pick => sessions[pick % sessions.Length]).DistinctBy(session => session.Original).Select((session, at) => ((at + kind) % 5) switch
+        var changes = picks.Select(pick => sessions[pick % sessions.Length]).DistinctBy(session => session.Original)
+            .Select((session, at) => ((at + kind) % 5) switch
         {
             0 => new Change(session.Original, Standing.Cancelled),
             1 => new Change(session.Original, Day: session.Original.Date.PlusDays(1)),
@@ -293,13 +330,17 @@ public sealed class FeedTests : IDisposable
             3 when !isAllDay => new Change(session.Original, Time: new SessionTime.Clock(new LocalTime(19, 0), new LocalTime(19, 20))),
             _ => new Change(session.Original, Standing.Held, Note: "All the same"),
         });
-        return series with { Changes = [.. changes.Append(new Change(new LocalDateTime(2030, 1, 1, 9, 0), Note: "Loose")).OrderBy(change => change.Original)] };
+        return series with { Changes = [.. changes.Append(new Change(new LocalDateTime(2030, 1, 1, 9, 0), Note: "Loose"))
+            .OrderBy(change => change.Original)] };
     }
 
     internal static SchoolTime SchoolTimeOf(DateTimeZone zone) => new(
         zone, IsoDayOfWeek.Monday, [new Term(new TermId(1), "", "Autumn term", TermStart, new LocalDate(2026, 12, 18))],
-        [new NoClassDay(TermStart, new LocalDate(2026, 9, 9), "Late start", NoClassKind.Weather), new NoClassDay(new LocalDate(2026, 10, 12), new LocalDate(2026, 10, 16), "Break", NoClassKind.Holiday)],
-        new BellSchedule("Regular bells", [new("1", new LocalTime(8, 0), new LocalTime(8, 50)), new("3", new LocalTime(9, 50), new LocalTime(10, 40))]),
+        [new NoClassDay(TermStart, new LocalDate(2026, 9, 9), "Late start", NoClassKind.Weather),
+        new NoClassDay(new LocalDate(2026, 10, 12), new LocalDate(2026, 10, 16), "Break", NoClassKind.Holiday)],
+        new BellSchedule("Regular bells",
+        [new("1", new LocalTime(8, 0), new LocalTime(8, 50)), new("3", new LocalTime(9, 50), new LocalTime(10, 40))]),
         new DayCycle(["1", "2", "3"], TermStart),
-        [new BellSchedule("Short bells", [new("1", new LocalTime(8, 0), new LocalTime(8, 35))])], [new ShortenedDay(new LocalDate(2026, 9, 25), "Short bells"), new ShortenedDay(new LocalDate(2026, 11, 3), "Short bells")]);
+        [new BellSchedule("Short bells", [new("1", new LocalTime(8, 0), new LocalTime(8, 35))])],
+        [new ShortenedDay(new LocalDate(2026, 9, 25), "Short bells"), new ShortenedDay(new LocalDate(2026, 11, 3), "Short bells")]);
 }

@@ -29,11 +29,14 @@ public sealed partial class KeepingTests : IDisposable
         using var other = new TemporaryDirectory();
         var database = AlmanacDatabase.Open(other.Path);
         var create = new CreateSchool(database, school.Clock, new Passwords(rounds: 1000));
-        var good = new SchoolInput("Skerry", "America/Halifax", "Sunday", "Autumn", "2026-09-08", "2026-12-18", "Orla", "orla@skerry.example", "ten letters");
+        var good = new SchoolInput("Skerry", "America/Halifax", "Sunday", "Autumn", "2026-09-08", "2026-12-18", "Orla",
+            "orla@skerry.example", "ten letters");
         foreach (var (input, field) in new[]
                  {
-                     (good with { Name = " " }, "Name"), (good with { Zone = "Mars/Olympus" }, "Zone"), (good with { TermFirst = "" }, "TermFirst"), (good with { TermLast = "2026-09-01" }, "TermLast"),
-                     (good with { TermLast = "2029-09-01" }, "TermLast"), (good with { ManagerEmail = "orla" }, "ManagerEmail"), (good with { ManagerPassword = "short" }, "ManagerPassword"),
+                     (good with { Name = " " }, "Name"), (good with { Zone = "Mars/Olympus" }, "Zone"),
+                         (good with { TermFirst = "" }, "TermFirst"), (good with { TermLast = "2026-09-01" }, "TermLast"),
+                     (good with { TermLast = "2029-09-01" }, "TermLast"), (good with { ManagerEmail = "orla" }, "ManagerEmail"),
+                     (good with { ManagerPassword = "short" }, "ManagerPassword"),
                  })
         {
             Assert.Equal(field, TestSchool.Refused(create.Do(input)).Single().Field);
@@ -76,16 +79,20 @@ public sealed partial class KeepingTests : IDisposable
         Assert.IsType<Outcome<Calendar>.NotAllowed>(school.Calendars.Create(Viewer.Visitor, input));
         foreach (var (bad, field) in new[]
                  {
-                     (input with { Title = "" }, "Title"), (input with { Title = "tidepool biology 9a" }, "Title"), (input with { Title = new string('x', 10_000) }, "Title"),
-                     (input with { Department = TestSchool.Slug }, "Department"), (input with { Kind = (CalendarKind)9 }, "Kind"), (input with { Colour = (MarkColour)99 }, "Colour"),
+                     (input with { Title = "" }, "Title"), (input with { Title = "tidepool biology 9a" }, "Title"),
+                         (input with { Title = new string('x', 10_000) }, "Title"),
+                     (input with { Department = TestSchool.Slug }, "Department"), (input with { Kind = (CalendarKind)9 }, "Kind"),
+                     (input with { Colour = (MarkColour)99 }, "Colour"),
                  })
             Assert.Contains(TestSchool.Refused(school.Calendars.Create(school.Teacher, bad)), problem => problem.Field == field);
         var weather = TestSchool.Done(school.Calendars.Create(school.Teacher, input));
         Assert.Equal("NotFound", school.Calendars.Change(school.Student, weather.Slug, input).GetType().Name);
-        TestSchool.Done(school.Calendars.Change(school.Teacher, weather.Slug, input with { Title = "Coastal Weather 10", OpenTo = OpenTo.Everyone, Version = 1 }));
+        TestSchool.Done(school.Calendars.Change(school.Teacher, weather.Slug,
+            input with { Title = "Coastal Weather 10", OpenTo = OpenTo.Everyone, Version = 1 }));
         Assert.IsType<Outcome<Calendar>.Stale>(school.Calendars.Change(school.Teacher, weather.Slug, input with { Version = 1 }));
         Assert.Equal("NotAllowed", school.Calendars.Change(school.Student, weather.Slug, input with { Version = 2 }).GetType().Name);
-        Assert.Equal("weather", school.Look.AtCalendars(school.Student)!.Lines.Single(line => line.Calendar.Title == "Coastal Weather 10").Calendar.Slug);
+        Assert.Equal("weather",
+            school.Look.AtCalendars(school.Student)!.Lines.Single(line => line.Calendar.Title == "Coastal Weather 10").Calendar.Slug);
         Assert.Equal("weather-2", TestSchool.Done(school.Calendars.Create(school.Teacher, input)).Slug);
         Assert.Equal("new-2", TestSchool.Done(school.Calendars.Create(school.Teacher, input with { Title = "New" })).Slug);
     }
@@ -121,9 +128,15 @@ public sealed partial class KeepingTests : IDisposable
     {
         var input = new OutletInput("For families", AccessLevel.Full, true, true, true, "www.skerry.example");
         Assert.Equal("NotAllowed", school.Outlets.Make(school.Student, TestSchool.Slug, OutletKind.Feed, input).GetType().Name);
-        Assert.Equal("Level", TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, input with { Level = AccessLevel.Manager })).Single().Field);
-        Assert.Equal("Sites", TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed, input with { Sites = "" })).Single().Field);
-        Assert.Equal("Sites", TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed, input with { Sites = "https://a.example;x" })).Single().Field);
+        Assert.Equal("Level",
+            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            input with { Level = AccessLevel.Manager })).Single().Field);
+        Assert.Equal("Sites",
+            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed, input with { Sites = "" }))
+            .Single().Field);
+        Assert.Equal("Sites",
+            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed,
+            input with { Sites = "https://a.example;x" })).Single().Field);
 
         var (made, first) = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, input));
         Assert.NotNull(Ask(first));
@@ -141,7 +154,8 @@ public sealed partial class KeepingTests : IDisposable
     [Fact]
     public void A_feed_knows_when_it_was_last_asked_for()
     {
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
         Instant? Last() => TestSchool.Done(school.Outlets.Of(school.Teacher, TestSchool.Slug)).Feeds.Single().Outlet.LastFetchedAt;
         Assert.Null(Last());
         Ask(token);
@@ -155,14 +169,20 @@ public sealed partial class KeepingTests : IDisposable
     public void Secrets_stand_in_no_history_and_tokens_in_no_table()
     {
         var series = school.Add();
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Title = "Rock pools" }, MaterialInput.None).Waited());
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id,
+            TestSchool.FormOf(series) with { Title = "Rock pools" }, MaterialInput.None).Waited());
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
         Assert.Equal(Secrets.TokenLength, token.Length);
-        Assert.Equal(0L, school.Execute($"select count(*) from history where ifnull(before, '') || ifnull(after, '') || summary like '%{Target}%' or ifnull(after, '') like '%kelp%'"));
+        Assert.Equal(0L,
+            school.Execute(
+            $"select count(*) from history where ifnull(before, '') || ifnull(after, '') || summary like '%{Target}%' or ifnull(after, '') like '%kelp%'"));
         SqliteConnection.ClearAllPools();
         var bytes = Directory.EnumerateFiles(school.Directory, "almanac.db*").SelectMany(File.ReadAllBytes).ToArray();
         Assert.True(bytes.AsSpan().IndexOf(System.Text.Encoding.ASCII.GetBytes(token)) < 0);
-        if (!OperatingSystem.IsWindows()) Assert.Equal(UnixFileMode.UserRead | UnixFileMode.UserWrite, File.GetUnixFileMode(Path.Combine(school.Directory, "secret.key")));
+        if (!OperatingSystem.IsWindows())
+            Assert.Equal(UnixFileMode.UserRead | UnixFileMode.UserWrite,
+                File.GetUnixFileMode(Path.Combine(school.Directory, "secret.key")));
     }
 
     [Fact]
@@ -172,7 +192,8 @@ public sealed partial class KeepingTests : IDisposable
         TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, 1));
         TestSchool.Done(school.TakeOff.Undo(school.Teacher, TestSchool.Slug, series.Id, 2));
         Assert.Equal(
-            ["brought Tidepool Biology 9A back", "took Tidepool Biology 9A off", "added Tidepool Biology 9A", "made the join link Tidepool room", "made the calendar Tidepool Biology 9A"],
+            ["brought Tidepool Biology 9A back", "took Tidepool Biology 9A off", "added Tidepool Biology 9A",
+            "made the join link Tidepool room", "made the calendar Tidepool Biology 9A"],
             school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Last.Select(line => line.Summary));
         Assert.Empty(school.Look.AtTermSheet(school.Student, TestSchool.Slug, null)!.Last);
     }
@@ -183,7 +204,8 @@ public sealed partial class KeepingTests : IDisposable
         SqliteConnection.ClearAllPools();
         AlmanacDatabase.Open(school.Directory);
         school.Execute("insert into SchemaVersions (ScriptName, Applied) values ('9999_from_the_future.sql', '2030-01-01')");
-        Assert.Contains("newer", Assert.Throws<DataDirectoryException>(() => AlmanacDatabase.Open(school.Directory)).Message, StringComparison.Ordinal);
+        Assert.Contains("newer", Assert.Throws<DataDirectoryException>(() => AlmanacDatabase.Open(school.Directory)).Message,
+            StringComparison.Ordinal);
     }
 
     [Fact]
@@ -204,7 +226,8 @@ public sealed partial class KeepingTests : IDisposable
     {
         var series = school.Add();
         school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
-        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
+        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
         var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!;
         using var fresh = new TestSchool(school);
         var taken = new HashSet<string>(StringComparer.Ordinal);
@@ -227,20 +250,24 @@ public sealed partial class KeepingTests : IDisposable
 
         _ = fresh.ReadFeed.Do(feed, TestSchool.Root, _ => false);
         _ = fresh.SignIn.Try("orla@skerry.example", "ten letters", "network");
-        _ = fresh.Sessions.Do(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-21T09:50"), new SessionInput("leave-out", Version: fresh.Now(series).Version));
+        _ = fresh.Sessions.Do(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-21T09:50"),
+            new SessionInput("leave-out", Version: fresh.Now(series).Version));
         Assert.True(taken.Count > 60, $"Only {taken.Count} were taken down.");
         using var connection = new SqliteConnection($"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)}");
         connection.Open();
         // How many calendars one may see, how many have each mark, and which coordinators there are.
-        string[] mayWalk = ["select case kind when 'department'", "select count(*) from (select 1 from calendars", "select mark_colour, mark_shape, count(*)", "select id from people where role = 'coordinator'"];
+        string[] mayWalk = ["select case kind when 'department'", "select count(*) from (select 1 from calendars",
+            "select mark_colour, mark_shape, count(*)", "select id from people where role = 'coordinator'"];
         var walks = new List<string>();
-        foreach (var sql in taken.Where(sql => sql.TrimStart().StartsWith("select", StringComparison.OrdinalIgnoreCase) && !mayWalk.Any(start => sql.TrimStart().StartsWith(start, StringComparison.Ordinal))))
+        foreach (var sql in taken.Where(sql => sql.TrimStart().StartsWith("select", StringComparison.OrdinalIgnoreCase)
+            && !mayWalk.Any(start => sql.TrimStart().StartsWith(start, StringComparison.Ordinal))))
         {
             using var command = connection.CreateCommand();
             command.CommandText = "explain query plan " + sql;
             using var reader = command.ExecuteReader();
             while (reader.Read())
-                if (Scan().Match(reader.GetString(3)) is { Success: true } scan && Growing.Contains(TableOf(sql, scan.Groups[1].Value))) walks.Add($"{reader.GetString(3)}: {sql}");
+                if (Scan().Match(reader.GetString(3)) is { Success: true } scan && Growing.Contains(TableOf(sql, scan.Groups[1].Value)))
+                    walks.Add($"{reader.GetString(3)}: {sql}");
         }
 
         Assert.True(walks.Count == 0, string.Join("\n\n", walks.Distinct()));
@@ -248,12 +275,15 @@ public sealed partial class KeepingTests : IDisposable
 
     private static readonly HashSet<string> Growing =
     [
-        "series", "changes", "materials", "calendars", "grants", "join_links", "join_targets", "join_codes", "join_hosts", "guest_links", "people", "groups", "group_members", "outlets", "history",
+        "series", "changes", "materials", "calendars", "grants", "join_links", "join_targets", "join_codes", "join_hosts", "guest_links",
+        "people", "groups", "group_members", "outlets", "history",
         "sign_ins", "attendance",
     ];
 
     // The table that a name in a plan stands for.
-    private static string TableOf(string sql, string name) => Regex.Match(sql, $@"\b(?:from|join)\s+(\w+)\s+(?:as\s+)?{name}\b") is { Success: true } alias && alias.Groups[1].Value != name ? alias.Groups[1].Value : name;
+    private static string TableOf(string sql, string name) =>
+        Regex.Match(sql, $@"\b(?:from|join)\s+(\w+)\s+(?:as\s+)?{name}\b") is { Success: true } alias && alias.Groups[1].Value != name
+        ? alias.Groups[1].Value : name;
 
     // What is walked through along an index that holds only what is asked for is no walk.
     [GeneratedRegex("^SCAN (\\w+)(?! USING (COVERING )?INDEX (grants_to_all|departments))")]

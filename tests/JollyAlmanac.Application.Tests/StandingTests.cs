@@ -13,7 +13,9 @@ using NodaTime;
 
 namespace JollyAlmanac.Application.Tests;
 
-/// <summary>What is kept in memory shows each change at the next reading, whoever wrote it; and nothing else makes it be read anew.</summary>
+/// <summary>
+/// What is kept in memory shows each change at the next reading, whoever wrote it; and nothing else makes it be read anew.
+/// </summary>
 public sealed class StandingTests : IDisposable
 {
     private readonly TestSchool school = new();
@@ -33,26 +35,44 @@ public sealed class StandingTests : IDisposable
     {
         var series = beside.Add();
         var code = beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0].Code;
-        var feed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
-        var embed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed, new OutletInput("Embed", AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Token;
+        var feed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
+        var embed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed,
+            new OutletInput("Embed", AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Token;
         var views = Views(school, code, feed, embed);
         Core.Calendars.Calendar Class() => beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Calendar;
         JoinLink Link() => beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0];
         LinkInput Form() => LinkInput.Of(TestSchool.Done(beside.Links.Open(school.Teacher, code)).Link);
         foreach (var (what, act) in new (string, Action)[]
                  {
-                     ("a session is moved", () => beside.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"))),
-                     ("a session gets a note", () => beside.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."))),
+                     ("a session is moved", () =>
+                         beside.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"))),
+                     ("a session gets a note", () =>
+                     beside.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."))),
                      ("a series is added", () => beside.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] })),
-                     ("a material is attached", () => TestSchool.Done(beside.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, SeriesInput.Of(beside.Now(series)), new MaterialInput(null, "Field sheet", "https://files.skerry.example/a")).Waited())),
-                     ("a no-class day comes", () => TestSchool.Done(beside.SchoolTime.Do(school.Coordinator, time => new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms, [.. time.NoClassDays, new NoClassDay(new(2026, 10, 21), new(2026, 10, 21), "Storm", NoClassKind.Weather)], time.Bells, time.Cycle)))),
-                     ("the door is shut by hand", () => TestSchool.Done(beside.WorkDoor.Do(school.Teacher, code, DoorDeed.Shut, Link().Version))),
-                     ("the link's rule changes", () => TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }).Waited())),
-                     ("the calendar is renamed", () => TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug, beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { Title = "Tidepools" }))),
-                     ("the calendar is closed", () => TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug, beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { OpenTo = OpenTo.Named }))),
+                     ("a material is attached", () =>
+                     TestSchool.Done(beside.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, SeriesInput.Of(beside.Now(series)),
+                     new MaterialInput(null, "Field sheet", "https://files.skerry.example/a")).Waited())),
+                     ("a no-class day comes", () =>
+                     TestSchool.Done(beside.SchoolTime.Do(school.Coordinator, time =>
+                     new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms,
+                     [.. time.NoClassDays, new NoClassDay(new(2026, 10, 21), new(2026, 10, 21), "Storm", NoClassKind.Weather)], time.Bells,
+                     time.Cycle)))),
+                     ("the door is shut by hand", () =>
+                     TestSchool.Done(beside.WorkDoor.Do(school.Teacher, code, DoorDeed.Shut, Link().Version))),
+                     ("the link's rule changes", () =>
+                     TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }).Waited())),
+                     ("the calendar is renamed", () =>
+                     TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug,
+                     beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { Title = "Tidepools" }))),
+                     ("the calendar is closed", () =>
+                     TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug,
+                     beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { OpenTo = OpenTo.Named }))),
                      ("the feed shows less", () => school.Execute("update outlets set level = 'busy' where kind = 'feed'")),
-                     ("a series is taken off", () => TestSchool.Done(beside.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, beside.Now(series).Version))),
-                     ("the calendar is put away", () => TestSchool.Done(beside.Calendars.PutAway(school.Teacher, TestSchool.Slug, Class().Version))),
+                     ("a series is taken off", () =>
+                     TestSchool.Done(beside.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, beside.Now(series).Version))),
+                     ("the calendar is put away", () =>
+                     TestSchool.Done(beside.Calendars.PutAway(school.Teacher, TestSchool.Slug, Class().Version))),
                  })
         {
             act();
@@ -69,7 +89,8 @@ public sealed class StandingTests : IDisposable
     public void A_sign_in_a_fetched_feed_and_an_empty_writing_change_no_standing()
     {
         school.Add();
-        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
+        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
         var (before, epoch) = (Standings(), school.Database.Epoch());
         Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", "network"));
         Assert.NotNull(school.ReadFeed.Do(feed, TestSchool.Root, _ => false));
@@ -86,7 +107,8 @@ public sealed class StandingTests : IDisposable
     public void A_long_list_of_calendars_is_folded()
     {
         void Make(string title, CalendarKind kind, string department = "", OpenTo open = OpenTo.Anyone) =>
-            TestSchool.Done(school.Calendars.Create(school.Coordinator, new CalendarInput(title, kind, department, "", MarkColour.Juniper, MarkShape.Disc, open)));
+            TestSchool.Done(school.Calendars.Create(school.Coordinator,
+                new CalendarInput(title, kind, department, "", MarkColour.Juniper, MarkShape.Disc, open)));
         Make("Field Science", CalendarKind.Department);
         foreach (var at in Enumerable.Range(1, 38)) Make($"Class {at:00}", CalendarKind.Class, at <= 5 ? "field-science" : "");
         Make("Hidden", CalendarKind.Class, open: OpenTo.Named);
@@ -95,7 +117,8 @@ public sealed class StandingTests : IDisposable
         Assert.Equal((41, true), (list.Total, list.IsFolded));
         Assert.Equal(["Tidepool Biology 9A"], list.Lines.Select(line => line.Calendar.Title));
         Assert.Equal([("Field Science", 6), ("", 35)], list.Folds.Select(fold => (fold.Department?.Title ?? "", fold.Count)));
-        string[] Titles(string? department, string words, int page) => [.. school.Look.AtCalendars(school.Teacher, department, words, page)!.Lines.Select(line => line.Calendar.Title)];
+        string[] Titles(string? department, string words, int page) =>
+            [.. school.Look.AtCalendars(school.Teacher, department, words, page)!.Lines.Select(line => line.Calendar.Title)];
         Assert.Equal(["Field Science", "Class 01", "Class 02", "Class 03", "Class 04", "Class 05"], Titles("field-science", "", 1));
         Assert.Equal(35, Titles("none", "", 1).Length);
         Assert.Equal(["Class 12"], Titles(null, "SS 12", 1));
@@ -107,10 +130,12 @@ public sealed class StandingTests : IDisposable
         Assert.True(school.Look.AtCalendars(school.Teacher, null, "Class")!.HasMore);
         Assert.Equal(["Class 41"], Titles(null, "Class", 2));
         // The coordinator knows of the hidden one; a visitor's and a student's list is folded alike.
-        Assert.Equal(["Hidden"], [.. school.Look.AtCalendars(school.Coordinator, null, "Hidden")!.Lines.Select(line => line.Calendar.Title)]);
+        Assert.Equal(["Hidden"],
+            [.. school.Look.AtCalendars(school.Coordinator, null, "Hidden")!.Lines.Select(line => line.Calendar.Title)]);
         Assert.Empty(school.Look.AtCalendars(school.Student)!.Lines);
         // Few enough for a week: all are there to choose from. A title that is looked for joins one's own otherwise.
-        Assert.Equal((44, false), (school.Look.AtWeek(school.Teacher, null, [])!.Calendars.Count, school.Look.AtWeek(school.Teacher, null, [])!.HasMore));
+        Assert.Equal((44, false),
+            (school.Look.AtWeek(school.Teacher, null, [])!.Calendars.Count, school.Look.AtWeek(school.Teacher, null, [])!.HasMore));
         foreach (var at in Enumerable.Range(42, 20)) Make($"Class {at:00}", CalendarKind.Class);
         var week = school.Look.AtWeek(school.Teacher, null, ["class-07"], "class 6")!;
         Assert.True(week.HasMore);
@@ -149,7 +174,8 @@ public sealed class StandingTests : IDisposable
     {
         var series = school.Add(materials: new MaterialInput(null, "Field sheet", "https://files.skerry.example/a"));
         school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
-        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, new OutletInput("Feed", AccessLevel.Full, true, true, true)));
+        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            new OutletInput("Feed", AccessLevel.Full, true, true, true)));
         var before = Standings().Split(' ');
         school.Execute(sql);
         var after = Standings().Split(' ');
@@ -178,5 +204,7 @@ public sealed class StandingTests : IDisposable
             """);
     }
 
-    private string Standings() => (string)school.Execute("select (select standing from school) || ' ' || (select standing from calendars where id = 2) || ' ' || ifnull((select standing from join_links where id = 1), 0)")!;
+    private string Standings() =>
+        (string)school.Execute(
+        "select (select standing from school) || ' ' || (select standing from calendars where id = 2) || ' ' || ifnull((select standing from join_links where id = 1), 0)")!;
 }

@@ -23,21 +23,33 @@ internal sealed class TestSchool : IDisposable
 {
     public const string Slug = "tidepool-biology-9a";
 
-    public TestSchool() : this(System.IO.Directory.CreateTempSubdirectory("almanac-test-").FullName, new FakeClock(Instant.FromUtc(2026, 10, 14, 12, 41)))
+    public TestSchool()
+        : this(System.IO.Directory.CreateTempSubdirectory("almanac-test-").FullName, new FakeClock(Instant.FromUtc(2026, 10, 14, 12, 41)))
     {
         var create = new CreateSchool(Database, Clock, passwords);
-        var manager = Done(create.Do(new SchoolInput("Skerry Isles School", "America/Halifax", "Monday", "Autumn term", "2026-09-08", "2026-12-18", "Wendeline Okafor", "wendeline@skerry.example", "ten letters")));
+        var manager =
+            Done(create.Do(new SchoolInput("Skerry Isles School", "America/Halifax", "Monday", "Autumn term", "2026-09-08", "2026-12-18",
+            "Wendeline Okafor", "wendeline@skerry.example", "ten letters")));
         Coordinator = new Viewer(manager, SchoolRole.Coordinator, new HashSet<GroupId>());
-        var people = Done(AddPeople.Do(Coordinator, [new("Orla Marchbanks", "orla@skerry.example", SchoolRole.Teacher, "ten letters"), new("Teodor Quill", "teodor@skerry.example", SchoolRole.Student), new("Eilidh Torrance", "eilidh@skerry.example", SchoolRole.Teacher)]));
+        var people =
+            Done(AddPeople.Do(Coordinator,
+            [new("Orla Marchbanks", "orla@skerry.example", SchoolRole.Teacher, "ten letters"),
+            new("Teodor Quill", "teodor@skerry.example", SchoolRole.Student),
+            new("Eilidh Torrance", "eilidh@skerry.example", SchoolRole.Teacher)]));
         Teacher = new Viewer(people[0], SchoolRole.Teacher, new HashSet<GroupId>());
         Student = new Viewer(people[1], SchoolRole.Student, new HashSet<GroupId>());
         Helper = new Viewer(people[2], SchoolRole.Teacher, new HashSet<GroupId>());
         Done(SchoolTime.Do(Coordinator, time => new SchoolTime(
-            time.Zone, time.FirstDayOfWeek, [.. time.Terms, new Term(default, "2026–27", "Spring term", new LocalDate(2027, 1, 4), new LocalDate(2027, 6, 25))],
-            [new NoClassDay(new LocalDate(2026, 10, 12), new LocalDate(2026, 10, 12), "Thanksgiving", NoClassKind.Holiday), new NoClassDay(new LocalDate(2026, 10, 22), new LocalDate(2026, 10, 23), "Teachers’ conference", NoClassKind.StaffDay)],
-            new BellSchedule("Regular bells", [new("1", new LocalTime(8, 0), new LocalTime(8, 50)), new("3", new LocalTime(9, 50), new LocalTime(10, 40)), new("4", new LocalTime(10, 55), new LocalTime(11, 45))]),
+            time.Zone, time.FirstDayOfWeek,
+            [.. time.Terms, new Term(default, "2026–27", "Spring term", new LocalDate(2027, 1, 4), new LocalDate(2027, 6, 25))],
+            [new NoClassDay(new LocalDate(2026, 10, 12), new LocalDate(2026, 10, 12), "Thanksgiving", NoClassKind.Holiday),
+            new NoClassDay(new LocalDate(2026, 10, 22), new LocalDate(2026, 10, 23), "Teachers’ conference", NoClassKind.StaffDay)],
+            new BellSchedule("Regular bells",
+            [new("1", new LocalTime(8, 0), new LocalTime(8, 50)), new("3", new LocalTime(9, 50), new LocalTime(10, 40)),
+            new("4", new LocalTime(10, 55), new LocalTime(11, 45))]),
             new DayCycle(["1", "2"], new LocalDate(2026, 9, 8)))));
-        Done(Calendars.Create(Teacher, new CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone)));
+        Done(Calendars.Create(Teacher,
+            new CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone)));
     }
 
     private readonly Passwords passwords = new(rounds: 1000);
@@ -147,16 +159,21 @@ internal sealed class TestSchool : IDisposable
     public static readonly Uri Root = new("https://almanac.example/");
 
     /// <summary>A good entry: Mon, Wed and Fri in period 3, with a new join link.</summary>
-    public static SeriesInput Good => new() { Title = "Tidepool Biology 9A", Description = "Bring boots.", Place = "Tide Room", Days = ["1", "3", "5"], EveryWeeks = "1", Period = "3", From = "2026-09-14", Term = "1", Link = "new", LinkName = "Tidepool room", LinkTarget = "https://rooms.skerry.example/9a?passcode=kelp" };
+    public static SeriesInput Good =>
+        new() { Title = "Tidepool Biology 9A", Description = "Bring boots.", Place = "Tide Room", Days = ["1", "3", "5"], EveryWeeks = "1",
+        Period = "3", From = "2026-09-14", Term = "1", Link = "new", LinkName = "Tidepool room",
+        LinkTarget = "https://rooms.skerry.example/9a?passcode=kelp" };
 
-    public Series Add(SeriesInput? input = null, MaterialInput? materials = null) => Done(Compose.Save(Teacher, Slug, null, input ?? Good, materials ?? MaterialInput.None).Waited());
+    public Series Add(SeriesInput? input = null, MaterialInput? materials = null) =>
+        Done(Compose.Save(Teacher, Slug, null, input ?? Good, materials ?? MaterialInput.None).Waited());
 
     /// <summary>Changes a session of the series as it is now.</summary>
     public string Change(Series series, string original, SessionInput input) =>
         Done(Sessions.Do(Teacher, Slug, Key(series, original), input with { Version = Now(series).Version }));
 
     /// <summary>The key of a session, by its original start as text.</summary>
-    public static SessionKey Key(Series series, string original) => SessionKey.TryReadOriginal(original, out var at) ? new SessionKey(series.Id, at) : throw new FormatException(original);
+    public static SessionKey Key(Series series, string original) => SessionKey.TryReadOriginal(original, out var at)
+        ? new SessionKey(series.Id, at) : throw new FormatException(original);
 
     /// <summary>The series as it is now.</summary>
     public Series Now(Series series) => Look.AtTermSheet(Teacher, Slug, null)!.Series.Single(one => one.Series.Id == series.Id).Series;
@@ -165,7 +182,8 @@ internal sealed class TestSchool : IDisposable
 
     public static T Done<T>(Outcome<T> outcome) => outcome is Outcome<T>.Done { Value: var value }
         ? value
-        : throw new InvalidOperationException(outcome is Outcome<T>.Refused { Problems: var problems } ? string.Join(" | ", problems) : outcome.GetType().Name);
+        : throw new InvalidOperationException(outcome is Outcome<T>.Refused { Problems: var problems } ? string.Join(" | ", problems)
+            : outcome.GetType().Name);
 
     public static IReadOnlyList<Problem> Refused<T>(Outcome<T> outcome) => Assert.IsType<Outcome<T>.Refused>(outcome).Problems;
 

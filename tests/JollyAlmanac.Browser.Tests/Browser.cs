@@ -11,7 +11,8 @@ public sealed class Browser : IDisposable
 {
     private static readonly Lazy<string> Axe = new(() =>
     {
-        using var stream = typeof(Browser).Assembly.GetManifestResourceStream("axe.min.js") ?? throw new InvalidOperationException("axe-core is not embedded.");
+        using var stream = typeof(Browser).Assembly.GetManifestResourceStream("axe.min.js")
+            ?? throw new InvalidOperationException("axe-core is not embedded.");
         using var reader = new StreamReader(stream);
         return reader.ReadToEnd();
     });
@@ -31,8 +32,10 @@ public sealed class Browser : IDisposable
         service.HostName = "127.0.0.1";
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         options.AddArguments(
-            "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-dev-shm-usage", "--no-first-run", "--no-default-browser-check",
-            "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-default-apps", "--disable-extensions",
+            "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-dev-shm-usage", "--no-first-run",
+            "--no-default-browser-check",
+            "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-default-apps",
+            "--disable-extensions",
             "--disable-domain-reliability", "--disable-client-side-phishing-detection", "--metrics-recording-only", "--no-pings",
             "--disable-field-trial-config", "--disable-search-engine-choice-screen",
             "--disable-features=OptimizationHints,MediaRouter,Translate,AutofillServerCommunication",
@@ -47,18 +50,21 @@ public sealed class Browser : IDisposable
 
     public string Path => new Uri(driver.Url).PathAndQuery;
 
-    public void Size(int width, int height) => driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new Dictionary<string, object?>
+    public void Size(int width, int height) =>
+        driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new Dictionary<string, object?>
     {
         ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = false,
     });
 
     public void Dark(bool isDark) => driver.ExecuteCdpCommand("Emulation.setEmulatedMedia", new Dictionary<string, object?>
     {
-        ["features"] = new[] { new Dictionary<string, object?> { ["name"] = "prefers-color-scheme", ["value"] = isDark ? "dark" : "light" } },
+        ["features"] = new[] { new Dictionary<string,
+            object?> { ["name"] = "prefers-color-scheme", ["value"] = isDark ? "dark" : "light" } },
     });
 
     /// <summary>Pretends that the reader's machine stands in that zone.</summary>
-    public void Zone(string zone) => driver.ExecuteCdpCommand("Emulation.setTimezoneOverride", new Dictionary<string, object?> { ["timezoneId"] = zone });
+    public void Zone(string zone) =>
+        driver.ExecuteCdpCommand("Emulation.setTimezoneOverride", new Dictionary<string, object?> { ["timezoneId"] = zone });
 
     public void Go(string path) => driver.Navigate().GoToUrl(new Uri(Server.Root, path));
 
@@ -99,7 +105,8 @@ public sealed class Browser : IDisposable
     public void Choose(string css, string value) => Find($"{css} option[value='{value}']").Click();
 
     /// <summary>Sets a date field as a date picker does.</summary>
-    public void SetDate(string css, string iso) => Run("arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', { bubbles: true }))", Find(css), iso);
+    public void SetDate(string css, string iso) =>
+        Run("arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', { bubbles: true }))", Find(css), iso);
 
     public void Press(string keys) => driver.SwitchTo().ActiveElement().SendKeys(keys);
 

@@ -9,10 +9,14 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
 
     private static readonly string[] Kept =
     [
-        "/today", "/today/2026-10-12", "/calendars", "/calendars/new", $"/calendars/{DemoServer.Class}", "/calendars/signal-codes-8", $"/calendars/{DemoServer.Class}/publishing",
+        "/today", "/today/2026-10-12", "/calendars", "/calendars/new", $"/calendars/{DemoServer.Class}", "/calendars/signal-codes-8",
+        $"/calendars/{DemoServer.Class}/publishing",
         $"/calendars/{DemoServer.Class}/edit", $"/calendars/{DemoServer.Class}/series/new", $"/c/{DemoServer.Class}?as=visitor",
-        "/week/2026-10-14?on=boat-geometry-10&on=norse-tales-10&on=coastal-weather-10", "/school-time", "/school-time/roll-over", $"/calendars/{DemoServer.Class}/timetable",
-        $"/calendars/{DemoServer.Class}/history", "/join-links", "/join-links/tidepool-7k/edit", "/join-links/tidepool-7k/card?part=Title&part=Passcode", "/join-links/new", "/calendars/french-8", $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
+        "/week/2026-10-14?on=boat-geometry-10&on=norse-tales-10&on=coastal-weather-10", "/school-time", "/school-time/roll-over",
+        $"/calendars/{DemoServer.Class}/timetable",
+        $"/calendars/{DemoServer.Class}/history", "/join-links", "/join-links/tidepool-7k/edit",
+        "/join-links/tidepool-7k/card?part=Title&part=Passcode", "/join-links/new", "/calendars/french-8",
+        $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
     ];
 
     [Theory]
@@ -30,12 +34,14 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         browser.Go($"/calendars/{DemoServer.Class}");
         var series = new Uri(browser.Find(".say a").GetDomProperty("href")!).AbsolutePath;
         var session = $"/calendars/{DemoServer.Class}/sessions/{series[(series.LastIndexOf('/') + 1)..]}.";
-        foreach (var path in Kept.Append(series).Append($"{session}2026-10-16T09:50").Append($"{session}2026-10-16T09:50?Do=move&Day=2026-10-12")) Look(path);
+        foreach (var path in Kept.Append(series).Append($"{session}2026-10-16T09:50")
+            .Append($"{session}2026-10-16T09:50?Do=move&Day=2026-10-12")) Look(path);
         browser.Go("/today");
         browser.Click("details.who summary");
         browser.ClickText("button", "Sign out");
         browser.Until(() => browser.Path == "/sign-in");
-        foreach (var path in Open.Append("/in/tidepool-7k?look=1").Append("/in/marchbanks?look=1").Append(Room()).Append(new Uri(browser.Server.Address("embed")).AbsolutePath)) Look(path);
+        foreach (var path in Open.Append("/in/tidepool-7k?look=1").Append("/in/marchbanks?look=1").Append(Room())
+            .Append(new Uri(browser.Server.Address("embed")).AbsolutePath)) Look(path);
         Assert.True(wrong.Count == 0, string.Join("\n", wrong.Distinct()));
 
         // Where the open door leads: the stand-in's room asks who comes.
@@ -50,7 +56,8 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
             browser.Complaints();
             browser.Go(path);
             wrong.AddRange(browser.AxeFindings().Select(finding => $"{path}: {finding}"));
-            if (browser.Run("return document.documentElement.scrollWidth - document.documentElement.clientWidth") is long over and > 0) wrong.Add($"{path}: {over} px wider than the screen");
+            if (browser.Run("return document.documentElement.scrollWidth - document.documentElement.clientWidth") is long over and > 0)
+                wrong.Add($"{path}: {over} px wider than the screen");
             if (path != "/c/nothing") wrong.AddRange(browser.Complaints().Select(complaint => $"{path}: {complaint}"));
         }
     }

@@ -24,7 +24,9 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.SetDate("#From", "2026-10-20");
         browser.Choose("#Extent", "held");
         browser.Type("#Held", "12");
-        browser.Until(() => browser.Text("#preview .say-back") == "Seaweed Studies 9 meets Tue and Thu in period 6, 13:30–14:20, 20 Oct to 1 Dec: 12 sessions, 10 h; leaves out 1 no-class day.");
+        browser.Until(() =>
+            browser.Text(
+            "#preview .say-back") == "Seaweed Studies 9 meets Tue and Thu in period 6, 13:30–14:20, 20 Oct to 1 Dec: 12 sessions, 10 h; leaves out 1 no-class day.");
         Assert.Equal("12", browser.Text("#preview .nums dd"));
         Assert.False(browser.Find("#Until").Displayed);
 
@@ -102,7 +104,8 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.Go("/calendars/tidepool-biology-9c");
         var sentence = browser.Text(".say");
         Drag("2026-10-14", "2026-10-15");
-        Assert.Contains("1 session moves (Wed 14 Oct, 12:35–13:25 to Thu 15 Oct, 12:35–13:25)", browser.Text(".scopes"), StringComparison.Ordinal);
+        Assert.Contains("1 session moves (Wed 14 Oct, 12:35–13:25 to Thu 15 Oct, 12:35–13:25)", browser.Text(".scopes"),
+            StringComparison.Ordinal);
         browser.ClickText("button", "this session");
         Said("Moved Tidepool Biology 9C, Wed 14 Oct to Thu 15 Oct.");
 
@@ -131,7 +134,8 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.Until(() => !browser.Has(".opened"));
         Assert.Empty(browser.Complaints());
 
-        void Said(string words) => browser.Until(() => browser.Has(".said") && browser.Text(".said").StartsWith(words, StringComparison.Ordinal));
+        void Said(string words) =>
+            browser.Until(() => browser.Has(".said") && browser.Text(".said").StartsWith(words, StringComparison.Ordinal));
     }
 
     [Fact]

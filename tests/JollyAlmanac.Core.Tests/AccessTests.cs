@@ -54,7 +54,8 @@ public class AccessTests
             new(calendar, new Grantee.OneGroup(nines), AccessLevel.Full), new(calendar, new Grantee.OnePerson(orla), AccessLevel.Editor),
         ];
         AccessLevel Of(long? person, params long[] groups) => AccessRules.LevelOf(
-            new Viewer(person is { } id ? new PersonId(id) : null, SchoolRole.Student, groups.Select(group => new GroupId(group)).ToHashSet()), grants);
+            new Viewer(person is { } id ? new PersonId(id) : null, SchoolRole.Student, groups.Select(group => new GroupId(group))
+            .ToHashSet()), grants);
         Assert.Equal(AccessLevel.Busy, Of(null));
         Assert.Equal(AccessLevel.Outline, Of(8));
         Assert.Equal(AccessLevel.Full, Of(8, 3));
@@ -79,8 +80,10 @@ public class AccessTests
     {
         var (level, flags) = random;
         var choices = new ShowChoices((flags & 1) > 0, (flags & 2) > 0, (flags & 4) > 0, (flags & 8) > 0);
-        var session = Skerry.Plan(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1))).Held.Single();
-        Material[] materials = [Handout("for anyone", MaterialAudience.Anyone), Handout("for people", MaterialAudience.PeopleOfTheCalendar), Handout("elsewhere", MaterialAudience.Anyone) with { Series = new SeriesId(9) }];
+        var session = Skerry.Plan(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15),
+            new Extent.Held(1))).Held.Single();
+        Material[] materials = [Handout("for anyone", MaterialAudience.Anyone), Handout("for people", MaterialAudience.PeopleOfTheCalendar),
+            Handout("elsewhere", MaterialAudience.Anyone) with { Series = new SeriesId(9) }];
         var shown = Redaction.Show(session, level, choices, materials, new JoinCode("tide-23456"));
         if (level == AccessLevel.None) return shown is null;
         var (outline, full) = (level >= AccessLevel.Outline, level >= AccessLevel.Full);
@@ -109,11 +112,14 @@ public class AccessTests
         Grantee grantee = to switch
         {
             "me" => new Grantee.OnePerson(new PersonId(7)), "another" => new Grantee.OnePerson(new PersonId(8)),
-            "my class" => new Grantee.OneGroup(new GroupId(1)), "another class" => new Grantee.OneGroup(new GroupId(2)), "my staff" => new Grantee.OneGroup(new GroupId(3)), "another staff" => new Grantee.OneGroup(new GroupId(4)),
+            "my class" => new Grantee.OneGroup(new GroupId(1)), "another class" => new Grantee.OneGroup(new GroupId(2)), "my staff" =>
+            new Grantee.OneGroup(new GroupId(3)), "another staff" => new Grantee.OneGroup(new GroupId(4)),
             "everyone" => new Grantee.Everyone(), _ => new Grantee.Anyone(),
         };
-        Assert.Equal(isOwn, AccessRules.IsOwn(viewer, [new Grant(new CalendarId(1), grantee, AccessLevel.Full)], new HashSet<GroupId> { new(1), new(2) }));
-        Assert.False(AccessRules.IsOwn(Viewer.Visitor, [new Grant(new CalendarId(1), grantee, AccessLevel.Full)], new HashSet<GroupId> { new(1), new(2) }));
+        Assert.Equal(isOwn,
+            AccessRules.IsOwn(viewer, [new Grant(new CalendarId(1), grantee, AccessLevel.Full)], new HashSet<GroupId> { new(1), new(2) }));
+        Assert.False(AccessRules.IsOwn(Viewer.Visitor, [new Grant(new CalendarId(1), grantee, AccessLevel.Full)],
+            new HashSet<GroupId> { new(1), new(2) }));
     }
 
     [Theory]
@@ -123,10 +129,12 @@ public class AccessTests
     public void Who_passes_a_door_is_asked_of_sign_in_and_level(EntryAudience audience, string passes)
     {
         var person = new Viewer(new PersonId(7), SchoolRole.Student, new HashSet<GroupId>());
-        var found = new[] { (Viewer.Visitor, AccessLevel.Manager), (person, AccessLevel.None), (person, AccessLevel.Outline), (person, AccessLevel.Full) }.Select(one => AccessRules.Passes(audience, one.Item1, one.Item2) ? 'y' : 'n');
+        var found = new[] { (Viewer.Visitor, AccessLevel.Manager), (person, AccessLevel.None), (person, AccessLevel.Outline),
+            (person, AccessLevel.Full) }.Select(one => AccessRules.Passes(audience, one.Item1, one.Item2) ? 'y' : 'n');
         Assert.Equal(passes, string.Concat(found));
     }
 
     private static Material Handout(string title, MaterialAudience audience) => new(
-        default, new CalendarId(1), new SeriesId(1), null, "key", title, new MaterialContent.Link(new Uri("https://tides.skerry.example/")), audience);
+        default, new CalendarId(1), new SeriesId(1), null, "key", title,
+        new MaterialContent.Link(new Uri("https://tides.skerry.example/")), audience);
 }

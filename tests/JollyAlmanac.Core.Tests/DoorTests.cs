@@ -41,10 +41,12 @@ public sealed class DoorTests
         var schedule = Schedule(EntryRule.Usual);
         var door = schedule.At(Moment(at));
         Assert.Equal(state, door.State.ToString());
-        Assert.Equal(changes is null ? null : changes.Contains('T') ? Moment(changes) : changes == "24:00" ? Moment(at[..10] + "T00:00") + Duration.FromDays(1) : Moment($"{at[..10]}T{changes.PadLeft(5, '0')}"), door.Changes);
+        Assert.Equal(changes is null ? null : changes.Contains('T') ? Moment(changes) : changes == "24:00"
+            ? Moment(at[..10] + "T00:00") + Duration.FromDays(1) : Moment($"{at[..10]}T{changes.PadLeft(5, '0')}"), door.Changes);
         // Just before the change all is as it was; what changes then is the state or its session.
         if (door.Changes is not { } change) return;
-        Assert.Equal((door.State, door.Session), (schedule.At(change - Duration.Epsilon).State, schedule.At(change - Duration.Epsilon).Session));
+        Assert.Equal((door.State, door.Session),
+            (schedule.At(change - Duration.Epsilon).State, schedule.At(change - Duration.Epsilon).Session));
         Assert.NotEqual((door.State, door.Session), (schedule.At(change).State, schedule.At(change).Session));
     }
 
@@ -67,16 +69,20 @@ public sealed class DoorTests
 
     // IANA tzdb: Halifax falls back on 1 Nov 2026 at 2:00 and springs forward on 14 Mar 2027 at 2:00; St John's likewise.
     [Theory]
-    [InlineData("America/Halifax", "2026-11-01", "1:30", "10 20", "2026-11-01T04:20Z", "2026-11-01T04:50Z")] // the first of the two 1:30s, −3
-    [InlineData("America/Halifax", "2026-11-01", "2:05", "10 20", "2026-11-01T05:55Z", "2026-11-01T06:25Z")] // ten real minutes before 2:05, which are the second 1:55
+    [InlineData("America/Halifax", "2026-11-01", "1:30", "10 20", "2026-11-01T04:20Z",
+        "2026-11-01T04:50Z")] // the first of the two 1:30s, −3
+    [InlineData("America/Halifax", "2026-11-01", "2:05", "10 20", "2026-11-01T05:55Z",
+        "2026-11-01T06:25Z")] // ten real minutes before 2:05, which are the second 1:55
     [InlineData("America/Halifax", "2027-03-14", "2:30", "10 20", "2027-03-14T06:20Z", "2027-03-14T06:50Z")] // skipped: 3:30, −3
     [InlineData("America/Halifax", "2026-11-01", "9:50", "all day", "2026-11-01T03:00Z", "2026-11-02T04:00Z")] // a day of 25 hours
     [InlineData("America/Halifax", "2027-03-14", "9:50", "all day", "2027-03-14T04:00Z", "2027-03-15T03:00Z")] // a day of 23 hours
     [InlineData("America/St_Johns", "2026-10-14", "9:50", "10 20", "2026-10-14T12:10Z", "2026-10-14T12:40Z")] // −2:30
-    public void Windows_go_by_real_minutes_through_daylight_saving(string zone, string day, string start, string rule, string opens, string shuts)
+    public void Windows_go_by_real_minutes_through_daylight_saving(string zone, string day, string start, string rule, string opens,
+        string shuts)
     {
         var (date, time) = (LocalDatePattern.Iso.Parse(day).Value, LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(start).Value);
-        var pattern = new MeetingPattern(new Repeat.OnDates([date]), new SessionTime.Clock(time, time.PlusMinutes(50)), DateTimeZoneProviders.Tzdb[zone], date, new Extent.Open()) { NoClass = NoClassPolicy.MeetAnyway };
+        var pattern = new MeetingPattern(new Repeat.OnDates([date]), new SessionTime.Clock(time, time.PlusMinutes(50)),
+            DateTimeZoneProviders.Tzdb[zone], date, new Extent.Open()) { NoClass = NoClassPolicy.MeetAnyway };
         var window = EntryWindow.Of(Rule(rule), Skerry.Plan(pattern).Held.Single());
         Assert.Equal((Utc(opens), Utc(shuts)), (window.Opens, window.Shuts));
         static Instant Utc(string text) => InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm'Z'").Parse(text).Value;
@@ -86,9 +92,13 @@ public sealed class DoorTests
     public void An_all_day_session_is_open_all_day_and_a_room_without_times_always()
     {
         var day = new LocalDate(2026, 10, 14);
-        var whole = Planner.PlanOf(Skerry.Series(new MeetingPattern(new Repeat.OnDates([day]), new SessionTime.AllDay(), Skerry.Halifax, day, new Extent.Open())) with { JoinLink = Link.Id }, Skerry.Time);
+        var whole =
+            Planner.PlanOf(
+            Skerry.Series(new MeetingPattern(new Repeat.OnDates([day]), new SessionTime.AllDay(), Skerry.Halifax, day, new Extent.Open()))
+            with { JoinLink = Link.Id }, Skerry.Time);
         var schedule = new DoorSchedule(Link, whole.Sessions, Skerry.Halifax);
-        Assert.Equal((DoorState.Open, Moment("2026-10-15T00:00")), (schedule.At(Moment("2026-10-14T03:00")).State, schedule.At(Moment("2026-10-14T03:00")).Changes));
+        Assert.Equal((DoorState.Open, Moment("2026-10-15T00:00")),
+            (schedule.At(Moment("2026-10-14T03:00")).State, schedule.At(Moment("2026-10-14T03:00")).Changes));
         var always = new DoorSchedule(Link with { Entry = new EntryRule.Always() }, [], Skerry.Halifax);
         Assert.Equal((DoorState.Open, null), (always.At(Moment("2026-10-18T03:00")).State, always.At(Moment("2026-10-18T03:00")).Changes));
     }
@@ -122,7 +132,8 @@ public sealed class DoorTests
         var now = Moment("2026-10-14T10:20");
         var hand = new DoorSchedule(Link, sessions, Skerry.Halifax).ShutAt(now);
         Assert.Equal(Moment("2026-10-14T10:35"), hand.Until);
-        Assert.Equal(DoorState.Open, new DoorSchedule(Link with { Hand = hand }, sessions, Skerry.Halifax).At(Moment("2026-10-14T10:36")).State);
+        Assert.Equal(DoorState.Open, new DoorSchedule(Link with { Hand = hand }, sessions, Skerry.Halifax)
+            .At(Moment("2026-10-14T10:36")).State);
         var always = new DoorSchedule(Link with { Entry = new EntryRule.Always() }, [], Skerry.Halifax);
         Assert.Equal(Instant.MaxValue, always.ShutAt(now).Until);
     }
@@ -133,12 +144,15 @@ public sealed class DoorTests
         var now = Moment("2026-10-14T09:45");
         var series = Of("Wed", 9, 50, 10, 40);
         var hand = new DoorSchedule(Link, Planner.PlanOf(series, Skerry.Time).Sessions, Skerry.Halifax).OpenedAt(now);
-        DoorState After(Change change) => new DoorSchedule(Link with { Hand = hand }, Planner.PlanOf(series with { Changes = [change] }, Skerry.Time).Sessions, Skerry.Halifax).At(now).State;
+        DoorState After(Change change) =>
+            new DoorSchedule(Link with { Hand = hand }, Planner.PlanOf(series with { Changes = [change] }, Skerry.Time).Sessions,
+            Skerry.Halifax).At(now).State;
         var original = new LocalDateTime(2026, 10, 14, 9, 50);
         Assert.Equal(DoorState.Open, After(new Change(original, Note: "Bring boots.")));
         Assert.Equal(DoorState.NothingScheduled, After(new Change(original, Day: new LocalDate(2026, 10, 13)))); // into the past
         Assert.Equal(DoorState.Cancelled, After(new Change(original, Standing.Cancelled)));
-        Assert.Equal(DoorState.NothingScheduled, After(new Change(original) { Link = new JoinLinkId(8) } with { Day = new LocalDate(2026, 10, 13) }));
+        Assert.Equal(DoorState.NothingScheduled,
+            After(new Change(original) { Link = new JoinLinkId(8) } with { Day = new LocalDate(2026, 10, 13) }));
     }
 
     [Fact]
@@ -148,7 +162,8 @@ public sealed class DoorTests
         var sessions = Planner.PlanOf(series, Skerry.Time).Sessions;
         var door = new DoorSchedule(Link, sessions, Skerry.Halifax).At(Moment("2026-10-14T09:45"));
         Assert.Equal((DoorState.Cancelled, new LocalDate(2026, 10, 21)), (door.State, door.Next!.Start.Date));
-        var withdrawn = new DoorSchedule(Link with { WithdrawnAt = Moment("2026-10-01T00:00") }, sessions, Skerry.Halifax).At(Moment("2026-10-21T09:45"));
+        var withdrawn = new DoorSchedule(Link with { WithdrawnAt = Moment("2026-10-01T00:00") }, sessions, Skerry.Halifax)
+            .At(Moment("2026-10-21T09:45"));
         Assert.Equal((DoorState.Withdrawn, null, null), (withdrawn.State, withdrawn.Session, withdrawn.Next));
     }
 
@@ -156,12 +171,16 @@ public sealed class DoorTests
     public void A_session_may_have_a_door_and_a_link_of_its_own()
     {
         var (usual, other) = (new LocalDateTime(2026, 10, 14, 9, 50), new LocalDateTime(2026, 10, 21, 9, 50));
-        var series = Of("Wed", 9, 50, 10, 40) with { Changes = [new Change(usual) { Entry = new EntryRule.Around(30, null) }, new Change(other) { Link = new JoinLinkId(8) }] };
-        var schedule = new DoorSchedule(Link, Planner.PlanOf(series, Skerry.Time).Sessions.Where(session => session.JoinLink == Link.Id), Skerry.Halifax);
+        var series = Of("Wed", 9, 50, 10,
+            40) with { Changes = [new Change(usual) { Entry = new EntryRule.Around(30, null) },
+            new Change(other) { Link = new JoinLinkId(8) }] };
+        var schedule = new DoorSchedule(Link, Planner.PlanOf(series, Skerry.Time).Sessions.Where(session => session.JoinLink == Link.Id),
+            Skerry.Halifax);
         Assert.Equal(DoorState.Open, schedule.At(Moment("2026-10-14T09:21")).State);
         Assert.Equal(DoorState.Open, schedule.At(Moment("2026-10-14T10:39")).State);
         Assert.Equal(DoorState.NothingScheduled, schedule.At(Moment("2026-10-21T09:45")).State);
-        Assert.Contains("with a door of its own (opens 30 min before, shuts at the end)", series.Changes[0].InWords, StringComparison.Ordinal);
+        Assert.Contains("with a door of its own (opens 30 min before, shuts at the end)", series.Changes[0].InWords,
+            StringComparison.Ordinal);
     }
 
     [Theory]
@@ -226,7 +245,9 @@ public sealed class DoorTests
         var sessions = Plan("Wed", 9, 50, 10, 40).Sessions;
         Calendar other = Class(2) with { Owner = new PersonId(2) };
         FindingKind[] Kinds(JoinLink link, IReadOnlyList<Calendar>? users = null, string text = "", params string[] secrets) =>
-            [.. LinkFindings.Of(new LinkInUse(link, new DoorSchedule(link, sessions, Skerry.Halifax), users ?? [Class(1)], [new ReadText(new SeriesId(1), "the text", text)], true), secrets, Moment("2026-10-14T09:41"), Skerry.Halifax).Select(one => one.Kind)];
+            [.. LinkFindings.Of(new LinkInUse(link, new DoorSchedule(link, sessions, Skerry.Halifax), users
+                ?? [Class(1)], [new ReadText(new SeriesId(1), "the text", text)], true), secrets, Moment("2026-10-14T09:41"),
+                Skerry.Halifax).Select(one => one.Kind)];
         Assert.Empty(Kinds(tested));
         Assert.Equal([FindingKind.Untested], Kinds(Link));
         Assert.Equal([FindingKind.Untested], Kinds(tested with { Target = tested.Target with { TestSaid = "It is gone." } }));
@@ -236,21 +257,26 @@ public sealed class DoorTests
         Assert.Empty(Kinds(tested, [Class(1), Class(2)])); // one teacher
         Assert.Empty(Kinds(tested, [Class(1) with { Department = new CalendarId(9) }, other with { Department = new CalendarId(9) }]));
         Assert.Empty(Kinds(tested, [Class(1), other with { Kind = CalendarKind.Department }]));
-        Assert.Equal([FindingKind.SecretInPublic], Kinds(tested, null, "Come to https://rooms.example/9a?pwd=kelp now", "https://rooms.example/9a?pwd=kelp"));
+        Assert.Equal([FindingKind.SecretInPublic],
+            Kinds(tested, null, "Come to https://rooms.example/9a?pwd=kelp now", "https://rooms.example/9a?pwd=kelp"));
         Assert.Equal([FindingKind.SecretInPublic], Kinds(tested, null, "The passcode is Kelp22.", "https://rooms.example/9a", "kelp22"));
         Assert.Empty(Kinds(tested, null, "Bring boots and a 9a.", "https://rooms.example/9a", "9a")); // too short to mean anything
         Assert.Empty(Kinds(tested with { WithdrawnAt = Moment("2026-10-01T00:00"), IsPersonal = true }));
     }
 
     private static DoorSchedule Schedule(EntryRule rule, DoorHand? hand = null) =>
-        new(Link with { Entry = rule, Hand = hand }, Plan("Mon Wed Fri", 9, 50, 10, 40).Sessions.Concat(Plan("Wed", 12, 35, 13, 25, id: 2).Sessions), Skerry.Halifax);
+        new(Link with { Entry = rule, Hand = hand },
+            Plan("Mon Wed Fri", 9, 50, 10, 40).Sessions.Concat(Plan("Wed", 12, 35, 13, 25, id: 2).Sessions), Skerry.Halifax);
 
     private static Series.Series Of(string days, int hour, int minute, int endHour, int endMinute, int id = 1) =>
-        Skerry.Series(Skerry.Pattern(days, Skerry.Clock(hour, minute, endHour, endMinute), new LocalDate(2026, 9, 14), new Extent.WithTerm(Skerry.Autumn.Id))) with { Id = new SeriesId(id), JoinLink = Link.Id };
+        Skerry.Series(Skerry.Pattern(days, Skerry.Clock(hour, minute, endHour, endMinute), new LocalDate(2026, 9, 14),
+            new Extent.WithTerm(Skerry.Autumn.Id))) with { Id = new SeriesId(id), JoinLink = Link.Id };
 
-    private static Plan Plan(string days, int hour, int minute, int endHour, int endMinute, int id = 1) => Planner.PlanOf(Of(days, hour, minute, endHour, endMinute, id), Skerry.Time);
+    private static Plan Plan(string days, int hour, int minute, int endHour, int endMinute, int id = 1) =>
+        Planner.PlanOf(Of(days, hour, minute, endHour, endMinute, id), Skerry.Time);
 
-    private static IReadOnlyList<EntryWindow> Windows(JoinLink link, int gap) => new DoorSchedule(link, BackToBack(gap), Skerry.Halifax).Windows;
+    private static IReadOnlyList<EntryWindow> Windows(JoinLink link, int gap) =>
+        new DoorSchedule(link, BackToBack(gap), Skerry.Halifax).Windows;
 
     private static IEnumerable<Session> BackToBack(int gap)
     {
@@ -259,18 +285,25 @@ public sealed class DoorTests
         return Plan("Wed", 9, 50, 10, 40).Sessions.Concat(Plan("Wed", second.Hour, second.Minute, end.Hour, end.Minute, id: 2).Sessions);
     }
 
-    private static IReadOnlyList<Finding> Found(JoinLink link, int gap) => LinkFindings.Of(Use(link, BackToBack(gap)), [], Moment("2026-10-14T00:00"), Skerry.Halifax);
+    private static IReadOnlyList<Finding> Found(JoinLink link, int gap) =>
+        LinkFindings.Of(Use(link, BackToBack(gap)), [], Moment("2026-10-14T00:00"), Skerry.Halifax);
 
-    private static LinkInUse Use(JoinLink link, IEnumerable<Session> sessions) => new(link, new DoorSchedule(link, sessions, Skerry.Halifax), [Class(1)], [], true);
+    private static LinkInUse Use(JoinLink link, IEnumerable<Session> sessions) =>
+        new(link, new DoorSchedule(link, sessions, Skerry.Halifax), [Class(1)], [], true);
 
-    private static Calendar Class(long id) => new(new CalendarId(id), CalendarKind.Class, null, "Tidepool Biology 9A", "tidepool", "", new Mark(default, default), Skerry.Halifax, new PersonId(1), 1, 1, default);
+    private static Calendar Class(long id) =>
+        new(new CalendarId(id), CalendarKind.Class, null, "Tidepool Biology 9A", "tidepool", "", new Mark(default, default), Skerry.Halifax,
+        new PersonId(1), 1, 1, default);
 
     private static EntryRule Rule(string text) => text.Split(' ') switch
     {
         ["all", _] => new EntryRule.AllDay(),
-        [var lead, var late] => new EntryRule.Around(int.Parse(lead, System.Globalization.CultureInfo.InvariantCulture), late == "end" ? null : int.Parse(late, System.Globalization.CultureInfo.InvariantCulture)),
+        [var lead, var late] =>
+        new EntryRule.Around(int.Parse(lead, System.Globalization.CultureInfo.InvariantCulture), late == "end" ? null
+        : int.Parse(late, System.Globalization.CultureInfo.InvariantCulture)),
         _ => new EntryRule.Always(),
     };
 
-    private static Instant Moment(string local) => WallClock.InstantOf(LocalDateTimePattern.GeneralIso.Parse(local.Length == 16 ? local + ":00" : local).Value, Skerry.Halifax);
+    private static Instant Moment(string local) =>
+        WallClock.InstantOf(LocalDateTimePattern.GeneralIso.Parse(local.Length == 16 ? local + ":00" : local).Value, Skerry.Halifax);
 }

@@ -41,7 +41,8 @@ public class EntryTablesTests
     [InlineData("https://a.example; script-src *", null)]
     [InlineData("'none'", null)]
     [InlineData("ftp://skerry.example", null)]
-    public void A_site_is_read_as_its_origin_and_cannot_bend_the_policy(string text, string? origin) => Assert.Equal(origin, SiteOrigin.Read(text)?.Value);
+    public void A_site_is_read_as_its_origin_and_cannot_bend_the_policy(string text, string? origin) =>
+        Assert.Equal(origin, SiteOrigin.Read(text)?.Value);
 
     [Theory]
     [InlineData("Tidepool Biology 9A", "tidepool-biology-9a")]
@@ -69,7 +70,8 @@ public class EntryTablesTests
 
     [Fact]
     public void Nothing_that_a_browser_could_run_is_shown_in_it() =>
-        Assert.All(["text/html", "image/svg+xml", "text/plain", "application/xml", "text/csv"], type => Assert.False(FileKind.OfMediaType(type).OpensInBrowser));
+        Assert.All(["text/html", "image/svg+xml", "text/plain", "application/xml", "text/csv"], type =>
+            Assert.False(FileKind.OfMediaType(type).OpensInBrowser));
 
     [Fact]
     public void New_calendars_take_marks_that_none_has()
@@ -103,7 +105,8 @@ public class EntryTablesTests
     [InlineData(60 * 75, "in an hour")]
     [InlineData(60 * 60 * 3, "in 3 hours")]
     [InlineData(60 * 60 * 72, "in 3 days")]
-    public void Waits_are_written_as_people_say_them(int seconds, string text) => Assert.Equal(text, Wording.Until(Duration.FromSeconds(seconds)));
+    public void Waits_are_written_as_people_say_them(int seconds, string text) =>
+        Assert.Equal(text, Wording.Until(Duration.FromSeconds(seconds)));
 
     [Theory]
     [InlineData("2026-11-11", "2026-11-11", "Wed 11 Nov")]
@@ -119,13 +122,15 @@ public class EntryTablesTests
     [InlineData(AccessLevel.Contributor, AccessLevel.Manager, false)]
     [InlineData(AccessLevel.Manager, AccessLevel.Manager, false)]
     [InlineData(AccessLevel.None, AccessLevel.Manager, false)]
-    public void An_outlet_is_never_above_full_nor_above_its_maker(AccessLevel level, AccessLevel makers, bool may) => Assert.Equal(may, Outlet.MayHave(level, makers));
+    public void An_outlet_is_never_above_full_nor_above_its_maker(AccessLevel level, AccessLevel makers, bool may) =>
+        Assert.Equal(may, Outlet.MayHave(level, makers));
 
     [Fact]
     public void What_an_outlet_gives_away_is_said()
     {
         Assert.Equal("only when the class meets. No titles, no places, no links.", Outlet.GivesAway(AccessLevel.Busy, ShowChoices.Anyone));
         Assert.Contains("short join address", Outlet.GivesAway(AccessLevel.Full, ShowChoices.Anyone), StringComparison.Ordinal);
-        Assert.DoesNotContain("short join address", Outlet.GivesAway(AccessLevel.Full, ShowChoices.Anyone with { JoinLinks = false }), StringComparison.Ordinal);
+        Assert.DoesNotContain("short join address", Outlet.GivesAway(AccessLevel.Full, ShowChoices.Anyone with { JoinLinks = false }),
+            StringComparison.Ordinal);
     }
 }

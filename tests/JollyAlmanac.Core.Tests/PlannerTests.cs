@@ -11,11 +11,13 @@ public class PlannerTests
     [Fact]
     public void A_term_of_three_days_a_week_leaves_out_its_no_class_days()
     {
-        var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", new SessionTime.InPeriod("3"), TermStart, new Extent.WithTerm(Skerry.Autumn.Id)));
+        var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", new SessionTime.InPeriod("3"), TermStart,
+            new Extent.WithTerm(Skerry.Autumn.Id)));
         Assert.Equal(42, plan.Sessions.Length);
         Assert.Equal(38, plan.HeldCount);
         Assert.Equal(38 * 50, plan.Minutes);
-        Assert.Equal(["Thanksgiving", "Teachers’ conference", "Remembrance", "Ferry maintenance"], plan.LeftOut.Select(session => session.LeftOut!.Name));
+        Assert.Equal(["Thanksgiving", "Teachers’ conference", "Remembrance", "Ferry maintenance"],
+            plan.LeftOut.Select(session => session.LeftOut!.Name));
         Assert.Equal(Enumerable.Range(1, 38), plan.Held.Select(session => session.Number!.Value));
     }
 
@@ -28,7 +30,8 @@ public class PlannerTests
     {
         var monday = new LocalDate(2026, 9, 7);
         var end = Skerry.At(9, 0).PlusMinutes(minutes);
-        var plan = Skerry.Plan(Skerry.Pattern(days, Skerry.Clock(9, 0, end.Hour, end.Minute), monday, new Extent.Until(monday.PlusWeeks(15).PlusDays(-1))), Skerry.WithoutHolidays);
+        var plan = Skerry.Plan(Skerry.Pattern(days, Skerry.Clock(9, 0, end.Hour, end.Minute), monday,
+            new Extent.Until(monday.PlusWeeks(15).PlusDays(-1))), Skerry.WithoutHolidays);
         Assert.Equal(sessions, plan.HeldCount);
         Assert.Equal("37 h 30", Wording.Amount(plan.Minutes));
     }
@@ -51,7 +54,8 @@ public class PlannerTests
     public void Nine_o_clock_stays_nine_o_clock_through_daylight_saving(string day, int offset)
     {
         var date = NodaTime.Text.LocalDatePattern.Iso.Parse(day).Value;
-        var session = Skerry.Plan(Skerry.Pattern(date.DayOfWeek.ToString()[..3], Skerry.Clock(9, 0, 9, 50), date, new Extent.Held(1))).Held.Single();
+        var session = Skerry.Plan(Skerry.Pattern(date.DayOfWeek.ToString()[..3], Skerry.Clock(9, 0, 9, 50), date,
+            new Extent.Held(1))).Held.Single();
         Assert.Equal(date + Skerry.At(9, 0), session.Start);
         Assert.Equal((date + Skerry.At(9, 0)).WithOffset(Offset.FromHours(offset)).ToInstant(), session.StartsAt);
         Assert.Equal(50, (session.EndsAt - session.StartsAt).TotalMinutes);
@@ -75,14 +79,17 @@ public class PlannerTests
     [Fact]
     public void A_period_or_term_that_is_gone_gives_no_session()
     {
-        Assert.Empty(Skerry.Plan(Skerry.Pattern("Mon", new SessionTime.InPeriod("9"), TermStart, new Extent.WithTerm(Skerry.Autumn.Id))).Sessions);
-        Assert.Empty(Skerry.Plan(Skerry.Pattern("Mon", new SessionTime.InPeriod("3"), TermStart, new Extent.WithTerm(new TermId(9)))).Sessions);
+        Assert.Empty(
+            Skerry.Plan(Skerry.Pattern("Mon", new SessionTime.InPeriod("9"), TermStart, new Extent.WithTerm(Skerry.Autumn.Id))).Sessions);
+        Assert.Empty(
+            Skerry.Plan(Skerry.Pattern("Mon", new SessionTime.InPeriod("3"), TermStart, new Extent.WithTerm(new TermId(9)))).Sessions);
     }
 
     [Fact]
     public void A_series_of_no_class_days_alone_ends()
     {
-        var always = Enumerable.Range(2026, 14).Select(year => new NoClassDay(new LocalDate(year, 1, 1), new LocalDate(year, 12, 31), "Closed", NoClassKind.Holiday));
+        var always = Enumerable.Range(2026, 14)
+            .Select(year => new NoClassDay(new LocalDate(year, 1, 1), new LocalDate(year, 12, 31), "Closed", NoClassKind.Holiday));
         var closed = new SchoolTime(Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Autumn], always);
         var plan = Skerry.Plan(Skerry.Pattern("Mon", Skerry.Clock(9, 0, 10, 0), TermStart, new Extent.Held(5)), closed);
         Assert.Equal(0, plan.HeldCount);
@@ -90,14 +97,19 @@ public class PlannerTests
     }
 
     [Theory]
-    [InlineData("Mon Wed Fri", "3", 1, "term", "Tidepool Biology 9A meets Mon, Wed and Fri in period 3, 9:50–10:40, 14 Sep to 18 Dec: 38 sessions, 31 h 40; leaves out 4 no-class days.")]
-    [InlineData("Tue", "", 2, "term", "Tidepool Biology 9A meets every other week on Tue, 13:00–14:15, 15 Sep to 8 Dec: 7 sessions, 8 h 45.")]
-    [InlineData("Thu", "", 3, "2026-10-08", "Tidepool Biology 9A meets every 3rd week on Thu, 13:00–14:15, 17 Sep to 8 Oct: 2 sessions, 2 h 30.")]
+    [InlineData("Mon Wed Fri", "3", 1, "term",
+        "Tidepool Biology 9A meets Mon, Wed and Fri in period 3, 9:50–10:40, 14 Sep to 18 Dec: 38 sessions, 31 h 40; leaves out 4 no-class days.")]
+    [InlineData("Tue", "", 2, "term",
+        "Tidepool Biology 9A meets every other week on Tue, 13:00–14:15, 15 Sep to 8 Dec: 7 sessions, 8 h 45.")]
+    [InlineData("Thu", "", 3, "2026-10-08",
+        "Tidepool Biology 9A meets every 3rd week on Thu, 13:00–14:15, 17 Sep to 8 Oct: 2 sessions, 2 h 30.")]
     [InlineData("Wed", "", 1, "2026-09-16", "Tidepool Biology 9A meets Wed, 13:00–14:15, once, on 16 Sep: 1 session, 1 h 15.")]
-    [InlineData("Mon", "", 1, "2026-09-14:2026-09-13", "Tidepool Biology 9A would have no session: no such day lies between its start and its end.")]
+    [InlineData("Mon", "", 1, "2026-09-14:2026-09-13",
+        "Tidepool Biology 9A would have no session: no such day lies between its start and its end.")]
     public void What_will_be_true_is_said_in_a_sentence(string days, string period, int everyWeeks, string until, string sentence)
     {
-        var extent = until == "term" ? (Extent)new Extent.WithTerm(Skerry.Autumn.Id) : new Extent.Until(NodaTime.Text.LocalDatePattern.Iso.Parse(until.Split(':')[^1]).Value);
+        var extent = until == "term" ? (Extent)new Extent.WithTerm(Skerry.Autumn.Id)
+            : new Extent.Until(NodaTime.Text.LocalDatePattern.Iso.Parse(until.Split(':')[^1]).Value);
         SessionTime time = period.Length > 0 ? new SessionTime.InPeriod(period) : Skerry.Clock(13, 0, 14, 15);
         var plan = Skerry.Plan(Skerry.Pattern(days, time, TermStart, extent, everyWeeks));
         Assert.Equal(sentence, SayBack.Sentence(plan, Skerry.Time, "Tidepool Biology 9A"));
@@ -106,7 +118,8 @@ public class PlannerTests
     [Fact]
     public void The_sentence_names_the_calendar_the_zone_and_a_later_start_where_they_differ()
     {
-        var pattern = Skerry.Pattern("Fri", Skerry.Clock(9, 0, 9, 45), TermStart, new Extent.Held(2)) with { Zone = DateTimeZoneProviders.Tzdb["America/St_Johns"] };
+        var pattern = Skerry.Pattern("Fri", Skerry.Clock(9, 0, 9, 45), TermStart,
+            new Extent.Held(2)) with { Zone = DateTimeZoneProviders.Tzdb["America/St_Johns"] };
         var plan = Skerry.Plan(pattern);
         Assert.Equal(
             "Tidepool Biology 9A on Field Science meets Fri, 9:00–9:45 (America/St_Johns time; 8:30–9:15 at school), 18 Sep to 25 Sep: 2 sessions, 1 h 30.",

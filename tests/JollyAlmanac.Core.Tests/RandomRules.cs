@@ -2,7 +2,9 @@ using System.Globalization;
 
 namespace JollyAlmanac.Core.Tests;
 
-/// <summary>Random rules that RFC 5545 allows, with a start, the same on every run: of every frequency and BY part, dense and sparse.</summary>
+/// <summary>
+/// Random rules that RFC 5545 allows, with a start, the same on every run: of every frequency and BY part, dense and sparse.
+/// </summary>
 public static class RandomRules
 {
     private static readonly string[] Weekdays = ["MO", "TU", "WE", "TH", "FR", "SA", "SU"];
@@ -39,16 +41,22 @@ public static class RandomRules
 
     /// <summary>Of each shape of rule a few: its parts by name, whether one counts from the end, and whether clocks change there.</summary>
     public static IEnumerable<Case> OfEachShape(this IEnumerable<Case> cases, int most) => cases
-        .GroupBy(one => (string.Join(';', one.Rule.Split(';').Select(part => part.StartsWith("FREQ", StringComparison.Ordinal) ? part : part[..part.IndexOf('=', StringComparison.Ordinal)])), one.Rule.Contains("=-", StringComparison.Ordinal), one.Zone == "UTC"))
+        .GroupBy(one =>
+            (string.Join(';', one.Rule.Split(';')
+            .Select(part =>
+            part.StartsWith("FREQ", StringComparison.Ordinal) ? part : part[..part.IndexOf('=', StringComparison.Ordinal)])),
+            one.Rule.Contains("=-", StringComparison.Ordinal), one.Zone == "UTC"))
         .SelectMany(shape => shape.Take(most));
 
     private static string StartOf(Random random) =>
-        new DateTime(2024 + random.Next(4), 1, 1).AddDays(random.Next(366)).AddHours(random.Next(24)).AddMinutes(random.Next(12) * 5).ToString("yyyy-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture);
+        new DateTime(2024 + random.Next(4), 1, 1).AddDays(random.Next(366)).AddHours(random.Next(24)).AddMinutes(random.Next(12) * 5)
+            .ToString("yyyy-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture);
 
     private static string RuleOf(Random random, string frequency)
     {
         var parts = new List<string> { "FREQ=" + frequency };
-        var (isDaily, isWeekly, isMonthly, isYearly) = (frequency == "DAILY", frequency == "WEEKLY", frequency == "MONTHLY", frequency == "YEARLY");
+        var (isDaily, isWeekly, isMonthly, isYearly) = (frequency == "DAILY", frequency == "WEEKLY", frequency == "MONTHLY",
+            frequency == "YEARLY");
         var isBelow = !isDaily && !isWeekly && !isMonthly && !isYearly;
         var interval = random.Next(3) == 0 ? 1 + random.Next(isBelow ? 50 : 6) : 1;
         if (interval > 1) parts.Add($"INTERVAL={interval}");
@@ -61,7 +69,9 @@ public static class RandomRules
         if (Chance(2))
         {
             var withPlace = (isMonthly || (isYearly && !hasWeekNumber)) && Chance(2);
-            ByText("BYDAY", 1 + random.Next(3), () => (withPlace ? Sign(1 + random.Next(isMonthly ? 5 : 53)).ToString(CultureInfo.InvariantCulture) : "") + Weekdays[random.Next(7)]);
+            ByText("BYDAY", 1 + random.Next(3), () =>
+                (withPlace ? Sign(1 + random.Next(isMonthly ? 5 : 53)).ToString(CultureInfo.InvariantCulture) : "")
+                + Weekdays[random.Next(7)]);
         }
 
         if (Chance(isBelow ? 3 : 6)) By("BYHOUR", 1 + random.Next(3), () => random.Next(24));

@@ -32,7 +32,8 @@ public abstract class RecurrenceReference
         return zone.GetUtcOffset(zone.AtStartOfDay(day.PlusDays(1)).ToInstant()) - zone.GetUtcOffset(zone.AtStartOfDay(day).ToInstant());
     }
 
-    internal static void Compare(RandomRules.Case one, IEnumerable<string> found, List<string> theirs, bool gaveUp, List<string> differences)
+    internal static void Compare(RandomRules.Case one, IEnumerable<string> found, List<string> theirs, bool gaveUp,
+        List<string> differences)
     {
         var ours = found.ToList();
         var same = gaveUp ? ours.Take(theirs.Count).SequenceEqual(theirs) : ours.SequenceEqual(theirs);
@@ -42,7 +43,8 @@ public abstract class RecurrenceReference
     internal static IEnumerable<string> Ours(RandomRules.Case one)
     {
         var start = RecurrenceSetTests.StartOf(one.Start, one.Zone);
-        return new RecurrenceSet(RecurrenceSetTests.Rule(one.Rule), start).Between(null, Until).Take(Most).Select(found => RecurrenceText.Write(found, start));
+        return new RecurrenceSet(RecurrenceSetTests.Rule(one.Rule), start).Between(null, Until).Take(Most)
+            .Select(found => RecurrenceText.Write(found, start));
     }
 }
 
@@ -52,7 +54,8 @@ public sealed class RecurrenceBesideTemporalTests : RecurrenceReference
     [Fact]
     public async Task Agrees_with_rrule_temporal_on_random_rules()
     {
-        List<RandomRules.Case> cases = [.. RandomRules.OfDays(1, 1000).Concat(RandomRules.OfTimes(2, 40)).OfEachShape(1).Where(one => Ours(one).Any())];
+        List<RandomRules.Case> cases = [.. RandomRules.OfDays(1, 1000).Concat(RandomRules.OfTimes(2, 40)).OfEachShape(1)
+            .Where(one => Ours(one).Any())];
         var answers = await AskNode(cases);
         Assert.Equal(cases.Count, answers.Length);
         var (compared, differences) = (0, new List<string>());
@@ -80,10 +83,12 @@ public sealed class RecurrenceBesideTemporalTests : RecurrenceReference
         {
             // "BYDAY … limit if BYYEARDAY or BYMONTHDAY is present" (§3.3.10, note 2): it takes in both.
             if (Has("BYDAY") && (Has("BYYEARDAY") || Has("BYMONTHDAY"))) return true;
-            // "BYMONTH, BYWEEKNO, BYYEARDAY, BYMONTHDAY, BYDAY … are applied in turn" (§3.3.10): it leaves BYMONTHDAY unread, and takes in the days of weeks beside those of the year.
+            // "BYMONTH, BYWEEKNO, BYYEARDAY, BYMONTHDAY, BYDAY … are applied in turn" (§3.3.10): it leaves BYMONTHDAY unread, and takes in
+            // the days of weeks beside those of the year.
             if (Has("BYMONTHDAY") && (Has("BYYEARDAY") || Has("BYWEEKNO"))) return true;
             if (Has("BYWEEKNO") && Has("BYYEARDAY")) return true;
-            // "Recurrence rules may generate recurrence instances with an invalid date … MUST be ignored": its 53rd weekday runs on into the next year.
+            // "Recurrence rules may generate recurrence instances with an invalid date … MUST be ignored": its 53rd weekday runs on into
+            // the next year.
             if (Has("53")) return true;
         }
 
@@ -93,13 +98,17 @@ public sealed class RecurrenceBesideTemporalTests : RecurrenceReference
 
     private static async Task<string[]> AskNode(IEnumerable<RandomRules.Case> cases)
     {
-        var folder = Assembly.GetExecutingAssembly().GetCustomAttributes<AssemblyMetadataAttribute>().Single(one => one.Key == "ReferenceFolder").Value!;
-        using var node = Process.Start(new ProcessStartInfo("node", "expand.mjs") { WorkingDirectory = folder, RedirectStandardInput = true, RedirectStandardOutput = true })
+        var folder = Assembly.GetExecutingAssembly().GetCustomAttributes<AssemblyMetadataAttribute>()
+            .Single(one => one.Key == "ReferenceFolder").Value!;
+        using var node = Process.Start(new ProcessStartInfo("node", "expand.mjs") { WorkingDirectory = folder, RedirectStandardInput = true,
+            RedirectStandardOutput = true })
             ?? throw new XunitException("node does not start.");
         var token = TestContext.Current.CancellationToken;
         var reading = node.StandardOutput.ReadToEndAsync(token);
         foreach (var one in cases)
-            await node.StandardInput.WriteLineAsync(JsonSerializer.Serialize(new { rrule = one.Rule, dtstart = one.Start, tzid = one.Zone, most = Most, until = "2034-01-01T00:00:00" }));
+            await node.StandardInput.WriteLineAsync(
+                JsonSerializer.Serialize(new { rrule = one.Rule, dtstart = one.Start, tzid = one.Zone, most = Most,
+                until = "2034-01-01T00:00:00" }));
         node.StandardInput.Close();
         var answers = await reading;
         await node.WaitForExitAsync(token);
@@ -131,7 +140,9 @@ public sealed class RecurrenceBesideIcalNetTests : RecurrenceReference
                     var at = LocalDateTime.FromDateTime(found.Period.StartTime.Value);
                     if (theirs.Count == Most || at >= Until) break;
                     var instant = NodaTime.Instant.FromDateTimeUtc(DateTime.SpecifyKind(found.Period.StartTime.AsUtc, DateTimeKind.Utc));
-                    theirs.Add(NodaTime.Text.OffsetDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm:sso<m>").Format(instant.InZone(DateTimeZoneProviders.Tzdb[one.Zone]).ToOffsetDateTime()).Replace("Z", "+00:00", StringComparison.Ordinal));
+                    theirs.Add(NodaTime.Text.OffsetDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm:sso<m>")
+                        .Format(instant.InZone(DateTimeZoneProviders.Tzdb[one.Zone]).ToOffsetDateTime())
+                        .Replace("Z", "+00:00", StringComparison.Ordinal));
                 }
             }
             catch (EvaluationException)
@@ -157,9 +168,11 @@ public sealed class RecurrenceBesideIcalNetTests : RecurrenceReference
             if (Has("BYMONTHDAY") && !Has("BYMONTH=")) return true;
             // "BYDAY … limit if BYYEARDAY or BYMONTHDAY is present" (note 2).
             if (Has("BYDAY") && (Has("BYYEARDAY") || Has("BYMONTHDAY"))) return true;
-            // "BYMONTH, BYWEEKNO, BYYEARDAY … are applied in turn": it gives the days of other months, too, or the same ones once for each month.
+            // "BYMONTH, BYWEEKNO, BYYEARDAY … are applied in turn": it gives the days of other months, too, or the same ones once for each
+            // month.
             if (Has("BYMONTH=") && (Has("BYYEARDAY") || Has("BYWEEKNO"))) return true;
-            // A recurrence set has each instance once (§3.8.5.3, "duplicate instances are ignored"): a week named from both ends comes twice.
+            // A recurrence set has each instance once (§3.8.5.3, "duplicate instances are ignored"): a week named from both ends comes
+            // twice.
             if (Has("BYWEEKNO") && Has("-")) return true;
         }
 

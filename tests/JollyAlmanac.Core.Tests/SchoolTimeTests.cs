@@ -25,7 +25,8 @@ public class SchoolTimeTests
     [InlineData("2026-08-01", "Autumn term")]
     [InlineData("2026-12-25", "Spring term")]
     [InlineData("2027-08-01", "Spring term")]
-    public void The_term_to_show_is_the_one_that_is_on_or_comes_next(string day, string name) => Assert.Equal(name, Skerry.Time.TermToShow(Day(day))?.Name);
+    public void The_term_to_show_is_the_one_that_is_on_or_comes_next(string day, string name) =>
+        Assert.Equal(name, Skerry.Time.TermToShow(Day(day))?.Name);
 
     [Theory]
     [InlineData(IsoDayOfWeek.Monday, "2026-09-07", 15)]
@@ -41,9 +42,11 @@ public class SchoolTimeTests
     [Fact]
     public void A_term_sheet_adds_up_by_week_and_in_all()
     {
-        var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", new SessionTime.InPeriod("3"), new LocalDate(2026, 9, 14), new Extent.WithTerm(Skerry.Autumn.Id)));
+        var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", new SessionTime.InPeriod("3"), new LocalDate(2026, 9, 14),
+            new Extent.WithTerm(Skerry.Autumn.Id)));
         var now = WallClock.InstantOf(new LocalDateTime(2026, 10, 14, 9, 41), Skerry.Halifax);
-        var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [plan], session => Redaction.Show(session, AccessLevel.Full, ShowChoices.SignedIn, [], null), now);
+        var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [plan], session =>
+            Redaction.Show(session, AccessLevel.Full, ShowChoices.SignedIn, [], null), now);
         Assert.Equal(new Ledger(42, 4, 0, 38, 12, 1900), sheet.Ledger);
         Assert.Equal(5, sheet.Columns.Length);
         Assert.Equal([0, 3, 3, 3, 3, 2, 2, 3, 3, 2, 3, 3, 2, 3, 3], sheet.Weeks.Select(week => week.Sessions));
@@ -56,7 +59,8 @@ public class SchoolTimeTests
     public void A_weekend_day_has_a_column_only_where_something_meets_on_it()
     {
         var plan = Skerry.Plan(Skerry.Pattern("Sat", Skerry.Clock(10, 0, 11, 0), new LocalDate(2026, 9, 12), new Extent.Held(3)));
-        var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [plan], session => Redaction.Show(session, AccessLevel.Busy, ShowChoices.SignedIn, [], null), default);
+        var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [plan], session =>
+            Redaction.Show(session, AccessLevel.Busy, ShowChoices.SignedIn, [], null), default);
         Assert.Equal(6, sheet.Columns.Length);
         Assert.Contains(IsoDayOfWeek.Saturday, sheet.Columns);
         Assert.DoesNotContain(IsoDayOfWeek.Sunday, sheet.Columns);
@@ -65,7 +69,8 @@ public class SchoolTimeTests
     [Fact]
     public void The_ribbon_counts_held_sessions_and_knows_today()
     {
-        var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", new SessionTime.InPeriod("3"), new LocalDate(2026, 9, 14), new Extent.WithTerm(Skerry.Autumn.Id)));
+        var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", new SessionTime.InPeriod("3"), new LocalDate(2026, 9, 14),
+            new Extent.WithTerm(Skerry.Autumn.Id)));
         var ribbon = TermRibbon.Of(Skerry.Autumn, Skerry.Time, [plan, plan], new LocalDate(2026, 10, 14));
         Assert.Equal(6, ribbon.Now?.Number);
         Assert.Equal(2, ribbon.Busiest);
@@ -83,7 +88,8 @@ public class SchoolTimeTests
         var sessions = times.Split(' ').Select(span =>
         {
             var parts = span.Split('-', ':').Select(int.Parse).ToArray();
-            var plan = Skerry.Plan(Skerry.Pattern("Tue", Skerry.Clock(parts[0], parts[1], parts[2], parts[3]), new LocalDate(2026, 9, 15), new Extent.Held(1)));
+            var plan = Skerry.Plan(Skerry.Pattern("Tue", Skerry.Clock(parts[0], parts[1], parts[2], parts[3]), new LocalDate(2026, 9, 15),
+                new Extent.Held(1)));
             return Redaction.Show(plan.Held.Single(), AccessLevel.Full, ShowChoices.SignedIn, [], null)!;
         }).ToList();
         var rail = BellRail.Of(sessions, Skerry.Bells, Skerry.Halifax, _ => null);

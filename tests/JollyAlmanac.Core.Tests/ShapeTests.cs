@@ -25,8 +25,10 @@ public sealed partial class ShapeTests
     public void Folders_of_the_core_form_no_circle()
     {
         var core = Path.Combine(Root.FullName, "src", "JollyAlmanac.Core");
-        var folders = Directory.GetDirectories(core).Select(folder => Path.GetFileName(folder)!).Where(name => name is not ("bin" or "obj")).ToHashSet();
-        var knows = folders.ToDictionary(folder => folder, folder => Directory.GetFiles(Path.Combine(core, folder), "*.cs").SelectMany(file =>
+        var folders = Directory.GetDirectories(core).Select(folder => Path.GetFileName(folder)!).Where(name => name is not ("bin" or "obj"))
+            .ToHashSet();
+        var knows = folders.ToDictionary(folder => folder, folder => Directory.GetFiles(Path.Combine(core, folder), "*.cs")
+            .SelectMany(file =>
         {
             var text = File.ReadAllText(file);
             // Types may bear the name of a folder; with the folder's own types nested in it, the using tells.
@@ -42,5 +44,32 @@ public sealed partial class ShapeTests
         }
 
         Assert.Empty(knows.Select(one => $"{one.Key} knows {string.Join(", ", one.Value)}"));
+    }
+
+    [GeneratedRegex("\"(?:[^\"\\\\]|\\\\.)*\"")]
+    private static partial Regex Texts();
+
+    // A sentence for people stays on its line, however long; all else is broken at 140.
+    [Fact]
+    public void Lines_have_140_characters_at_most()
+    {
+        var tooLong = new List<string>();
+        foreach (var folder in new[] { "src", "tests", "bench" })
+            foreach (var file in Directory.EnumerateFiles(Path.Combine(Root.FullName, folder), "*", SearchOption.AllDirectories))
+            {
+                var path = Path.GetRelativePath(Root.FullName, file).Replace('\\', '/');
+                if (Path.GetExtension(file) is not (".cs" or ".css" or ".js" or ".mjs")) continue;
+                if (path.Split('/').Any(part => part is "node_modules" or "obj" or "bin" or "lib")
+                    || path.Contains("wwwroot/css", StringComparison.Ordinal)) continue;
+                var isText = false;
+                foreach (var (at, line) in File.ReadLines(file).Index())
+                {
+                    if (!isText && line.Length > 140 && Texts().Replace(line, "\"\"").Length > 140
+                        && !line.Contains("\"\"\"", StringComparison.Ordinal)) tooLong.Add($"{path}:{at + 1}");
+                    if (line.Split("\"\"\"").Length % 2 == 0) isText = !isText;
+                }
+            }
+
+        Assert.Empty(tooLong);
     }
 }

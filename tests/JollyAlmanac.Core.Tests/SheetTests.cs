@@ -9,15 +9,20 @@ using NodaTime;
 
 namespace JollyAlmanac.Core.Tests;
 
-/// <summary>Sheets: the week over several calendars with its clashes, what a term sheet shows of sessions that meet elsewhere, the day's rail.</summary>
+/// <summary>
+/// Sheets: the week over several calendars with its clashes, what a term sheet shows of sessions that meet elsewhere, the day's rail.
+/// </summary>
 public sealed class SheetTests
 {
     private static readonly LocalDate Monday = new(2026, 10, 12);
 
-    private static readonly Dictionary<PersonId, string> Names = new() { [new PersonId(1)] = "Orla Marchbanks", [new PersonId(2)] = "Halvard Sunde" };
+    private static readonly Dictionary<PersonId,
+        string> Names = new() { [new PersonId(1)] = "Orla Marchbanks", [new PersonId(2)] = "Halvard Sunde" };
 
     private static SchoolTime School(params (string Name, int Hour, int Minute, int EndHour, int EndMinute)[] periods) => new(
-        Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Autumn], [], new BellSchedule("Regular", [.. periods.Select(one => new BellPeriod(one.Name, new(one.Hour, one.Minute), new(one.EndHour, one.EndMinute)))]));
+        Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Autumn], [],
+        new BellSchedule("Regular",
+        [.. periods.Select(one => new BellPeriod(one.Name, new(one.Hour, one.Minute), new(one.EndHour, one.EndMinute)))]));
 
     // "9:50-10:40 room teacher students": on a calendar of its own, or on that of the one before it (=); ~ is an empty place or nobody.
     private static List<WeekSession> Sessions(string text, LocalDate day)
@@ -28,11 +33,20 @@ public sealed class SheetTests
             var words = part.TrimStart('=').Split(' ');
             var at = part.StartsWith('=') ? made[^1].Calendar.Id.Value : made.Count + 1;
             var times = words[0].Split('-', ':');
-            SessionTime time = words[0] == "all" ? new SessionTime.AllDay() : Skerry.Clock(int.Parse(times[0], CultureInfo.InvariantCulture), int.Parse(times[1], CultureInfo.InvariantCulture), int.Parse(times[2], CultureInfo.InvariantCulture), int.Parse(times[3], CultureInfo.InvariantCulture));
-            var series = Skerry.Series(new MeetingPattern(new Repeat.OnDates([day]), time, Skerry.Halifax, day, new Extent.Open()), $"Class {made.Count + 1}") with { Id = new SeriesId(made.Count + 1), Calendar = new CalendarId(at), Place = words[1] == "~" ? "" : words[1] };
-            var shown = Redaction.Show(Planner.PlanOf(series, Skerry.WithoutHolidays).Held.Single(), AccessLevel.Full, ShowChoices.SignedIn, [], null)!;
-            var calendar = new Core.Calendars.Calendar(new CalendarId(at), CalendarKind.Class, null, $"Class {at}", $"class-{at}", "", new Mark(MarkColour.Juniper, MarkShape.Disc), Skerry.Halifax, new PersonId(1), 1, 1, default);
-            made.Add(new WeekSession(calendar, shown, true, words[2] == "~" ? null : new PersonId(int.Parse(words[2], CultureInfo.InvariantCulture)), [.. words[3] == "~" ? [] : words[3].Split(',').Select(one => new PersonId(long.Parse(one, CultureInfo.InvariantCulture)))]));
+            SessionTime time = words[0] == "all" ? new SessionTime.AllDay()
+                : Skerry.Clock(int.Parse(times[0], CultureInfo.InvariantCulture), int.Parse(times[1], CultureInfo.InvariantCulture),
+                int.Parse(times[2], CultureInfo.InvariantCulture), int.Parse(times[3], CultureInfo.InvariantCulture));
+            var series = Skerry.Series(new MeetingPattern(new Repeat.OnDates([day]), time, Skerry.Halifax, day, new Extent.Open()),
+                $"Class {made.Count + 1}") with { Id = new SeriesId(made.Count + 1), Calendar = new CalendarId(at), Place = words[1] == "~"
+                ? "" : words[1] };
+            var shown = Redaction.Show(Planner.PlanOf(series, Skerry.WithoutHolidays).Held.Single(), AccessLevel.Full,
+                ShowChoices.SignedIn, [], null)!;
+            var calendar = new Core.Calendars.Calendar(new CalendarId(at), CalendarKind.Class, null, $"Class {at}", $"class-{at}", "",
+                new Mark(MarkColour.Juniper, MarkShape.Disc), Skerry.Halifax, new PersonId(1), 1, 1, default);
+            made.Add(new WeekSession(calendar, shown, true, words[2] == "~" ? null
+                : new PersonId(int.Parse(words[2], CultureInfo.InvariantCulture)),
+                [.. words[3] == "~" ? [] : words[3].Split(',')
+                .Select(one => new PersonId(long.Parse(one, CultureInfo.InvariantCulture)))]));
         }
 
         return [.. made.OrderBy(one => one.Shown.Session.StartsAt)];
@@ -56,7 +70,9 @@ public sealed class SheetTests
     public void What_cannot_both_be_is_a_clash(string sessions, string clashes)
     {
         var sheet = WeekSheet.Of(Monday, School(), Sessions(sessions, Monday.PlusDays(1)), Names);
-        var found = string.Join(';', sheet.Clashes.Select(clash => $"{clash.First.Shown.Session.Of.Id.Value} {clash.Second.Shown.Session.Of.Id.Value} {clash.Because}"));
+        var found = string.Join(';',
+            sheet.Clashes.Select(clash =>
+            $"{clash.First.Shown.Session.Of.Id.Value} {clash.Second.Shown.Session.Of.Id.Value} {clash.Because}"));
         Assert.Contains(found, clashes.Split('|'));
     }
 
@@ -65,7 +81,9 @@ public sealed class SheetTests
     {
         var (first, second) = (Sessions("9:50-10:40 Loft 1 ~", Monday)[0], Sessions("9:50-10:40 Loft 1 ~", Monday)[0]);
         var series = first.Shown.Session.Of with { Changes = [new Change(first.Shown.Session.Original) { Standing = Standing.Cancelled }] };
-        var cancelled = first with { Shown = Redaction.Show(Planner.PlanOf(series, Skerry.WithoutHolidays).Cancelled.Single(), AccessLevel.Full, ShowChoices.SignedIn, [], null)! };
+        var cancelled = first
+            with { Shown = Redaction.Show(Planner.PlanOf(series, Skerry.WithoutHolidays).Cancelled.Single(), AccessLevel.Full,
+            ShowChoices.SignedIn, [], null)! };
         Assert.Single(WeekSheet.Of(Monday, School(), [first, second], Names).Clashes);
         Assert.Empty(WeekSheet.Of(Monday, School(), [cancelled, second], Names).Clashes);
     }
@@ -82,7 +100,8 @@ public sealed class SheetTests
     {
         var sheet = WeekSheet.Of(Monday, School(("1", 8, 0, 8, 50), ("2", 8, 55, 9, 45)), Sessions(session, Monday.PlusDays(2)), Names);
         Assert.Equal(row == "other times" ? ["1", "2", "other times"] : ["1", "2"], sheet.Rows.Select(one => one.Label));
-        var cells = sheet.Rows.SelectMany(one => one.Days.Select((cell, at) => (one.Label, At: at, cell.Length))).Where(cell => cell.Length > 0);
+        var cells = sheet.Rows.SelectMany(one => one.Days.Select((cell, at) => (one.Label, At: at, cell.Length)))
+            .Where(cell => cell.Length > 0);
         Assert.Equal([(row, 2, 1)], cells);
     }
 
@@ -97,19 +116,23 @@ public sealed class SheetTests
     [Fact]
     public void A_term_sheet_shows_where_a_moved_session_was_and_what_a_no_class_day_takes_out()
     {
-        var pattern = Skerry.Pattern("Mon Wed", Skerry.Clock(9, 50, 10, 40), new LocalDate(2026, 10, 5), new Extent.Until(new LocalDate(2026, 10, 21)));
+        var pattern = Skerry.Pattern("Mon Wed", Skerry.Clock(9, 50, 10, 40), new LocalDate(2026, 10, 5),
+            new Extent.Until(new LocalDate(2026, 10, 21)));
         var series = Skerry.Series(pattern) with
         {
-            Changes = [new Change(new LocalDateTime(2026, 10, 14, 9, 50)) { Day = new LocalDate(2026, 10, 15) }, new Change(new LocalDateTime(2026, 10, 19, 9, 50)) { Time = Skerry.Clock(11, 0, 11, 50) }],
+            Changes = [new Change(new LocalDateTime(2026, 10, 14, 9, 50)) { Day = new LocalDate(2026, 10, 15) },
+                new Change(new LocalDateTime(2026, 10, 19, 9, 50)) { Time = Skerry.Clock(11, 0, 11, 50) }],
         };
-        var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [Planner.PlanOf(series, Skerry.Time)], one => Redaction.Show(one, AccessLevel.Full, ShowChoices.SignedIn, [], null), Instant.FromUtc(2026, 10, 7, 13, 40));
+        var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [Planner.PlanOf(series, Skerry.Time)], one =>
+            Redaction.Show(one, AccessLevel.Full, ShowChoices.SignedIn, [], null), Instant.FromUtc(2026, 10, 7, 13, 40));
         var days = sheet.Weeks.SelectMany(week => week.Days).ToDictionary(day => day.Date);
         string At(int day) => $"{days[new LocalDate(2026, 10, day)].Sessions.Length} {days[new LocalDate(2026, 10, day)].Away.Length}";
         // Meets; Thanksgiving takes one out; moved away from the 14th to the 15th; later on the same day is not away.
         Assert.Equal("1 0, 1 0, 0 1, 0 1, 1 0, 1 0, 1 0", $"{At(5)}, {At(7)}, {At(12)}, {At(14)}, {At(15)}, {At(19)}, {At(21)}");
         // 10:40 in Halifax is 13:40 UTC: what ends at that moment is over.
         Assert.Equal(new Ledger(6, 1, 0, 5, 2, 250), sheet.Ledger);
-        var busy = TermSheet.Of(Skerry.Autumn, Skerry.Time, [Planner.PlanOf(series, Skerry.Time)], one => Redaction.Show(one, AccessLevel.Busy, ShowChoices.SignedIn, [], null), default);
+        var busy = TermSheet.Of(Skerry.Autumn, Skerry.Time, [Planner.PlanOf(series, Skerry.Time)], one =>
+            Redaction.Show(one, AccessLevel.Busy, ShowChoices.SignedIn, [], null), default);
         Assert.All(busy.Weeks.SelectMany(week => week.Days), day => Assert.Empty(day.Away));
     }
 
@@ -119,8 +142,11 @@ public sealed class SheetTests
         var late = Sessions("22:30-23:55 ~ ~ ~", Monday)[0].Shown;
         var rail = BellRail.Of([late], new BellSchedule("Regular", [new BellPeriod("1", new(0, 5), new(1, 0))]), Skerry.Halifax, _ => null);
         Assert.Equal((new LocalTime(0, 0), new LocalTime(23, 59)), (rail.From, rail.To));
-        Assert.Equal((new LocalTime(7, 50), new LocalTime(16, 10)), (BellRail.Of([], BellSchedule.None, Skerry.Halifax, _ => null).From, BellRail.Of([], BellSchedule.None, Skerry.Halifax, _ => null).To));
-        var usual = BellRail.Of(Sessions("9:00-10:00 ~ ~ ~", Monday).ConvertAll(one => one.Shown), BellSchedule.None, Skerry.Halifax, _ => null);
+        Assert.Equal((new LocalTime(7, 50), new LocalTime(16, 10)),
+            (BellRail.Of([], BellSchedule.None, Skerry.Halifax, _ => null).From,
+            BellRail.Of([], BellSchedule.None, Skerry.Halifax, _ => null).To));
+        var usual = BellRail.Of(Sessions("9:00-10:00 ~ ~ ~", Monday).ConvertAll(one => one.Shown), BellSchedule.None,
+            Skerry.Halifax, _ => null);
         Assert.Equal((new LocalTime(8, 50), new LocalTime(10, 10), 0.5), (usual.From, usual.To, usual.Along(new LocalTime(9, 30))));
     }
 

@@ -15,7 +15,8 @@ public sealed class UnderstoodTests
     private static readonly LocalDate Today = new(2026, 9, 10);
 
     private static SchoolTime School(bool monthFirst) => new(
-        Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Autumn, Skerry.Spring], Skerry.NoClass, Skerry.Bells, new DayCycle(["1", "2", "3", "4", "5", "6"], new LocalDate(2026, 9, 8))) { MonthFirst = monthFirst };
+        Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Autumn, Skerry.Spring], Skerry.NoClass, Skerry.Bells,
+        new DayCycle(["1", "2", "3", "4", "5", "6"], new LocalDate(2026, 9, 8))) { MonthFirst = monthFirst };
 
     // Line | title; days; time; first day; end; left out. Two readings stand after one another.
     [Theory]
@@ -98,16 +99,22 @@ public sealed class UnderstoodTests
     [Fact]
     public void Every_word_is_used_or_told()
     {
-        string[] words = ["Art", "Mon", "Tue/Thu", "9-10", "p2", "14 Sep", "to", "18 Dec", "12 sessions", "every", "week", "except", "26 Oct", "purple", "(75 min)", "@Hall", "until", "numbered", "noon", "daily", "2nd", "x4", "\"T\"", "–", "all day", "next", "term"];
+        string[] words = ["Art", "Mon", "Tue/Thu", "9-10", "p2", "14 Sep", "to", "18 Dec", "12 sessions", "every", "week", "except",
+            "26 Oct", "purple", "(75 min)", "@Hall", "until", "numbered", "noon", "daily", "2nd", "x4", "\"T\"", "–", "all day",
+            "next", "term"];
         var random = new Random(7);
         for (var turn = 0; turn < 4000; turn++)
         {
             var line = string.Join(' ', Enumerable.Range(0, random.Next(1, 9)).Select(_ => words[random.Next(words.Length)]));
             var readings = QuickEntry.ReadAll(line, School(monthFirst: false), Today);
-            var told = string.Join(' ', readings.SelectMany(reading => reading.Parts.Select(part => part.Written).Concat(reading.Problems).Append(reading.Title).Append(reading.Place).Append(reading.NumberLabel)));
+            var told = string.Join(' ',
+                readings.SelectMany(reading => reading.Parts.Select(part => part.Written).Concat(reading.Problems).Append(reading.Title)
+                .Append(reading.Place).Append(reading.NumberLabel)));
             if (readings.Any(reading => !reading.IsWhole && reading.Problems.Length > 0)) continue;
-            foreach (var word in line.Split([' ', '(', ')', '"', '–', ',', '/'], StringSplitOptions.RemoveEmptyEntries).Where(word => word.Any(char.IsLetterOrDigit) && word != "to")) // "to" only joins
-                Assert.True(told.Contains(word.TrimStart('@'), StringComparison.OrdinalIgnoreCase), $"“{word}” of “{line}” is lost: {told}");
+            foreach (var word in line.Split([' ', '(', ')', '"', '–', ',', '/'], StringSplitOptions.RemoveEmptyEntries)
+                .Where(word => word.Any(char.IsLetterOrDigit) && word != "to")) // "to" only joins
+                Assert.True(told.Contains(word.TrimStart('@'), StringComparison.OrdinalIgnoreCase),
+                    $"“{word}” of “{line}” is lost: {told}");
         }
     }
 
@@ -123,7 +130,8 @@ public sealed class UnderstoodTests
     [InlineData("Good Friday, March 26, 2027", "2027-03-26–2027-03-26 Good Friday Holiday")]
     [InlineData("Exams Jan 25-29", "2027-01-25–2027-01-29 Exams Examination")]
     [InlineData("Sept 7 (Mon) Labour Day", "2026-09-07–2026-09-07 Labour Day Holiday")]
-    [InlineData("Easter: Friday March 26 and Monday March 29", "2027-03-26–2027-03-26 Easter Holiday; 2027-03-29–2027-03-29 Easter Holiday")]
+    [InlineData("Easter: Friday March 26 and Monday March 29",
+        "2027-03-26–2027-03-26 Easter Holiday; 2027-03-29–2027-03-29 Easter Holiday")]
     [InlineData("Thursday, October 22 & Friday, October 23: Provincial conference", "2026-10-22–2026-10-23 Provincial conference StaffDay")]
     [InlineData("Mar 13-21 March Break", "2027-03-13–2027-03-21 March Break Holiday")]
     [InlineData("Christmas Break: Dec 19, 2026 to Jan 3, 2027 inclusive", "2026-12-19–2027-01-03 Christmas Break Holiday")]
@@ -165,7 +173,8 @@ public sealed class UnderstoodTests
     public void Bells_are_read_as_the_composer_reads_times(string line, string read)
     {
         var (period, problem) = BellText.Read(line);
-        Assert.Contains(read, period is null ? problem! : $"{period.Name} {Wording.Span(period.Start, period.End)}", StringComparison.Ordinal);
+        Assert.Contains(read, period is null ? problem! : $"{period.Name} {Wording.Span(period.Start, period.End)}",
+            StringComparison.Ordinal);
     }
 
     [Theory]
@@ -180,17 +189,20 @@ public sealed class UnderstoodTests
     public void A_rule_with_garbage_in_any_place_is_refused_or_reads_back_as_itself()
     {
         string[] good = ["FREQ=WEEKLY", "INTERVAL=2", "BYDAY=MO,WE", "WKST=SU", "COUNT=5", "BYMONTH=9,10", "BYMONTHDAY=-1", "BYSETPOS=1"];
-        string[] bad = ["", "+4", "DAILY,WEEKLY", "4", "-0", "0", "1e3", "0x1", "١", "MO;", "WEEKLY ", "weekly\t", "99999999999", "MO,,WE", "1,2,", "MO1", "--1", "+", "SU,SU,XX", "2147483648", "\0"];
+        string[] bad = ["", "+4", "DAILY,WEEKLY", "4", "-0", "0", "1e3", "0x1", "١", "MO;", "WEEKLY ", "weekly\t", "99999999999", "MO,,WE",
+            "1,2,", "MO1", "--1", "+", "SU,SU,XX", "2147483648", "\0"];
         foreach (var part in good.Select(one => one.Split('=')[0]))
             foreach (var value in bad)
             {
-                var text = string.Join(';', good.Select(one => one.StartsWith(part + "=", StringComparison.Ordinal) ? $"{part}={value}" : one));
+                var text = string.Join(';',
+                    good.Select(one => one.StartsWith(part + "=", StringComparison.Ordinal) ? $"{part}={value}" : one));
                 var (rule, reason) = RuleText.Parse(text);
                 if (rule is null) Assert.False(string.IsNullOrWhiteSpace(reason));
                 else Assert.Equal(rule.ToString(), RuleText.Parse(rule.ToString()).Rule?.ToString());
             }
 
-        string[] never = ["FREQ=DAILY,WEEKLY", "FREQ=+4", "FREQ=4", "FREQ=", "FREQ", "", ";", "FREQ=DAILY;FREQ=DAILY", "FREQ=DAILY;X=1", "FREQ=DAILY;;COUNT=2"];
+        string[] never = ["FREQ=DAILY,WEEKLY", "FREQ=+4", "FREQ=4", "FREQ=", "FREQ", "", ";", "FREQ=DAILY;FREQ=DAILY", "FREQ=DAILY;X=1",
+            "FREQ=DAILY;;COUNT=2"];
         Assert.All(never, text => Assert.Null(RuleText.Parse(text).Rule));
     }
 
@@ -200,15 +212,23 @@ public sealed class UnderstoodTests
         reading.Repeat switch
         {
             Repeat.OnDates dates => string.Join(", ", dates.Dates.Select(day => $"{day:uuuu-MM-dd}")),
-            Repeat.ByRule { Rule.Frequency: Frequency.Monthly } rule => "MONTHLY " + (rule.Rule.MonthDays.IsDefaultOrEmpty ? string.Join(',', rule.Rule.ToString().Split("BYDAY=")[^1].Split(';')[0]) : $"day {string.Join(',', rule.Rule.MonthDays)}"),
-            Repeat.ByRule rule => string.Join(", ", rule.WeeklyDays.Select(Wording.Brief)) + (rule.Rule.Interval > 1 ? $" /{rule.Rule.Interval}" : ""),
+            Repeat.ByRule { Rule.Frequency: Frequency.Monthly } rule =>
+            "MONTHLY " + (rule.Rule.MonthDays.IsDefaultOrEmpty ? string.Join(',', rule.Rule.ToString().Split("BYDAY=")[^1].Split(';')[0])
+            : $"day {string.Join(',', rule.Rule.MonthDays)}"),
+            Repeat.ByRule rule =>
+            string.Join(", ", rule.WeeklyDays.Select(Wording.Brief)) + (rule.Rule.Interval > 1 ? $" /{rule.Rule.Interval}" : ""),
             Repeat.OnCycleDays cycle => "cycle " + string.Join(',', cycle.Names),
             _ => "?",
         },
-        reading.Time switch { SessionTime.InPeriod period => $"p{period.Period}", SessionTime.Clock clock => Wording.Span(clock.Start, clock.End), SessionTime.AllDay => "all day", _ => "?" },
+        reading.Time switch { SessionTime.InPeriod period => $"p{period.Period}", SessionTime.Clock clock =>
+        Wording.Span(clock.Start, clock.End), SessionTime.AllDay => "all day", _ => "?" },
         reading.From is { } from ? $"from {from:uuuu-MM-dd}" : null,
-        reading.Extent switch { Extent.Until until => $"until {until.Day:uuuu-MM-dd}", Extent.Held held => $"{held.Sessions} held", Extent.WithTerm with => $"term {with.Term.Value}", _ => null },
-        reading.Except.IsEmpty ? null : "not " + string.Join(", ", reading.Except.Select(span => span.First == span.Last ? $"{span.First:uuuu-MM-dd}" : $"{span.First:uuuu-MM-dd}–{span.Last:uuuu-MM-dd}")),
+        reading.Extent switch { Extent.Until until => $"until {until.Day:uuuu-MM-dd}", Extent.Held held =>
+        $"{held.Sessions} held", Extent.WithTerm with => $"term {with.Term.Value}", _ => null },
+        reading.Except.IsEmpty ? null
+        : "not " + string.Join(", ",
+        reading.Except.Select(span =>
+        span.First == span.Last ? $"{span.First:uuuu-MM-dd}" : $"{span.First:uuuu-MM-dd}–{span.Last:uuuu-MM-dd}")),
         reading.Place.Length > 0 ? "@" + reading.Place : null,
         reading.Problems.IsEmpty ? null : "PROBLEM " + string.Join(" ", reading.Problems),
     }.Where(part => part is not null));

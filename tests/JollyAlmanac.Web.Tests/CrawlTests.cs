@@ -7,7 +7,9 @@ using Microsoft.Extensions.Logging;
 
 namespace JollyAlmanac.Web.Tests;
 
-/// <summary>Before a door opens, nobody finds what is behind it: looked for on every page, feed, embed and log line, as every kind of person.</summary>
+/// <summary>
+/// Before a door opens, nobody finds what is behind it: looked for on every page, feed, embed and log line, as every kind of person.
+/// </summary>
 public sealed partial class CrawlTests(DemoServer server) : IClassFixture<DemoServer>
 {
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
@@ -24,15 +26,20 @@ public sealed partial class CrawlTests(DemoServer server) : IClassFixture<DemoSe
         server.Set(14, 7, 30);
         using var log = new CaughtLog();
         server.Services.GetRequiredService<ILoggerFactory>().AddProvider(log);
-        var secrets = server.Services.GetRequiredService<AlmanacDatabase>().Read(stores => stores.JoinLinks.All().Select(link => stores.JoinLinks.TargetOf(link.Id))
-            .SelectMany(target => new[] { target.Address.Authority + target.Address.PathAndQuery, target.Passcode, target.PasscodeInside ?? "", target.MeetingId }).Where(secret => secret.Length >= 4).Distinct().ToList());
+        var secrets = server.Services.GetRequiredService<AlmanacDatabase>()
+            .Read(stores => stores.JoinLinks.All().Select(link => stores.JoinLinks.TargetOf(link.Id))
+            .SelectMany(target =>
+                new[] { target.Address.Authority + target.Address.PathAndQuery, target.Passcode, target.PasscodeInside
+                ?? "", target.MeetingId }).Where(secret => secret.Length >= 4).Distinct().ToList());
         Assert.InRange(secrets.Count, 20, 100);
         using var client = email is null ? server.Client() : await server.SignedIn(email);
-        var open = new Queue<string>([.. GateTests.Pages, server.Address("feed"), server.Address("embed"), server.Address("short address"), server.Address("short address") + "/enter"]);
+        var open = new Queue<string>([.. GateTests.Pages, server.Address("feed"), server.Address("embed"), server.Address("short address"),
+            server.Address("short address") + "/enter"]);
         var (seen, sessions) = (new HashSet<string>(), new HashSet<string>());
         while (open.TryDequeue(out var path))
         {
-            // Days and weeks go on for ever, those named above stand for them; of a series' sessions the first one looked at does. A host's way in is the one page that leads there.
+            // Days and weeks go on for ever, those named above stand for them; of a series' sessions the first one looked at does. A host's
+            // way in is the one page that leads there.
             if (Endless.Any(start => path.StartsWith(start, StringComparison.Ordinal)) && !GateTests.Pages.Contains(path)) continue;
             if (path.StartsWith("/join-links/", StringComparison.Ordinal) && path.Contains("/enter", StringComparison.Ordinal)) continue;
             if (path.Split("/sessions/") is [_, var key] && !sessions.Add(key.Split('.')[0])) continue;
@@ -66,7 +73,8 @@ public sealed partial class CrawlTests(DemoServer server) : IClassFixture<DemoSe
 
         public bool IsEnabled(LogLevel logLevel) => true;
 
-        public void Log<TState>(LogLevel logLevel, EventId eventId, TState state, Exception? exception, Func<TState, Exception?, string> formatter) => Lines.Enqueue(formatter(state, exception) + exception);
+        public void Log<TState>(LogLevel logLevel, EventId eventId, TState state, Exception? exception, Func<TState, Exception?,
+            string> formatter) => Lines.Enqueue(formatter(state, exception) + exception);
 
         public void Dispose() { }
     }

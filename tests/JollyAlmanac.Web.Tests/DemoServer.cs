@@ -22,7 +22,8 @@ public sealed partial class DemoServer : IDisposable
 
     public DemoServer()
     {
-        app = AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], clock, Uploads: new(64 * 1024), StandInRooms: true, Demo: DemoStory.SignIns));
+        app = AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], clock, Uploads: new(64 * 1024), StandInRooms: true,
+            Demo: DemoStory.SignIns));
         DemoData.Ensure(app.Services, directory, clock);
         Set(14, 9, 41);
         app.Start();
@@ -32,7 +33,8 @@ public sealed partial class DemoServer : IDisposable
 
     /// <summary>Sets the clock to a moment of October 2026, by the school's clock; it runs on from there.</summary>
     public void Set(int day, int hour, int minute, int second = 0) =>
-        clock.Set(new LocalDateTime(2026, 10, day, hour, minute, second).InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone]).ToInstant());
+        clock.Set(new LocalDateTime(2026, 10, day, hour, minute, second).InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone])
+            .ToInstant());
 
     public Uri Root { get; }
 
@@ -49,7 +51,8 @@ public sealed partial class DemoServer : IDisposable
     public string Address(string name) => Regex.Match(Greeting, $"^{name} +(\\S+)", RegexOptions.Multiline).Groups[1].Value;
 
     /// <summary>A browser-like client with cookies of its own that follows nothing by itself.</summary>
-    public HttpClient Client() => new(new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }) { BaseAddress = Root };
+    public HttpClient Client() =>
+        new(new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }) { BaseAddress = Root };
 
     public async Task<HttpClient> SignedIn(string email)
     {

@@ -18,7 +18,8 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
     [InlineData(14, 12, 27, "Open until 12:55", true)]
     [InlineData(14, 16, 0, "Over for today", false)]
     [InlineData(15, 9, 41, "Nothing is scheduled today", false)]
-    public async Task The_door_says_how_it_stands_and_lets_in_only_while_it_is_open(int day, int hour, int minute, string heading, bool isOpen)
+    public async Task The_door_says_how_it_stands_and_lets_in_only_while_it_is_open(int day, int hour, int minute, string heading,
+        bool isOpen)
     {
         server.Set(day, hour, minute);
         using var client = server.Client();
@@ -30,7 +31,8 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Equal(isOpen, html.Contains("Passcode", StringComparison.Ordinal));
         using var enter = await client.GetAsync("/in/tidepool-7k/enter", Stop);
         Assert.Equal(HttpStatusCode.Redirect, enter.StatusCode);
-        Assert.StartsWith(isOpen ? $"{server.Root}rooms/" : "/in/tidepool-7k?look=1", enter.Headers.Location?.ToString(), StringComparison.Ordinal);
+        Assert.StartsWith(isOpen ? $"{server.Root}rooms/" : "/in/tidepool-7k?look=1", enter.Headers.Location?.ToString(),
+            StringComparison.Ordinal);
     }
 
     [Fact]
@@ -60,14 +62,16 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Equal(await Ask(), await Ask());
         var board = await teacher.GetStringAsync("/join-links/tidepool-7k", Stop);
         Assert.Contains("Tidepool room", board, StringComparison.Ordinal);
-        using var shut = await DemoServer.Post(teacher, "/join-links/tidepool-7k", new() { ["act"] = "shut", ["version"] = Version(board) });
+        using var shut = await DemoServer.Post(teacher, "/join-links/tidepool-7k",
+            new() { ["act"] = "shut", ["version"] = Version(board) });
         Assert.Equal(HttpStatusCode.Redirect, shut.StatusCode);
         Assert.Contains("Shut by the host", await Ask(), StringComparison.Ordinal);
         own.Set(14, 10, 40, 1);
         Assert.Contains("Opens at 11:30", await Ask(), StringComparison.Ordinal);
         Assert.DoesNotContain("You are a host here", await Ask(), StringComparison.Ordinal);
         Assert.Contains("You are a host here", await teacher.GetStringAsync("/in/tidepool-7k", Stop), StringComparison.Ordinal);
-        using var stale = await DemoServer.Post(teacher, "/join-links/tidepool-7k", new() { ["act"] = "open", ["version"] = Version(board) });
+        using var stale = await DemoServer.Post(teacher, "/join-links/tidepool-7k",
+            new() { ["act"] = "open", ["version"] = Version(board) });
         Assert.Equal(HttpStatusCode.Conflict, stale.StatusCode);
     }
 
@@ -76,8 +80,10 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
     {
         server.Set(14, 9, 41);
         using var client = server.Client();
-        Assert.Contains("This door is for people of the school", await client.GetStringAsync("/in/marchbanks", Stop), StringComparison.Ordinal);
-        Assert.StartsWith("/in/marchbanks", (await client.GetAsync("/in/marchbanks/enter", Stop)).Headers.Location?.ToString(), StringComparison.Ordinal);
+        Assert.Contains("This door is for people of the school", await client.GetStringAsync("/in/marchbanks", Stop),
+            StringComparison.Ordinal);
+        Assert.StartsWith("/in/marchbanks", (await client.GetAsync("/in/marchbanks/enter", Stop)).Headers.Location?.ToString(),
+            StringComparison.Ordinal);
         using var wrong = await DemoServer.Post(client, "/in/marchbanks?look=1", new() { ["word"] = "limpet" }, "/in/marchbanks");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, wrong.StatusCode);
         using var right = await DemoServer.Post(client, "/in/marchbanks?look=1", new() { ["word"] = "Periwinkle" }, "/in/marchbanks");
@@ -85,9 +91,11 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
         var cookie = right.Headers.GetValues("Set-Cookie").Single(one => one.StartsWith("almanac-word-", StringComparison.Ordinal));
         Assert.Contains("path=/in/marchbanks", cookie, StringComparison.Ordinal);
         Assert.Contains("httponly", cookie, StringComparison.Ordinal);
-        Assert.StartsWith($"{server.Root}rooms/", (await client.GetAsync("/in/marchbanks/enter", Stop)).Headers.Location?.ToString(), StringComparison.Ordinal);
+        Assert.StartsWith($"{server.Root}rooms/", (await client.GetAsync("/in/marchbanks/enter", Stop)).Headers.Location?.ToString(),
+            StringComparison.Ordinal);
         using var other = server.Client();
-        Assert.Contains("This door is for people of the school", await other.GetStringAsync("/in/marchbanks", Stop), StringComparison.Ordinal);
+        Assert.Contains("This door is for people of the school", await other.GetStringAsync("/in/marchbanks", Stop),
+            StringComparison.Ordinal);
     }
 
     [Fact]
@@ -101,7 +109,8 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
             return answer.StatusCode;
         }
 
-        for (var turn = 0; turn < GuessGuard.WrongWords; turn++) Assert.Equal(HttpStatusCode.UnprocessableEntity, await Guess($"word{turn}"));
+        for (var turn = 0; turn < GuessGuard.WrongWords; turn++)
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, await Guess($"word{turn}"));
         Assert.Equal(HttpStatusCode.TooManyRequests, await Guess("periwinkle"));
         Assert.Equal(HttpStatusCode.OK, (await client.GetAsync("/in/tidepool-7k?look=1", Stop)).StatusCode);
     }
@@ -118,9 +127,13 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
         var address = new Uri("https://almanac.example/in/tidepool-7k");
         using var code = QRCodeGenerator.GenerateQrCode(address.AbsoluteUri, QRCodeGenerator.ECCLevel.M);
         using var text = new AsciiQRCode(code);
-        var dark = text.GetLineByLineGraphic(1, "##", "..").SelectMany((line, y) => Enumerable.Range(0, line.Length / 2).Where(x => line[2 * x] == '#').Select(x => $"M{x} {y}h1v1h-1z"));
-        Assert.Equal(string.Concat(dark), System.Text.RegularExpressions.Regex.Match(QrPicture.Svg(address), " d=\"([^\"]+)\"").Groups[1].Value);
+        var dark = text.GetLineByLineGraphic(1, "##", "..")
+            .SelectMany((line, y) => Enumerable.Range(0, line.Length / 2).Where(x => line[2 * x] == '#').Select(x => $"M{x} {y}h1v1h-1z"));
+        Assert.Equal(string.Concat(dark),
+            System.Text.RegularExpressions.Regex.Match(QrPicture.Svg(address), " d=\"([^\"]+)\"").Groups[1].Value);
     }
 
-    private static string Version(string html) => System.Text.RegularExpressions.Regex.Match(html[html.IndexOf("id=\"chosen\"", StringComparison.Ordinal)..], "name=\"version\" value=\"(\\d+)\"").Groups[1].Value;
+    private static string Version(string html) =>
+        System.Text.RegularExpressions.Regex.Match(html[html.IndexOf("id=\"chosen\"", StringComparison.Ordinal)..],
+        "name=\"version\" value=\"(\\d+)\"").Groups[1].Value;
 }

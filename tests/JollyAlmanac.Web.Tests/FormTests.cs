@@ -12,23 +12,27 @@ public sealed class FormTests(DemoServer server) : IClassFixture<DemoServer>
 
     private static Dictionary<string, string> Series => new()
     {
-        ["Title"] = "Signal Codes 8", ["Days"] = "2", ["EveryWeeks"] = "1", ["Period"] = "6", ["From"] = "2026-10-20", ["Extent"] = "term", ["Term"] = "1", ["Link"] = "", ["Version"] = "0",
+        ["Title"] = "Signal Codes 8", ["Days"] = "2", ["EveryWeeks"] = "1", ["Period"] = "6", ["From"] = "2026-10-20", ["Extent"] = "term",
+            ["Term"] = "1", ["Link"] = "", ["Version"] = "0",
     };
 
     [Fact]
     public async Task A_class_is_published_from_an_empty_calendar()
     {
         using var client = await server.SignedIn(DemoServer.Teacher);
-        using var made = await DemoServer.Post(client, "/calendars/new", new() { ["Title"] = "Kelp & Co <9B>", ["Kind"] = "Class", ["Colour"] = "Ink", ["Shape"] = "Moon", ["OpenTo"] = "Anyone" });
+        using var made = await DemoServer.Post(client, "/calendars/new",
+            new() { ["Title"] = "Kelp & Co <9B>", ["Kind"] = "Class", ["Colour"] = "Ink", ["Shape"] = "Moon", ["OpenTo"] = "Anyone" });
         var sheet = made.Headers.Location!.ToString();
         Assert.Equal("/calendars/kelp-co-9b", sheet);
         var fields = Series;
-        (fields["Title"], fields["Link"], fields["LinkTarget"], fields["LinkName"]) = ("Kelp & Co <9B>", "new", "https://rooms.skerry.example/kelpbed", "Kelp bed");
+        (fields["Title"], fields["Link"], fields["LinkTarget"], fields["LinkName"]) = ("Kelp & Co <9B>", "new",
+            "https://rooms.skerry.example/kelpbed", "Kelp bed");
         using var added = await DemoServer.Post(client, sheet + "/series/new", fields);
         Assert.Equal(sheet, added.Headers.Location?.ToString());
         var html = await client.GetStringAsync(sheet, Stop);
         Assert.Contains("Kelp &amp; Co &lt;9B&gt; is on the calendar.", html, StringComparison.Ordinal);
-        Assert.Contains("Kelp &amp; Co &lt;9B&gt; meets Tue in period 6, 13:30–14:20, 20 Oct to 15 Dec: 9 sessions, 7 h 30.", html, StringComparison.Ordinal);
+        Assert.Contains("Kelp &amp; Co &lt;9B&gt; meets Tue in period 6, 13:30–14:20, 20 Oct to 15 Dec: 9 sessions, 7 h 30.", html,
+            StringComparison.Ordinal);
         using var visitor = server.Client();
         Assert.Contains("Kelp &amp; Co &lt;9B&gt;", await visitor.GetStringAsync("/c/kelp-co-9b", Stop), StringComparison.Ordinal);
     }
@@ -38,7 +42,8 @@ public sealed class FormTests(DemoServer server) : IClassFixture<DemoServer>
     {
         using var client = await server.SignedIn(DemoServer.Coordinator);
         var fields = Series;
-        (fields["Title"], fields["Extent"], fields["Until"], fields["Place"]) = (new string('x', 10_000), "until", "2026-01-01", "Signal loft");
+        (fields["Title"], fields["Extent"], fields["Until"], fields["Place"]) = (new string('x', 10_000), "until", "2026-01-01",
+            "Signal loft");
         using var answer = await DemoServer.Post(client, New, fields);
         var html = await answer.Content.ReadAsStringAsync(Stop);
         Assert.Equal(HttpStatusCode.UnprocessableEntity, answer.StatusCode);
@@ -52,11 +57,18 @@ public sealed class FormTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task The_preview_says_what_would_be_true_and_saves_nothing()
     {
         using var client = await server.SignedIn(DemoServer.Coordinator);
-        var preview = await client.GetStringAsync($"{New}?handler=Preview&Title=Signal+Codes+8&Days=2&Days=4&EveryWeeks=1&Period=6&From=2026-10-20&Extent=held&Held=12", Stop);
-        Assert.Contains("Signal Codes 8 meets Tue and Thu in period 6, 13:30–14:20, 20 Oct to 1 Dec: 12 sessions, 10 h; leaves out 1 no-class day.", preview, StringComparison.Ordinal);
+        var preview =
+            await client.GetStringAsync(
+            $"{New}?handler=Preview&Title=Signal+Codes+8&Days=2&Days=4&EveryWeeks=1&Period=6&From=2026-10-20&Extent=held&Held=12", Stop);
+        Assert.Contains(
+            "Signal Codes 8 meets Tue and Thu in period 6, 13:30–14:20, 20 Oct to 1 Dec: 12 sessions, 10 h; leaves out 1 no-class day.",
+            preview, StringComparison.Ordinal);
         Assert.DoesNotContain("<html", preview, StringComparison.Ordinal);
-        Assert.Contains("No weekday is chosen", await client.GetStringAsync($"{New}?handler=Preview&Title=x&EveryWeeks=1&Period=6&From=2026-10-20&Extent=term&Term=1", Stop), StringComparison.Ordinal);
-        Assert.Contains("No session in the Autumn term yet", await client.GetStringAsync("/calendars/signal-codes-8", Stop), StringComparison.Ordinal);
+        Assert.Contains("No weekday is chosen",
+            await client.GetStringAsync($"{New}?handler=Preview&Title=x&EveryWeeks=1&Period=6&From=2026-10-20&Extent=term&Term=1", Stop),
+            StringComparison.Ordinal);
+        Assert.Contains("No session in the Autumn term yet", await client.GetStringAsync("/calendars/signal-codes-8", Stop),
+            StringComparison.Ordinal);
         using var student = await server.SignedIn(DemoServer.Student);
         Assert.Equal(HttpStatusCode.NotFound, (await student.GetAsync($"{New}?handler=Preview&Title=x", Stop)).StatusCode);
     }
@@ -67,8 +79,10 @@ public sealed class FormTests(DemoServer server) : IClassFixture<DemoServer>
         using var one = await server.SignedIn(DemoServer.Coordinator);
         using var two = await server.SignedIn("orla.marchbanks@skerry.example");
         const string edit = "/calendars/tidepool-biology-9c/series/";
-        var id = System.Text.RegularExpressions.Regex.Match(await one.GetStringAsync("/calendars/tidepool-biology-9c", Stop), edit + "(\\d+)").Groups[1].Value;
-        var version = System.Text.RegularExpressions.Regex.Match(await one.GetStringAsync(edit + id, Stop), "name=\"Version\" value=\"(\\d+)\"").Groups[1].Value;
+        var id = System.Text.RegularExpressions.Regex.Match(await one.GetStringAsync("/calendars/tidepool-biology-9c", Stop),
+            edit + "(\\d+)").Groups[1].Value;
+        var version = System.Text.RegularExpressions.Regex.Match(await one.GetStringAsync(edit + id, Stop),
+            "name=\"Version\" value=\"(\\d+)\"").Groups[1].Value;
         var fields = Series;
         (fields["Title"], fields["Place"], fields["Version"]) = ("Tidepool Biology 9C", "Weather tower", version);
         using var saved = await DemoServer.Post(one, edit + id, fields);
@@ -79,7 +93,8 @@ public sealed class FormTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Equal(HttpStatusCode.Conflict, second.StatusCode);
         foreach (var words in new[] { "Wendeline Okafor", "Weather tower", "Slipway", "value=\"Rock pools\"", "Save mine over it" })
             Assert.Contains(words, html, StringComparison.Ordinal);
-        fields["Version"] = (int.Parse(version, System.Globalization.CultureInfo.InvariantCulture) + 1).ToString(System.Globalization.CultureInfo.InvariantCulture);
+        fields["Version"] = (int.Parse(version, System.Globalization.CultureInfo.InvariantCulture) + 1)
+            .ToString(System.Globalization.CultureInfo.InvariantCulture);
         using var over = await DemoServer.Post(two, edit + id, fields);
         Assert.Equal(HttpStatusCode.Redirect, over.StatusCode);
         Assert.Contains("Rock pools", await two.GetStringAsync("/calendars/tidepool-biology-9c", Stop), StringComparison.Ordinal);
@@ -93,7 +108,8 @@ public sealed class FormTests(DemoServer server) : IClassFixture<DemoServer>
     {
         using var client = await server.SignedIn(DemoServer.Coordinator);
         var page = await client.GetStringAsync(New, Stop);
-        var token = System.Text.RegularExpressions.Regex.Match(page, "name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"").Groups[1].Value;
+        var token = System.Text.RegularExpressions.Regex.Match(page,
+            "name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"").Groups[1].Value;
         using var form = new MultipartFormDataContent { { new StringContent(token), "__RequestVerificationToken" } };
         foreach (var (field, value) in Series) form.Add(new StringContent(value), field);
         form.Add(new ByteArrayContent(Encoding.ASCII.GetBytes(new string('x', size))), "MaterialFiles", name);
@@ -111,6 +127,7 @@ public sealed class FormTests(DemoServer server) : IClassFixture<DemoServer>
         }
 
         Assert.Equal(status, (int)answered);
-        Assert.Contains("No session in the Autumn term yet", await client.GetStringAsync("/calendars/signal-codes-8", Stop), StringComparison.Ordinal);
+        Assert.Contains("No session in the Autumn term yet", await client.GetStringAsync("/calendars/signal-codes-8", Stop),
+            StringComparison.Ordinal);
     }
 }

@@ -21,14 +21,18 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         using var client = server.Client();
         var feed = Ical.Net.Calendar.Load(await client.GetStringAsync(server.Address("feed"), Stop))!;
         // Ical.Net 5.2.4 as the independent reader; local times in the school's zone.
-        var fromFeed = feed.GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(500).Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED").Select(one => one.Period.StartTime.Value.ToString("ddd d MMM", System.Globalization.CultureInfo.InvariantCulture)).ToList();
+        var fromFeed = feed.GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(500)
+            .Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED")
+            .Select(one => one.Period.StartTime.Value.ToString("ddd d MMM", System.Globalization.CultureInfo.InvariantCulture)).ToList();
         using var teacher = await server.SignedIn(DemoServer.Teacher);
         var sheet = await teacher.GetStringAsync($"/calendars/{DemoServer.Class}", Stop);
         Assert.Equal(37, fromFeed.Count);
         Assert.Equal(37, SheetSession().Count(sheet));
         Assert.Contains("37 sessions, 30 h 05; leaves out 4 no-class days; 1 cancelled; 1 moved by hand.", sheet, StringComparison.Ordinal);
         var page = await client.GetStringAsync(server.Address("class page"), Stop);
-        Assert.Equal(fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1).Take(8), Days(page[page.IndexOf("Coming up", StringComparison.Ordinal)..page.IndexOf("Seen and done", StringComparison.Ordinal)]));
+        Assert.Equal(fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1)
+            .Take(8), Days(
+            page[page.IndexOf("Coming up", StringComparison.Ordinal)..page.IndexOf("Seen and done", StringComparison.Ordinal)]));
         Assert.Contains("in 9 minutes", page, StringComparison.Ordinal);
         var embed = await client.GetStringAsync(server.Address("embed"), Stop);
         Assert.Equal(fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1).Take(11), Days(embed));
@@ -40,18 +44,25 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
     public void Every_calendar_of_the_demo_says_in_its_feed_what_is_on_its_term_sheets()
     {
         var services = server.Services;
-        var viewer = services.GetRequiredService<AlmanacDatabase>().Read(stores => stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Coordinator)!.Person.Id));
+        var viewer = services.GetRequiredService<AlmanacDatabase>()
+            .Read(stores => stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Coordinator)!.Person.Id));
         var look = services.GetRequiredService<Look>();
         var calendars = look.AtCalendars(viewer)!;
         Assert.InRange(calendars.Lines.Count, 15, 30);
         foreach (var calendar in calendars.Lines.Select(line => line.Calendar))
         {
-            var made = Assert.IsType<Outcome<OutletWithToken>.Done>(services.GetRequiredService<Outlets>().Make(viewer, calendar.Slug, OutletKind.Feed, new OutletInput("Check", AccessLevel.Full, true, true, true)));
+            var made = Assert.IsType<Outcome<OutletWithToken>.Done>(services.GetRequiredService<Outlets>()
+                .Make(viewer, calendar.Slug, OutletKind.Feed, new OutletInput("Check", AccessLevel.Full, true, true, true)));
             var planned = calendars.School.Time.Terms.SelectMany(term => look.AtTermSheet(viewer, calendar.Slug, term.Id)!.Sheet!.Weeks)
-                .SelectMany(week => week.Days).SelectMany(day => day.Sessions).Where(shown => shown.Session.IsHeld).Select(shown => (shown.Session.StartsAt, shown.Session.EndsAt)).Order();
-            var found = Ical.Net.Calendar.Load(services.GetRequiredService<ReadFeed>().Do(made.Value.Token, server.Root, _ => false)!.Text!)!
-                .GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(1000).Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED")
-                .Select(one => (NodaTime.Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc), NodaTime.Instant.FromDateTimeUtc(one.Period.EffectiveEndTime!.AsUtc))).Order();
+                .SelectMany(week => week.Days).SelectMany(day => day.Sessions).Where(shown => shown.Session.IsHeld)
+                    .Select(shown => (shown.Session.StartsAt, shown.Session.EndsAt)).Order();
+            var found = Ical.Net.Calendar.Load(services.GetRequiredService<ReadFeed>()
+                .Do(made.Value.Token, server.Root, _ => false)!.Text!)!
+                .GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(1000)
+                    .Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED")
+                .Select(one =>
+                    (NodaTime.Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc),
+                    NodaTime.Instant.FromDateTimeUtc(one.Period.EffectiveEndTime!.AsUtc))).Order();
             Assert.Equal(planned, found);
         }
     }
@@ -65,11 +76,13 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         Assert.Equal("tidepool-biology-9a.ics", first.Content.Headers.ContentDisposition?.FileName?.Trim('"'));
         Assert.NotNull(first.Content.Headers.LastModified);
         Assert.False(first.Headers.ETag!.IsWeak);
-        using var again = new HttpRequestMessage(HttpMethod.Get, server.Address("feed")) { Headers = { IfNoneMatch = { first.Headers.ETag } } };
+        using var again = new HttpRequestMessage(HttpMethod.Get,
+            server.Address("feed")) { Headers = { IfNoneMatch = { first.Headers.ETag } } };
         using var unchanged = await client.SendAsync(again, Stop);
         Assert.Equal(HttpStatusCode.NotModified, unchanged.StatusCode);
         Assert.Empty(await unchanged.Content.ReadAsByteArrayAsync(Stop));
-        foreach (var (since, status) in new[] { (first.Content.Headers.LastModified, 304), (first.Content.Headers.LastModified!.Value.AddSeconds(-1), 200) })
+        foreach (var (since, status) in new[] { (first.Content.Headers.LastModified, 304),
+            (first.Content.Headers.LastModified!.Value.AddSeconds(-1), 200) })
         {
             using var dated = new HttpRequestMessage(HttpMethod.Get, server.Address("feed")) { Headers = { IfModifiedSince = since } };
             using var answer = await client.SendAsync(dated, Stop);
@@ -145,7 +158,8 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
     {
         using var own = new DemoServer();
         using var client = own.Client();
-        for (var turn = 0; turn < Serving.GuessGuard.Misses; turn++) Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/in/tide-{turn:00000}", Stop)).StatusCode);
+        for (var turn = 0; turn < Serving.GuessGuard.Misses; turn++)
+            Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/in/tide-{turn:00000}", Stop)).StatusCode);
         foreach (var address in new[] { "/in/tide-00000", "/in/tide-00000/enter", own.Address("short address"), own.Address("feed") })
             Assert.Equal(HttpStatusCode.TooManyRequests, (await client.GetAsync(address, Stop)).StatusCode);
     }

@@ -4,12 +4,16 @@ using Microsoft.Data.Sqlite;
 
 namespace JollyAlmanac.Web.Tests;
 
-/// <summary>A row that cannot be read takes only itself with it: each column that is read as more than text is spoiled in turn, and every page opened.</summary>
+/// <summary>
+/// A row that cannot be read takes only itself with it: each column that is read as more than text is spoiled in turn, and every page
+/// opened.
+/// </summary>
 public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServer>
 {
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
 
-    private static readonly string[] Json = ["{}", "[]", "null", "7", "\"x\"", "{\"repeat\":{\"kind\":\"rule\",\"rule\":\"FREQ=DAILY,WEEKLY\"}}", "not json", ""];
+    private static readonly string[] Json = ["{}", "[]", "null", "7", "\"x\"",
+        "{\"repeat\":{\"kind\":\"rule\",\"rule\":\"FREQ=DAILY,WEEKLY\"}}", "not json", ""];
 
     private static readonly string[] Words = ["", "nonsense", "Busy,Full", "0", "-1"];
 
@@ -18,16 +22,29 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
     // Table, column, which row, and what is written there.
     private static readonly (string Table, string Column, string Where, string[] Values)[] Columns =
     [
-        ("series", "pattern", "id = 1", Json), ("series", "pattern", "calendar_id = (select id from calendars where slug = 'tidepool-biology-9a')", Json),
-        ("changes", "standing", "1", Words), ("changes", "time", "1", ["", "nonsense", "25:00-26:00", "{}"]), ("changes", "day", "1", Days), ("changes", "original", "1", ["", "nonsense", "9999-99-99T00:00"]), ("changes", "entry", "1", ["nonsense", "-5 -5", "1 2 3", ""]),
-        ("join_links", "entry", "code = 'tidepool-7k'", ["", "nonsense", "-5 -5", "1 2 3", "99999999999 1"]), ("join_links", "audience", "code = 'tidepool-7k'", Words), ("join_links", "reach", "code = 'tidepool-7k'", ["nonsense", "until", "until x", "days -1"]),
-        ("join_links", "hand", "code = 'tidepool-7k'", Json), ("join_links", "ticked", "code = 'tidepool-7k'", Json), ("join_targets", "dial_in", "1", Json), ("join_targets", "address", "link_id = 3", ["", "nonsense", "javascript:alert(1)"]), ("join_targets", "original", "1", ["nonsense"]),
+        ("series", "pattern", "id = 1", Json),
+        ("series", "pattern", "calendar_id = (select id from calendars where slug = 'tidepool-biology-9a')", Json),
+        ("changes", "standing", "1", Words), ("changes", "time", "1", ["", "nonsense", "25:00-26:00", "{}"]), ("changes", "day", "1", Days),
+        ("changes", "original", "1", ["", "nonsense", "9999-99-99T00:00"]), ("changes", "entry", "1", ["nonsense", "-5 -5", "1 2 3", ""]),
+        ("join_links", "entry", "code = 'tidepool-7k'", ["", "nonsense", "-5 -5", "1 2 3", "99999999999 1"]),
+        ("join_links", "audience", "code = 'tidepool-7k'", Words),
+        ("join_links", "reach", "code = 'tidepool-7k'", ["nonsense", "until", "until x", "days -1"]),
+        ("join_links", "hand", "code = 'tidepool-7k'", Json), ("join_links", "ticked", "code = 'tidepool-7k'", Json),
+        ("join_targets", "dial_in", "1", Json), ("join_targets", "address", "link_id = 3", ["", "nonsense", "javascript:alert(1)"]),
+        ("join_targets", "original", "1", ["nonsense"]),
         ("outlets", "kind", "1", Words), ("outlets", "level", "1", Words), ("outlets", "sites", "1", ["nonsense", "http://", "\u0000"]),
-        ("grants", "level", "grantee = 'anyone'", Words), ("grants", "grantee", "grantee = 'anyone'", Words), ("people", "role", "email like 'lucette%'", Words), ("groups", "kind", "1", Words),
-        ("calendars", "kind", "slug = 'french-8'", Words), ("calendars", "mark_colour", "slug = 'french-8'", Words), ("calendars", "mark_shape", "slug = 'french-8'", Words), ("calendars", "zone", "slug = 'french-8'", ["", "Nowhere/Land"]),
-        ("materials", "audience", "1", Words), ("materials", "address", "address is not null", ["nonsense", "javascript:alert(1)"]), ("materials", "session_start", "session_start is not null", ["nonsense", ""]),
-        ("terms", "first_day", "id = 2", Days), ("terms", "last_day", "id = 2", Days), ("no_class_days", "kind", "1", Words), ("no_class_days", "first_day", "id = 1", Days), ("bell_periods", "starts", "schedule_id = 1 and position = 1", ["", "25:99", "nonsense"]), ("shortened_days", "day", "1", Days),
-        ("history", "subject", "1", Words), ("history", "before", "before is not null", Json), ("history", "after", "after is not null", Json), ("school", "zone", "1", ["Nowhere/Land", ""]), ("school", "cycle_start", "1", Days),
+        ("grants", "level", "grantee = 'anyone'", Words), ("grants", "grantee", "grantee = 'anyone'", Words),
+        ("people", "role", "email like 'lucette%'", Words), ("groups", "kind", "1", Words),
+        ("calendars", "kind", "slug = 'french-8'", Words), ("calendars", "mark_colour", "slug = 'french-8'", Words),
+        ("calendars", "mark_shape", "slug = 'french-8'", Words), ("calendars", "zone", "slug = 'french-8'", ["", "Nowhere/Land"]),
+        ("materials", "audience", "1", Words), ("materials", "address", "address is not null", ["nonsense", "javascript:alert(1)"]),
+        ("materials", "session_start", "session_start is not null", ["nonsense", ""]),
+        ("terms", "first_day", "id = 2", Days), ("terms", "last_day", "id = 2", Days), ("no_class_days", "kind", "1", Words),
+        ("no_class_days", "first_day", "id = 1", Days),
+        ("bell_periods", "starts", "schedule_id = 1 and position = 1", ["", "25:99", "nonsense"]), ("shortened_days", "day", "1", Days),
+        ("history", "subject", "1", Words), ("history", "before", "before is not null", Json),
+        ("history", "after", "after is not null", Json), ("school", "zone", "1", ["Nowhere/Land", ""]),
+        ("school", "cycle_start", "1", Days),
     ];
 
     public static TheoryData<int> All => [.. Enumerable.Range(0, Columns.Length)];
@@ -47,14 +64,18 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
             try
             {
                 foreach (var path in GateTests.Pages.Append("/set-up")) await Opens(coordinator, path, $"{table}.{column} = “{value}”");
-                foreach (var path in new[] { "/today", "/calendars", "/week", $"/c/{DemoServer.Class}" }) await Opens(student, path, $"{table}.{column} = “{value}”, student");
-                foreach (var path in new[] { $"/c/{DemoServer.Class}", "/c/french-8", "/c/net-mending", "/in/tidepool-7k?look=1", "/in/marchbanks?look=1", server.Address("feed"), server.Address("embed") })
+                foreach (var path in new[] { "/today", "/calendars", "/week", $"/c/{DemoServer.Class}" })
+                    await Opens(student, path, $"{table}.{column} = “{value}”, student");
+                foreach (var path in new[] { $"/c/{DemoServer.Class}", "/c/french-8", "/c/net-mending", "/in/tidepool-7k?look=1",
+                    "/in/marchbanks?look=1", server.Address("feed"), server.Address("embed") })
                     await Opens(stranger, path, $"{table}.{column} = “{value}”, stranger");
                 // What stands beside it goes on: another class, its page and its own calendar.
                 if (table is not ("school" or "terms" or "no_class_days" or "bell_periods" or "shortened_days"))
                 {
                     using var beside = await stranger.GetAsync("/c/net-mending", Stop);
-                    if (!where.StartsWith("grantee", StringComparison.Ordinal)) Assert.Equal(($"{table}.{column} = “{value}”", HttpStatusCode.OK), ($"{table}.{column} = “{value}”", beside.StatusCode));
+                    if (!where.StartsWith("grantee", StringComparison.Ordinal))
+                        Assert.Equal(($"{table}.{column} = “{value}”", HttpStatusCode.OK),
+                            ($"{table}.{column} = “{value}”", beside.StatusCode));
                     using var list = await coordinator.GetAsync("/calendars/coastal-weather-10", Stop);
                     Assert.Equal(HttpStatusCode.OK, list.StatusCode);
                 }
@@ -72,7 +93,8 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
     {
         using var coordinator = await server.SignedIn(DemoServer.Coordinator);
         var random = new Random(20261014);
-        foreach (var (table, column) in new[] { ("series", "pattern"), ("join_links", "ticked"), ("join_targets", "dial_in"), ("history", "after") })
+        foreach (var (table, column) in new[] { ("series", "pattern"), ("join_links", "ticked"), ("join_targets", "dial_in"),
+            ("history", "after") })
             for (var turn = 0; turn < 12; turn++)
             {
                 var kept = Spoil(table, column, $"{column} is not null and length({column}) > 2", null, text =>
@@ -83,7 +105,8 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
                 });
                 try
                 {
-                    foreach (var path in new[] { "/today", "/calendars", "/week", "/join-links", $"/calendars/{DemoServer.Class}", $"/calendars/{DemoServer.Class}/history", $"/c/{DemoServer.Class}" })
+                    foreach (var path in new[] { "/today", "/calendars", "/week", "/join-links", $"/calendars/{DemoServer.Class}",
+                        $"/calendars/{DemoServer.Class}/history", $"/c/{DemoServer.Class}" })
                         await Opens(coordinator, path, $"{table}.{column}, turn {turn}");
                 }
                 finally
@@ -97,12 +120,16 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
     public async Task A_series_that_cannot_be_read_is_told_with_a_remedy_and_can_be_taken_off()
     {
         using var teacher = await server.SignedIn(DemoServer.Teacher);
-        var kept = Spoil("series", "pattern", "calendar_id = (select id from calendars where slug = 'coastal-weather-10')", "{\"repeat\":{\"kind\":\"rule\",\"rule\":\"FREQ=DAILY,WEEKLY\"}}");
+        var kept = Spoil("series", "pattern", "calendar_id = (select id from calendars where slug = 'coastal-weather-10')",
+            "{\"repeat\":{\"kind\":\"rule\",\"rule\":\"FREQ=DAILY,WEEKLY\"}}");
         var sheet = await teacher.GetStringAsync("/calendars/coastal-weather-10", Stop);
         Assert.Contains("cannot be read", sheet, StringComparison.Ordinal);
         Assert.Contains("Take it off", sheet, StringComparison.Ordinal);
-        var form = System.Text.RegularExpressions.Regex.Match(sheet, "action=\"(/calendars/coastal-weather-10/series/\\d+\\?handler=TakeOff)\"[^>]*>.*?name=\"version\" value=\"(\\d+)\"", System.Text.RegularExpressions.RegexOptions.Singleline);
-        using var off = await DemoServer.Post(teacher, "/calendars/coastal-weather-10", new() { ["version"] = form.Groups[2].Value }, form.Groups[1].Value);
+        var form = System.Text.RegularExpressions.Regex.Match(sheet,
+            "action=\"(/calendars/coastal-weather-10/series/\\d+\\?handler=TakeOff)\"[^>]*>.*?name=\"version\" value=\"(\\d+)\"",
+            System.Text.RegularExpressions.RegexOptions.Singleline);
+        using var off = await DemoServer.Post(teacher, "/calendars/coastal-weather-10", new() { ["version"] = form.Groups[2].Value },
+            form.Groups[1].Value);
         Assert.Equal(HttpStatusCode.Redirect, off.StatusCode);
         var after = await teacher.GetStringAsync("/calendars/coastal-weather-10", Stop);
         Assert.DoesNotContain("cannot be read", after[..after.IndexOf("Last changes", StringComparison.Ordinal)], StringComparison.Ordinal);
@@ -136,7 +163,8 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
     }
 
     private static string KeyOf(string table) =>
-        table switch { "changes" => "series_id || ' ' || original", "bell_periods" => "schedule_id || ' ' || position", "shortened_days" => "schedule_id || ' ' || day", _ => "id" };
+        table switch { "changes" => "series_id || ' ' || original", "bell_periods" => "schedule_id || ' ' || position", "shortened_days" =>
+            "schedule_id || ' ' || day", _ => "id" };
 
     private void Restore(string table, string column, (string Row, string? Value) kept)
     {
@@ -157,7 +185,9 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
 
     private SqliteConnection Open()
     {
-        var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = Path.Combine(server.Directory, AlmanacDatabase.FileName), Pooling = false }.ToString());
+        var connection =
+            new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = Path.Combine(server.Directory, AlmanacDatabase.FileName),
+            Pooling = false }.ToString());
         connection.Open();
         using var checks = connection.CreateCommand();
         checks.CommandText = "pragma ignore_check_constraints = 1; pragma foreign_keys = 0; pragma busy_timeout = 5000";

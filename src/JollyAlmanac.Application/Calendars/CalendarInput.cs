@@ -27,7 +27,8 @@ public enum OpenTo
 /// <param name="CoordinatorsManage">For a new calendar: the school's coordinators are managers of it, too.</param>
 /// <param name="CloseLinks">Its join links are for people of the class alone, too.</param>
 public sealed record CalendarInput(
-    string? Title, CalendarKind Kind, string? Department, string? Description, MarkColour Colour, MarkShape Shape, OpenTo OpenTo, int Version = 0,
+    string? Title, CalendarKind Kind, string? Department, string? Description, MarkColour Colour, MarkShape Shape, OpenTo OpenTo,
+    int Version = 0,
     string? Named = null, bool CoordinatorsManage = false, bool CloseLinks = false)
 {
     internal const int MostNamed = 500;

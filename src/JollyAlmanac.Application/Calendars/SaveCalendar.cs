@@ -18,36 +18,43 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         var (stores, person) = (school.Stores, school.Person);
         var (facts, named, problems) = Read(stores, viewer, input, null);
         if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
-        var calendar = stores.Calendars.Add(facts with { Slug = FreeSlug(stores, facts.Title), Zone = school.School.Time.Zone, Owner = person, ChangedAt = school.Now });
+        var calendar = stores.Calendars.Add(facts with { Slug = FreeSlug(stores, facts.Title), Zone = school.School.Time.Zone,
+            Owner = person, ChangedAt = school.Now });
         stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(person), AccessLevel.Manager));
         Open(stores, calendar.Id, input.OpenTo);
         if (input.CoordinatorsManage)
-            foreach (var coordinator in stores.People.Coordinators()) stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(coordinator), AccessLevel.Manager));
+            foreach (var coordinator in stores.People.Coordinators())
+                stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(coordinator), AccessLevel.Manager));
         Name(stores, calendar.Id, [], named);
-        stores.History.Add(school.Now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, school.Act.Name, $"made the calendar {calendar.Title}", null, JsonSerializer.Serialize(input));
+        stores.History.Add(school.Now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, school.Act.Name,
+            $"made the calendar {calendar.Title}", null, JsonSerializer.Serialize(input));
         return new Outcome<Calendar>.Done(calendar);
     });
 
     /// <summary>Changes a calendar. Its address stays.</summary>
-    public Outcome<Calendar> Change(Viewer viewer, string slug, CalendarInput input) => gate.Write<Calendar>(Act.ChangeCalendar, viewer, slug, at =>
+    public Outcome<Calendar> Change(Viewer viewer, string slug, CalendarInput input) =>
+        gate.Write<Calendar>(Act.ChangeCalendar, viewer, slug, at =>
     {
         var (stores, setting, id) = (at.Stores, at.Setting, at.Calendar.Id);
         if (!setting.Calendar.IsInUse) return Outcome.Because<Calendar>("", "This calendar is put away. Bring it back first.");
         var (facts, named, problems) = Read(stores, viewer, input, setting.Calendar);
         if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
         var before = InputOf(stores, setting);
-        if (!stores.Calendars.Change(facts with { ChangedAt = at.Now }, input.Version)) return at.Stale<Calendar>(HistorySubject.Calendar, id.Value);
+        if (!stores.Calendars.Change(facts with { ChangedAt = at.Now }, input.Version))
+            return at.Stale<Calendar>(HistorySubject.Calendar, id.Value);
         // As it is, where nobody asked for another: somebody may see busy times alone.
         if (input.OpenTo != before.OpenTo) Open(stores, id, input.OpenTo);
         Name(stores, id, setting.Grants, named);
         if (input.CloseLinks && input.OpenTo != OpenTo.Anyone) CloseLinks(at, input.OpenTo);
-        at.Note(HistorySubject.Calendar, id.Value, $"changed the calendar {facts.Title}", JsonSerializer.Serialize(before), JsonSerializer.Serialize(input));
+        at.Note(HistorySubject.Calendar, id.Value, $"changed the calendar {facts.Title}", JsonSerializer.Serialize(before),
+            JsonSerializer.Serialize(input));
         return new Outcome<Calendar>.Done(stores.Calendars.Get(id));
     });
 
     /// <summary>What the form of a calendar begins with; null where the viewer may not change it.</summary>
     public CalendarInput? Form(Viewer viewer, string slug) =>
-        gate.Read<CalendarInput>(Act.ChangeCalendar, viewer, slug, at => new Outcome<CalendarInput>.Done(InputOf(at.Stores, at.Setting))).OrNone;
+        gate.Read<CalendarInput>(Act.ChangeCalendar, viewer, slug, at =>
+            new Outcome<CalendarInput>.Done(InputOf(at.Stores, at.Setting))).OrNone;
 
     /// <summary>What the form of a new calendar begins with.</summary>
     public CalendarInput NewForm() => database.Read(stores =>
@@ -56,42 +63,53 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         return new CalendarInput("", CalendarKind.Class, "", "", mark.Colour, mark.Shape, OpenTo.Anyone, CoordinatorsManage: true);
     });
 
-    /// <summary>The join links of a calendar that let anyone in who has their address, for its managers; to be told where the calendar itself is closed.</summary>
+    /// <summary>
+    /// The join links of a calendar that let anyone in who has their address, for its managers; to be told where the calendar itself is
+    /// closed.
+    /// </summary>
     public IReadOnlyList<JoinLink> LinksForAnyone(Viewer viewer, string slug) =>
-        gate.Read<IReadOnlyList<JoinLink>>(Act.ChangeCalendar, viewer, slug, at => new Outcome<IReadOnlyList<JoinLink>>.Done(LinksForAnyone(at))).OrNone ?? [];
+        gate.Read<IReadOnlyList<JoinLink>>(Act.ChangeCalendar, viewer, slug, at =>
+            new Outcome<IReadOnlyList<JoinLink>>.Done(LinksForAnyone(at))).OrNone ?? [];
 
     private static List<JoinLink> LinksForAnyone(AtCalendar at) =>
         [.. at.Stores.JoinLinks.Of(at.Calendar.Id).Where(link => link.Audience == EntryAudience.Anyone && !link.LeadsNowhere)];
 
     /// <summary>Puts a calendar away: kept, but hidden, and its feeds say so. It can be brought back at any time.</summary>
     public Outcome<Calendar> PutAway(Viewer viewer, string slug, int version) =>
-        gate.Write<Calendar>(Act.PutAwayCalendar, viewer, slug, version, at => SetUse(at, at.Now, null, $"put the calendar {at.Calendar.Title} away"));
+        gate.Write<Calendar>(Act.PutAwayCalendar, viewer, slug, version, at =>
+            SetUse(at, at.Now, null, $"put the calendar {at.Calendar.Title} away"));
 
     /// <summary>Deletes a calendar, where its title was typed; it can be brought back for a month.</summary>
-    public Outcome<Calendar> Delete(Viewer viewer, string slug, string? title, int version) => gate.Write<Calendar>(Act.DeleteCalendar, viewer, slug, version, at =>
+    public Outcome<Calendar> Delete(Viewer viewer, string slug, string? title, int version) =>
+        gate.Write<Calendar>(Act.DeleteCalendar, viewer, slug, version, at =>
         string.Equals(title?.Trim(), at.Calendar.Title, StringComparison.OrdinalIgnoreCase)
             ? SetUse(at, at.Calendar.PutAwayAt, at.Now, $"deleted the calendar {at.Calendar.Title}")
-            : Outcome.Because<Calendar>("DeleteTitle", $"Write the calendar’s title, {at.Calendar.Title}, to delete it. Nothing was deleted."));
+            : Outcome.Because<Calendar>("DeleteTitle",
+                $"Write the calendar’s title, {at.Calendar.Title}, to delete it. Nothing was deleted."));
 
     /// <summary>Brings a calendar back that was put away, or deleted less than a month ago.</summary>
     public Outcome<Calendar> BringBack(Viewer viewer, string slug, int version) =>
-        gate.Write<Calendar>(Act.BringBackCalendar, viewer, slug, version, at => SetUse(at, null, null, $"brought the calendar {at.Calendar.Title} back"));
+        gate.Write<Calendar>(Act.BringBackCalendar, viewer, slug, version, at =>
+            SetUse(at, null, null, $"brought the calendar {at.Calendar.Title} back"));
 
     private static Outcome<Calendar> SetUse(AtCalendar at, Instant? away, Instant? deleted, string summary)
     {
         var id = at.Calendar.Id;
-        if (!at.Stores.Calendars.SetUse(id, away, deleted, at.Calendar.Version, at.Now)) return at.Stale<Calendar>(HistorySubject.Calendar, id.Value);
+        if (!at.Stores.Calendars.SetUse(id, away, deleted, at.Calendar.Version, at.Now))
+            return at.Stale<Calendar>(HistorySubject.Calendar, id.Value);
         at.Note(HistorySubject.Calendar, id.Value, summary);
         return new Outcome<Calendar>.Done(at.Stores.Calendars.Get(id));
     }
 
     /// <summary>Gives somebody a level on a calendar. For its managers.</summary>
-    public Outcome<Grant> GiveAccess(Viewer viewer, string slug, Grantee to, AccessLevel level) => gate.Write<Grant>(Act.GiveAccess, viewer, slug, at =>
+    public Outcome<Grant> GiveAccess(Viewer viewer, string slug, Grantee to, AccessLevel level) =>
+        gate.Write<Grant>(Act.GiveAccess, viewer, slug, at =>
     {
         var grant = new Grant(at.Calendar.Id, to, level);
         at.Stores.Calendars.Set(grant);
         at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"gave {Who(at.Stores, to)} the level {level.ToString().ToLowerInvariant()}");
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value,
+            $"gave {Who(at.Stores, to)} the level {level.ToString().ToLowerInvariant()}");
         return new Outcome<Grant>.Done(grant);
     });
 
@@ -109,7 +127,9 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         foreach (var link in LinksForAnyone(at))
         {
             at.Stores.JoinLinks.Change(link with { Audience = audience }, link.Version, at.Now);
-            (at with { Act = Act.ChangeJoinLink }).Note(HistorySubject.JoinLink, link.Id.Value, $"let only people of the {(openTo == OpenTo.Everyone ? "school" : "class")} in by {link.Name}");
+            (at with { Act = Act.ChangeJoinLink })
+                .Note(HistorySubject.JoinLink, link.Id.Value,
+                $"let only people of the {(openTo == OpenTo.Everyone ? "school" : "class")} in by {link.Name}");
         }
     }
 
@@ -117,8 +137,10 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     private static void Name(Stores stores, CalendarId calendar, IEnumerable<Grant> grants, IReadOnlyCollection<PersonId>? named)
     {
         if (named is null) return;
-        var people = grants.Where(grant => grant.To is Grantee.OnePerson).ToDictionary(grant => ((Grantee.OnePerson)grant.To).Person, grant => grant.Level);
-        foreach (var person in named.Where(person => people.GetValueOrDefault(person) < AccessLevel.Full)) stores.Calendars.Set(new Grant(calendar, new Grantee.OnePerson(person), AccessLevel.Full));
+        var people = grants.Where(grant => grant.To is Grantee.OnePerson)
+            .ToDictionary(grant => ((Grantee.OnePerson)grant.To).Person, grant => grant.Level);
+        foreach (var person in named.Where(person => people.GetValueOrDefault(person) < AccessLevel.Full))
+            stores.Calendars.Set(new Grant(calendar, new Grantee.OnePerson(person), AccessLevel.Full));
         foreach (var (person, level) in people)
             if (level == AccessLevel.Full && !named.Contains(person)) stores.Calendars.Remove(calendar, new Grantee.OnePerson(person));
     }
@@ -127,27 +149,36 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     {
         var calendar = setting.Calendar;
         var department = calendar.Department is { } id ? stores.Calendars.Get(id).Slug : "";
-        return new CalendarInput(calendar.Title, calendar.Kind, department, calendar.Description, calendar.Mark.Colour, calendar.Mark.Shape, CalendarInput.OpenToOf(setting.Grants), calendar.Version,
-            string.Join('\n', stores.People.EmailsOf([.. setting.Grants.Where(grant => grant is { To: Grantee.OnePerson, Level: AccessLevel.Full }).Select(grant => ((Grantee.OnePerson)grant.To).Person)])));
+        return new CalendarInput(calendar.Title, calendar.Kind, department, calendar.Description, calendar.Mark.Colour, calendar.Mark.Shape,
+            CalendarInput.OpenToOf(setting.Grants), calendar.Version,
+            string.Join('\n',
+            stores.People.EmailsOf([.. setting.Grants.Where(grant => grant is { To: Grantee.OnePerson, Level: AccessLevel.Full })
+            .Select(grant => ((Grantee.OnePerson)grant.To).Person)])));
     }
 
-    private static (Calendar Facts, IReadOnlyCollection<PersonId>? Named, IReadOnlyList<Problem> Problems) Read(Stores stores, Viewer viewer, CalendarInput input, Calendar? now)
+    private static (Calendar Facts, IReadOnlyCollection<PersonId>? Named, IReadOnlyList<Problem> Problems) Read(Stores stores,
+        Viewer viewer, CalendarInput input, Calendar? now)
     {
         var entry = new Entry();
         var title = entry.Line("Title", input.Title, "The title", CalendarInput.LongestTitle, needed: true);
         var description = entry.Lines("Description", input.Description, "The description", 2000);
         if (!Enum.IsDefined(input.Kind)) entry.Wrong("Kind", "Choose whom the calendar is for.");
-        if (!Enum.IsDefined(input.Colour) || !Enum.IsDefined(input.Shape)) entry.Wrong("Colour", "Choose a colour and a shape from those shown.");
+        if (!Enum.IsDefined(input.Colour) || !Enum.IsDefined(input.Shape))
+            entry.Wrong("Colour", "Choose a colour and a shape from those shown.");
         if (!Enum.IsDefined(input.OpenTo)) entry.Wrong("OpenTo", "Choose who may open its class page.");
         bool Knows(Calendar other) => AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(other.Id)) > AccessLevel.None;
         // One that the viewer may not know of is as good as none; the one it has stays.
-        var department = string.IsNullOrEmpty(input.Department) || input.Department.Length > Slug.Longest ? null : stores.Calendars.Find(input.Department);
+        var department = string.IsNullOrEmpty(input.Department) || input.Department.Length > Slug.Longest ? null
+            : stores.Calendars.Find(input.Department);
         if (department is not null && department.Id != now?.Department && (!department.IsInUse || !Knows(department))) department = null;
-        if (!string.IsNullOrEmpty(input.Department) && department is not { Kind: CalendarKind.Department }) entry.Wrong("Department", "Choose a department from the list, or none.");
-        if (department is not null && input.Kind != CalendarKind.Class) entry.Wrong("Department", "Only a class belongs to a department. Choose none.");
+        if (!string.IsNullOrEmpty(input.Department) && department is not { Kind: CalendarKind.Department })
+            entry.Wrong("Department", "Choose a department from the list, or none.");
+        if (department is not null && input.Kind != CalendarKind.Class)
+            entry.Wrong("Department", "Only a class belongs to a department. Choose none.");
         if (title.Length > 0 && stores.Calendars.Titled(title).Any(other => other.Id != now?.Id && Knows(other)))
             entry.Wrong("Title", $"There is a calendar called {title} already. Give this one a name that tells them apart.");
-        var facts = new Calendar(now?.Id ?? default, input.Kind, department?.Id, title, now?.Slug ?? "", description, new Mark(input.Colour, input.Shape),
+        var facts = new Calendar(now?.Id ?? default, input.Kind, department?.Id, title, now?.Slug
+            ?? "", description, new Mark(input.Colour, input.Shape),
             now?.Zone ?? DateTimeZone.Utc, now?.Owner ?? default, 0, 0, default);
         return (facts, ReadNamed(stores, entry, input), entry.Problems);
     }
@@ -155,10 +186,15 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     private static List<PersonId>? ReadNamed(Stores stores, Entry entry, CalendarInput input)
     {
         if (input.Named is null) return null;
-        var emails = entry.Bounded("Named", input.Named, "The list of people", 50_000).Split(['\n', '\r', ',', ';', ' '], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
-        if (emails.Count > CalendarInput.MostNamed) entry.Wrong("Named", $"These are {emails.Count} people; {CalendarInput.MostNamed} may be named here.");
+        var emails = entry.Bounded("Named", input.Named, "The list of people", 50_000)
+            .Split(['\n', '\r', ',', ';', ' '], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            .Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        if (emails.Count > CalendarInput.MostNamed)
+            entry.Wrong("Named", $"These are {emails.Count} people; {CalendarInput.MostNamed} may be named here.");
         var people = stores.People.FindByEmails([.. emails.Take(CalendarInput.MostNamed)]);
-        foreach (var email in emails.Where(email => !people.ContainsKey(email)).Take(Entry.MostOfOne + 1)) entry.Wrong("Named", $"Nobody at the school has the address {Entry.Quote(email)}. Look how it is written, or ask the coordinator to add them.");
+        foreach (var email in emails.Where(email => !people.ContainsKey(email)).Take(Entry.MostOfOne + 1))
+            entry.Wrong("Named",
+                $"Nobody at the school has the address {Entry.Quote(email)}. Look how it is written, or ask the coordinator to add them.");
         return [.. people.Values.Distinct()];
     }
 

@@ -27,7 +27,8 @@ namespace JollyAlmanac.Application.Composing;
 /// <param name="Scope">"this", "later" or "every".</param>
 /// <param name="Version">The series' version that the form was made from.</param>
 public sealed record SessionInput(
-    string? Do = "", string? Day = "", string? Period = "", string? Start = "", string? End = "", string? Title = null, string? Place = null, string? Note = null,
+    string? Do = "", string? Day = "", string? Period = "", string? Start = "", string? End = "", string? Title = null,
+    string? Place = null, string? Note = null,
     string? Link = null, string? Opens = null, string? Lead = null, string? Late = null, string? Scope = "this", int Version = 0);
 
 /// <summary>What one scope would do.</summary>
@@ -46,7 +47,8 @@ public sealed record ScopeChoice(ChangeScope Scope, string Consequences, string?
 /// <param name="Links">The join links to choose from.</param>
 /// <param name="Attendance">Who was in its room, as the provider told.</param>
 public sealed record OpenSession(
-    SchoolTime School, Session Session, IReadOnlyList<Problem> Problems, IReadOnlyList<ScopeChoice> Choices, IReadOnlyList<string> Told, IReadOnlyList<Material> Materials,
+    SchoolTime School, Session Session, IReadOnlyList<Problem> Problems, IReadOnlyList<ScopeChoice> Choices, IReadOnlyList<string> Told,
+    IReadOnlyList<Material> Materials,
     IReadOnlyList<JoinLink> Links, IReadOnlyList<(string Name, Instant Entered, int Minutes)> Attendance);
 
 /// <summary>Changes one session of a series, or it and the later ones, or every one.</summary>
@@ -63,11 +65,13 @@ public sealed class ChangeSession(Gate gate)
     }
 
     /// <summary>Opens a session, with what each scope of the input would do.</summary>
-    public Outcome<OpenSession> Open(Viewer viewer, string slug, SessionKey key, SessionInput input) => gate.Read<OpenSession>(Act.ChangeSession, viewer, slug, key.Series, at =>
+    public Outcome<OpenSession> Open(Viewer viewer, string slug, SessionKey key, SessionInput input) =>
+        gate.Read<OpenSession>(Act.ChangeSession, viewer, slug, key.Series, at =>
     {
         if (Find(at, key) is not { } found) return new Outcome<OpenSession>.NotFound();
         var (stores, school) = (at.Stores, found.School);
-        var materials = stores.Materials.Of(at.Calendar.Id).Where(material => material.ForSession is not null && material.BelongsTo(found.Session)).ToList();
+        var materials = stores.Materials.Of(at.Calendar.Id)
+            .Where(material => material.ForSession is not null && material.BelongsTo(found.Session)).ToList();
         var links = SeriesReader.LinksFor(stores, viewer, at.Calendar.Id, found.Series);
         OpenSession Opened(IReadOnlyList<Problem> problems, IReadOnlyList<ScopeChoice> choices, IReadOnlyList<string> told) =>
             new(school, found.Session, problems, choices, told, materials, links, stores.JoinLinks.Attendance(found.Session.Key));
@@ -81,17 +85,20 @@ public sealed class ChangeSession(Gate gate)
 
     /// <summary>Does what the input asks for, where the series still has its version.</summary>
     /// <returns>What was done, in a sentence.</returns>
-    public Outcome<string> Do(Viewer viewer, string slug, SessionKey key, SessionInput input) => gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, input.Version, at =>
+    public Outcome<string> Do(Viewer viewer, string slug, SessionKey key, SessionInput input) =>
+        gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, input.Version, at =>
     {
         if (Find(at, key) is not { } found) return new Outcome<string>.NotFound();
         var entry = new Entry();
         var edit = ReadEdit(entry, input, found, () => SeriesReader.LinksFor(at.Stores, viewer, at.Calendar.Id, found.Series));
-        if (!Enum.TryParse<ChangeScope>(input.Scope, ignoreCase: true, out var scope) || !Enum.IsDefined(scope)) entry.Wrong("Scope", "Choose how far it reaches: this session, this and later, or every session.");
+        if (!Enum.TryParse<ChangeScope>(input.Scope, ignoreCase: true, out var scope) || !Enum.IsDefined(scope))
+            entry.Wrong("Scope", "Choose how far it reaches: this session, this and later, or every session.");
         return edit is null || !entry.IsGood ? new Outcome<string>.Refused(entry.Problems) : Keep(found, edit, scope);
     });
 
     /// <summary>Gives one session a rule of its own for its door; the link it is joined by stays.</summary>
-    internal Outcome<string> SetEntry(Viewer viewer, string slug, SessionKey key, EntryRule rule, int version) => gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, version, at => Find(at, key) is { } found
+    internal Outcome<string> SetEntry(Viewer viewer, string slug, SessionKey key, EntryRule rule, int version) =>
+        gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, version, at => Find(at, key) is { } found
         ? Keep(found, new SessionEdit(Door: new SessionDoor(found.Session.JoinLink, rule)), ChangeScope.This)
         : new Outcome<string>.NotFound());
 
@@ -101,16 +108,21 @@ public sealed class ChangeSession(Gate gate)
     /// <param name="key">What the change's session was known by.</param>
     /// <param name="onto">The session to put it on; null to drop it.</param>
     /// <param name="version">The series' version that the form was made from.</param>
-    public Outcome<string> Settle(Viewer viewer, string slug, SessionKey key, SessionKey? onto, int version) => gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, version, at =>
+    public Outcome<string> Settle(Viewer viewer, string slug, SessionKey key, SessionKey? onto, int version) =>
+        gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, version, at =>
     {
         var (series, then) = (at.Series, key.Original);
         var plan = Planner.PlanOf(series, at.School.Time);
         if (plan.Loose.FirstOrDefault(change => change.Original == then) is not { } loose) return new Outcome<string>.NotFound();
         var others = series.Changes.Where(change => change.Original != then);
         if (onto is not { } target)
-            return Keep(new Found(at, plan, null), new Altered(series with { Changes = [.. others] }), $"dropped the change left over for {Wording.WithWeekday(then.Date)} ({loose.InWords})");
-        if (plan.Find(target) is not { Change: null } session) return new Outcome<string>.Refused([new Problem("Onto", "That session is gone or changed already. Choose another.")]);
-        return Keep(new Found(at, plan, session), new Altered(series with { Changes = [.. others.Append(loose with { Original = session.Original }).OrderBy(change => change.Original)] }),
+            return Keep(new Found(at, plan, null), new Altered(series with { Changes = [.. others] }),
+                $"dropped the change left over for {Wording.WithWeekday(then.Date)} ({loose.InWords})");
+        if (plan.Find(target) is not { Change: null } session)
+            return new Outcome<string>.Refused([new Problem("Onto", "That session is gone or changed already. Choose another.")]);
+        return Keep(new Found(at, plan, session),
+            new Altered(
+            series with { Changes = [.. others.Append(loose with { Original = session.Original }).OrderBy(change => change.Original)] }),
             $"put the change left over for {Wording.WithWeekday(then.Date)} on {Wording.WithWeekday(session.Day)}");
     });
 
@@ -118,13 +130,15 @@ public sealed class ChangeSession(Gate gate)
     {
         var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope);
         if (altered is null) return new ScopeChoice(scope, "", reason);
-        IReadOnlyList<Plan> after = [.. new[] { altered.Kept, altered.Split }.OfType<Series>().Select(series => Planner.PlanOf(series, found.School))];
+        IReadOnlyList<Plan> after = [.. new[] { altered.Kept, altered.Split }.OfType<Series>()
+            .Select(series => Planner.PlanOf(series, found.School))];
         var before = found.Plan;
         if (altered.ShiftDays == 0) return new ScopeChoice(scope, Consequences.Between([before], after).InWords, null);
         // Moved to another weekday, sessions have other original dates; what moves is told as such.
         var moved = before.Held.Count(session => session.Change?.Day is null && altered.Shift(session.Original) != session.Original);
         var (old, fresh) = (before.HeldCount, after.Sum(plan => plan.HeldCount));
-        return new ScopeChoice(scope, $"{Wording.Count(moved, "session moves", "sessions move")}{(fresh == old ? "" : fresh < old ? $", {old - fresh} fewer than before" : $", {fresh - old} more than before")}", null);
+        return new ScopeChoice(scope,
+            $"{Wording.Count(moved, "session moves", "sessions move")}{(fresh == old ? "" : fresh < old ? $", {old - fresh} fewer than before" : $", {fresh - old} more than before")}", null);
     }
 
     private static IEnumerable<string> Told(Found found, SessionEdit edit)
@@ -134,9 +148,11 @@ public sealed class ChangeSession(Gate gate)
         var altered = Alteration.Of(found.Plan, found.Session, edit, ChangeScope.This).Altered!.Kept!;
         var plan = Planner.PlanOf(altered, school);
         if (plan.Find(found.Session.Original) is not { } moved) yield break;
-        if (school.NoClassOn(moved.Day) is { } noClass) yield return $"{Wording.WithWeekday(moved.Day)} is {noClass.Name}, a no-class day. It would still meet there.";
+        if (school.NoClassOn(moved.Day) is { } noClass)
+            yield return $"{Wording.WithWeekday(moved.Day)} is {noClass.Name}, a no-class day. It would still meet there.";
         else if (school.TermOn(moved.Day) is null) yield return $"{Wording.WithWeekday(moved.Day)} lies outside every term.";
-        foreach (var other in found.At.Stores.Series.Of(found.At.Calendar.Id).Select(series => series.Id == altered.Id ? plan : Planner.PlanOf(series, school)).SelectMany(one => one.Held))
+        foreach (var other in found.At.Stores.Series.Of(found.At.Calendar.Id)
+            .Select(series => series.Id == altered.Id ? plan : Planner.PlanOf(series, school)).SelectMany(one => one.Held))
             if (other != moved && other.StartsAt < moved.EndsAt && moved.StartsAt < other.EndsAt)
                 yield return $"{other.Title} meets at that time already, {SayBack.Span(other)}.";
     }
@@ -145,7 +161,8 @@ public sealed class ChangeSession(Gate gate)
     {
         var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope);
         if (altered is null) return Outcome.Because<string>("Scope", reason!);
-        if (scope != ChangeScope.This && altered.Kept is { } kept && Planner.PlanOf(kept, found.School).HeldCount == 0) altered = altered with { Kept = null };
+        if (scope != ChangeScope.This && altered.Kept is { } kept && Planner.PlanOf(kept, found.School).HeldCount == 0)
+            altered = altered with { Kept = null };
         return Keep(found, altered, Summary(found, edit, scope));
     }
 
@@ -154,10 +171,12 @@ public sealed class ChangeSession(Gate gate)
         var at = found.At;
         var (stores, calendar, series, now) = (at.Stores, at.Calendar.Id, at.Series, at.Now);
         foreach (var become in new[] { altered.Kept, altered.Split }.OfType<Series>())
-            if (LinkDoor.Opens(stores, at.School, at.Viewer, series, become) is { } refusal) return new Outcome<string>.Refused([new Problem("", refusal)]);
+            if (LinkDoor.Opens(stores, at.School, at.Viewer, series, become) is { } refusal)
+                return new Outcome<string>.Refused([new Problem("", refusal)]);
         var materials = stores.Materials.Of(calendar).Where(material => material.Series == series.Id).ToList();
         List<SeriesState> before = [SeriesState.Of(series, takenOff: false, materials)];
-        if (!(altered.Kept is { } kept ? stores.Series.Change(kept with { ChangedAt = now }, series.Version) : stores.Series.SetTakenOff(series.Id, true, series.Version, now)))
+        if (!(altered.Kept is { } kept ? stores.Series.Change(kept with { ChangedAt = now }, series.Version)
+            : stores.Series.SetTakenOff(series.Id, true, series.Version, now)))
             return new Outcome<string>.Stale(null);
         Series? split = null;
         if (altered.Split is { } part)
@@ -171,7 +190,8 @@ public sealed class ChangeSession(Gate gate)
             if (material.ForSession is { } session)
             {
                 var belongs = split is not null && session.Date >= altered.SplitFrom ? split.Id : series.Id;
-                if (belongs != series.Id || altered.Shift(session) != session) stores.Materials.Move(material.Id, belongs, altered.Shift(session));
+                if (belongs != series.Id || altered.Shift(session) != session)
+                    stores.Materials.Move(material.Id, belongs, altered.Shift(session));
             }
             else if (split is not null)
             {
@@ -196,24 +216,32 @@ public sealed class ChangeSession(Gate gate)
             case "bring-back":
                 return new SessionEdit(Meets: true);
             case "tell":
-                var title = input.Title is null ? null : entry.Line("Title", input.Title, "The title", SeriesInput.LongestTitle, needed: false);
+                var title = input.Title is null ? null
+                    : entry.Line("Title", input.Title, "The title", SeriesInput.LongestTitle, needed: false);
                 var place = input.Place is null ? null : entry.Line("Place", input.Place, "The place", 200, needed: false);
                 var note = input.Note is null ? null : entry.Lines("Note", input.Note, "The note", 1000);
                 // A label's number is part of the title shown, not of one somebody gave.
                 if (title == found.Session.Title && found.Session.Change?.Title is null) title = null;
-                return entry.IsGood ? new SessionEdit(Title: title, Place: place == found.Session.Place ? null : place, Note: note == found.Session.Note ? null : note) : null;
+                return entry.IsGood
+                    ? new SessionEdit(Title: title, Place: place == found.Session.Place ? null : place, Note: note == found.Session.Note
+                    ? null : note) : null;
             case "door":
-                var link = string.IsNullOrEmpty(input.Link) ? null : links().FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Link);
-                if (link is null && !string.IsNullOrEmpty(input.Link)) entry.Wrong("Link", "That join link is not yours to use. Choose one from the list.");
+                var link = string.IsNullOrEmpty(input.Link) ? null
+                    : links().FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Link);
+                if (link is null && !string.IsNullOrEmpty(input.Link))
+                    entry.Wrong("Link", "That join link is not yours to use. Choose one from the list.");
                 var rule = string.IsNullOrEmpty(input.Opens) ? null : LinkReader.ReadRule(entry, input.Opens, input.Lead, input.Late);
                 return entry.IsGood ? new SessionEdit(Door: new SessionDoor(link?.Id ?? found.Series.JoinLink, rule)) : null;
             case "move":
                 LocalDate? day = string.IsNullOrEmpty(input.Day) ? null : entry.Day("Day", input.Day, "The day");
                 var time = ReadTime(entry, input, found.Session, found.School);
                 if (!entry.IsGood) return null;
-                if (day == found.Session.Day && time is null) entry.Wrong("Day", "It meets at that time already. Choose another day or time.");
+                if (day == found.Session.Day && time is null)
+                    entry.Wrong("Day", "It meets at that time already. Choose another day or time.");
                 // The day is the school's; where the series goes by another clock, its own may be the one before or after.
-                return entry.IsGood ? new SessionEdit(Day: day == found.Session.Day ? null : day?.PlusDays(Period.DaysBetween(found.Session.Day, found.Session.Start.Date)), Time: time) : null;
+                return entry.IsGood
+                    ? new SessionEdit(Day: day == found.Session.Day ? null
+                    : day?.PlusDays(Period.DaysBetween(found.Session.Day, found.Session.Start.Date)), Time: time) : null;
             default:
                 entry.Wrong("", "Choose what to do with the session.");
                 return null;
@@ -238,7 +266,9 @@ public sealed class ChangeSession(Gate gate)
 
         var (start, end) = (entry.Time("Start", input.Start, "The start"), entry.Time("End", input.End, "The end"));
         if (start is null || end is null) return null;
-        if (end <= start) entry.Wrong("End", $"It ends at {Wording.Of(end.Value)}, which is not after its start at {Wording.Of(start.Value)}. Give an end later on the same day.");
+        if (end <= start)
+            entry.Wrong("End",
+                $"It ends at {Wording.Of(end.Value)}, which is not after its start at {Wording.Of(start.Value)}. Give an end later on the same day.");
         return (start, end) == (session.Start.TimeOfDay, session.End.TimeOfDay) ? null : new SessionTime.Clock(start.Value, end.Value);
     }
 
@@ -266,8 +296,10 @@ public sealed class ChangeSession(Gate gate)
         if (edit.Note is { } note) told.Add(note.Length == 0 ? "no note any more" : "a note");
         if (edit.Door is { } door)
         {
-            if (door.Link != session.JoinLink) told.Add(door.Link == series.JoinLink || door.Link is null ? "the series’ join link again" : "another join link");
-            if (door.Entry != session.Change?.Entry) told.Add(door.Entry is { } rule ? $"a door of its own ({rule.InWords})" : "the door of its link again");
+            if (door.Link != session.JoinLink)
+                told.Add(door.Link == series.JoinLink || door.Link is null ? "the series’ join link again" : "another join link");
+            if (door.Entry != session.Change?.Entry)
+                told.Add(door.Entry is { } rule ? $"a door of its own ({rule.InWords})" : "the door of its link again");
         }
 
         return told.Count == 0 ? $"saved {which}, unchanged" : $"gave {which} {Wording.List(told)}";

@@ -20,7 +20,8 @@ namespace JollyAlmanac.Application.Composing;
 /// <param name="School">The school's time.</param>
 /// <param name="Consequences">What it changes against what is stored; empty for a new series.</param>
 /// <param name="Warnings">What is worth knowing before it is saved: sessions at the same time or in the same room.</param>
-public sealed record SeriesPreview(IReadOnlyList<Problem> Problems, Plan? Plan, string? Sentence, ImmutableArray<Term> Terms, SchoolTime School, string Consequences, IReadOnlyList<string> Warnings);
+public sealed record SeriesPreview(IReadOnlyList<Problem> Problems, Plan? Plan, string? Sentence, ImmutableArray<Term> Terms,
+    SchoolTime School, string Consequences, IReadOnlyList<string> Warnings);
 
 /// <summary>What the composer begins with.</summary>
 /// <param name="School">The school's time: terms and periods to choose from.</param>
@@ -33,7 +34,8 @@ public sealed record SeriesPreview(IReadOnlyList<Problem> Problems, Plan? Plan, 
 /// <param name="Materials">Its materials.</param>
 /// <param name="MayDelete">Whether the viewer may take it off.</param>
 public sealed record Composer(
-    SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, string? Provider, SeriesInput Input, Series? Stored, Plan? Plan, IReadOnlyList<Material> Materials, bool MayDelete);
+    SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, string? Provider, SeriesInput Input, Series? Stored, Plan? Plan,
+    IReadOnlyList<Material> Materials, bool MayDelete);
 
 /// <summary>Adds and changes series; shows what a form would do before it is saved.</summary>
 public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit, RoomProviders rooms)
@@ -55,15 +57,19 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     });
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>
-    public Outcome<SeriesPreview> Preview(Viewer viewer, string slug, SeriesId? id, SeriesInput input) => Read<SeriesPreview>(viewer, slug, id, (at, stored) =>
+    public Outcome<SeriesPreview> Preview(Viewer viewer, string slug, SeriesId? id, SeriesInput input) =>
+        Read<SeriesPreview>(viewer, slug, id, (at, stored) =>
     {
         var (stores, setting) = (at.Stores, at.Setting);
         var entry = new Entry();
-        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone, SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored), at.Today, stored);
-        if (draft is null) return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], setting.School.Time, "", []));
+        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone,
+            SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored), at.Today, stored);
+        if (draft is null)
+            return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], setting.School.Time, "", []));
         var plan = Planner.PlanOf(Make(draft, setting, stored, viewer, draft.Link), setting.School.Time);
         ImmutableArray<Term> terms = [.. setting.School.Time.Terms.Where(term => plan.Sessions.Any(session => term.Holds(session.Day)))];
-        return new Outcome<SeriesPreview>.Done(new SeriesPreview([], plan, SayBack.Sentence(plan, setting.School.Time, setting.Calendar.Title), terms, setting.School.Time,
+        return new Outcome<SeriesPreview>.Done(new SeriesPreview([], plan,
+            SayBack.Sentence(plan, setting.School.Time, setting.Calendar.Title), terms, setting.School.Time,
             stored is null ? "" : Consequences.Between([Planner.PlanOf(stored, setting.School.Time)], [plan]).InWords,
             [.. Warnings(stores, viewer, setting, plan)]));
     });
@@ -71,23 +77,32 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     // Sessions of the same calendar at the same time, and of any that the viewer may read in the same room.
     private static IEnumerable<string> Warnings(Stores stores, Viewer viewer, Setting setting, Plan plan)
     {
-        if (plan.Of.Pattern.Extent is Extent.Held held && plan.First is { } first && setting.School.Time.TermOn(first) is { } term && plan.Held.Count(session => term.Holds(session.Day)) < held.Sessions)
+        if (plan.Of.Pattern.Extent is Extent.Held held && plan.First is { } first && setting.School.Time.TermOn(first) is { } term
+            && plan.Held.Count(session => term.Holds(session.Day)) < held.Sessions)
             yield return $"Not all {held.Sessions} sessions fit into the {term.Name}: it goes on after {Wording.Brief(term.Last)}.";
-        if (plan.Loose.Length > 0) yield return $"{Wording.Count(plan.Loose.Length, "change made by hand has", "changes made by hand have")} no session any more and will be listed as loose.";
+        if (plan.Loose.Length > 0)
+            yield return $"{Wording.Count(plan.Loose.Length, "change made by hand has", "changes made by hand have")} no session any more and will be listed as loose.";
         // Those of the same calendar are planned already; of all others only those in the same room matter.
         var here = CalendarFacts.Read(stores, setting.Calendar.Id).Plans(setting.School.Time);
-        var elsewhere = plan.Of.Place.Length == 0 ? [] : stores.Series.InPlace(plan.Of.Place).Where(series => series.Calendar != setting.Calendar.Id).ToList();
+        var elsewhere = plan.Of.Place.Length == 0 ? []
+            : stores.Series.InPlace(plan.Of.Place).Where(series => series.Calendar != setting.Calendar.Id).ToList();
         HashSet<CalendarId> ids = [.. elsewhere.Select(series => series.Calendar)];
         var (grants, calendars) = (stores.Calendars.GrantsOf(ids), stores.Calendars.InUse(ids).ToDictionary(calendar => calendar.Id));
         var mine = plan.Held.Where(session => !session.IsAllDay).ToLookup(session => session.Day);
-        foreach (var planned in here.Concat(elsewhere.Select(series => Planner.PlanOf(series, setting.School.Time))).Where(one => one.Of.Id != plan.Of.Id))
+        foreach (var planned in here.Concat(elsewhere.Select(series => Planner.PlanOf(series, setting.School.Time)))
+            .Where(one => one.Of.Id != plan.Of.Id))
         {
             var other = planned.Of;
             var isHere = other.Calendar == setting.Calendar.Id;
             if (!isHere && !AccessRules.May(Deed.SeeOutline, AccessRules.LevelOf(viewer, grants[other.Calendar]))) continue;
-            var together = planned.Held.Where(session => !session.IsAllDay && mine[session.Day].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
+            var together = planned.Held.Where(session => !session.IsAllDay
+                && mine[session.Day].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
             if (together.Count > 0)
-                yield return $"{Wording.Count(together.Count, "session falls", "sessions fall")} together with {other.Title}{(isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}")}{(together.Count > 3 ? "" : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Day))])})")}.";
+            {
+                var where = isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}";
+                var when = together.Count > 3 ? "" : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Day))])})";
+                yield return $"{Wording.Count(together.Count, "session falls", "sessions fall")} together with {other.Title}{where}{when}.";
+            }
         }
     }
 
@@ -98,7 +113,8 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     /// <param name="input">The form.</param>
     /// <param name="materials">What is attached and taken off with it.</param>
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
-    public async Task<Outcome<Series>> Save(Viewer viewer, string slug, SeriesId? id, SeriesInput input, MaterialInput materials, CancellationToken cancellation = default)
+    public async Task<Outcome<Series>> Save(Viewer viewer, string slug, SeriesId? id, SeriesInput input, MaterialInput materials,
+        CancellationToken cancellation = default)
     {
         // Files are read before the write lock is taken: a slow upload must not hold up the school. Not for strangers, though.
         var allowed = Read<bool>(viewer, slug, id, (_, _) => new Outcome<bool>.Done(true));
@@ -106,10 +122,12 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         var entry = new Entry();
         var added = new MaterialReader(vault, limit).Read(entry, materials);
         Outcome<Series> Write(JoinTarget? room) => id is { } known
-            ? gate.Write<Series>(Act.ChangeSeries, viewer, slug, known, input.Version, at => Keep(at, at.Series, input, new Attached(added, materials), entry, room))
+            ? gate.Write<Series>(Act.ChangeSeries, viewer, slug, known, input.Version, at =>
+                Keep(at, at.Series, input, new Attached(added, materials), entry, room))
             : gate.Write<Series>(Act.AddSeries, viewer, slug, at => Keep(at, null, input, new Attached(added, materials), entry, room));
         return input.Link == "room" && rooms.Provider is not null
-            ? await rooms.WithRoom(string.IsNullOrWhiteSpace(input.LinkName) ? input.Title ?? "" : input.LinkName, "Link", Write, cancellation)
+            ? await rooms.WithRoom(string.IsNullOrWhiteSpace(input.LinkName) ? input.Title
+                ?? "" : input.LinkName, "Link", Write, cancellation)
             : Write(null);
     }
 
@@ -118,7 +136,8 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
 
     private Outcome<Series> Keep(AtCalendar at, Series? stored, SeriesInput input, Attached attached, Entry entry, JoinTarget? room)
     {
-        var draft = SeriesReader.Read(entry, input, at.School.Time, at.Calendar.Zone, SeriesReader.LinksFor(at.Stores, at.Viewer, at.Calendar.Id, stored), at.Today, stored);
+        var draft = SeriesReader.Read(entry, input, at.School.Time, at.Calendar.Zone,
+            SeriesReader.LinksFor(at.Stores, at.Viewer, at.Calendar.Id, stored), at.Today, stored);
         return draft is null || !entry.IsGood ? new Outcome<Series>.Refused(entry.Problems) : Keep(at, stored, draft, attached, room);
     }
 
@@ -131,17 +150,22 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         var link = draft.Link;
         if (draft.NewLink is var (name, target))
         {
-            if (!setting.May(Deed.KeepJoinLinks)) return Outcome.Because<Series>("Link", "A new join link is for the calendar's editors to make. Choose one from the list, or ask one of them.");
+            if (!setting.May(Deed.KeepJoinLinks))
+                return Outcome.Because<Series>("Link",
+                    "A new join link is for the calendar's editors to make. Choose one from the list, or ask one of them.");
             target ??= room;
-            if (target is null) return Outcome.Because<Series>("Link", "There is no provider here that makes rooms. Paste the address of one.");
+            if (target is null)
+                return Outcome.Because<Series>("Link", "There is no provider here that makes rooms. Paste the address of one.");
             var reach = room is null ? new LinkReach.Unlimited() : rooms.Reach;
-            link = KeepLinks.Make(at, KeepLinks.Fresh(calendar, name) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target).Id;
+            link = KeepLinks.Make(at,
+                KeepLinks.Fresh(calendar, name) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target).Id;
         }
 
         var series = Make(draft, setting, stored, at.Viewer, link) with { ChangedAt = at.Now };
         var plan = Planner.PlanOf(series, at.School.Time);
         if (plan.HeldCount == 0) return Outcome.Because<Series>("", SayBack.Sentence(plan, at.School.Time, at.Calendar.Title));
-        if (draft.NewLink is null && LinkDoor.Opens(stores, at.School, at.Viewer, stored, series) is { } refusal) return Outcome.Because<Series>("Link", refusal);
+        if (draft.NewLink is null && LinkDoor.Opens(stores, at.School, at.Viewer, stored, series) is { } refusal)
+            return Outcome.Because<Series>("Link", refusal);
         var materialsBefore = stores.Materials.Of(calendar);
         if (stored is null) series = stores.Series.Add(series with { MadeAt = at.Now });
         else if (stores.Series.Change(series, stored.Version)) series = series with { Version = stored.Version + 1 };
@@ -151,14 +175,18 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             // Kept by what the session is known by, wherever it was moved to.
             var session = material.ForSession is { } original ? plan.Find(original) : null;
             if (material.ForSession is not null && session is not { IsHeld: true })
-                return Outcome.Because<Series>("MaterialForSession", "That session is not among those of the series. Choose another, or every session.");
-            stores.Materials.Add(new Material(default, calendar, series.Id, session?.Original, Secrets.NewKey(), material.Title, material.Content, material.Audience) { IsRecording = attached.Input.IsRecording }, at.Person, at.Now);
+                return Outcome.Because<Series>("MaterialForSession",
+                    "That session is not among those of the series. Choose another, or every session.");
+            stores.Materials.Add(new Material(default, calendar, series.Id, session?.Original, Secrets.NewKey(), material.Title,
+                material.Content, material.Audience) { IsRecording = attached.Input.IsRecording }, at.Person, at.Now);
         }
 
-        if (attached.Input.TakeOff is { Count: > 0 } takeOff) stores.Materials.TakeOff(series.Id, [.. takeOff.Select(one => new MaterialId(one))], at.Now);
+        if (attached.Input.TakeOff is { Count: > 0 } takeOff)
+            stores.Materials.TakeOff(series.Id, [.. takeOff.Select(one => new MaterialId(one))], at.Now);
         stores.Calendars.Touch(calendar, at.Now);
         at.Note(HistorySubject.Series, series.Id.Value, Summary(series, stored, attached.Added),
-            SeriesState.Write([SeriesState.Of(stored ?? series, takenOff: stored is null, materialsBefore)]), SeriesState.Write([SeriesState.Of(series, takenOff: false, stores.Materials.Of(calendar))]));
+            SeriesState.Write([SeriesState.Of(stored ?? series, takenOff: stored is null, materialsBefore)]),
+            SeriesState.Write([SeriesState.Of(series, takenOff: false, stores.Materials.Of(calendar))]));
         return new Outcome<Series>.Done(series);
     }
 
@@ -167,7 +195,8 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     {
         if (stored is null) return $"added {series.Title}";
         var isSame = PatternText.Of(series.Pattern).ToString() == PatternText.Of(stored.Pattern).ToString()
-            && (series.Title, series.Description, series.Place, series.JoinLink, series.NumberLabel) == (stored.Title, stored.Description, stored.Place, stored.JoinLink, stored.NumberLabel);
+            && (series.Title, series.Description, series.Place, series.JoinLink, series.NumberLabel) == (stored.Title, stored.Description,
+                stored.Place, stored.JoinLink, stored.NumberLabel);
         return isSame && added.Count > 0
             ? $"attached {Wording.List([.. added.Select(material => material.Title)])} to {series.Title}"
             : isSame ? $"saved {series.Title}, its times unchanged" : $"changed {series.Title}";
@@ -185,9 +214,11 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         var series = Bare(draft, setting, stored, viewer, link);
         if (draft.Except.IsEmpty) return series;
         // What the form leaves out is left out by hand, session by session, so that each can be brought back.
-        var left = Planner.PlanOf(series, setting.School.Time).Held.Where(session => draft.Except.Any(span => span.First <= session.Day && session.Day <= span.Last)).ToList();
+        var left = Planner.PlanOf(series, setting.School.Time).Held.Where(session =>
+            draft.Except.Any(span => span.First <= session.Day && session.Day <= span.Last)).ToList();
         var others = series.Changes.Where(change => !left.Exists(session => session.Change == change));
-        return series with { Changes = [.. others.Concat(left.Select(session => (session.Change ?? new Change(session.Original)) with { Standing = Standing.Cancelled })).OrderBy(change => change.Original)] };
+        var cancelled = left.Select(session => (session.Change ?? new Change(session.Original)) with { Standing = Standing.Cancelled });
+        return series with { Changes = [.. others.Concat(cancelled).OrderBy(change => change.Original)] };
     }
 
     private static Series Bare(SeriesDraft draft, Setting setting, Series? stored, Viewer viewer, JoinLinkId? link) => new(
@@ -214,7 +245,8 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     private static SeriesInput FormOf(Series stored, SchoolTime school, LocalDate today)
     {
         var form = SeriesInput.Of(stored);
-        if (stored.Pattern.Repeat is not Repeat.OnDates || (school.TermOn(stored.Pattern.From) ?? school.TermToShow(today)) is not { } term) return form;
+        if (stored.Pattern.Repeat is not Repeat.OnDates || (school.TermOn(stored.Pattern.From) ?? school.TermToShow(today)) is not { } term)
+            return form;
         return form with { Extent = "term", Term = term.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) };
     }
 

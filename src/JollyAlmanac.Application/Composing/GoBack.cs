@@ -18,7 +18,8 @@ public sealed class GoBack(Gate gate)
     public Outcome<string> Undo(Viewer viewer, string slug) => gate.Write<string>(Act.Undo, viewer, slug, at =>
     {
         var (stores, calendar) = (at.Stores, at.Calendar.Id);
-        if (stores.History.LastToUndo(calendar, at.Person) is not { } last || stores.History.States(calendar, last.Id) is not var (line, before, after))
+        if (stores.History.LastToUndo(calendar, at.Person) is not { } last
+            || stores.History.States(calendar, last.Id) is not var (line, before, after))
             return new Outcome<string>.Refused([new Problem("", "There is nothing of yours to undo on this calendar.")]);
         // What was done since and undone again does not stand in the way: the states are compared, not the versions.
         foreach (var (state, current) in after.Zip(Now(stores, calendar, after)))
@@ -31,7 +32,8 @@ public sealed class GoBack(Gate gate)
     /// <param name="slug">The calendar.</param>
     /// <param name="lineId">The line.</param>
     /// <param name="revision">The calendar's revision that the page was made from.</param>
-    public Outcome<string> Restore(Viewer viewer, string slug, long lineId, int revision) => gate.Write<string>(Act.Restore, viewer, slug, at =>
+    public Outcome<string> Restore(Viewer viewer, string slug, long lineId, int revision) =>
+        gate.Write<string>(Act.Restore, viewer, slug, at =>
     {
         var (stores, calendar) = (at.Stores, at.Calendar.Id);
         if (stores.History.States(calendar, lineId) is not var (line, _, after)) return new Outcome<string>.NotFound();
@@ -39,7 +41,8 @@ public sealed class GoBack(Gate gate)
         var then = line.At.InZone(at.School.Time.Zone);
         // What was split off one of them since goes with the state it came from; it is taken off, and can be brought back.
         var wanted = after.Concat(SplitSince(stores, calendar, after, line.Id)).ToList();
-        return Apply(at, wanted, Now(stores, calendar, wanted), HistorySubject.Series, line.SubjectId, $"went back to {Wording.WithWeekday(then.Date)}, {Wording.Of(then.TimeOfDay)}: {line.Summary}");
+        return Apply(at, wanted, Now(stores, calendar, wanted), HistorySubject.Series, line.SubjectId,
+            $"went back to {Wording.WithWeekday(then.Date)}, {Wording.Of(then.TimeOfDay)}: {line.Summary}");
     });
 
     // The series that carry on one of the states' own, directly or through others, and came after that line.
@@ -50,7 +53,8 @@ public sealed class GoBack(Gate gate)
         var split = new List<SeriesState>();
         foreach (var series in stores.Series.Of(calendar).OrderBy(series => series.Id.Value))
         {
-            if (series.Follows is not { } follows || !known.Contains(follows) || known.Contains(series.Id) || !stores.History.CameAfter(series.Id, calendar, line)) continue;
+            if (series.Follows is not { } follows || !known.Contains(follows) || known.Contains(series.Id)
+                || !stores.History.CameAfter(series.Id, calendar, line)) continue;
             known.Add(series.Id);
             split.Add(SeriesState.Of(series, takenOff: true, materials));
         }
@@ -58,19 +62,27 @@ public sealed class GoBack(Gate gate)
         return split;
     }
 
-    private static Outcome<string> Apply(AtCalendar at, IReadOnlyList<SeriesState> wanted, IReadOnlyList<SeriesState> current, HistorySubject subject, long subjectId, string summary)
+    private static Outcome<string> Apply(AtCalendar at, IReadOnlyList<SeriesState> wanted, IReadOnlyList<SeriesState> current,
+        HistorySubject subject, long subjectId, string summary)
     {
         var (stores, calendar, now) = (at.Stores, at.Calendar.Id, at.Now);
         foreach (var state in wanted)
         {
             // One that cannot be read as it is stored can still be put back to what it was.
-            if ((stores.Series.Find(new SeriesId(state.Id), alsoTakenOff: true) ?? stores.Series.FindBare(new SeriesId(state.Id))) is not { } series || series.Calendar != calendar) return new Outcome<string>.NotFound();
+            if ((stores.Series.Find(new SeriesId(state.Id), alsoTakenOff: true)
+                ?? stores.Series.FindBare(new SeriesId(state.Id))) is not { } series
+                || series.Calendar != calendar) return new Outcome<string>.NotFound();
             if (!at.May(series)) return new Outcome<string>.NotAllowed();
-            if (Readable(state) is not { } pattern) return new Outcome<string>.Refused([new Problem("", $"How {state.Title} was then cannot be read any more, so it cannot come back. Choose another line of the history.")]);
+            if (Readable(state) is not { } pattern)
+                return new Outcome<string>.Refused(
+                    [new Problem("",
+                    $"How {state.Title} was then cannot be read any more, so it cannot come back. Choose another line of the history.")]);
             if (pattern.Extent is Extent.WithTerm with && at.School.Time.Find(with.Term) is null)
-                return new Outcome<string>.Refused([new Problem("", $"The term that {state.Title} ran with is gone, so it cannot come back as it was.")]);
+                return new Outcome<string>.Refused(
+                    [new Problem("", $"The term that {state.Title} ran with is gone, so it cannot come back as it was.")]);
             if (state.Link is { } link && !stores.JoinLinks.Exists(new JoinLinkId(link)))
-                return new Outcome<string>.Refused([new Problem("", $"The join link that {state.Title} had is gone, so it cannot come back as it was.")]);
+                return new Outcome<string>.Refused(
+                    [new Problem("", $"The join link that {state.Title} had is gone, so it cannot come back as it was.")]);
             var (version, isOff) = (series.Version, stores.Series.IsTakenOff(series.Id));
             if (state.TakenOff)
             {
@@ -79,7 +91,8 @@ public sealed class GoBack(Gate gate)
             }
 
             var before = isOff ? null : series;
-            if (LinkDoor.Opens(stores, at.School, at.Viewer, before, state.On(series)) is { } refusal) return new Outcome<string>.Refused([new Problem("", refusal)]);
+            if (LinkDoor.Opens(stores, at.School, at.Viewer, before, state.On(series)) is { } refusal)
+                return new Outcome<string>.Refused([new Problem("", refusal)]);
             if (isOff && !stores.Series.SetTakenOff(series.Id, false, version++, now)) return new Outcome<string>.Stale(null);
             if (!stores.Series.Change(state.On(series) with { ChangedAt = now }, version)) return new Outcome<string>.Stale(null);
             foreach (var material in state.Materials)
@@ -97,19 +110,25 @@ public sealed class GoBack(Gate gate)
         {
             return state.On(Bare).Pattern;
         }
-        catch (Exception refusal) when (refusal is FormatException or InvalidOperationException or ArgumentException or OverflowException or IndexOutOfRangeException or NullReferenceException or NodaTime.Text.UnparsableValueException)
+        catch (Exception refusal) when (refusal is FormatException or InvalidOperationException or ArgumentException or OverflowException
+            or IndexOutOfRangeException or NullReferenceException or NodaTime.Text.UnparsableValueException)
         {
             return null;
         }
     }
 
     private static readonly Series Bare = new(
-        default, default, "", "", "", "", new MeetingPattern(new Repeat.OnDates([new LocalDate(2000, 1, 1)]), new SessionTime.AllDay(), DateTimeZone.Utc, new LocalDate(2000, 1, 1), new Extent.Open()), null, default, 1, default, default);
+        default, default, "", "", "", "",
+        new MeetingPattern(new Repeat.OnDates([new LocalDate(2000, 1, 1)]), new SessionTime.AllDay(), DateTimeZone.Utc,
+        new LocalDate(2000, 1, 1), new Extent.Open()), null, default, 1, default, default);
 
     // The same series as they are stored now. A series is never deleted, only taken off.
     private static List<SeriesState> Now(Stores stores, CalendarId calendar, IReadOnlyList<SeriesState> states)
     {
         var materials = stores.Materials.Of(calendar);
-        return [.. states.Select(state => new SeriesId(state.Id)).Select(id => SeriesState.Of((stores.Series.Find(id, alsoTakenOff: true) ?? stores.Series.FindBare(id))!, stores.Series.IsTakenOff(id), materials))];
+        return [.. states.Select(state => new SeriesId(state.Id))
+            .Select(id =>
+            SeriesState.Of((stores.Series.Find(id, alsoTakenOff: true) ?? stores.Series.FindBare(id))!, stores.Series.IsTakenOff(id),
+            materials))];
     }
 }

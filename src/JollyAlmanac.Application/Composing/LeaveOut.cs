@@ -26,9 +26,11 @@ public sealed class LeaveOut(Gate gate)
 
     /// <summary>Brings back what was left out by hand in the range; what no-class days take out stays out.</summary>
     /// <returns>What was done, in a sentence.</returns>
-    public Outcome<string> BringBack(Viewer viewer, string slug, RangeInput input) => Set(Act.BringBackRange, viewer, slug, input, meets: true);
+    public Outcome<string> BringBack(Viewer viewer, string slug, RangeInput input) =>
+        Set(Act.BringBackRange, viewer, slug, input, meets: true);
 
-    private Outcome<string> Set(Act act, Viewer viewer, string slug, RangeInput input, bool meets) => gate.Write<string>(act, viewer, slug, at =>
+    private Outcome<string> Set(Act act, Viewer viewer, string slug, RangeInput input, bool meets) =>
+        gate.Write<string>(act, viewer, slug, at =>
     {
         var (stores, calendar, school) = (at.Stores, at.Calendar.Id, at.School);
         var all = stores.Series.Of(calendar);
@@ -38,8 +40,11 @@ public sealed class LeaveOut(Gate gate)
         var first = entry.Day("LeaveFirst", input.First, "The first day");
         var last = string.IsNullOrEmpty(input.Last) ? first : entry.Day("LeaveLast", input.Last, "The last day");
         if (first > last) entry.Wrong("LeaveLast", "The range ends before it starts. Give a last day after the first.");
-        if (first is { } from && last is { } to && Period.DaysBetween(from, to) >= Longest) entry.Wrong("LeaveLast", $"A range is not longer than {Longest} days.");
-        if (!string.IsNullOrEmpty(input.Series) && (chosen = [.. chosen.Where(series => series.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) == input.Series)]).Count == 0)
+        if (first is { } from && last is { } to && Period.DaysBetween(from, to) >= Longest)
+            entry.Wrong("LeaveLast", $"A range is not longer than {Longest} days.");
+        if (!string.IsNullOrEmpty(input.Series)
+            && (chosen = [.. chosen.Where(series =>
+            series.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) == input.Series)]).Count == 0)
             entry.Wrong("LeaveSeries", "That series is not there any more, or not yours to change. Choose one from the list.");
         if (!entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
         if (at.StaleSince<string>(input.Revision) is { } stale) return stale;
@@ -48,10 +53,12 @@ public sealed class LeaveOut(Gate gate)
         var (before, after, count) = (new List<SeriesState>(), new List<SeriesState>(), 0);
         foreach (var series in chosen)
         {
-            var sessions = Planner.PlanOf(series, school.Time).Sessions.Where(session => first <= session.Day && session.Day <= last && (meets ? session.IsCancelled : session.IsHeld)).ToList();
+            var sessions = Planner.PlanOf(series, school.Time).Sessions.Where(session => first <= session.Day && session.Day <= last
+                && (meets ? session.IsCancelled : session.IsHeld)).ToList();
             if (sessions.Count == 0) continue;
             var altered = Alteration.OfAll(series, sessions, meets);
-            if (LinkDoor.Opens(stores, school, viewer, series, altered) is { } refusal) return new Outcome<string>.Refused([new Problem("", refusal)]);
+            if (LinkDoor.Opens(stores, school, viewer, series, altered) is { } refusal)
+                return new Outcome<string>.Refused([new Problem("", refusal)]);
             before.Add(SeriesState.Of(series, takenOff: false, materials));
             if (!stores.Series.Change(altered with { ChangedAt = at.Now }, series.Version)) return new Outcome<string>.Stale(null);
             after.Add(SeriesState.Of(stores.Series.Find(series.Id)!, takenOff: false, materials));
@@ -59,7 +66,9 @@ public sealed class LeaveOut(Gate gate)
         }
 
         var days = Wording.Days(first!.Value, last!.Value);
-        if (count == 0) return new Outcome<string>.Refused([new Problem("LeaveFirst", meets ? $"Nothing was left out by hand on {days}." : $"Nothing meets on {days}.")]);
+        if (count == 0)
+            return new Outcome<string>.Refused(
+                [new Problem("LeaveFirst", meets ? $"Nothing was left out by hand on {days}." : $"Nothing meets on {days}.")]);
         var summary = $"{(meets ? "brought back" : "left out")} {Wording.Count(count, "session", "sessions")} of {days}";
         stores.Calendars.Touch(calendar, at.Now);
         at.Note(HistorySubject.Series, after[0].Id, summary, SeriesState.Write(before), SeriesState.Write(after));

@@ -19,7 +19,8 @@ public sealed record Upload(string FileName, long Length, Func<Stream> Open);
 /// <param name="IsRecording">What is added is the recording of its session.</param>
 /// <param name="TakeOff">Materials to take off.</param>
 public sealed record MaterialInput(
-    IReadOnlyList<Upload>? Files = null, string? Title = "", string? Address = "", string? ForSession = "", bool PeopleOnly = false, bool IsRecording = false, IReadOnlyList<long>? TakeOff = null)
+    IReadOnlyList<Upload>? Files = null, string? Title = "", string? Address = "", string? ForSession = "", bool PeopleOnly = false,
+    bool IsRecording = false, IReadOnlyList<long>? TakeOff = null)
 {
     /// <summary>Nothing to add or take off.</summary>
     public static MaterialInput None { get; } = new();
@@ -57,12 +58,16 @@ internal sealed class MaterialReader(FileVault vault, UploadLimit limit)
         var drafts = new List<MaterialDraft>();
         var link = string.IsNullOrWhiteSpace(input.Address) ? null : entry.Address("MaterialAddress", input.Address, "The material's link");
         var files = (input.Files ?? []).Where(file => file.FileName.Length > 0).ToList();
-        if (files.Count > UploadLimit.MostFiles) entry.Wrong("MaterialFiles", $"These are {files.Count} files; {UploadLimit.MostFiles} may come in one go. Add the others afterwards.");
+        if (files.Count > UploadLimit.MostFiles)
+            entry.Wrong("MaterialFiles",
+                $"These are {files.Count} files; {UploadLimit.MostFiles} may come in one go. Add the others afterwards.");
         var contents = files.Take(UploadLimit.MostFiles).Select(file => Read(entry, file)).OfType<MaterialContent.StoredFile>().ToList();
-        if (link is not null) drafts.Add(new MaterialDraft(title.Length > 0 ? title : link.IdnHost, new MaterialContent.Link(link), session, audience));
+        if (link is not null)
+            drafts.Add(new MaterialDraft(title.Length > 0 ? title : link.IdnHost, new MaterialContent.Link(link), session, audience));
         // A title is for the one thing added; several things keep the names of their files.
         foreach (var content in contents)
-            drafts.Add(new MaterialDraft(title.Length > 0 && link is null && contents.Count == 1 ? title : content.Name, content, session, audience));
+            drafts.Add(new MaterialDraft(title.Length > 0 && link is null
+                && contents.Count == 1 ? title : content.Name, content, session, audience));
         return drafts;
     }
 
@@ -71,7 +76,8 @@ internal sealed class MaterialReader(FileVault vault, UploadLimit limit)
         var name = entry.Line("MaterialFiles", Path.GetFileName(file.FileName.Replace('\\', '/')), "A file's name", 150, needed: true);
         if (file.Length > limit.Bytes)
         {
-            entry.Wrong("MaterialFiles", $"“{name}” has {Size(file.Length)}; a file may have {Size(limit.Bytes)}. Make it smaller, or attach a link to it.");
+            entry.Wrong("MaterialFiles",
+                $"“{name}” has {Size(file.Length)}; a file may have {Size(limit.Bytes)}. Make it smaller, or attach a link to it.");
             return null;
         }
 
@@ -95,5 +101,6 @@ internal sealed class MaterialReader(FileVault vault, UploadLimit limit)
         return entry.IsGood ? new MaterialContent.StoredFile(vault.Add(bytes), name, kind.MediaType, bytes.Length) : null;
     }
 
-    private static string Size(long bytes) => bytes >= 1024 * 1024 ? $"{bytes / (1024.0 * 1024):0.#} MB" : $"{Math.Max(1, bytes / 1024)} KB";
+    private static string Size(long bytes) => bytes >= 1024 * 1024 ? $"{bytes / (1024.0 * 1024):0.#} MB"
+        : $"{Math.Max(1, bytes / 1024)} KB";
 }

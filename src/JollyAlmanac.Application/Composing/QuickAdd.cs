@@ -17,7 +17,8 @@ namespace JollyAlmanac.Application.Composing;
 /// <param name="Sentence">What would be true; empty where something is wrong.</param>
 /// <param name="Problems">Why it cannot become a series yet.</param>
 public sealed record QuickLine(
-    int Number, string Text, QuickReading Reading, Calendar? Calendar, IReadOnlyList<string> Assumed, string Sentence, IReadOnlyList<string> Problems)
+    int Number, string Text, QuickReading Reading, Calendar? Calendar, IReadOnlyList<string> Assumed, string Sentence,
+    IReadOnlyList<string> Problems)
 {
     /// <summary>What it says, once nothing is wrong with it.</summary>
     internal SeriesDraft? Draft { get; init; }
@@ -65,17 +66,21 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
             foreach (var line in review.Lines.Where(line => !bad.Contains(line.Number)))
             {
                 // Each calendar is asked for anew: a line may name another than the one it was pasted on.
-                if (gate.Enter(at.Stores, Act.AddSeries, viewer, line.Calendar!.Slug).Then(there => composeSeries.Add(there, line.Draft!)) is not Outcome<Series>.Done { Value: var series })
-                    return Outcome.Because<QuickSaved>("", $"Line {line.Number} could not be saved, so nothing was. Look through the lines again.");
+                if (gate.Enter(at.Stores, Act.AddSeries, viewer, line.Calendar!.Slug)
+                    .Then(there => composeSeries.Add(there, line.Draft!)) is not Outcome<Series>.Done { Value: var series })
+                    return Outcome.Because<QuickSaved>("",
+                        $"Line {line.Number} could not be saved, so nothing was. Look through the lines again.");
                 made.Add((line.Calendar, series));
             }
 
             if (made.Count == 0) return Outcome.Because<QuickSaved>("", "No line can become a series yet. Mend the lines that are marked.");
-            return new Outcome<QuickSaved>.Done(new QuickSaved(made, string.Join('\n', review.Lines.Where(line => !line.IsGood).Select(line => line.Text).Distinct())));
+            return new Outcome<QuickSaved>.Done(new QuickSaved(made,
+                string.Join('\n', review.Lines.Where(line => !line.IsGood).Select(line => line.Text).Distinct())));
         }));
 
     /// <summary>Fills the composer's form from one line.</summary>
-    public Outcome<(QuickReading Reading, SeriesInput Input)> Fill(Viewer viewer, string slug, string line, SeriesInput form) => gate.Read<(QuickReading, SeriesInput)>(Act.AddSeries, viewer, slug, at =>
+    public Outcome<(QuickReading Reading, SeriesInput Input)> Fill(Viewer viewer, string slug, string line, SeriesInput form) =>
+        gate.Read<(QuickReading, SeriesInput)>(Act.AddSeries, viewer, slug, at =>
     {
         var reading = QuickEntry.Read(line, at.School.Time, Near(at));
         return new Outcome<(QuickReading, SeriesInput)>.Done((reading, form.With(reading)));
@@ -83,22 +88,28 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
 
     private static Outcome<QuickReview> Review(AtCalendar at, string? text, IReadOnlyDictionary<int, string> chosen)
     {
-        if (text?.Length > LongestText) return Outcome.Because<QuickReview>("Text", $"The text has {text.Length} characters; {LongestText} are read. Paste it in parts.");
+        if (text?.Length > LongestText)
+            return Outcome.Because<QuickReview>("Text",
+                $"The text has {text.Length} characters; {LongestText} are read. Paste it in parts.");
         var lines = TimetableText.Lines(text ?? "");
         if (lines.Count == 0) return Outcome.Because<QuickReview>("Text", "There is no line yet. Paste one for each class.");
-        if (lines.Count > MostLines) return Outcome.Because<QuickReview>("Text", $"These are {lines.Count} lines; {MostLines} may come in one go.");
+        if (lines.Count > MostLines)
+            return Outcome.Because<QuickReview>("Text", $"These are {lines.Count} lines; {MostLines} may come in one go.");
         var (stores, setting, viewer) = (at.Stores, at.Setting, at.Viewer);
         var calendars = Setting.CalendarsFor(stores, viewer, Deed.AddSeries);
         var near = Near(at);
         var plans = new Dictionary<CalendarId, IReadOnlyList<Plan>>();
-        IReadOnlyList<Plan> Standing(CalendarId id) => plans.TryGetValue(id, out var known) ? known : plans[id] = CalendarFacts.Read(stores, id).Plans(setting.School.Time);
+        IReadOnlyList<Plan> Standing(CalendarId id) => plans.TryGetValue(id, out var known) ? known
+            : plans[id] = CalendarFacts.Read(stores, id).Plans(setting.School.Time);
         return new Outcome<QuickReview>.Done(new QuickReview(setting.Calendar, setting.School.Time,
-            [.. lines.SelectMany((line, place) => QuickEntry.ReadAll(line, setting.School.Time, near).Select(reading => Line(place + 1, line, reading, chosen.GetValueOrDefault(place + 1))))], calendars));
+            [.. lines.SelectMany((line, place) => QuickEntry.ReadAll(line, setting.School.Time, near)
+            .Select(reading => Line(place + 1, line, reading, chosen.GetValueOrDefault(place + 1))))], calendars));
 
         QuickLine Line(int number, string line, QuickReading reading, string? choice)
         {
             var calendar = choice is { Length: > 0 } ? calendars.Find(one => one.Slug == choice)
-                : calendars.Where(one => one.Title.Equals(reading.Title, StringComparison.OrdinalIgnoreCase)).FirstOrDefault(setting.Calendar);
+                : calendars.Where(one => one.Title.Equals(reading.Title, StringComparison.OrdinalIgnoreCase))
+                    .FirstOrDefault(setting.Calendar);
             var problems = reading.Missing.Select(gap => gap.Sentence).Concat(reading.Problems).ToList();
             if (calendar is null) problems.Add("You may not add to the calendar that was chosen. Choose another.");
             var usual = UsualSpan.Of(setting.School.Time, at.Today);
@@ -106,8 +117,10 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
             if (reading.Repeat is not Repeat.OnDates)
             {
                 if (reading.From is null) assumed.Add($"from {Wording.WithWeekday(usual.From)}");
-                if (reading.Extent is null && usual.Extent is Extent.WithTerm { Term: var id }) assumed.Add($"with the {setting.School.Time.Find(id)!.Name}");
-                if (reading.Extent is null && usual.Extent is Extent.Open) problems.Add("Its last day is missing, and there is no term to run with. Add “until 18 Dec”.");
+                if (reading.Extent is null && usual.Extent is Extent.WithTerm { Term: var id })
+                    assumed.Add($"with the {setting.School.Time.Find(id)!.Name}");
+                if (reading.Extent is null && usual.Extent is Extent.Open)
+                    problems.Add("Its last day is missing, and there is no term to run with. Add “until 18 Dec”.");
             }
 
             var sentence = "";
@@ -119,11 +132,14 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
                 problems.AddRange(entry.Problems.Select(problem => problem.Message));
                 if (draft is not null)
                 {
-                    var plan = Planner.PlanOf(ComposeSeries.Make(draft, setting with { Calendar = calendar }, null, viewer, null), setting.School.Time);
+                    var plan = Planner.PlanOf(ComposeSeries.Make(draft, setting with { Calendar = calendar }, null, viewer, null),
+                        setting.School.Time);
                     sentence = SayBack.Sentence(plan, setting.School.Time, calendar.Title);
                     if (plan.HeldCount == 0) problems.Add(sentence);
                     // A list that is pasted twice makes nothing twice.
-                    if (Standing(calendar.Id).Any(other => other.Of.Title.Equals(draft.Title, StringComparison.OrdinalIgnoreCase) && IsSame(other, plan))) problems.Add($"{draft.Title} is on {calendar.Title} at these times already. Nothing is made twice; leave the line out, or change it.");
+                    if (Standing(calendar.Id).Any(other => other.Of.Title.Equals(draft.Title, StringComparison.OrdinalIgnoreCase)
+                        && IsSame(other, plan))) problems.Add(
+                        $"{draft.Title} is on {calendar.Title} at these times already. Nothing is made twice; leave the line out, or change it.");
                 }
             }
 
@@ -132,7 +148,9 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
     }
 
     private static bool IsSame(Plan one, Plan other) =>
-        one.Sessions.Select(session => (session.Start, session.End)).SequenceEqual(other.Sessions.Select(session => (session.Start, session.End)));
+        one.Sessions.Select(session => (session.Start, session.End))
+            .SequenceEqual(other.Sessions.Select(session => (session.Start, session.End)));
 
-    private static LocalDate Near(AtCalendar at) => at.School.Time.TermToShow(at.Today) is { } term && term.First > at.Today ? term.First : at.Today;
+    private static LocalDate Near(AtCalendar at) => at.School.Time.TermToShow(at.Today) is { } term && term.First > at.Today
+        ? term.First : at.Today;
 }

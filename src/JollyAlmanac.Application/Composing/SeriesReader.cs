@@ -28,7 +28,8 @@ internal sealed record UsualSpan(LocalDate From, Extent Extent)
 }
 
 /// <summary>What was read of a form or a line: a series without its id, and a link to be made with it.</summary>
-internal sealed record SeriesDraft(string Title, string Description, string Place, MeetingPattern Pattern, string NumberLabel, JoinLinkId? Link, (string Name, JoinTarget? Target)? NewLink)
+internal sealed record SeriesDraft(string Title, string Description, string Place, MeetingPattern Pattern, string NumberLabel,
+    JoinLinkId? Link, (string Name, JoinTarget? Target)? NewLink)
 {
     /// <summary>The days on which its sessions are left out.</summary>
     public ImmutableArray<DaySpan> Except { get; init; } = [];
@@ -65,20 +66,24 @@ internal static class SeriesReader
         CheckTime(entry, time);
         CheckExtent(entry, extent, from, school);
         if (!entry.IsGood) return null;
-        return new SeriesDraft(title, "", place, new MeetingPattern(repeat, time, zone, from, extent), label, null, target is null ? null : (title, target)) { Except = reading.Except };
+        return new SeriesDraft(title, "", place, new MeetingPattern(repeat, time, zone, from, extent), label, null, target is null ? null
+            : (title, target)) { Except = reading.Except };
     }
 
     private static void CheckRepeat(Entry entry, Repeat repeat)
     {
         if (repeat is not Repeat.OnDates { Dates: var dates }) return;
-        if (dates.Length > MeetingPattern.MostHeldSessions) entry.Wrong("Dates", $"These are {dates.Length} dates; there may be {MeetingPattern.MostHeldSessions}.");
-        else if (Period.DaysBetween(dates[0], dates[^1]) > MeetingPattern.LongestDays) entry.Wrong("Dates", "A series reaches ten years at most.");
+        if (dates.Length > MeetingPattern.MostHeldSessions)
+            entry.Wrong("Dates", $"These are {dates.Length} dates; there may be {MeetingPattern.MostHeldSessions}.");
+        else if (Period.DaysBetween(dates[0], dates[^1]) > MeetingPattern.LongestDays)
+            entry.Wrong("Dates", "A series reaches ten years at most.");
     }
 
     private static void CheckTime(Entry entry, SessionTime time)
     {
         if (time is SessionTime.Clock { Start: var start, End: var end } && start >= end)
-            entry.Wrong("End", $"It ends at {Wording.Of(end)}, which is not after its start at {Wording.Of(start)}. Give an end later on the same day.");
+            entry.Wrong("End",
+                $"It ends at {Wording.Of(end)}, which is not after its start at {Wording.Of(start)}. Give an end later on the same day.");
     }
 
     private static void CheckExtent(Entry entry, Extent extent, LocalDate? from, SchoolTime school)
@@ -86,7 +91,8 @@ internal static class SeriesReader
         switch (extent)
         {
             case Extent.Until { Day: var until } when until < from:
-                entry.Wrong("Until", $"It ends on {Wording.WithYear(until)}, before it starts on {Wording.WithYear(from.Value)}. Give a later last day.");
+                entry.Wrong("Until",
+                    $"It ends on {Wording.WithYear(until)}, before it starts on {Wording.WithYear(from.Value)}. Give a later last day.");
                 break;
             case Extent.Until { Day: var until } when from is { } first && Period.DaysBetween(first, until) > MeetingPattern.LongestDays:
                 entry.Wrong("Until", "A series reaches ten years at most. Give an earlier last day.");
@@ -95,13 +101,18 @@ internal static class SeriesReader
                 entry.Wrong("Held", $"The number of sessions must be a whole number from 1 to {MeetingPattern.MostHeldSessions}.");
                 break;
             case Extent.WithTerm { Term: var id } when school.Find(id) is { } term && from > term.Last:
-                entry.Wrong("From", $"It starts on {Wording.WithYear(from.Value)}, after the {term.Name} has ended on {Wording.WithYear(term.Last)}. Start earlier, or choose another end.");
+                entry.Wrong("From",
+                    $"It starts on {Wording.WithYear(from.Value)}, after the {term.Name} has ended on {Wording.WithYear(term.Last)}. Start earlier, or choose another end.");
                 break;
         }
     }
 
-    /// <summary>The draft, where the entry stays without problems; else null. Days without a year lie near its first day, the school's terms, or else today.</summary>
-    public static SeriesDraft? Read(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, IReadOnlyList<JoinLink> links, LocalDate today, Series? stored = null)
+    /// <summary>
+    /// The draft, where the entry stays without problems; else null. Days without a year lie near its first day, the school's terms, or
+    /// else today.
+    /// </summary>
+    public static SeriesDraft? Read(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, IReadOnlyList<JoinLink> links,
+        LocalDate today, Series? stored = null)
     {
         var title = entry.Line("Title", input.Title, "The title", SeriesInput.LongestTitle, needed: true);
         var description = entry.Lines("Description", input.Description, "The description", 5000);
@@ -110,13 +121,17 @@ internal static class SeriesReader
         var label = entry.Line("NumberLabel", input.NumberLabel, "What sessions are counted as", 60, needed: false);
         var link = ReadLink(entry, input, links, title);
         var except = ReadSpans(entry, "Except", input.Except, school, pattern?.From ?? today);
-        return entry.IsGood ? new SeriesDraft(title, description, place, pattern!, label, link.Existing, link.New) { Except = except } : null;
+        return entry.IsGood
+            ? new SeriesDraft(title, description, place, pattern!, label, link.Existing, link.New) { Except = except } : null;
     }
 
-    private static MeetingPattern? ReadPattern(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, LocalDate today, Series? stored)
+    private static MeetingPattern? ReadPattern(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, LocalDate today,
+        Series? stored)
     {
         var ownZone = string.IsNullOrWhiteSpace(input.Zone) ? zone : ZoneText.Find(input.Zone);
-        if (ownZone is null) entry.Wrong("Zone", $"{Entry.Quote(input.Zone!)} is no zone of the IANA database. Choose one from the list, like America/Halifax.");
+        if (ownZone is null)
+            entry.Wrong("Zone",
+                $"{Entry.Quote(input.Zone!)} is no zone of the IANA database. Choose one from the list, like America/Halifax.");
         var time = ReadTime(entry, input, school);
         var isListed = input.Meets == "dates";
         var from = isListed ? null : entry.Day("From", input.From, "The first day");
@@ -125,7 +140,9 @@ internal static class SeriesReader
         var extent = isListed ? new Extent.Open() : ReadExtent(entry, input, school, from);
         var extra = ReadExtra(entry, input, school, time, from ?? today, stored?.Pattern.Extra ?? []);
         var policy = NoClassPolicy.LeaveOut;
-        if (!string.IsNullOrEmpty(input.NoClass) && (!Enum.TryParse(input.NoClass, ignoreCase: true, out policy) || !Enum.IsDefined(policy))) entry.Wrong("NoClass", "Choose what becomes of sessions on no-class days.");
+        if (!string.IsNullOrEmpty(input.NoClass)
+            && (!Enum.TryParse(input.NoClass, ignoreCase: true, out policy) || !Enum.IsDefined(policy))) entry.Wrong("NoClass",
+            "Choose what becomes of sessions on no-class days.");
         return ownZone is null || repeat is null || time is null || from is null || extent is null || extra is null
             ? null
             : new MeetingPattern(repeat, time, ownZone, from.Value, extent) { NoClass = policy, Extra = extra.Value };
@@ -149,17 +166,24 @@ internal static class SeriesReader
                 return ReadDates(entry, input, school, from, today);
             case "rule":
                 var (rule, reason) = RuleText.Parse(input.Rule?.Trim() ?? "");
-                if (rule is null) entry.Wrong("Rule", string.IsNullOrWhiteSpace(input.Rule) ? "The rule is missing. Write one like FREQ=MONTHLY;BYDAY=1MO." : reason!);
-                else if (rule.Frequency < Frequency.Daily || !rule.Hours.IsEmpty || !rule.Minutes.IsEmpty || !rule.Seconds.IsEmpty) entry.Wrong("Rule", "The rule names times of day. It may name days only: the time stands beside it.");
-                else if (rule.Count is not null || rule.Until is not null) entry.Wrong("Rule", "The rule names its own end. Take COUNT or UNTIL out of it and choose the end beside it.");
+                if (rule is null)
+                    entry.Wrong("Rule", string.IsNullOrWhiteSpace(input.Rule)
+                        ? "The rule is missing. Write one like FREQ=MONTHLY;BYDAY=1MO." : reason!);
+                else if (rule.Frequency < Frequency.Daily || !rule.Hours.IsEmpty || !rule.Minutes.IsEmpty || !rule.Seconds.IsEmpty)
+                    entry.Wrong("Rule", "The rule names times of day. It may name days only: the time stands beside it.");
+                else if (rule.Count is not null || rule.Until is not null)
+                    entry.Wrong("Rule", "The rule names its own end. Take COUNT or UNTIL out of it and choose the end beside it.");
                 else return new Repeat.ByRule(rule);
                 return null;
             default:
-                var days = (input.Days ?? []).Select(day => int.TryParse(day, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : 0)
+                var days = (input.Days ?? [])
+                    .Select(day => int.TryParse(day, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : 0)
                     .Where(day => day is >= 1 and <= 7).Select(day => (IsoDayOfWeek)day).ToList();
                 if (days.Count == 0) entry.Wrong("Days", "No weekday is chosen. Choose the days the class meets on.");
                 var everyWeeks = entry.Number("EveryWeeks", input.EveryWeeks, "The number of weeks", 1, 52);
-                return days.Count == 0 || everyWeeks is null ? null : Repeat.Weekly(days, everyWeeks.Value, Enum.GetValues<IsoDayOfWeek>().FirstOrDefault(day => day != IsoDayOfWeek.None && day.ToString() == input.WeekStart, school.FirstDayOfWeek));
+                return days.Count == 0 || everyWeeks is null ? null
+                    : Repeat.Weekly(days, everyWeeks.Value, Enum.GetValues<IsoDayOfWeek>()
+                    .FirstOrDefault(day => day != IsoDayOfWeek.None && day.ToString() == input.WeekStart, school.FirstDayOfWeek));
         }
     }
 
@@ -167,7 +191,8 @@ internal static class SeriesReader
     {
         var near = from ?? school.Terms.Select(term => (LocalDate?)term.First).LastOrDefault() ?? today;
         var dates = new SortedSet<LocalDate>();
-        foreach (var span in ReadSpans(entry, "Dates", input.Dates, school, near)) dates.UnionWith(span.Days.Take(MeetingPattern.MostHeldSessions + 1));
+        foreach (var span in ReadSpans(entry, "Dates", input.Dates, school, near))
+            dates.UnionWith(span.Days.Take(MeetingPattern.MostHeldSessions + 1));
 
         if (dates.Count == 0 && !entry.Has("Dates")) entry.Wrong("Dates", "No date is listed. Write one, or several, a line each.");
         if (dates.Count == 0) return null;
@@ -176,20 +201,25 @@ internal static class SeriesReader
         return entry.Has("Dates") ? null : listed;
     }
 
-    private static ImmutableArray<ExtraSession>? ReadExtra(Entry entry, SeriesInput input, SchoolTime school, SessionTime? time, LocalDate from, ImmutableArray<ExtraSession> stored)
+    private static ImmutableArray<ExtraSession>? ReadExtra(Entry entry, SeriesInput input, SchoolTime school, SessionTime? time,
+        LocalDate from, ImmutableArray<ExtraSession> stored)
     {
         var extra = new List<(LocalDate Day, SessionTime Time)>();
-        foreach (var line in entry.Bounded("Extra", input.Extra, "The list of extra sessions", LongestList).Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(101))
+        foreach (var line in entry.Bounded("Extra", input.Extra, "The list of extra sessions", LongestList)
+            .Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(101))
         {
             var reading = QuickEntry.Read(line, school, from);
             var hasTime = reading.Parts.Any(part => part.Field == QuickField.Time);
             if (reading.Problems is [var doubt, ..]) entry.Wrong("Extra", $"{Entry.Quote(line)}: {doubt}");
-            else if (reading.Repeat is not Repeat.OnDates { Dates: [var day] } || (hasTime && reading.Time is null) || reading.Title.Length > 0) entry.Wrong("Extra", $"{Entry.Quote(line)} is no day with a time. Write it like Sat 14 Nov 9:00-9:50.");
+            else if (reading.Repeat is not Repeat.OnDates { Dates: [var day] } || (hasTime && reading.Time is null)
+                || reading.Title.Length > 0) entry.Wrong("Extra",
+                $"{Entry.Quote(line)} is no day with a time. Write it like Sat 14 Nov 9:00-9:50.");
             else if ((reading.Time ?? time) is { } meets) extra.Add((day, meets));
         }
 
         if (extra.Count > MeetingPattern.MostExtra) entry.Wrong("Extra", $"There may be {MeetingPattern.MostExtra} extra sessions.");
-        if (extra.GroupBy(one => one).FirstOrDefault(one => one.Count() > 1) is { } twice) entry.Wrong("Extra", $"{Wording.WithWeekday(twice.Key.Day)} at {SayBack.Of(twice.Key.Time)} stands twice. Keep one.");
+        if (extra.GroupBy(one => one).FirstOrDefault(one => one.Count() > 1) is { } twice)
+            entry.Wrong("Extra", $"{Wording.WithWeekday(twice.Key.Day)} at {SayBack.Of(twice.Key.Time)} stands twice. Keep one.");
         return entry.Has("Extra") ? null : ExtraSession.Named(extra, stored, school.Bells);
     }
 
@@ -199,10 +229,12 @@ internal static class SeriesReader
     private static ImmutableArray<DaySpan> ReadSpans(Entry entry, string field, string? text, SchoolTime school, LocalDate near)
     {
         var spans = ImmutableArray.CreateBuilder<DaySpan>();
-        foreach (var line in entry.Bounded(field, text, "The list of days", LongestList).Split(['\n', ';'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))
+        foreach (var line in entry.Bounded(field, text, "The list of days", LongestList)
+            .Split(['\n', ';'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))
         {
             var (days, problem) = QuickEntry.Days(line, school, near);
-            if (problem is not null) entry.Wrong(field, $"{Entry.Quote(line)}: {problem.TrimEnd('.')}. Write it like 14 Sep 2026, or 26-30 Oct.");
+            if (problem is not null)
+                entry.Wrong(field, $"{Entry.Quote(line)}: {problem.TrimEnd('.')}. Write it like 14 Sep 2026, or 26-30 Oct.");
             if (entry.Problems.Count(one => one.Field == field) > Entry.MostOfOne) break;
             spans.AddRange(days);
         }
@@ -235,9 +267,11 @@ internal static class SeriesReader
             case "until":
                 return entry.Day("Until", input.Until, "The last day") is { } until ? Checked(new Extent.Until(until)) : null;
             case "held":
-                return entry.Number("Held", input.Held, "The number of sessions", 1, MeetingPattern.MostHeldSessions) is { } held ? new Extent.Held(held) : null;
+                return entry.Number("Held", input.Held, "The number of sessions", 1, MeetingPattern.MostHeldSessions) is { } held
+                    ? new Extent.Held(held) : null;
             case "term":
-                if (!long.TryParse(input.Term, NumberStyles.None, CultureInfo.InvariantCulture, out var id) || school.Find(new TermId(id)) is not { } term)
+                if (!long.TryParse(input.Term, NumberStyles.None, CultureInfo.InvariantCulture, out var id)
+                    || school.Find(new TermId(id)) is not { } term)
                 {
                     entry.Wrong("Term", "Choose the term it runs with.");
                     return null;
@@ -269,13 +303,16 @@ internal static class SeriesReader
         if (stored?.JoinLink is { } has) ids.Add(has);
         var links = stores.JoinLinks.Of(ids);
         var grants = stores.Calendars.GrantsOf([.. links.Select(link => link.Calendar).Distinct()]);
-        bool Works(JoinLink link) => AccessRules.May(Deed.WorkDoor, AccessRules.LevelOf(viewer, grants[link.Calendar]), own: link.Hosts.Contains(keeper));
+        bool Works(JoinLink link) =>
+            AccessRules.May(Deed.WorkDoor, AccessRules.LevelOf(viewer, grants[link.Calendar]), own: link.Hosts.Contains(keeper));
         bool Keeps(CalendarId id) => AccessRules.May(Deed.KeepJoinLinks, AccessRules.LevelOf(viewer, grants[id]));
-        return [.. links.Where(link => link.Id == stored?.JoinLink || (!link.LeadsNowhere && (link.Calendar == calendar ? Works(link) : Keeps(link.Calendar))))
+        return [.. links.Where(link => link.Id == stored?.JoinLink
+            || (!link.LeadsNowhere && (link.Calendar == calendar ? Works(link) : Keeps(link.Calendar))))
             .OrderBy(link => link.Calendar != calendar)];
     }
 
-    private static (JoinLinkId? Existing, (string, JoinTarget?)? New) ReadLink(Entry entry, SeriesInput input, IReadOnlyList<JoinLink> links, string title)
+    private static (JoinLinkId? Existing, (string, JoinTarget?)? New) ReadLink(Entry entry, SeriesInput input,
+        IReadOnlyList<JoinLink> links, string title)
     {
         if (string.IsNullOrEmpty(input.Link)) return (null, null);
         if (input.Link is "new" or "room")
@@ -283,7 +320,9 @@ internal static class SeriesReader
             var called = entry.Line("LinkName", input.LinkName, "The link's name", 80, needed: false);
             if (input.Link == "room") return (null, (called.Length > 0 ? called : title, null));
             var (target, reason) = JoinTarget.Read(input.LinkTarget ?? "");
-            if (target is null) entry.Wrong("LinkTarget", string.IsNullOrWhiteSpace(input.LinkTarget) ? "The address of the online room is missing. Paste it, or choose no join link." : reason!);
+            if (target is null)
+                entry.Wrong("LinkTarget", string.IsNullOrWhiteSpace(input.LinkTarget)
+                    ? "The address of the online room is missing. Paste it, or choose no join link." : reason!);
             return (null, target is null ? null : (called.Length > 0 ? called : title, target));
         }
 

@@ -9,12 +9,15 @@ namespace JollyAlmanac.Application.Composing;
 public sealed class TakeOffSeries(Gate gate)
 {
     /// <summary>Takes it off; it can be brought back, with its link and materials.</summary>
-    public Outcome<Series> Do(Viewer viewer, string slug, SeriesId id, int expectedVersion) => Set(Act.TakeOffSeries, viewer, slug, id, expectedVersion, takenOff: true);
+    public Outcome<Series> Do(Viewer viewer, string slug, SeriesId id, int expectedVersion) =>
+        Set(Act.TakeOffSeries, viewer, slug, id, expectedVersion, takenOff: true);
 
     /// <summary>Brings it back.</summary>
-    public Outcome<Series> Undo(Viewer viewer, string slug, SeriesId id, int expectedVersion) => Set(Act.BringBackSeries, viewer, slug, id, expectedVersion, takenOff: false);
+    public Outcome<Series> Undo(Viewer viewer, string slug, SeriesId id, int expectedVersion) =>
+        Set(Act.BringBackSeries, viewer, slug, id, expectedVersion, takenOff: false);
 
-    private Outcome<Series> Set(Act act, Viewer viewer, string slug, SeriesId id, int expectedVersion, bool takenOff) => gate.Write<Series>(act, viewer, slug, id, expectedVersion, at =>
+    private Outcome<Series> Set(Act act, Viewer viewer, string slug, SeriesId id, int expectedVersion, bool takenOff) =>
+        gate.Write<Series>(act, viewer, slug, id, expectedVersion, at =>
     {
         var (stores, calendar, series) = (at.Stores, at.Calendar.Id, at.Series);
         if (!stores.Series.SetTakenOff(id, takenOff, expectedVersion, at.Now)) return at.Stale<Series>(HistorySubject.Series, id.Value);
@@ -23,7 +26,8 @@ public sealed class TakeOffSeries(Gate gate)
         stores.Calendars.Touch(calendar, at.Now);
         var after = series with { Version = expectedVersion + 1 };
         at.Note(HistorySubject.Series, id.Value, takenOff ? $"took {series.Title} off" : $"brought {series.Title} back",
-            SeriesState.Write([SeriesState.Of(series, !takenOff, stores.Materials.Of(calendar))]), SeriesState.Write([SeriesState.Of(after, takenOff, stores.Materials.Of(calendar))]));
+            SeriesState.Write([SeriesState.Of(series, !takenOff, stores.Materials.Of(calendar))]),
+            SeriesState.Write([SeriesState.Of(after, takenOff, stores.Materials.Of(calendar))]));
         return new Outcome<Series>.Done(after);
     });
 }

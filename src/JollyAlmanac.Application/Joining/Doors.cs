@@ -61,8 +61,10 @@ public sealed record DoorSession(Session Session, string Title, int? Number, str
 /// <param name="IsForSchool">Whoever signs in may pass.</param>
 /// <param name="IsGuest">The visitor has a guest link.</param>
 public sealed record ShortAddress(
-    School School, Calendar Calendar, Instant Now, JoinCode Code, string Name, Door Door, DoorSession? Session, ImmutableArray<DoorSession> Open, DoorSession? Next, DoorSession? Recorded,
-    ImmutableArray<Material> Recordings, bool HasHiddenRecording, Passage Passage, bool HasWord, bool MayHost, bool LeadsStraightIn, JoinTarget? Details, bool IsForSchool, bool IsGuest);
+    School School, Calendar Calendar, Instant Now, JoinCode Code, string Name, Door Door, DoorSession? Session,
+    ImmutableArray<DoorSession> Open, DoorSession? Next, DoorSession? Recorded,
+    ImmutableArray<Material> Recordings, bool HasHiddenRecording, Passage Passage, bool HasWord, bool MayHost, bool LeadsStraightIn,
+    JoinTarget? Details, bool IsForSchool, bool IsGuest);
 
 /// <summary>What came of going through a door.</summary>
 public abstract record Entrance
@@ -79,25 +81,31 @@ public abstract record Entrance
     public sealed record Failed(string Message) : Entrance;
 }
 
-/// <summary>Answers at short addresses. What is read of a link holds while it stands the same, so that most answers touch no file.</summary>
+/// <summary>
+/// Answers at short addresses. What is read of a link holds while it stands the same, so that most answers touch no file.
+/// </summary>
 public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secrets, RoomProviders rooms)
 {
     private const int MostKnown = 2_000;
     private readonly ConcurrentDictionary<string, (long Epoch, LinkStanding Standing, LinkDoor Door)> known = new(StringComparer.Ordinal);
 
-    /// <summary>What stands at a short address; null where nothing does. Where its details are shown, a room that is not there yet is made.</summary>
+    /// <summary>
+    /// What stands at a short address; null where nothing does. Where its details are shown, a room that is not there yet is made.
+    /// </summary>
     public async Task<ShortAddress?> At(JoinCode code, AtDoor visitor, CancellationToken cancellation = default) =>
         Find(code) is { } door ? await WithDetails(Show(door, door.Schedule, visitor, isGuest: false), door, cancellation) : null;
 
     /// <summary>The same without the details of the room, for a page that shows only whether the door is open.</summary>
-    internal ShortAddress? Glance(JoinCode code, AtDoor visitor) => Find(code) is { } door ? Show(door, door.Schedule, visitor, isGuest: false) : null;
+    internal ShortAddress? Glance(JoinCode code, AtDoor visitor) => Find(code) is { } door
+        ? Show(door, door.Schedule, visitor, isGuest: false) : null;
 
     /// <summary>Whether a link stands at a short address.</summary>
     public bool StandsAt(JoinCode code) => Find(code) is not null;
 
     /// <summary>What stands at a guest link: the door of its one session; null where nothing does.</summary>
     public async Task<ShortAddress?> AtGuest(string token, Viewer viewer, CancellationToken cancellation = default) =>
-        Guest(token) is var (door, schedule) ? await WithDetails(Show(door, schedule, new AtDoor(viewer), isGuest: true), door, cancellation) : null;
+        Guest(token) is var (door, schedule)
+            ? await WithDetails(Show(door, schedule, new AtDoor(viewer), isGuest: true), door, cancellation) : null;
 
     /// <summary>
     /// When the answer at a short address to somebody unknown may change by itself, and what it depends on: the same text means the
@@ -107,7 +115,8 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     {
         if (Find(code, out var standing) is not { Link.Audience: EntryAudience.Anyone } door) return null;
         var now = clock.GetCurrentInstant();
-        return string.Create(CultureInfo.InvariantCulture, $"{standing.Standing} {standing.School} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}");
+        return string.Create(CultureInfo.InvariantCulture,
+            $"{standing.Standing} {standing.School} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}");
     }
 
     /// <summary>Goes through a door, where it is open and the visitor may.</summary>
@@ -129,18 +138,24 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <param name="name">The host's name, for the room.</param>
     /// <param name="mayMake">A session's own room that is not there yet is made; else null is given where it is to be made first.</param>
     /// <param name="cancellation">Ends the waiting for the provider.</param>
-    public async Task<Outcome<Uri?>> EnterAsHost(JoinCode code, Viewer viewer, SessionKey? session, string name, bool mayMake, CancellationToken cancellation = default)
+    public async Task<Outcome<Uri?>> EnterAsHost(JoinCode code, Viewer viewer, SessionKey? session, string name, bool mayMake,
+        CancellationToken cancellation = default)
     {
         if (Find(code) is not { } door || door.Highest(viewer) == AccessLevel.None) return new Outcome<Uri?>.NotFound();
         if (!door.MayHost(viewer)) return new Outcome<Uri?>.NotAllowed();
-        if (door.Link.CannotBeRead is not null) return new Outcome<Uri?>.Refused([new Problem("", "The link cannot be read as it is stored. Open it under Join links and save it anew.")]);
-        if (door.Link.WithdrawnAt is not null) return new Outcome<Uri?>.Refused([new Problem("", "The link is withdrawn. Put it back under Join links first.")]);
-        var chosen = door.Schedule.Held.FirstOrDefault(one => session is { } key && one.IsKnownBy(key)) ?? door.Schedule.At(clock.GetCurrentInstant()) switch { { Session.IsHeld: true } at => at.Session, var at => at.Next };
+        if (door.Link.CannotBeRead is not null)
+            return new Outcome<Uri?>.Refused(
+                [new Problem("", "The link cannot be read as it is stored. Open it under Join links and save it anew.")]);
+        if (door.Link.WithdrawnAt is not null)
+            return new Outcome<Uri?>.Refused([new Problem("", "The link is withdrawn. Put it back under Join links first.")]);
+        var chosen = door.Schedule.Held.FirstOrDefault(one => session is { } key && one.IsKnownBy(key))
+            ?? door.Schedule.At(clock.GetCurrentInstant()) switch { { Session.IsHeld: true } at => at.Session, var at => at.Next };
         try
         {
             if (!mayMake && IsToBeMade(door, chosen)) return new Outcome<Uri?>.Done(null);
             var target = await TargetOf(door, chosen, cancellation);
-            var entrance = rooms.Of(target.Provider) is { } provider ? await rooms.Ask(provider, (one, ends) => one.HostEntranceOf(target.Room, name, ends), cancellation) : null;
+            var entrance = rooms.Of(target.Provider) is { } provider
+                ? await rooms.Ask(provider, (one, ends) => one.HostEntranceOf(target.Room, name, ends), cancellation) : null;
             return new Outcome<Uri?>.Done(entrance ?? target.Address);
         }
         catch (RoomProviderException failure)
@@ -149,11 +164,14 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         }
     }
 
-    /// <summary>The proof that somebody gave the right entry word, to be kept in a cookie; null where it was wrong or the link asks for none.</summary>
+    /// <summary>
+    /// The proof that somebody gave the right entry word, to be kept in a cookie; null where it was wrong or the link asks for none.
+    /// </summary>
     public string? ProofOf(JoinCode code, string word)
     {
         if (Find(code) is not { Link.EntryWord.Length: > 0 } door) return null;
-        var (given, right) = (Encoding.UTF8.GetBytes(word.Trim().ToLowerInvariant()), Encoding.UTF8.GetBytes(door.Link.EntryWord.ToLowerInvariant()));
+        var (given, right) = (Encoding.UTF8.GetBytes(word.Trim().ToLowerInvariant()),
+            Encoding.UTF8.GetBytes(door.Link.EntryWord.ToLowerInvariant()));
         return CryptographicOperations.FixedTimeEquals(SHA256.HashData(given), SHA256.HashData(right)) ? secrets.ProofOf(door.Link) : null;
     }
 
@@ -164,7 +182,8 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var target = database.Read(stores => stores.JoinLinks.TargetOf(door.Link.Id, door.Link.RenewsAfterEach ? session.Key : null));
         try
         {
-            return target.Provider == provider.Name ? await rooms.Ask(provider, (one, ends) => one.Now(target.Room, ends), cancellation) : null;
+            return target.Provider == provider.Name
+                ? await rooms.Ask(provider, (one, ends) => one.Now(target.Room, ends), cancellation) : null;
         }
         catch (RoomProviderException)
         {
@@ -199,23 +218,30 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     private (LinkDoor Door, DoorSchedule Schedule)? Guest(string token)
     {
         if (token.Length != Secrets.TokenLength) return null;
-        var found = database.Read(stores => stores.JoinLinks.FindGuest(Secrets.HashOf(token)) is { IsRevoked: false } one ? ((GuestLink Guest, JoinCode Code)?)(one, stores.JoinLinks.Get(one.Link).Code) : null);
+        var found = database.Read(stores => stores.JoinLinks.FindGuest(Secrets.HashOf(token)) is { IsRevoked: false } one
+            ? ((GuestLink Guest, JoinCode Code)?)(one, stores.JoinLinks.Get(one.Link).Code) : null);
         if (found is not var (guest, code) || Find(code) is not { } door) return null;
         // The door of that session alone; what other sessions the link has is not the guest's to know.
-        var session = door.Series.Where(series => series.Id == guest.Session.Series).SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions).Where(one => one.IsKnownBy(guest.Session)).Take(1);
-        return (door, new DoorSchedule(door.Link with { Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry }, session, door.School.Time.Zone));
+        var session = door.Series.Where(series => series.Id == guest.Session.Series)
+            .SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions).Where(one => one.IsKnownBy(guest.Session)).Take(1);
+        return (door,
+            new DoorSchedule(door.Link with { Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry },
+            session, door.School.Time.Zone));
     }
 
-    private async Task<Entrance> Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, SessionKey? session, bool isGuest, CancellationToken cancellation)
+    private async Task<Entrance> Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, SessionKey? session, bool isGuest,
+        CancellationToken cancellation)
     {
         var at = schedule.At(clock.GetCurrentInstant());
         if (!at.IsOpen || PassageOf(door, visitor, isGuest) != Passage.Free) return new Entrance.Shut();
-        var chosen = session is null ? at.Session : at.Open.Select(window => window.Session).FirstOrDefault(one => one.IsKnownBy(session.Value));
+        var chosen = session is null ? at.Session
+            : at.Open.Select(window => window.Session).FirstOrDefault(one => one.IsKnownBy(session.Value));
         if (session is not null && chosen is null) return new Entrance.Shut();
         try
         {
             var target = await TargetOf(door, chosen, cancellation);
-            var entrance = rooms.Of(target.Provider) is { } provider ? await rooms.Ask(provider, (one, ends) => one.EntranceOf(target.Room, ends), cancellation) : null;
+            var entrance = rooms.Of(target.Provider) is { } provider
+                ? await rooms.Ask(provider, (one, ends) => one.EntranceOf(target.Room, ends), cancellation) : null;
             return new Entrance.Through(entrance ?? target.Address);
         }
         catch (RoomProviderException failure)
@@ -224,9 +250,11 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         }
     }
 
-    private bool GivesRooms(LinkDoor door, Session? session) => door.Link.RenewsAfterEach && session is not null && rooms.Provider is not null;
+    private bool GivesRooms(LinkDoor door, Session? session) => door.Link.RenewsAfterEach && session is not null
+        && rooms.Provider is not null;
 
-    private bool IsToBeMade(LinkDoor door, Session? session) => GivesRooms(door, session) && database.Read(stores => OwnRoom(stores, door.Link, session!)) is null;
+    private bool IsToBeMade(LinkDoor door, Session? session) => GivesRooms(door, session)
+        && database.Read(stores => OwnRoom(stores, door.Link, session!)) is null;
 
     // With renewal, each session has a room of its own: it is made when the first one comes, host or visitor.
     private async Task<JoinTarget> TargetOf(LinkDoor door, Session? session, CancellationToken cancellation)
@@ -235,7 +263,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         if (!GivesRooms(door, session))
         {
             var standing = database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
-            return standing.IsReadable ? standing : throw new RoomProviderException("The address of the room cannot be read as it is stored. Whoever keeps the link can paste it again under Join links.");
+            return standing.IsReadable ? standing
+                : throw new RoomProviderException(
+                "The address of the room cannot be read as it is stored. Whoever keeps the link can paste it again under Join links.");
         }
         if (database.Read(stores => OwnRoom(stores, link, session!)) is { } there) return there;
         var target = await rooms.Make(rooms.Provider!, $"{link.Name}, {Wording.WithWeekday(session!.Day)}", cancellation);
@@ -251,13 +281,16 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     }
 
     private static JoinTarget? OwnRoom(Stores stores, JoinLink link, Session session) =>
-        stores.JoinLinks.HasOwnRoom(link.Id, session.Key, out var isClosed) && !isClosed ? stores.JoinLinks.TargetOf(link.Id, session.Key) : null;
+        stores.JoinLinks.HasOwnRoom(link.Id, session.Key, out var isClosed) && !isClosed
+            ? stores.JoinLinks.TargetOf(link.Id, session.Key) : null;
 
     private Passage PassageOf(LinkDoor door, AtDoor visitor, bool isGuest)
     {
-        if (isGuest || door.MayHost(visitor.Viewer) || AccessRules.Passes(door.Link.Audience, visitor.Viewer, door.Highest(visitor.Viewer))) return Passage.Free;
+        if (isGuest || door.MayHost(visitor.Viewer) || AccessRules.Passes(door.Link.Audience, visitor.Viewer, door.Highest(visitor.Viewer)))
+            return Passage.Free;
         if (visitor.Word is { } proof && door.Link.EntryWord.Length > 0
-            && CryptographicOperations.FixedTimeEquals(Encoding.UTF8.GetBytes(proof), Encoding.UTF8.GetBytes(secrets.ProofOf(door.Link)))) return Passage.Free;
+            && CryptographicOperations.FixedTimeEquals(Encoding.UTF8.GetBytes(proof),
+                Encoding.UTF8.GetBytes(secrets.ProofOf(door.Link)))) return Passage.Free;
         return visitor.Viewer.Person is null || door.Link.EntryWord.Length > 0 ? Passage.AskSignIn : Passage.NotForYou;
     }
 
@@ -269,11 +302,18 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var subject = at.Session ?? at.Next;
         // What was recorded takes the place of the way in: of the session that has ended today, or whose meeting a host has ended.
         var over = at.State is DoorState.ShutByHand && at.Session is { } ended ? ended : schedule.LastOver(now);
-        var recordings = over is null ? [] : database.Read(stores => stores.Materials.Of(over.Of.Calendar)).Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)).ToList();
-        var open = over is null ? [] : Redaction.Show(over, door.LevelOn(over, visitor.Viewer), visitor.Viewer.Person is null ? ShowChoices.Anyone : ShowChoices.SignedIn, recordings, null)?.Materials ?? [];
+        var recordings = over is null ? []
+            : database.Read(stores => stores.Materials.Of(over.Of.Calendar))
+            .Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)).ToList();
+        var open = over is null ? []
+            : Redaction.Show(over, door.LevelOn(over, visitor.Viewer), visitor.Viewer.Person is null ? ShowChoices.Anyone
+            : ShowChoices.SignedIn, recordings, null)?.Materials ?? [];
         return new ShortAddress(
-            door.School, subject is null ? door.Owner : door.CalendarOf(subject), now, door.Link.Code, door.Link.Name, at, About(at.Session), [.. at.Open.Select(window => About(window.Session)!)], About(at.Next), recordings.Count > 0 ? About(over) : null,
-            open, recordings.Count > 0 && open.IsEmpty, passage, door.Link.EntryWord.Length > 0 && passage == Passage.AskSignIn, !isGuest && door.MayHost(visitor.Viewer),
+            door.School, subject is null ? door.Owner
+            : door.CalendarOf(subject), now, door.Link.Code, door.Link.Name, at, About(at.Session),
+            [.. at.Open.Select(window => About(window.Session)!)], About(at.Next), recordings.Count > 0 ? About(over) : null,
+            open, recordings.Count > 0 && open.IsEmpty, passage, door.Link.EntryWord.Length > 0 && passage == Passage.AskSignIn, !isGuest
+            && door.MayHost(visitor.Viewer),
             !door.Link.ShowsDetails, null, door.Link.Audience == EntryAudience.School, isGuest);
     }
 
@@ -295,7 +335,8 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     private static DoorSession Told(LinkDoor door, Viewer viewer, Session session, bool isGuest)
     {
         var level = door.LevelOn(session, viewer);
-        var shown = Redaction.Show(session, isGuest && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null);
+        var shown = Redaction.Show(session, isGuest
+            && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null);
         var window = EntryWindow.Of(door.Link, session);
         return shown is null or { IsBusyOnly: true }
             ? new DoorSession(session, door.CalendarOf(session).Title, null, "", "", window)

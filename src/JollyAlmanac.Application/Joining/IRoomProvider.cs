@@ -23,7 +23,8 @@ public sealed record RoomNow(bool IsOn, int Inside, int Waiting);
 /// service tells by itself (a meeting has ended, a recording is ready) goes to <see cref="IRoomNews"/>, from a webhook or by
 /// asking from time to time.
 /// <list type="bullet">
-/// <item>All calls may come at any time and from several threads, and never while the almanac writes: a slow service holds up nobody else.</item>
+/// <item>All calls may come at any time and from several threads, and never while the almanac writes: a slow service holds up nobody
+/// else.</item>
 /// <item>A call that takes longer than <see cref="RoomProviders.Patience"/> is given up, and its cancellation asked for.</item>
 /// <item>Keys are the provider's; the almanac stores them and gives them back. They are no secrets, addresses are.</item>
 /// <item>A call that fails throws <see cref="RoomProviderException"/> with a sentence for people; nothing is changed then.</item>

@@ -21,16 +21,21 @@ public sealed class JoinCards(Gate gate)
     /// <param name="code">The link.</param>
     /// <param name="root">Where the almanac is reached.</param>
     /// <param name="parts">The parts chosen, besides the short address.</param>
-    public Outcome<KeptCard> Of(Viewer viewer, JoinCode code, Uri root, CardParts parts) => gate.Read<KeptCard>(Act.ReadJoinCard, viewer, code, at =>
+    public Outcome<KeptCard> Of(Viewer viewer, JoinCode code, Uri root, CardParts parts) =>
+        gate.Read<KeptCard>(Act.ReadJoinCard, viewer, code, at =>
     {
         var (stores, door) = (at.Stores, at.Door);
         var title = Wording.List([.. door.Series.Select(series => series.Title).Distinct().DefaultIfEmpty(door.Link.Name)]);
-        var when = string.Join("; ", door.Series.Select(series => Wording.Capital(SayBack.When(series.Pattern, door.School.Time))).Distinct());
+        var when = string.Join("; ", door.Series.Select(series => Wording.Capital(SayBack.When(series.Pattern, door.School.Time)))
+            .Distinct());
         // What passes the door is read only where somebody chose it.
         var secret = parts & (CardParts.MeetingId | CardParts.Passcode | CardParts.DialIn);
         var target = secret == CardParts.None ? new JoinTarget(root) : stores.JoinLinks.TargetOf(door.Link.Id);
         var facts = door.Link.Target;
-        var offered = CardParts.Title | (when.Length > 0 ? CardParts.When : 0) | CardParts.Door | (facts.HasMeetingId ? CardParts.MeetingId : 0) | (facts.HasPasscode ? CardParts.Passcode : 0) | (facts.HasDialIn ? CardParts.DialIn : 0);
-        return new Outcome<KeptCard>.Done(new KeptCard(door.Link, title, JoinCard.Of(door.Link.Code.At(root), title, when, door.Link.Entry.InWords, target, parts & offered), parts & offered, offered, (secret & offered) != CardParts.None));
+        var offered = CardParts.Title | (when.Length > 0 ? CardParts.When : 0) | CardParts.Door | (facts.HasMeetingId ? CardParts.MeetingId
+            : 0) | (facts.HasPasscode ? CardParts.Passcode : 0) | (facts.HasDialIn ? CardParts.DialIn : 0);
+        return new Outcome<KeptCard>.Done(new KeptCard(door.Link, title,
+            JoinCard.Of(door.Link.Code.At(root), title, when, door.Link.Entry.InWords, target, parts & offered), parts & offered, offered,
+            (secret & offered) != CardParts.None));
     });
 }

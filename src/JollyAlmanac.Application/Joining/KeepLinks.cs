@@ -18,7 +18,8 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="Provider">The provider's name, where there is one.</param>
 /// <param name="Calendars">For a new link: the calendars to choose from.</param>
 public sealed record KeptLink(
-    Calendar Calendar, JoinLink Link, IReadOnlyList<string> Users, IReadOnlyList<PastTarget> Past, IReadOnlyList<Person> MayHost, IReadOnlyList<string> Checklist, string? Provider,
+    Calendar Calendar, JoinLink Link, IReadOnlyList<string> Users, IReadOnlyList<PastTarget> Past, IReadOnlyList<Person> MayHost,
+    IReadOnlyList<string> Checklist, string? Provider,
     IReadOnlyList<Calendar> Calendars);
 
 /// <summary>Makes and changes join links.</summary>
@@ -33,12 +34,15 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         var kept = Setting.CalendarsFor(stores, viewer, Deed.KeepJoinLinks);
         var calendar = string.IsNullOrEmpty(slug) ? kept.FirstOrDefault() : kept.FirstOrDefault(one => one.Slug == slug);
         if (calendar is null) return kept.Count == 0 ? new Outcome<KeptLink>.NotAllowed() : new Outcome<KeptLink>.NotFound();
-        return new Outcome<KeptLink>.Done(new KeptLink(calendar, Fresh(calendar.Id, ""), [], [], MayHost(stores, stores.Calendars.GrantsOf(calendar.Id)), stores.JoinLinks.Checklist(), rooms.Provider?.Name, kept));
+        return new Outcome<KeptLink>.Done(new KeptLink(calendar, Fresh(calendar.Id, ""), [], [],
+            MayHost(stores, stores.Calendars.GrantsOf(calendar.Id)), stores.JoinLinks.Checklist(), rooms.Provider?.Name, kept));
     });
 
     /// <summary>A link for somebody who may change it.</summary>
-    public Outcome<KeptLink> Open(Viewer viewer, JoinCode code) => gate.Read<KeptLink>(Act.ChangeJoinLink, viewer, code, at => new Outcome<KeptLink>.Done(new KeptLink(
-        at.Door.Owner, at.Link, [.. at.Door.Series.Select(series => series.Title).Distinct()], at.Stores.JoinLinks.Past(at.Link.Id, MostPast),
+    public Outcome<KeptLink> Open(Viewer viewer, JoinCode code) =>
+        gate.Read<KeptLink>(Act.ChangeJoinLink, viewer, code, at => new Outcome<KeptLink>.Done(new KeptLink(
+        at.Door.Owner, at.Link, [.. at.Door.Series.Select(series => series.Title).Distinct()],
+        at.Stores.JoinLinks.Past(at.Link.Id, MostPast),
         MayHost(at.Stores, at.Door.Grants), at.Stores.JoinLinks.Checklist(), rooms.Provider?.Name, [])));
 
     /// <summary>Adds a link to a calendar.</summary>
@@ -52,7 +56,8 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         return await WithRoom(input, needed: true, (target, entry) => gate.Write<JoinLink>(Act.AddJoinLink, viewer, slug, at =>
         {
             var stores = at.Stores;
-            var link = LinkReader.Read(entry, input, Fresh(at.Calendar.Id, input.Name ?? ""), Ids(MayHost(stores, at.Setting.Grants)), stores.JoinLinks.Checklist(), rooms.Provider is not null);
+            var link = LinkReader.Read(entry, input, Fresh(at.Calendar.Id, input.Name ?? ""), Ids(MayHost(stores, at.Setting.Grants)),
+                stores.JoinLinks.Checklist(), rooms.Provider is not null);
             if (string.IsNullOrWhiteSpace(input.Code)) link = link with { Code = stores.JoinLinks.FreeCode(link.Name) };
             else if (!entry.Has("Code") && stores.JoinLinks.IsTaken(link.Code)) entry.Wrong("Code", Taken(link.Code));
             if (!entry.IsGood || target is null) return new Outcome<JoinLink>.Refused(entry.Problems);
@@ -68,11 +73,14 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         return await WithRoom(input, needed: false, (target, entry) => gate.Write<JoinLink>(Act.ChangeJoinLink, viewer, code, at =>
         {
             var stores = at.Stores;
-            var link = LinkReader.Read(entry, input, at.Link, Ids(MayHost(stores, at.Door.Grants)), stores.JoinLinks.Checklist(), rooms.Provider is not null);
-            if (link.Code != at.Link.Code && !entry.Has("Code") && stores.JoinLinks.IsTaken(link.Code) && stores.JoinLinks.Find(link.Code)?.Id != link.Id) entry.Wrong("Code", Taken(link.Code));
+            var link = LinkReader.Read(entry, input, at.Link, Ids(MayHost(stores, at.Door.Grants)), stores.JoinLinks.Checklist(),
+                rooms.Provider is not null);
+            if (link.Code != at.Link.Code && !entry.Has("Code") && stores.JoinLinks.IsTaken(link.Code)
+                && stores.JoinLinks.Find(link.Code)?.Id != link.Id) entry.Wrong("Code", Taken(link.Code));
             if (!entry.IsGood) return new Outcome<JoinLink>.Refused(entry.Problems);
             if (at.IsStale(input.Version) is { } stale) return stale;
-            return at.Keep(link, target is null ? $"changed the join link {link.Name}" : $"replaced what is behind the join link {link.Name}", target);
+            return at.Keep(link, target is null ? $"changed the join link {link.Name}"
+                : $"replaced what is behind the join link {link.Name}", target);
         }), cancellation);
     }
 
@@ -90,25 +98,33 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
     /// <param name="sure">Renew it though people are inside; without, they are told of first.</param>
     /// <param name="version">The version that the form was made from.</param>
     /// <param name="cancellation">Ends the waiting for the provider.</param>
-    public async Task<Outcome<JoinLink>> Renew(Viewer viewer, JoinCode code, bool sure, int version, CancellationToken cancellation = default)
+    public async Task<Outcome<JoinLink>> Renew(Viewer viewer, JoinCode code, bool sure, int version,
+        CancellationToken cancellation = default)
     {
         var found = gate.Read<(string, Session?, JoinTarget?)>(Act.RenewJoinLink, viewer, code, at =>
         {
             var on = at.Link.RenewsAfterEach && at.Door.Schedule.At(at.Now) is { Session.IsHeld: true } now ? now.Session : null;
             // For a session that has no room of its own yet there is no old one: the standing room is for the others.
             var hasOld = on is null || (at.Stores.JoinLinks.HasOwnRoom(at.Link.Id, on.Key, out var isClosed) && !isClosed);
-            return new Outcome<(string, Session?, JoinTarget?)>.Done((at.Link.Name, on, hasOld ? at.Stores.JoinLinks.TargetOf(at.Link.Id, on?.Key) : null));
+            return new Outcome<(string, Session?,
+                JoinTarget?)>.Done((at.Link.Name, on, hasOld ? at.Stores.JoinLinks.TargetOf(at.Link.Id, on?.Key) : null));
         });
-        if (found is not Outcome<(string, Session?, JoinTarget?)>.Done { Value: var (name, session, old) }) return found.Then<JoinLink>(_ => new Outcome<JoinLink>.NotFound());
-        if (rooms.Provider is not { } provider) return Outcome.Because<JoinLink>("", "There is no provider here that makes rooms. Change the link and paste another address.");
+        if (found is not Outcome<(string, Session?, JoinTarget?)>.Done { Value: var (name, session, old) })
+            return found.Then<JoinLink>(_ => new Outcome<JoinLink>.NotFound());
+        if (rooms.Provider is not { } provider)
+            return Outcome.Because<JoinLink>("", "There is no provider here that makes rooms. Change the link and paste another address.");
         try
         {
-            var inside = old?.Provider == provider.Name ? await rooms.Ask(provider, (one, ends) => one.Now(old.Room, ends), cancellation) : new RoomNow(false, 0, 0);
+            var inside = old?.Provider == provider.Name ? await rooms.Ask(provider, (one, ends) => one.Now(old.Room, ends), cancellation)
+                : new RoomNow(false, 0, 0);
             var people = inside.Inside + inside.Waiting;
             if (people > 0 && !sure)
-                return Outcome.Because<JoinLink>("Sure", $"{Wording.Capital(Wording.Count(people, "person is", "people are"))} in the room now. They stay where they are; whoever comes after the renewal enters the new room. Renew it all the same?");
-            var outcome = await rooms.WithRoom(name, "", target => gate.Write<JoinLink>(Act.RenewJoinLink, viewer, code, version, at => at.Keep(
-                at.Link with { Reach = session is null ? rooms.Reach : at.Link.Reach, IsPersonal = session is not null && at.Link.IsPersonal }, $"renewed the room behind the join link {at.Link.Name}", target, session)), cancellation);
+                return Outcome.Because<JoinLink>("Sure",
+                    $"{Wording.Capital(Wording.Count(people, "person is", "people are"))} in the room now. They stay where they are; whoever comes after the renewal enters the new room. Renew it all the same?");
+            var outcome = await rooms.WithRoom(name, "", target =>
+                gate.Write<JoinLink>(Act.RenewJoinLink, viewer, code, version, at => at.Keep(
+                at.Link with { Reach = session is null ? rooms.Reach : at.Link.Reach, IsPersonal = session is not null
+                && at.Link.IsPersonal }, $"renewed the room behind the join link {at.Link.Name}", target, session)), cancellation);
             if (outcome.IsDone && people == 0 && old?.Provider == provider.Name) await rooms.Retire(provider, old.Room, cancellation);
             return outcome;
         }
@@ -122,9 +138,11 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
     public Outcome<int> SetChecklist(Viewer viewer, string? lines) => gate.Write<int>(Act.SetRoomChecklist, viewer, at =>
     {
         var entry = new Entry();
-        var names = entry.Lines("Checklist", lines, "The checklist", 2000).Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct().ToList();
+        var names = entry.Lines("Checklist", lines, "The checklist", 2000)
+            .Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct().ToList();
         if (names.Count > 20) entry.Wrong("Checklist", $"These are {names.Count} lines; a checklist may have 20.");
-        if (names.FirstOrDefault(name => name.Length > 80) is { } longest) entry.Wrong("Checklist", $"“{longest[..40]}…” is longer than 80 characters. Shorten it.");
+        if (names.FirstOrDefault(name => name.Length > 80) is { } longest)
+            entry.Wrong("Checklist", $"“{longest[..40]}…” is longer than 80 characters. Shorten it.");
         if (!entry.IsGood) return new Outcome<int>.Refused(entry.Problems);
         at.Stores.JoinLinks.SetChecklist(names);
         at.Note(HistorySubject.School, 1, $"set the room checklist to {Wording.Count(names.Count, "line", "lines")}");
@@ -144,22 +162,29 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         new(default, calendar, name, default, 0) { Target = new TargetFacts("", "", "", default, 0, false, false, false, false, null, "") };
 
     // The room that the form names, or one that the provider makes.
-    private async Task<Outcome<T>> WithRoom<T>(LinkInput input, bool needed, Func<JoinTarget?, Entry, Outcome<T>> keep, CancellationToken cancellation)
+    private async Task<Outcome<T>> WithRoom<T>(LinkInput input, bool needed, Func<JoinTarget?, Entry, Outcome<T>> keep,
+        CancellationToken cancellation)
     {
         var entry = new Entry();
-        if (input.MakeRoom) return await rooms.WithRoom(string.IsNullOrWhiteSpace(input.Name) ? "A room" : input.Name.Trim(), "MakeRoom", made => keep(made, entry), cancellation);
+        if (input.MakeRoom)
+            return await rooms.WithRoom(string.IsNullOrWhiteSpace(input.Name) ? "A room" : input.Name.Trim(), "MakeRoom", made =>
+                keep(made, entry), cancellation);
         var typed = LinkReader.ReadTarget(entry, input);
-        if (typed is null && needed && !entry.Has("Address")) entry.Wrong("Address", "The room's address is missing. Paste it, or let a room be made where that is offered.");
+        if (typed is null && needed && !entry.Has("Address"))
+            entry.Wrong("Address", "The room's address is missing. Paste it, or let a room be made where that is offered.");
         return keep(typed, entry);
     }
 
     private static List<Person> MayHost(Stores stores, IEnumerable<Grant> grants)
     {
         var given = grants.ToList();
-        return [.. stores.People.Staff([.. given.Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group)]).Where(one => AccessRules.LevelOf(one.Viewer, given) is >= AccessLevel.Full and < AccessLevel.Editor).Select(one => one.Person)];
+        return [.. stores.People.Staff([.. given.Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group)])
+            .Where(one => AccessRules.LevelOf(one.Viewer, given) is >= AccessLevel.Full and < AccessLevel.Editor)
+            .Select(one => one.Person)];
     }
 
     private static HashSet<PersonId> Ids(IEnumerable<Person> people) => [.. people.Select(person => person.Id)];
 
-    private static string Taken(JoinCode code) => $"{code.Path} is taken, or was once. A short address is never given out twice; choose another.";
+    private static string Taken(JoinCode code) =>
+        $"{code.Path} is taken, or was once. A short address is never given out twice; choose another.";
 }

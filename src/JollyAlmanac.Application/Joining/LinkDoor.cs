@@ -18,7 +18,8 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="Series">The series that use it.</param>
 /// <param name="Schedule">Its windows.</param>
 internal sealed record LinkDoor(
-    School School, JoinLink Link, Calendar Owner, IReadOnlyList<Grant> Grants, IReadOnlyList<(Calendar Calendar, IReadOnlyList<Grant> Grants)> Users, IReadOnlyList<Series> Series, DoorSchedule Schedule)
+    School School, JoinLink Link, Calendar Owner, IReadOnlyList<Grant> Grants,
+    IReadOnlyList<(Calendar Calendar, IReadOnlyList<Grant> Grants)> Users, IReadOnlyList<Series> Series, DoorSchedule Schedule)
 {
     /// <summary>A link as it is now. Kept while it stands the same.</summary>
     public static LinkDoor Read(Stores stores, School school, JoinLinkId id) => Read(stores, school, id, stores.JoinLinks.StandingOf(id));
@@ -35,17 +36,22 @@ internal sealed record LinkDoor(
         var owner = users.FirstOrDefault(calendar => calendar.Id == link.Calendar) ?? stores.Calendars.Get(link.Calendar);
         var grants = stores.Calendars.GrantsOf([.. users.Select(calendar => calendar.Id).Append(owner.Id).Distinct()]);
         var plans = users.SelectMany(calendar => CalendarFacts.Read(stores, calendar.Id).Plans(school.Time))
-            .Where(plan => plan.Of.JoinLink == id || plan.Of.Changes.Any(change => change.Link == id)).OrderBy(plan => plan.Of.Id.Value).ToList();
+            .Where(plan => plan.Of.JoinLink == id || plan.Of.Changes.Any(change => change.Link == id))
+                .OrderBy(plan => plan.Of.Id.Value).ToList();
         // The links of a calendar that is deleted lead nowhere; they come back with it.
         if (owner.DeletedAt is { } deleted) link = link with { WithdrawnAt = link.WithdrawnAt ?? deleted };
         var meeting = plans.Select(plan => plan.Of.Calendar).ToHashSet();
         return new LinkDoor(
-            school, link, owner, [.. grants[owner.Id]], [.. users.Where(calendar => meeting.Contains(calendar.Id)).Select(calendar => (calendar, (IReadOnlyList<Grant>)[.. grants[calendar.Id]]))],
-            [.. plans.Select(plan => plan.Of)], new DoorSchedule(link, plans.SelectMany(plan => plan.Sessions).Where(session => session.JoinLink == id), school.Time.Zone));
+            school, link, owner, [.. grants[owner.Id]],
+            [.. users.Where(calendar => meeting.Contains(calendar.Id))
+            .Select(calendar => (calendar, (IReadOnlyList<Grant>)[.. grants[calendar.Id]]))],
+            [.. plans.Select(plan => plan.Of)],
+            new DoorSchedule(link, plans.SelectMany(plan => plan.Sessions).Where(session => session.JoinLink == id), school.Time.Zone));
     }, door => door.Schedule.Held.Count() + 10);
 
     /// <summary>The links of these calendars, those that their series are joined by, and those whose host somebody is.</summary>
-    public static IReadOnlyList<LinkDoor> Worked(Stores stores, School school, PersonId person, IReadOnlyCollection<CalendarId> calendars) =>
+    public static IReadOnlyList<LinkDoor> Worked(Stores stores, School school, PersonId person,
+        IReadOnlyCollection<CalendarId> calendars) =>
         [.. stores.JoinLinks.Worked(person, calendars).Select(id => Read(stores, school, id))];
 
     /// <summary>The links that some series are joined by.</summary>
@@ -69,7 +75,8 @@ internal sealed record LinkDoor(
         foreach (var id in after.Changes.Select(change => change.Link).Append(after.JoinLink).OfType<JoinLinkId>().Distinct())
         {
             HashSet<(NodaTime.Instant, NodaTime.Instant, EntryRule?)> Windows(Series? series) => series is null ? []
-                : [.. Planner.PlanOf(series, school.Time).Held.Where(session => session.JoinLink == id).Select(session => (session.StartsAt, session.EndsAt, session.Change?.Entry))];
+                : [.. Planner.PlanOf(series, school.Time).Held.Where(session => session.JoinLink == id)
+                    .Select(session => (session.StartsAt, session.EndsAt, session.Change?.Entry))];
             if (Windows(after).IsSubsetOf(Windows(before))) continue;
             var door = Read(stores, school, id);
             if (!door.MayHost(viewer))
@@ -87,7 +94,8 @@ internal sealed record LinkDoor(
 
     /// <summary>The viewer may work the door: keepers, and hosts who can see one of its calendars in full.</summary>
     public bool MayHost(Viewer viewer) => viewer.Person is { } person
-        && AccessRules.May(Deed.WorkDoor, Highest(viewer), own: Link.Hosts.Contains(person) || Users.Any(user => AccessRules.LevelOf(viewer, user.Grants) >= AccessLevel.Editor));
+        && AccessRules.May(Deed.WorkDoor, Highest(viewer), own: Link.Hosts.Contains(person)
+            || Users.Any(user => AccessRules.LevelOf(viewer, user.Grants) >= AccessLevel.Editor));
 
     /// <summary>The viewer's highest level on the link's calendars.</summary>
     public AccessLevel Highest(Viewer viewer)
@@ -99,7 +107,8 @@ internal sealed record LinkDoor(
     }
 
     /// <summary>The viewer's level on the calendar of a session.</summary>
-    public AccessLevel LevelOn(Session session, Viewer viewer) => AccessRules.LevelOf(viewer, Users.First(user => user.Calendar.Id == session.Of.Calendar).Grants);
+    public AccessLevel LevelOn(Session session, Viewer viewer) =>
+        AccessRules.LevelOf(viewer, Users.First(user => user.Calendar.Id == session.Of.Calendar).Grants);
 
     /// <summary>The calendar of a session.</summary>
     public Calendar CalendarOf(Session session) => Users.First(user => user.Calendar.Id == session.Of.Calendar).Calendar;

@@ -6,7 +6,9 @@ namespace JollyAlmanac.Application.Joining;
 /// <summary>Looks from outside whether an address answers.</summary>
 public interface ILinkProbe
 {
-    /// <summary>What is wrong, in a sentence for people; null where it answers. Never follows a redirect, never asks an inside address.</summary>
+    /// <summary>
+    /// What is wrong, in a sentence for people; null where it answers. Never follows a redirect, never asks an inside address.
+    /// </summary>
     Task<string?> Ask(Uri address, CancellationToken cancellation);
 }
 
@@ -55,13 +57,15 @@ public sealed class HttpLinkProbe : ILinkProbe, IDisposable
         {
             using var request = new HttpRequestMessage(HttpMethod.Get, address);
             using var answer = await client.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, cancellation);
-            return (int)answer.StatusCode is 404 or 410 or >= 500 ? $"The room's host answers with “{(int)answer.StatusCode}”: the room is not there, or not now." : null;
+            return (int)answer.StatusCode is 404 or 410 or >= 500
+                ? $"The room's host answers with “{(int)answer.StatusCode}”: the room is not there, or not now." : null;
         }
         catch (Exception failure) when (failure is InsideAddressException || failure.InnerException is InsideAddressException)
         {
             return $"Its host {address.IdnHost} leads inside your own network, where the almanac asks nothing.";
         }
-        catch (Exception failure) when (failure is HttpRequestException or TaskCanceledException or SocketException && !cancellation.IsCancellationRequested)
+        catch (Exception failure) when (failure is HttpRequestException or TaskCanceledException or SocketException
+            && !cancellation.IsCancellationRequested)
         {
             return $"Its host {address.IdnHost} does not answer. Look whether the address is whole, and try again.";
         }
@@ -76,10 +80,12 @@ public sealed class HttpLinkProbe : ILinkProbe, IDisposable
         if (address.IsIPv4MappedToIPv6) address = address.MapToIPv4();
         var bytes = address.GetAddressBytes();
         if (bytes.Length == 4)
-            return (bytes[0], bytes[1], bytes[2]) is not ((0 or 10 or 127 or >= 224, _, _) or (100, >= 64 and <= 127, _) or (169, 254, _) or (172, >= 16 and <= 31, _) or (192, 168, _)
+            return (bytes[0], bytes[1], bytes[2]) is not ((0 or 10 or 127 or >= 224, _, _) or (100, >= 64 and <= 127, _) or (169, 254, _)
+                or (172, >= 16 and <= 31, _) or (192, 168, _)
                 or (192, 0, 0 or 2) or (192, 88, 99) or (198, 18 or 19, _) or (198, 51, 100) or (203, 0, 113));
         // Of IPv6 only global unicast (2000::/3), without 6to4, Teredo, documentation and the NAT64 prefixes.
-        return (bytes[0] & 0xE0) == 0x20 && (bytes[0], bytes[1]) is not (0x20, 0x02) && !(bytes[0] == 0x20 && bytes[1] == 0x01 && (bytes[2] < 2 || (bytes[2] == 0x0D && bytes[3] == 0xB8)));
+        return (bytes[0] & 0xE0) == 0x20 && (bytes[0], bytes[1]) is not (0x20, 0x02)
+            && !(bytes[0] == 0x20 && bytes[1] == 0x01 && (bytes[2] < 2 || (bytes[2] == 0x0D && bytes[3] == 0xB8)));
     }
 
     /// <inheritdoc />

@@ -7,7 +7,8 @@ using JollyAlmanac.Core.Materials;
 namespace JollyAlmanac.Application.Joining;
 
 /// <summary>Applies the remedy of a finding, if the finding still stands.</summary>
-public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks, Switchboard switchboard, TestLink testLink, ChangeSession changeSession)
+public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks, Switchboard switchboard, TestLink testLink,
+    ChangeSession changeSession)
 {
     /// <summary>Applies a remedy.</summary>
     /// <param name="viewer">Who.</param>
@@ -20,7 +21,8 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
     {
         var found = gate.Read<(LinkDoor Door, Remedy Remedy)>(Act.MendJoinLink, viewer, code, at =>
             at.IsStale(version) is { } stale ? stale.Then(_ => (Outcome<(LinkDoor, Remedy)>)new Outcome<(LinkDoor, Remedy)>.NotFound())
-            : switchboard.Notice(at.Stores, [at.Door], at.Now).SelectMany(noted => noted.Finding.Remedies).FirstOrDefault(one => one.Key == key) is { } offered ? new Outcome<(LinkDoor, Remedy)>.Done((at.Door, offered))
+            : switchboard.Notice(at.Stores, [at.Door], at.Now).SelectMany(noted => noted.Finding.Remedies)
+                .FirstOrDefault(one => one.Key == key) is { } offered ? new Outcome<(LinkDoor, Remedy)>.Done((at.Door, offered))
             : Outcome.Because<(LinkDoor, Remedy)>("", "That is mended already, or no longer so. The notes are up to date now."));
         if (found is not Outcome<(LinkDoor Door, Remedy Remedy)>.Done { Value: var (door, remedy) }) return found.Select(_ => "");
         return remedy.Kind switch
@@ -35,17 +37,20 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
         };
     }
 
-    private Outcome<string> Change(Viewer viewer, JoinCode code, int version, Remedy remedy) => gate.Write<string>(Act.MendJoinLink, viewer, code, version, at =>
+    private Outcome<string> Change(Viewer viewer, JoinCode code, int version, Remedy remedy) =>
+        gate.Write<string>(Act.MendJoinLink, viewer, code, version, at =>
     {
         var link = at.Link;
         var changed = remedy.Kind switch
         {
-            RemedyKind.OpenLater => link with { Entry = link.Entry is EntryRule.Around around ? around with { Lead = remedy.Minutes } : link.Entry },
+            RemedyKind.OpenLater =>
+                link with { Entry = link.Entry is EntryRule.Around around ? around with { Lead = remedy.Minutes } : link.Entry },
             RemedyKind.RenewAfterEach => link with { RenewsAfterEach = true },
             RemedyKind.SharedOnPurpose => link with { IsSharedOnPurpose = true },
             _ => link with { IsPersonal = false },
         };
-        return at.Keep(changed, $"changed the join link {link.Name}: {char.ToLowerInvariant(remedy.Label[0])}{remedy.Label[1..]}").Select(_ => remedy.Says);
+        return at.Keep(changed, $"changed the join link {link.Name}: {char.ToLowerInvariant(remedy.Label[0])}{remedy.Label[1..]}")
+            .Select(_ => remedy.Says);
     });
 
     private Outcome<string> OpenLater(Viewer viewer, LinkDoor door, Remedy remedy)
@@ -54,7 +59,8 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
         // Its own rule as it is, but for when it opens.
         var session = door.Schedule.Held.First(one => one.IsKnownBy(remedy.Session!.Value));
         var late = ((session.Change?.Entry ?? door.Link.Entry) as EntryRule.Around)?.Late;
-        return changeSession.SetEntry(viewer, door.CalendarOf(session).Slug, session.Key, new EntryRule.Around(remedy.Minutes, late), series.Version).Select(_ => remedy.Says);
+        return changeSession.SetEntry(viewer, door.CalendarOf(session).Slug, session.Key, new EntryRule.Around(remedy.Minutes, late),
+            series.Version).Select(_ => remedy.Says);
     }
 
     // A series of another calendar that uses the link is changed by those who may change it there.
@@ -62,7 +68,8 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
     {
         var series = door.Series.First(one => one.Id == remedy.Series);
         var calendar = door.Users.First(user => user.Calendar.Id == series.Calendar).Calendar;
-        return gate.Write(Act.ChangeSeries, viewer, calendar.Slug, series.Id, series.Version, at => keep(at with { Act = Act.MendJoinLink }));
+        return gate.Write(Act.ChangeSeries, viewer, calendar.Slug, series.Id, series.Version, at =>
+            keep(at with { Act = Act.MendJoinLink }));
     }
 
     private async Task<Outcome<string>> OwnLink(Viewer viewer, LinkDoor door, Remedy remedy, CancellationToken cancellation) =>
@@ -71,19 +78,32 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
             if (!at.Setting.May(Deed.KeepJoinLinks)) return new Outcome<string>.NotAllowed();
             var series = at.Series;
             // It takes the door of the old link along, not its room, hosts or word.
-            var made = KeepLinks.Make(at, KeepLinks.Fresh(at.Calendar.Id, series.Title) with { Code = at.Stores.JoinLinks.FreeCode(series.Title), Entry = door.Link.Entry, Audience = door.Link.Audience, RenewsAfterEach = door.Link.RenewsAfterEach, Reach = rooms.Reach }, target);
-            var changed = series with { JoinLink = made.Id, Changes = [.. series.Changes.Select(change => change.Link == door.Link.Id ? change with { Link = null } : change)] };
-            return at.Keep(changed, $"gave {series.Title} a join link of its own") ? new Outcome<string>.Done($"{remedy.Says} It is {made.Code.Path}.") : new Outcome<string>.Stale(null);
+            var made = KeepLinks.Make(at,
+                KeepLinks.Fresh(at.Calendar.Id, series.Title) with { Code = at.Stores.JoinLinks.FreeCode(series.Title),
+                Entry = door.Link.Entry, Audience = door.Link.Audience, RenewsAfterEach = door.Link.RenewsAfterEach,
+                Reach = rooms.Reach }, target);
+            var changed = series with { JoinLink = made.Id,
+                Changes = [.. series.Changes.Select(change => change.Link == door.Link.Id ? change with { Link = null } : change)] };
+            return at.Keep(changed, $"gave {series.Title} a join link of its own")
+                ? new Outcome<string>.Done($"{remedy.Says} It is {made.Code.Path}.") : new Outcome<string>.Stale(null);
         }), cancellation);
 
     private Outcome<string> TakeOut(Viewer viewer, LinkDoor door, Remedy remedy) => OnSeries(viewer, door, remedy, at =>
     {
         var (stores, series) = (at.Stores, at.Series);
-        var secrets = stores.JoinLinks.Secrets([door.Link.Id])[door.Link.Id].Where(secret => secret.Length >= LinkFindings.ShortestSecret).OrderByDescending(secret => secret.Length).ToList();
-        string Cleaned(string text) => secrets.Aggregate(text, (left, secret) => left.Replace(secret, secret.StartsWith("http", StringComparison.OrdinalIgnoreCase) ? door.Link.Code.Path : "(see the join link)", StringComparison.OrdinalIgnoreCase));
-        var leaks = stores.Materials.Of(series.Calendar).Where(material => material.Series == series.Id && material.Content is MaterialContent.Link { Address: var address } && secrets.Exists(secret => address.AbsoluteUri.Contains(secret, StringComparison.OrdinalIgnoreCase))).ToList();
+        var secrets = stores.JoinLinks.Secrets([door.Link.Id])[door.Link.Id].Where(secret => secret.Length >= LinkFindings.ShortestSecret)
+            .OrderByDescending(secret => secret.Length).ToList();
+        string Cleaned(string text) =>
+            secrets.Aggregate(text, (left, secret) =>
+            left.Replace(secret, secret.StartsWith("http", StringComparison.OrdinalIgnoreCase) ? door.Link.Code.Path
+            : "(see the join link)", StringComparison.OrdinalIgnoreCase));
+        var leaks = stores.Materials.Of(series.Calendar)
+            .Where(material => material.Series == series.Id && material.Content is MaterialContent.Link { Address: var address }
+            && secrets.Exists(secret => address.AbsoluteUri.Contains(secret, StringComparison.OrdinalIgnoreCase))).ToList();
         if (leaks.Count > 0) stores.Materials.TakeOff(series.Id, [.. leaks.Select(material => material.Id)], at.Now);
-        var changed = series with { Description = Cleaned(series.Description), Changes = [.. series.Changes.Select(change => change with { Note = Cleaned(change.Note) })] };
-        return at.Keep(changed, $"took the way into {door.Link.Name} out of {series.Title}") ? new Outcome<string>.Done(remedy.Says) : new Outcome<string>.Stale(null);
+        var changed = series with { Description = Cleaned(series.Description),
+            Changes = [.. series.Changes.Select(change => change with { Note = Cleaned(change.Note) })] };
+        return at.Keep(changed, $"took the way into {door.Link.Name} out of {series.Title}") ? new Outcome<string>.Done(remedy.Says)
+            : new Outcome<string>.Stale(null);
     });
 }

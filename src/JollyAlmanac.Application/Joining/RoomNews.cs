@@ -29,16 +29,22 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
             if (room.Session is not null) stores.JoinLinks.CloseRoom(room.Target, now);
             if (SessionOf(door, room.Session, meeting) is not { } session) return true;
             // A host who ends the meeting shuts the door behind the class; one who only tried the room before the start does not.
-            if (now >= session.StartsAt && now < session.EndsAt && stores.JoinLinks.Change(door.Link with { Hand = new DoorHand(false, now, session.EndsAt, session.Key) }, door.Link.Version, now))
-                stores.History.Add(now, door.CalendarOf(session).Owner, door.Link.Calendar, HistorySubject.JoinLink, door.Link.Id.Value, Act.ShutDoor.Name, $"ended the meeting of {session.Title}; the door of {door.Link.Name} is shut until {Wording.Of(session.EndAtSchool.TimeOfDay)}", null, null);
+            if (now >= session.StartsAt && now < session.EndsAt
+                && stores.JoinLinks.Change(door.Link with { Hand = new DoorHand(false, now, session.EndsAt, session.Key) },
+                door.Link.Version, now))
+                stores.History.Add(now, door.CalendarOf(session).Owner, door.Link.Calendar, HistorySubject.JoinLink, door.Link.Id.Value,
+                    Act.ShutDoor.Name,
+                    $"ended the meeting of {session.Title}; the door of {door.Link.Name} is shut until {Wording.Of(session.EndAtSchool.TimeOfDay)}", null, null);
             stores.JoinLinks.AddAttendance(session.Key, meeting.People.Select(one => (one.Name, one.Entered, one.Minutes)));
             if (recording is null) return true;
             var minutes = Math.Max(1, (int)Math.Round((meeting.Ended - meeting.Started).TotalMinutes));
             // Voices and faces: for those who are signed in and see the calendar in full, until its keepers decide otherwise.
-            stores.Materials.Add(new Material(default, session.Of.Calendar, session.Of.Id, session.Original, Secrets.NewKey(), $"Recording, {minutes} min", recording, MaterialAudience.PeopleOfTheCalendar) { IsRecording = true },
+            stores.Materials.Add(new Material(default, session.Of.Calendar, session.Of.Id, session.Original, Secrets.NewKey(),
+                $"Recording, {minutes} min", recording, MaterialAudience.PeopleOfTheCalendar) { IsRecording = true },
                 door.CalendarOf(session).Owner, now);
             stores.Calendars.Touch(session.Of.Calendar, now);
-            stores.History.Add(now, door.CalendarOf(session).Owner, session.Of.Calendar, HistorySubject.JoinLink, door.Link.Id.Value, "TakeRecording",
+            stores.History.Add(now, door.CalendarOf(session).Owner, session.Of.Calendar, HistorySubject.JoinLink, door.Link.Id.Value,
+                "TakeRecording",
                 $"received the recording of {session.Title}, {Wording.WithWeekday(session.StartAtSchool.Date)}", null, null);
             return true;
         }, kept => kept);
@@ -51,12 +57,18 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
         if (rooms.Provider is not { } provider) return 0;
         var now = clock.GetCurrentInstant();
         var done = database.Read(stores => stores.School.Find() is { } school
-            ? stores.JoinLinks.OpenSessionRooms().Select(room => (Room: room, Session: stores.Series.Find(room.Session.Series) is { } series ? Planner.PlanOf(series, school.Time).Find(room.Session) : null)).ToList()
+            ? stores.JoinLinks.OpenSessionRooms()
+                .Select(room =>
+                (Room: room, Session: stores.Series.Find(room.Session.Series) is { } series ? Planner.PlanOf(series, school.Time)
+                .Find(room.Session) : null)).ToList()
             : []);
         var ended = 0;
         foreach (var (room, session) in done)
         {
-            if (session is { IsHeld: true } && (now < session.EndsAt || (now < session.EndsAt + Grace && (await rooms.Ask(provider, (one, ends) => one.Now(room.Room, ends), cancellation)).IsOn))) continue;
+            if (session is { IsHeld: true }
+                && (now < session.EndsAt
+                || (now < session.EndsAt + Grace
+                && (await rooms.Ask(provider, (one, ends) => one.Now(room.Room, ends), cancellation)).IsOn))) continue;
             await rooms.Retire(provider, room.Room, cancellation);
             database.Write(stores => { stores.JoinLinks.CloseRoom(room.Id, now); return true; }, _ => true);
             ended++;
@@ -66,7 +78,8 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
     }
 
     private static Session? SessionOf(LinkDoor door, SessionKey? session, EndedMeeting meeting) => session is not { } key
-        ? door.Schedule.Windows.Where(window => window.Opens <= meeting.Ended && meeting.Started < window.Ends).Select(window => window.Session).LastOrDefault()
+        ? door.Schedule.Windows.Where(window => window.Opens <= meeting.Ended && meeting.Started < window.Ends)
+            .Select(window => window.Session).LastOrDefault()
         : door.Schedule.Held.FirstOrDefault(one => one.IsKnownBy(key));
 
     private MaterialContent.StoredFile? Keep(RoomRecording? recording)
@@ -76,6 +89,7 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
         using var memory = new MemoryStream();
         stream.CopyTo(memory);
         var bytes = memory.ToArray();
-        return FileKind.Of(recording.FileName, bytes.AsSpan(0, Math.Min(16, bytes.Length))).Kind is { } kind ? new MaterialContent.StoredFile(vault.Add(bytes), recording.FileName, kind.MediaType, bytes.Length) : null;
+        return FileKind.Of(recording.FileName, bytes.AsSpan(0, Math.Min(16, bytes.Length))).Kind is { } kind
+            ? new MaterialContent.StoredFile(vault.Add(bytes), recording.FileName, kind.MediaType, bytes.Length) : null;
     }
 }

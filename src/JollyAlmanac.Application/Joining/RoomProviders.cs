@@ -22,7 +22,8 @@ public sealed record RoomProviders(IRoomProvider? Provider, TimeProvider? Ticker
     /// whole school.
     /// </summary>
     /// <exception cref="RoomProviderException">The provider could not, or did not answer in time.</exception>
-    internal async Task<T> Ask<T>(IRoomProvider provider, Func<IRoomProvider, CancellationToken, Task<T>> ask, CancellationToken cancellation)
+    internal async Task<T> Ask<T>(IRoomProvider provider, Func<IRoomProvider, CancellationToken, Task<T>> ask,
+        CancellationToken cancellation)
     {
         if (AlmanacDatabase.IsWithin) throw new InvalidOperationException("A provider of rooms was asked within a transaction.");
         using var ends = new CancellationTokenSource(Patience, Ticker ?? TimeProvider.System);
@@ -63,7 +64,8 @@ public sealed record RoomProviders(IRoomProvider? Provider, TimeProvider? Ticker
     /// <param name="field">The form field that is told of where the provider cannot, or there is none.</param>
     /// <param name="keep">The act.</param>
     /// <param name="cancellation">Ends the waiting for the provider.</param>
-    internal async Task<Outcome<T>> WithRoom<T>(string name, string field, Func<JoinTarget, Outcome<T>> keep, CancellationToken cancellation)
+    internal async Task<Outcome<T>> WithRoom<T>(string name, string field, Func<JoinTarget, Outcome<T>> keep,
+        CancellationToken cancellation)
     {
         if (Provider is null) return Outcome.Because<T>(field, "There is no provider here that makes rooms. Paste the address of one.");
         try
@@ -84,6 +86,7 @@ public sealed record RoomProviders(IRoomProvider? Provider, TimeProvider? Ticker
     internal async Task<JoinTarget> Make(IRoomProvider provider, string name, CancellationToken cancellation)
     {
         var room = await Ask(provider, (one, ends) => one.Make(name, ends), cancellation);
-        return new JoinTarget(room.Address) { MeetingId = room.MeetingId, Passcode = room.Passcode, DialIn = room.DialIn, Provider = provider.Name, Room = room.Key };
+        return new JoinTarget(room.Address) { MeetingId = room.MeetingId, Passcode = room.Passcode, DialIn = room.DialIn,
+            Provider = provider.Name, Room = room.Key };
     }
 }

@@ -22,7 +22,8 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="OnDay">Its windows on the day shown.</param>
 /// <param name="LastDay">The last day the room can be used; null without a limit.</param>
 /// <param name="MayKeep">The viewer may change it.</param>
-public sealed record BoardRow(JoinLink Link, Calendar Owner, IReadOnlyList<Calendar> Users, Door Door, ImmutableArray<EntryWindow> OnDay, LocalDate? LastDay, bool MayKeep);
+public sealed record BoardRow(JoinLink Link, Calendar Owner, IReadOnlyList<Calendar> Users, Door Door, ImmutableArray<EntryWindow> OnDay,
+    LocalDate? LastDay, bool MayKeep);
 
 /// <summary>The link that is chosen on the switchboard.</summary>
 /// <param name="Row">Its row.</param>
@@ -33,7 +34,8 @@ public sealed record BoardRow(JoinLink Link, Calendar Owner, IReadOnlyList<Calen
 /// <param name="Checklist">The school's checklist for rooms.</param>
 /// <param name="Past">The rooms it has had.</param>
 public sealed record ChosenLink(
-    BoardRow Row, IReadOnlyList<string> Series, IReadOnlyList<Session> Coming, IReadOnlyList<KeptGuest> Guests, IReadOnlyList<string> Hosts, IReadOnlyList<string> Checklist, IReadOnlyList<PastTarget> Past);
+    BoardRow Row, IReadOnlyList<string> Series, IReadOnlyList<Session> Coming, IReadOnlyList<KeptGuest> Guests, IReadOnlyList<string> Hosts,
+    IReadOnlyList<string> Checklist, IReadOnlyList<PastTarget> Past);
 
 /// <summary>A finding with the short address of its link.</summary>
 public sealed record NotedFinding(JoinCode Code, int Version, Finding Finding);
@@ -49,7 +51,8 @@ public sealed record NotedFinding(JoinCode Code, int Version, Finding Finding);
 /// <param name="MayAdd">The viewer may add links.</param>
 /// <param name="Provider">The provider's name, where there is one.</param>
 public sealed record Board(
-    School School, Instant Now, LocalDate Day, BellRail Axis, IReadOnlyList<BoardRow> Rows, ChosenLink? Chosen, IReadOnlyList<NotedFinding> Findings, bool MayAdd, string? Provider)
+    School School, Instant Now, LocalDate Day, BellRail Axis, IReadOnlyList<BoardRow> Rows, ChosenLink? Chosen,
+    IReadOnlyList<NotedFinding> Findings, bool MayAdd, string? Provider)
 {
     /// <summary>The links that cannot be read as they are stored, of those the viewer keeps.</summary>
     public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
@@ -67,21 +70,28 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         if (stores.School.Find() is not { } school || viewer.Person is not { } person) return null;
         var now = clock.GetCurrentInstant();
         var date = day ?? now.InZone(school.Time.Zone).Date;
-        var doors = LinkDoor.Worked(stores, school, person, stores.Calendars.WorkedBy(viewer)).Where(door => door.MayHost(viewer)).OrderBy(door => door.Link.Name, StringComparer.Ordinal).ToList();
+        var doors = LinkDoor.Worked(stores, school, person, stores.Calendars.WorkedBy(viewer)).Where(door => door.MayHost(viewer))
+            .OrderBy(door => door.Link.Name, StringComparer.Ordinal).ToList();
         var mayAdd = AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role);
         if (doors.Count == 0 && !mayAdd) return null;
         var rows = doors.Select(door => (Door: door, Row: Row(door, viewer, now, date)))
-            .OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.OnDay.IsEmpty).ThenBy(one => one.Row.OnDay.IsEmpty ? Instant.MinValue : one.Row.OnDay[0].Starts).ToList();
+            .OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.OnDay.IsEmpty)
+                .ThenBy(one => one.Row.OnDay.IsEmpty ? Instant.MinValue : one.Row.OnDay[0].Starts).ToList();
         var asked = code is { } typed ? stores.JoinLinks.Find(typed)?.Id : null;
         // Without a choice, what matters most now: a door that is open, then the next to open.
-        var chosen = code is null ? rows.OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.Door.Open.IsEmpty).ThenBy(one => one.Row.Door.State != DoorState.OpensLater).FirstOrDefault() : rows.FirstOrDefault(one => one.Row.Link.Id == asked);
+        var chosen = code is null ? rows.OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.Door.Open.IsEmpty)
+            .ThenBy(one => one.Row.Door.State != DoorState.OpensLater).FirstOrDefault()
+            : rows.FirstOrDefault(one => one.Row.Link.Id == asked);
         if (code is not null && chosen.Row is null) return null;
         var windows = rows.SelectMany(one => one.Row.OnDay).ToList();
         return new Board(
-            school, now, date, BellRail.Around(windows, school.Time.BellsOn(date), school.Time.Zone), [.. rows.Select(one => one.Row)], chosen.Row is null ? null : Chosen(stores, chosen.Door, chosen.Row, now),
+            school, now, date, BellRail.Around(windows, school.Time.BellsOn(date), school.Time.Zone), [.. rows.Select(one => one.Row)],
+            chosen.Row is null ? null : Chosen(stores, chosen.Door, chosen.Row, now),
             Notice(stores, doors.Where(door => door.MayKeep(viewer)), now), mayAdd, rooms.Provider?.Name)
         {
-            Unreadable = [.. doors.Where(door => door.MayKeep(viewer) && door.Link.CannotBeRead is not null).Select(door => new Unreadable(UnreadableKind.JoinLink, door.Link.Id.Value, door.Owner.Id, door.Link.Name, door.Link.CannotBeRead!))],
+            Unreadable = [.. doors.Where(door => door.MayKeep(viewer) && door.Link.CannotBeRead is not null)
+                .Select(door =>
+                new Unreadable(UnreadableKind.JoinLink, door.Link.Id.Value, door.Owner.Id, door.Link.Name, door.Link.CannotBeRead!))],
         };
     });
 
@@ -90,7 +100,8 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
     {
         var all = doors.ToList();
         var secrets = stores.JoinLinks.Secrets([.. all.Select(door => door.Link.Id)]);
-        return [.. all.SelectMany(door => LinkFindings.Of(Use(stores, door), [.. secrets[door.Link.Id]], now, door.School.Time.Zone).Select(finding => new NotedFinding(door.Link.Code, door.Link.Version, finding)))
+        return [.. all.SelectMany(door => LinkFindings.Of(Use(stores, door), [.. secrets[door.Link.Id]], now, door.School.Time.Zone)
+            .Select(finding => new NotedFinding(door.Link.Code, door.Link.Version, finding)))
             .OrderBy(noted => noted.Finding.Severity).ThenBy(noted => noted.Finding.Kind)];
     }
 
@@ -98,9 +109,13 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         door.Link, door.Schedule, [.. door.Users.Select(user => user.Calendar)],
         [
             .. door.Series.Select(series => new ReadText(series.Id, $"the text about {series.Title}", series.Description)),
-            .. door.Series.SelectMany(series => series.Changes.Where(change => change.Note.Length > 0).Select(change => new ReadText(series.Id, $"a note on {series.Title}", change.Note))),
-            .. door.Series.SelectMany(series => CalendarFacts.Read(stores, series.Calendar).Materials.Where(material => material.Series == series.Id)
-                .Select(material => new ReadText(series.Id, $"the material “{material.Title}” of {series.Title}", material.Content is MaterialContent.Link link ? link.Address.AbsoluteUri : ""))),
+            .. door.Series.SelectMany(series => series.Changes.Where(change => change.Note.Length > 0)
+            .Select(change => new ReadText(series.Id, $"a note on {series.Title}", change.Note))),
+            .. door.Series.SelectMany(series =>
+            CalendarFacts.Read(stores, series.Calendar).Materials.Where(material => material.Series == series.Id)
+                .Select(material =>
+                    new ReadText(series.Id, $"the material “{material.Title}” of {series.Title}",
+                    material.Content is MaterialContent.Link link ? link.Address.AbsoluteUri : ""))),
         ],
         rooms.Provider is not null);
 
@@ -116,6 +131,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         return new ChosenLink(
             row, [.. door.Series.Select(series => series.Title).Distinct()],
             [.. door.Schedule.Held.Where(session => session.EndsAt > now).Take(12)],
-            workDoor.GuestsOf(stores, door, now), [.. hosts.Select(host => names.GetValueOrDefault(host, "somebody"))], stores.JoinLinks.Checklist(), stores.JoinLinks.Past(door.Link.Id, 6));
+            workDoor.GuestsOf(stores, door, now), [.. hosts.Select(host => names.GetValueOrDefault(host, "somebody"))],
+            stores.JoinLinks.Checklist(), stores.JoinLinks.Past(door.Link.Id, 6));
     }
 }

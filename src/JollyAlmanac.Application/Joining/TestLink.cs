@@ -11,13 +11,15 @@ public sealed class TestLink(Gate gate, RoomProviders rooms, ILinkProbe? probe =
     /// <returns>What was found, in a sentence.</returns>
     public async Task<Outcome<string>> Do(Viewer viewer, JoinCode code, CancellationToken cancellation)
     {
-        var found = gate.Read<JoinTarget>(Act.TestJoinLink, viewer, code, at => new Outcome<JoinTarget>.Done(at.Stores.JoinLinks.TargetOf(at.Link.Id)));
+        var found = gate.Read<JoinTarget>(Act.TestJoinLink, viewer, code, at =>
+            new Outcome<JoinTarget>.Done(at.Stores.JoinLinks.TargetOf(at.Link.Id)));
         if (found is not Outcome<JoinTarget>.Done { Value: var target }) return found.Then<string>(_ => new Outcome<string>.NotFound());
         string? wrong;
         try
         {
             wrong = rooms.Of(target.Provider) is { } provider
-                ? await rooms.Ask(provider, (one, ends) => one.EntranceOf(target.Room, ends), cancellation) is null ? $"{provider.Name} has no such room any more. Renew the link." : null
+                ? await rooms.Ask(provider, (one, ends) => one.EntranceOf(target.Room, ends), cancellation) is null
+                    ? $"{provider.Name} has no such room any more. Renew the link." : null
                 : !target.IsReadable ? "Its address cannot be read as it is stored. Paste it again."
                 : FormOf(target.Address) ?? (probe is null ? null : await probe.Ask(target.Address, cancellation));
         }
@@ -26,7 +28,8 @@ public sealed class TestLink(Gate gate, RoomProviders rooms, ILinkProbe? probe =
             wrong = failure.Message;
         }
 
-        var how = target.Provider.Length > 0 ? "its provider has the room" : probe is null ? "its form is right; whether it answers was not asked here" : "it answers";
+        var how = target.Provider.Length > 0 ? "its provider has the room" : probe is null
+            ? "its form is right; whether it answers was not asked here" : "it answers";
         return gate.Write<string>(Act.TestJoinLink, viewer, code, at =>
         {
             at.Stores.JoinLinks.NoteTest(at.Link.Id, at.Now, wrong ?? "");
@@ -38,10 +41,13 @@ public sealed class TestLink(Gate gate, RoomProviders rooms, ILinkProbe? probe =
     /// <summary>What is wrong with an address before anybody asks it; null for nothing.</summary>
     public static string? FormOf(Uri address)
     {
-        if (address.Scheme != Uri.UriSchemeHttps) return "Its address starts with http://, so what is said there can be listened to on the way. Ask the room's provider for one with https://.";
+        if (address.Scheme != Uri.UriSchemeHttps)
+            return "Its address starts with http://, so what is said there can be listened to on the way. Ask the room's provider for one with https://.";
         var isInside = address.HostNameType is UriHostNameType.IPv4 or UriHostNameType.IPv6
             ? !HttpLinkProbe.IsOutside(IPAddress.Parse(address.IdnHost))
-            : !address.IdnHost.Contains('.', StringComparison.Ordinal) || address.IdnHost.EndsWith(".local", StringComparison.OrdinalIgnoreCase) || address.IdnHost.EndsWith(".localhost", StringComparison.OrdinalIgnoreCase);
+            : !address.IdnHost.Contains('.', StringComparison.Ordinal)
+                || address.IdnHost.EndsWith(".local", StringComparison.OrdinalIgnoreCase)
+                || address.IdnHost.EndsWith(".localhost", StringComparison.OrdinalIgnoreCase);
         return isInside ? $"Its host {address.IdnHost} lies inside your own network, where people from outside cannot reach it." : null;
     }
 }

@@ -35,9 +35,13 @@ public sealed class WorkDoor(Gate gate, Secrets secrets)
         var act = deed switch { DoorDeed.Open => Act.OpenDoor, DoorDeed.Shut => Act.ShutDoor, _ => Act.ReleaseDoor };
         return gate.Write<string>(act, viewer, code, version, at =>
         {
-            if (at.Link.CannotBeRead is not null) return Outcome.Because<string>("", "The link cannot be read as it is stored, so its door is shut. Open it under Change and save it anew.");
-            if (at.Link.WithdrawnAt is not null) return Outcome.Because<string>("", "The link is withdrawn, so it has no door. Put it back first.");
-            var hand = deed switch { DoorDeed.Open => at.Door.Schedule.OpenedAt(at.Now), DoorDeed.Shut => at.Door.Schedule.ShutAt(at.Now), _ => null };
+            if (at.Link.CannotBeRead is not null)
+                return Outcome.Because<string>("",
+                    "The link cannot be read as it is stored, so its door is shut. Open it under Change and save it anew.");
+            if (at.Link.WithdrawnAt is not null)
+                return Outcome.Because<string>("", "The link is withdrawn, so it has no door. Put it back first.");
+            var hand = deed switch { DoorDeed.Open => at.Door.Schedule.OpenedAt(at.Now), DoorDeed.Shut =>
+                at.Door.Schedule.ShutAt(at.Now), _ => null };
             var summary = hand switch
             {
                 null => $"let the door of {at.Link.Name} keep its rule again",
@@ -45,12 +49,14 @@ public sealed class WorkDoor(Gate gate, Secrets secrets)
                 _ => $"shut the door of {at.Link.Name}{Until(hand, at.School)}",
             };
             // What is open by its rule already needs no hand.
-            return (hand is null ? at with { Act = Act.ReleaseDoor } : at).Keep(at.Link with { Hand = hand }, summary).Select(_ => Wording.Capital(summary) + ".");
+            return (hand is null ? at with { Act = Act.ReleaseDoor } : at).Keep(at.Link with { Hand = hand }, summary)
+                .Select(_ => Wording.Capital(summary) + ".");
         });
     }
 
     /// <summary>Makes a guest link for one session, the next one where none is named. It ends with its session.</summary>
-    public Outcome<KeptGuest> MakeGuest(Viewer viewer, JoinCode code, SessionKey? session) => gate.Write<KeptGuest>(Act.MakeGuestLink, viewer, code, at =>
+    public Outcome<KeptGuest> MakeGuest(Viewer viewer, JoinCode code, SessionKey? session) =>
+        gate.Write<KeptGuest>(Act.MakeGuestLink, viewer, code, at =>
     {
         var coming = at.Door.Schedule.Held.Where(one => one.EndsAt > at.Now).ToList();
         var chosen = session is not { } key ? coming.FirstOrDefault() : coming.Find(one => one.IsKnownBy(key));
@@ -70,10 +76,12 @@ public sealed class WorkDoor(Gate gate, Secrets secrets)
         return new Outcome<bool>.Done(true);
     });
 
-    internal IReadOnlyList<KeptGuest> GuestsOf(Stores stores, LinkDoor door, Instant now) => [.. stores.JoinLinks.GuestsOf(door.Link.Id).Select(guest =>
+    internal IReadOnlyList<KeptGuest> GuestsOf(Stores stores, LinkDoor door, Instant now) =>
+        [.. stores.JoinLinks.GuestsOf(door.Link.Id).Select(guest =>
     {
         var session = door.Schedule.Held.FirstOrDefault(one => one.IsKnownBy(guest.Session));
-        return new KeptGuest(guest.Id, secrets.TokenOfGuest(guest.Id), session, guest.IsRevoked || session is null || session.EndsAt <= now);
+        return new KeptGuest(guest.Id, secrets.TokenOfGuest(guest.Id), session, guest.IsRevoked || session is null
+            || session.EndsAt <= now);
     })];
 
     private static string Until(DoorHand hand, School school) =>

@@ -28,7 +28,8 @@ public static class DataCheck
         if (stores.School.Find() is null) return 0;
         var vault = new FileVault(directory);
         var secrets = File.Exists(Path.Combine(directory, Secrets.FileName)) ? Secrets.Of(directory) : null;
-        if (secrets is null) problems.Add($"{Secrets.FileName} is missing: no feed, embed or guest link can be found by its address any more.");
+        if (secrets is null)
+            problems.Add($"{Secrets.FileName} is missing: no feed, embed or guest link can be found by its address any more.");
         foreach (var series in stores.Series.All()) _ = series.Count();
         foreach (var link in stores.JoinLinks.All()) _ = stores.JoinLinks.TargetOf(link.Id);
         foreach (var calendar in stores.Calendars.Every())
@@ -36,9 +37,13 @@ public static class DataCheck
             _ = stores.Calendars.GrantsOf(calendar.Id);
             foreach (var outlet in stores.Outlets.Of(calendar.Id))
                 if (secrets is not null && stores.Outlets.Find(outlet.Kind, Secrets.HashOf(secrets.TokenOf(outlet)))?.Id != outlet.Id)
-                    problems.Add($"The address of {outlet.Name} on {calendar.Title} does not belong to {Secrets.FileName}. Renew it under Publishing.");
-            foreach (var file in stores.Materials.Of(calendar.Id).Select(material => (material.Title, Content: material.Content as MaterialContent.StoredFile)).Where(one => one.Content is not null))
-                if (Fault(vault.PathOf(file.Content!.Hash), file.Content) is { } fault) problems.Add($"The file of {file.Title} on {calendar.Title} {fault}.");
+                    problems.Add(
+                        $"The address of {outlet.Name} on {calendar.Title} does not belong to {Secrets.FileName}. Renew it under Publishing.");
+            foreach (var file in stores.Materials.Of(calendar.Id)
+                .Select(material => (material.Title, Content: material.Content as MaterialContent.StoredFile))
+                .Where(one => one.Content is not null))
+                if (Fault(vault.PathOf(file.Content!.Hash), file.Content) is { } fault)
+                    problems.Add($"The file of {file.Title} on {calendar.Title} {fault}.");
         }
 
         problems.AddRange(stores.Unreadable.Select(one => $"{one.Kind} {one.Name} cannot be read: {one.Reason}."));
@@ -49,6 +54,7 @@ public static class DataCheck
     {
         if (!File.Exists(path)) return "is missing";
         using var stream = File.OpenRead(path);
-        return stream.Length != file.Size ? "has another size than it had" : Convert.ToHexStringLower(SHA256.HashData(stream)) != file.Hash ? "holds other bytes than it did" : null;
+        return stream.Length != file.Size ? "has another size than it had" : Convert.ToHexStringLower(SHA256.HashData(stream)) != file.Hash
+            ? "holds other bytes than it did" : null;
     }
 }

@@ -23,7 +23,8 @@ public static class DataDirectory
     /// <summary>Copies all data into one file, also while it is served.</summary>
     /// <returns>How many files there are besides the database.</returns>
     /// <exception cref="Core.Keeping.DataCopyException">There is no such data, or the file cannot be written.</exception>
-    public static int BackUp(string directory, string file, Instant now) => DataCopy.BackUp(directory, file, InstantPattern.General.Format(now)) - 1;
+    public static int BackUp(string directory, string file, Instant now) =>
+        DataCopy.BackUp(directory, file, InstantPattern.General.Format(now)) - 1;
 
     /// <summary>Makes a data directory of a backup, once all of it is found right.</summary>
     /// <returns>When the backup was made.</returns>

@@ -14,14 +14,18 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Patterns">When its series meet, in words; empty where the viewer may not see it.</param>
 /// <param name="Next">Its next session.</param>
 /// <param name="HeldInTerm">How many sessions the term has.</param>
-public sealed record CalendarLine(Calendar Calendar, AccessLevel Level, bool IsOwn, IReadOnlyList<string> Patterns, ShownSession? Next, int HeldInTerm);
+public sealed record CalendarLine(Calendar Calendar, AccessLevel Level, bool IsOwn, IReadOnlyList<string> Patterns, ShownSession? Next,
+    int HeldInTerm);
 
 /// <summary>A department in the list of calendars, with how many calendars of it the viewer may see.</summary>
 /// <param name="Department">The department; null for calendars without one.</param>
 /// <param name="Count">How many, itself among them.</param>
 public sealed record CalendarFold(Calendar? Department, int Count);
 
-/// <summary>The list of calendars: all of them where they are few; else the viewer's own, and the others by department or by search, a page at a time.</summary>
+/// <summary>
+/// The list of calendars: all of them where they are few; else the viewer's own, and the others by department or by search, a page at a
+/// time.
+/// </summary>
 /// <param name="School">The school.</param>
 /// <param name="Now">The moment it shows.</param>
 /// <param name="Total">How many calendars the viewer may see.</param>
@@ -54,11 +58,13 @@ public sealed record CalendarList(School School, Instant Now, int Total, IReadOn
 public sealed partial class Look
 {
     /// <summary>The departments that the viewer may know of, by title.</summary>
-    public IReadOnlyList<Calendar> Departments(Viewer viewer) => database.Read(stores => stores.Calendars.DepartmentsReachedBy(viewer, 500));
+    public IReadOnlyList<Calendar> Departments(Viewer viewer) =>
+        database.Read(stores => stores.Calendars.DepartmentsReachedBy(viewer, 500));
 
     /// <summary>A calendar by its slug, with the viewer's level on it; null where they may not know of it.</summary>
     public (Calendar Calendar, AccessLevel Level)? AtCalendar(Viewer viewer, string slug) =>
-        database.Read<(Calendar, AccessLevel)?>(stores => Setting.Find(stores, viewer, slug) is { } setting ? (setting.Calendar, setting.Level) : null);
+        database.Read<(Calendar, AccessLevel)?>(stores =>
+            Setting.Find(stores, viewer, slug) is { } setting ? (setting.Calendar, setting.Level) : null);
 
     /// <summary>The calendars that the viewer may know of.</summary>
     /// <param name="viewer">The viewer.</param>
@@ -74,14 +80,16 @@ public sealed partial class Look
         var total = counts.Values.Sum();
         var isFolded = total > CalendarList.Page;
         var opened = department is null ? null : department == "none" ? new CalendarFold(null, counts.GetValueOrDefault(default))
-            : stores.Calendars.Find(department) is { Kind: CalendarKind.Department, IsInUse: true } found && counts.TryGetValue(found.Id, out var count) ? new CalendarFold(found, count) : null;
+            : stores.Calendars.Find(department) is { Kind: CalendarKind.Department, IsInUse: true } found
+                && counts.TryGetValue(found.Id, out var count) ? new CalendarFold(found, count) : null;
         var (from, hasMore) = (Math.Clamp(page, 1, 10_000) - 1, false);
         List<Standing> shown;
         if (!isFolded) shown = Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, CalendarList.Page));
         else if (opened is null && words.Length == 0) shown = Own(stores, viewer);
         else
         {
-            var calendars = stores.Calendars.ReachedBy(viewer, opened is null ? null : opened.Department?.Id ?? default(CalendarId), words, from * CalendarList.Page, CalendarList.Page + 1);
+            var calendars = stores.Calendars.ReachedBy(viewer, opened is null ? null : opened.Department?.Id
+                ?? default(CalendarId), words, from * CalendarList.Page, CalendarList.Page + 1);
             hasMore = calendars.Count > CalendarList.Page;
             shown = Stand(stores, viewer, [.. calendars.Take(CalendarList.Page)]);
         }
@@ -103,9 +111,12 @@ public sealed partial class Look
             IsFolded = isFolded,
             Opened = opened,
             HasMore = hasMore,
-            Folds = isFolded ? [.. stores.Calendars.DepartmentsReachedBy(viewer, CalendarList.MostFolds).Select(calendar => new CalendarFold(calendar, counts.GetValueOrDefault(calendar.Id))),
+            Folds = isFolded
+            ? [.. stores.Calendars.DepartmentsReachedBy(viewer, CalendarList.MostFolds)
+            .Select(calendar => new CalendarFold(calendar, counts.GetValueOrDefault(calendar.Id))),
                 .. counts.TryGetValue(default, out var none) ? [new CalendarFold(null, none)] : Array.Empty<CalendarFold>()] : [],
-            NotInUse = [.. away.Where(calendar => !(calendar.DeletedAt + Calendar.Recall <= now) && AccessRules.May(Deed.ChangeCalendar, AccessRules.LevelOf(viewer, grants[calendar.Id])))],
+            NotInUse = [.. away.Where(calendar => !(calendar.DeletedAt + Calendar.Recall <= now)
+            && AccessRules.May(Deed.ChangeCalendar, AccessRules.LevelOf(viewer, grants[calendar.Id])))],
         };
     });
 }

@@ -37,14 +37,19 @@ public sealed partial class Look
 {
     private readonly StandingOnce classPages = new(database);
 
-    /// <summary>How all that a class page shows stands: the same text means the same page to a stranger within the same minute. Null where there is no such calendar.</summary>
+    /// <summary>
+    /// How all that a class page shows stands: the same text means the same page to a stranger within the same minute. Null where there is
+    /// no such calendar.
+    /// </summary>
     public string? StandingOf(string slug) => slug.Length > Slug.Longest ? null
-        : classPages.Of(slug, stores => stores.Calendars.StandingOf(slug)) is { } standing ? $"{standing} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}" : null;
+        : classPages.Of(slug, stores => stores.Calendars.StandingOf(slug)) is { } standing
+            ? $"{standing} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}" : null;
 
     /// <summary>The class page of a calendar; null where it is not open to the viewer.</summary>
     /// <param name="viewer">The viewer.</param>
     /// <param name="slug">The calendar.</param>
-    /// <param name="asVisitor">Show it as a visitor sees it who is not signed in. Where it is closed to them: as a student of the class.</param>
+    /// <param name="asVisitor">Show it as a visitor sees it who is not signed in. Where it is closed to them: as a student of the
+    /// class.</param>
     public ClassPage? AtClassPage(Viewer viewer, string slug, bool asVisitor) => gate.Read<ClassPage>(Act.SeeClassPage, viewer, slug, at =>
     {
         var (stores, setting, now) = (at.Stores, at.Setting, at.Now);
@@ -55,15 +60,23 @@ public sealed partial class Look
         var level = isVisitor ? visitors : (AccessLevel)Math.Min((int)setting.Level, (int)AccessLevel.Full);
         var facts = CalendarFacts.Read(stores, setting.Calendar.Id);
         var show = facts.For(level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn);
-        var sessions = facts.Plans(setting.School.Time).SelectMany(plan => plan.Sessions).Where(session => session.IsTold).OrderBy(session => session.StartsAt).ToList();
+        var sessions = facts.Plans(setting.School.Time).SelectMany(plan => plan.Sessions).Where(session => session.IsTold)
+            .OrderBy(session => session.StartsAt).ToList();
         var coming = sessions.Where(session => session.EndsAt > now).Take(9).Select(show).OfType<ShownSession>().ToList();
-        var past = sessions.Where(session => session.IsHeld && session.EndsAt <= now).TakeLast(5).Reverse().Select(show).OfType<ShownSession>();
-        var materials = sessions.Select(show).OfType<ShownSession>().SelectMany(shown => shown.Materials).Where(material => material.ForSession is null).DistinctBy(material => material.Id);
+        var past = sessions.Where(session => session.IsHeld && session.EndsAt <= now).TakeLast(5).Reverse().Select(show)
+            .OfType<ShownSession>();
+        var materials = sessions.Select(show).OfType<ShownSession>().SelectMany(shown => shown.Materials)
+            .Where(material => material.ForSession is null).DistinctBy(material => material.Id);
         return new Outcome<ClassPage>.Done(new ClassPage(
-            setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(), [.. coming.Skip(1)], [.. past], [.. materials])
+            setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(),
+            [.. coming.Skip(1)], [.. past], [.. materials])
         {
-            OpenRooms = AccessRules.May(Deed.SeeDetails, level) ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere).Select(link => (link.Code, link.Name))] : [],
-            FeedToken = stores.Outlets.Of(setting.Calendar.Id).FirstOrDefault(outlet => outlet is { Kind: Core.Publishing.OutletKind.Feed, IsOffered: true } && outlet.Level <= level) is { } offered ? secrets.TokenOf(offered) : null,
+            OpenRooms = AccessRules.May(Deed.SeeDetails, level)
+                ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere)
+                .Select(link => (link.Code, link.Name))] : [],
+            FeedToken = stores.Outlets.Of(setting.Calendar.Id)
+            .FirstOrDefault(outlet => outlet is { Kind: Core.Publishing.OutletKind.Feed, IsOffered: true }
+            && outlet.Level <= level) is { } offered ? secrets.TokenOf(offered) : null,
             Door = coming.FirstOrDefault()?.Join is { } code ? doors.Glance(code, new AtDoor(isVisitor ? Viewer.Visitor : viewer)) : null,
         });
     }).OrNone;

@@ -41,7 +41,8 @@ public sealed record CardDoor(JoinCode Code, int Version, EntryWindow Window, Do
 /// <param name="HasMore">Whether there are calendars that are not the person's own.</param>
 /// <param name="MaySetUp">Whether the person may make calendars.</param>
 public sealed record DayView(
-    School School, Instant Now, LocalDate Day, ImmutableArray<OnCalendar> Sessions, BellRail Rail, OnCalendar? Next, bool OwnOnly, bool HasMore, bool MaySetUp)
+    School School, Instant Now, LocalDate Day, ImmutableArray<OnCalendar> Sessions, BellRail Rail, OnCalendar? Next, bool OwnOnly,
+    bool HasMore, bool MaySetUp)
 {
     /// <summary>Not all that are open to the person could be taken in.</summary>
     public bool IsCut { get; init; }
@@ -64,7 +65,8 @@ public sealed partial class Look
     /// <summary>A person's day.</summary>
     /// <param name="viewer">The person.</param>
     /// <param name="day">The day; null for today.</param>
-    /// <param name="ownOnly">Leave out calendars that are not the person's own; else the first <see cref="MostLaid"/> that are open to them are taken in.</param>
+    /// <param name="ownOnly">Leave out calendars that are not the person's own; else the first <see cref="MostLaid"/> that are open to them
+    /// are taken in.</param>
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
     public async Task<DayView?> AtDay(Viewer viewer, LocalDate? day, bool ownOnly, CancellationToken cancellation = default)
     {
@@ -73,7 +75,8 @@ public sealed partial class Look
         // Who waits and who is inside is asked of the provider once the reading is over.
         var cards = new Dictionary<Session, CardDoor>(view.Doors, ReferenceEqualityComparer.Instance);
         foreach (var (session, card) in view.Doors)
-            if (card.MayHost && doors.Find(card.Code) is { } door) cards[session] = card with { Room = await doors.RoomOf(door, session, cancellation) };
+            if (card.MayHost && doors.Find(card.Code) is { } door)
+                cards[session] = card with { Room = await doors.RoomOf(door, session, cancellation) };
         return view with { Doors = cards };
     }
 
@@ -84,7 +87,9 @@ public sealed partial class Look
         var date = day ?? now.InZone(school.Time.Zone).Date;
         var own = Own(stores, viewer);
         var hasMore = stores.Calendars.ReachesMoreThan(viewer, own.Count);
-        if (!ownOnly) own = [.. own, .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid)).ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id)];
+        if (!ownOnly)
+            own = [.. own, .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid))
+                .ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id)];
         var all = own.SelectMany(one => one.Facts.Plans(school.Time).SelectMany(plan => plan.Sessions)
                 .Where(session => session.IsTold && session.Day >= date)
                 .Select(session => (one.Calendar, Session: session, Show: one.Facts.For(one.Level, ShowChoices.SignedIn))))
@@ -93,19 +98,23 @@ public sealed partial class Look
             .Select(one => (one.Calendar, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)
             .Select(one => new OnCalendar(one.Calendar, one.Shown!)).ToImmutableArray();
         var later = all.FirstOrDefault(one => one.Session.IsHeld && one.Session.Day > date && one.Session.StartsAt > now);
-        var next = sessions.Any(one => one.Shown.Session.IsHeld && one.Shown.Session.EndsAt > now) || later.Show is null ? null : new OnCalendar(later.Calendar, later.Show(later.Session)!);
+        var next = sessions.Any(one => one.Shown.Session.IsHeld && one.Shown.Session.EndsAt > now) || later.Show is null ? null
+            : new OnCalendar(later.Calendar, later.Show(later.Session)!);
         var cards = CardDoors(viewer, sessions, now);
-        var rail = BellRail.Of([.. sessions.Select(one => one.Shown).Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay)], school.Time.BellsOn(date), school.Time.Zone,
+        var rail = BellRail.Of([.. sessions.Select(one => one.Shown).Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay)],
+            school.Time.BellsOn(date), school.Time.Zone,
             session => cards.TryGetValue(session, out var door) ? door.Window : null);
         var keeps = AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role);
         var findings = keeps && viewer.Person is { } person
-            ? switchboard.Notice(stores, LinkDoor.Worked(stores, school, person, [.. own.Select(one => one.Calendar.Id)]).Where(door => door.MayKeep(viewer)), now)
+            ? switchboard.Notice(stores, LinkDoor.Worked(stores, school, person, [.. own.Select(one => one.Calendar.Id)])
+                .Where(door => door.MayKeep(viewer)), now)
             : [];
         return new DayView(school, now, date, sessions, rail, next, ownOnly, hasMore, keeps)
         {
             Doors = cards, Findings = findings, IsCut = !ownOnly && stores.Calendars.ReachesMoreThan(viewer, MostLaid),
             Unreadable = keeps
-                ? [.. stores.Unreadable.Where(one => viewer.Role == SchoolRole.Coordinator || own.Exists(mine => mine.Calendar.Id == one.Calendar && mine.Level >= AccessLevel.Contributor))]
+                ? [.. stores.Unreadable.Where(one => viewer.Role == SchoolRole.Coordinator
+                    || own.Exists(mine => mine.Calendar.Id == one.Calendar && mine.Level >= AccessLevel.Contributor))]
                 : [],
         };
     });

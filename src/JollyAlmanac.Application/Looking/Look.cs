@@ -13,16 +13,20 @@ using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 namespace JollyAlmanac.Application.Looking;
 
 /// <summary>Reads what pages show, a file each. Whatever is read here went through <see cref="Redaction"/>.</summary>
-public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clock, Doors doors, Switchboard switchboard, RoomProviders rooms, Secrets secrets, FileVault vault)
+public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clock, Doors doors, Switchboard switchboard,
+    RoomProviders rooms, Secrets secrets, FileVault vault)
 {
     /// <summary>The school, or null before the first run.</summary>
     public School? AtSchool() => database.Read(stores => stores.School.Find());
 
-    /// <summary>The culture by which the school writes times of a day: by 12 or by 24 hours. Read anew only when something was written.</summary>
+    /// <summary>
+    /// The culture by which the school writes times of a day: by 12 or by 24 hours. Read anew only when something was written.
+    /// </summary>
     public CultureInfo Culture()
     {
         var epoch = database.Epoch();
-        if (culture is not { } at || at.Epoch != epoch) culture = at = new AsOf(epoch, Wording.Culture(AtSchool() is { TwelveHours: true }));
+        if (culture is not { } at || at.Epoch != epoch)
+            culture = at = new AsOf(epoch, Wording.Culture(AtSchool() is { TwelveHours: true }));
         return at.Culture;
     }
 
@@ -59,20 +63,25 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
     });
 
     // A calendar as a viewer stands to it; what stands on it is read when it is asked for.
-    private sealed record Standing(Calendar Calendar, AccessLevel Level, Lazy<CalendarFacts> Read, bool IsOwn, ImmutableArray<GroupId> ClassLists)
+    private sealed record Standing(Calendar Calendar, AccessLevel Level, Lazy<CalendarFacts> Read, bool IsOwn,
+        ImmutableArray<GroupId> ClassLists)
     {
         public CalendarFacts Facts => Read.Value;
     }
 
     // The viewer's own calendars: granted by name, or as a member of a class list.
-    private static List<Standing> Own(Stores stores, Viewer viewer) => Stand(stores, viewer, stores.Calendars.InUse(stores.Calendars.OwnOf(viewer))).FindAll(one => one.IsOwn);
+    private static List<Standing> Own(Stores stores, Viewer viewer) =>
+        Stand(stores, viewer, stores.Calendars.InUse(stores.Calendars.OwnOf(viewer))).FindAll(one => one.IsOwn);
 
     private static List<Standing> Stand(Stores stores, Viewer viewer, IReadOnlyList<Calendar> calendars)
     {
         var grants = stores.Calendars.GrantsOf([.. calendars.Select(calendar => calendar.Id)]);
-        var lists = stores.People.ClassLists([.. grants.SelectMany(group => group).Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group).Distinct()]);
+        var lists = stores.People.ClassLists([.. grants.SelectMany(group => group).Select(grant => grant.To).OfType<Grantee.OneGroup>()
+            .Select(to => to.Group).Distinct()]);
         return [.. calendars.Select(calendar => new Standing(
-                calendar, AccessRules.LevelOf(viewer, grants[calendar.Id]), new Lazy<CalendarFacts>(() => CalendarFacts.Read(stores, calendar.Id)), AccessRules.IsOwn(viewer, grants[calendar.Id], lists),
+                calendar, AccessRules.LevelOf(viewer, grants[calendar.Id]),
+                new Lazy<CalendarFacts>(() => CalendarFacts.Read(stores, calendar.Id)),
+                AccessRules.IsOwn(viewer, grants[calendar.Id], lists),
                 [.. grants[calendar.Id].Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group).Where(lists.Contains)]))
             .Where(one => one.Level > AccessLevel.None)];
     }

@@ -21,6 +21,7 @@ public sealed partial class Look
         CalendarId[] ids = [.. managed.Select(calendar => calendar.Id)];
         // The calendar of the whole school comes with the first run; what counts is one that somebody made.
         return new SetUpView(
-            school, managed.Find(calendar => calendar.Kind == CalendarKind.Class) ?? managed.Find(calendar => calendar.Kind != CalendarKind.School), stores.Series.CountOn(ids), stores.Outlets.AnyOn(ids));
+            school, managed.Find(calendar => calendar.Kind == CalendarKind.Class)
+            ?? managed.Find(calendar => calendar.Kind != CalendarKind.School), stores.Series.CountOn(ids), stores.Outlets.AnyOn(ids));
     });
 }

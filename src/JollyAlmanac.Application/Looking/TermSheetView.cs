@@ -35,7 +35,8 @@ public sealed record SheetSeries(Series Series, string Sentence, bool HasLink, b
 /// <param name="TakenOff">The series that was taken off last and can be brought back, or null.</param>
 /// <param name="ToUndo">The viewer's own last change that can be undone, or null.</param>
 public sealed record TermSheetView(
-    School School, Instant Now, Calendar Calendar, Calendar? Department, AccessLevel Level, TermSheet? Sheet, IReadOnlyList<SheetSeries> Series,
+    School School, Instant Now, Calendar Calendar, Calendar? Department, AccessLevel Level, TermSheet? Sheet,
+    IReadOnlyList<SheetSeries> Series,
     IReadOnlyList<JoinLink> Links, IReadOnlyList<HistoryLine> Last, int Feeds, int Embeds, Series? TakenOff, HistoryLine? ToUndo)
 {
     /// <summary>What of it cannot be read as it is stored, for those who may change it.</summary>
@@ -51,7 +52,8 @@ public sealed partial class Look
     /// <param name="viewer">The viewer.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="termId">The term; null for the one around today.</param>
-    public TermSheetView? AtTermSheet(Viewer viewer, string slug, TermId? termId) => gate.Read<TermSheetView>(Act.SeeTermSheet, viewer, slug, at =>
+    public TermSheetView? AtTermSheet(Viewer viewer, string slug, TermId? termId) =>
+        gate.Read<TermSheetView>(Act.SeeTermSheet, viewer, slug, at =>
     {
         var (stores, setting, now) = (at.Stores, at.Setting, at.Now);
         var (school, calendar) = (setting.School, setting.Calendar);
@@ -68,20 +70,26 @@ public sealed partial class Look
         var keeps = setting.Level >= AccessLevel.Contributor;
         var last = keeps ? stores.History.Last(calendar.Id, 5) : [];
         var outlets = setting.May(Deed.Publish) ? stores.Outlets.Of(calendar.Id).CountBy(outlet => outlet.Kind).ToDictionary() : [];
-        var takenOff = last is [{ Act: "TakeOffSeries" } line, ..] ? stores.Series.Find(new SeriesId(line.SubjectId), alsoTakenOff: true) : null;
-        List<Unreadable> unreadable = keeps ? [.. stores.Unreadable.Where(one => one.Calendar == calendar.Id && !(one.Kind == UnreadableKind.Series && stores.Series.IsTakenOff(new SeriesId(one.Id))))] : [];
+        var takenOff = last is [{ Act: "TakeOffSeries" } line, ..]
+            ? stores.Series.Find(new SeriesId(line.SubjectId), alsoTakenOff: true) : null;
+        List<Unreadable> unreadable = keeps
+            ? [.. stores.Unreadable.Where(one => one.Calendar == calendar.Id
+            && !(one.Kind == UnreadableKind.Series && stores.Series.IsTakenOff(new SeriesId(one.Id))))] : [];
         return new Outcome<TermSheetView>.Done(new TermSheetView(
             school, now, calendar, DepartmentFor(stores, viewer, calendar), setting.Level, sheet, series,
             setting.May(Deed.SeeDetails) ? LinkDoor.UsedOn(stores, facts.Series) : [], last,
-            outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed), outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
+            outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed),
+            outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
             keeps && viewer.Person is { } person ? stores.History.LastToUndo(calendar.Id, person) : null)
         {
             Unreadable = unreadable,
-            UnreadableVersions = unreadable.Where(one => one.Kind == UnreadableKind.Series).DistinctBy(one => one.Id).ToDictionary(one => one.Id, one => stores.Series.FindBare(new SeriesId(one.Id))?.Version ?? 0),
+            UnreadableVersions = unreadable.Where(one => one.Kind == UnreadableKind.Series).DistinctBy(one => one.Id)
+            .ToDictionary(one => one.Id, one => stores.Series.FindBare(new SeriesId(one.Id))?.Version ?? 0),
         });
     }).OrNone;
 
     // Its title is for those who may know of it.
     private static Calendar? DepartmentFor(Stores stores, Viewer viewer, Calendar calendar) =>
-        calendar.Department is { } id && stores.Calendars.Get(id) is { IsInUse: true } department && AccessRules.May(Deed.SeeOutline, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id))) ? department : null;
+        calendar.Department is { } id && stores.Calendars.Get(id) is { IsInUse: true } department
+            && AccessRules.May(Deed.SeeOutline, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id))) ? department : null;
 }

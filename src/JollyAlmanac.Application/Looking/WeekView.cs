@@ -15,7 +15,8 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Calendars">The calendars to choose from.</param>
 /// <param name="Chosen">The slugs of those that are laid over each other.</param>
 /// <param name="Sheet">The sheet.</param>
-public sealed record WeekView(School School, Instant Now, LocalDate Start, IReadOnlyList<Calendar> Calendars, IReadOnlyCollection<string> Chosen, WeekSheet Sheet)
+public sealed record WeekView(School School, Instant Now, LocalDate Start, IReadOnlyList<Calendar> Calendars,
+    IReadOnlyCollection<string> Chosen, WeekSheet Sheet)
 {
     /// <summary>There are more calendars to choose from than these: they are found by their title.</summary>
     public bool HasMore { get; init; }
@@ -36,8 +37,10 @@ public sealed partial class Look
         var hasMore = stores.Calendars.ReachesMoreThan(viewer, MostLaid);
         // Where they are few, all can be chosen; else one's own, those that are chosen and those that are looked for.
         var others = !hasMore ? stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid)
-            : [.. stores.Calendars.InUse([.. chosen.Take(MostLaid)]), .. words.Length > 0 ? stores.Calendars.ReachedBy(viewer, null, words, 0, MostLaid) : []];
-        List<Standing> all = [.. own, .. Stand(stores, viewer, [.. others.DistinctBy(one => one.Id).ExceptBy(own.Select(one => one.Calendar.Id), one => one.Id)])];
+            : [.. stores.Calendars.InUse([.. chosen.Take(MostLaid)]), .. words.Length > 0
+                ? stores.Calendars.ReachedBy(viewer, null, words, 0, MostLaid) : []];
+        List<Standing> all = [.. own,
+            .. Stand(stores, viewer, [.. others.DistinctBy(one => one.Id).ExceptBy(own.Select(one => one.Calendar.Id), one => one.Id)])];
         var picked = all.Where(one => chosen.Count > 0 ? chosen.Contains(one.Calendar.Slug) : one.IsOwn).Take(MostLaid).ToList();
         if (chosen.Count == 0 && picked.Count == 0 && !hasMore) picked = all;
         var start = school.Time.WeekOf(day ?? now.InZone(school.Time.Zone).Date);
@@ -47,13 +50,17 @@ public sealed partial class Look
             var show = one.Facts.For(one.Level, ShowChoices.SignedIn);
             PersonId? teacher = one.Calendar.Kind == CalendarKind.Class ? one.Calendar.Owner : null;
             // Who is on a class list is for those who work with it.
-            ImmutableArray<PersonId> students = one.Level < AccessLevel.Contributor ? [] : [.. one.ClassLists.SelectMany(list => members[list]).Distinct()];
+            ImmutableArray<PersonId> students = one.Level < AccessLevel.Contributor ? []
+                : [.. one.ClassLists.SelectMany(list => members[list]).Distinct()];
             return one.Facts.Plans(school.Time).SelectMany(plan => plan.Sessions)
                 .Where(session => session.IsTold && start <= session.Day && session.Day < start.PlusWeeks(1))
                 .Select(show).OfType<ShownSession>()
-                .Select(shown => new WeekSession(one.Calendar, shown, AccessRules.May(Deed.ChangeSeries, one.Level, own: shown.Session.Of.MadeBy == viewer.Person), teacher, students));
+                .Select(shown =>
+                    new WeekSession(one.Calendar, shown,
+                    AccessRules.May(Deed.ChangeSeries, one.Level, own: shown.Session.Of.MadeBy == viewer.Person), teacher, students));
         }).OrderBy(one => one.Shown.Session.StartsAt).ToList();
         var names = stores.People.NamesOf([.. picked.Select(one => one.Calendar.Owner).Distinct()]);
-        return new WeekView(school, now, start, [.. all.Select(one => one.Calendar)], [.. picked.Select(one => one.Calendar.Slug)], WeekSheet.Of(start, school.Time, sessions, names)) { HasMore = hasMore };
+        return new WeekView(school, now, start, [.. all.Select(one => one.Calendar)], [.. picked.Select(one => one.Calendar.Slug)],
+            WeekSheet.Of(start, school.Time, sessions, names)) { HasMore = hasMore };
     });
 }

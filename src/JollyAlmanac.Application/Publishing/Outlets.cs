@@ -16,7 +16,8 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="JoinLinks">Show short addresses.</param>
 /// <param name="Sites">For an embed: the sites that may show it, one a line.</param>
 /// <param name="Offered">For a feed: its address stands on the class page.</param>
-public sealed record OutletInput(string? Name, AccessLevel Level, bool Descriptions, bool Materials, bool JoinLinks, string? Sites = "", bool Offered = false);
+public sealed record OutletInput(string? Name, AccessLevel Level, bool Descriptions, bool Materials, bool JoinLinks, string? Sites = "",
+    bool Offered = false);
 
 /// <summary>A feed or embed with its present token.</summary>
 public sealed record OutletWithToken(Outlet Outlet, string Token);
@@ -27,7 +28,8 @@ public sealed record OutletWithToken(Outlet Outlet, string Token);
 /// <param name="Feeds">Its feeds.</param>
 /// <param name="Embeds">Its embeds.</param>
 /// <param name="Links">The join links of its series, for their join cards.</param>
-public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IReadOnlyList<OutletWithToken> Feeds, IReadOnlyList<OutletWithToken> Embeds, IReadOnlyList<JoinLink> Links)
+public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IReadOnlyList<OutletWithToken> Feeds,
+    IReadOnlyList<OutletWithToken> Embeds, IReadOnlyList<JoinLink> Links)
 {
     /// <summary>Feeds and embeds that cannot be read as they are stored.</summary>
     public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
@@ -40,70 +42,86 @@ public sealed class Outlets(Gate gate, Secrets secrets)
     public Outcome<Publication> Of(Viewer viewer, string slug) => gate.Read<Publication>(Act.ReadPublication, viewer, slug, at =>
     {
         var (stores, setting) = (at.Stores, at.Setting);
-        var all = stores.Outlets.Of(setting.Calendar.Id).Select(outlet => new OutletWithToken(outlet, secrets.TokenOf(outlet))).ToLookup(one => one.Outlet.Kind);
+        var all = stores.Outlets.Of(setting.Calendar.Id).Select(outlet => new OutletWithToken(outlet, secrets.TokenOf(outlet)))
+            .ToLookup(one => one.Outlet.Kind);
         return new Outcome<Publication>.Done(new Publication(
-            setting.Calendar, Calendars.CalendarInput.OpenToOf(setting.Grants), [.. all[OutletKind.Feed]], [.. all[OutletKind.Embed]], LinkDoor.UsedOn(stores, stores.Series.Of(setting.Calendar.Id)))
+            setting.Calendar, Calendars.CalendarInput.OpenToOf(setting.Grants), [.. all[OutletKind.Feed]], [.. all[OutletKind.Embed]],
+            LinkDoor.UsedOn(stores, stores.Series.Of(setting.Calendar.Id)))
         {
             Unreadable = [.. stores.Unreadable.Where(one => one.Kind == UnreadableKind.Outlet && one.Calendar == setting.Calendar.Id)],
         });
     });
 
     /// <summary>Makes a feed or an embed.</summary>
-    public Outcome<OutletWithToken> Make(Viewer viewer, string slug, OutletKind kind, OutletInput input) => gate.Write<OutletWithToken>(Act.MakeOutlet, viewer, slug, at =>
+    public Outcome<OutletWithToken> Make(Viewer viewer, string slug, OutletKind kind, OutletInput input) =>
+        gate.Write<OutletWithToken>(Act.MakeOutlet, viewer, slug, at =>
     {
         var entry = new Entry();
         var name = entry.Line("Name", input.Name, "The name", 80, needed: true);
-        if (!Outlet.MayHave(input.Level, at.Setting.Level)) entry.Wrong("Level", "Choose what it shows: busy times, an outline, or everything.");
+        if (!Outlet.MayHave(input.Level, at.Setting.Level))
+            entry.Wrong("Level", "Choose what it shows: busy times, an outline, or everything.");
         var sites = kind == OutletKind.Embed ? ReadSites(entry, input.Sites) : [];
         if (!entry.IsGood) return new Outcome<OutletWithToken>.Refused(entry.Problems);
         var choices = new ShowChoices(input.Descriptions, input.Materials, input.JoinLinks, Public: true);
         var made = at.Stores.Outlets.Add(
-            new Outlet(default, kind, at.Calendar.Id, name, input.Level, choices, [.. sites], 1, 1, at.Person, null) { IsOffered = input.Offered && kind == OutletKind.Feed }, HashOf, at.Now);
+            new Outlet(default, kind, at.Calendar.Id, name, input.Level, choices, [.. sites], 1, 1, at.Person,
+            null) { IsOffered = input.Offered && kind == OutletKind.Feed }, HashOf, at.Now);
         at.Note(HistorySubject.Outlet, made.Id.Value, $"made the {Word(kind)} {name}", null, JsonSerializer.Serialize(input));
         return WithToken(made);
     });
 
     /// <summary>Gives an outlet a new address; the old one is dead at once.</summary>
-    public Outcome<OutletWithToken> Renew(Viewer viewer, string slug, OutletId id, int expectedVersion) => gate.Write<OutletWithToken>(Act.RenewOutlet, viewer, slug, id, expectedVersion, at =>
+    public Outcome<OutletWithToken> Renew(Viewer viewer, string slug, OutletId id, int expectedVersion) =>
+        gate.Write<OutletWithToken>(Act.RenewOutlet, viewer, slug, id, expectedVersion, at =>
     {
-        if (at.Stores.Outlets.Renew(at.Outlet, expectedVersion, HashOf, at.Now) is not { } renewed) return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
+        if (at.Stores.Outlets.Renew(at.Outlet, expectedVersion, HashOf, at.Now) is not { } renewed)
+            return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
         at.Note(HistorySubject.Outlet, id.Value, $"gave the {Word(at.Outlet.Kind)} {at.Outlet.Name} a new address");
         return WithToken(renewed);
     });
 
     /// <summary>Ends an outlet for good.</summary>
-    public Outcome<OutletWithToken> Revoke(Viewer viewer, string slug, OutletId id, int expectedVersion) => gate.Write<OutletWithToken>(Act.RevokeOutlet, viewer, slug, id, expectedVersion, at =>
+    public Outcome<OutletWithToken> Revoke(Viewer viewer, string slug, OutletId id, int expectedVersion) =>
+        gate.Write<OutletWithToken>(Act.RevokeOutlet, viewer, slug, id, expectedVersion, at =>
     {
-        if (!at.Stores.Outlets.Revoke(at.Outlet, expectedVersion, at.Now)) return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
+        if (!at.Stores.Outlets.Revoke(at.Outlet, expectedVersion, at.Now))
+            return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
         at.Note(HistorySubject.Outlet, id.Value, $"revoked the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
         return WithToken(at.Outlet);
     });
 
     /// <summary>Ends an outlet that cannot be read as it is stored, for good.</summary>
-    public Outcome<bool> RevokeUnreadable(Viewer viewer, string slug, OutletId id) => gate.Write<bool>(Act.RevokeUnreadableOutlet, viewer, slug, at =>
+    public Outcome<bool> RevokeUnreadable(Viewer viewer, string slug, OutletId id) =>
+        gate.Write<bool>(Act.RevokeUnreadableOutlet, viewer, slug, at =>
     {
-        if (at.Stores.Outlets.Find(id) is not null || !at.Stores.Outlets.RevokeUnreadable(id, at.Calendar.Id, at.Now)) return new Outcome<bool>.NotFound();
+        if (at.Stores.Outlets.Find(id) is not null || !at.Stores.Outlets.RevokeUnreadable(id, at.Calendar.Id, at.Now))
+            return new Outcome<bool>.NotFound();
         at.Note(HistorySubject.Outlet, id.Value, "revoked an address that could not be read");
         return new Outcome<bool>.Done(true);
     });
 
     /// <summary>Lets a feed stand on the class page, or no longer.</summary>
-    public Outcome<OutletWithToken> Offer(Viewer viewer, string slug, OutletId id, bool offered, int expectedVersion) => gate.Write<OutletWithToken>(Act.OfferOutlet, viewer, slug, id, expectedVersion, at =>
+    public Outcome<OutletWithToken> Offer(Viewer viewer, string slug, OutletId id, bool offered, int expectedVersion) =>
+        gate.Write<OutletWithToken>(Act.OfferOutlet, viewer, slug, id, expectedVersion, at =>
     {
         if (at.Outlet.Kind != OutletKind.Feed) return Outcome.Because<OutletWithToken>("", "Only a feed stands on the class page.");
-        if (!at.Stores.Outlets.Offer(id, offered, expectedVersion, at.Now)) return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
+        if (!at.Stores.Outlets.Offer(id, offered, expectedVersion, at.Now))
+            return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
         at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-        at.Note(HistorySubject.Outlet, id.Value, offered ? $"put the feed {at.Outlet.Name} on the class page" : $"took the feed {at.Outlet.Name} off the class page");
+        at.Note(HistorySubject.Outlet, id.Value, offered ? $"put the feed {at.Outlet.Name} on the class page"
+            : $"took the feed {at.Outlet.Name} off the class page");
         return WithToken(at.Stores.Outlets.Find(id)!);
     });
 
     private byte[] HashOf(Outlet outlet) => Secrets.HashOf(secrets.TokenOf(outlet));
 
-    private Outcome<OutletWithToken> WithToken(Outlet outlet) => new Outcome<OutletWithToken>.Done(new OutletWithToken(outlet, secrets.TokenOf(outlet)));
+    private Outcome<OutletWithToken> WithToken(Outlet outlet) =>
+        new Outcome<OutletWithToken>.Done(new OutletWithToken(outlet, secrets.TokenOf(outlet)));
 
     private static List<SiteOrigin> ReadSites(Entry entry, string? text)
     {
-        var lines = entry.Bounded("Sites", text, "The list of sites", 5_000).Split(['\n', ',', ' '], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        var lines = entry.Bounded("Sites", text, "The list of sites", 5_000)
+            .Split(['\n', ',', ' '], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
         if (lines.Length == 0) entry.Wrong("Sites", "Name the website that may show it, for example https://www.skerry.example.");
         if (lines.Length > 20) entry.Wrong("Sites", "An embed may be shown on 20 sites at most.");
         var sites = new List<SiteOrigin>();

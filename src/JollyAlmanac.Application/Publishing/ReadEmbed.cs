@@ -21,12 +21,16 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock)
 {
     private const int Most = 12;
 
-    /// <summary>How all that the panel of a token shows stands: the same text means the same panel at the same moment. Null where nothing stands there.</summary>
+    /// <summary>
+    /// How all that the panel of a token shows stands: the same text means the same panel at the same moment. Null where nothing stands
+    /// there.
+    /// </summary>
     public string? StandingOf(string token)
     {
         if (token.Length != Secrets.TokenLength) return null;
         var hash = Secrets.HashOf(token);
-        return known.Of(Convert.ToBase64String(hash), stores => stores.Outlets.StandingOf(OutletKind.Embed, hash) is { } at ? $"{at.Id} {at.Standing} {at.School}" : null);
+        return known.Of(Convert.ToBase64String(hash), stores =>
+            stores.Outlets.StandingOf(OutletKind.Embed, hash) is { } at ? $"{at.Id} {at.Standing} {at.School}" : null);
     }
 
     private readonly StandingOnce known = new(database);

@@ -70,14 +70,16 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     private void Note(OutletStanding outlet)
     {
         var now = clock.GetCurrentInstant();
-        if (outlet.LastFetchedAt is { } last && now - Instant.FromUnixTimeMilliseconds(last) is var since && since >= Duration.Zero && since < NoteEvery) return;
+        if (outlet.LastFetchedAt is { } last && now - Instant.FromUnixTimeMilliseconds(last) is var since && since >= Duration.Zero
+            && since < NoteEvery) return;
         database.Write(stores => { stores.Outlets.NoteFetch(new OutletId(outlet.Id), now); return true; }, kept => kept);
     }
 
     private static Known? Read(Stores stores, byte[] tokenHash, Uri root, Known? before)
     {
         if (stores.Outlets.StandingOf(OutletKind.Feed, tokenHash) is not { } standing) return null;
-        if (before is not null && before.Standing with { LastFetchedAt = standing.LastFetchedAt } == standing) return before with { Standing = standing };
+        if (before is not null && before.Standing with { LastFetchedAt = standing.LastFetchedAt } == standing)
+            return before with { Standing = standing };
         if (stores.Outlets.Find(OutletKind.Feed, tokenHash) is not { } outlet) return null;
         var calendar = stores.Calendars.Get(outlet.Calendar);
         if (calendar.DeletedAt is not null) return null;
@@ -85,7 +87,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         var (_, schoolChangedAt) = stores.School.Revision();
         var etag = $"\"{Convert.ToHexStringLower(SHA256.HashData(bytes))[..32]}\"";
         // A state that changes need not change a byte; then ETag and date stay, too.
-        var modified = before is not null && before.Answer.ETag == etag ? before.Answer.LastModified : Instant.Max(calendar.ChangedAt, schoolChangedAt);
+        var modified = before is not null && before.Answer.ETag == etag ? before.Answer.LastModified
+            : Instant.Max(calendar.ChangedAt, schoolChangedAt);
         return new Known(0, standing, new FeedAnswer(etag, modified, calendar.Slug + ".ics", bytes));
     }
 
@@ -95,7 +98,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         if (calendar.PutAwayAt is { } away)
         {
             var day = Wording.WithYear(away.InZone(school.Time.Zone).Date);
-            return new FeedContent($"{calendar.Title} (put away)", calendar, school.Revision, school.ChangedAt, [], root, $"{calendar.Title} was put away by its keepers on {day}. Nothing more comes from it; you can end this subscription.");
+            return new FeedContent($"{calendar.Title} (put away)", calendar, school.Revision, school.ChangedAt, [], root,
+                $"{calendar.Title} was put away by its keepers on {day}. Nothing more comes from it; you can end this subscription.");
         }
 
         var facts = CalendarFacts.Read(stores, calendar.Id);
@@ -105,6 +109,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         var entries = facts.Plans(school.Time).Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
             plan, school.Time, session => Show(session, forAll)!, session => Show(session, facts.Materials),
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
-        return new FeedContent(outlet.Level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar, school.Revision, school.ChangedAt, [.. entries], root);
+        return new FeedContent(outlet.Level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,
+            school.Revision, school.ChangedAt, [.. entries], root);
     }
 }

@@ -28,7 +28,8 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
             foreach (var (person, hash) in people.Zip(hashes))
             {
                 if (stores.People.FindByEmail(person.Email) is not null)
-                    return new Outcome<IReadOnlyList<PersonId>>.Refused([new Problem("Email", $"Somebody with the address {person.Email} is here already.")]);
+                    return new Outcome<IReadOnlyList<PersonId>>.Refused(
+                        [new Problem("Email", $"Somebody with the address {person.Email} is here already.")]);
                 ids.Add(stores.People.Add(person.Name, person.Email, person.Role, hash, Guid.NewGuid().ToString("N"), at.Now));
                 at.Note(HistorySubject.Person, ids[^1].Value, $"added {person.Name}");
             }

@@ -28,12 +28,14 @@ public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwor
         var name = entry.Line("Name", input.Name, "The school's name", 120, needed: true);
         var zone = ZoneText.Find(input.Zone ?? "");
         if (zone is null) entry.Wrong("Zone", "Choose the school's time zone from the list, for example America/Halifax.");
-        var firstDay = Enum.TryParse<IsoDayOfWeek>(input.FirstDayOfWeek, out var day) && day is IsoDayOfWeek.Monday or IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday ? day : IsoDayOfWeek.Monday;
+        var firstDay = Enum.TryParse<IsoDayOfWeek>(input.FirstDayOfWeek, out var day)
+            && day is IsoDayOfWeek.Monday or IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday ? day : IsoDayOfWeek.Monday;
         var termName = entry.Line("TermName", input.TermName, "The term's name", 60, needed: true);
         var first = entry.Day("TermFirst", input.TermFirst, "The term's first day");
         var last = entry.Day("TermLast", input.TermLast, "The term's last day");
         if (first > last) entry.Wrong("TermLast", "The term ends before it starts. Give a last day after the first.");
-        if (first is { } from && last is { } to && Period.DaysBetween(from, to) > 400) entry.Wrong("TermLast", "A term is not longer than 400 days. Split it in two.");
+        if (first is { } from && last is { } to && Period.DaysBetween(from, to) > 400)
+            entry.Wrong("TermLast", "A term is not longer than 400 days. Split it in two.");
         var person = PeopleEntry.Read(entry, input.ManagerName, input.ManagerEmail, input.ManagerPassword, "Manager");
         if (!entry.IsGood) return new Outcome<PersonId>.Refused(entry.Problems);
         var hash = passwords.Hash(input.ManagerPassword!);
@@ -46,10 +48,12 @@ public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwor
             var manager = stores.People.Add(person.Name, person.Email, SchoolRole.Coordinator, hash, Guid.NewGuid().ToString("N"), now);
             stores.History.Add(now, manager, null, HistorySubject.School, 1, "CreateSchool", $"set up {name}", null, null);
             var calendar = stores.Calendars.Add(new Calendar(
-                default, CalendarKind.School, null, name, Slug.Of(name, "school"), "", new Mark(MarkColour.Juniper, MarkShape.Disc), zone, manager, 0, 0, now));
+                default, CalendarKind.School, null, name, Slug.Of(name, "school"), "", new Mark(MarkColour.Juniper, MarkShape.Disc), zone,
+                manager, 0, 0, now));
             stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(manager), AccessLevel.Manager));
             stores.Calendars.Set(new Grant(calendar.Id, new Grantee.Everyone(), AccessLevel.Full));
-            stores.History.Add(now, manager, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, "CreateCalendar", $"made the calendar {name}", null, null);
+            stores.History.Add(now, manager, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, "CreateCalendar",
+                $"made the calendar {name}", null, null);
             return new Outcome<PersonId>.Done(manager);
         }, outcome => outcome.IsDone);
     }
@@ -58,7 +62,9 @@ public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwor
 /// <summary>What a school year is called.</summary>
 internal static class SchoolYear
 {
-    /// <summary>"2026–27" for a term of autumn or spring, by the convention that a year which begins in or after July runs on into the next.</summary>
+    /// <summary>
+    /// "2026–27" for a term of autumn or spring, by the convention that a year which begins in or after July runs on into the next.
+    /// </summary>
     public static string Name(LocalDate first, LocalDate last)
     {
         var start = first.Month >= 7 ? first.Year : first.Year - 1;
@@ -73,10 +79,13 @@ internal static class PeopleEntry
     {
         var called = entry.Line(prefix + "Name", name, "The name", 120, needed: true);
         var address = entry.Line(prefix + "Email", email, "The e-mail address", 200, needed: true);
-        if (address.Length > 0 && (address.IndexOf('@', StringComparison.Ordinal) is var at && (at < 1 || at == address.Length - 1 || address.LastIndexOf('@') != at) || address.Contains(' ', StringComparison.Ordinal)))
+        if (address.Length > 0
+            && (address.IndexOf('@', StringComparison.Ordinal) is var at
+            && (at < 1 || at == address.Length - 1 || address.LastIndexOf('@') != at) || address.Contains(' ', StringComparison.Ordinal)))
             entry.Wrong(prefix + "Email", "That is no e-mail address. Write it like orla@skerry.example.");
         if (password is not null && password.Length is < Passwords.Shortest or > Passwords.Longest)
-            entry.Wrong(prefix + "Password", $"The password must have {Passwords.Shortest} to {Passwords.Longest} characters. A few words in a row do well.");
+            entry.Wrong(prefix + "Password",
+                $"The password must have {Passwords.Shortest} to {Passwords.Longest} characters. A few words in a row do well.");
         return (called, address);
     }
 }

@@ -26,11 +26,13 @@ public sealed record RollOverPreview(School School, Term From, Term To, IReadOnl
 public sealed class RollOver(Gate gate)
 {
     /// <summary>What would be carried; the viewer sees what they may change.</summary>
-    public Outcome<RollOverPreview> Preview(Viewer viewer, TermId from, TermId to) => gate.Read<RollOverPreview>(Act.RollOver, viewer, at => Preview(at, from, to));
+    public Outcome<RollOverPreview> Preview(Viewer viewer, TermId from, TermId to) =>
+        gate.Read<RollOverPreview>(Act.RollOver, viewer, at => Preview(at, from, to));
 
     /// <summary>Carries the series chosen, all or none of them.</summary>
     /// <returns>How many were carried.</returns>
-    public Outcome<int> Do(Viewer viewer, TermId from, TermId to, IReadOnlyCollection<SeriesId> chosen, bool withMaterials, int revision) => gate.Write<int>(Act.RollOver, viewer, at => Preview(at, from, to).Then<int>(preview =>
+    public Outcome<int> Do(Viewer viewer, TermId from, TermId to, IReadOnlyCollection<SeriesId> chosen, bool withMaterials, int revision) =>
+        gate.Write<int>(Act.RollOver, viewer, at => Preview(at, from, to).Then<int>(preview =>
     {
         if (preview.School.Revision != revision) return new Outcome<int>.Stale(null);
         var lines = preview.Lines.Where(line => line.Carried is not null && chosen.Contains(line.Series.Id)).ToList();
@@ -44,11 +46,14 @@ public sealed class RollOver(Gate gate)
         var (stores, person, calendar, now) = (at.Stores, at.Person, line.Calendar.Id, at.Now);
         var made = stores.Series.Add(line.Carried! with { Uid = ComposeSeries.NewUid(), MadeBy = person, MadeAt = now, ChangedAt = now });
         if (withMaterials)
-            foreach (var material in stores.Materials.Of(calendar).Where(material => material.Series == line.Series.Id && material.ForSession is null))
+            foreach (var material in stores.Materials.Of(calendar)
+                .Where(material => material.Series == line.Series.Id && material.ForSession is null))
                 stores.Materials.Add(material with { Series = made.Id, Key = Secrets.NewKey() }, person, now);
         stores.Calendars.Touch(calendar, now);
-        stores.History.Add(now, person, calendar, HistorySubject.Series, made.Id.Value, at.Act.Name, $"carried {made.Title} to the {to.Name}",
-            SeriesState.Write([SeriesState.Of(made, takenOff: true, [])]), SeriesState.Write([SeriesState.Of(made, takenOff: false, stores.Materials.Of(calendar))]));
+        stores.History.Add(now, person, calendar, HistorySubject.Series, made.Id.Value, at.Act.Name,
+            $"carried {made.Title} to the {to.Name}",
+            SeriesState.Write([SeriesState.Of(made, takenOff: true, [])]),
+            SeriesState.Write([SeriesState.Of(made, takenOff: false, stores.Materials.Of(calendar))]));
     }
 
     private static Outcome<RollOverPreview> Preview(AtSchool at, TermId from, TermId to)
@@ -60,7 +65,8 @@ public sealed class RollOver(Gate gate)
             .SelectMany(calendar =>
             {
                 var plans = CalendarFacts.Read(stores, calendar.Id).Plans(school.Time);
-                return plans.Where(plan => plan.Held.Any(session => old.Holds(session.Day))).Select(plan => Line(calendar, plan, plans, old, fresh, school.Time));
+                return plans.Where(plan => plan.Held.Any(session => old.Holds(session.Day)))
+                    .Select(plan => Line(calendar, plan, plans, old, fresh, school.Time));
             });
         return new Outcome<RollOverPreview>.Done(new RollOverPreview(school, old, fresh, [.. lines]));
     }
@@ -70,17 +76,23 @@ public sealed class RollOver(Gate gate)
         var series = plan.Of;
         // One that "this and later" carried on in the same term: only how it is at the end goes on.
         if (others.FirstOrDefault(other => other.Of.Follows == series.Id && other.Held.Any(session => from.Holds(session.Day))) is { } next)
-            return new RollOverLine(calendar, series, null, $"{series.Title} was carried on from {Wording.WithWeekday(next.Held.First().Day)}; how it is since then is carried instead.");
-        if (series.Pattern.Repeat is Repeat.OnDates) return new RollOverLine(calendar, series, null, $"{series.Title} has listed dates, which belong to their term.");
+            return new RollOverLine(calendar, series, null,
+                $"{series.Title} was carried on from {Wording.WithWeekday(next.Held.First().Day)}; how it is since then is carried instead.");
+        if (series.Pattern.Repeat is Repeat.OnDates)
+            return new RollOverLine(calendar, series, null, $"{series.Title} has listed dates, which belong to their term.");
         var carried = series with
         {
-            Pattern = series.Pattern with { From = to.First, Extent = series.Pattern.Extent is Extent.Held held ? new Extent.Held(held.Sessions + Before(series, others)) : new Extent.WithTerm(to.Id), Extra = [] },
+            Pattern = series.Pattern with { From = to.First, Extent = series.Pattern.Extent is Extent.Held held
+                ? new Extent.Held(held.Sessions + Before(series, others)) : new Extent.WithTerm(to.Id), Extra = [] },
             Changes = [], FirstNumber = 1, Follows = null, Version = 1,
         };
         var pattern = PatternText.Of(carried.Pattern).ToString();
-        if (others.Any(other => other.Of.Title == series.Title && other.Of.Id != series.Id && (PatternText.Of(other.Of.Pattern).ToString() == pattern || other.Held.Any(session => to.Holds(session.Day)) && SayBack.When(other.Of.Pattern, school) == SayBack.When(carried.Pattern, school))))
+        if (others.Any(other => other.Of.Title == series.Title && other.Of.Id != series.Id
+            && (PatternText.Of(other.Of.Pattern).ToString() == pattern || other.Held.Any(session => to.Holds(session.Day))
+            && SayBack.When(other.Of.Pattern, school) == SayBack.When(carried.Pattern, school))))
             return new RollOverLine(calendar, series, null, $"{series.Title} meets in the {to.Name} already.");
-        if (plan.Held.Any(session => to.Holds(session.Day))) return new RollOverLine(calendar, series, null, $"{series.Title} goes on into the {to.Name} by itself.");
+        if (plan.Held.Any(session => to.Holds(session.Day)))
+            return new RollOverLine(calendar, series, null, $"{series.Title} goes on into the {to.Name} by itself.");
         var fresh = Planner.PlanOf(carried, school);
         return fresh.HeldCount == 0
             ? new RollOverLine(calendar, series, null, SayBack.Sentence(fresh, school, calendar.Title))

@@ -36,21 +36,28 @@ public sealed record BellsRow(string? Name = "", string? Periods = "", string? D
 /// <param name="CycleStart">The class day that has the first name, ISO.</param>
 /// <param name="Revision">The revision the form was made from.</param>
 public sealed record SchoolTimeInput(
-    IReadOnlyList<TermRow>? Terms = null, IReadOnlyList<NoClassRow>? NoClass = null, string? Pasted = "", BellsRow? Bells = null, IReadOnlyList<BellsRow>? Others = null,
+    IReadOnlyList<TermRow>? Terms = null, IReadOnlyList<NoClassRow>? NoClass = null, string? Pasted = "", BellsRow? Bells = null,
+    IReadOnlyList<BellsRow>? Others = null,
     string? CycleNames = "", string? CycleStart = "", int Revision = 0)
 {
     /// <summary>The form of a school's time.</summary>
     public static SchoolTimeInput Of(SchoolTime time, int revision) => new(
-        [.. time.Terms.Select(term => new TermRow(term.Id.Value, term.Name, LocalDatePattern.Iso.Format(term.First), LocalDatePattern.Iso.Format(term.Last)))],
-        [.. time.NoClassDays.Select(day => new NoClassRow(LocalDatePattern.Iso.Format(day.First), LocalDatePattern.Iso.Format(day.Last), day.Name, day.Kind.ToString()))],
+        [.. time.Terms.Select(term =>
+        new TermRow(term.Id.Value, term.Name, LocalDatePattern.Iso.Format(term.First), LocalDatePattern.Iso.Format(term.Last)))],
+        [.. time.NoClassDays.Select(day =>
+        new NoClassRow(LocalDatePattern.Iso.Format(day.First), LocalDatePattern.Iso.Format(day.Last), day.Name, day.Kind.ToString()))],
         "",
         new BellsRow(time.Bells.Name, Lines(time.Bells)),
-        [.. time.OtherBells.Select(bells => new BellsRow(bells.Name, Lines(bells), string.Join('\n', time.ShortenedDays.Where(day => day.Bells == bells.Name).Select(day => $"{day.Day.ToString("ddd d MMM yyyy", CultureInfo.InvariantCulture)}"))))],
+        [.. time.OtherBells.Select(bells =>
+        new BellsRow(bells.Name, Lines(bells),
+        string.Join('\n', time.ShortenedDays.Where(day => day.Bells == bells.Name)
+        .Select(day => $"{day.Day.ToString("ddd d MMM yyyy", CultureInfo.InvariantCulture)}"))))],
         string.Join(", ", time.Cycle?.Names ?? []),
         time.Cycle is { } cycle ? LocalDatePattern.Iso.Format(cycle.Start) : "",
         revision);
 
-    private static string Lines(BellSchedule bells) => string.Join('\n', bells.Periods.Select(period => $"{period.Name} {Wording.Of(period.Start)}-{Wording.Of(period.End)}"));
+    private static string Lines(BellSchedule bells) =>
+        string.Join('\n', bells.Periods.Select(period => $"{period.Name} {Wording.Of(period.Start)}-{Wording.Of(period.End)}"));
 }
 
 /// <summary>The school's time for somebody who may change it.</summary>
@@ -67,33 +74,40 @@ public sealed record SchoolTimeView(School School, SchoolTimeInput Input)
 /// <param name="Effect">What it does to series; null while something is wrong.</param>
 /// <param name="Titles">The titles of the calendars the series stand on.</param>
 /// <param name="Edits">What it changes in the school's time, in words.</param>
-public sealed record SchoolTimePreview(IReadOnlyList<Problem> Problems, SchoolTimeEffect? Effect, IReadOnlyDictionary<SeriesId, string> Titles, IReadOnlyList<string> Edits);
+public sealed record SchoolTimePreview(IReadOnlyList<Problem> Problems, SchoolTimeEffect? Effect, IReadOnlyDictionary<SeriesId,
+    string> Titles, IReadOnlyList<string> Edits);
 
 /// <summary>Sets the school's time: terms, no-class days, bells and the cycle. For coordinators.</summary>
 public sealed class SetSchoolTime(Gate gate)
 {
     /// <summary>Opens the form.</summary>
     public Outcome<SchoolTimeView> Open(Viewer viewer) => gate.Read<SchoolTimeView>(Act.SetSchoolTime, viewer, at =>
-        new Outcome<SchoolTimeView>.Done(new SchoolTimeView(at.School, SchoolTimeInput.Of(at.School.Time, at.School.Revision)) { Unreadable = [.. at.Stores.Unreadable] }));
+        new Outcome<SchoolTimeView>.Done(new SchoolTimeView(at.School,
+            SchoolTimeInput.Of(at.School.Time, at.School.Revision)) { Unreadable = [.. at.Stores.Unreadable] }));
 
     /// <summary>Sets how days and times are written: whether the month comes first in figures, and by how many hours.</summary>
     public Outcome<School> SetWriting(Viewer viewer, bool monthFirst, bool twelveHours) => gate.Write<School>(Act.SetWriting, viewer, at =>
     {
         if (at.School.Time.MonthFirst == monthFirst && at.School.TwelveHours == twelveHours) return new Outcome<School>.Done(at.School);
         at.Stores.School.SetWriting(monthFirst, twelveHours, at.Now);
-        at.Note(HistorySubject.School, 1, $"set dates in figures to {(monthFirst ? "month first" : "day first")}, and times to {(twelveHours ? "12" : "24")} hours");
+        at.Note(HistorySubject.School, 1,
+            $"set dates in figures to {(monthFirst ? "month first" : "day first")}, and times to {(twelveHours ? "12" : "24")} hours");
         return new Outcome<School>.Done(at.Stores.School.Find()!);
     });
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>
-    public Outcome<SchoolTimePreview> Preview(Viewer viewer, SchoolTimeInput input) => gate.Read<SchoolTimePreview>(Act.SetSchoolTime, viewer, at =>
+    public Outcome<SchoolTimePreview> Preview(Viewer viewer, SchoolTimeInput input) =>
+        gate.Read<SchoolTimePreview>(Act.SetSchoolTime, viewer, at =>
     {
         var entry = new Entry();
-        if (Read(at, entry, input) is not { } time) return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview(entry.Problems, null, ImmutableDictionary<SeriesId, string>.Empty, []));
+        if (Read(at, entry, input) is not { } time)
+            return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview(entry.Problems, null, ImmutableDictionary<SeriesId,
+                string>.Empty, []));
         var series = at.Stores.Series.All().SelectMany(group => group).ToList();
         var titles = at.Stores.Calendars.All().ToDictionary(calendar => calendar.Id, calendar => calendar.Title);
         var effect = SchoolTimeEffect.Between(at.School.Time, time, series);
-        return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview([], effect, effect.Series.ToDictionary(one => one.Series.Id, one => titles[one.Series.Calendar]), Edits(at.School.Time, time)));
+        return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview([], effect,
+            effect.Series.ToDictionary(one => one.Series.Id, one => titles[one.Series.Calendar]), Edits(at.School.Time, time)));
     });
 
     /// <summary>Saves a form where the school's time still has the form's revision.</summary>
@@ -117,23 +131,30 @@ public sealed class SetSchoolTime(Gate gate)
         if (edits.Count == 0) return new Outcome<School>.Done(at.School);
         if (!at.Stores.School.Replace(time, expectedRevision, at.Now)) return new Outcome<School>.Stale(null);
         at.Note(HistorySubject.School, 1, string.Join("; ", edits),
-            System.Text.Json.JsonSerializer.Serialize(SchoolTimeInput.Of(before, 0)), System.Text.Json.JsonSerializer.Serialize(SchoolTimeInput.Of(time, 0)));
+            System.Text.Json.JsonSerializer.Serialize(SchoolTimeInput.Of(before, 0)),
+            System.Text.Json.JsonSerializer.Serialize(SchoolTimeInput.Of(time, 0)));
         return new Outcome<School>.Done(at.Stores.School.Find()!);
     }
 
     private static List<string> Edits(SchoolTime before, SchoolTime after)
     {
         var edits = new List<string>();
-        foreach (var day in after.NoClassDays.Except(before.NoClassDays)) edits.Add($"{Wording.Days(day.First, day.Last)} {(day.First == day.Last ? "becomes a no-class day" : "become no-class days")}: {day.Name}");
-        foreach (var day in before.NoClassDays.Except(after.NoClassDays)) edits.Add($"{Wording.Days(day.First, day.Last)} {(day.First == day.Last ? "is no longer a no-class day" : "are no longer no-class days")}: {day.Name}");
+        foreach (var day in after.NoClassDays.Except(before.NoClassDays))
+            edits.Add($"{Wording.Days(day.First, day.Last)} {(day.First == day.Last ? "becomes a no-class day" : "become no-class days")}: {day.Name}");
+        foreach (var day in before.NoClassDays.Except(after.NoClassDays))
+            edits.Add($"{Wording.Days(day.First, day.Last)} {(day.First == day.Last ? "is no longer a no-class day" : "are no longer no-class days")}: {day.Name}");
         foreach (var term in after.Terms.Where(term => !before.Terms.Contains(term)))
             edits.Add($"the {term.Name} {(term.Id == default ? "is new" : "now runs")}: {Wording.WithYear(term.First)} to {Wording.WithYear(term.Last)}");
         foreach (var term in before.Terms.Where(term => after.Find(term.Id) is null)) edits.Add($"the {term.Name} goes");
         if (!IsSame(before.Bells, after.Bells)) edits.Add($"the regular bells change");
-        if (before.OtherBells.Length != after.OtherBells.Length || before.OtherBells.Zip(after.OtherBells).Any(pair => !IsSame(pair.First, pair.Second))) edits.Add("the other bells change");
-        if (!before.ShortenedDays.SequenceEqual(after.ShortenedDays)) edits.Add($"{Wording.Count(after.ShortenedDays.Length, "day is", "days are")} shortened");
+        if (before.OtherBells.Length != after.OtherBells.Length
+            || before.OtherBells.Zip(after.OtherBells).Any(pair => !IsSame(pair.First, pair.Second))) edits.Add("the other bells change");
+        if (!before.ShortenedDays.SequenceEqual(after.ShortenedDays))
+            edits.Add($"{Wording.Count(after.ShortenedDays.Length, "day is", "days are")} shortened");
         if (before.Cycle?.Start != after.Cycle?.Start || !(before.Cycle?.Names ?? []).SequenceEqual(after.Cycle?.Names ?? []))
-            edits.Add(after.Cycle is { } cycle ? $"the cycle has {Wording.Count(cycle.Names.Length, "day", "days")}, from {Wording.WithYear(cycle.Start)}" : "there is no day cycle any more");
+            edits.Add(after.Cycle is { } cycle
+                ? $"the cycle has {Wording.Count(cycle.Names.Length, "day", "days")}, from {Wording.WithYear(cycle.Start)}"
+                : "there is no day cycle any more");
         return edits;
     }
 

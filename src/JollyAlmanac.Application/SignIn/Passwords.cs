@@ -3,7 +3,9 @@ using Microsoft.Extensions.Options;
 
 namespace JollyAlmanac.Application.SignIn;
 
-/// <summary>Hashes passwords with the framework's PBKDF2 (HMAC-SHA512), 210,000 rounds as OWASP's password storage sheet advises (from memory).</summary>
+/// <summary>
+/// Hashes passwords with the framework's PBKDF2 (HMAC-SHA512), 210,000 rounds as OWASP's password storage sheet advises (from memory).
+/// </summary>
 public sealed class Passwords
 {
     /// <summary>The fewest characters a password may have.</summary>
@@ -29,7 +31,9 @@ public sealed class Passwords
     /// <summary>The hash to store.</summary>
     public string Hash(string password) => hasher.HashPassword(this, password);
 
-    /// <summary>Whether the password is the one that was hashed. Takes as long where there is no hash, so that nobody learns who has an account.</summary>
+    /// <summary>
+    /// Whether the password is the one that was hashed. Takes as long where there is no hash, so that nobody learns who has an account.
+    /// </summary>
     public bool Matches(string? hash, string password) =>
         hasher.VerifyHashedPassword(this, hash ?? nobodys.Value, password) != PasswordVerificationResult.Failed && hash is not null;
 }

@@ -92,11 +92,13 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <summary>Ends a sign-in for good: its cookie is worth nothing from then on.</summary>
     public void End(string token)
     {
-        if (token.Length == Secrets.TokenLength) database.Write(stores => { stores.People.EndSignIn(Secrets.HashOf(token)); return true; }, kept => kept);
+        if (token.Length == Secrets.TokenLength)
+            database.Write(stores => { stores.People.EndSignIn(Secrets.HashOf(token)); return true; }, kept => kept);
     }
 
     /// <summary>The person of a sign-in and what they may reach, where it has not ended and its stamp still holds; else null.</summary>
     public (Person Person, Viewer Viewer)? Find(PersonId id, string stamp, string token) => database.Read<(Person, Viewer)?>(stores =>
-        token.Length == Secrets.TokenLength && stores.People.Find(id) is { } found && found.Stamp == stamp && stores.People.HasSignIn(id, Secrets.HashOf(token), clock.GetCurrentInstant())
+        token.Length == Secrets.TokenLength && stores.People.Find(id) is { } found && found.Stamp == stamp
+            && stores.People.HasSignIn(id, Secrets.HashOf(token), clock.GetCurrentInstant())
             ? (found.Person, stores.People.ViewerOf(id)) : null);
 }

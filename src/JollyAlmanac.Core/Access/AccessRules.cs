@@ -69,7 +69,9 @@ public static class AccessRules
         _ => false,
     };
 
-    /// <summary>Whether somebody of that role may do the deed at the school: those who work there make calendars, coordinators keep it.</summary>
+    /// <summary>
+    /// Whether somebody of that role may do the deed at the school: those who work there make calendars, coordinators keep it.
+    /// </summary>
     /// <param name="deed">What is to be done; false for one that is asked of a calendar.</param>
     /// <param name="role">Their role; null for a visitor.</param>
     public static bool MayAtSchool(Deed deed, SchoolRole? role) => deed switch

@@ -71,7 +71,8 @@ public static class Redaction
             details && choices.Descriptions ? series.Description : "",
             details && choices.Descriptions ? session.Note : "",
             details && choices.Materials
-                ? [.. materials.Where(material => material.BelongsTo(session) && (!choices.Public || material.Audience == MaterialAudience.Anyone))]
+                ? [.. materials.Where(material => material.BelongsTo(session)
+                    && (!choices.Public || material.Audience == MaterialAudience.Anyone))]
                 : [],
             details && choices.JoinLinks ? join : null);
     }

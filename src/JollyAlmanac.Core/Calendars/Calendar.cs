@@ -46,7 +46,9 @@ public sealed record Calendar(
     int Revision,
     Instant ChangedAt)
 {
-    /// <summary>Since when it is put away: kept, but hidden from everybody but those who may bring it back; null while it is in use.</summary>
+    /// <summary>
+    /// Since when it is put away: kept, but hidden from everybody but those who may bring it back; null while it is in use.
+    /// </summary>
     public Instant? PutAwayAt { get; init; }
 
     /// <summary>Since when it is deleted; null while it is not. It can be brought back for <see cref="Recall"/>.</summary>

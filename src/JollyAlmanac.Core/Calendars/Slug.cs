@@ -15,7 +15,8 @@ public static class Slug
     // Folded by hand: the almanac runs without the machine's language data, where letters do not come apart from their accents.
     private static readonly FrozenDictionary<char, string> Plain = new[]
     {
-        ("a", "àáâãäåāăą"), ("c", "çćĉċč"), ("d", "ðďđ"), ("e", "èéêëēĕėęě"), ("g", "ĝğġģ"), ("h", "ĥħ"), ("i", "ìíîïĩīĭįı"), ("j", "ĵ"), ("k", "ķ"),
+        ("a", "àáâãäåāăą"), ("c", "çćĉċč"), ("d", "ðďđ"), ("e", "èéêëēĕėęě"), ("g", "ĝğġģ"), ("h", "ĥħ"), ("i", "ìíîïĩīĭįı"),
+            ("j", "ĵ"), ("k", "ķ"),
         ("l", "ĺļľŀł"), ("n", "ñńņňŋ"), ("o", "òóôõöøōŏő"), ("r", "ŕŗř"), ("s", "śŝşšș"), ("t", "ţťŧț"), ("u", "ùúûüũūŭůűų"), ("w", "ŵẁẃẅ"),
         ("y", "ýÿŷỳ"), ("z", "źżž"), ("ss", "ß"), ("ae", "æ"), ("oe", "œ"), ("th", "þ"), ("", "'’"),
     }.SelectMany(pair => pair.Item2.Select(letter => (letter, pair.Item1))).ToFrozenDictionary(pair => pair.letter, pair => pair.Item2);

@@ -33,7 +33,8 @@ public enum DoorState
 /// <param name="Next">The next held session after <paramref name="Session"/>.</param>
 /// <param name="Changes">When the answer may change by itself; null for never.</param>
 /// <param name="IsByHand">It is so because somebody opened or shut it by hand.</param>
-public sealed record Door(DoorState State, Session? Session, ImmutableArray<EntryWindow> Open, Session? Next, Instant? Changes, bool IsByHand = false)
+public sealed record Door(DoorState State, Session? Session, ImmutableArray<EntryWindow> Open, Session? Next, Instant? Changes,
+    bool IsByHand = false)
 {
     /// <summary>Whether one may enter.</summary>
     public bool IsOpen => State == DoorState.Open;
@@ -59,7 +60,8 @@ public sealed class DoorSchedule
     public DoorSchedule(JoinLink link, IEnumerable<Session> sessions, DateTimeZone zone)
     {
         var told = sessions.Where(session => session.IsTold).ToList();
-        windows = [.. told.Where(session => session.IsHeld).Select(session => EntryWindow.Of(link, session)).OrderBy(window => window.Starts).ThenBy(window => window.Opens)];
+        windows = [.. told.Where(session => session.IsHeld).Select(session => EntryWindow.Of(link, session))
+            .OrderBy(window => window.Starts).ThenBy(window => window.Opens)];
         cancelled = [.. told.Where(session => session.IsCancelled).OrderBy(session => session.StartsAt)];
         (this.link, this.zone) = (link, zone);
         (isAlways, isWithdrawn) = (link.Entry is EntryRule.Always, link.LeadsNowhere);
@@ -69,12 +71,16 @@ public sealed class DoorSchedule
     /// <summary>The windows of held sessions, by start.</summary>
     public IReadOnlyList<EntryWindow> Windows => windows;
 
-    /// <summary>The last day on which the room behind the link can be used; null without a limit, or while fewer sessions than the limit are planned.</summary>
+    /// <summary>
+    /// The last day on which the room behind the link can be used; null without a limit, or while fewer sessions than the limit are
+    /// planned.
+    /// </summary>
     public LocalDate? LastDay => link.Reach switch
     {
         LinkReach.Until until => until.Day,
         LinkReach.Days days => link.Target.SetAt.InZone(zone).Date.PlusDays(days.Count),
-        LinkReach.Sessions sessions => Held.Where(session => session.EndsAt > link.Target.SetAt).Skip(sessions.Count - 1).Select(session => (LocalDate?)session.StartAtSchool.Date).FirstOrDefault(),
+        LinkReach.Sessions sessions => Held.Where(session => session.EndsAt > link.Target.SetAt).Skip(sessions.Count - 1)
+        .Select(session => (LocalDate?)session.StartAtSchool.Date).FirstOrDefault(),
         _ => null,
     };
 
@@ -105,7 +111,8 @@ public sealed class DoorSchedule
 
         if (hand is not null && hand.From <= now && now < hand.Until)
             return hand.IsOpen
-                ? new Door(DoorState.Open, on ?? next, open?.ToImmutable() ?? [], on is null ? Other(next) : next, Min(hand.Until, opensNext), IsByHand: true)
+                ? new Door(DoorState.Open, on ?? next, open?.ToImmutable()
+                    ?? [], on is null ? Other(next) : next, Min(hand.Until, opensNext), IsByHand: true)
                 : new Door(DoorState.ShutByHand, on, [], next, hand.Until == Instant.MaxValue ? null : hand.Until, IsByHand: true);
         if (open is not null || isAlways)
             return new Door(DoorState.Open, open?[^1].Session ?? on, open?.ToImmutable() ?? [], next, Min(shutsNext, opensNext));
@@ -120,7 +127,10 @@ public sealed class DoorSchedule
         return Array.FindLast(windows, window => window.Ends <= now && window.Ends > dawn).Session;
     }
 
-    /// <summary>The hand that opens the door now: for the session of today until its window ends, or its end once it has begun; without one, for an hour.</summary>
+    /// <summary>
+    /// The hand that opens the door now: for the session of today until its window ends, or its end once it has begun; without one, for an
+    /// hour.
+    /// </summary>
     public DoorHand OpenedAt(Instant now)
     {
         var subject = SubjectAt(now);
@@ -135,7 +145,8 @@ public sealed class DoorSchedule
         var subject = SubjectAt(now);
         var until = subject is { } window ? Instant.Max(window.Ends, window.Shuts) : now + Duration.FromHours(1);
         if (hand is { IsOpen: true } held && held.Until > until) until = held.Until;
-        var next = windows.Where(one => one.Opens > now && !ReferenceEquals(one.Session, subject?.Session)).Select(one => (Instant?)one.Opens).FirstOrDefault();
+        var next = windows.Where(one => one.Opens > now && !ReferenceEquals(one.Session, subject?.Session))
+            .Select(one => (Instant?)one.Opens).FirstOrDefault();
         return new DoorHand(false, now, next is { } opens && opens < until ? opens : until, subject?.Session.Key);
     }
 
@@ -153,11 +164,13 @@ public sealed class DoorSchedule
         var today = now.InZone(zone).Date;
         var (begins, ends) = (zone.AtStartOfDay(today).ToInstant(), zone.AtStartOfDay(today.PlusDays(1)).ToInstant());
         var off = Array.Find(cancelled, session => session.EndsAt > now && session.StartsAt < ends);
-        if (off is not null && (next is null || off.StartsAt <= next.StartsAt)) return new Door(DoorState.Cancelled, off, [], next, Min(Min(off.EndsAt, opensNext), ends));
+        if (off is not null && (next is null || off.StartsAt <= next.StartsAt))
+            return new Door(DoorState.Cancelled, off, [], next, Min(Min(off.EndsAt, opensNext), ends));
         if (next is not null && next.StartsAt < ends) return new Door(DoorState.OpensLater, next, [], Other(next), opensNext);
         if (over is not null && over.EndsAt > begins) return new Door(DoorState.Over, over, [], next, Min(ends, opensNext));
         var told = next is null ? null : (Instant?)next.StartsAt;
-        if (Array.Find(cancelled, session => session.StartsAt > now) is { } later && (told is null || later.StartsAt < told)) told = later.StartsAt;
+        if (Array.Find(cancelled, session => session.StartsAt > now) is { } later && (told is null || later.StartsAt < told))
+            told = later.StartsAt;
         var dawn = told is { } starts ? zone.AtStartOfDay(starts.InZone(zone).Date).ToInstant() : (Instant?)null;
         return new Door(DoorState.NothingScheduled, null, [], next, Min(dawn, opensNext));
     }
@@ -176,5 +189,6 @@ public sealed class DoorSchedule
         return window.Session is null ? null : given with { Until = Instant.Min(given.Until, window.Ends) };
     }
 
-    private static Instant? Min(Instant? one, Instant? other) => one is null ? other : other is null ? one : Instant.Min(one.Value, other.Value);
+    private static Instant? Min(Instant? one, Instant? other) => one is null ? other : other is null ? one
+        : Instant.Min(one.Value, other.Value);
 }

@@ -31,9 +31,12 @@ public readonly record struct EntryWindow(Session Session, Instant Opens, Instan
 
         // A day of the school, whatever clock the series goes by.
         var (day, zone) = (session.Day, session.School ?? session.Of.Pattern.Zone);
-        return new EntryWindow(session, zone.AtStartOfDay(day).ToInstant(), zone.AtStartOfDay(day.PlusDays(1)).ToInstant(), session.StartsAt, session.EndsAt);
+        return new EntryWindow(session, zone.AtStartOfDay(day).ToInstant(), zone.AtStartOfDay(day.PlusDays(1))
+            .ToInstant(), session.StartsAt, session.EndsAt);
     }
 
-    /// <summary>The window of a session that is joined by a link: by the session's own rule, where it has one, else by the link's.</summary>
+    /// <summary>
+    /// The window of a session that is joined by a link: by the session's own rule, where it has one, else by the link's.
+    /// </summary>
     public static EntryWindow Of(JoinLink link, Session session) => Of(session.Change?.Entry ?? link.Entry, session);
 }

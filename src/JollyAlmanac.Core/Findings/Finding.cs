@@ -61,7 +61,8 @@ public enum RemedyKind
 /// <param name="Series">The series it is about, where it is about one.</param>
 /// <param name="Session">The session it is about, where it is about one.</param>
 /// <param name="Minutes">The lead it sets, in minutes.</param>
-public sealed record Remedy(RemedyKind Kind, string Label, string Says, SeriesId? Series = null, SessionKey? Session = null, int Minutes = 0)
+public sealed record Remedy(RemedyKind Kind, string Label, string Says, SeriesId? Series = null, SessionKey? Session = null,
+    int Minutes = 0)
 {
     /// <summary>Tells it from the other remedies of its link.</summary>
     public string Key => FormattableString.Invariant($"{Kind} {Series?.Value} {Session} {Minutes}");
@@ -74,4 +75,5 @@ public sealed record Remedy(RemedyKind Kind, string Label, string Says, SeriesId
 /// <param name="Title">In a few words.</param>
 /// <param name="Why">In a sentence.</param>
 /// <param name="Remedies">The best one first; empty where only people can mend it.</param>
-public sealed record Finding(FindingKind Kind, Severity Severity, JoinLinkId Link, string Title, string Why, ImmutableArray<Remedy> Remedies);
+public sealed record Finding(FindingKind Kind, Severity Severity, JoinLinkId Link, string Title, string Why,
+    ImmutableArray<Remedy> Remedies);

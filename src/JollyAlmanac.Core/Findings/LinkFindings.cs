@@ -19,7 +19,8 @@ public sealed record ReadText(SeriesId Series, string Place, string Text);
 /// <param name="Users">The calendars whose series use it.</param>
 /// <param name="PublicTexts">Texts that anyone can read.</param>
 /// <param name="CanMakeRooms">A provider can make another room.</param>
-public sealed record LinkInUse(JoinLink Link, DoorSchedule Door, IReadOnlyList<Calendar> Users, IReadOnlyList<ReadText> PublicTexts, bool CanMakeRooms);
+public sealed record LinkInUse(JoinLink Link, DoorSchedule Door, IReadOnlyList<Calendar> Users, IReadOnlyList<ReadText> PublicTexts,
+    bool CanMakeRooms);
 
 /// <summary>What there is to notice about join links. Each finding is a pure function of the link and its use.</summary>
 public static class LinkFindings
@@ -39,7 +40,8 @@ public static class LinkFindings
     {
         if (use.Link.LeadsNowhere) return [];
         var coming = use.Door.Windows.Where(window => window.Ends > now).ToList();
-        return [.. new[] { Overlap(use, coming), Apart(use, coming), Reach(use, coming, now, zone), InPublic(use, secrets), Personal(use), Untested(use) }
+        return [.. new[] { Overlap(use, coming), Apart(use, coming), Reach(use, coming, now, zone), InPublic(use, secrets), Personal(use),
+            Untested(use) }
             .OfType<Finding>().OrderBy(finding => finding.Severity)];
     }
 
@@ -55,7 +57,8 @@ public static class LinkFindings
             var later = windows[at];
             // A neighbour may reach over several that follow it, so look back as far as a day.
             for (var before = at - 1; before >= 0 && windows[before].Starts > later.Starts - Duration.FromDays(1); before--)
-                if (later.Opens < windows[before].Ends && !windows[before].Session.IsAllDay && !later.Session.IsAllDay) yield return (windows[before], later);
+                if (later.Opens < windows[before].Ends && !windows[before].Session.IsAllDay && !later.Session.IsAllDay)
+                    yield return (windows[before], later);
         }
     }
 
@@ -71,16 +74,21 @@ public static class LinkFindings
         if (gap >= 0 && use.Link.Entry is EntryRule.Around)
         {
             if (pairs.Select(pair => pair.Later.Session).Distinct().Count() == 1)
-                remedies.Add(new Remedy(RemedyKind.OpenSessionLater, $"Open it at {Wording.Of(opens)}", $"On {Wording.WithWeekday(later.Session.StartAtSchool.Date)}, {later.Session.Title} opens {Minutes(gap)} before its start; other days stay as they are.", later.Session.Of.Id, later.Session.Key, gap));
+                remedies.Add(new Remedy(RemedyKind.OpenSessionLater, $"Open it at {Wording.Of(opens)}",
+                    $"On {Wording.WithWeekday(later.Session.StartAtSchool.Date)}, {later.Session.Title} opens {Minutes(gap)} before its start; other days stay as they are.", later.Session.Of.Id, later.Session.Key, gap));
             else
-                remedies.Add(new Remedy(RemedyKind.OpenLater, $"Open {Minutes(gap)} before", $"{use.Link.Name} opens {Minutes(gap)} before every session that uses it.", Minutes: gap));
+                remedies.Add(new Remedy(RemedyKind.OpenLater, $"Open {Minutes(gap)} before",
+                    $"{use.Link.Name} opens {Minutes(gap)} before every session that uses it.", Minutes: gap));
         }
 
         if (use.CanMakeRooms)
         {
-            remedies.Add(new Remedy(RemedyKind.RenewAfterEach, "Renew in between", "Each session gets a room of its own. The short address stays."));
+            remedies.Add(new Remedy(RemedyKind.RenewAfterEach, "Renew in between",
+                "Each session gets a room of its own. The short address stays."));
             if (earlier.Session.Of.Id != later.Session.Of.Id)
-                remedies.Add(new Remedy(RemedyKind.OwnLink, $"Give {later.Session.Of.Title} its own link", $"{later.Session.Of.Title} gets a new link and a new short address; it no longer uses {use.Link.Name}.", later.Session.Of.Id));
+                remedies.Add(new Remedy(RemedyKind.OwnLink, $"Give {later.Session.Of.Title} its own link",
+                    $"{later.Session.Of.Title} gets a new link and a new short address; it no longer uses {use.Link.Name}.",
+                    later.Session.Of.Id));
         }
 
         var more = pairs.Count > 1 ? $" It happens {pairs.Count} times from now on." : "";
@@ -100,10 +108,14 @@ public static class LinkFindings
             var remedies = ImmutableArray.CreateBuilder<Remedy>();
             var stranger = coming.Select(window => window.Session.Of).FirstOrDefault(series => series.Calendar == other.Id);
             if (use.CanMakeRooms && stranger is not null)
-                remedies.Add(new Remedy(RemedyKind.OwnLink, $"Give {stranger.Title} its own link", $"{stranger.Title} gets a new link and a new short address; it no longer uses {use.Link.Name}.", stranger.Id));
-            remedies.Add(new Remedy(RemedyKind.SharedOnPurpose, "They belong together", $"{use.Link.Name} stays as it is, and this note goes away."));
-            return new Finding(FindingKind.ClassesApart, Severity.ShouldFix, use.Link.Id, "Two classes share a room that do not belong together",
-                $"{one.Title} and {other.Title} use {use.Link.Name}; they have neither teacher nor department in common.", remedies.ToImmutable());
+                remedies.Add(new Remedy(RemedyKind.OwnLink, $"Give {stranger.Title} its own link",
+                    $"{stranger.Title} gets a new link and a new short address; it no longer uses {use.Link.Name}.", stranger.Id));
+            remedies.Add(new Remedy(RemedyKind.SharedOnPurpose, "They belong together",
+                $"{use.Link.Name} stays as it is, and this note goes away."));
+            return new Finding(FindingKind.ClassesApart, Severity.ShouldFix, use.Link.Id,
+                "Two classes share a room that do not belong together",
+                $"{one.Title} and {other.Title} use {use.Link.Name}; they have neither teacher nor department in common.",
+                remedies.ToImmutable());
         }
 
         return null;
@@ -116,8 +128,11 @@ public static class LinkFindings
         if (left.Count == 0) return null;
         var today = now.InZone(zone).Date;
         var (isPast, isNear) = (last < today, last <= today.PlusDays(NearDays));
-        ImmutableArray<Remedy> remedies = use.CanMakeRooms ? [new Remedy(RemedyKind.Renew, "Renew it", $"A new room takes the place of the one behind {use.Link.Name}. The short address stays.")] : [];
-        return new Finding(FindingKind.ReachesTooShort, isPast ? Severity.MustFix : isNear ? Severity.ShouldFix : Severity.WorthKnowing, use.Link.Id,
+        ImmutableArray<Remedy> remedies = use.CanMakeRooms
+            ? [new Remedy(RemedyKind.Renew, "Renew it",
+            $"A new room takes the place of the one behind {use.Link.Name}. The short address stays.")] : [];
+        return new Finding(FindingKind.ReachesTooShort, isPast ? Severity.MustFix : isNear ? Severity.ShouldFix : Severity.WorthKnowing,
+            use.Link.Id,
             isPast ? $"{use.Link.Name} ran out on {Wording.WithWeekday(last)}" : $"{use.Link.Name} runs out on {Wording.WithWeekday(last)}",
             $"{Wording.Count(left.Count, "session comes", "sessions come")} after that, the last on {Wording.WithWeekday(left[^1].StartAtSchool.Date)}.{(remedies.IsEmpty ? " Put another room behind it before then." : "")}", remedies);
     }
@@ -125,9 +140,13 @@ public static class LinkFindings
     private static Finding? InPublic(LinkInUse use, IReadOnlyCollection<string> secrets)
     {
         var told = secrets.Where(secret => secret.Length >= ShortestSecret).ToList();
-        if (use.PublicTexts.FirstOrDefault(text => told.Exists(secret => text.Text.Contains(secret, StringComparison.OrdinalIgnoreCase))) is not { } place) return null;
-        var remedies = ImmutableArray.Create(new Remedy(RemedyKind.TakeOut, "Take it out", $"In {place.Place}, the room's address becomes the short address; meeting id and passcode go.", place.Series));
-        if (use.CanMakeRooms) remedies = remedies.Add(new Remedy(RemedyKind.Renew, "Renew it", "What stands there opens nothing any more. The short address stays."));
+        if (use.PublicTexts.FirstOrDefault(text =>
+            told.Exists(secret => text.Text.Contains(secret, StringComparison.OrdinalIgnoreCase))) is not { } place) return null;
+        var remedies = ImmutableArray.Create(new Remedy(RemedyKind.TakeOut, "Take it out",
+            $"In {place.Place}, the room's address becomes the short address; meeting id and passcode go.", place.Series));
+        if (use.CanMakeRooms)
+            remedies = remedies.Add(new Remedy(RemedyKind.Renew, "Renew it",
+                "What stands there opens nothing any more. The short address stays."));
         return new Finding(FindingKind.SecretInPublic, Severity.MustFix, use.Link.Id, "The way in stands where anyone can read it",
             $"{Wording.Capital(place.Place)} holds the address, the meeting id or the passcode of {use.Link.Name}.", remedies);
     }
@@ -135,19 +154,27 @@ public static class LinkFindings
     private static Finding? Personal(LinkInUse use)
     {
         if (!use.Link.IsPersonal || use.Users.FirstOrDefault(calendar => calendar.Kind == CalendarKind.Class) is not { } by) return null;
-        ImmutableArray<Remedy> own = use.CanMakeRooms ? [new Remedy(RemedyKind.Renew, "Put a class room behind it", $"A new room takes the place of the personal one behind {use.Link.Name}. The short address stays.")] : [];
+        ImmutableArray<Remedy> own = use.CanMakeRooms
+            ? [new Remedy(RemedyKind.Renew, "Put a class room behind it",
+            $"A new room takes the place of the personal one behind {use.Link.Name}. The short address stays.")] : [];
         return new Finding(FindingKind.PersonalRoom, Severity.ShouldFix, use.Link.Id, "A class meets in a personal room",
             $"{by.Title} uses {use.Link.Name}, which is marked as personal: one group can walk in on another, and its settings are its owner’s.",
             own.Add(new Remedy(RemedyKind.NotPersonal, "It is no personal room", $"{use.Link.Name} is no longer marked as personal.")));
     }
 
-    private static Finding? Untested(LinkInUse use) => use.Users.Count == 0 || use.Link.Target is not { TestedAt: null } and not { TestSaid.Length: > 0 }
+    private static Finding? Untested(LinkInUse use) => use.Users.Count == 0
+        || use.Link.Target is not { TestedAt: null } and not { TestSaid.Length: > 0 }
         ? null
         : use.Link.Target.TestedAt is null
-            ? new Finding(FindingKind.Untested, Severity.WorthKnowing, use.Link.Id, use.Link.Target.Count > 1 ? $"{use.Link.Name}: not tested since its room was changed" : $"{use.Link.Name}: not tested yet",
-                "A test tells before the class does.", [new Remedy(RemedyKind.Test, "Test it now", $"The almanac looks at the room behind {use.Link.Name} and notes what it found.")])
-            : new Finding(FindingKind.Untested, Severity.MustFix, use.Link.Id, $"{use.Link.Name} failed its last test", use.Link.Target.TestSaid,
-                [new Remedy(RemedyKind.Test, "Test it again", $"The almanac looks at the room behind {use.Link.Name} and notes what it found.")]);
+            ? new Finding(FindingKind.Untested, Severity.WorthKnowing, use.Link.Id, use.Link.Target.Count > 1
+                ? $"{use.Link.Name}: not tested since its room was changed" : $"{use.Link.Name}: not tested yet",
+                "A test tells before the class does.",
+                [new Remedy(RemedyKind.Test, "Test it now",
+                $"The almanac looks at the room behind {use.Link.Name} and notes what it found.")])
+            : new Finding(FindingKind.Untested, Severity.MustFix, use.Link.Id, $"{use.Link.Name} failed its last test",
+                use.Link.Target.TestSaid,
+                [new Remedy(RemedyKind.Test, "Test it again",
+                $"The almanac looks at the room behind {use.Link.Name} and notes what it found.")]);
 
     private static LocalTime Local(Instant instant, Session session) => instant.InZone(session.School ?? session.Of.Pattern.Zone).TimeOfDay;
 

@@ -26,7 +26,8 @@ public abstract record EntryRule
     public string InWords => this switch
     {
         Around { Lead: var lead, Late: null } => $"opens {Before(lead)}, shuts at the end",
-        Around { Lead: var lead, Late: { } late } => $"opens {Before(lead)}, shuts {(late == 0 ? "at the start" : $"{Wording.Amount(late)} after the start")}",
+        Around { Lead: var lead, Late: { } late } =>
+        $"opens {Before(lead)}, shuts {(late == 0 ? "at the start" : $"{Wording.Amount(late)} after the start")}",
         AllDay => "open all day on days with a session",
         _ => "always open",
     };

@@ -25,13 +25,18 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         var target = AddressIn(lines);
         var topic = Labelled(lines, TopicLabel());
         // "Dial in: …, conference code …" is for the telephone alone.
-        var roomLines = lines.Where((line, at) => !IsForTelephone(line) && !(at > 0 && Telephones().IsMatch(lines[at - 1]) && line.Contains("access code", StringComparison.OrdinalIgnoreCase))).ToArray();
+        var roomLines = lines.Where((line, at) => !IsForTelephone(line)
+            && !(at > 0 && Telephones().IsMatch(lines[at - 1]) && line.Contains("access code", StringComparison.OrdinalIgnoreCase)))
+            .ToArray();
         var meetingId = Labelled(roomLines, MeetingIdLabel());
         var passcode = PasscodeOf(Labelled(lines, PasscodeLabel()));
         if (passcode.Length == 0) passcode = PasscodeOf(PinIn(lines));
         // Less certain words only where the certain ones gave nothing.
         var id = IdOnly(meetingId);
-        if (passcode.Length == 0) passcode = PasscodeOf(Labelled([.. lines.Where(line => !OtherCode().IsMatch(line) && !Telephones().IsMatch(line) && !line.EndsWith('#') && (id.Length == 0 || !line.Contains(id, StringComparison.Ordinal)))], WeakPasscodeLabel()));
+        if (passcode.Length == 0)
+            passcode = PasscodeOf(
+                Labelled([.. lines.Where(line => !OtherCode().IsMatch(line) && !Telephones().IsMatch(line) && !line.EndsWith('#')
+                && (id.Length == 0 || !line.Contains(id, StringComparison.Ordinal)))], WeakPasscodeLabel()));
         if (id.Length == 0) id = IdOnly(Labelled(roomLines, WeakIdLabel()));
         var dialIn = DialIns(lines);
         if (target is not null) target = target with { MeetingId = id, Passcode = passcode, DialIn = dialIn };
@@ -41,20 +46,26 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         if (target?.PasscodeInside is not null) found.Add("a passcode inside the address");
         if (target?.MeetingId.Length > 0) found.Add($"the meeting id {target.MeetingId}");
         if (target?.Passcode.Length > 0) found.Add("a passcode");
-        if (target is not null && dialIn.Length > 0) found.Add(dialIn.Length == 1 ? "a telephone number" : $"{dialIn.Length} telephone numbers");
-        return new Invitation(topic, target, found.ToImmutable(), target is null ? [] : [.. lines.Where(line => IsUnclear(line, target)).Take(MostUnclear)]);
+        if (target is not null && dialIn.Length > 0)
+            found.Add(dialIn.Length == 1 ? "a telephone number" : $"{dialIn.Length} telephone numbers");
+        return new Invitation(topic, target, found.ToImmutable(), target is null ? []
+            : [.. lines.Where(line => IsUnclear(line, target)).Take(MostUnclear)]);
     }
 
     private static bool IsForTelephone(string line) =>
         !WebAddresses().IsMatch(line) && ((line.EndsWith('#') && line.StartsWith("conference", StringComparison.OrdinalIgnoreCase))
-            || ((Telephones().IsMatch(line) || line.EndsWith('#')) && line.Contains("code", StringComparison.OrdinalIgnoreCase) && !IdWord().IsMatch(line)));
+            || ((Telephones().IsMatch(line) || line.EndsWith('#')) && line.Contains("code", StringComparison.OrdinalIgnoreCase)
+                && !IdWord().IsMatch(line)));
 
     private static bool IsUnclear(string line, JoinTarget target)
     {
         if (SecretWord().Match(line) is not { Success: true } word) return false;
-        if (target.MeetingId.Length > 0 && Digits(line).Contains(Digits(target.MeetingId), StringComparison.Ordinal) && line.EndsWith('#')) return false;
-        if ((target.Passcode.Length > 0 && line.Contains(target.Passcode, StringComparison.Ordinal)) || (target.MeetingId.Length > 0 && line.Contains(target.MeetingId, StringComparison.Ordinal))) return false;
-        var rest = WebAddresses().Replace(line, "")[Math.Min(word.Index + word.Length, WebAddresses().Replace(line, "").Length)..].Trim(' ', ':', '=', '-', '(', ')', '.');
+        if (target.MeetingId.Length > 0 && Digits(line).Contains(Digits(target.MeetingId), StringComparison.Ordinal) && line.EndsWith('#'))
+            return false;
+        if ((target.Passcode.Length > 0 && line.Contains(target.Passcode, StringComparison.Ordinal))
+            || (target.MeetingId.Length > 0 && line.Contains(target.MeetingId, StringComparison.Ordinal))) return false;
+        var rest = WebAddresses().Replace(line, "")[Math.Min(word.Index + word.Length, WebAddresses().Replace(line, "").Length)..]
+            .Trim(' ', ':', '=', '-', '(', ')', '.');
         return rest.Length > 0 && !NoValue().IsMatch(rest);
     }
 
@@ -69,7 +80,8 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
             {
                 if (JoinTarget.Read(match.Value.TrimEnd('.', ',', ';', ':', ')', '>', ']', '"', '\'')).Target is not { } target) continue;
                 var beside = lines[at].Replace(match.Value, "", StringComparison.Ordinal) + " " + (at > 0 ? lines[at - 1] : "");
-                var weight = (JoinWords().IsMatch(beside) ? 2 : 0) + (target.PasscodeInside is null ? 0 : 1) - (OtherWords().IsMatch(lines[at]) ? 4 : 0);
+                var weight = (JoinWords().IsMatch(beside) ? 2 : 0)
+                    + (target.PasscodeInside is null ? 0 : 1) - (OtherWords().IsMatch(lines[at]) ? 4 : 0);
                 if (weight <= bestWeight) continue;
                 (best, bestWeight) = (target, weight);
             }
@@ -81,10 +93,13 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     // A row of a table, "| Password | tide-9 |", becomes "Password: tide-9"; marks of quoting and of bold print go.
     private static string Plain(string line)
     {
-        line = System.Net.WebUtility.HtmlDecode(Tags().Replace(line, match => LinkInTag().Match(match.Value) is { Success: true } link ? link.Groups[1].Value + " " : ""));
-        line = line.Replace("**", "", StringComparison.Ordinal).Replace('→', ':').Replace('\u00A0', ' ').Trim().TrimStart('>', '•', '*').Trim();
+        line = System.Net.WebUtility.HtmlDecode(Tags()
+            .Replace(line, match => LinkInTag().Match(match.Value) is { Success: true } link ? link.Groups[1].Value + " " : ""));
+        line = line.Replace("**", "", StringComparison.Ordinal).Replace('→', ':').Replace('\u00A0', ' ').Trim()
+            .TrimStart('>', '•', '*').Trim();
         var cells = line.Split(['|', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
-        return cells.Length == 2 && (line.Contains('|', StringComparison.Ordinal) || line.Contains('\t', StringComparison.Ordinal)) ? $"{cells[0].TrimEnd(':')}: {cells[1]}" : line;
+        return cells.Length == 2 && (line.Contains('|', StringComparison.Ordinal) || line.Contains('\t', StringComparison.Ordinal))
+            ? $"{cells[0].TrimEnd(':')}: {cells[1]}" : line;
     }
 
     // A PIN that goes with a telephone number opens the line, not the room.
@@ -93,7 +108,8 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         for (var at = 0; at < lines.Length; at++)
         {
             if (PinLabel().Match(lines[at]) is not { Success: true } match) continue;
-            if (lines.Skip(Math.Max(0, at - 2)).Take(4).Any(line => Telephones().IsMatch(line) || PhoneWords().IsMatch(line)) || lines[at].TrimEnd().EndsWith('#')) continue;
+            if (lines.Skip(Math.Max(0, at - 2)).Take(4).Any(line => Telephones().IsMatch(line) || PhoneWords().IsMatch(line))
+                || lines[at].TrimEnd().EndsWith('#')) continue;
             return lines[at][(match.Index + match.Length)..].Trim();
         }
 
@@ -108,7 +124,8 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         if (NextLabel().Match(value) is { Success: true, Index: > 0 } next) value = value[..next.Index];
         value = value.Trim().TrimEnd('.').Trim('-', '–', '|', '`', '"', '“', '”', '»', '«', '[', ']').TrimEnd('.').Trim();
         var words = value.Split(' ', StringSplitOptions.RemoveEmptyEntries);
-        return words.Length == 0 || (words.Length > 2 && !value.All(letter => char.IsAsciiDigit(letter) || letter is ' ')) || NoValue().IsMatch(value) || value.Length > 60 ? "" : value;
+        return words.Length == 0 || (words.Length > 2 && !value.All(letter => char.IsAsciiDigit(letter) || letter is ' '))
+            || NoValue().IsMatch(value) || value.Length > 60 ? "" : value;
     }
 
     // The text after a label on its line, or the next line where the label stands alone.
@@ -120,7 +137,9 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
             var line = WebAddresses().Replace(lines[at], " ");
             if (label.Match(line) is not { Success: true } match) continue;
             var rest = line[(match.Index + match.Length)..].Trim();
-            if (rest.Length == 0 && at + 1 < lines.Length) rest = lines.Skip(at + 1).FirstOrDefault(other => other.Length > 0) is { } next && !WebAddresses().IsMatch(next) ? next : "";
+            if (rest.Length == 0 && at + 1 < lines.Length)
+                rest = lines.Skip(at + 1).FirstOrDefault(other => other.Length > 0) is { } next && !WebAddresses().IsMatch(next)
+                    ? next : "";
             if (rest.Length is > 0 and <= 200) return rest;
         }
 
@@ -136,16 +155,22 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
             foreach (Match match in Telephones().Matches(line))
             {
                 var number = match.Value.Trim();
-                if (number.Count(char.IsAsciiDigit) is < 7 or > 15 || numbers.Exists(known => Digits(known).StartsWith(Digits(number), StringComparison.Ordinal))) continue;
+                if (number.Count(char.IsAsciiDigit) is < 7 or > 15
+                    || numbers.Exists(known => Digits(known).StartsWith(Digits(number), StringComparison.Ordinal))) continue;
                 var place = line[(match.Index + match.Length)..].Trim(' ', '(', ')', ',', '-', '–');
-                numbers.Add(place.Length is > 0 and <= 40 && place.All(letter => char.IsLetter(letter) || letter is ' ' or '(' or ')' or '.' or ',') ? $"{number} ({place.Trim('(', ')')})" : number);
+                numbers.Add(place.Length is > 0 and <= 40
+                    && place.All(letter => char.IsLetter(letter) || letter is ' ' or '(' or ')' or '.' or ',')
+                    ? $"{number} ({place.Trim('(', ')')})" : number);
             }
         }
 
         return [.. numbers.Take(10)];
     }
 
-    private static string IdOnly(string text) => IdPattern().Match(NextLabel().Match(text) is { Success: true, Index: > 0 } next ? text[..next.Index] : text) is { Success: true } match ? match.Value.Trim().TrimEnd('-').Trim() : "";
+    private static string IdOnly(string text) =>
+        IdPattern()
+        .Match(NextLabel().Match(text) is { Success: true, Index: > 0 } next ? text[..next.Index] : text) is { Success: true } match
+        ? match.Value.Trim().TrimEnd('-').Trim() : "";
 
     private static string Digits(string text) => string.Concat(text.Where(char.IsAsciiDigit));
 
@@ -156,35 +181,43 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     private static partial Regex LinkInTag();
 
     // Words beside which a code stands; what is told as unclear may be too much, never too little.
-    [GeneratedRegex(@"\b(code|pass|pass ?code|password|pwd?|pin|key|id|identifiant|\w*code|kennwort|passwort|mot de passe|contraseña|clave|código|senha|palavra-passe|schlüssel|clé)\b|(?=\d[\d ]*#)", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        @"\b(code|pass|pass ?code|password|pwd?|pin|key|id|identifiant|\w*code|kennwort|passwort|mot de passe|contraseña|clave|código|senha|palavra-passe|schlüssel|clé)\b|(?=\d[\d ]*#)", RegexOptions.IgnoreCase)]
     private static partial Regex SecretWord();
 
     [GeneratedRegex(@"https?://[^\s<>""]+", RegexOptions.IgnoreCase)]
     private static partial Regex WebAddresses();
 
     // Labels in English, German, French, Spanish and Portuguese, as such texts commonly have them; from memory, no source.
-    [GeneratedRegex(@"\b(join|enter|click|link|room|meeting (address|url)|url|web|beitreten|teilnehmen|raum|rejoindre|participer|lien|unirse|unirte|entrar|enlace|sala|ingressar|participar)\b", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        @"\b(join|enter|click|link|room|meeting (address|url)|url|web|beitreten|teilnehmen|raum|rejoindre|participer|lien|unirse|unirte|entrar|enlace|sala|ingressar|participar)\b", RegexOptions.IgnoreCase)]
     private static partial Regex JoinWords();
 
-    [GeneratedRegex(@"\b(local numbers?|find (your|a) |dial-?in numbers|help|support|privacy|unsubscribe|options|learn more|test|host link|moderator link|do not share|for hosts?|hilfe|datenschutz|aide|ayuda|ajuda)\b|/(dial|numbers|phones?|help|legal|privacy)\b", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        @"\b(local numbers?|find (your|a) |dial-?in numbers|help|support|privacy|unsubscribe|options|learn more|test|host link|moderator link|do not share|for hosts?|hilfe|datenschutz|aide|ayuda|ajuda)\b|/(dial|numbers|phones?|help|legal|privacy)\b", RegexOptions.IgnoreCase)]
     private static partial Regex OtherWords();
 
     [GeneratedRegex(@"^\s*(topic|subject|title|what|thema|betreff|sujet|objet|asunto|tema|assunto|tópico)\s*:\s*", RegexOptions.IgnoreCase)]
     private static partial Regex TopicLabel();
 
-    [GeneratedRegex(@"\b(meeting|conference|room|event|webinar|besprechungs|konferenz|raum|sitzungs)[\s-]*(id\b|number\b|no\b\.?|code\b|nummer\b|kennung\b|kennnummer\b)(\s*\([^)]*\))?( is)?\s*[:#]?\s*|\braum-?(nummer|nr\.?)\s*:?\s*|\b(id|identifiant|num[ée]ro|número|código|n[°º])\s+(de\s+la|de\s+l[’']|de|da|do)?\s*(réunion|conférence|reunión|reunião|sesión|session|sessão|sala|salle)\s*:?\s*|^\s*(id|number|kennung|access code|identifiant)\s*[:#=]\s*", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        @"\b(meeting|conference|room|event|webinar|besprechungs|konferenz|raum|sitzungs)[\s-]*(id\b|number\b|no\b\.?|code\b|nummer\b|kennung\b|kennnummer\b)(\s*\([^)]*\))?( is)?\s*[:#]?\s*|\braum-?(nummer|nr\.?)\s*:?\s*|\b(id|identifiant|num[ée]ro|número|código|n[°º])\s+(de\s+la|de\s+l[’']|de|da|do)?\s*(réunion|conférence|reunión|reunião|sesión|session|sessão|sala|salle)\s*:?\s*|^\s*(id|number|kennung|access code|identifiant)\s*[:#=]\s*", RegexOptions.IgnoreCase)]
     private static partial Regex MeetingIdLabel();
 
-    [GeneratedRegex(@"\b(pass ?code|password|pwd?|security code|kenncode|kennwort|passwort|zugangscode|mot de passe|code secret|code d[’']accès|contraseña|código de acceso|clave|senha de acesso|senha|código de acesso|palavra-passe|(?<=^\s*|,\s*)(pass|code)(?=\s*[:=])|(?<=\benter the )code)\b(\s*\([^)]*\))?(\s+(is|will be|ist|lautet|est|es|é))?(\s*[:=#]\s*|\s+(?=\S+$)|\s+(?=\d+\b)|\s*$|(?<=\b(is|will be|ist|lautet|est|es|é))\s+)", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        @"\b(pass ?code|password|pwd?|security code|kenncode|kennwort|passwort|zugangscode|mot de passe|code secret|code d[’']accès|contraseña|código de acceso|clave|senha de acesso|senha|código de acesso|palavra-passe|(?<=^\s*|,\s*)(pass|code)(?=\s*[:=])|(?<=\benter the )code)\b(\s*\([^)]*\))?(\s+(is|will be|ist|lautet|est|es|é))?(\s*[:=#]\s*|\s+(?=\S+$)|\s+(?=\d+\b)|\s*$|(?<=\b(is|will be|ist|lautet|est|es|é))\s+)", RegexOptions.IgnoreCase)]
     private static partial Regex PasscodeLabel();
 
-    [GeneratedRegex(@"\b(pass|code|key|código|pass ?code|password|passwort|kennwort|schlüssel|clé|mot de passe|clave|senha)((\s+(?!hint|not\b|reset)\p{L}+){0,5}?(\s*[:=]\s*|\s+(is|will be|ist|lautet|est|es|é)\s+(?=\S+$)|\s+[-–]\s+|\s{2,})|\s+(?=\S*\d\S*$))|^pass\s+(?=\S+$)", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        @"\b(pass|code|key|código|pass ?code|password|passwort|kennwort|schlüssel|clé|mot de passe|clave|senha)((\s+(?!hint|not\b|reset)\p{L}+){0,5}?(\s*[:=]\s*|\s+(is|will be|ist|lautet|est|es|é)\s+(?=\S+$)|\s+[-–]\s+|\s{2,})|\s+(?=\S*\d\S*$))|^pass\s+(?=\S+$)", RegexOptions.IgnoreCase)]
     private static partial Regex WeakPasscodeLabel();
 
     [GeneratedRegex(@"\bid\b[\s:=]+(?=\d[\d \-]{3,})", RegexOptions.IgnoreCase)]
     private static partial Regex WeakIdLabel();
 
-    [GeneratedRegex(@"\b(host|moderator|participant code|meeting code|event code|conference code|phone|telephone|telefon|postal|dress|qr|zip)\b", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        @"\b(host|moderator|participant code|meeting code|event code|conference code|phone|telephone|telefon|postal|dress|qr|zip)\b",
+        RegexOptions.IgnoreCase)]
     private static partial Regex OtherCode();
 
     [GeneratedRegex(@"\bpin\b\s*(is|ist)?\s*[:=#]?\s+", RegexOptions.IgnoreCase)]
@@ -199,7 +232,8 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     [GeneratedRegex(@"\s\p{L}[\p{L} ]{2,20}:")]
     private static partial Regex NextLabel();
 
-    [GeneratedRegex(@"^(none|no|not|nil|n/a|-|–|—|kein|keine|keins|aucun|aucune|ninguno|ninguna|nenhum|nenhuma|required|needed|necessary|protected|hint|optional|see below|empty|blank|leer|vide|vacía|vacío|vazia|não|sans|sin|sem)\b|^[-–—]*$", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        @"^(none|no|not|nil|n/a|-|–|—|kein|keine|keins|aucun|aucune|ninguno|ninguna|nenhum|nenhuma|required|needed|necessary|protected|hint|optional|see below|empty|blank|leer|vide|vacía|vacío|vazia|não|sans|sin|sem)\b|^[-–—]*$", RegexOptions.IgnoreCase)]
     private static partial Regex NoValue();
 
     [GeneratedRegex(@"\+\d[\d ().\-]{6,22}\d|\(\d{3}\)\s?\d{3}[\- ]\d{4}|\b\d{3}[.\-]\d{3}[.\-]\d{4}\b")]

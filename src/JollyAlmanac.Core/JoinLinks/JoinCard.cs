@@ -63,7 +63,8 @@ public sealed record JoinCard(Uri Address, IReadOnlyList<(string Label, string T
             var text = new StringBuilder();
             foreach (var (label, line) in Lines.TakeWhile(line => line.Label.Length == 0)) text.Append(line).Append('\n');
             text.Append(Lines.Count == 0 ? "" : "Join: ").Append(Address);
-            foreach (var (label, line) in Lines.SkipWhile(line => line.Label.Length == 0)) text.Append('\n').Append(label).Append(": ").Append(line);
+            foreach (var (label, line) in Lines.SkipWhile(line => line.Label.Length == 0))
+                text.Append('\n').Append(label).Append(": ").Append(line);
             return text.ToString();
         }
     }
@@ -74,9 +75,12 @@ public sealed record JoinCard(Uri Address, IReadOnlyList<(string Label, string T
         get
         {
             var html = new StringBuilder("<p>");
-            foreach (var (_, line) in Lines.TakeWhile(line => line.Label.Length == 0)) html.Append(html.Length == 3 ? $"<strong>{Encoded(line)}</strong>" : Encoded(line)).Append("<br>\n");
-            html.Append(System.Globalization.CultureInfo.InvariantCulture, $"<a href=\"{Encoded(Address.AbsoluteUri)}\">Join: {Encoded(Bare)}</a>");
-            foreach (var (label, line) in Lines.SkipWhile(line => line.Label.Length == 0)) html.Append("<br>\n").Append(label).Append(": ").Append(Encoded(line));
+            foreach (var (_, line) in Lines.TakeWhile(line => line.Label.Length == 0))
+                html.Append(html.Length == 3 ? $"<strong>{Encoded(line)}</strong>" : Encoded(line)).Append("<br>\n");
+            html.Append(System.Globalization.CultureInfo.InvariantCulture,
+                $"<a href=\"{Encoded(Address.AbsoluteUri)}\">Join: {Encoded(Bare)}</a>");
+            foreach (var (label, line) in Lines.SkipWhile(line => line.Label.Length == 0))
+                html.Append("<br>\n").Append(label).Append(": ").Append(Encoded(line));
             return html.Append("</p>").ToString();
         }
     }

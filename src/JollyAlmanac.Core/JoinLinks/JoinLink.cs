@@ -46,7 +46,9 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
     /// <summary>When it was withdrawn; null while it is in use.</summary>
     public Instant? WithdrawnAt { get; init; }
 
-    /// <summary>Why it cannot be read from where it is stored; null where all is well. Its door is shut until somebody saves it anew.</summary>
+    /// <summary>
+    /// Why it cannot be read from where it is stored; null where all is well. Its door is shut until somebody saves it anew.
+    /// </summary>
     public string? CannotBeRead { get; init; }
 
     /// <summary>It leads nowhere: withdrawn, or not to be read.</summary>

@@ -39,15 +39,19 @@ public sealed record JoinTarget
     public bool IsReadable => Address != Nowhere;
 
     /// <summary>The passcode that the address carries in its query or fragment, or null.</summary>
-    public string? PasscodeInside => PasscodeIn(Address) ?? (Passcode.Length > 0 && Address.AbsolutePath.Split('/').Contains(Passcode) ? Passcode : null);
+    public string? PasscodeInside =>
+        PasscodeIn(Address) ?? (Passcode.Length > 0 && Address.AbsolutePath.Split('/').Contains(Passcode) ? Passcode : null);
 
     /// <summary>Reads an address that somebody typed or pasted.</summary>
     /// <returns>The target, or the reason why the text is none.</returns>
     public static (JoinTarget? Target, string? Reason) Read(string text)
     {
         text = text.Trim();
-        if (text.Length > Longest) return (null, $"The join link is longer than {Longest} characters. Paste the address alone, without the rest of the invitation.");
-        if (!WebAddress.TryRead(text, out var address)) return (null, "The join link must be a web address that starts with https:// or http://. Paste it as the room gives it.");
+        if (text.Length > Longest)
+            return (null,
+                $"The join link is longer than {Longest} characters. Paste the address alone, without the rest of the invitation.");
+        if (!WebAddress.TryRead(text, out var address))
+            return (null, "The join link must be a web address that starts with https:// or http://. Paste it as the room gives it.");
         if (address.UserInfo.Length > 0) return (null, "The join link has a user name inside (before the @). Paste it without.");
         return (new JoinTarget(address), null);
     }
@@ -58,7 +62,8 @@ public sealed record JoinTarget
         foreach (var part in $"{address.Query}&{address.Fragment}".Split(['?', '&', '#', ';'], StringSplitOptions.RemoveEmptyEntries))
         {
             var at = part.IndexOf('=', StringComparison.Ordinal);
-            if (at > 0 && at < part.Length - 1 && PasscodeNames.Contains(part[..at], StringComparer.OrdinalIgnoreCase)) return Uri.UnescapeDataString(part[(at + 1)..]);
+            if (at > 0 && at < part.Length - 1 && PasscodeNames.Contains(part[..at], StringComparer.OrdinalIgnoreCase))
+                return Uri.UnescapeDataString(part[(at + 1)..]);
         }
 
         return null;

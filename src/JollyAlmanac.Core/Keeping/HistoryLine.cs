@@ -19,4 +19,5 @@ public enum HistorySubject
 /// <param name="Summary">In one plain sentence, without the name.</param>
 /// <param name="Id">Its number; a later line has a higher one.</param>
 /// <param name="CanRestore">It tells the states before and after, so that one can go back to them.</param>
-public sealed record HistoryLine(Instant At, string Who, HistorySubject Subject, long SubjectId, string Act, string Summary, long Id, bool CanRestore);
+public sealed record HistoryLine(Instant At, string Who, HistorySubject Subject, long SubjectId, string Act, string Summary, long Id,
+    bool CanRestore);

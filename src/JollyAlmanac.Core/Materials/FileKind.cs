@@ -50,14 +50,17 @@ public sealed record FileKind(string MediaType, string Label, bool OpensInBrowse
     public static (FileKind? Kind, string? Reason) Of(string fileName, ReadOnlySpan<byte> firstBytes)
     {
         if (!Known.TryGetValue(Path.GetExtension(fileName), out var known))
-            return (null, $"“{fileName}” is not a kind of file that is taken, because it could run on a reader's machine. These are: {Endings}.");
+            return (null,
+                $"“{fileName}” is not a kind of file that is taken, because it could run on a reader's machine. These are: {Endings}.");
         if (known.Begins.Length == 0) return (known.Kind, null);
         foreach (var begin in known.Begins)
             if (firstBytes.StartsWith(begin)) return (known.Kind, null);
-        return (null, $"“{fileName}” does not look inside like what its ending says. Save it again as {known.Kind.Label}, or attach the original.");
+        return (null,
+            $"“{fileName}” does not look inside like what its ending says. Save it again as {known.Kind.Label}, or attach the original.");
     }
 
     /// <summary>The kind that a media type stands for, as found when the file was taken.</summary>
     public static FileKind OfMediaType(string mediaType) =>
-        Known.Values.FirstOrDefault(known => known.Kind.MediaType == mediaType).Kind ?? new FileKind("application/octet-stream", "File", false);
+        Known.Values.FirstOrDefault(known => known.Kind.MediaType == mediaType).Kind
+            ?? new FileKind("application/octet-stream", "File", false);
 }

@@ -37,7 +37,8 @@ public sealed record Person(PersonId Id, string Name, string Email, SchoolRole R
         get
         {
             var words = Name.Split(' ', StringSplitOptions.RemoveEmptyEntries);
-            return words.Length == 0 ? "?" : string.Concat(new[] { words[0], words[^1] }.Distinct().Select(word => char.ToUpperInvariant(word[0])));
+            return words.Length == 0 ? "?"
+                : string.Concat(new[] { words[0], words[^1] }.Distinct().Select(word => char.ToUpperInvariant(word[0])));
         }
     }
 }

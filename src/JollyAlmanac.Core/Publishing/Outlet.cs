@@ -72,7 +72,9 @@ public sealed record Outlet(
     }
 }
 
-/// <summary>A website by its scheme, host and port, as Content-Security-Policy's frame-ancestors wants it: "https://www.school.example".</summary>
+/// <summary>
+/// A website by its scheme, host and port, as Content-Security-Policy's frame-ancestors wants it: "https://www.school.example".
+/// </summary>
 public readonly record struct SiteOrigin(string Value)
 {
     /// <summary>Reads a site that somebody typed: an address of any of its pages, or its bare host (https is meant).</summary>

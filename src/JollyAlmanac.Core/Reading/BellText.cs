@@ -2,7 +2,10 @@ using JollyAlmanac.Core.Terms;
 
 namespace JollyAlmanac.Core.Reading;
 
-/// <summary>Reads a period as bells are written: "1 8:00-8:50", "Period 1: 8:00am – 8:50am", "P1 0800-0850", "8:00-8:50 Period 1", "Homeroom 8:00-8:10".</summary>
+/// <summary>
+/// Reads a period as bells are written: "1 8:00-8:50", "Period 1: 8:00am – 8:50am", "P1 0800-0850", "8:00-8:50 Period 1", "Homeroom
+/// 8:00-8:10".
+/// </summary>
 public static class BellText
 {
     /// <summary>The longest name of a period.</summary>
@@ -21,15 +24,19 @@ public static class BellText
         {
             // The number of a period stands by itself; a time has an end.
             if (times.Read(at, out var read) is not (> 0 and var next) || read!.End is not { } end) continue;
-            if (at + 1 < tokens.Count && tokens[at].Number >= 0 && tokens[at + 1].Sign == '-' && tokens[at].Text.Length <= 2 && next == at + 3 && tokens.Count > next) continue;
+            if (at + 1 < tokens.Count && tokens[at].Number >= 0 && tokens[at + 1].Sign == '-' && tokens[at].Text.Length <= 2
+                && next == at + 3 && tokens.Count > next) continue;
             if (read.Problem is not null && end > read.Start) return (null, "is not clear: " + read.Problem.TrimEnd('.'));
             if (end <= read.Start) return (null, $"ends at {Wording.Of(end)}, which is not after its start");
-            var words = tokens.Where((_, place) => place < at || place >= next).Where(token => token.Kind is TokenKind.Word or TokenKind.Number or TokenKind.Quoted)
+            var words = tokens.Where((_, place) => place < at || place >= next)
+                .Where(token => token.Kind is TokenKind.Word or TokenKind.Number or TokenKind.Quoted)
                 .Where(token => token.Word is not ("period" or "per" or "pd" or "from" or "p" or "min" or "minutes")).ToList();
             // "1a" stays one word; "1st" is 1.
             var name = string.Concat(words.Select((token, place) => (place > 0 && token.Stands ? " " : "") + token.Text));
             if (words is [{ Number: >= 0 } number, { Word: "st" or "nd" or "rd" or "th" }]) name = number.Text;
-            if (name.Length is 0 or > LongestName) return (null, name.Length == 0 ? "has no name. Write one before its times, like “1 8:00-8:50”" : $"has a name of {name.Length} characters; {LongestName} fit");
+            if (name.Length is 0 or > LongestName)
+                return (null, name.Length == 0 ? "has no name. Write one before its times, like “1 8:00-8:50”"
+                    : $"has a name of {name.Length} characters; {LongestName} fit");
             return (new BellPeriod(name, read.Start, end), null);
         }
 

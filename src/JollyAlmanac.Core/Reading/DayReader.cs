@@ -29,7 +29,8 @@ internal sealed record DaysRead(ImmutableArray<DaySpan> Spans, bool IsRange, Imm
 /// Reads days out of the pieces of a line. Each reading begins at a piece and gives the place of the one after it, or -1.
 /// <code>
 /// days    = group { (list | range) group }
-/// group   = [weekday [","]] ( iso | figures | relative | number { (list | range) number } ["of"] month [year] | month number { (list | range) number } [year] )
+/// group   = [weekday [","]] ( iso | figures | relative | number { (list | range) number } ["of"] month [year] | month number { (list |
+/// range) number } [year] )
 /// list    = "," | "and" | "&amp;" | "+"        range = "-" | "to" | "through" | "thru" | "until" | "till"
 /// figures = number "/" number ["/" year] | number "." number "." [year]
 /// </code>
@@ -41,7 +42,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     private const int FirstYear = 1950, LastYear = 2150;
 
     // A day before its year is known; the year of the last of a group counts for all of it.
-    private readonly record struct Day(int? Year, int Month, int Number, IsoDayOfWeek Weekday, LocalDate? Fixed, bool EndsRange, string? Doubt = null);
+    private readonly record struct Day(int? Year, int Month, int Number, IsoDayOfWeek Weekday, LocalDate? Fixed, bool EndsRange,
+        string? Doubt = null);
 
     /// <summary>A single day, or null.</summary>
     public LocalDate? One(int at, out int next, out ImmutableArray<string> problems)
@@ -123,7 +125,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         var start = days.Count;
         if (WordAt(at) is "the" or "on" && at + 1 < Tokens.Count) at++;
         if (Words.IsFeast(WordAt(at - 1), WordAt(at))) return -1;
-        var weekday = Words.Weekday(WordAt(at)) is var day && day != IsoDayOfWeek.None && Words.IsLong(WordAt(at)) ? day : IsoDayOfWeek.None;
+        var weekday = Words.Weekday(WordAt(at)) is var day && day != IsoDayOfWeek.None && Words.IsLong(WordAt(at)) ? day
+            : IsoDayOfWeek.None;
         var from = at;
         if (weekday != IsoDayOfWeek.None)
         {
@@ -139,14 +142,16 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         if (next < 0) next = MonthFirst(from, days);
         if (next < 0 && weekday == IsoDayOfWeek.None) next = Relative(at, days);
         // "Mon 9-10 …" is a weekday with a time: a weekday goes with one day, or with a list of them.
-        if (next > 0 && weekday != IsoDayOfWeek.None && days.Skip(start).Any(one => one.EndsRange && one.Weekday == IsoDayOfWeek.None)) return Undo(start, days);
+        if (next > 0 && weekday != IsoDayOfWeek.None && days.Skip(start).Any(one => one.EndsRange && one.Weekday == IsoDayOfWeek.None))
+            return Undo(start, days);
         if (next > 0 && weekday != IsoDayOfWeek.None) days[start] = days[start] with { Weekday = weekday };
         return next;
     }
 
     private int Iso(int at, List<Day> days)
     {
-        if (NumberAt(at) is not (>= 1000 and <= 9999) || Tokens[at].Text.Length != 4 || SignAt(at + 1) != '-' || NumberAt(at + 2) is not (>= 1 and <= 12) || SignAt(at + 3) != '-' || NumberAt(at + 4) is not (>= 1 and <= 31)) return -1;
+        if (NumberAt(at) is not (>= 1000 and <= 9999) || Tokens[at].Text.Length != 4 || SignAt(at + 1) != '-'
+            || NumberAt(at + 2) is not (>= 1 and <= 12) || SignAt(at + 3) != '-' || NumberAt(at + 4) is not (>= 1 and <= 31)) return -1;
         if (Tokens[at + 1].Stands || Tokens[at + 2].Stands || Tokens[at + 3].Stands || Tokens[at + 4].Stands) return -1;
         days.Add(new Day(NumberAt(at), NumberAt(at + 2), NumberAt(at + 4), IsoDayOfWeek.None, null, false));
         return at + 5;
@@ -157,7 +162,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     {
         if (NumberAt(at) is not (>= 1 and <= 31 and var one) || Tokens[at].Text.Length > 2) return -1;
         var sign = SignAt(at + 1);
-        if (sign is not ('/' or '.') || Glued(at + 1) == false || NumberAt(at + 2) is not (>= 1 and <= 31 and var two) || Tokens[at + 2].Text.Length > 2 || !Glued(at + 2)) return -1;
+        if (sign is not ('/' or '.') || Glued(at + 1) == false || NumberAt(at + 2) is not (>= 1 and <= 31 and var two)
+            || Tokens[at + 2].Text.Length > 2 || !Glued(at + 2)) return -1;
         var next = at + 3;
         int? year = null;
         if (SignAt(next) == sign && Glued(next))
@@ -194,7 +200,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
             if (!isRange && !IsList(next, out after)) return Undo(start, days);
             if (WordAt(after) == "the") after++;
             // "Thursday 22 and Friday 23 October"
-            var own = Words.Weekday(WordAt(after)) is var named && named != IsoDayOfWeek.None && Words.IsLong(WordAt(after)) ? named : IsoDayOfWeek.None;
+            var own = Words.Weekday(WordAt(after)) is var named && named != IsoDayOfWeek.None && Words.IsLong(WordAt(after)) ? named
+                : IsoDayOfWeek.None;
             if (own != IsoDayOfWeek.None) after++;
             next = NumberOfDay(after, out number);
             if (next < 0 || (isRange && (days[^1].EndsRange || number <= days[^1].Number))) return Undo(start, days);
@@ -203,15 +210,19 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
 
         next = MonthAfter(next, out var month);
         // "Chemistry 11 Nov 5", "9-10 Sept. 14": the month belongs to the number behind it, which would lack one.
-        if (NumberOfDay(next, out var first) is > 0 and var behind && !IsTime(next) && YearAt(next, out _) is null && MonthAt(behind, out _) == 0 && SignAt(behind) != '/')
+        if (NumberOfDay(next, out var first) is > 0 and var behind && !IsTime(next) && YearAt(next, out _) is null
+            && MonthAt(behind, out _) == 0 && SignAt(behind) != '/')
         {
             var isList = days.Count - start > 1 && !days.Skip(start).Any(one => one.EndsRange);
             var isSpan = SignAt(behind) == '-' && NumberAt(behind + 1) is >= 1 and <= 12 && first <= 12;
-            var named = Words.Weekday(WordAt(at - 1)) != IsoDayOfWeek.None || (SignAt(at - 1) is ',' && Words.Weekday(WordAt(at - 2)) != IsoDayOfWeek.None);
+            var named = Words.Weekday(WordAt(at - 1)) != IsoDayOfWeek.None
+                || (SignAt(at - 1) is ',' && Words.Weekday(WordAt(at - 2)) != IsoDayOfWeek.None);
             if (!isSpan && !(isList && SignAt(behind) == '-')) return Undo(start, days);
             // "19 Nov 9-12" may be one day from nine to twelve, or a class 19 on four days.
             if (!isList && !named && NumberAt(behind + 1) > first)
-                days[start] = days[start] with { Doubt = $"It is not clear whether “{number} {Tokens[next - 1].Text} {first}-{NumberAt(behind + 1)}” is one day with a time, or the days {first} to {NumberAt(behind + 1)}. Write the time as {first}:00-{NumberAt(behind + 1)}:00, or the days first." };
+                days[start] = days[start]
+                    with { Doubt =
+                    $"It is not clear whether “{number} {Tokens[next - 1].Text} {first}-{NumberAt(behind + 1)}” is one day with a time, or the days {first} to {NumberAt(behind + 1)}. Write the time as {first}:00-{NumberAt(behind + 1)}:00, or the days first." };
         }
 
         var year = YearAt(next, out var afterYear);
@@ -235,7 +246,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
             var further = NumberOfDay(after, out number);
             // Not a number that is a time, a day of another month, or a year.
             // In "Mar 13-21 March Break" the second month is the begin of a name.
-            if (further < 0 || IsTime(after) || (MonthAfter(further, out var own) > 0 && !(isRange && own == month)) || SignAt(further) is '/' || (isRange && number < days[^1].Number)) break;
+            if (further < 0 || IsTime(after) || (MonthAfter(further, out var own) > 0 && !(isRange && own == month))
+                || SignAt(further) is '/' || (isRange && number < days[^1].Number)) break;
             days.Add(new Day(null, month, number, IsoDayOfWeek.None, null, isRange));
             next = further;
         }
@@ -269,10 +281,12 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         if (number is not (>= 1 and <= 31) || Tokens[at].Text.Length > 2) return -1;
         var next = at + 1;
         if (WordAt(next) is "st" or "nd" or "rd" or "th" && Glued(next)) next++;
-        else if (next < Tokens.Count && Tokens[next].Kind == TokenKind.Word && Glued(next) && Words.Month(Tokens[next].Word) == 0) return -1;
+        else if (next < Tokens.Count && Tokens[next].Kind == TokenKind.Word && Glued(next) && Words.Month(Tokens[next].Word) == 0)
+            return -1;
         if (SignAt(next) is ':' && Glued(next) && NumberAt(next + 1) >= 0 && Glued(next + 1)) return -1;
         // "18 Dec 12 sessions": a number of them, not a day.
-        if (WordAt(next) is "sessions" or "classes" or "meetings" or "lessons" or "times" or "weeks" or "students" or "min" or "mins" or "minutes" or "hours") return -1;
+        if (WordAt(next) is "sessions" or "classes" or "meetings" or "lessons" or "times" or "weeks" or "students" or "min" or "mins"
+            or "minutes" or "hours") return -1;
         return next;
     }
 
@@ -297,15 +311,19 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     {
         if (SignAt(at) is ',' or '-' && NumberAt(at + 1) is >= 1000 and <= 9999) at++;
         next = at + 1;
-        return NumberAt(at) is >= 1000 and <= 9999 and var year && Tokens[at].Text.Length == 4 && SignAt(next) is not (':' or '-') && year is >= FirstYear and <= LastYear ? year : null;
+        return NumberAt(at) is >= 1000 and <= 9999 and var year && Tokens[at].Text.Length == 4 && SignAt(next) is not (':' or '-')
+            && year is >= FirstYear and <= LastYear ? year : null;
     }
 
     /// <summary>Whether a time begins there rather than a day: 9:00, 6pm, 9-10am, 9h.</summary>
     private bool IsTime(int at)
     {
         if (SignAt(at + 1) is ':' or '.' && NumberAt(at + 2) >= 0 && Glued(at + 2) && Tokens[at + 2].Text.Length == 2) return true;
-        if (WordAt(at + 1) is "am" or "pm" or "h" or "min" or "hours" or "hour" or "o'clock" || (WordAt(at + 1) is "a" or "p" && Glued(at + 1))) return true;
-        if (SignAt(at + 1) == '-' && NumberAt(at + 2) >= 0 && (WordAt(at + 3) is "am" or "pm" or "h" || (WordAt(at + 3) is "a" or "p" && Glued(at + 3)) || (SignAt(at + 3) == ':' && Glued(at + 3)))) return true;
+        if (WordAt(at + 1) is "am" or "pm" or "h" or "min" or "hours" or "hour" or "o'clock"
+            || (WordAt(at + 1) is "a" or "p" && Glued(at + 1))) return true;
+        if (SignAt(at + 1) == '-' && NumberAt(at + 2) >= 0
+            && (WordAt(at + 3) is "am" or "pm" or "h" || (WordAt(at + 3) is "a" or "p" && Glued(at + 3))
+            || (SignAt(at + 3) == ':' && Glued(at + 3)))) return true;
         if (WordAt(at + 1) == "to" && NumberAt(at + 2) >= 0 && (WordAt(at + 3) is "am" or "pm" || SignAt(at + 3) == ':')) return true;
         // A bare "9-10" behind a comma is a time, too.
         return SignAt(at + 1) == '-' && NumberAt(at + 2) is >= 0 and <= 24 && at > 0 && SignAt(at - 1) == ',';
@@ -322,15 +340,18 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
             if (date is not { } found)
             {
                 if (day.Month is < 1 or > 12) return null;
-                problems.Add($"{day.Number} {new LocalDate(2000, day.Month, 1).ToString("MMMM", System.Globalization.CultureInfo.InvariantCulture)}{(day.Year is { } year ? $" {year}" : "")} is on no calendar.");
+                problems.Add(
+                    $"{day.Number} {new LocalDate(2000, day.Month, 1).ToString("MMMM", System.Globalization.CultureInfo.InvariantCulture)}{(day.Year is { } year ? $" {year}" : "")} is on no calendar.");
                 spans.Add(new DaySpan(near, near));
                 continue;
             }
 
             if (day.Doubt is { } doubt) problems.Add(doubt);
-            if (day.Weekday != IsoDayOfWeek.None && found.DayOfWeek != day.Weekday) problems.Add($"{Wording.WithYear(found)} is a {found.DayOfWeek}, not a {day.Weekday}.");
+            if (day.Weekday != IsoDayOfWeek.None && found.DayOfWeek != day.Weekday)
+                problems.Add($"{Wording.WithYear(found)} is a {found.DayOfWeek}, not a {day.Weekday}.");
             if (!day.EndsRange || previous is null) spans.Add(new DaySpan(found, found));
-            else if (found < previous) problems.Add($"It ends on {Wording.WithYear(found)}, before it starts on {Wording.WithYear(previous.Value)}.");
+            else if (found < previous)
+                problems.Add($"It ends on {Wording.WithYear(found)}, before it starts on {Wording.WithYear(previous.Value)}.");
             else spans[^1] = spans[^1] with { Last = found };
         }
 
@@ -344,10 +365,12 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         if (figures.Count == 0) return days;
         foreach (var order in new[] { monthFirst, !monthFirst })
         {
-            var read = figures.ConvertAll(day => order ? (Month: day.Number / 100, Number: day.Number % 100) : (Month: day.Number % 100, Number: day.Number / 100));
+            var read = figures.ConvertAll(day =>
+                order ? (Month: day.Number / 100, Number: day.Number % 100) : (Month: day.Number % 100, Number: day.Number / 100));
             if (read.Exists(one => one.Month is < 1 or > 12 || one.Number > DateTime.DaysInMonth(2000, one.Month))) continue;
             var at = 0;
-            return days.ConvertAll(day => day is { Month: 0, Fixed: null } ? day with { Month = read[at].Month, Number = read[at++].Number } : day);
+            return days.ConvertAll(day =>
+                day is { Month: 0, Fixed: null } ? day with { Month = read[at].Month, Number = read[at++].Number } : day);
         }
 
         return null;
@@ -373,7 +396,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     }
 
     private static LocalDate? Make(int year, int month, int day) =>
-        year is >= FirstYear and <= LastYear && month is >= 1 and <= 12 && day >= 1 && day <= CalendarSystem.Iso.GetDaysInMonth(year, month) ? new LocalDate(year, month, day) : null;
+        year is >= FirstYear and <= LastYear && month is >= 1 and <= 12 && day >= 1 && day <= CalendarSystem.Iso.GetDaysInMonth(year, month)
+            ? new LocalDate(year, month, day) : null;
 
     private static int Undo(int start, List<Day> days)
     {

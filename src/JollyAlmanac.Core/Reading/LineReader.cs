@@ -12,7 +12,8 @@ namespace JollyAlmanac.Core.Reading;
 /// </summary>
 internal sealed class LineReader : TokenReader
 {
-    private enum Kind { Days, Every, Places, MonthDays, Yearly, Cycle, Dates, From, Until, Count, Weeks, Time, Length, Period, AllDay, Except, Place, Numbered, Link, Title, Left }
+    private enum Kind { Days, Every, Places, MonthDays, Yearly, Cycle, Dates, From, Until, Count, Weeks, Time, Length, Period, AllDay,
+        Except, Place, Numbered, Link, Title, Left }
 
     // A phrase, or a word that is none.
     private sealed record Phrase(Kind Kind, int From, int To, string Read)
@@ -49,9 +50,11 @@ internal sealed class LineReader : TokenReader
     }
 
     private static readonly string[] Fillers =
-        ["and", "on", "at", "in", "from", "to", "the", "for", "of", "meets", "meet", "is", "will", "be", "held", "class", "classes", "session", "sessions", "time", "times", "days", "day", "when", "runs", "with", "a"];
+        ["and", "on", "at", "in", "from", "to", "the", "for", "of", "meets", "meet", "is", "will", "be", "held", "class", "classes",
+            "session", "sessions", "time", "times", "days", "day", "when", "runs", "with", "a"];
 
-    private static readonly string[] TitleTail = ["on", "at", "meets", "meet", "from", "is", "for", "in", "the", "runs", "will", "be", "held"];
+    private static readonly string[] TitleTail = ["on", "at", "meets", "meet", "from", "is", "for", "in", "the", "runs", "will",
+        "be", "held"];
 
     private readonly string line;
     private readonly SchoolTime school;
@@ -114,7 +117,8 @@ internal sealed class LineReader : TokenReader
         var token = Tokens[at];
         if (token.Kind == TokenKind.Address) return new Phrase(Kind.Link, at, at + 1, token.Text) { Text = token.Text };
         if (token.Kind == TokenKind.Quoted) return new Phrase(Kind.Title, at, at + 1, token.Text) { Text = token.Text };
-        return ExceptAt(at) ?? EndAt(at) ?? FromAt(at) ?? PeriodAt(at) ?? CycleAt(at) ?? EveryAt(at) ?? MonthlyAt(at) ?? AllDayAt(at) ?? DatesAt(at) ?? CountAt(at) ?? DaysAt(at) ?? LengthAt(at) ?? TimeAt(at)
+        return ExceptAt(at) ?? EndAt(at) ?? FromAt(at) ?? PeriodAt(at) ?? CycleAt(at) ?? EveryAt(at) ?? MonthlyAt(at) ?? AllDayAt(at)
+            ?? DatesAt(at) ?? CountAt(at) ?? DaysAt(at) ?? LengthAt(at) ?? TimeAt(at)
             ?? PlaceAt(at, before) ?? NumberedAt(at);
     }
 
@@ -152,12 +156,17 @@ internal sealed class LineReader : TokenReader
                 break;
             }
 
-            if ((!days.IsList(end, out after) && !(WordAt(end) == "or" && (after = end + 1) > 0)) || (days.Read(after, out _) < 0 && NoClassAt(after, out _) is null)) break;
+            if ((!days.IsList(end, out after) && !(WordAt(end) == "or" && (after = end + 1) > 0))
+                || (days.Read(after, out _) < 0 && NoClassAt(after, out _) is null)) break;
             end = after;
         }
 
-        if (spans.Count > 0) return new Phrase(Kind.Except, at, end, $"not on {Wording.List([.. spans.Select(span => Wording.Days(span.First, span.Last))])}") { Spans = [.. spans], Problems = [.. problems] };
-        return DaysAt(next) is { Kind: Kind.Days } off ? new Phrase(Kind.Except, at, off.To, $"not on {off.Read}") { Days = off.Days } : null;
+        if (spans.Count > 0)
+            return new Phrase(Kind.Except, at, end,
+                $"not on {Wording.List([.. spans.Select(span => Wording.Days(span.First, span.Last))])}") { Spans = [.. spans],
+                Problems = [.. problems] };
+        return DaysAt(next) is { Kind: Kind.Days } off
+            ? new Phrase(Kind.Except, at, off.To, $"not on {off.Read}") { Days = off.Days } : null;
     }
 
     // "until 30 Nov", "thru Dec 7", "ends Dec 7", "till Thanksgiving", "until the end of term", "through June".
@@ -166,12 +175,14 @@ internal sealed class LineReader : TokenReader
         var next = WordAt(at) switch
         {
             "until" or "till" or "til" or "thru" or "through" or "to" => at + 1,
-            "ends" or "ending" or "end" or "finishes" or "finishing" or "last" when WordAt(at + 1) != "of" && Words.Weekday(WordAt(at + 1)) == IsoDayOfWeek.None => at + 1,
+            "ends" or "ending" or "end" or "finishes" or "finishing" or "last" when WordAt(at + 1) != "of"
+            && Words.Weekday(WordAt(at + 1)) == IsoDayOfWeek.None => at + 1,
             "up" when WordAt(at + 1) == "to" => at + 2,
             _ => -1,
         };
         if (next < 0) return TermAt(at);
-        while (WordAt(next) is "on" or "by" or "with" or "including" || (WordAt(next) is "day" or "session" && WordAt(at) == "last") || SignAt(next) is ':') next++;
+        while (WordAt(next) is "on" or "by" or "with" or "including" || (WordAt(next) is "day" or "session" && WordAt(at) == "last")
+            || SignAt(next) is ':') next++;
         if (days.Read(next, out var read) is > 0 and var after && read!.Spans is [{ Length: 1 } only])
             return Until(at, after, only.First, read.Problems);
         if (TermAt(next) is { } term) return term with { From = at };
@@ -188,17 +199,21 @@ internal sealed class LineReader : TokenReader
     {
         var next = at;
         var isSaid = false;
-        while (WordAt(next) is "with" or "all" or "for" or "whole" or "entire" or "the" or "this" or "end" or "of" or "during" or "throughout" or "in") isSaid |= WordAt(next++) is not ("in" or "the" or "of");
+        while (WordAt(next) is "with" or "all" or "for" or "whole" or "entire" or "the" or "this" or "end" or "of" or "during"
+            or "throughout" or "in") isSaid |= WordAt(next++) is not ("in" or "the" or "of");
         if (isSaid && WordAt(next) == "school" && WordAt(next + 1) == "year") next++;
         if (isSaid && WordAt(next) == "year" && EndOf(school, near) is { } last)
-            return new Phrase(Kind.Until, at, next + 1, $"the whole school year, until {Wording.WithYear(last)}") { Extent = new Extent.Until(last) };
+            return new Phrase(Kind.Until, at, next + 1,
+                $"the whole school year, until {Wording.WithYear(last)}") { Extent = new Extent.Until(last) };
         foreach (var term in school.Terms.OrderBy(term => term.Last < near))
         {
-            if (Follows(next, term.Name, out var after) || (WordAt(next + 1) is "term" or "semester" && Follows(next, term.Name.Split(' ')[0], out after) && ++after > 0))
+            if (Follows(next, term.Name, out var after)
+                || (WordAt(next + 1) is "term" or "semester" && Follows(next, term.Name.Split(' ')[0], out after) && ++after > 0))
                 return new Phrase(Kind.Until, at, after, $"with the {term.Name}") { Extent = new Extent.WithTerm(term.Id) };
         }
 
-        return isSaid && WordAt(next) is "term" or "semester" && school.TermToShow(near) is { } now ? new Phrase(Kind.Until, at, next + 1, $"with the {now.Name}") { Extent = new Extent.WithTerm(now.Id) } : null;
+        return isSaid && WordAt(next) is "term" or "semester" && school.TermToShow(near) is { } now
+            ? new Phrase(Kind.Until, at, next + 1, $"with the {now.Name}") { Extent = new Extent.WithTerm(now.Id) } : null;
     }
 
     // "from 14 Sep", "starting Mon 14 Sep", "beginning September", "as of 14 Sep".
@@ -206,7 +221,8 @@ internal sealed class LineReader : TokenReader
     {
         var next = WordAt(at) switch
         {
-            "from" or "starting" or "starts" or "start" or "beginning" or "begins" or "begin" or "since" or "effective" or "commencing" => at + 1,
+            "from" or "starting" or "starts" or "start" or "beginning" or "begins" or "begin" or "since" or "effective"
+                or "commencing" => at + 1,
             "as" when WordAt(at + 1) is "of" or "from" => at + 2,
             "first" when WordAt(at + 1) is "day" or "session" or "class" or "meeting" => at + 2,
             _ => -1,
@@ -214,8 +230,11 @@ internal sealed class LineReader : TokenReader
         if (next < 0) return null;
         while (WordAt(next) is "on" or "the" or "is" || SignAt(next) is ':') next++;
         if (days.Read(next, out var read) is > 0 and var after && read!.Spans is [var only])
-            return new Phrase(Kind.From, at, after, Told(read)) { Spans = [only], IsRange = read.IsRange || only.Length > 1, Problems = read.Problems };
-        return days.Month(next, out var month) is > 0 and var behind && !days.IsRange(behind, out _) ? new Phrase(Kind.From, at, behind, $"from {Wording.WithYear(month.First)}") { Spans = [new DaySpan(month.First, month.First)] } : null;
+            return new Phrase(Kind.From, at, after, Told(read)) { Spans = [only], IsRange = read.IsRange
+                || only.Length > 1, Problems = read.Problems };
+        return days.Month(next, out var month) is > 0 and var behind && !days.IsRange(behind, out _)
+            ? new Phrase(Kind.From, at, behind, $"from {Wording.WithYear(month.First)}") { Spans = [new DaySpan(month.First, month.First)] }
+            : null;
     }
 
     private static string Told(DaysRead read) => read.Spans is [{ Length: 1 } only] ? $"{Wording.WithWeekday(only.First)} {only.First.Year}"
@@ -226,7 +245,8 @@ internal sealed class LineReader : TokenReader
     {
         // "5 weeks", "3 weekly", "9 to 10": numbers that are no days are left to others.
         if (days.Read(at, out var read) is not (> 0 and var next)) return null;
-        return new Phrase(Kind.Dates, at, next, Told(read!)) { Spans = read!.Spans, IsRange = read.IsRange || read.Spans is [{ Length: > 1 }], Problems = read.Problems };
+        return new Phrase(Kind.Dates, at, next, Told(read!)) { Spans = read!.Spans, IsRange = read.IsRange
+            || read.Spans is [{ Length: > 1 }], Problems = read.Problems };
     }
 
     // "p3", "period 4", "pd 4", "3rd period".
@@ -241,7 +261,8 @@ internal sealed class LineReader : TokenReader
             if (WordAt(at) == "p" && next < Tokens.Count && Tokens[next].Stands && Tokens[next].Kind != TokenKind.Number) return null;
             (name, next) = (NameAt(next), next + 1);
         }
-        else if (NumberAt(at) is > 0 and < 20 && WordAt(at + 1) is "st" or "nd" or "rd" or "th" && WordAt(at + 2) is "period" or "pd" or "per")
+        else if (NumberAt(at) is > 0 and < 20 && WordAt(at + 1) is "st" or "nd" or "rd" or "th"
+            && WordAt(at + 2) is "period" or "pd" or "per")
         {
             (name, next) = (Tokens[at].Text, at + 3);
         }
@@ -255,7 +276,9 @@ internal sealed class LineReader : TokenReader
             return new Phrase(Kind.Period, at, next, $"period {found.Name}, {Wording.Span(found.Start, found.End)}") { Text = found.Name };
         return new Phrase(Kind.Period, at, next, $"period {name}")
         {
-            Problems = [school.Bells.Periods.IsEmpty ? "The school has no bells, so a period means nothing here. Write its times, or have the bells set under School time." : $"The bells have no period “{name}”."],
+            Problems = [school.Bells.Periods.IsEmpty
+                ? "The school has no bells, so a period means nothing here. Write its times, or have the bells set under School time."
+                : $"The bells have no period “{name}”."],
         };
     }
 
@@ -266,24 +289,30 @@ internal sealed class LineReader : TokenReader
         var names = new List<string>();
         var next = -1;
         // "Open day 10/17/2026" names a date.
-        if (WordAt(start) is "day" or "days" && SignAt(start + 2) == '/' && (NumberAt(start + 3) > 12 || SignAt(start + 4) == '/')) return null;
+        if (WordAt(start) is "day" or "days" && SignAt(start + 2) == '/' && (NumberAt(start + 3) > 12 || SignAt(start + 4) == '/'))
+            return null;
         // "Career day 20 November" names a date, too.
         if (WordAt(start) is "day" && NumberAt(start + 1) is >= 1 and <= 31 && Words.Month(WordAt(start + 2)) > 0) return null;
         if (WordAt(start) is "day" or "days" && NameAt(start + 1).Length > 0)
         {
             next = Names(start + 1, names);
         }
-        else if (NameAt(at) is { Length: 1 } first && char.IsAsciiLetterUpper(first[0]) && Names(at, names) is > 0 and var after && WordAt(after) is "day" or "days")
+        else if (NameAt(at) is { Length: 1 } first && char.IsAsciiLetterUpper(first[0]) && Names(at, names) is > 0 and var after
+            && WordAt(after) is "day" or "days")
         {
             next = after + 1;
         }
 
         if (next < 0) return null;
         var read = $"{(names.Count == 1 ? "Day" : "Days")} {Wording.List(names)} of the cycle";
-        if (school.Cycle is null) return new Phrase(Kind.Cycle, at, next, read) { Names = [.. names], Problems = ["The school has no day cycle, so cycle days mean nothing here."] };
-        var known = names.ConvertAll(name => school.Cycle.Names.FirstOrDefault(one => one.Equals(name, StringComparison.OrdinalIgnoreCase)));
+        if (school.Cycle is null)
+            return new Phrase(Kind.Cycle, at, next, read) { Names = [.. names],
+                Problems = ["The school has no day cycle, so cycle days mean nothing here."] };
+        var known = names.ConvertAll(name =>
+            school.Cycle.Names.FirstOrDefault(one => one.Equals(name, StringComparison.OrdinalIgnoreCase)));
         if (names.Find(name => !school.Cycle.Names.Contains(name, StringComparer.OrdinalIgnoreCase)) is { } unknown)
-            return new Phrase(Kind.Cycle, at, next, read) { Names = [.. names], Problems = [$"The cycle has no day “{unknown}”; its days are {Wording.List(school.Cycle.Names)}."] };
+            return new Phrase(Kind.Cycle, at, next, read) { Names = [.. names],
+                Problems = [$"The cycle has no day “{unknown}”; its days are {Wording.List(school.Cycle.Names)}."] };
         return new Phrase(Kind.Cycle, at, next, read) { Names = [.. known!] };
     }
 
@@ -304,7 +333,8 @@ internal sealed class LineReader : TokenReader
     // A number of up to two digits, or one letter from A to H: what periods and cycle days are called.
     private string NameAt(int at) => at >= Tokens.Count ? ""
         : Tokens[at] is { Kind: TokenKind.Number, Text.Length: <= 2 } number ? number.Text
-        : Tokens[at] is { Kind: TokenKind.Word, Text: [>= 'A' and <= 'H' or >= 'a' and <= 'h'] } letter && (Tokens[at].Stands || letter.Text[0] <= 'H') ? letter.Text.ToUpperInvariant() : "";
+        : Tokens[at] is { Kind: TokenKind.Word, Text: [>= 'A' and <= 'H' or >= 'a' and <= 'h'] } letter
+            && (Tokens[at].Stands || letter.Text[0] <= 'H') ? letter.Text.ToUpperInvariant() : "";
 
     // "every other week", "every two weeks on", "every 3rd week", "alternate", "fortnightly", "weekly", "every second Tuesday".
     private Phrase? EveryAt(int at)
@@ -323,14 +353,17 @@ internal sealed class LineReader : TokenReader
                 if (WordAt(next) is "year") return new Phrase(Kind.Yearly, at, next + 1, "every year");
                 if (WordAt(next) is "month") return MonthlyAt(at) ?? new Phrase(Kind.MonthDays, at, next + 1, "every month");
                 if (WordAt(next) is "week") return Every(at, next + 1, 1);
-                if (WordAt(next) == "other") return WordAt(next + 1) is "month" ? null : Every(at, WordAt(next + 1) is "week" ? next + 2 : next + 1, 2);
-                var number = NumberAt(next) > 0 ? NumberAt(next) : Words.Number(WordAt(next)) > 1 ? Words.Number(WordAt(next)) : Words.Ordinal(WordAt(next));
+                if (WordAt(next) == "other")
+                    return WordAt(next + 1) is "month" ? null : Every(at, WordAt(next + 1) is "week" ? next + 2 : next + 1, 2);
+                var number = NumberAt(next) > 0 ? NumberAt(next) : Words.Number(WordAt(next)) > 1 ? Words.Number(WordAt(next))
+                    : Words.Ordinal(WordAt(next));
                 if (number is < 1 or > 52) return null;
                 var after = next + 1;
                 if (WordAt(after) is "st" or "nd" or "rd" or "th") after++;
                 if (WordAt(after) is "week" or "weeks") return Every(at, after + 1, number);
                 // "every second Tuesday" is every other week; "every first Monday" is of the month, and so is "… of the month".
-                if (number > 1 && Words.Weekday(WordAt(after)) != IsoDayOfWeek.None && !(WordAt(after + 1) is "of" or "in" or "monthly") && NumberAt(next) < 0 | WordAt(next + 1) is "nd" or "rd" or "th") return Every(at, after, number);
+                if (number > 1 && Words.Weekday(WordAt(after)) != IsoDayOfWeek.None && !(WordAt(after + 1) is "of" or "in" or "monthly")
+                    && NumberAt(next) < 0 | WordAt(next + 1) is "nd" or "rd" or "th") return Every(at, after, number);
                 return null;
             default:
                 return null;
@@ -340,7 +373,8 @@ internal sealed class LineReader : TokenReader
     private Phrase Every(int from, int to, int weeks)
     {
         if (WordAt(to) == "on") to++;
-        return new Phrase(Kind.Every, from, to, weeks switch { 1 => "every week", 2 => "every other week", _ => $"every {Wording.Ordinal(weeks)} week" }) { Number = weeks };
+        return new Phrase(Kind.Every, from, to,
+            weeks switch { 1 => "every week", 2 => "every other week", _ => $"every {Wording.Ordinal(weeks)} week" }) { Number = weeks };
     }
 
     // "first Monday of the month", "2nd and 4th Tuesday", "last Friday monthly"; "15th of every month", "monthly on the 15th".
@@ -388,11 +422,14 @@ internal sealed class LineReader : TokenReader
         {
             // Days of the month by number need the word; ordinals of weekdays do not.
             if (!isMonthly || places.Count != waiting || monthDays.Exists(day => day is 0 or > 31 or < -1)) return null;
-            return new Phrase(Kind.MonthDays, at, end, $"every month on the {Wording.List([.. monthDays.Select(day => day < 0 ? "last day" : Wording.Ordinal(day))])}") { Names = [.. monthDays.Select(day => day.ToString(System.Globalization.CultureInfo.InvariantCulture))] };
+            return new Phrase(Kind.MonthDays, at, end,
+                $"every month on the {Wording.List([.. monthDays.Select(day => day < 0 ? "last day" : Wording.Ordinal(day))])}") { Names =
+                [.. monthDays.Select(day => day.ToString(System.Globalization.CultureInfo.InvariantCulture))] };
         }
 
         if (places.Exists(place => place.Place is 0 or > 5)) return null;
-        return new Phrase(Kind.Places, at, end, $"every month on the {Wording.List([.. places.Select(one => $"{(one.Place < 0 ? "last" : Wording.Ordinal(one.Place))} {one.Day}")])}") { Places = [.. places] };
+        return new Phrase(Kind.Places, at, end,
+            $"every month on the {Wording.List([.. places.Select(one => $"{(one.Place < 0 ? "last" : Wording.Ordinal(one.Place))} {one.Day}")])}") { Places = [.. places] };
     }
 
     private int OfTheMonth(int at)
@@ -413,7 +450,8 @@ internal sealed class LineReader : TokenReader
         return NumberAt(at);
     }
 
-    private Phrase? AllDayAt(int at) => WordAt(at) == "all" && (WordAt(at + 1) == "day" || (SignAt(at + 1) == '-' && WordAt(at + 2) == "day"))
+    private Phrase? AllDayAt(int at) => WordAt(at) == "all"
+        && (WordAt(at + 1) == "day" || (SignAt(at + 1) == '-' && WordAt(at + 2) == "day"))
         ? new Phrase(Kind.AllDay, at, WordAt(at + 1) == "day" ? at + 2 : at + 3, "all day") : null;
 
     // "12 sessions", "3 weekly", "x12", "12x", "for 6 weeks".
@@ -425,13 +463,18 @@ internal sealed class LineReader : TokenReader
         var number = NumberAt(start) > 0 ? NumberAt(start) : Words.Number(WordAt(start));
         if (number < 1 || WordAt(start) is "a" or "an") return null;
         // "ten Tuesdays"
-        if (Words.Weekday(WordAt(start + 1)) != IsoDayOfWeek.None && WordAt(start + 1) is [.., 'd', 'a', 'y', 's']) return Count(at, start + 1, number);
+        if (Words.Weekday(WordAt(start + 1)) != IsoDayOfWeek.None && WordAt(start + 1) is [.., 'd', 'a', 'y', 's'])
+            return Count(at, start + 1, number);
         return WordAt(start + 1) switch
         {
-            "sessions" or "session" or "meetings" or "meeting" or "lessons" or "lesson" or "classes" or "times" or "occurrences" => Count(at, start + 2, number),
+            "sessions" or "session" or "meetings" or "meeting" or "lessons" or "lesson" or "classes" or "times" or "occurrences" =>
+                Count(at, start + 2, number),
             "x" when !Tokens[start + 1].Stands => Count(at, start + 2, number),
-            "weekly" => Count(at, WordAt(start + 2) is "sessions" or "meetings" or "lessons" or "classes" ? start + 3 : start + 2, number) is { } weekly ? weekly with { IsRange = true, Read = weekly.Read + ", weekly" } : null,
-            "weeks" or "week" or "wks" when number <= 60 => new Phrase(Kind.Weeks, at, start + 2, $"for {Wording.Count(number, "week", "weeks")}") { Number = number },
+            "weekly" =>
+            Count(at, WordAt(start + 2) is "sessions" or "meetings" or "lessons" or "classes" ? start + 3 : start + 2, number) is { } weekly
+            ? weekly with { IsRange = true, Read = weekly.Read + ", weekly" } : null,
+            "weeks" or "week" or "wks" when number <= 60 =>
+            new Phrase(Kind.Weeks, at, start + 2, $"for {Wording.Count(number, "week", "weeks")}") { Number = number },
             _ => null,
         };
     }
@@ -449,7 +492,9 @@ internal sealed class LineReader : TokenReader
             case "daily" or "weekdays" or "weekday": return OnWeekdays(at, start + 1);
             case "day" when start > at && WordAt(start - 1) is "every" or "each": return OnWeekdays(at, start + 1);
             case "class" or "school" when start > at && WordAt(start + 1) is "day" or "days": return OnWeekdays(at, start + 2);
-            case "weekends" or "weekend": return new Phrase(Kind.Days, at, start + 1, "Sat and Sun") { Days = [IsoDayOfWeek.Saturday, IsoDayOfWeek.Sunday] };
+            case "weekends"
+                or "weekend": return new Phrase(Kind.Days, at, start + 1,
+                "Sat and Sun") { Days = [IsoDayOfWeek.Saturday, IsoDayOfWeek.Sunday] };
         }
 
         var found = new List<IsoDayOfWeek>();
@@ -488,7 +533,9 @@ internal sealed class LineReader : TokenReader
 
         if (found.Count == 0) return null;
         // One letter is a day only before a time, or with others.
-        if (letters == 1 && found.Count == 1 && Tokens[start].Word.Length < 3 && !(next >= Tokens.Count ? at > 0 : PeriodAt(next) is not null || times.Read(next, out _) > 0 || NumberAt(next) >= 0)) return null;
+        if (letters == 1 && found.Count == 1 && Tokens[start].Word.Length < 3
+            && !(next >= Tokens.Count ? at > 0 : PeriodAt(next) is not null || times.Read(next, out _) > 0
+            || NumberAt(next) >= 0)) return null;
         ImmutableArray<IsoDayOfWeek> set = [.. found.Distinct().Order()];
         return new Phrase(Kind.Days, at, next, Wording.List([.. set.Select(Wording.Brief)])) { Days = set };
     }
@@ -507,12 +554,14 @@ internal sealed class LineReader : TokenReader
         return char.IsAsciiLetterUpper(Tokens[at].Text[0]) ? Words.Letters(Tokens[at].Text) : [];
     }
 
-    private Phrase? LengthAt(int at) => times.Length(at, out var minutes) is > 0 and var next ? new Phrase(Kind.Length, at, next, Wording.Amount(minutes)) { Number = minutes } : null;
+    private Phrase? LengthAt(int at) => times.Length(at, out var minutes) is > 0 and var next
+        ? new Phrase(Kind.Length, at, next, Wording.Amount(minutes)) { Number = minutes } : null;
 
     private Phrase? TimeAt(int at)
     {
         if (times.Read(at, out var read) is not (> 0 and var next)) return null;
-        return new Phrase(Kind.Time, at, next, read!.End is { } end ? Wording.Span(read.Start, end) : $"at {Wording.Of(read.Start)}") { Time = read, Problems = read.Problem is null ? [] : [read.Problem] };
+        return new Phrase(Kind.Time, at, next, read!.End is { } end ? Wording.Span(read.Start, end)
+            : $"at {Wording.Of(read.Start)}") { Time = read, Problems = read.Problem is null ? [] : [read.Problem] };
     }
 
     // "Room 12", "rm B4", "@ Tide Room"; "in the Library" behind what was understood.
@@ -527,16 +576,24 @@ internal sealed class LineReader : TokenReader
             return new Phrase(Kind.Place, at, SignAt(end) == '@' ? end + 1 : end, text) { Text = text };
         }
 
-        if (WordAt(at) == "in" && before.Exists(one => one.Kind != Kind.Left) && PlaceAt(at + 1, before) is { } within) return within with { From = at };
+        if (WordAt(at) == "in" && before.Exists(one => one.Kind != Kind.Left) && PlaceAt(at + 1, before) is { } within)
+            return within with { From = at };
         var isUnderstood = before.Exists(one => one.Kind is Kind.Days or Kind.Time or Kind.Period or Kind.Dates or Kind.Cycle);
         if (isUnderstood && WordAt(at) == "online") return new Phrase(Kind.Place, at, at + 1, Tokens[at].Text) { Text = Tokens[at].Text };
-        if ((WordAt(at) is "room" or "rm" || (isUnderstood && WordAt(at) is "lab" or "studio" or "building" or "bldg" or "hall" or "gym")) && at + 1 < Tokens.Count)
+        if ((WordAt(at) is "room" or "rm" || (isUnderstood && WordAt(at) is "lab" or "studio" or "building" or "bldg" or "hall" or "gym"))
+            && at + 1 < Tokens.Count)
         {
             var next = at + 1;
             if (SignAt(next) is '.' or '#' or ':') next++;
-            if (next >= Tokens.Count || !(Tokens[next].Kind == TokenKind.Number || (Tokens[next].Kind == TokenKind.Word && char.IsUpper(Tokens[next].Text[0]) && Words.Weekday(Tokens[next].Word) == IsoDayOfWeek.None))) return null;
+            if (next >= Tokens.Count
+                || !(Tokens[next].Kind == TokenKind.Number
+                || (Tokens[next].Kind == TokenKind.Word && char.IsUpper(Tokens[next].Text[0])
+                && Words.Weekday(Tokens[next].Word) == IsoDayOfWeek.None))) return null;
             var end = next + 1;
-            while (end < Tokens.Count && !Tokens[end].Stands && (Tokens[end].Kind is TokenKind.Word or TokenKind.Number || (SignAt(end) is '-' or '.' && end + 1 < Tokens.Count && !Tokens[end + 1].Stands && Tokens[end + 1].Kind != TokenKind.Sign))) end++;
+            while (end < Tokens.Count && !Tokens[end].Stands
+                && (Tokens[end].Kind is TokenKind.Word or TokenKind.Number
+                || (SignAt(end) is '-' or '.' && end + 1 < Tokens.Count && !Tokens[end + 1].Stands
+                && Tokens[end + 1].Kind != TokenKind.Sign))) end++;
             var text = Written(at, end);
             return new Phrase(Kind.Place, at, end, text) { Text = text };
         }
@@ -546,7 +603,8 @@ internal sealed class LineReader : TokenReader
         {
             var next = WordAt(at + 1) == "the" ? at + 2 : at + 1;
             var end = next;
-            while (end < Tokens.Count && Tokens[end].Kind == TokenKind.Word && char.IsUpper(Tokens[end].Text[0]) && PhraseBehind(end)) end++;
+            while (end < Tokens.Count && Tokens[end].Kind == TokenKind.Word && char.IsUpper(Tokens[end].Text[0]) && PhraseBehind(end))
+                end++;
             if (end > next)
             {
                 var text = Written(next, end);
@@ -558,7 +616,8 @@ internal sealed class LineReader : TokenReader
     }
 
     // A place ends where something else that is understood begins.
-    private bool PhraseBehind(int at) => EndAt(at) is null && FromAt(at) is null && DaysAt(at) is null && TimeAt(at) is null && PeriodAt(at) is null && ExceptAt(at) is null && NumberedAt(at) is null && DatesAt(at) is null && CountAt(at) is null;
+    private bool PhraseBehind(int at) => EndAt(at) is null && FromAt(at) is null && DaysAt(at) is null && TimeAt(at) is null
+        && PeriodAt(at) is null && ExceptAt(at) is null && NumberedAt(at) is null && DatesAt(at) is null && CountAt(at) is null;
 
     private Phrase? NumberedAt(int at)
     {
@@ -566,7 +625,8 @@ internal sealed class LineReader : TokenReader
         var end = at + 1;
         if (WordAt(end) == "as") end++;
         var first = end;
-        while (end < Tokens.Count && Tokens[end].Kind == TokenKind.Word && end - first < 4 && WordAt(end) is not ("from" or "until" or "on" or "at" or "in" or "and") && PhraseBehind(end)) end++;
+        while (end < Tokens.Count && Tokens[end].Kind == TokenKind.Word && end - first < 4
+            && WordAt(end) is not ("from" or "until" or "on" or "at" or "in" or "and") && PhraseBehind(end)) end++;
         var label = end > first ? Written(first, end) : "";
         return new Phrase(Kind.Numbered, at, end, label.Length > 0 ? $"numbered {label} 1, 2, 3" : "numbered 1, 2, 3") { Text = label };
     }
@@ -580,7 +640,8 @@ internal sealed class LineReader : TokenReader
             if (next > Tokens.Count || Enumerable.Range(at, words).Any(one => Tokens[one].Kind != TokenKind.Word)) continue;
             var text = string.Join(' ', Enumerable.Range(at, words).Select(one => Tokens[one].Word));
             if (text.Length < 4) continue;
-            var found = school.NoClassDays.Where(day => IsCalled(day.Name.ToLowerInvariant().Replace('’', '\''), text)).OrderBy(day => day.Last < near).ThenBy(day => Math.Abs(Period.DaysBetween(near, day.First))).FirstOrDefault();
+            var found = school.NoClassDays.Where(day => IsCalled(day.Name.ToLowerInvariant().Replace('’', '\''), text))
+                .OrderBy(day => day.Last < near).ThenBy(day => Math.Abs(Period.DaysBetween(near, day.First))).FirstOrDefault();
             if (found is null) continue;
             if (words < 4 && WordAt(next) is "day" or "break" or "holiday" or "holidays") next++;
             return found;
@@ -590,7 +651,8 @@ internal sealed class LineReader : TokenReader
         return null;
     }
 
-    private static bool IsCalled(string name, string text) => name == text || name.StartsWith(text + " ", StringComparison.Ordinal) || (name.EndsWith(" " + text, StringComparison.Ordinal) && text.Length > 6) || text == name + " day";
+    private static bool IsCalled(string name, string text) => name == text || name.StartsWith(text + " ", StringComparison.Ordinal)
+        || (name.EndsWith(" " + text, StringComparison.Ordinal) && text.Length > 6) || text == name + " day";
 
     private bool Follows(int at, string name, out int next)
     {
@@ -623,12 +685,16 @@ internal sealed class LineReader : TokenReader
                 continue;
             }
 
-            if (taken + 1 >= phrases.Count || phrases[taken + 1].Kind != Kind.Left || Fillers.Contains(WordAt(phrases[taken + 1].From))) break;
+            if (taken + 1 >= phrases.Count || phrases[taken + 1].Kind != Kind.Left || Fillers.Contains(WordAt(phrases[taken + 1].From)))
+                break;
             var kind = phrases[taken].Kind;
             var later = phrases.Skip(taken + 2).ToList();
             var isLike = kind is Kind.Days or Kind.Cycle or Kind.Every or Kind.Places or Kind.MonthDays
-                ? later.Exists(one => one.Kind is Kind.Days or Kind.Cycle or Kind.Places || (one.Kind == Kind.Dates && one.Spans.All(span => span.Length == 1)))
-                : kind is Kind.Time or Kind.Period or Kind.Length or Kind.AllDay ? later.Exists(one => one.Kind is Kind.Time or Kind.Period or Kind.AllDay) && kind != Kind.Length | later.Exists(one => one.Kind is Kind.Time or Kind.Length)
+                ? later.Exists(one => one.Kind is Kind.Days or Kind.Cycle or Kind.Places
+                    || (one.Kind == Kind.Dates && one.Spans.All(span => span.Length == 1)))
+                : kind is Kind.Time or Kind.Period or Kind.Length or Kind.AllDay
+                    ? later.Exists(one => one.Kind is Kind.Time or Kind.Period or Kind.AllDay)
+                    && kind != Kind.Length | later.Exists(one => one.Kind is Kind.Time or Kind.Length)
                 : later.Exists(one => one.Kind == kind);
             if (!isLike) break;
             taken += 2;
@@ -659,9 +725,11 @@ internal sealed class LineReader : TokenReader
         {
             if (phrases[at].Kind != Kind.Left) continue;
             var count = 1;
-            while (at + count < phrases.Count && phrases[at + count].Kind == Kind.Left && phrases[at + count].From - phrases[at + count - 1].To <= 1) count++;
+            while (at + count < phrases.Count && phrases[at + count].Kind == Kind.Left
+                && phrases[at + count].From - phrases[at + count - 1].To <= 1) count++;
             // A word that joins joins nothing where the line ends with it.
-            var dangles = at + count == phrases.Count && WordAt(phrases[at + count - 1].From) is "from" or "to" or "for" or "at" or "on" or "in" or "of" or "and" or "with";
+            var dangles = at + count == phrases.Count
+                && WordAt(phrases[at + count - 1].From) is "from" or "to" or "for" or "at" or "on" or "in" or "of" or "and" or "with";
             if (dangles || Enumerable.Range(at, count).Any(one => !Fillers.Contains(WordAt(phrases[one].From)))) runs.Add((at, count));
             at += count - 1;
         }
@@ -681,7 +749,8 @@ internal sealed class LineReader : TokenReader
             problems.Add($"“{words}” was not understood.");
         }
 
-        Phrase? every = null, dated = null, end = null, count_ = null, weeks = null, numbered = null, place = null, link = null, yearly = null;
+        Phrase? every = null, dated = null, end = null, count_ = null, weeks = null, numbered = null, place = null, link = null,
+            yearly = null;
         var except = new List<Phrase>();
         var patterns = new List<Pattern> { new() };
         foreach (var phrase in phrases.Where(phrase => phrase.Kind != Kind.Left))
@@ -692,8 +761,10 @@ internal sealed class LineReader : TokenReader
             switch (phrase.Kind)
             {
                 case Kind.Days or Kind.Cycle or Kind.Places or Kind.MonthDays:
-                    if (pattern.Time is not null && pattern.Days.Exists(one => one.Kind != Kind.MonthDays || !one.Names.IsEmpty)) patterns.Add(pattern = new Pattern());
-                    if (pattern.Days.Exists(one => one.Kind != phrase.Kind && !(one.Kind == Kind.MonthDays && one.Names.IsEmpty))) problems.Add("It names days in more than one way. Keep one: weekdays, cycle days or days of the month.");
+                    if (pattern.Time is not null && pattern.Days.Exists(one => one.Kind != Kind.MonthDays || !one.Names.IsEmpty))
+                        patterns.Add(pattern = new Pattern());
+                    if (pattern.Days.Exists(one => one.Kind != phrase.Kind && !(one.Kind == Kind.MonthDays && one.Names.IsEmpty)))
+                        problems.Add("It names days in more than one way. Keep one: weekdays, cycle days or days of the month.");
                     pattern.Days.Add(phrase);
                     break;
                 case Kind.Time or Kind.Period or Kind.AllDay:
@@ -710,8 +781,10 @@ internal sealed class LineReader : TokenReader
                 case Kind.Yearly: Set(ref yearly, phrase, "how often"); break;
                 case Kind.From: Set(ref dated, phrase, "a first day"); break;
                 case Kind.Dates when dated is null: dated = phrase; break;
-                case Kind.Dates when !phrase.IsRange && !dated.IsRange && dated.Kind == Kind.Dates: dated = dated with { Spans = [.. dated.Spans, .. phrase.Spans], To = phrase.To }; break;
-                case Kind.Dates: problems.Add($"“{Written(phrase.From, phrase.To)}” is a second date, and it is not clear what it is for. Write from, until or except before it."); break;
+                case Kind.Dates when !phrase.IsRange && !dated.IsRange
+                    && dated.Kind == Kind.Dates: dated = dated with { Spans = [.. dated.Spans, .. phrase.Spans], To = phrase.To }; break;
+                case Kind.Dates: problems.Add(
+                    $"“{Written(phrase.From, phrase.To)}” is a second date, and it is not clear what it is for. Write from, until or except before it."); break;
                 case Kind.Until: Set(ref end, phrase, "an end"); break;
                 case Kind.Count: Set(ref count_, phrase, "a number of sessions"); break;
                 case Kind.Weeks: Set(ref weeks, phrase, "a number of weeks"); break;
@@ -726,7 +799,9 @@ internal sealed class LineReader : TokenReader
         for (var at = 1; at < patterns.Count; at++)
         {
             if (patterns[at].Days.Count == 0) patterns[at].Days.AddRange(patterns[at - 1].Days);
-            if (patterns[at].Time is null) problems.Add($"“{Written(patterns[at].Days[0].From, patterns[at].Days[^1].To)}” has no time of its own. Write one behind it.");
+            if (patterns[at].Time is null)
+                problems.Add(
+                    $"“{Written(patterns[at].Days[0].From, patterns[at].Days[^1].To)}” has no time of its own. Write one behind it.");
         }
 
         var ordered = parts.OrderBy(part => part.At).Select(part => part.Part).ToImmutableArray();
@@ -743,8 +818,10 @@ internal sealed class LineReader : TokenReader
             var (time, start) = TimeOf(own, missing, pattern);
             var spans = except.SelectMany(one => one.Spans).ToImmutableArray();
             return new QuickReading(
-                ordered, title.Text, repeat, time, time is null ? start : null, repeat is Repeat.OnDates listed ? listed.Dates[0] : first, repeat is Repeat.OnDates ? null : extent,
-                numbered is null ? "" : numbered.Text.Length > 0 ? numbered.Text : title.Text, place?.Text ?? "", link?.Text ?? "", missing.ToImmutable(), [.. own.Distinct()])
+                ordered, title.Text, repeat, time, time is null ? start : null, repeat is Repeat.OnDates listed ? listed.Dates[0]
+                : first, repeat is Repeat.OnDates ? null : extent,
+                numbered is null ? "" : numbered.Text.Length > 0 ? numbered.Text
+                : title.Text, place?.Text ?? "", link?.Text ?? "", missing.ToImmutable(), [.. own.Distinct()])
             {
                 Except = spans,
             };
@@ -752,13 +829,15 @@ internal sealed class LineReader : TokenReader
 
         void Set(ref Phrase? slot, Phrase phrase, string what)
         {
-            if (slot is not null && slot.Read != phrase.Read) problems.Add($"It says {what} twice: “{Written(slot.From, slot.To)}” and “{Written(phrase.From, phrase.To)}”. Keep one.");
+            if (slot is not null && slot.Read != phrase.Read)
+                problems.Add($"It says {what} twice: “{Written(slot.From, slot.To)}” and “{Written(phrase.From, phrase.To)}”. Keep one.");
             slot ??= phrase;
         }
 
         void Once(ref Pattern pattern, Phrase phrase)
         {
-            if (pattern.Length is not null && pattern.Length.Number != phrase.Number) problems.Add($"It says how long it takes twice: {pattern.Length.Read} and {phrase.Read}. Keep one.");
+            if (pattern.Length is not null && pattern.Length.Number != phrase.Number)
+                problems.Add($"It says how long it takes twice: {pattern.Length.Read} and {phrase.Read}. Keep one.");
             pattern.Length ??= phrase;
         }
     }
@@ -771,12 +850,14 @@ internal sealed class LineReader : TokenReader
         if (count is not null) ends.Add(new Extent.Held(count.Number));
         // So many weeks: the last one is whole.
         if (weeks is not null) ends.Add(new Extent.Until((first ?? near).PlusWeeks(weeks.Number).PlusDays(-1)));
-        if (ends.Distinct().Count() > 1) problems.Add("It says its end in more than one way. Keep one: a last day, a number of sessions, or the term.");
+        if (ends.Distinct().Count() > 1)
+            problems.Add("It says its end in more than one way. Keep one: a last day, a number of sessions, or the term.");
         var extent = ends.FirstOrDefault();
         if (extent is Extent.Until until && first is { } begin && until.Day < begin && dated is not { IsRange: true })
         {
             // "until 3 Jan" of a series from September is in the next year, where the school year reaches so far.
-            if (until.Day.PlusYears(1) is var next && EndOf(school, begin) is { } yearEnds && next <= yearEnds.PlusDays(62)) return new Extent.Until(next);
+            if (until.Day.PlusYears(1) is var next && EndOf(school, begin) is { } yearEnds && next <= yearEnds.PlusDays(62))
+                return new Extent.Until(next);
             problems.Add($"It ends on {Wording.WithYear(until.Day)}, before it starts on {Wording.WithYear(begin)}.");
         }
 
@@ -784,7 +865,8 @@ internal sealed class LineReader : TokenReader
     }
 
     private Repeat? RepeatOf(
-        List<string> problems, ImmutableArray<QuickGap>.Builder missing, Pattern pattern, Phrase? every, Phrase? yearly, Phrase? dated, Phrase? end, Phrase? count, Phrase? weeks, List<Phrase> except, ref Extent? extent)
+        List<string> problems, ImmutableArray<QuickGap>.Builder missing, Pattern pattern, Phrase? every, Phrase? yearly, Phrase? dated,
+        Phrase? end, Phrase? count, Phrase? weeks, List<Phrase> except, ref Extent? extent)
     {
         var interval = every?.Number ?? 1;
         var off = except.SelectMany(one => one.Days).ToHashSet();
@@ -807,12 +889,17 @@ internal sealed class LineReader : TokenReader
         }
 
         if (pattern.Days.Find(one => one.Kind == Kind.Places) is not null)
-            return Rule(new RecurrenceRule { Frequency = Frequency.Monthly, Interval = interval, Days = [.. pattern.Days.SelectMany(one => one.Places).Distinct().OrderBy(day => day.Place).ThenBy(day => day.Day)], WeekStart = school.FirstDayOfWeek });
+            return Rule(new RecurrenceRule { Frequency = Frequency.Monthly, Interval = interval,
+                Days = [.. pattern.Days.SelectMany(one => one.Places).Distinct().OrderBy(day => day.Place).ThenBy(day => day.Day)],
+                WeekStart = school.FirstDayOfWeek });
         if (pattern.Days.Find(one => one.Kind == Kind.MonthDays) is not null && pattern.Days.TrueForAll(one => one.Kind == Kind.MonthDays))
         {
-            var numbers = pattern.Days.SelectMany(one => one.Names).Select(name => int.Parse(name, System.Globalization.CultureInfo.InvariantCulture)).Distinct().Order().ToImmutableArray();
+            var numbers = pattern.Days.SelectMany(one => one.Names)
+                .Select(name => int.Parse(name, System.Globalization.CultureInfo.InvariantCulture)).Distinct().Order().ToImmutableArray();
             if (numbers.IsEmpty && dated?.Spans is [{ Length: 1 } once]) numbers = [once.First.Day];
-            if (numbers.IsEmpty) problems.Add("It comes every month, but on which day is missing. Write it like first Monday of the month, or 15th of every month.");
+            if (numbers.IsEmpty)
+                problems.Add(
+                    "It comes every month, but on which day is missing. Write it like first Monday of the month, or 15th of every month.");
             return numbers.IsEmpty ? null : Rule(new RecurrenceRule { Frequency = Frequency.Monthly, MonthDays = numbers });
         }
 
@@ -820,7 +907,8 @@ internal sealed class LineReader : TokenReader
         if (named.Count > 0)
         {
             // A single date beside its own weekday is that one day; beside others it is the first.
-            if (isListed && dated!.Spans.Length > 1) problems.Add("It names weekdays and several dates. Keep the weekdays with a first and a last day, or the dates.");
+            if (isListed && dated!.Spans.Length > 1)
+                problems.Add("It names weekdays and several dates. Keep the weekdays with a first and a last day, or the dates.");
             return Repeat.Weekly(named, interval, school.FirstDayOfWeek);
         }
 
@@ -830,7 +918,8 @@ internal sealed class LineReader : TokenReader
             if (every is not null || count is not null || weeks is not null || (end is not null && !dated.IsRange))
             {
                 if (dated.Spans.Length > 1) problems.Add("It lists dates and says that it repeats. Keep one.");
-                if (every is null && count is not { IsRange: true } && end is null && weeks is null && dated.Kind == Kind.Dates && count is not { Number: 1 }) problems.Add("It names one date and several sessions. Write which days it meets on.");
+                if (every is null && count is not { IsRange: true } && end is null && weeks is null && dated.Kind == Kind.Dates
+                    && count is not { Number: 1 }) problems.Add("It names one date and several sessions. Write which days it meets on.");
                 return Repeat.Weekly([first.First.DayOfWeek], interval, school.FirstDayOfWeek);
             }
 
@@ -851,7 +940,8 @@ internal sealed class LineReader : TokenReader
     // A range without weekdays is so many days in a row, up to two weeks; a longer one wants weekdays.
     private const int MostDays = 14;
 
-    private static (SessionTime? Time, LocalTime? Start) TimeOf(List<string> problems, ImmutableArray<QuickGap>.Builder missing, Pattern pattern)
+    private static (SessionTime? Time, LocalTime? Start) TimeOf(List<string> problems, ImmutableArray<QuickGap>.Builder missing,
+        Pattern pattern)
     {
         switch (pattern.Time)
         {
@@ -859,12 +949,14 @@ internal sealed class LineReader : TokenReader
             case { Kind: Kind.Period, Text.Length: > 0 } period: return (new SessionTime.InPeriod(period.Text), null);
             case { Kind: Kind.Period }: return (null, null);
             case { Time: { } read }:
-                if (read.End is { } end && pattern.Length is { } said && Period.Between(read.Start, end, PeriodUnits.Minutes).Minutes != said.Number)
+                if (read.End is { } end && pattern.Length is { } said
+                    && Period.Between(read.Start, end, PeriodUnits.Minutes).Minutes != said.Number)
                     problems.Add($"From {Wording.Span(read.Start, end)} it is not {said.Read}. Keep the end or the length.");
                 if (read.End is { } until) return (read.Start < until ? new SessionTime.Clock(read.Start, until) : null, read.Start);
                 if (pattern.Length is not { } length)
                 {
-                    missing.Add(new QuickGap("how long it takes", $"It starts at {Wording.Of(read.Start)}, but how long it takes is missing. Add an end, or 50 min."));
+                    missing.Add(new QuickGap("how long it takes",
+                        $"It starts at {Wording.Of(read.Start)}, but how long it takes is missing. Add an end, or 50 min."));
                     return (null, read.Start);
                 }
 

@@ -17,11 +17,14 @@ public static class NoClassList
     /// <summary>The longest line.</summary>
     public const int LongestLine = 300;
 
-    private static readonly string[] Empty = ["no school", "no classes", "no class", "school closed", "schools closed", "closed", "students off", "holiday", "day off"];
+    private static readonly string[] Empty = ["no school", "no classes", "no class", "school closed", "schools closed", "closed",
+        "students off", "holiday", "day off"];
 
-    private static readonly string[] OtherBells = ["early dismissal", "early release", "half day", "half-day", "late start", "delayed", "minimum day", "shortened", "noon dismissal"];
+    private static readonly string[] OtherBells = ["early dismissal", "early release", "half day", "half-day", "late start", "delayed",
+        "minimum day", "shortened", "noon dismissal"];
 
-    private static readonly string[] WithClass = ["make-up day", "makeup day", "make up day", "last day of", "first day of", "school closes for", "school begins", "school resumes", "classes begin", "classes resume", "back to school"];
+    private static readonly string[] WithClass = ["make-up day", "makeup day", "make up day", "last day of", "first day of",
+        "school closes for", "school begins", "school resumes", "classes begin", "classes resume", "back to school"];
 
     private static readonly string[] Joining = ["from", "on", "is", "are", "between", "the", "of"];
 
@@ -31,7 +34,8 @@ public static class NoClassList
     /// <param name="monthFirst">In figures the month comes first.</param>
     /// <param name="schoolYear">The school year, where it is known: days without a year lie in it.</param>
     /// <returns>The days in order of the lines, and for each line that cannot be read why.</returns>
-    public static (ImmutableArray<NoClassDay> Days, ImmutableArray<string> Problems) Read(string text, LocalDate near, bool monthFirst = false, DaySpan? schoolYear = null)
+    public static (ImmutableArray<NoClassDay> Days, ImmutableArray<string> Problems) Read(string text, LocalDate near,
+        bool monthFirst = false, DaySpan? schoolYear = null)
     {
         var days = ImmutableArray.CreateBuilder<NoClassDay>();
         var problems = ImmutableArray.CreateBuilder<string>();
@@ -39,7 +43,8 @@ public static class NoClassList
         if (lines.Length > MostLines) problems.Add($"These are {lines.Length} lines; {MostLines} are read.");
         foreach (var line in lines.Take(MostLines))
         {
-            var (read, problem) = line.Length > LongestLine ? ([], "is too long for one line") : ReadLine(line, near, monthFirst, schoolYear);
+            var (read, problem) = line.Length > LongestLine ? ([], "is too long for one line")
+                : ReadLine(line, near, monthFirst, schoolYear);
             if (problem is not null) problems.Add($"“{(line.Length > 60 ? line[..60] + "…" : line)}” {problem}.");
             else days.AddRange(read);
         }
@@ -47,7 +52,8 @@ public static class NoClassList
         return (days.ToImmutable(), problems.ToImmutable());
     }
 
-    private static (ImmutableArray<NoClassDay> Days, string? Problem) ReadLine(string line, LocalDate near, bool monthFirst, DaySpan? schoolYear)
+    private static (ImmutableArray<NoClassDay> Days, string? Problem) ReadLine(string line, LocalDate near, bool monthFirst,
+        DaySpan? schoolYear)
     {
         var tokens = Token.Of(line);
         var reader = new DayReader(tokens, near, monthFirst, schoolYear);
@@ -69,25 +75,34 @@ public static class NoClassList
             }
 
             // "Sept 7 (Mon) Labour Day": the weekday of what was read.
-            if (wasDay && tokens[at].Sign == '(' && at + 2 < tokens.Count && Words.Weekday(tokens[at + 1].Word) is var weekday && weekday != IsoDayOfWeek.None && tokens[at + 2].Sign == ')')
+            if (wasDay && tokens[at].Sign == '(' && at + 2 < tokens.Count && Words.Weekday(tokens[at + 1].Word) is var weekday
+                && weekday != IsoDayOfWeek.None && tokens[at + 2].Sign == ')')
             {
-                if (spans[^1].Last.DayOfWeek != weekday) return ([], $"is not right: {Wording.WithYear(spans[^1].Last)} is a {spans[^1].Last.DayOfWeek}, not a {weekday}");
+                if (spans[^1].Last.DayOfWeek != weekday)
+                    return ([], $"is not right: {Wording.WithYear(spans[^1].Last)} is a {spans[^1].Last.DayOfWeek}, not a {weekday}");
                 at += 3;
                 continue;
             }
 
             wasDay = false;
-            rest.Append(tokens[at].Stands && rest.Length > 0 ? " " : "").Append(tokens[at].Kind == TokenKind.Quoted ? tokens[at].Text : line[tokens[at].At..tokens[at].End]);
+            rest.Append(tokens[at].Stands && rest.Length > 0 ? " " : "")
+                .Append(tokens[at].Kind == TokenKind.Quoted ? tokens[at].Text : line[tokens[at].At..tokens[at].End]);
             at++;
         }
 
         if (spans.Count == 0) return ([], "names no day. Write it like “12 Oct Thanksgiving”");
-        if (LeftOver(tokens, reader) is { } second) return ([], $"holds a second day, “{second}”, and it is not clear what it is for. Write a line for each");
+        if (LeftOver(tokens, reader) is { } second)
+            return ([], $"holds a second day, “{second}”, and it is not clear what it is for. Write a line for each");
         var (name, kind) = NameOf(rest.ToString());
         if (name.Length == 0 || Words.Month(name.ToLowerInvariant()) > 0) return ([], "has no name. Write what the day is beside it");
-        if (WithClass.Any(word => name.Contains(word, StringComparison.OrdinalIgnoreCase))) return ([], "sounds like a day with class, so it is left out of this list. If it has none, give it another name");
-        if (OtherBells.Any(word => name.Contains(word, StringComparison.OrdinalIgnoreCase))) return ([], "sounds like a day with other bells, not one without class. Enter it under Shortened days");
-        if (Token.Of(name) is var words && words.Where((token, at) => Words.Weekday(token.Word) != IsoDayOfWeek.None && at + 1 < words.Count && words[at + 1].Number is >= 1 and <= 31).Any()) return ([], "holds a day that was not understood. Write it like “22-23 Oct Conference”");
+        if (WithClass.Any(word => name.Contains(word, StringComparison.OrdinalIgnoreCase)))
+            return ([], "sounds like a day with class, so it is left out of this list. If it has none, give it another name");
+        if (OtherBells.Any(word => name.Contains(word, StringComparison.OrdinalIgnoreCase)))
+            return ([], "sounds like a day with other bells, not one without class. Enter it under Shortened days");
+        if (Token.Of(name) is var words
+            && words.Where((token, at) => Words.Weekday(token.Word) != IsoDayOfWeek.None && at + 1 < words.Count
+            && words[at + 1].Number is >= 1 and <= 31)
+            .Any()) return ([], "holds a day that was not understood. Write it like “22-23 Oct Conference”");
         return ([.. Joined(spans).Select(span => new NoClassDay(span.First, span.Last, name, kind))], null);
 
         bool IsMore(int at) => reader.IsList(at, out _) && at + 1 < tokens.Count;
@@ -101,7 +116,8 @@ public static class NoClassList
         {
             if (reader.Read(at, out var read) is > 0 and var next)
             {
-                if (++groups > 1 && !(ended == at - 1 && reader.IsList(ended, out _))) return Wording.Days(read!.Spans[0].First, read.Spans[^1].Last);
+                if (++groups > 1 && !(ended == at - 1 && reader.IsList(ended, out _)))
+                    return Wording.Days(read!.Spans[0].First, read.Spans[^1].Last);
                 (at, ended) = (next, next);
             }
             else at++;
@@ -116,7 +132,8 @@ public static class NoClassList
         var joined = new List<DaySpan>();
         foreach (var span in spans.OrderBy(span => span.First))
         {
-            if (joined.Count > 0 && span.First <= joined[^1].Last.PlusDays(1)) joined[^1] = new DaySpan(joined[^1].First, LocalDate.Max(joined[^1].Last, span.Last));
+            if (joined.Count > 0 && span.First <= joined[^1].Last.PlusDays(1))
+                joined[^1] = new DaySpan(joined[^1].First, LocalDate.Max(joined[^1].Last, span.Last));
             else joined.Add(span);
         }
 
@@ -130,18 +147,25 @@ public static class NoClassList
         // "(staff day)" tells the kind, and is no part of the name where another is left.
         var kind = KindOf(name);
         var open = name.LastIndexOf('(');
-        if (open > 0 && name.EndsWith(')') && (KindOf(name[open..]) != NoClassKind.Holiday || Empty.Contains(name[(open + 1)..^1].Trim().ToLowerInvariant()))) name = Trimmed(name[..open]);
+        if (open > 0 && name.EndsWith(')')
+            && (KindOf(name[open..]) != NoClassKind.Holiday || Empty.Contains(name[(open + 1)..^1].Trim().ToLowerInvariant()))) name =
+            Trimmed(name[..open]);
         foreach (var empty in Empty)
         {
             if (name.Length <= empty.Length + 2) continue;
-            if (name.StartsWith(empty, StringComparison.OrdinalIgnoreCase) && name[empty.Length] is ':' or '-' or '–' or ',' or ';' or ' ' && Trimmed(name[empty.Length..]) is { Length: > 2 } left && name[empty.Length..].TrimStart() is [':' or '-' or '–' or ',' or ';', ..]) name = left;
-            else if (name.EndsWith(empty, StringComparison.OrdinalIgnoreCase) && name[..^empty.Length].TrimEnd() is [.., ':' or '-' or '–' or ',' or ';' or '.'] && Trimmed(name[..^empty.Length]) is { Length: > 2 } first) name = first;
+            if (name.StartsWith(empty, StringComparison.OrdinalIgnoreCase) && name[empty.Length] is ':' or '-' or '–' or ',' or ';' or ' '
+                && Trimmed(name[empty.Length..]) is { Length: > 2 } left
+                && name[empty.Length..].TrimStart() is [':' or '-' or '–' or ',' or ';', ..]) name = left;
+            else if (name.EndsWith(empty, StringComparison.OrdinalIgnoreCase)
+                && name[..^empty.Length].TrimEnd() is [.., ':' or '-' or '–' or ',' or ';' or '.']
+                && Trimmed(name[..^empty.Length]) is { Length: > 2 } first) name = first;
         }
 
         // Brackets that held the days are empty now.
         name = Trimmed(name.Replace("()", "", StringComparison.Ordinal).Replace("( )", "", StringComparison.Ordinal));
         var words = name.Split(' ', StringSplitOptions.RemoveEmptyEntries).ToList();
-        while (words.Count > 1 && words[^1].Trim('(', ')').ToLowerInvariant() is "inclusive" or "incl." or "incl") words.RemoveAt(words.Count - 1);
+        while (words.Count > 1 && words[^1].Trim('(', ')').ToLowerInvariant() is "inclusive" or "incl." or "incl")
+            words.RemoveAt(words.Count - 1);
         while (words.Count > 1 && Joining.Contains(words[^1].TrimEnd(':', ',').ToLowerInvariant())) words.RemoveAt(words.Count - 1);
         while (words.Count > 1 && Joining.Take(5).Contains(words[0].ToLowerInvariant())) words.RemoveAt(0);
         name = Trimmed(string.Join(' ', words));
@@ -152,7 +176,8 @@ public static class NoClassList
     {
         var name = text.ToLowerInvariant();
         bool Has(params string[] words) => words.Any(word => name.Contains(word, StringComparison.Ordinal));
-        return Has("staff", "conference", "in-service", "inservice", "professional", "teacher work", "pd day", "planning day") ? NoClassKind.StaffDay
+        return Has("staff", "conference", "in-service", "inservice", "professional", "teacher work", "pd day", "planning day")
+            ? NoClassKind.StaffDay
             : Has("exam") ? NoClassKind.Examination
             : Has("weather", "storm", "snow", "ferry") ? NoClassKind.Weather
             : NoClassKind.Holiday;

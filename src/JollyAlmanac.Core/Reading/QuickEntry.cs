@@ -35,7 +35,8 @@ public sealed record QuickGap(string What, string Sentence);
 /// <param name="Missing">What a series needs and the line does not say. In a form, its fields say it.</param>
 /// <param name="Problems">What is doubtful or not understood, each in a sentence.</param>
 public sealed record QuickReading(
-    ImmutableArray<QuickPart> Parts, string Title, Repeat? Repeat, SessionTime? Time, LocalTime? Start, LocalDate? From, Extent? Extent, string NumberLabel, string Place, string Link,
+    ImmutableArray<QuickPart> Parts, string Title, Repeat? Repeat, SessionTime? Time, LocalTime? Start, LocalDate? From, Extent? Extent,
+    string NumberLabel, string Place, string Link,
     ImmutableArray<QuickGap> Missing, ImmutableArray<string> Problems)
 {
     /// <summary>The days on which its sessions are left out.</summary>
@@ -43,7 +44,8 @@ public sealed record QuickReading(
 
     /// <summary>What sessions are counted as: "numbered" alone counts them by the title.</summary>
     /// <param name="title">The title, which the line or a form has.</param>
-    public string CountedAs(string title) => NumberLabel.Length > 0 || !Parts.Any(part => part.Field == QuickField.Numbering) ? NumberLabel : title;
+    public string CountedAs(string title) => NumberLabel.Length > 0 || !Parts.Any(part => part.Field == QuickField.Numbering)
+        ? NumberLabel : title;
 
     /// <summary>Whether it says enough to make a series of, without a doubt.</summary>
     public bool IsWhole => Missing.IsEmpty && Problems.IsEmpty;
@@ -66,13 +68,17 @@ public static class QuickEntry
     public static QuickReading Read(string line, SchoolTime school, LocalDate near)
     {
         var all = ReadAll(line, school, near);
-        return all.Length == 1 ? all[0] : all[0] with { Problems = [.. all[0].Problems, $"The line holds {all.Length} series, and a form holds one. Paste it as a timetable to get all of them."] };
+        return all.Length == 1 ? all[0]
+            : all[0] with { Problems = [.. all[0].Problems,
+            $"The line holds {all.Length} series, and a form holds one. Paste it as a timetable to get all of them."] };
     }
 
     /// <summary>Reads a line; one reading for each pattern on it, one at least.</summary>
     public static ImmutableArray<QuickReading> ReadAll(string line, SchoolTime school, LocalDate near)
     {
-        if (line.Length > Longest) return [new([], "", null, null, null, null, null, "", "", "", [], [$"The line has {line.Length} characters. It may have {Longest}; shorten it."])];
+        if (line.Length > Longest)
+            return [new([], "", null, null, null, null, null, "", "", "", [],
+                [$"The line has {line.Length} characters. It may have {Longest}; shorten it."])];
         return new LineReader(line, school, near).Read();
     }
 
@@ -113,6 +119,7 @@ public static class QuickEntry
     {
         if (text.Length > Longest) return null;
         var tokens = Token.Of(text);
-        return new TimeReader(tokens).Read(0, out var read) == tokens.Count && read is { End: { } end, Problem: null } ? new SessionTime.Clock(read.Start, end) : null;
+        return new TimeReader(tokens).Read(0, out var read) == tokens.Count && read is { End: { } end, Problem: null }
+            ? new SessionTime.Clock(read.Start, end) : null;
     }
 }

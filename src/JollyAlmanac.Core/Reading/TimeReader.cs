@@ -44,7 +44,8 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(toke
         }
 
         // A number alone is a time only where a word says so.
-        if ((start.Bare && lead != "at" && !(WordAt(next) == "for" && Length(next, out _) > 0)) || (start.Digits && start.Half == '\0' && WordAt(next) is not ("h" or "hrs" or "hours"))) return -1;
+        if ((start.Bare && lead != "at" && !(WordAt(next) == "for" && Length(next, out _) > 0))
+            || (start.Digits && start.Half == '\0' && WordAt(next) is not ("h" or "hrs" or "hours"))) return -1;
         if (start.Bare && (IsUnit(next, start) || Words.Month(WordAt(next)) > 0)) return -1;
         if (start.Digits && start.Half == '\0') next++;
         var (time, doubt) = Alone(start);
@@ -76,7 +77,8 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(toke
                 next++;
                 break;
             // "8h00" is a time.
-            case "h" when number >= 6 && part == 0 && Glued(next) && Glued(next + 1) && NumberAt(next + 1) >= 0 && Tokens[next + 1].Text.Length == 2: return -1;
+            case "h" when number >= 6 && part == 0 && Glued(next) && Glued(next + 1) && NumberAt(next + 1) >= 0
+                && Tokens[next + 1].Text.Length == 2: return -1;
             case "h" or "hr" or "hrs" or "hour" or "hours":
                 minutes = number * 60 + part;
                 next++;
@@ -86,7 +88,9 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(toke
                 {
                     if (WordAt(and + 1) is "min" or "mins" or "minute" or "minutes" or "m") (minutes, next) = (minutes + rest, and + 2);
                     // "1 h 15", "1h15"; not "1 hour 2 sessions".
-                    else if (Tokens[and].Text.Length == 2 && (and + 1 >= Tokens.Count || Tokens[and + 1].Kind != TokenKind.Word || Words.Month(WordAt(and + 1)) == 0)) (minutes, next) = (minutes + rest, and + 1);
+                    else if (Tokens[and].Text.Length == 2
+                        && (and + 1 >= Tokens.Count || Tokens[and + 1].Kind != TokenKind.Word
+                        || Words.Month(WordAt(and + 1)) == 0)) (minutes, next) = (minutes + rest, and + 1);
                 }
 
                 break;
@@ -119,10 +123,12 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(toke
         {
             return -1;
         }
-        else if ((SignAt(next) is ':' or '.' || WordAt(next) == "h") && Glued(next) && NumberAt(next + 1) >= 0 && Glued(next + 1) && Tokens[next + 1].Text.Length == 2)
+        else if ((SignAt(next) is ':' or '.' || WordAt(next) == "h") && Glued(next) && NumberAt(next + 1) >= 0 && Glued(next + 1)
+            && Tokens[next + 1].Text.Length == 2)
         {
             // "12.10." is a day, not a time; "1h15" a length.
-            if (SignAt(next) == '.' && SignAt(next + 2) == '.' && Glued(next + 2) && NumberAt(next + 3) < 0 && WordAt(next + 3).Length == 0) return -1;
+            if (SignAt(next) == '.' && SignAt(next + 2) == '.' && Glued(next + 2) && NumberAt(next + 3) < 0 && WordAt(next + 3).Length == 0)
+                return -1;
             if (WordAt(next) == "h" && hour < 6 && Tokens[at].Text.Length == 1) return -1;
             (minute, bare, next) = (NumberAt(next + 1), false, next + 2);
         }
@@ -154,7 +160,8 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(toke
 
         if (word is not ("a" or "p")) return '\0';
         // "9A" is a class.
-        return Glued(at) && Tokens[at].Text is "a" or "p" && (!bare || SignAt(at + 1) == '-' || (at > 1 && SignAt(at - 2) == '-')) ? word[0] : '\0';
+        return Glued(at) && Tokens[at].Text is "a" or "p" && (!bare || SignAt(at + 1) == '-' || (at > 1 && SignAt(at - 2) == '-'))
+            ? word[0] : '\0';
     }
 
     private bool IsTo(int at, string lead, out int next)
@@ -163,7 +170,9 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(toke
         return SignAt(at) == '-' || WordAt(at) is "to" or "until" or "till" or "til" || (lead == "between" && WordAt(at) == "and");
     }
 
-    private bool IsUnit(int at, Point point) => point.Bare && (WordAt(at) is "min" or "mins" or "minutes" or "hours" or "weeks" or "sessions" or "times" or "days" || (Words.Month(WordAt(at)) > 0 && NumberAt(SignAt(at + 1) == '.' ? at + 2 : at + 1) < 0));
+    private bool IsUnit(int at, Point point) => point.Bare
+        && (WordAt(at) is "min" or "mins" or "minutes" or "hours" or "weeks" or "sessions" or "times" or "days"
+        || (Words.Month(WordAt(at)) > 0 && NumberAt(SignAt(at + 1) == '.' ? at + 2 : at + 1) < 0));
 
     private static TimeRead? Span(Point start, Point end)
     {
@@ -199,7 +208,8 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(toke
                 doubt = $"It is not clear whether {start.Hour}:{start.Minute:00} is in the morning or in the evening. Write {start.Hour}:{start.Minute:00}am, or {start.Hour + 12}:{start.Minute:00}.";
         }
 
-        if (to > from) return new TimeRead(At(from), At(to), to >= 1440 ? "It would end at midnight or after. Give an end on the same day." : doubt);
+        if (to > from)
+            return new TimeRead(At(from), At(to), to >= 1440 ? "It would end at midnight or after. Give an end on the same day." : doubt);
         return new TimeRead(At(from), At(to), $"It ends at {Wording.Of(At(to))}, which is not after its start at {Wording.Of(At(from))}.");
     }
 
@@ -214,13 +224,16 @@ internal sealed class TimeReader(IReadOnlyList<Token> tokens) : TokenReader(toke
     private static (LocalTime?, string?) Alone(Point point)
     {
         if (point.Half is 'a' or 'p') return (At(By(point, point.Half)), null);
-        if (point.Half == 'x' || point.Zero || point.Digits || point.Hour is 0 or > 6) return point.Hour < 24 ? (At(point.Of), null) : (null, null);
+        if (point.Half == 'x' || point.Zero || point.Digits || point.Hour is 0 or > 6)
+            return point.Hour < 24 ? (At(point.Of), null) : (null, null);
         return point.Hour <= 5
             ? (At(point.Of + 720), null)
-            : (At(point.Of), $"It is not clear whether {point.Hour}:{point.Minute:00} is in the morning or in the evening. Write {point.Hour}:{point.Minute:00}am, or {point.Hour + 12}:{point.Minute:00}.");
+            : (At(point.Of),
+                $"It is not clear whether {point.Hour}:{point.Minute:00} is in the morning or in the evening. Write {point.Hour}:{point.Minute:00}am, or {point.Hour + 12}:{point.Minute:00}.");
     }
 
-    private static int By(Point point, char half) => half is 'x' ? point.Of : (point.Hour % 12 + (half == 'p' ? 12 : 0)) * 60 + point.Minute;
+    private static int By(Point point, char half) => half is 'x' ? point.Of
+        : (point.Hour % 12 + (half == 'p' ? 12 : 0)) * 60 + point.Minute;
 
     private static LocalTime At(int minutes) => LocalTime.FromMinutesSinceMidnight(Math.Clamp(minutes, 0, 1439));
 }

@@ -26,7 +26,8 @@ internal enum TokenKind
 internal sealed record Token(TokenKind Kind, string Text, int At, int End, bool Stands)
 {
     /// <summary>A word in lower case; empty for what is none.</summary>
-    public string Word { get; } = Kind == TokenKind.Word ? Text.ToLowerInvariant().Replace('’', '\'').Replace(".", "", StringComparison.Ordinal) : "";
+    public string Word { get; } = Kind == TokenKind.Word
+        ? Text.ToLowerInvariant().Replace('’', '\'').Replace(".", "", StringComparison.Ordinal) : "";
 
     /// <summary>A number; -1 for what is none.</summary>
     public int Number { get; } = Kind == TokenKind.Number && Text.Length <= 6 ? int.Parse(Text, CultureInfo.InvariantCulture) : -1;
@@ -55,7 +56,8 @@ internal sealed record Token(TokenKind Kind, string Text, int At, int End, bool 
             {
                 (kind, text, end) = (TokenKind.Quoted, line[(at + 1)..close].Trim(), close + 1);
             }
-            else if (line.AsSpan(at).StartsWith("http://", StringComparison.OrdinalIgnoreCase) || line.AsSpan(at).StartsWith("https://", StringComparison.OrdinalIgnoreCase))
+            else if (line.AsSpan(at).StartsWith("http://", StringComparison.OrdinalIgnoreCase)
+                || line.AsSpan(at).StartsWith("https://", StringComparison.OrdinalIgnoreCase))
             {
                 while (end < line.Length && !char.IsWhiteSpace(line[end])) end++;
                 (kind, text) = (TokenKind.Address, line[at..end]);
@@ -67,9 +69,12 @@ internal sealed record Token(TokenKind Kind, string Text, int At, int End, bool 
             }
             else if (char.IsLetter(letter))
             {
-                while (end < line.Length && (char.IsLetter(line[end]) || (line[end] is '\'' or '’' && end + 1 < line.Length && char.IsLetter(line[end + 1])))) end++;
+                while (end < line.Length
+                    && (char.IsLetter(line[end])
+                    || (line[end] is '\'' or '’' && end + 1 < line.Length && char.IsLetter(line[end + 1])))) end++;
                 // "a.m" and "p.m" are one word; the stop behind them ends it.
-                if (end == at + 1 && letter is 'a' or 'p' or 'A' or 'P' && end + 1 < line.Length && line[end] == '.' && line[end + 1] is 'm' or 'M' && (end + 2 == line.Length || !char.IsLetter(line[end + 2]))) end += 2;
+                if (end == at + 1 && letter is 'a' or 'p' or 'A' or 'P' && end + 1 < line.Length && line[end] == '.'
+                    && line[end + 1] is 'm' or 'M' && (end + 2 == line.Length || !char.IsLetter(line[end + 2]))) end += 2;
                 (kind, text) = (TokenKind.Word, line[at..end]);
             }
             else if (letter is '–' or '—' or '−' or '‐' or '‑' or '~' or '→')

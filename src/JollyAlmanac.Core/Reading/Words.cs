@@ -8,14 +8,18 @@ internal static class Words
 {
     private static readonly FrozenDictionary<string, IsoDayOfWeek> Weekdays = new (string Names, IsoDayOfWeek Day)[]
     {
-        ("mon mo monday mondays mons", IsoDayOfWeek.Monday), ("tue tu tues tuesday tuesdays", IsoDayOfWeek.Tuesday), ("wed we weds wednesday wednesdays", IsoDayOfWeek.Wednesday),
-        ("thu th thur thurs thursday thursdays", IsoDayOfWeek.Thursday), ("fri fr friday fridays fris", IsoDayOfWeek.Friday), ("sat sa saturday saturdays sats", IsoDayOfWeek.Saturday),
+        ("mon mo monday mondays mons", IsoDayOfWeek.Monday), ("tue tu tues tuesday tuesdays", IsoDayOfWeek.Tuesday),
+            ("wed we weds wednesday wednesdays", IsoDayOfWeek.Wednesday),
+        ("thu th thur thurs thursday thursdays", IsoDayOfWeek.Thursday), ("fri fr friday fridays fris", IsoDayOfWeek.Friday),
+        ("sat sa saturday saturdays sats", IsoDayOfWeek.Saturday),
         ("sun su sunday sundays suns", IsoDayOfWeek.Sunday),
     }.SelectMany(one => one.Names.Split(' ').Select(name => (name, one.Day))).ToFrozenDictionary(one => one.name, one => one.Day);
 
-    private static readonly string[] Months = ["january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"];
+    private static readonly string[] Months = ["january", "february", "march", "april", "may", "june", "july", "august", "september",
+        "october", "november", "december"];
 
-    private static readonly string[] Numbers = ["zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"];
+    private static readonly string[] Numbers = ["zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten",
+        "eleven", "twelve"];
 
     private static readonly string[] Ordinals = ["", "first", "second", "third", "fourth", "fifth"];
 
@@ -24,13 +28,15 @@ internal static class Words
 
     /// <summary>Whether a weekday belongs to the name of a feast: Good Friday, Easter Monday.</summary>
     public static bool IsFeast(string before, string weekday) =>
-        before is "good" or "easter" or "whit" or "ash" or "holy" or "maundy" or "shrove" or "pancake" or "palm" or "black" && Weekday(weekday) != IsoDayOfWeek.None;
+        before is "good" or "easter" or "whit" or "ash" or "holy" or "maundy" or "shrove" or "pancake" or "palm" or "black"
+            && Weekday(weekday) != IsoDayOfWeek.None;
 
     /// <summary>A weekday's name of three letters or more: "mo" and "th" mean a day only among others.</summary>
     public static bool IsLong(string word) => word.Length > 2;
 
     /// <summary>The month that a word means, from 1; 0 for another word. Three letters are enough.</summary>
-    public static int Month(string word) => word.Length < 3 ? 0 : word == "sept" ? 9 : Array.FindIndex(Months, month => word.Length == 3 ? month.StartsWith(word, StringComparison.Ordinal) : month == word) + 1;
+    public static int Month(string word) => word.Length < 3 ? 0 : word == "sept" ? 9
+        : Array.FindIndex(Months, month => word.Length == 3 ? month.StartsWith(word, StringComparison.Ordinal) : month == word) + 1;
 
     /// <summary>A small number in words, "a" and "an" too; -1 for another word.</summary>
     public static int Number(string word) => word is "a" or "an" ? 1 : Array.IndexOf(Numbers, word);

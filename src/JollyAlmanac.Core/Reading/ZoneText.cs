@@ -3,7 +3,9 @@ using NodaTime.TimeZones;
 
 namespace JollyAlmanac.Core.Reading;
 
-/// <summary>Finds the zone that somebody means: "America/St_Johns", "St Johns", "st. john's", or a name of Unicode CLDR's windowsZones table.</summary>
+/// <summary>
+/// Finds the zone that somebody means: "America/St_Johns", "St Johns", "st. john's", or a name of Unicode CLDR's windowsZones table.
+/// </summary>
 public static class ZoneText
 {
     /// <summary>The longest name that is looked at.</summary>
@@ -19,9 +21,11 @@ public static class ZoneText
         text = text.Trim();
         if (text.Length is 0 or > Longest) return null;
         if (DateTimeZoneProviders.Tzdb.GetZoneOrNull(text) is { } exact) return exact;
-        if (DateTimeZoneProviders.Tzdb.Ids.FirstOrDefault(id => id.Equals(text.Replace(' ', '_'), StringComparison.OrdinalIgnoreCase)) is { } alike) return DateTimeZoneProviders.Tzdb[alike];
+        if (DateTimeZoneProviders.Tzdb.Ids.FirstOrDefault(id =>
+            id.Equals(text.Replace(' ', '_'), StringComparison.OrdinalIgnoreCase)) is { } alike) return DateTimeZoneProviders.Tzdb[alike];
         if (Places.Value[Plain(text)].Distinct().ToList() is [var only]) return DateTimeZoneProviders.Tzdb[only];
-        return TzdbDateTimeZoneSource.Default.WindowsMapping.PrimaryMapping.FirstOrDefault(one => one.Key.Equals(text, StringComparison.OrdinalIgnoreCase)) is { Value: { } mapped } ? DateTimeZoneProviders.Tzdb[mapped] : null;
+        return TzdbDateTimeZoneSource.Default.WindowsMapping.PrimaryMapping.FirstOrDefault(one =>
+            one.Key.Equals(text, StringComparison.OrdinalIgnoreCase)) is { Value: { } mapped } ? DateTimeZoneProviders.Tzdb[mapped] : null;
     }
 
     private static string Plain(string text) => new([.. text.ToLowerInvariant().Where(char.IsLetterOrDigit)]);

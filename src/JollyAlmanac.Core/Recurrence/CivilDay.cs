@@ -50,7 +50,10 @@ internal static class CivilDay
     /// <summary>The place of a day in its year: 1 is 1 Jan.</summary>
     public static int DayOfYear(int year, int month, int day) => BeforeMonth[month] + day + (month > 2 && IsLeap(year) ? 1 : 0);
 
-    /// <summary>The first day of week 1 of a year: the first week with four days in the year, weeks beginning on <paramref name="weekStart"/> (RFC 5545 §3.3.10).</summary>
+    /// <summary>
+    /// The first day of week 1 of a year: the first week with four days in the year, weeks beginning on <paramref name="weekStart"/> (RFC
+    /// 5545 §3.3.10).
+    /// </summary>
     public static int WeekOne(int year, int weekStart)
     {
         var fourth = Of(year, 1, 4);

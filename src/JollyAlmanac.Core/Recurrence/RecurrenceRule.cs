@@ -73,13 +73,19 @@ public sealed record RecurrenceRule
     public override string ToString()
     {
         var text = new StringBuilder("FREQ=").Append(Frequency.ToString().ToUpperInvariant());
-        if (Until is { } until) text.Append(";UNTIL=").Append(until.Time.ToString(until.IsDate ? "uuuuMMdd" : until.IsUtc ? "uuuuMMdd'T'HHmmss'Z'" : "uuuuMMdd'T'HHmmss", CultureInfo.InvariantCulture));
+        if (Until is { } until)
+            text.Append(";UNTIL=")
+                .Append(until.Time.ToString(until.IsDate ? "uuuuMMdd" : until.IsUtc ? "uuuuMMdd'T'HHmmss'Z'" : "uuuuMMdd'T'HHmmss",
+                CultureInfo.InvariantCulture));
         if (Count is { } count) text.Append(CultureInfo.InvariantCulture, $";COUNT={count}");
         if (Interval != 1) text.Append(CultureInfo.InvariantCulture, $";INTERVAL={Interval}");
         Add("BYSECOND", Seconds);
         Add("BYMINUTE", Minutes);
         Add("BYHOUR", Hours);
-        if (!Days.IsEmpty) text.Append(";BYDAY=").AppendJoin(',', Days.Select(day => $"{(day.Place == 0 ? "" : day.Place.ToString(CultureInfo.InvariantCulture))}{NameOf(day.Day)}"));
+        if (!Days.IsEmpty)
+            text.Append(";BYDAY=")
+                .AppendJoin(',',
+                Days.Select(day => $"{(day.Place == 0 ? "" : day.Place.ToString(CultureInfo.InvariantCulture))}{NameOf(day.Day)}"));
         Add("BYMONTHDAY", MonthDays);
         Add("BYYEARDAY", YearDays);
         Add("BYWEEKNO", WeekNumbers);

@@ -30,26 +30,35 @@ public sealed class RecurrenceSet
     /// <param name="extra">RDATE.</param>
     /// <param name="except">EXDATE; one that matches nothing changes nothing. A date takes out what falls on it.</param>
     /// <exception cref="ArgumentException">A rule below a day for an all-day start.</exception>
-    public RecurrenceSet(RecurrenceRule? rule, RecurrenceStart start, IReadOnlyCollection<RuleMoment>? extra = null, IReadOnlyCollection<RuleMoment>? except = null)
+    public RecurrenceSet(RecurrenceRule? rule, RecurrenceStart start, IReadOnlyCollection<RuleMoment>? extra = null,
+        IReadOnlyCollection<RuleMoment>? except = null)
     {
-        if (start.IsDate && rule?.Frequency < Frequency.Daily) throw new ArgumentException($"FREQ={rule.Frequency.ToString().ToUpperInvariant()} needs a time to start at, not a date.", nameof(rule));
+        if (start.IsDate && rule?.Frequency < Frequency.Daily)
+            throw new ArgumentException($"FREQ={rule.Frequency.ToString().ToUpperInvariant()} needs a time to start at, not a date.",
+                nameof(rule));
         this.rule = rule;
         this.start = start;
         clock = start.Zone is null ? null : new ZoneClock(start.Zone);
         startSeconds = LocalSeconds.Of(start.Time);
         (until, untilDay) = EndOf(rule?.Until);
-        List<Occurrence> further = [.. (extra ?? []).Select(moment => Place(moment.IsDate && !start.IsDate ? moment with { Time = moment.Time.Date + start.Time.TimeOfDay, IsDate = false } : moment))];
+        List<Occurrence> further = [.. (extra ?? [])
+            .Select(moment =>
+            Place(moment.IsDate
+            && !start.IsDate ? moment with { Time = moment.Time.Date + start.Time.TimeOfDay, IsDate = false } : moment))];
         if (rule is null) further.Add(Resolve(startSeconds));
         this.extra = [.. further.DistinctBy(Instant).OrderBy(Instant)];
         if (except is not { Count: > 0 }) return;
         this.except = [.. except.Where(moment => !moment.IsDate || start.IsDate).Select(moment => Instant(Place(moment)))];
-        exceptDays = start.IsDate ? null : [.. except.Where(moment => moment.IsDate).Select(moment => LocalSeconds.DayOf(LocalSeconds.Of(moment.Time)))];
+        exceptDays = start.IsDate ? null
+            : [.. except.Where(moment => moment.IsDate).Select(moment => LocalSeconds.DayOf(LocalSeconds.Of(moment.Time)))];
     }
 
     /// <summary>The occurrences from the first on, perhaps without end.</summary>
     public IEnumerable<Occurrence> All() => Enumerate(long.MinValue, long.MaxValue);
 
-    /// <summary>The occurrences that really fall at or after <paramref name="from"/> and before <paramref name="to"/>, by local time.</summary>
+    /// <summary>
+    /// The occurrences that really fall at or after <paramref name="from"/> and before <paramref name="to"/>, by local time.
+    /// </summary>
     /// <param name="from">Null for the first.</param>
     /// <param name="to">Null for no end.</param>
     public IEnumerable<Occurrence> Between(LocalDateTime? from, LocalDateTime? to) =>
@@ -112,7 +121,8 @@ public sealed class RecurrenceSet
         var lastDay = Math.Min(untilDay, to == long.MaxValue ? CivilDay.Last : LocalSeconds.DayOf(to));
         lastDay = Math.Min(CivilDay.Last, lastDay + 2);
         var seekDay = from == long.MinValue || rule!.Count is not null ? int.MinValue : LocalSeconds.DayOf(from) - 2;
-        var source = rule!.Frequency >= Frequency.Daily ? ByDays(seekDay, lastDay) : new ElapsedPeriods(rule, startSeconds, clock).From(seekDay, lastDay);
+        var source = rule!.Frequency >= Frequency.Daily ? ByDays(seekDay, lastDay)
+            : new ElapsedPeriods(rule, startSeconds, clock).From(seekDay, lastDay);
         var newest = long.MinValue;
         // Times that were moved out of a gap, until what comes after them in order has come.
         List<Occurrence>? moved = null;

@@ -44,7 +44,9 @@ internal sealed class RulePeriods
     public int Count { get; private set; }
 
     /// <summary>Roughly how many days a period and the step to the next are; only to tell when a search is hopeless.</summary>
-    public double DaysAPeriod => rule.Interval * rule.Frequency switch { Frequency.Yearly => 365.2425, Frequency.Monthly => 30.436875, Frequency.Weekly => 7, _ => 1.0 };
+    public double DaysAPeriod =>
+        rule.Interval * rule.Frequency switch { Frequency.Yearly => 365.2425, Frequency.Monthly => 30.436875, Frequency.Weekly =>
+        7, _ => 1.0 };
 
     /// <summary>The number of a period that no day on or after <paramref name="day"/> comes before; 0 is the start's own.</summary>
     public long PeriodAt(int day)
@@ -69,7 +71,9 @@ internal sealed class RulePeriods
         return rule.Frequency switch
         {
             Frequency.Yearly => CivilDay.Of((int)(baseYear + step), 1, 1) - 7,
-            Frequency.Monthly => CivilDay.Of((int)((startYear * 12L + startMonth - 1 + step) / 12), (int)((startYear * 12L + startMonth - 1 + step) % 12) + 1, 1),
+            Frequency.Monthly =>
+            CivilDay.Of((int)((startYear * 12L + startMonth - 1 + step) / 12),
+            (int)((startYear * 12L + startMonth - 1 + step) % 12) + 1, 1),
             Frequency.Weekly => FirstWeek + step * 7,
             _ => start + step,
         };
@@ -175,7 +179,8 @@ internal sealed class RulePeriods
         }
 
         for (var day = 1; day <= length; day++)
-            if ((rule.MonthDays.IsEmpty || HasMonthDay(year, month, day)) && (rule.Days.IsEmpty || HasWeekday(first + day - 1, first, first + length - 1)))
+            if ((rule.MonthDays.IsEmpty || HasMonthDay(year, month, day))
+                && (rule.Days.IsEmpty || HasWeekday(first + day - 1, first, first + length - 1)))
                 Add(first + day - 1);
     }
 
@@ -207,7 +212,9 @@ internal sealed class RulePeriods
                 if (!rule.YearDays.IsEmpty && !HasYearDay(year, number - firstOfYear + 1)) continue;
                 if (!rule.MonthDays.IsEmpty && !HasMonthDay(year, month, day)) continue;
                 // A weekday's place is counted in the month where BYMONTH is there, else in the year.
-                if (!rule.Days.IsEmpty && !(months != 0 ? HasWeekday(number, first, first + length - 1) : HasWeekday(number, firstOfYear, lastOfYear))) continue;
+                if (!rule.Days.IsEmpty
+                    && !(months != 0 ? HasWeekday(number, first, first + length - 1)
+                    : HasWeekday(number, firstOfYear, lastOfYear))) continue;
                 Add(number);
             }
         }

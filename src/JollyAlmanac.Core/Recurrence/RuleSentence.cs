@@ -18,8 +18,10 @@ public static class RuleSentence
         parts.AddRange(Days(rule, start));
         if (!start.IsDate) parts.AddRange(Times(rule, start));
         var sentence = string.Join(' ', parts);
-        if (!rule.Positions.IsEmpty) sentence += $", of these only {Wording.List([.. rule.Positions.Select(position => "the " + Place(position))])} in each {Unit(rule.Frequency)}";
-        if ((rule.Frequency == Frequency.Weekly && rule.Interval > 1) || !rule.WeekNumbers.IsEmpty) sentence += $", weeks beginning on {rule.WeekStart}";
+        if (!rule.Positions.IsEmpty)
+            sentence += $", of these only {Wording.List([.. rule.Positions.Select(position => "the " + Place(position))])} in each {Unit(rule.Frequency)}";
+        if ((rule.Frequency == Frequency.Weekly && rule.Interval > 1) || !rule.WeekNumbers.IsEmpty)
+            sentence += $", weeks beginning on {rule.WeekStart}";
         return sentence;
     }
 
@@ -43,17 +45,23 @@ public static class RuleSentence
 
     private static IEnumerable<string> Days(RecurrenceRule rule, RecurrenceStart start)
     {
-        var (monthDays, yearDays, weeks, days) = (!rule.MonthDays.IsEmpty, !rule.YearDays.IsEmpty, !rule.WeekNumbers.IsEmpty, !rule.Days.IsEmpty);
+        var (monthDays, yearDays, weeks, days) = (!rule.MonthDays.IsEmpty, !rule.YearDays.IsEmpty, !rule.WeekNumbers.IsEmpty,
+            !rule.Days.IsEmpty);
         if (!rule.Months.IsEmpty) yield return $"in {Wording.List([.. rule.Months.Select(month => Months[month - 1])])}";
-        else if (rule.Frequency == Frequency.Yearly && !monthDays && !yearDays && !weeks && !days) yield return $"in {Months[start.Time.Month - 1]}";
+        else if (rule.Frequency == Frequency.Yearly && !monthDays && !yearDays && !weeks && !days)
+            yield return $"in {Months[start.Time.Month - 1]}";
         if (weeks) yield return $"in {Wording.List([.. rule.WeekNumbers.Select(Week)])}";
         if (yearDays) yield return $"on {Wording.List([.. rule.YearDays.Select(day => $"the {Place(day)} day of the year")])}";
-        if (monthDays) yield return $"on {Wording.List([.. rule.MonthDays.Select(day => day < 0 ? $"the {Place(day)} day of the month" : $"the {Wording.Ordinal(day)}")])}";
+        if (monthDays)
+            yield return $"on {Wording.List([.. rule.MonthDays.Select(day => day < 0 ? $"the {Place(day)} day of the month" : $"the {Wording.Ordinal(day)}")])}";
         if (days)
         {
             // A place in the month or year is told with what it is counted in.
             var within = rule.Frequency == Frequency.Yearly && rule.Months.IsEmpty ? "of the year" : "of the month";
-            var names = Wording.List([.. rule.Days.Select(day => day.Place == 0 ? (rule.Frequency >= Frequency.Monthly ? "every " : "") + day.Day : $"the {Place(day.Place)} {day.Day} {within}")]);
+            var names =
+                Wording.List(
+                [.. rule.Days.Select(day => day.Place == 0 ? (rule.Frequency >= Frequency.Monthly ? "every " : "") + day.Day
+                : $"the {Place(day.Place)} {day.Day} {within}")]);
             var limits = monthDays || yearDays || rule.Frequency < Frequency.Weekly;
             yield return limits ? $"if it is {Or(rule, within)}" : $"on {names}";
         }
@@ -80,7 +88,9 @@ public static class RuleSentence
             IReadOnlyList<int> seconds = rule.Seconds.IsEmpty ? [time.Second] : rule.Seconds;
             if (hours.Count * minutes.Count * seconds.Count <= 8)
             {
-                yield return "at " + Wording.List([.. from hour in hours from minute in minutes from second in seconds select Clock(hour, minute, second)]);
+                yield return "at "
+                    + Wording.List(
+                    [.. from hour in hours from minute in minutes from second in seconds select Clock(hour, minute, second)]);
                 yield break;
             }
 
@@ -92,14 +102,16 @@ public static class RuleSentence
         if (rule.Frequency == Frequency.Hourly) yield return $"at {Named("minute", rule.Minutes.IsEmpty ? [time.Minute] : rule.Minutes)}";
         else if (!rule.Minutes.IsEmpty) yield return $"in {Named("minute", rule.Minutes)}";
         if (rule.Frequency == Frequency.Secondly && !rule.Seconds.IsEmpty) yield return $"at {Named("second", rule.Seconds)}";
-        else if (rule.Frequency != Frequency.Secondly && !(rule.Seconds.IsEmpty && time.Second == 0)) yield return $"and {Named("second", rule.Seconds.IsEmpty ? [time.Second] : rule.Seconds)}";
+        else if (rule.Frequency != Frequency.Secondly && !(rule.Seconds.IsEmpty && time.Second == 0))
+            yield return $"and {Named("second", rule.Seconds.IsEmpty ? [time.Second] : rule.Seconds)}";
     }
 
     private static string Named(string unit, IReadOnlyList<int> values) =>
         $"{unit}{(values.Count == 1 ? "" : "s")} {Wording.List([.. values.Select(value => value.ToString(CultureInfo.InvariantCulture))])}";
 
     private static string Clock(int hour, int minute, int second) =>
-        second == 0 ? string.Create(CultureInfo.InvariantCulture, $"{hour}:{minute:00}") : string.Create(CultureInfo.InvariantCulture, $"{hour}:{minute:00}:{second:00}");
+        second == 0 ? string.Create(CultureInfo.InvariantCulture, $"{hour}:{minute:00}")
+            : string.Create(CultureInfo.InvariantCulture, $"{hour}:{minute:00}:{second:00}");
 
     private static string Week(int week) => week > 0 ? $"week {week}" : $"the {Place(week)} week";
 

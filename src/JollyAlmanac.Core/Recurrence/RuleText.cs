@@ -5,8 +5,12 @@ using NodaTime.Text;
 
 namespace JollyAlmanac.Core.Recurrence;
 
-/// <summary>Reads the text of a recurrence rule as strictly as RFC 5545 §3.3.10 writes it: what it forbids is refused, with the part named and the reason.</summary>
-/// <example>"FREQ=MONTHLY;BYDAY=-1FR" is a rule; "FREQ=WEEKLY;BYDAY=6MO" is refused, because only months and years have a sixth Monday.</example>
+/// <summary>
+/// Reads the text of a recurrence rule as strictly as RFC 5545 §3.3.10 writes it: what it forbids is refused, with the part named and the
+/// reason.
+/// </summary>
+/// <example>"FREQ=MONTHLY;BYDAY=-1FR" is a rule; "FREQ=WEEKLY;BYDAY=6MO" is refused, because only months and years have a sixth
+/// Monday.</example>
 public static class RuleText
 {
     // In the order of the enumeration; never Enum.Parse, which takes lists and numbers for names, too.
@@ -43,12 +47,15 @@ public static class RuleText
         foreach (var part in text.ToUpperInvariant().Split(';'))
         {
             if (part.Any(char.IsWhiteSpace)) throw new Refusal($"“{part}” has white space in it, which a rule may not have.");
-            if (part.Split('=') is not [{ Length: > 0 } name, { Length: > 0 } value]) throw new Refusal(part.Length == 0 ? "The rule has an empty part." : $"“{part}” is no part of a rule; a part is NAME=VALUE.");
+            if (part.Split('=') is not [{ Length: > 0 } name, { Length: > 0 } value])
+                throw new Refusal(part.Length == 0 ? "The rule has an empty part."
+                    : $"“{part}” is no part of a rule; a part is NAME=VALUE.");
             if (!parts.TryAdd(name, value)) throw new Refusal($"{name} stands twice.");
         }
 
         if (!parts.Remove("FREQ", out var frequency)) throw new Refusal("FREQ is missing.");
-        if (Array.IndexOf(Frequencies, frequency) is not (>= 0 and var place)) throw new Refusal($"FREQ={frequency} is none of SECONDLY, MINUTELY, HOURLY, DAILY, WEEKLY, MONTHLY, YEARLY.");
+        if (Array.IndexOf(Frequencies, frequency) is not (>= 0 and var place))
+            throw new Refusal($"FREQ={frequency} is none of SECONDLY, MINUTELY, HOURLY, DAILY, WEEKLY, MONTHLY, YEARLY.");
         var rule = new RecurrenceRule { Frequency = (Frequency)place };
         foreach (var (name, value) in parts)
         {
@@ -61,7 +68,8 @@ public static class RuleText
                 "BYSECOND" => rule with { Seconds = [.. List(name, value, 0, 60).Select(second => Math.Min(second, 59)).Distinct()] },
                 "BYMINUTE" => rule with { Minutes = List(name, value, 0, 59) },
                 "BYHOUR" => rule with { Hours = List(name, value, 0, 23) },
-                "BYDAY" => rule with { Days = [.. value.Split(',').Select(Place).Distinct().OrderBy(day => day.Place).ThenBy(day => day.Day)] },
+                "BYDAY" => rule with { Days = [.. value.Split(',').Select(Place).Distinct().OrderBy(day => day.Place)
+                .ThenBy(day => day.Day)] },
                 "BYMONTHDAY" => rule with { MonthDays = SignedList(name, value, 31) },
                 "BYYEARDAY" => rule with { YearDays = SignedList(name, value, 366) },
                 "BYWEEKNO" => rule with { WeekNumbers = SignedList(name, value, 53) },
@@ -78,17 +86,23 @@ public static class RuleText
     private static void Check(RecurrenceRule rule)
     {
         var frequency = rule.Frequency.ToString().ToUpperInvariant();
-        if (rule.Count is not null && rule.Until is not null) throw new Refusal("COUNT and UNTIL stand together; a rule ends by one of them.");
-        if (!rule.WeekNumbers.IsEmpty && rule.Frequency != Frequency.Yearly) throw new Refusal($"BYWEEKNO goes with FREQ=YEARLY only, not with {frequency}.");
-        if (!rule.YearDays.IsEmpty && rule.Frequency is (Frequency.Daily or Frequency.Weekly or Frequency.Monthly)) throw new Refusal($"BYYEARDAY does not go with FREQ={frequency}.");
+        if (rule.Count is not null && rule.Until is not null)
+            throw new Refusal("COUNT and UNTIL stand together; a rule ends by one of them.");
+        if (!rule.WeekNumbers.IsEmpty && rule.Frequency != Frequency.Yearly)
+            throw new Refusal($"BYWEEKNO goes with FREQ=YEARLY only, not with {frequency}.");
+        if (!rule.YearDays.IsEmpty && rule.Frequency is (Frequency.Daily or Frequency.Weekly or Frequency.Monthly))
+            throw new Refusal($"BYYEARDAY does not go with FREQ={frequency}.");
         if (!rule.MonthDays.IsEmpty && rule.Frequency == Frequency.Weekly) throw new Refusal("BYMONTHDAY does not go with FREQ=WEEKLY.");
         if (rule.Days.Any(day => day.Place != 0))
         {
-            if (rule.Frequency is not (Frequency.Monthly or Frequency.Yearly)) throw new Refusal($"BYDAY has a number before its day, which goes with FREQ=MONTHLY and YEARLY only, not with {frequency}.");
+            if (rule.Frequency is not (Frequency.Monthly or Frequency.Yearly))
+                throw new Refusal(
+                    $"BYDAY has a number before its day, which goes with FREQ=MONTHLY and YEARLY only, not with {frequency}.");
             if (!rule.WeekNumbers.IsEmpty) throw new Refusal("BYDAY has a number before its day, which does not go with BYWEEKNO.");
         }
 
-        if (!rule.Positions.IsEmpty && rule.Seconds.IsEmpty && rule.Minutes.IsEmpty && rule.Hours.IsEmpty && rule.Days.IsEmpty && rule.MonthDays.IsEmpty && rule.YearDays.IsEmpty && rule.WeekNumbers.IsEmpty && rule.Months.IsEmpty)
+        if (!rule.Positions.IsEmpty && rule.Seconds.IsEmpty && rule.Minutes.IsEmpty && rule.Hours.IsEmpty && rule.Days.IsEmpty
+            && rule.MonthDays.IsEmpty && rule.YearDays.IsEmpty && rule.WeekNumbers.IsEmpty && rule.Months.IsEmpty)
             throw new Refusal("BYSETPOS stands alone; it picks from what another BY part gives.");
     }
 
@@ -117,13 +131,15 @@ public static class RuleText
     }
 
     private static IsoDayOfWeek Weekday(string name, string value) =>
-        Array.IndexOf(Weekdays, value) is >= 0 and var at ? (IsoDayOfWeek)(at + 1) : throw new Refusal($"{name}={value} is no weekday; weekdays are MO, TU, WE, TH, FR, SA, SU.");
+        Array.IndexOf(Weekdays, value) is >= 0 and var at ? (IsoDayOfWeek)(at + 1)
+            : throw new Refusal($"{name}={value} is no weekday; weekdays are MO, TU, WE, TH, FR, SA, SU.");
 
     private static RuleMoment End(string value)
     {
         if (Date.Parse(value) is { Success: true, Value: var date }) return new RuleMoment(date.AtMidnight(), IsDate: true, IsUtc: false);
         var isUtc = value.EndsWith('Z');
-        if (Local.Parse(isUtc ? value[..^1] : value) is { Success: true, Value: var time }) return new RuleMoment(time, IsDate: false, isUtc);
+        if (Local.Parse(isUtc ? value[..^1] : value) is { Success: true, Value: var time })
+            return new RuleMoment(time, IsDate: false, isUtc);
         throw new Refusal($"UNTIL={value} is no date (20261218) and no time (20261218T135000Z).");
     }
 

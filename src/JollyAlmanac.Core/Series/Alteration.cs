@@ -26,7 +26,8 @@ public sealed record SessionDoor(JoinLinkId? Link, EntryRule? Entry);
 /// <param name="Note">A note; empty takes it off. Only for one session.</param>
 /// <param name="Door">How it is joined.</param>
 public sealed record SessionEdit(
-    bool? Meets = null, LocalDate? Day = null, SessionTime? Time = null, string? Title = null, string? Place = null, string? Note = null, SessionDoor? Door = null)
+    bool? Meets = null, LocalDate? Day = null, SessionTime? Time = null, string? Title = null, string? Place = null, string? Note = null,
+    SessionDoor? Door = null)
 {
     /// <summary>It moves the session.</summary>
     public bool Moves => Day is not null || Time is not null;
@@ -36,27 +37,33 @@ public sealed record SessionEdit(
 /// <param name="Kept">The series; null where all of it goes.</param>
 /// <param name="Split">The new series that carries it on; null where there is none.</param>
 /// <param name="SplitFrom">Sessions from this original date belong to the new series.</param>
-/// <param name="ShiftDays">By how many days sessions of <paramref name="ShiftedWeekday"/> move, so that what hangs on them moves along; 0 for none.</param>
+/// <param name="ShiftDays">By how many days sessions of <paramref name="ShiftedWeekday"/> move, so that what hangs on them moves along; 0
+/// for none.</param>
 /// <param name="ShiftedWeekday">The weekday that moves.</param>
-public sealed record Altered(Series? Kept, Series? Split = null, LocalDate? SplitFrom = null, int ShiftDays = 0, IsoDayOfWeek ShiftedWeekday = IsoDayOfWeek.None)
+public sealed record Altered(Series? Kept, Series? Split = null, LocalDate? SplitFrom = null, int ShiftDays = 0,
+    IsoDayOfWeek ShiftedWeekday = IsoDayOfWeek.None)
 {
     /// <summary>Where something known by an original start is to be found now.</summary>
     public LocalDateTime Shift(LocalDateTime original) =>
-        ShiftDays != 0 && !SessionKey.IsExtra(original) && original.DayOfWeek == ShiftedWeekday && (SplitFrom is not { } from || original.Date >= from) ? original.PlusDays(ShiftDays) : original;
+        ShiftDays != 0 && !SessionKey.IsExtra(original) && original.DayOfWeek == ShiftedWeekday
+            && (SplitFrom is not { } from || original.Date >= from) ? original.PlusDays(ShiftDays) : original;
 }
 
 /// <summary>
 /// Changes a series by what a person wants of one of its sessions: for this one, for this and later, for every one.
 /// </summary>
-/// <example>Moving Wed 14 Oct, 9:50 to Thu, "this and later", ends the old series on Tue 13 Oct; the new one meets on Thursdays instead of Wednesdays.</example>
+/// <example>Moving Wed 14 Oct, 9:50 to Thu, "this and later", ends the old series on Tue 13 Oct; the new one meets on Thursdays instead of
+/// Wednesdays.</example>
 public static class Alteration
 {
     /// <summary>The series after the alteration, or the reason why it cannot be.</summary>
     public static (Altered? Altered, string? Reason) Of(Plan plan, Session session, SessionEdit edit, ChangeScope scope)
     {
         if (scope == ChangeScope.This) return (new Altered(OfThis(plan.Of, session, edit)), null);
-        if (edit.Note is not null) return (null, "A note is for one session. What holds for all of them belongs into the text about the series.");
-        if (edit.Door?.Entry is not null) return (null, "A door of its own is for one session. What holds for all of them is the rule of the join link.");
+        if (edit.Note is not null)
+            return (null, "A note is for one session. What holds for all of them belongs into the text about the series.");
+        if (edit.Door?.Entry is not null)
+            return (null, "A door of its own is for one session. What holds for all of them is the rule of the join link.");
         if (session.IsExtra) return (null, "It stands beside the pattern, so there is no later one of its kind. Change this one alone.");
         if (edit.Meets == true) return (null, "Bring sessions back one by one: each has its own reason to be left out.");
         var isWhole = scope == ChangeScope.Every || !plan.Sessions.Any(one => one.Original.Date < session.Original.Date);
@@ -110,15 +117,22 @@ public static class Alteration
             {
                 var (from, to) = (session.Original.DayOfWeek, edit.Day!.Value.DayOfWeek);
                 var weekOf = (LocalDate date) => date.PlusDays(-(((int)date.DayOfWeek - (int)rule.WeekStart + 7) % 7));
-                if (weekOf(edit.Day.Value) != weekOf(session.Original.Date)) return (null, 0, "Another week is for one session alone; for several, choose another day of the same week.");
-                if (weekdays.Contains(to)) return (null, 0, $"The series meets on {Wording.Brief(to)} already. Move this session alone, or choose another day.");
-                pattern = pattern with { Repeat = Repeat.Weekly(weekdays.Select(one => one == from ? to : one), rule.Interval, rule.WeekStart) };
+                if (weekOf(edit.Day.Value) != weekOf(session.Original.Date))
+                    return (null, 0, "Another week is for one session alone; for several, choose another day of the same week.");
+                if (weekdays.Contains(to))
+                    return (null, 0, $"The series meets on {Wording.Brief(to)} already. Move this session alone, or choose another day.");
+                pattern = pattern
+                    with { Repeat = Repeat.Weekly(weekdays.Select(one => one == from ? to : one), rule.Interval, rule.WeekStart) };
                 // The first of them may now lie before the first day; no other weekday comes in with it.
-                var first = edit.Day.Value < pattern.From && weekOf(pattern.From) == weekOf(edit.Day.Value) && session.Original.Date >= pattern.From ? edit.Day.Value : pattern.From;
-                if (first < pattern.From && !weekdays.Any(one => one != from && weekOf(first).PlusDays(((int)one - (int)rule.WeekStart + 7) % 7) is var at && first <= at && at < pattern.From))
+                var first = edit.Day.Value < pattern.From && weekOf(pattern.From) == weekOf(edit.Day.Value)
+                    && session.Original.Date >= pattern.From ? edit.Day.Value : pattern.From;
+                if (first < pattern.From
+                    && !weekdays.Any(one => one != from && weekOf(first).PlusDays(((int)one - (int)rule.WeekStart + 7) % 7) is var at
+                    && first <= at && at < pattern.From))
                     pattern = pattern with { From = first };
             }
-            else return (null, 0, "Its pattern is no list of weekdays, so only one session can be moved to another day. Change the pattern in the composer.");
+            else return (null, 0,
+                "Its pattern is no list of weekdays, so only one session can be moved to another day. Change the pattern in the composer.");
         }
 
         var altered = new Altered(null, ShiftDays: shift, ShiftedWeekday: session.Original.DayOfWeek);
@@ -140,7 +154,8 @@ public static class Alteration
         var from = edit.Day is { } to && to < session.Original.Date ? to : session.Original.Date;
         var head = series.Pattern with
         {
-            Repeat = series.Pattern.Repeat is Repeat.OnDates listed ? new Repeat.OnDates([.. listed.Dates.Where(date => date < from)]) : series.Pattern.Repeat,
+            Repeat = series.Pattern.Repeat is Repeat.OnDates listed ? new Repeat.OnDates([.. listed.Dates.Where(date => date < from)])
+                : series.Pattern.Repeat,
             Extent = new Extent.Until(from.PlusDays(-1)),
             Extra = [.. series.Pattern.Extra.Where(extra => extra.Day < from)],
         };
@@ -151,9 +166,11 @@ public static class Alteration
             Pattern = series.Pattern with
             {
                 From = from,
-                Repeat = series.Pattern.Repeat is Repeat.OnDates dates ? new Repeat.OnDates([.. dates.Dates.Where(date => date >= from)]) : series.Pattern.Repeat,
+                Repeat = series.Pattern.Repeat is Repeat.OnDates dates ? new Repeat.OnDates([.. dates.Dates.Where(date => date >= from)])
+                : series.Pattern.Repeat,
                 Extent = series.Pattern.Extent is Extent.Held held
-                    ? new Extent.Held(Math.Max(1, held.Sessions - plan.Sessions.Count(one => !one.IsExtra && one.LeftOut is null && one.Original.Date < from)))
+                    ? new Extent.Held(Math.Max(1, held.Sessions - plan.Sessions.Count(one => !one.IsExtra && one.LeftOut is null
+                        && one.Original.Date < from)))
                     : series.Pattern.Extent,
                 Extra = [.. series.Pattern.Extra.Where(extra => extra.Day >= from)],
             },
@@ -165,6 +182,7 @@ public static class Alteration
         return split is null ? (null, reason) : (new Altered(kept, split, from, shift, session.Original.DayOfWeek), null);
 
         // An extra session goes where its day lies, whatever it is known by.
-        bool IsFrom(LocalDateTime original) => (series.Pattern.Extra.FirstOrDefault(extra => extra.Original == original)?.Day ?? original.Date) >= from;
+        bool IsFrom(LocalDateTime original) =>
+            (series.Pattern.Extra.FirstOrDefault(extra => extra.Original == original)?.Day ?? original.Date) >= from;
     }
 }

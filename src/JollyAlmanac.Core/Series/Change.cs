@@ -18,7 +18,8 @@ public enum Standing
 /// What a person did to one session. It is stored and stays when the pattern changes; where its session is gone it is loose
 /// until somebody decides.
 /// </summary>
-/// <param name="Original">The session's original local start (RECURRENCE-ID). A session of the pattern is known by its date, so that a new hour keeps its changes.</param>
+/// <param name="Original">The session's original local start (RECURRENCE-ID). A session of the pattern is known by its date, so that a new
+/// hour keeps its changes.</param>
 /// <param name="Standing">Cancelled, or held in spite of a no-class day.</param>
 /// <param name="Day">The day it is moved to; null for its own.</param>
 /// <param name="Time">The time it is moved to; null for the pattern's.</param>
@@ -26,7 +27,8 @@ public enum Standing
 /// <param name="Place">Another place; null for the series'.</param>
 /// <param name="Note">A note for this session alone; empty for none.</param>
 public sealed record Change(
-    LocalDateTime Original, Standing Standing = Standing.AsPlanned, LocalDate? Day = null, SessionTime? Time = null, string? Title = null, string? Place = null, string Note = "")
+    LocalDateTime Original, Standing Standing = Standing.AsPlanned, LocalDate? Day = null, SessionTime? Time = null, string? Title = null,
+    string? Place = null, string Note = "")
 {
     /// <summary>Another join link; null for the series'.</summary>
     public JoinLinkId? Link { get; init; }

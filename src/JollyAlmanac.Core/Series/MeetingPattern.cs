@@ -28,7 +28,8 @@ public abstract record Repeat
 
     /// <summary>The weekdays of a plain weekly rule, Monday first; empty for anything else.</summary>
     public ImmutableArray<IsoDayOfWeek> WeeklyDays =>
-        this is ByRule { Rule: { Frequency: Frequency.Weekly, Months.IsEmpty: true, Positions.IsEmpty: true, Days.IsEmpty: false } rule } ? [.. rule.Days.Select(day => day.Day)] : [];
+        this is ByRule { Rule: { Frequency: Frequency.Weekly, Months.IsEmpty: true, Positions.IsEmpty: true, Days.IsEmpty: false } rule }
+            ? [.. rule.Days.Select(day => day.Day)] : [];
 }
 
 /// <summary>When on a day a session meets.</summary>
@@ -54,7 +55,8 @@ public abstract record SessionTime
         _ => null,
     };
 
-    private static int MinutesBetween(LocalTime start, LocalTime end) => (int)((end.TickOfDay - start.TickOfDay) / NodaConstants.TicksPerMinute);
+    private static int MinutesBetween(LocalTime start, LocalTime end) =>
+        (int)((end.TickOfDay - start.TickOfDay) / NodaConstants.TicksPerMinute);
 }
 
 /// <summary>How far a series reaches.</summary>
@@ -102,7 +104,8 @@ public sealed record ExtraSession(LocalDate Day, SessionTime Time, LocalDateTime
     /// <param name="wanted">The days and times.</param>
     /// <param name="known">Those that were there.</param>
     /// <param name="bells">The regular bells, for a first start to be named by.</param>
-    public static ImmutableArray<ExtraSession> Named(IEnumerable<(LocalDate Day, SessionTime Time)> wanted, ImmutableArray<ExtraSession> known, BellSchedule bells)
+    public static ImmutableArray<ExtraSession> Named(IEnumerable<(LocalDate Day, SessionTime Time)> wanted,
+        ImmutableArray<ExtraSession> known, BellSchedule bells)
     {
         var left = known.ToList();
         var named = new List<(LocalDate Day, SessionTime Time, LocalDateTime? Original)>();
@@ -110,7 +113,8 @@ public sealed record ExtraSession(LocalDate Day, SessionTime Time, LocalDateTime
         for (var at = 0; at < named.Count; at++)
         {
             var (day, time, original) = named[at];
-            if (original is null && named.Count(one => one.Day == day) == 1 && left.Count(one => one.Day == day) == 1) named[at] = (day, time, Take(one => one.Day == day));
+            if (original is null && named.Count(one => one.Day == day) == 1 && left.Count(one => one.Day == day) == 1)
+                named[at] = (day, time, Take(one => one.Day == day));
         }
 
         var used = named.Select(one => one.Original).Concat(known.Select(one => (LocalDateTime?)one.Original)).ToHashSet();
@@ -118,11 +122,13 @@ public sealed record ExtraSession(LocalDate Day, SessionTime Time, LocalDateTime
         {
             if (named[at].Original is not null) continue;
             var original = named[at].Day + (named[at].Time.On(bells)?.Start ?? LocalTime.Midnight).PlusSeconds(1);
-            while (!used.Add(original)) original = original.Second == 59 ? original.PlusMinutes(1).PlusSeconds(-58) : original.PlusSeconds(1);
+            while (!used.Add(original))
+                original = original.Second == 59 ? original.PlusMinutes(1).PlusSeconds(-58) : original.PlusSeconds(1);
             named[at] = (named[at].Day, named[at].Time, original);
         }
 
-        return [.. named.Select(one => new ExtraSession(one.Day, one.Time, one.Original!.Value)).OrderBy(one => one.Day).ThenBy(one => one.Original)];
+        return [.. named.Select(one => new ExtraSession(one.Day, one.Time, one.Original!.Value)).OrderBy(one => one.Day)
+            .ThenBy(one => one.Original)];
 
         LocalDateTime? Take(Predicate<ExtraSession> which)
         {
@@ -170,20 +176,26 @@ public sealed record MeetingPattern(Repeat Repeat, SessionTime Time, DateTimeZon
     public string? Unplannable()
     {
         if (!IsNear(From)) return $"its first day lies in the year {From.Year}";
-        if (Extent is Extent.Until until && (!IsNear(until.Day) || Period.DaysBetween(From, until.Day) > LongestDays)) return "it reaches farther than ten years";
-        if (Extent is Extent.Held { Sessions: < 1 or > MostHeldSessions }) return $"its number of sessions is not from 1 to {MostHeldSessions}";
+        if (Extent is Extent.Until until && (!IsNear(until.Day) || Period.DaysBetween(From, until.Day) > LongestDays))
+            return "it reaches farther than ten years";
+        if (Extent is Extent.Held { Sessions: < 1 or > MostHeldSessions })
+            return $"its number of sessions is not from 1 to {MostHeldSessions}";
         if (Extra.Length > MostExtra || Extra.Any(extra => !IsNear(extra.Day))) return "its extra sessions are too many or too far away";
-        if (Extra.DistinctBy(extra => extra.Original).Count() < Extra.Length || Extra.Any(extra => !SessionKey.IsExtra(extra.Original))) return "its extra sessions cannot be told apart";
+        if (Extra.DistinctBy(extra => extra.Original).Count() < Extra.Length || Extra.Any(extra => !SessionKey.IsExtra(extra.Original)))
+            return "its extra sessions cannot be told apart";
         if (!Enum.IsDefined(NoClass)) return "what becomes of it on no-class days is not known";
         foreach (var time in Extra.Select(extra => extra.Time).Append(Time))
             if (time is SessionTime.Clock clock && clock.End <= clock.Start) return "it ends before it begins";
         return Repeat switch
         {
-            Repeat.OnDates { Dates: { IsEmpty: true } or { Length: > MostHeldSessions } } => $"its dates are none, or more than {MostHeldSessions}",
+            Repeat.OnDates { Dates: { IsEmpty: true } or { Length: > MostHeldSessions } } =>
+                $"its dates are none, or more than {MostHeldSessions}",
             Repeat.OnDates listed when listed.Dates.Any(day => !IsNear(day)) => "one of its dates lies too far away",
-            Repeat.OnDates listed when listed.Dates.Zip(listed.Dates.Skip(1)).Any(pair => pair.First >= pair.Second) => "its dates are not in order",
+            Repeat.OnDates listed when listed.Dates.Zip(listed.Dates.Skip(1)).Any(pair => pair.First >= pair.Second) =>
+            "its dates are not in order",
             Repeat.OnCycleDays { Names: { IsEmpty: true } or { Length: > 40 } } => "its cycle days are none, or too many",
-            Repeat.ByRule { Rule: var rule } when rule.Frequency < Frequency.Daily || !rule.Hours.IsEmpty || !rule.Minutes.IsEmpty || !rule.Seconds.IsEmpty => "its rule names times of day",
+            Repeat.ByRule { Rule: var rule } when rule.Frequency < Frequency.Daily || !rule.Hours.IsEmpty || !rule.Minutes.IsEmpty
+            || !rule.Seconds.IsEmpty => "its rule names times of day",
             Repeat.ByRule { Rule: { Count: not null } or { Until: not null } } => "its rule names an end of its own",
             _ => null,
         };

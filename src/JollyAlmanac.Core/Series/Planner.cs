@@ -68,7 +68,8 @@ public static class Planner
             var most = pattern.Extent is Extent.Held held && pattern.Repeat is not Repeat.OnDates ? held.Sessions : int.MaxValue;
             var planned = 0;
             var taken = new HashSet<LocalDate>();
-            foreach (var day in pattern.NoClass == NoClassPolicy.NextClassDay ? Ahead(DatesOf(pattern, school), taken) : DatesOf(pattern, school))
+            foreach (var day in pattern.NoClass == NoClassPolicy.NextClassDay ? Ahead(DatesOf(pattern, school), taken)
+                : DatesOf(pattern, school))
             {
                 first ??= day;
                 var session = On(series, school, day, regular, minutes, taken);
@@ -95,7 +96,9 @@ public static class Planner
         return new Plan(series, [.. sessions], changes.Left) { First = first };
     }
 
-    /// <summary>The dates of the pattern in order and lazily, before no-class days; for a number of held sessions, as far as ten years.</summary>
+    /// <summary>
+    /// The dates of the pattern in order and lazily, before no-class days; for a number of held sessions, as far as ten years.
+    /// </summary>
     public static IEnumerable<LocalDate> DatesOf(MeetingPattern pattern, SchoolTime school)
     {
         var last = LastDay(pattern, school);
@@ -116,7 +119,8 @@ public static class Planner
                     first = plain.Current.Date;
                 }
 
-                return new RecurrenceSet(rule, RecurrenceStart.OnDay(first)).Between(null, last.PlusDays(1).AtMidnight()).Select(one => one.Date);
+                return new RecurrenceSet(rule, RecurrenceStart.OnDay(first)).Between(null, last.PlusDays(1).AtMidnight())
+                    .Select(one => one.Date);
             default:
                 throw new InvalidOperationException("A repeat that nobody planned for.");
         }
@@ -170,7 +174,8 @@ public static class Planner
             else leftOut ??= NoPeriod(day, named, shortened);
         }
 
-        return new Session(series, original, meets + start, End(meets, start, length), null, leftOut) { IsAllDay = pattern.Time is SessionTime.AllDay };
+        return new Session(series, original, meets + start, End(meets, start, length), null,
+            leftOut) { IsAllDay = pattern.Time is SessionTime.AllDay };
     }
 
     // An extra session meets whatever the day is, as long as its bells have its period. Null where no bells have it.
@@ -179,7 +184,8 @@ public static class Planner
         var bells = school.BellsOn(extra.Day);
         if ((extra.Time.On(bells) ?? extra.Time.On(school.Bells)) is not var (start, minutes)) return null;
         var leftOut = extra.Time is SessionTime.InPeriod named && named.On(bells) is null ? NoPeriod(extra.Day, named, bells) : null;
-        return new Session(series, extra.Original, extra.Day + start, End(extra.Day, start, minutes), null, leftOut) { IsAllDay = extra.Time is SessionTime.AllDay };
+        return new Session(series, extra.Original, extra.Day + start, End(extra.Day, start, minutes), null,
+            leftOut) { IsAllDay = extra.Time is SessionTime.AllDay };
     }
 
     private static NoClassDay NoPeriod(LocalDate day, SessionTime.InPeriod named, BellSchedule bells) =>
@@ -198,9 +204,12 @@ public static class Planner
         var leftOut = change.Standing == Standing.Held || change.Day is not null ? null : session.LeftOut;
         if (change.Day is null && change.Time is null) return session with { Change = change, LeftOut = leftOut };
         var day = change.Day ?? session.Start.Date;
-        var time = change.Time ?? (session.IsExtra ? session.Of.Pattern.Extra.First(extra => extra.Original == session.Original).Time : session.Of.Pattern.Time);
+        var time = change.Time
+            ?? (session.IsExtra ? session.Of.Pattern.Extra.First(extra => extra.Original == session.Original).Time
+            : session.Of.Pattern.Time);
         var (start, minutes) = time.On(school.BellsOn(day)) ?? time.On(school.Bells) ?? (session.Start.TimeOfDay, session.Minutes);
-        return session with { Change = change, LeftOut = leftOut, Start = day + start, End = End(day, start, minutes), IsAllDay = time is SessionTime.AllDay };
+        return session with { Change = change, LeftOut = leftOut, Start = day + start, End = End(day, start, minutes),
+            IsAllDay = time is SessionTime.AllDay };
     }
 
     // The changes of a series, each taken by the one session it is for; what is left has none.

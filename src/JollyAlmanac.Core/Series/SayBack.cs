@@ -28,7 +28,8 @@ public static class SayBack
         if (pattern.Time is SessionTime.AllDay) return $"{often}, all day";
         if (pattern.Time.On(school.Bells) is not var (start, minutes)) return $"{often}, at a time that the bells no longer have";
         var end = start.PlusMinutes(minutes);
-        var at = pattern.Time is SessionTime.InPeriod named ? $" in period {named.Period}, {Wording.Span(start, end)}" : $", {Wording.Span(start, end)}";
+        var at = pattern.Time is SessionTime.InPeriod named ? $" in period {named.Period}, {Wording.Span(start, end)}"
+            : $", {Wording.Span(start, end)}";
         return often + at + Zone(pattern, school, start, end);
     }
 
@@ -51,8 +52,10 @@ public static class SayBack
             : held.Count == 1 ? $", once, on {Day(held[0].Start.Date, school)}"
             : $", {Day(held[0].Start.Date, school)} to {Day(held[^1].Start.Date, school)}";
         var length = plan.Minutes == 0 ? "" : $", {Wording.Amount(plan.Minutes)}";
-        var sentence = $"{series.Title}{on} meets {When(series.Pattern, school)}{span}: {Wording.Count(plan.HeldCount, "session", "sessions")}{length}";
-        if (series.NumberLabel.Length > 0) sentence += $", numbered {series.NumberLabel} {held[0].Number}{(held.Count == 1 ? "" : $" to {held[^1].Number}")}";
+        var sentence =
+            $"{series.Title}{on} meets {When(series.Pattern, school)}{span}: {Wording.Count(plan.HeldCount, "session", "sessions")}{length}";
+        if (series.NumberLabel.Length > 0)
+            sentence += $", numbered {series.NumberLabel} {held[0].Number}{(held.Count == 1 ? "" : $" to {held[^1].Number}")}";
         return Whole([sentence, .. Exceptions(plan)]);
     }
 
@@ -70,12 +73,14 @@ public static class SayBack
         if (leftOut > 0) yield return $"leaves out {Wording.Count(leftOut, "no-class day", "no-class days")}";
         var pushed = plan.Held.Count(session => session.Change?.Day is null && session.Start.Date != session.Planned);
         if (pushed > 0) yield return $"moves {Wording.Count(pushed, "session", "sessions")} off no-class days to the next class day";
-        if (!plan.Of.Pattern.Extra.IsEmpty) yield return $"with {Wording.Count(plan.Of.Pattern.Extra.Length, "extra session", "extra sessions")}";
+        if (!plan.Of.Pattern.Extra.IsEmpty)
+            yield return $"with {Wording.Count(plan.Of.Pattern.Extra.Length, "extra session", "extra sessions")}";
         var cancelled = plan.Cancelled.Count();
         if (cancelled > 0) yield return $"{cancelled} cancelled";
         var moved = plan.Held.Count(session => session.Change is { Day: not null } or { Time: not null });
         if (moved > 0) yield return $"{moved} moved by hand";
-        if (plan.Of.Pattern is { Extent: Extent.Open, Repeat: not Repeat.OnDates }) yield return "it has no end and goes on with the school's terms";
+        if (plan.Of.Pattern is { Extent: Extent.Open, Repeat: not Repeat.OnDates })
+            yield return "it has no end and goes on with the school's terms";
     }
 
     private static string Often(MeetingPattern pattern)

@@ -37,22 +37,27 @@ public sealed record SchoolTimeEffect(ImmutableArray<SeriesEffect> Series, int O
     {
         get
         {
-            if (Series.IsEmpty) return Of == 0 ? "There is no series yet that this could touch." : $"Nothing changes for any of the {Wording.Count(Of, "series", "series")}.";
+            if (Series.IsEmpty)
+                return Of == 0 ? "There is no series yet that this could touch."
+                    : $"Nothing changes for any of the {Wording.Count(Of, "series", "series")}.";
             var parts = new List<string>();
             Add(parts, Series.Sum(one => one.What.Gone.Length), Series.Count(one => !one.What.Gone.IsEmpty), "is left out", "are left out");
             Add(parts, Series.Sum(one => one.What.New.Length), Series.Count(one => !one.What.New.IsEmpty), "comes in", "come in");
             Add(parts, Series.Sum(one => one.What.Moved.Length), Series.Count(one => !one.What.Moved.IsEmpty), "moves", "move");
             var shorter = Series.Count(one => one.FallsShort);
-            if (shorter > 0) parts.Add($"{shorter} series no longer {(shorter == 1 ? "reaches its" : "reach their")} number of sessions within the term");
+            if (shorter > 0)
+                parts.Add($"{shorter} series no longer {(shorter == 1 ? "reaches its" : "reach their")} number of sessions within the term");
             var loose = Series.Sum(one => one.What.Loose);
-            if (loose > 0) parts.Add($"{Wording.Count(loose, "change made by hand loses its session", "changes made by hand lose their sessions")}");
+            if (loose > 0)
+                parts.Add($"{Wording.Count(loose, "change made by hand loses its session", "changes made by hand lose their sessions")}");
             return string.Join("; ", parts) + ".";
         }
     }
 
     private static void Add(List<string> parts, int sessions, int series, string one, string many)
     {
-        if (sessions > 0) parts.Add($"{Wording.Count(sessions, "session", "sessions")} of {Wording.Count(series, "series", "series")} {(sessions == 1 ? one : many)}");
+        if (sessions > 0)
+            parts.Add($"{Wording.Count(sessions, "session", "sessions")} of {Wording.Count(series, "series", "series")} {(sessions == 1 ? one : many)}");
     }
 
     // Nearly all series are untouched by an edit; this tells so without making anything.
@@ -62,7 +67,8 @@ public sealed record SchoolTimeEffect(ImmutableArray<SeriesEffect> Series, int O
         for (var at = 0; at < before.Sessions.Length; at++)
         {
             var (old, fresh) = (before.Sessions[at], after.Sessions[at]);
-            if (old.Original != fresh.Original || old.Start != fresh.Start || old.End != fresh.End || old.IsHeld != fresh.IsHeld) return false;
+            if (old.Original != fresh.Original || old.Start != fresh.Start || old.End != fresh.End || old.IsHeld != fresh.IsHeld)
+                return false;
         }
 
         return true;

@@ -8,7 +8,8 @@ namespace JollyAlmanac.Core.Series;
 /// One meeting of a series: computed, not stored. Half open.
 /// </summary>
 /// <param name="Of">The series.</param>
-/// <param name="Original">Where the pattern puts it, by the regular bells, or the name of an extra one: what it is known by (see <see cref="SessionKey"/>).</param>
+/// <param name="Original">Where the pattern puts it, by the regular bells, or the name of an extra one: what it is known by (see
+/// <see cref="SessionKey"/>).</param>
 /// <param name="Start">Local start in the series' zone.</param>
 /// <param name="End">Local end in the series' zone; where it comes to be again, the next may start.</param>
 /// <param name="Number">Its number among the sessions that are held; null for one that is not.</param>
@@ -36,11 +37,14 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     /// <summary>Readers are told of it: it is held, or a person cancelled it. One that a no-class day takes out is not told.</summary>
     public bool IsTold => IsHeld || IsCancelled;
 
-    /// <summary>It was moved by hand, or by a no-class day, away from where the pattern puts it; a shortened day's bells do not count.</summary>
+    /// <summary>
+    /// It was moved by hand, or by a no-class day, away from where the pattern puts it; a shortened day's bells do not count.
+    /// </summary>
     public bool IsMoved => Start.Date != Planned || Change?.Time is not null;
 
     /// <summary>The date that the pattern, or the list of extra sessions, has it on, by the clock of its zone.</summary>
-    public LocalDate Planned => IsExtra && Of.Pattern.Extra.FirstOrDefault(extra => extra.Original == Original) is { } extra ? extra.Day : Original.Date;
+    public LocalDate Planned => IsExtra && Of.Pattern.Extra.FirstOrDefault(extra => extra.Original == Original) is { } extra ? extra.Day
+        : Original.Date;
 
     /// <summary>The same by the school's clock.</summary>
     public LocalDate PlannedAtSchool => Planned.PlusDays(Period.DaysBetween(Start.Date, Day));
@@ -58,7 +62,10 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public LocalDateTime EndAtSchool => School is null || IsAllDay ? End : EndsAt.InZone(School).LocalDateTime;
 
     /// <summary>The title people read: its own, or the series' with its number where sessions are counted by name.</summary>
-    public string Title => Change?.Title ?? (Of.NumberLabel.Length == 0 || Number is null ? Of.Title : Of.NumberLabel == Of.Title ? $"{Of.Title} {Number}" : $"{Of.Title}: {Of.NumberLabel} {Number}");
+    public string Title =>
+        Change?.Title
+        ?? (Of.NumberLabel.Length == 0
+        || Number is null ? Of.Title : Of.NumberLabel == Of.Title ? $"{Of.Title} {Number}" : $"{Of.Title}: {Of.NumberLabel} {Number}");
 
     /// <summary>The place.</summary>
     public string Place => Change?.Place ?? Of.Place;
@@ -75,7 +82,9 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     /// <summary>The start as an instant, after RFC 5545 §3.3.5 (see <see cref="WallClock"/>).</summary>
     public Instant StartsAt => WallClock.InstantOf(Start, Of.Pattern.Zone);
 
-    /// <summary>The end as an instant. Where the clocks skip its start but not its end (2:30–3:20, begun at 3:30), the session keeps its minutes.</summary>
+    /// <summary>
+    /// The end as an instant. Where the clocks skip its start but not its end (2:30–3:20, begun at 3:30), the session keeps its minutes.
+    /// </summary>
     public Instant EndsAt
     {
         get
@@ -89,7 +98,9 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public SessionPhase PhaseAt(Instant now) =>
         now < StartsAt ? SessionPhase.Ahead : now < EndsAt ? SessionPhase.On : SessionPhase.Over;
 
-    /// <summary>Whether another is the same meeting, perhaps of another reading: of the same series, with the same original start.</summary>
+    /// <summary>
+    /// Whether another is the same meeting, perhaps of another reading: of the same series, with the same original start.
+    /// </summary>
     public bool IsSameAs(Session? other) => other is not null && Key == other.Key;
 
     /// <summary>Whether it is the one known by that original start: a session of the pattern by its date, an extra one exactly.</summary>

@@ -7,7 +7,9 @@ using NodaTime;
 
 namespace JollyAlmanac.Core.Sheets;
 
-/// <summary>A session on a rail: in which lane it lies, where several meet at once, and when its door is open (its wing), where it has one.</summary>
+/// <summary>
+/// A session on a rail: in which lane it lies, where several meet at once, and when its door is open (its wing), where it has one.
+/// </summary>
 public sealed record RailSession(ShownSession Shown, LocalTime Start, LocalTime End, int Lane, (LocalTime Opens, LocalTime Shuts)? Wing);
 
 /// <summary>
@@ -18,7 +20,8 @@ public sealed record RailSession(ShownSession Shown, LocalTime Start, LocalTime 
 /// <param name="Periods">The bell periods.</param>
 /// <param name="Sessions">By start.</param>
 /// <param name="Lanes">At least one.</param>
-public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellPeriod> Periods, ImmutableArray<RailSession> Sessions, int Lanes)
+public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellPeriod> Periods,
+    ImmutableArray<RailSession> Sessions, int Lanes)
 {
     private const int Rim = 10;
 
@@ -27,7 +30,8 @@ public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellP
     /// <param name="bells">The bells of the day.</param>
     /// <param name="zone">The school's zone.</param>
     /// <param name="windowOf">When a session's door is open; null where it has none.</param>
-    public static BellRail Of(IReadOnlyList<ShownSession> sessions, BellSchedule bells, DateTimeZone zone, Func<Session, EntryWindow?> windowOf)
+    public static BellRail Of(IReadOnlyList<ShownSession> sessions, BellSchedule bells, DateTimeZone zone, Func<Session,
+        EntryWindow?> windowOf)
     {
         var lanes = new List<LocalTime>();
         var placed = ImmutableArray.CreateBuilder<RailSession>();
@@ -42,18 +46,26 @@ public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellP
             }
 
             lanes[lane] = end;
-            placed.Add(new RailSession(shown, start, end, lane, windowOf(shown.Session) is { } window ? Wing(window, shown.Session.StartAtSchool.Date, zone) : null));
+            placed.Add(new RailSession(shown, start, end, lane, windowOf(shown.Session) is { } window
+                ? Wing(window, shown.Session.StartAtSchool.Date, zone) : null));
         }
 
-        var (from, to) = Span(bells, placed.SelectMany(one => one.Wing is { } wing ? [(one.Start, one.End), (wing.Opens, wing.Shuts)] : new[] { (one.Start, one.End) }));
+        var (from, to) = Span(bells,
+            placed.SelectMany(one =>
+            one.Wing is { } wing ? [(one.Start, one.End), (wing.Opens, wing.Shuts)] : new[] { (one.Start, one.End) }));
         return new BellRail(from, to, bells.Periods, placed.ToImmutable(), Math.Max(1, lanes.Count));
     }
 
-    /// <summary>The axis of a day on which these windows and their sessions are drawn; windows that last all day do not stretch it.</summary>
+    /// <summary>
+    /// The axis of a day on which these windows and their sessions are drawn; windows that last all day do not stretch it.
+    /// </summary>
     public static BellRail Around(IEnumerable<EntryWindow> windows, BellSchedule bells, DateTimeZone zone)
     {
-        var (from, to) = Span(bells, windows.Where(window => !window.Session.IsAllDay && window.Shuts - window.Opens < Duration.FromHours(20))
-            .SelectMany(window => new[] { (window.Session.StartAtSchool.TimeOfDay, window.Session.EndAtSchool.TimeOfDay), Wing(window, window.Session.StartAtSchool.Date, zone) }));
+        var (from, to) = Span(bells,
+            windows.Where(window => !window.Session.IsAllDay && window.Shuts - window.Opens < Duration.FromHours(20))
+            .SelectMany(window =>
+                new[] { (window.Session.StartAtSchool.TimeOfDay, window.Session.EndAtSchool.TimeOfDay),
+                Wing(window, window.Session.StartAtSchool.Date, zone) }));
         return new BellRail(from, to, bells.Periods, [], 1);
     }
 
@@ -67,7 +79,8 @@ public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellP
     private static (LocalTime From, LocalTime To) Span(BellSchedule bells, IEnumerable<(LocalTime From, LocalTime To)> spans)
     {
         var all = bells.Periods.Select(period => (From: period.Start, To: period.End)).Concat(spans).ToList();
-        var (first, last) = all.Count == 0 ? (new LocalTime(8, 0), new LocalTime(16, 0)) : (all.Min(span => span.From), all.Max(span => span.To));
+        var (first, last) = all.Count == 0 ? (new LocalTime(8, 0), new LocalTime(16, 0))
+            : (all.Min(span => span.From), all.Max(span => span.To));
         return (Shift(first, -Rim), Shift(last, Rim));
     }
 

@@ -15,7 +15,8 @@ namespace JollyAlmanac.Core.Sheets;
 /// <param name="Away">Sessions that the pattern has on it and that meet elsewhere, or that its no-class day takes out.</param>
 /// <param name="Shortened">The name of its bells where they are not the regular ones.</param>
 public sealed record SheetDay(
-    LocalDate Date, bool InTerm, NoClassDay? NoClass, string? CycleDay, ImmutableArray<ShownSession> Sessions, ImmutableArray<ShownSession> Away, string? Shortened);
+    LocalDate Date, bool InTerm, NoClassDay? NoClass, string? CycleDay, ImmutableArray<ShownSession> Sessions,
+    ImmutableArray<ShownSession> Away, string? Shortened);
 
 /// <summary>One week of a term sheet, with what it adds up to.</summary>
 public sealed record SheetWeek(int Number, ImmutableArray<SheetDay> Days, int Sessions, int Minutes);
@@ -42,11 +43,13 @@ public sealed record TermSheet(Term Term, ImmutableArray<IsoDayOfWeek> Columns, 
     /// <param name="now">What counts as held by now.</param>
     public static TermSheet Of(Term term, SchoolTime school, IEnumerable<Plan> plans, Func<Session, ShownSession?> show, Instant now)
     {
-        var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => term.Holds(session.Day) || term.Holds(session.PlannedAtSchool)).ToList();
+        var sessions = plans.SelectMany(plan => plan.Sessions)
+            .Where(session => term.Holds(session.Day) || term.Holds(session.PlannedAtSchool)).ToList();
         var shown = sessions.Where(session => session.IsTold).Select(show).OfType<ShownSession>()
             .OrderBy(one => one.Session.StartAtSchool).ThenBy(one => one.Session.Of.Id.Value)
             .ToLookup(one => one.Session.Day);
-        var away = sessions.Where(session => session.LeftOut is not null || session.Start.Date != session.Planned).Select(show).OfType<ShownSession>()
+        var away = sessions.Where(session => session.LeftOut is not null || session.Start.Date != session.Planned).Select(show)
+            .OfType<ShownSession>()
             .Where(one => !one.IsBusyOnly).ToLookup(one => one.Session.PlannedAtSchool);
         // The week's order is the school's; a weekend day has a column only where something meets on it.
         var columns = Enumerable.Range(0, 7)
@@ -56,7 +59,9 @@ public sealed record TermSheet(Term Term, ImmutableArray<IsoDayOfWeek> Columns, 
         var weeks = school.WeeksOf(term).Select(week =>
         {
             var days = Enumerable.Range(0, 7).Select(offset => week.Start.PlusDays(offset)).Where(day => columns.Contains(day.DayOfWeek))
-                .Select(day => new SheetDay(day, term.Holds(day), school.NoClassOn(day), school.CycleDayOn(day), [.. shown[day]], [.. away[day]], school.ShortenedOn(day)?.Name))
+                .Select(day =>
+                    new SheetDay(day, term.Holds(day), school.NoClassOn(day), school.CycleDayOn(day), [.. shown[day]], [.. away[day]],
+                    school.ShortenedOn(day)?.Name))
                 .ToImmutableArray();
             var inWeek = days.SelectMany(day => day.Sessions).Where(one => one.Session.IsHeld).ToList();
             return new SheetWeek(week.Number, days, inWeek.Count, inWeek.Sum(one => one.Session.Minutes));
@@ -65,6 +70,7 @@ public sealed record TermSheet(Term Term, ImmutableArray<IsoDayOfWeek> Columns, 
         var held = inTerm.Where(session => session.IsHeld).ToList();
         var cancelled = inTerm.Count(session => session.IsCancelled);
         return new TermSheet(term, columns, [.. weeks], new Ledger(
-            inTerm.Count, inTerm.Count - held.Count - cancelled, cancelled, held.Count, held.Count(session => session.EndsAt <= now), held.Sum(session => session.Minutes)));
+            inTerm.Count, inTerm.Count - held.Count - cancelled, cancelled, held.Count, held.Count(session => session.EndsAt <= now),
+            held.Sum(session => session.Minutes)));
     }
 }

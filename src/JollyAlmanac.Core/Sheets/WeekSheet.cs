@@ -14,7 +14,8 @@ namespace JollyAlmanac.Core.Sheets;
 /// <param name="MayChange">Whether the viewer may move it.</param>
 /// <param name="Teacher">Whose class it is; null for meetings.</param>
 /// <param name="Students">Who is on the class list.</param>
-public sealed record WeekSession(Calendar Calendar, ShownSession Shown, bool MayChange, PersonId? Teacher, ImmutableArray<PersonId> Students)
+public sealed record WeekSession(Calendar Calendar, ShownSession Shown, bool MayChange, PersonId? Teacher,
+    ImmutableArray<PersonId> Students)
 {
     /// <summary>Whether it meets.</summary>
     public bool IsHeld => Shown.Session.IsHeld;
@@ -42,13 +43,16 @@ public sealed record WeekSheet(ImmutableArray<LocalDate> Days, ImmutableArray<We
     /// <param name="school">The bells.</param>
     /// <param name="sessions">In order of their start.</param>
     /// <param name="names">The names of teachers.</param>
-    public static WeekSheet Of(LocalDate start, SchoolTime school, IReadOnlyList<WeekSession> sessions, IReadOnlyDictionary<PersonId, string> names)
+    public static WeekSheet Of(LocalDate start, SchoolTime school, IReadOnlyList<WeekSession> sessions, IReadOnlyDictionary<PersonId,
+        string> names)
     {
         ImmutableArray<LocalDate> days = [.. Enumerable.Range(0, 7).Select(start.PlusDays)
-            .Where(day => day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday) || sessions.Any(one => one.Shown.Session.Day == day))];
+            .Where(day => day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday)
+                || sessions.Any(one => one.Shown.Session.Day == day))];
         var placed = sessions.ToLookup(one => (one.Shown.Session.Day, PeriodOf(one.Shown.Session, school)));
         var rows = school.Bells.Periods
-            .Select(period => new WeekRow(period, period.Name, [.. days.Select(day => placed[(day, (string?)period.Name)].ToImmutableArray())])).ToList();
+            .Select(period =>
+                new WeekRow(period, period.Name, [.. days.Select(day => placed[(day, (string?)period.Name)].ToImmutableArray())])).ToList();
         if (sessions.Any(one => PeriodOf(one.Shown.Session, school) is null))
             rows.Add(new WeekRow(null, "other times", [.. days.Select(day => placed[(day, (string?)null)].ToImmutableArray())]));
         return new WeekSheet(days, [.. rows], FindClashes(sessions, names));
@@ -56,7 +60,8 @@ public sealed record WeekSheet(ImmutableArray<LocalDate> Days, ImmutableArray<We
 
     // The period in which it begins; one that begins in a break or outside the bells has none.
     private static string? PeriodOf(Session session, SchoolTime school) => session.IsAllDay ? null
-        : school.BellsOn(session.Day).Periods.FirstOrDefault(period => period.Start <= session.StartAtSchool.TimeOfDay && session.StartAtSchool.TimeOfDay < period.End)?.Name;
+        : school.BellsOn(session.Day).Periods.FirstOrDefault(period => period.Start <= session.StartAtSchool.TimeOfDay
+            && session.StartAtSchool.TimeOfDay < period.End)?.Name;
 
     private static ImmutableArray<Clash> FindClashes(IReadOnlyList<WeekSession> sessions, IReadOnlyDictionary<PersonId, string> names)
     {
@@ -64,7 +69,8 @@ public sealed record WeekSheet(ImmutableArray<LocalDate> Days, ImmutableArray<We
         var held = sessions.Where(one => one.IsHeld && !one.Shown.Session.IsAllDay).ToList();
         for (var at = 0; at < held.Count; at++)
             for (var next = at + 1; next < held.Count && held[next].Shown.Session.StartsAt < held[at].Shown.Session.EndsAt; next++)
-                if (Shared(held[at], held[next], names) is { Count: > 0 } shared) clashes.Add(new Clash(held[at], held[next], Wording.List(shared)));
+                if (Shared(held[at], held[next], names) is { Count: > 0 } shared)
+                    clashes.Add(new Clash(held[at], held[next], Wording.List(shared)));
         return clashes.ToImmutable();
     }
 
@@ -72,8 +78,10 @@ public sealed record WeekSheet(ImmutableArray<LocalDate> Days, ImmutableArray<We
     {
         var shared = new List<string>();
         if (one.Teacher is { } teacher && teacher == other.Teacher) shared.Add(names.GetValueOrDefault(teacher, "the same teacher"));
-        if (one.Shown.Place.Length > 0 && one.Shown.Place.Equals(other.Shown.Place, StringComparison.OrdinalIgnoreCase)) shared.Add(one.Shown.Place);
-        if (one.Calendar.Id != other.Calendar.Id && one.Students.Intersect(other.Students).Count() is > 0 and var students) shared.Add(Wording.Count(students, "student", "students"));
+        if (one.Shown.Place.Length > 0 && one.Shown.Place.Equals(other.Shown.Place, StringComparison.OrdinalIgnoreCase))
+            shared.Add(one.Shown.Place);
+        if (one.Calendar.Id != other.Calendar.Id && one.Students.Intersect(other.Students).Count() is > 0 and var students)
+            shared.Add(Wording.Count(students, "student", "students"));
         return shared;
     }
 }

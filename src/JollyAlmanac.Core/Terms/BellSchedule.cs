@@ -3,7 +3,9 @@ using NodaTime;
 
 namespace JollyAlmanac.Core.Terms;
 
-/// <summary>One period of a school day by the wall clock, half open: it starts at <paramref name="Start"/> and is over at <paramref name="End"/>.</summary>
+/// <summary>
+/// One period of a school day by the wall clock, half open: it starts at <paramref name="Start"/> and is over at <paramref name="End"/>.
+/// </summary>
 public sealed record BellPeriod(string Name, LocalTime Start, LocalTime End);
 
 /// <summary>

@@ -10,7 +10,8 @@ public readonly record struct TermWeek(int Number, LocalDate Start);
 /// What the school says about time: zone, terms, no-class days, bells and day cycle. All planning asks this one object.
 /// Immutable; made from what is stored, once for each reading of it.
 /// </summary>
-/// <example>new SchoolTime(zone, IsoDayOfWeek.Monday, terms, noClassDays).NoClassOn(new LocalDate(2026, 10, 12))?.Name is "Thanksgiving".</example>
+/// <example>new SchoolTime(zone, IsoDayOfWeek.Monday, terms, noClassDays).NoClassOn(new LocalDate(2026, 10, 12))?.Name is
+/// "Thanksgiving".</example>
 public sealed class SchoolTime
 {
     /// <summary>The longest a no-class range is, in days.</summary>
@@ -103,7 +104,8 @@ public sealed class SchoolTime
 
     /// <summary>Whether classes usually meet: from Monday to Friday, in a term (where there are terms), and no no-class day.</summary>
     public bool IsClassDay(LocalDate day) =>
-        day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday) && NoClassOn(day) is null && (Terms.IsEmpty || TermOn(day) is not null);
+        day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday) && NoClassOn(day) is null
+            && (Terms.IsEmpty || TermOn(day) is not null);
 
     /// <summary>The name of the day in the cycle ("2"), or null: no cycle, no class, or outside every term.</summary>
     public string? CycleDayOn(LocalDate day) => cycleDays.Value.ByDate.GetValueOrDefault(day);

@@ -11,7 +11,9 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     /// <summary>The most octets in a line, its line break not counted (RFC 5545 §3.1).</summary>
     public const int MostOctets = 75;
 
-    /// <summary>A value of type TEXT: backslash, semicolon, comma and line breaks escaped (§3.3.11), control characters left away.</summary>
+    /// <summary>
+    /// A value of type TEXT: backslash, semicolon, comma and line breaks escaped (§3.3.11), control characters left away.
+    /// </summary>
     public static string Text(string value)
     {
         var text = new StringBuilder(value.Length + 8);

@@ -23,15 +23,19 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
     /// <param name="usual">The redaction without materials of single sessions.</param>
     /// <param name="whole">The redaction with all that is a session's own; null for what is not shown.</param>
     /// <param name="followsUid">The UID of the series that it carries on, or null.</param>
-    public static FeedEntry Of(Plan plan, SchoolTime school, Func<Session, ShownSession> usual, Func<Session, ShownSession?> whole, string? followsUid)
+    public static FeedEntry Of(Plan plan, SchoolTime school, Func<Session, ShownSession> usual, Func<Session, ShownSession?> whole,
+        string? followsUid)
     {
         // A session as the pattern alone would have it: by the regular bells, without a change and a number.
         var first = plan.Sessions.FirstOrDefault(session => !session.IsExtra) ?? plan.Sessions[0];
-        var end = plan.Of.Pattern.Time.On(school.Bells) is var (_, minutes) && !first.IsExtra ? first.Original.PlusMinutes(minutes) : first.End;
-        var plain = new Session(plan.Of, first.Original, first.IsExtra ? first.Start : first.Original, end, null, null) { IsAllDay = first.IsAllDay };
+        var end = plan.Of.Pattern.Time.On(school.Bells) is var (_, minutes) && !first.IsExtra ? first.Original.PlusMinutes(minutes)
+            : first.End;
+        var plain = new Session(plan.Of, first.Original, first.IsExtra ? first.Start : first.Original, end, null,
+            null) { IsAllDay = first.IsAllDay };
         var length = Period.Between(plain.Start, plain.End, PeriodUnits.Minutes);
         var ids = RecurrenceIds(plan);
-        bool Differs(Session session) => session.Change is not null || session.Of.NumberLabel.Length > 0 || session.Start != ids[session.Key] || session.IsAllDay != plain.IsAllDay
+        bool Differs(Session session) => session.Change is not null || session.Of.NumberLabel.Length > 0
+            || session.Start != ids[session.Key] || session.IsAllDay != plain.IsAllDay
             || Period.Between(session.Start, session.End, PeriodUnits.Minutes) != length;
         var special = plan.Sessions.Where(session => session.IsTold).Select(whole).OfType<ShownSession>()
             .Where(shown => Differs(shown.Session) || shown.Materials.Length > usual(shown.Session).Materials.Length);
@@ -67,7 +71,8 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
     internal bool IsOnce => Present.Count == 1;
 
     // Each session that the rule or a date gives: held, or cancelled where that is told.
-    internal List<Session> Present { get; } = [.. Plan.Sessions.Where(session => IsPresent(session, Special)).OrderBy(session => session.Original)];
+    internal List<Session> Present { get; } = [.. Plan.Sessions.Where(session => IsPresent(session, Special))
+        .OrderBy(session => session.Original)];
 
     internal IEnumerable<Session> Absent => Plan.Sessions.Where(session => !IsPresent(session, Special));
 
@@ -84,7 +89,8 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
 /// <param name="Entries">The series.</param>
 /// <param name="Root">Where the almanac is reached, for short addresses and materials; ends in "/".</param>
 /// <param name="Says">What the whole calendar says of itself: that it is put away; empty for nothing.</param>
-public sealed record FeedContent(string Name, Calendar Calendar, int SchoolRevision, Instant SchoolChangedAt, ImmutableArray<FeedEntry> Entries, Uri Root, string Says = "");
+public sealed record FeedContent(string Name, Calendar Calendar, int SchoolRevision, Instant SchoolChangedAt,
+    ImmutableArray<FeedEntry> Entries, Uri Root, string Says = "");
 
 /// <summary>
 /// An iCalendar document (RFC 5545, RFC 7986) of a calendar: one VEVENT a series, with a rule that ends by UNTIL (or its
@@ -117,8 +123,10 @@ public static class FeedDocument
         document.Add("X-PUBLISHED-TTL", RefreshEvery);
         document.Add("LAST-MODIFIED", Utc(content.Calendar.ChangedAt));
         var entries = content.Entries.Where(entry => entry.Present.Count > 0).ToList();
-        foreach (var zone in entries.Where(entry => !IsAllDay(entry)).GroupBy(entry => entry.Plan.Of.Pattern.Zone).OrderBy(zone => zone.Key.Id, StringComparer.Ordinal))
-            document.Add(ZoneDefinition.Of(zone.Key, zone.Min(entry => entry.Plan.Sessions.Min(Earliest)), zone.Max(entry => entry.Plan.Sessions.Max(session => session.EndsAt)) + Duration.FromDays(1)));
+        foreach (var zone in entries.Where(entry => !IsAllDay(entry)).GroupBy(entry => entry.Plan.Of.Pattern.Zone)
+            .OrderBy(zone => zone.Key.Id, StringComparer.Ordinal))
+            document.Add(ZoneDefinition.Of(zone.Key, zone.Min(entry => entry.Plan.Sessions.Min(Earliest)),
+                zone.Max(entry => entry.Plan.Sessions.Max(session => session.EndsAt)) + Duration.FromDays(1)));
         foreach (var entry in entries)
         {
             if (entry.IsOnce)
@@ -134,7 +142,8 @@ public static class FeedDocument
         return document.ToString();
     }
 
-    private static Instant Earliest(Session session) => Instant.Min(session.StartsAt, WallClock.InstantOf(session.Original, session.Of.Pattern.Zone));
+    private static Instant Earliest(Session session) =>
+        Instant.Min(session.StartsAt, WallClock.InstantOf(session.Original, session.Of.Pattern.Zone));
 
     private static bool IsAllDay(FeedEntry entry) => entry.Plan.Of.Pattern.Time is SessionTime.AllDay;
 
@@ -165,8 +174,11 @@ public static class FeedDocument
             // A date that an extra session stands on is not left out.
             var extra = present.Where(session => session.IsExtra).Select(session => entry.Ids[session.Key]).ToHashSet();
             var last = ruled[^1].Original;
-            Dates(part, "EXDATE", [.. entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < last && !extra.Contains(session.Original))], entry);
-            var absent = entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < last).Select(session => session.Original).ToHashSet();
+            Dates(part, "EXDATE",
+                [.. entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < last
+                && !extra.Contains(session.Original))], entry);
+            var absent = entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < last)
+                .Select(session => session.Original).ToHashSet();
             listed.RemoveAll(session => absent.Contains(entry.Ids[session.Key]));
         }
 
@@ -188,12 +200,15 @@ public static class FeedDocument
     // change of the clocks do not lose it.
     private static RuleMoment EndOf(Session last, bool isAllDay) => isAllDay
         ? new RuleMoment(last.Original, IsDate: true, IsUtc: false)
-        : new RuleMoment(WallClock.InstantOf(last.Original.Date + new LocalTime(23, 59, 59), last.Of.Pattern.Zone).InUtc().LocalDateTime, IsDate: false, IsUtc: true);
+        : new RuleMoment(WallClock.InstantOf(last.Original.Date + new LocalTime(23, 59, 59), last.Of.Pattern.Zone)
+            .InUtc().LocalDateTime, IsDate: false, IsUtc: true);
 
     private static void Dates(Component part, string name, List<Session> sessions, FeedEntry entry)
     {
         if (sessions.Count == 0) return;
-        part.Add(name, string.Join(',', sessions.Select(session => entry.Ids[session.Key]).Order().Select(id => IsAllDay(entry) ? Date(id.Date) : Local(id))), Form(entry));
+        part.Add(name,
+            string.Join(',', sessions.Select(session => entry.Ids[session.Key]).Order()
+            .Select(id => IsAllDay(entry) ? Date(id.Date) : Local(id))), Form(entry));
     }
 
     // One session that differs (RFC 5545 §3.8.4.4).

@@ -41,7 +41,8 @@ public static class ZoneDefinition
     private static string OffsetText(Offset offset)
     {
         var seconds = Math.Abs(offset.Seconds);
-        var text = string.Create(CultureInfo.InvariantCulture, $"{(offset.Seconds < 0 ? '-' : '+')}{seconds / 3600:00}{seconds / 60 % 60:00}");
+        var text = string.Create(CultureInfo.InvariantCulture,
+            $"{(offset.Seconds < 0 ? '-' : '+')}{seconds / 3600:00}{seconds / 60 % 60:00}");
         return seconds % 60 == 0 ? text : text + (seconds % 60).ToString("00", CultureInfo.InvariantCulture);
     }
 }

@@ -87,7 +87,9 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
     /// <inheritdoc />
     public Task<Uri?> HostEntranceOf(string key, string host, CancellationToken cancellation)
     {
-        lock (gate) return Task.FromResult(Find(key) is { } room ? new Uri(root(), $"rooms/{key}?host={HostPass(room, host)}&name={Uri.EscapeDataString(host)}") : null);
+        lock (gate)
+            return Task.FromResult(Find(key) is { } room
+                ? new Uri(root(), $"rooms/{key}?host={HostPass(room, host)}&name={Uri.EscapeDataString(host)}") : null);
     }
 
     /// <inheritdoc />
@@ -128,13 +130,16 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         lock (gate)
         {
             if (Find(key) is not { } room) return (null, "There is no such room any more.");
-            name = string.Join(' ', new string([.. (name ?? "").Where(letter => !char.IsControl(letter))]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
+            name = string.Join(' ', new string([.. (name ?? "").Where(letter => !char.IsControl(letter))])
+                .Split(' ', StringSplitOptions.RemoveEmptyEntries));
             if (name.Length is 0 or > 60) return (null, "Say who you are, in up to 60 letters.");
             var isHost = host is not null && Same(host, HostPass(room, name));
-            if (!isHost && !Same(passcode ?? "", room.Passcode)) return (null, "That passcode is not right. Look at where you found the room.");
+            if (!isHost && !Same(passcode ?? "", room.Passcode))
+                return (null, "That passcode is not right. Look at where you found the room.");
             var meeting = live.TryGetValue(key, out var there) ? there : live[key] = new Live();
             var now = clock.GetCurrentInstant();
-            var person = new Person(meeting.People.Count + 1, name, isHost) { Where = isHost ? Whereabouts.Inside : Whereabouts.Waiting, Seen = ticker.GetTimestamp(), Since = now, Entered = isHost ? now : null };
+            var person = new Person(meeting.People.Count + 1, name, isHost) { Where = isHost ? Whereabouts.Inside : Whereabouts.Waiting,
+                Seen = ticker.GetTimestamp(), Since = now, Entered = isHost ? now : null };
             // Nobody is in before the host; with the host, the meeting begins.
             if (isHost) meeting.Started ??= now;
             var token = Letters(26);
@@ -154,8 +159,10 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
             var me = token is null ? null : meeting.People.GetValueOrDefault(token);
             if (me is not null) me.Seen = ticker.GetTimestamp();
             Sweep(meeting);
-            var others = meeting.People.Values.Where(one => one != me && (one.Where == Whereabouts.Inside || (one.Where == Whereabouts.Waiting && me is { IsHost: true })));
-            return new RoomSight(key, room.Name, meeting.IsOn, me?.Shown, me is { Where: Whereabouts.Inside } ? [.. others.Select(one => one.Shown)] : []);
+            var others = meeting.People.Values.Where(one => one != me
+                && (one.Where == Whereabouts.Inside || (one.Where == Whereabouts.Waiting && me is { IsHost: true })));
+            return new RoomSight(key, room.Name, meeting.IsOn, me?.Shown, me is { Where: Whereabouts.Inside }
+                ? [.. others.Select(one => one.Shown)] : []);
         }
     }
 
@@ -196,9 +203,11 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         return true;
     }
 
-    private Dictionary<string, Kept> Rooms => kept ??= System.IO.File.Exists(File) ? JsonSerializer.Deserialize<Dictionary<string, Kept>>(System.IO.File.ReadAllText(File))! : [];
+    private Dictionary<string, Kept> Rooms => kept ??= System.IO.File.Exists(File)
+        ? JsonSerializer.Deserialize<Dictionary<string, Kept>>(System.IO.File.ReadAllText(File))! : [];
 
-    private bool IsHost(string key, string token) => live.TryGetValue(key, out var meeting) && meeting.People.TryGetValue(token, out var person) && person is { IsHost: true, Where: Whereabouts.Inside };
+    private bool IsHost(string key, string token) => live.TryGetValue(key, out var meeting)
+        && meeting.People.TryGetValue(token, out var person) && person is { IsHost: true, Where: Whereabouts.Inside };
 
     private bool AsHost(string key, string token, Action<Live> act)
     {
@@ -222,7 +231,8 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         var people = meeting.People.Values.Where(one => one.Entered is not null).OrderBy(one => one.Entered)
             .Select(one => new Attendee(one.Name, one.Entered!.Value, (int)Math.Round(one.Inside.TotalMinutes))).ToList();
         var sound = Tone();
-        return new EndedMeeting(key, started, clock.GetCurrentInstant(), people, new RoomRecording("recording.wav", sound.Length, () => new MemoryStream(sound)));
+        return new EndedMeeting(key, started, clock.GetCurrentInstant(), people,
+            new RoomRecording("recording.wav", sound.Length, () => new MemoryStream(sound)));
     }
 
     // Outside of the lock: who is told may ask back.
@@ -234,7 +244,8 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
     private void Sweep(Live meeting)
     {
         foreach (var person in meeting.People.Values)
-            if (person.Where is Whereabouts.Waiting or Whereabouts.Inside && ticker.GetElapsedTime(person.Seen) > Patience) Go(person, Whereabouts.Gone);
+            if (person.Where is Whereabouts.Waiting or Whereabouts.Inside && ticker.GetElapsedTime(person.Seen) > Patience)
+                Go(person, Whereabouts.Gone);
     }
 
     private void Go(Person person, Whereabouts to)
@@ -259,9 +270,12 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         System.IO.File.Move(beside, File, overwrite: true);
     }
 
-    private static string HostPass(Kept room, string name) => Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(room.HostSecret), Encoding.UTF8.GetBytes(name)))[..32];
+    private static string HostPass(Kept room, string name) =>
+        Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(room.HostSecret), Encoding.UTF8.GetBytes(name)))[..32];
 
-    private static bool Same(string one, string other) => CryptographicOperations.FixedTimeEquals(SHA256.HashData(Encoding.UTF8.GetBytes(one)), SHA256.HashData(Encoding.UTF8.GetBytes(other)));
+    private static bool Same(string one, string other) =>
+        CryptographicOperations.FixedTimeEquals(SHA256.HashData(Encoding.UTF8.GetBytes(one)),
+        SHA256.HashData(Encoding.UTF8.GetBytes(other)));
 
     private static string Letters(int count) => RandomNumberGenerator.GetString("34679cdfghjkmnpqrtwx", count);
 

@@ -16,12 +16,15 @@ public static class DemoData
     private const string Mark = "this-is-a-demo.txt";
     private const string Begun = "This demo is being made. Where it was broken off, it is made anew.\n";
 
-    /// <summary>Refuses a directory that holds a school which is no demo; one whose making was broken off is cleared, to be made anew.</summary>
+    /// <summary>
+    /// Refuses a directory that holds a school which is no demo; one whose making was broken off is cleared, to be made anew.
+    /// </summary>
     /// <exception cref="DataDirectoryException">It does.</exception>
     public static void Check(string directory)
     {
         if (DataDirectory.HoldsData(directory) && !File.Exists(Path.Combine(directory, Mark)))
-            throw new DataDirectoryException($"The data in {directory} is not a demo's. Serve it with ./almanac serve, or choose another directory with --data.");
+            throw new DataDirectoryException(
+                $"The data in {directory} is not a demo's. Serve it with ./almanac serve, or choose another directory with --data.");
         if (File.Exists(Path.Combine(directory, Mark)) && File.ReadAllText(Path.Combine(directory, Mark)) == Begun) Remove(directory);
     }
 
@@ -61,7 +64,8 @@ public static class DemoData
         var shown = outlets.Of(coordinator, DemoStory.ShownClass) is Outcome<Publication>.Done { Value: var done } ? done : null;
         var text = new StringBuilder();
         text.AppendLine(CultureInfo.InvariantCulture, $"Jolly Almanac is at {root}");
-        text.AppendLine(CultureInfo.InvariantCulture, $"Skerry Isles School, {moment:uuuu-MM-dd HH:mm} in {DemoStory.Zone}{(isNew ? ", made just now" : "")}");
+        text.AppendLine(CultureInfo.InvariantCulture,
+            $"Skerry Isles School, {moment:uuuu-MM-dd HH:mm} in {DemoStory.Zone}{(isNew ? ", made just now" : "")}");
         text.AppendLine();
         foreach (var (name, role, email) in DemoStory.SignIns.People)
             text.AppendLine(CultureInfo.InvariantCulture, $"sign in       {email}  {DemoStory.SignIns.Password}  ({name}, {role})");

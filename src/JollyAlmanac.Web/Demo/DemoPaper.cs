@@ -35,5 +35,6 @@ internal static class DemoPaper
         return Encoding.ASCII.GetBytes(document.ToString());
     }
 
-    private static string Escape(string text) => text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("(", "\\(", StringComparison.Ordinal).Replace(")", "\\)", StringComparison.Ordinal);
+    private static string Escape(string text) => text.Replace("\\", "\\\\", StringComparison.Ordinal)
+        .Replace("(", "\\(", StringComparison.Ordinal).Replace(")", "\\)", StringComparison.Ordinal);
 }

@@ -28,7 +28,8 @@ internal sealed class DemoStory
     public const string ShownClass = "tidepool-biology-9a";
     private const string Password = "skerry-tide-2026";
 
-    public static readonly NewPerson Coordinator = new("Wendeline Okafor", "wendeline.okafor@skerry.example", SchoolRole.Coordinator, Password);
+    public static readonly NewPerson Coordinator = new("Wendeline Okafor", "wendeline.okafor@skerry.example",
+        SchoolRole.Coordinator, Password);
     private static readonly NewPerson Teacher = new("Orla Marchbanks", "orla.marchbanks@skerry.example", SchoolRole.Teacher, Password);
 
     public static readonly DemoSignIns SignIns = new(
@@ -113,7 +114,8 @@ internal sealed class DemoStory
     private void MakeSchool()
     {
         var manager = Done(createSchool.Do(new SchoolInput(
-            "Skerry Isles School", Zone, "Monday", "Autumn term", "2026-09-08", "2026-12-18", Coordinator.Name, Coordinator.Email, Password)));
+            "Skerry Isles School", Zone, "Monday", "Autumn term", "2026-09-08", "2026-12-18", Coordinator.Name, Coordinator.Email,
+            Password)));
         coordinator = new Viewer(manager, SchoolRole.Coordinator, new HashSet<GroupId>());
         staff[Coordinator.Name] = coordinator;
         var shortBells = new BellSchedule("Short bells", [.. ShortBells.Select((start, index) => Period(start, index, 35))]);
@@ -156,46 +158,76 @@ internal sealed class DemoStory
                      ("Languages", MarkColour.Plum, MarkShape.Chevron, "Lucette Arseneau"),
                      ("Music", MarkColour.Rose, MarkShape.Star, "Maeve Dunphy"),
                  })
-            Calendar(head, new CalendarInput(title, CalendarKind.Department, "", $"Meetings and events of {title}.", colour, shape, OpenTo.Everyone));
-        Add(Coordinator.Name, "skerry-isles-school", new SeriesInput { Title = "Assembly", Description = "The whole school, in the hall and by link from the learning centres.", Place = "Great hall", Days = ["1"], EveryWeeks = "2", Period = "1" }, "https://rooms.skerry.example/assembly?passcode=lantern", "Great hall");
-        var hour = Calendar(Coordinator.Name, new CalendarInput("Staff hour", CalendarKind.School, "", "For everybody who teaches.", MarkColour.Harbour, MarkShape.Diamond, OpenTo.Named));
+            Calendar(head,
+                new CalendarInput(title, CalendarKind.Department, "", $"Meetings and events of {title}.", colour, shape, OpenTo.Everyone));
+        Add(Coordinator.Name, "skerry-isles-school",
+            new SeriesInput { Title = "Assembly", Description = "The whole school, in the hall and by link from the learning centres.",
+            Place = "Great hall", Days = ["1"], EveryWeeks = "2", Period = "1" }, "https://rooms.skerry.example/assembly?passcode=lantern",
+            "Great hall");
+        var hour = Calendar(Coordinator.Name,
+            new CalendarInput("Staff hour", CalendarKind.School, "", "For everybody who teaches.", MarkColour.Harbour, MarkShape.Diamond,
+            OpenTo.Named));
         foreach (var teacher in staff.Where(one => one.Key != Coordinator.Name))
             Done(saveCalendar.GiveAccess(coordinator, hour, new Grantee.OnePerson(teacher.Value.Person!.Value), AccessLevel.Full));
-        Add(Coordinator.Name, hour, new SeriesInput { Title = "Staff hour", Description = "", Place = "Staff room", Days = ["3"], EveryWeeks = "1", Period = "7" }, "https://rooms.skerry.example/staff", "Staff room");
-        Add(Teacher.Name, "field-science", new SeriesInput { Title = "Field Science meeting", Description = "", Place = "Tide Room", Days = ["1"], EveryWeeks = "2", Period = "7" });
-        Add("Halvard Sunde", "sea-crafts", new SeriesInput { Title = "Sea Crafts meeting", Description = "", Place = "Net loft", Days = ["4"], EveryWeeks = "2", Period = "7" });
+        Add(Coordinator.Name, hour,
+            new SeriesInput { Title = "Staff hour", Description = "", Place = "Staff room", Days = ["3"], EveryWeeks = "1", Period = "7" },
+            "https://rooms.skerry.example/staff", "Staff room");
+        Add(Teacher.Name, "field-science",
+            new SeriesInput { Title = "Field Science meeting", Description = "", Place = "Tide Room", Days = ["1"], EveryWeeks = "2",
+            Period = "7" });
+        Add("Halvard Sunde", "sea-crafts",
+            new SeriesInput { Title = "Sea Crafts meeting", Description = "", Place = "Net loft", Days = ["4"], EveryWeeks = "2",
+            Period = "7" });
     }
 
     private void MakeClasses(IReadOnlyList<PersonId> students)
     {
         // Title, department, teacher, mark, days, period, place, room, first student of the list, their number.
         // 9A and 9C meet in one room, at different hours.
-        Class("Tidepool Biology 9A", "field-science", Teacher.Name, MarkColour.Juniper, MarkShape.Disc, "1 3 5", "3", "Tide Room", null, students, 0, 18, "2026-09-14");
-        Class("Tidepool Biology 9C", "field-science", Teacher.Name, MarkColour.Beet, MarkShape.Frame, "1 3 5", "5", "Tide Room", null, students, 18, 17, "2026-09-14");
-        Class("Coastal Weather 10", "field-science", Teacher.Name, MarkColour.Ochre, MarkShape.Triangle, "1 3", "2", "Weather tower", "weather", students, 36, 21);
-        Class("Island Geology 11", "field-science", "Priya Ramanathan", MarkColour.Rust, MarkShape.Hexagon, "2 4", "1", "Rock store", "geology", students, 58, 16);
-        Class("Net Mending", "sea-crafts", "Halvard Sunde", MarkColour.Harbour, MarkShape.Diamond, "2 4", "6", "Net loft", "netloft", students, 76, 14);
-        Class("Boat Geometry 10", "sea-crafts", "Tobias Krell", MarkColour.Lagoon, MarkShape.Cross, "2 4 5", "4", "Slipway", "boat-geometry", students, 36, 21);
-        Class("Knots and Rigging 7", "sea-crafts", "Eilidh Torrance", MarkColour.Slate, MarkShape.Ring, "5", "7", "Signal loft", "knots", students, 92, 15, everyWeeks: "2");
-        Calendar("Corwin Ashby", new CalendarInput("Signal Codes 8", CalendarKind.Class, "sea-crafts", "Flags, lamps and radio.", MarkColour.Sand, MarkShape.Bars, OpenTo.Anyone));
-        Class("French 8", "languages", "Lucette Arseneau", MarkColour.Plum, MarkShape.Chevron, "1 2 4", "4", "Long room", "french-8", students, 108, 19);
-        Class("Portuguese 9", "languages", "Joaquim Sarrazin", MarkColour.Rose, MarkShape.Drop, "2 4", "2", "Long room", "portuguese", students, 0, 24);
-        Class("Norse Tales 10", "languages", "Benedikt Osei", MarkColour.Ink, MarkShape.Moon, "3 5", "6", "Library", "norse", students, 36, 21);
-        Class("Fiddle Ensemble", "music", "Maeve Dunphy", MarkColour.Moss, MarkShape.Star, "4", "7", "Signal loft", "fiddle", students, 128, 12);
+        Class("Tidepool Biology 9A", "field-science", Teacher.Name, MarkColour.Juniper, MarkShape.Disc, "1 3 5", "3", "Tide Room", null,
+            students, 0, 18, "2026-09-14");
+        Class("Tidepool Biology 9C", "field-science", Teacher.Name, MarkColour.Beet, MarkShape.Frame, "1 3 5", "5", "Tide Room", null,
+            students, 18, 17, "2026-09-14");
+        Class("Coastal Weather 10", "field-science", Teacher.Name, MarkColour.Ochre, MarkShape.Triangle, "1 3", "2", "Weather tower",
+            "weather", students, 36, 21);
+        Class("Island Geology 11", "field-science", "Priya Ramanathan", MarkColour.Rust, MarkShape.Hexagon, "2 4", "1", "Rock store",
+            "geology", students, 58, 16);
+        Class("Net Mending", "sea-crafts", "Halvard Sunde", MarkColour.Harbour, MarkShape.Diamond, "2 4", "6", "Net loft", "netloft",
+            students, 76, 14);
+        Class("Boat Geometry 10", "sea-crafts", "Tobias Krell", MarkColour.Lagoon, MarkShape.Cross, "2 4 5", "4", "Slipway",
+            "boat-geometry", students, 36, 21);
+        Class("Knots and Rigging 7", "sea-crafts", "Eilidh Torrance", MarkColour.Slate, MarkShape.Ring, "5", "7", "Signal loft", "knots",
+            students, 92, 15, everyWeeks: "2");
+        Calendar("Corwin Ashby",
+            new CalendarInput("Signal Codes 8", CalendarKind.Class, "sea-crafts", "Flags, lamps and radio.", MarkColour.Sand,
+            MarkShape.Bars, OpenTo.Anyone));
+        Class("French 8", "languages", "Lucette Arseneau", MarkColour.Plum, MarkShape.Chevron, "1 2 4", "4", "Long room", "french-8",
+            students, 108, 19);
+        Class("Portuguese 9", "languages", "Joaquim Sarrazin", MarkColour.Rose, MarkShape.Drop, "2 4", "2", "Long room", "portuguese",
+            students, 0, 24);
+        Class("Norse Tales 10", "languages", "Benedikt Osei", MarkColour.Ink, MarkShape.Moon, "3 5", "6", "Library", "norse",
+            students, 36, 21);
+        Class("Fiddle Ensemble", "music", "Maeve Dunphy", MarkColour.Moss, MarkShape.Star, "4", "7", "Signal loft", "fiddle",
+            students, 128, 12);
         Class("Shore Choir", "music", "Sefina Tuala", MarkColour.Rose, MarkShape.Bars, "1", "7", "Great hall", "choir", students, 128, 32);
-        Class("Harbour History 7", "languages", "Nikolai Brandt", MarkColour.Sand, MarkShape.Triangle, "1 3 5", "1", "Library", "harbour-history", students, 92, 15);
+        Class("Harbour History 7", "languages", "Nikolai Brandt", MarkColour.Sand, MarkShape.Triangle, "1 3 5", "1", "Library",
+            "harbour-history", students, 92, 15);
     }
 
     private void Class(
-        string title, string department, string teacher, MarkColour colour, MarkShape shape, string days, string period, string place, string? room,
+        string title, string department, string teacher, MarkColour colour, MarkShape shape, string days, string period, string place,
+        string? room,
         IReadOnlyList<PersonId> students, int firstStudent, int count, string from = "2026-09-08", string everyWeeks = "1")
     {
         var slug = Calendar(teacher, new CalendarInput(title, CalendarKind.Class, department, "", colour, shape, OpenTo.Anyone));
-        var list = Done(addPeople.AddGroup(coordinator, $"{title}, class list", GroupKind.ClassList, [.. students.Skip(firstStudent).Take(count)]));
+        var list = Done(addPeople.AddGroup(coordinator, $"{title}, class list", GroupKind.ClassList,
+            [.. students.Skip(firstStudent).Take(count)]));
         Done(saveCalendar.GiveAccess(staff[teacher], slug, new Grantee.OneGroup(list), AccessLevel.Full));
-        var series = new SeriesInput { Title = title, Description = $"In the {place}, or by join link from the learning centres.", Place = place, Days = days.Split(' '), EveryWeeks = everyWeeks, Period = period, From = from };
+        var series = new SeriesInput { Title = title, Description = $"In the {place}, or by join link from the learning centres.",
+            Place = place, Days = days.Split(' '), EveryWeeks = everyWeeks, Period = period, From = from };
         if (room is null) Add(teacher, slug, series with { Link = TidepoolRoom() });
-        else Add(teacher, slug, series, $"https://rooms.skerry.example/{room}?passcode=kelp{room.Length}", place.EndsWith("oom", StringComparison.Ordinal) ? $"{place}, {title}" : place);
+        else Add(teacher, slug, series, $"https://rooms.skerry.example/{room}?passcode=kelp{room.Length}",
+            place.EndsWith("oom", StringComparison.Ordinal) ? $"{place}, {title}" : place);
     }
 
     // Made for 9A, the first that needs it; its open door shows a page with the details.
@@ -203,7 +235,9 @@ internal sealed class DemoStory
     {
         if (tidepoolRoom is null)
         {
-            var link = Done(keepLinks.Add(staff[Teacher.Name], ShownClass, new LinkInput("Tidepool room", "tidepool-7k", MakeRoom: true, ShowsDetails: true, Reach: "until", ReachDay: "2026-12-18", Ticked: ["Waiting area on", "Sound off on entry", "Nobody enters before the host"])));
+            var link = Done(keepLinks.Add(staff[Teacher.Name], ShownClass,
+                new LinkInput("Tidepool room", "tidepool-7k", MakeRoom: true, ShowsDetails: true, Reach: "until", ReachDay: "2026-12-18",
+                Ticked: ["Waiting area on", "Sound off on entry", "Nobody enters before the host"])));
             tidepoolRoom = link.Id.Value.ToString(CultureInfo.InvariantCulture);
         }
 
@@ -212,38 +246,52 @@ internal sealed class DemoStory
 
     private void MakeDoors()
     {
-        // A helpers' hour, once, in the same room and close to 9C; a teacher's open hour without fixed times; a class with a room a session.
-        Add(Teacher.Name, "field-science", new SeriesInput { Title = "Helpers’ hour", Description = "For the learning centres’ helpers.", Place = "", Start = "11:40", End = "12:30", Meets = "dates", Dates = "2026-10-14", Link = TidepoolRoom() });
-        Done(keepLinks.Add(staff[Teacher.Name], "field-science", new LinkInput("Open hour", "marchbanks", MakeRoom: true, Opens: "always", Audience: "school", EntryWord: "periwinkle")));
+        // A helpers' hour, once, in the same room and close to 9C; a teacher's open hour without fixed times; a class with a room a
+        // session.
+        Add(Teacher.Name, "field-science",
+            new SeriesInput { Title = "Helpers’ hour", Description = "For the learning centres’ helpers.", Place = "", Start = "11:40",
+            End = "12:30", Meets = "dates", Dates = "2026-10-14", Link = TidepoolRoom() });
+        Done(keepLinks.Add(staff[Teacher.Name], "field-science",
+            new LinkInput("Open hour", "marchbanks", MakeRoom: true, Opens: "always", Audience: "school", EntryWord: "periwinkle")));
         Change(Teacher.Name, "Weather tower", input => input with { Reach = "until", ReachDay = "2026-10-20" });
         Change("Nikolai Brandt", "Library", input => input with { MakeRoom = true, Renews = true });
-        foreach (var (keeper, row) in staff.Values.SelectMany(keeper => (switchboard.At(keeper, null, null)?.Rows ?? []).Where(row => row.MayKeep).Select(row => (keeper, row))).DistinctBy(one => one.row.Link.Id))
+        foreach (var (keeper, row) in staff.Values.SelectMany(keeper =>
+            (switchboard.At(keeper, null, null)?.Rows ?? []).Where(row => row.MayKeep).Select(row => (keeper, row)))
+            .DistinctBy(one => one.row.Link.Id))
             Done(testLink.Do(keeper, row.Link.Code, CancellationToken.None));
     }
 
     // Halvard Sunde put another room behind the Net loft's link, and nobody has tried it yet.
-    private void ChangeNetLoft() => Change("Halvard Sunde", "Net loft", input => input with { Address = "https://rooms.skerry.example/netloft-b?passcode=herring" });
+    private void ChangeNetLoft() =>
+        Change("Halvard Sunde", "Net loft", input => input with { Address = "https://rooms.skerry.example/netloft-b?passcode=herring" });
 
     private void Change(string keeper, string name, Func<LinkInput, LinkInput> change)
     {
-        var link = switchboard.At(staff[keeper], null, null)!.Rows.First(row => row.Link.Name.StartsWith(name, StringComparison.Ordinal)).Link;
+        var link = switchboard.At(staff[keeper], null, null)!.Rows.First(row =>
+            row.Link.Name.StartsWith(name, StringComparison.Ordinal)).Link;
         Done(keepLinks.Change(staff[keeper], link.Code, change(LinkInput.Of(link))));
     }
 
     private void Publish()
     {
-        foreach (var (slug, teacher) in new[] { (ShownClass, Teacher.Name), ("coastal-weather-10", Teacher.Name), ("net-mending", "Halvard Sunde"), ("french-8", "Lucette Arseneau") })
+        foreach (var (slug, teacher) in new[] { (ShownClass, Teacher.Name), ("coastal-weather-10", Teacher.Name),
+            ("net-mending", "Halvard Sunde"), ("french-8", "Lucette Arseneau") })
         {
-            Done(outlets.Make(staff[teacher], slug, OutletKind.Feed, new OutletInput("For students and families", AccessLevel.Full, true, true, true, Offered: true)));
-            Done(outlets.Make(staff[teacher], slug, OutletKind.Embed, new OutletInput("On the school’s site", AccessLevel.Full, false, true, true, "https://www.skerry.example")));
+            Done(outlets.Make(staff[teacher], slug, OutletKind.Feed,
+                new OutletInput("For students and families", AccessLevel.Full, true, true, true, Offered: true)));
+            Done(outlets.Make(staff[teacher], slug, OutletKind.Embed,
+                new OutletInput("On the school’s site", AccessLevel.Full, false, true, true, "https://www.skerry.example")));
         }
 
-        Done(outlets.Make(coordinator, "skerry-isles-school", OutletKind.Feed, new OutletInput("Everybody", AccessLevel.Outline, false, false, false)));
+        Done(outlets.Make(coordinator, "skerry-isles-school", OutletKind.Feed,
+            new OutletInput("Everybody", AccessLevel.Outline, false, false, false)));
     }
 
     private void AddLatestMaterials()
     {
-        Attach(Teacher.Name, ShownClass, new MaterialInput([Paper("Field sheet.pdf", "Field sheet", "Site, tide, wind, water temperature.", "Count twice, write once.")], "Field sheet"));
+        Attach(Teacher.Name, ShownClass,
+            new MaterialInput([Paper("Field sheet.pdf", "Field sheet", "Site, tide, wind, water temperature.", "Count twice, write once.")],
+            "Field sheet"));
         foreach (var (day, name, line) in new[]
                  {
                      ("2026-10-07", "11 Periwinkle survey", "Mark ten squares along the rope."),
@@ -251,10 +299,15 @@ internal sealed class DemoStory
                      ("2026-10-14", "13 Barnacle count", "One quadrat each, three photographs."),
                  })
             Attach(Teacher.Name, ShownClass, new MaterialInput([Paper($"{name}.pdf", name, line)], "", "", $"{day}T09:50:00"));
-        Attach(Teacher.Name, "coastal-weather-10", new MaterialInput([Paper("Pressure maps.pdf", "Pressure maps", "Sheet 9: draw the front.")], "Pressure maps, sheet 9", "", "2026-10-14T08:55:00"));
-        Attach(Teacher.Name, "tidepool-biology-9c", new MaterialInput(null, "Tide tables, main island", "https://tides.skerry.example/main-island"));
+        Attach(Teacher.Name, "coastal-weather-10",
+            new MaterialInput([Paper("Pressure maps.pdf", "Pressure maps", "Sheet 9: draw the front.")], "Pressure maps, sheet 9", "",
+            "2026-10-14T08:55:00"));
+        Attach(Teacher.Name, "tidepool-biology-9c",
+            new MaterialInput(null, "Tide tables, main island", "https://tides.skerry.example/main-island"));
         At(2026, 10, 13, 15, 20);
-        Attach("Halvard Sunde", "net-mending", new MaterialInput(null, "Recording, 48 min", "https://films.skerry.example/net-mending-11", "2026-10-13T13:30:00", IsRecording: true));
+        Attach("Halvard Sunde", "net-mending",
+            new MaterialInput(null, "Recording, 48 min", "https://films.skerry.example/net-mending-11", "2026-10-13T13:30:00",
+            IsRecording: true));
     }
 
     private void ChangeSessions()
@@ -269,7 +322,8 @@ internal sealed class DemoStory
         // A note for a Monday that French 8 lost when it gave that day up: it is loose until somebody decides.
         Change("Lucette Arseneau", "french-8", "2026-11-16T10:55", new SessionInput("tell", Note: "Poems by heart."));
         var french = look.AtTermSheet(staff["Lucette Arseneau"], "french-8", autumn.Id)!.Series[0].Series;
-        Done(composeSeries.Save(staff["Lucette Arseneau"], "french-8", french.Id, SeriesInput.Of(french) with { Days = ["2", "4"] }, MaterialInput.None));
+        Done(composeSeries.Save(staff["Lucette Arseneau"], "french-8", french.Id, SeriesInput.Of(french) with { Days = ["2", "4"] },
+            MaterialInput.None));
     }
 
     private void Change(string by, string slug, string original, SessionInput change)
@@ -278,7 +332,8 @@ internal sealed class DemoStory
         Done(changeSession.Do(staff[by], slug, Key(series, original), change with { Version = series.Version }));
     }
 
-    private static SessionKey Key(Series series, string original) => SessionKey.TryReadOriginal(original, out var at) ? new SessionKey(series.Id, at) : throw new InvalidOperationException($"The demo's story has no session {original}.");
+    private static SessionKey Key(Series series, string original) => SessionKey.TryReadOriginal(original, out var at)
+        ? new SessionKey(series.Id, at) : throw new InvalidOperationException($"The demo's story has no session {original}.");
 
     private string Calendar(string maker, CalendarInput input)
     {
@@ -334,7 +389,8 @@ internal sealed class DemoStory
     private static T Done<T>(Outcome<T> outcome) => outcome switch
     {
         Outcome<T>.Done done => done.Value,
-        Outcome<T>.Refused refused => throw new InvalidOperationException(string.Join(' ', refused.Problems.Select(problem => problem.Message))),
+        Outcome<T>.Refused refused =>
+        throw new InvalidOperationException(string.Join(' ', refused.Problems.Select(problem => problem.Message))),
         _ => throw new InvalidOperationException($"The demo's story met {outcome.GetType().Name}."),
     };
 }

@@ -24,17 +24,20 @@ public sealed class RollOverModel(RollOver rollOver, Look look, Visit visit) : P
 
     public IActionResult OnPost(long from, long to, long[] series, bool materials, int revision)
     {
-        switch (rollOver.Do(visit.Viewer, new TermId(from), new TermId(to), [.. series.Select(id => new SeriesId(id))], materials, revision))
+        switch (rollOver.Do(visit.Viewer, new TermId(from), new TermId(to), [.. series.Select(id => new SeriesId(id))],
+            materials, revision))
         {
             case Outcome<int>.Done { Value: var carried }:
-                TempData[Answers.Said] = $"{Wording.Count(carried, "series is", "series are")} carried over, with their join links. Each can be undone on its calendar.";
+                TempData[Answers.Said] =
+                    $"{Wording.Count(carried, "series is", "series are")} carried over, with their join links. Each can be undone on its calendar.";
                 return Redirect($"/school-time/roll-over?from={from}&to={to}");
             case Outcome<int>.Refused { Problems: var problems }:
                 Problems = problems;
                 Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
                 return Show(from, to);
             case Outcome<int>.Stale:
-                Problems = [new Problem("", "The school's time was changed while you were here. Look at what would be carried again, below.")];
+                Problems = [new Problem("",
+                    "The school's time was changed while you were here. Look at what would be carried again, below.")];
                 Response.StatusCode = StatusCodes.Status409Conflict;
                 return Show(from, to);
             case var other:

@@ -25,7 +25,8 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : 
     {
         var outcome = setSchoolTime.SetWriting(visit.Viewer, monthFirst, twelveHours);
         if (!outcome.IsDone) return Answers.Of(outcome);
-        TempData[Answers.Said] = $"Dates in figures are read {(monthFirst ? "month first" : "day first")}, and times are written like {(twelveHours ? "1:30 pm" : "13:30")}.";
+        TempData[Answers.Said] =
+            $"Dates in figures are read {(monthFirst ? "month first" : "day first")}, and times are written like {(twelveHours ? "1:30 pm" : "13:30")}.";
         return Redirect("/school-time");
     }
 
@@ -57,7 +58,8 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : 
                     Problems = problems;
                     return this.Again(StatusCodes.Status422UnprocessableEntity);
                 case Outcome<School>.Stale:
-                    Problems = [new Problem("", "Somebody changed the school's time while you were here. Nothing of yours was saved; open the page anew in another tab and compare.")];
+                    Problems = [new Problem("",
+                        "Somebody changed the school's time while you were here. Nothing of yours was saved; open the page anew in another tab and compare.")];
                     return this.Again(StatusCodes.Status409Conflict);
                 case var other:
                     return Answers.Of(other);

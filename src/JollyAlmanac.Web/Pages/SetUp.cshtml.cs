@@ -25,7 +25,8 @@ public sealed class SetUpModel(Look look, Visit visit) : PageModel
     public IReadOnlyList<string> Skipped { get; private set; } = [];
 
     /// <summary>The first step that is not done and shall not wait; else the first that is not done; null where all are.</summary>
-    public SetUpStep? Next => Steps.FirstOrDefault(step => !step.IsDone && !Skipped.Contains(step.Key)) ?? Steps.FirstOrDefault(step => !step.IsDone);
+    public SetUpStep? Next => Steps.FirstOrDefault(step => !step.IsDone && !Skipped.Contains(step.Key))
+        ?? Steps.FirstOrDefault(step => !step.IsDone);
 
     public IActionResult OnGet(string? skip)
     {
@@ -36,19 +37,28 @@ public sealed class SetUpModel(Look look, Visit visit) : PageModel
         var steps = new List<SetUpStep>();
         if (visit.Viewer.Role == SchoolRole.Coordinator)
         {
-            steps.Add(new("bells", "The bells", "When each period begins and ends. A series can then be “period 3”, and follows when bells change.",
-                $"{time.Bells.Name}: {Wording.Count(time.Bells.Periods.Length, "period", "periods")}.", "Enter the bells", "/school-time?back=set-up#bells", !time.Bells.Periods.IsEmpty));
-            steps.Add(new("no-class", "Days without class", "Holidays and staff days, entered once for the whole school; every series leaves them out by itself. A list can be pasted.",
-                $"{Wording.Count(time.NoClassDays.Length, "day or range is", "days and ranges are")} known.", "Enter the days", "/school-time?back=set-up#no-class", !time.NoClassDays.IsEmpty));
+            steps.Add(new("bells", "The bells",
+                "When each period begins and ends. A series can then be “period 3”, and follows when bells change.",
+                $"{time.Bells.Name}: {Wording.Count(time.Bells.Periods.Length, "period", "periods")}.", "Enter the bells",
+                "/school-time?back=set-up#bells", !time.Bells.Periods.IsEmpty));
+            steps.Add(new("no-class", "Days without class",
+                "Holidays and staff days, entered once for the whole school; every series leaves them out by itself. A list can be pasted.",
+                $"{Wording.Count(time.NoClassDays.Length, "day or range is", "days and ranges are")} known.", "Enter the days",
+                "/school-time?back=set-up#no-class", !time.NoClassDays.IsEmpty));
         }
 
-        steps.Add(new("calendar", "The first class calendar", "One for each class: its sessions, its join link and its materials stand on it.", first is null ? "" : $"{first.Title} is there.", "Make a calendar", at, first is not null));
-        steps.Add(new("series", "The first series", "Days, time and join link of a class, for the whole term, on one form or in one line.", $"{Wording.Count(series, "series meets", "series meet")}.",
+        steps.Add(new("calendar", "The first class calendar",
+            "One for each class: its sessions, its join link and its materials stand on it.", first is null ? ""
+            : $"{first.Title} is there.", "Make a calendar", at, first is not null));
+        steps.Add(new("series", "The first series", "Days, time and join link of a class, for the whole term, on one form or in one line.",
+            $"{Wording.Count(series, "series meets", "series meet")}.",
             "Add a series", first is null ? "/calendars/new" : $"{at}/series/new", series > 0));
-        steps.Add(new("publish", "Publishing", "The class page has its address already. A feed goes into the calendars people have, an embed onto the school’s website, a join card onto the wall.",
+        steps.Add(new("publish", "Publishing",
+            "The class page has its address already. A feed goes into the calendars people have, an embed onto the school’s website, a join card onto the wall.",
             "There is a feed or an embed.", "Publish it", first is null ? "/calendars/new" : $"{at}/publishing", isPublished));
         Steps = steps;
-        Skipped = [.. (skip ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries).Where(key => steps.Any(step => step.Key == key)).Distinct()];
+        Skipped = [.. (skip ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries).Where(key => steps.Any(step => step.Key == key))
+            .Distinct()];
         return Page();
     }
 }

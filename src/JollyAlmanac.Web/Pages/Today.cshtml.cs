@@ -25,7 +25,8 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
     public CardDoor? Door => Day.Doors.GetValueOrDefault(Session);
 
     /// <summary>Where the session stands now, in words: by its door, where it has one.</summary>
-    public (string Text, string Kind) State => Session.IsCancelled ? ("Cancelled", "shut") : Door is { } door && Day.Now < Session.EndsAt ? DoorWords.Of(door, Day.Now, School.Zone) : Session.PhaseAt(Day.Now) switch
+    public (string Text, string Kind) State => Session.IsCancelled ? ("Cancelled", "shut") : Door is { } door && Day.Now < Session.EndsAt
+        ? DoorWords.Of(door, Day.Now, School.Zone) : Session.PhaseAt(Day.Now) switch
     {
         SessionPhase.On when Session.IsAllDay => ("All day", "open"),
         SessionPhase.Over => ("Over", "over"),
@@ -35,7 +36,8 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
     };
 
     /// <summary>The door is open to its class now.</summary>
-    public bool IsOpen => Door is { } door && (door.Window.Holds(Day.Now) ? door.Door.IsOpen : door.Door is { IsByHand: true, IsOpen: true } && State.Kind == "open");
+    public bool IsOpen => Door is { } door
+        && (door.Window.Holds(Day.Now) ? door.Door.IsOpen : door.Door is { IsByHand: true, IsOpen: true } && State.Kind == "open");
 }
 
 public sealed class TodayModel(Look look, Visit visit) : PageModel

@@ -52,7 +52,9 @@ public static class AlmanacServer
     {
         services.AddSingleton(settings).AddAlmanac(settings.DataDirectory, settings.Clock, uploads);
         if (settings.StandInRooms)
-            services.AddSingleton(all => new StandInRooms(settings.DataDirectory, settings.Clock, () => RootOf(all, settings), all.GetRequiredService<IRoomNews>, TimeProvider.System)).AddHostedService<RoomKeeper>();
+            services.AddSingleton(all =>
+                new StandInRooms(settings.DataDirectory, settings.Clock, () =>
+                RootOf(all, settings), all.GetRequiredService<IRoomNews>, TimeProvider.System)).AddHostedService<RoomKeeper>();
         services.AddSingleton(all => new RoomProviders(all.GetService<StandInRooms>()));
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
         services.AddSingleton<GuessGuard>().AddSingleton<SetUpCode>();
@@ -63,7 +65,8 @@ public static class AlmanacServer
         var secure = settings.IsSecure ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
         // The prefix binds a cookie to this one host and to TLS (RFC 6265bis §4.1.3.2).
         string Named(string name) => settings.IsSecure ? "__Host-" + name : name;
-        services.AddDataProtection().SetApplicationName("JollyAlmanac").PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(settings.DataDirectory, "keys")));
+        services.AddDataProtection().SetApplicationName("JollyAlmanac")
+            .PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(settings.DataDirectory, "keys")));
         services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(form =>
         {
             form.MultipartBodyLengthLimit = MostBytes(uploads);
@@ -125,12 +128,14 @@ public static class AlmanacServer
             pages.Conventions.AddPageRoute("/Public/Join", "/guest/{guest}");
         });
         services.Configure<RouteOptions>(route => route.LowercaseUrls = true);
-        services.Configure<ForwardedHeadersOptions>(headers => headers.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto);
+        services.Configure<ForwardedHeadersOptions>(headers =>
+            headers.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto);
     }
 
     // Where the stand-in's rooms are reached: beside the almanac itself.
     private static Uri RootOf(IServiceProvider all, AlmanacSettings settings) => settings.PublicAddress
-        ?? new Uri((all.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()?.Addresses.FirstOrDefault() ?? settings.Urls[0]) + "/");
+        ?? new Uri((all.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()?.Addresses.FirstOrDefault()
+            ?? settings.Urls[0]) + "/");
 
     // A form may carry a file that is too large and be told so beside the field; what is far larger is not read at all.
     private static long MostBytes(UploadLimit uploads) => uploads.Bytes * 2 + 1024 * 1024;
@@ -143,7 +148,8 @@ public static class AlmanacServer
         app.UseExceptionHandler(new ExceptionHandlerOptions
         {
             ExceptionHandlingPath = "/error/500",
-            StatusCodeSelector = failure => failure is BadHttpRequestException bad ? bad.StatusCode : StatusCodes.Status500InternalServerError,
+            StatusCodeSelector = failure => failure is BadHttpRequestException bad ? bad.StatusCode
+            : StatusCodes.Status500InternalServerError,
         });
         app.UseStatusCodePagesWithReExecute("/error/{0}");
         app.UseMiddleware<SecurityHeaders>();

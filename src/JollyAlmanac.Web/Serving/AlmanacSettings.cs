@@ -13,7 +13,8 @@ namespace JollyAlmanac.Web.Serving;
 /// <param name="AsksRooms">Whether a test of a link asks its address over the network.</param>
 /// <param name="Demo">What the sign-in page says of the demo's people; null in real use.</param>
 public sealed record AlmanacSettings(
-    string DataDirectory, IReadOnlyList<string> Urls, IClock Clock, Uri? PublicAddress = null, UploadLimit? Uploads = null, bool StandInRooms = false, bool AsksRooms = false, DemoSignIns? Demo = null)
+    string DataDirectory, IReadOnlyList<string> Urls, IClock Clock, Uri? PublicAddress = null, UploadLimit? Uploads = null,
+    bool StandInRooms = false, bool AsksRooms = false, DemoSignIns? Demo = null)
 {
     /// <summary>Whether the world reaches it over TLS: its cookies then never travel without.</summary>
     public bool IsSecure => PublicAddress?.Scheme == Uri.UriSchemeHttps;

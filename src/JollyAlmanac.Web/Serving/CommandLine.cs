@@ -26,7 +26,8 @@ public static class CommandLine
     /// <summary>Runs a verb until it is done.</summary>
     public static int Run(string[] args)
     {
-        var root = new RootCommand("Jolly Almanac: class calendars, set up once and published everywhere.") { Demo(), Serve(), ExplainRule(), BackUp(), Restore(), CheckData() };
+        var root = new RootCommand("Jolly Almanac: class calendars, set up once and published everywhere.") { Demo(), Serve(),
+            ExplainRule(), BackUp(), Restore(), CheckData() };
         var call = root.Parse(args);
         if (call.Errors.Count > 0)
         {
@@ -40,10 +41,13 @@ public static class CommandLine
     private static Command Demo()
     {
         var port = Port();
-        var data = new Option<DirectoryInfo>("--data") { Description = "Where the demo's data is", DefaultValueFactory = _ => new DirectoryInfo("data/demo") };
-        var at = new Option<string>("--at") { Description = "Where the demo's clock starts, school time", DefaultValueFactory = _ => DemoStory.UsualMoment };
+        var data = new Option<DirectoryInfo>("--data") { Description = "Where the demo's data is", DefaultValueFactory = _ =>
+            new DirectoryInfo("data/demo") };
+        var at = new Option<string>("--at") { Description = "Where the demo's clock starts, school time", DefaultValueFactory = _ =>
+            DemoStory.UsualMoment };
         var fresh = new Option<bool>("--fresh") { Description = "Make the demo's data anew" };
-        var command = new Command("demo", "Serve Skerry Isles School, an invented school, with a clock of its own.") { port, data, at, fresh };
+        var command = new Command("demo", "Serve Skerry Isles School, an invented school, with a clock of its own.") { port, data,
+            at, fresh };
         command.SetAction(call =>
         {
             if (LocalDateTimePattern.GeneralIso.Parse(Padded(call.GetValue(at)!)) is not { Success: true, Value: var moment })
@@ -55,7 +59,8 @@ public static class CommandLine
                 var clock = new DemoClock();
                 if (call.GetValue(fresh)) DemoData.Clear(directory);
                 DemoData.Check(directory);
-                using var app = AlmanacServer.Build(new AlmanacSettings(directory, [address], clock, StandInRooms: true, Demo: DemoStory.SignIns));
+                using var app = AlmanacServer.Build(new AlmanacSettings(directory, [address], clock, StandInRooms: true,
+                    Demo: DemoStory.SignIns));
                 var isNew = DemoData.Ensure(app.Services, directory, clock);
                 clock.Set(moment.InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone]).ToInstant());
                 return Serve(app, () => DemoData.Greeting(app.Services, new Uri(address), isNew, moment));
@@ -68,12 +73,17 @@ public static class CommandLine
     {
         var port = Port();
         var data = new Option<DirectoryInfo>("--data") { Description = "Where the school's data is, or shall be", Required = true };
-        var urls = new Option<string[]>("--urls") { Description = "Where to listen, in place of --port: http://…", AllowMultipleArgumentsPerToken = true };
-        var reached = new Option<string>("--public-address") { Description = "How the world reaches the almanac, e.g. https://almanac.school.example/" };
-        var megabytes = new Option<int>("--largest-file") { Description = "How large an uploaded file may be, in MB", DefaultValueFactory = _ => 25 };
+        var urls = new Option<string[]>("--urls") { Description = "Where to listen, in place of --port: http://…",
+            AllowMultipleArgumentsPerToken = true };
+        var reached =
+            new Option<string>(
+            "--public-address") { Description = "How the world reaches the almanac, e.g. https://almanac.school.example/" };
+        var megabytes = new Option<int>("--largest-file") { Description = "How large an uploaded file may be, in MB",
+            DefaultValueFactory = _ => 25 };
         var rooms = new Option<bool>("--stand-in-rooms") { Description = "With a pretended provider of online rooms, to try things out" };
         var asks = new Option<bool>("--ask-rooms") { Description = "A test of a join link asks its address over the network" };
-        var command = new Command("serve", "Serve a school. The first visit sets it up.") { port, data, urls, reached, megabytes, rooms, asks };
+        var command = new Command("serve", "Serve a school. The first visit sets it up.") { port, data, urls, reached, megabytes,
+            rooms, asks };
         command.SetAction(call =>
         {
             Uri? publicAddress = null;
@@ -82,9 +92,11 @@ public static class CommandLine
             if (call.GetValue(megabytes) is not (>= 1 and <= 1000)) return Refuse("--largest-file is a number of megabytes from 1 to 1000");
             return Guarded(() =>
             {
-                string[] addresses = call.GetValue(urls) is { Length: > 0 } given ? given : [$"http://127.0.0.1:{Free(call.GetValue(port))}"];
+                string[] addresses = call.GetValue(urls) is { Length: > 0 } given ? given
+                    : [$"http://127.0.0.1:{Free(call.GetValue(port))}"];
                 using var app = AlmanacServer.Build(new AlmanacSettings(
-                    call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress, new UploadLimit(call.GetValue(megabytes) * 1024L * 1024), call.GetValue(rooms), call.GetValue(asks)));
+                    call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress,
+                    new UploadLimit(call.GetValue(megabytes) * 1024L * 1024), call.GetValue(rooms), call.GetValue(asks)));
                 return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\n{FirstRun(app)}Ctrl-C stops it.");
             });
         });
@@ -102,7 +114,8 @@ public static class CommandLine
         var except = new Option<string[]>("--exdate") { Description = "Times left out", AllowMultipleArgumentsPerToken = true };
         var extra = new Option<string[]>("--rdate") { Description = "Further times", AllowMultipleArgumentsPerToken = true };
         var batch = new Option<bool>("--batch") { Description = "Read questions as lines of JSON, and answer each with a line" };
-        var command = new Command("explain", "Say what a recurrence rule means, and when.") { rule, start, zone, from, to, limit, except, extra, batch };
+        var command = new Command("explain", "Say what a recurrence rule means, and when.") { rule, start, zone, from, to, limit, except,
+            extra, batch };
         command.SetAction(call =>
         {
             if (call.GetValue(batch))
@@ -112,15 +125,18 @@ public static class CommandLine
                 return Explain.Batch(questions, answers);
             }
 
-            if (call.GetValue(rule) is not { } text || call.GetValue(start) is not { } first) return Refuse("explain wants a rule and --start, or --batch");
+            if (call.GetValue(rule) is not { } text || call.GetValue(start) is not { } first)
+                return Refuse("explain wants a rule and --start, or --batch");
             var most = call.GetValue(limit) ?? (call.GetValue(to) is null ? 50 : null);
             if (most < 1) return Refuse("--limit is a number from 1 up");
             return Explain.One(
-                new Explain.Question(text, first, call.GetValue(zone), Listed(call.GetValue(extra)), Listed(call.GetValue(except)), new Explain.Window(call.GetValue(from), call.GetValue(to), most)), Console.Out, Refuse);
+                new Explain.Question(text, first, call.GetValue(zone), Listed(call.GetValue(extra)), Listed(call.GetValue(except)),
+                new Explain.Window(call.GetValue(from), call.GetValue(to), most)), Console.Out, Refuse);
         });
         return command;
 
-        static string[] Listed(string[]? values) => [.. (values ?? []).SelectMany(value => value.Split(',', StringSplitOptions.RemoveEmptyEntries))];
+        static string[] Listed(string[]? values) =>
+            [.. (values ?? []).SelectMany(value => value.Split(',', StringSplitOptions.RemoveEmptyEntries))];
     }
 
     private static Option<DirectoryInfo> Data(string what) => new("--data") { Description = what, Required = true };
@@ -134,7 +150,8 @@ public static class CommandLine
         {
             var to = call.GetValue(file)!.FullName;
             var files = DataDirectory.BackUp(call.GetValue(data)!.FullName, to, SystemClock.Instance.GetCurrentInstant());
-            Console.WriteLine($"{to} holds the database and {Wording.Count(files, "file", "files")}. Whoever has it has everything: keep it like the data itself.");
+            Console.WriteLine(
+                $"{to} holds the database and {Wording.Count(files, "file", "files")}. Whoever has it has everything: keep it like the data itself.");
             return 0;
         }));
         return command;
@@ -158,12 +175,14 @@ public static class CommandLine
     private static Command CheckData()
     {
         var data = Data("The data directory; the almanac may be serving it");
-        var command = new Command("check-data", "Look through all data of a school: whether it is whole and can be read. Changes nothing.") { data };
+        var command = new Command("check-data",
+            "Look through all data of a school: whether it is whole and can be read. Changes nothing.") { data };
         command.SetAction(call => Guarded(() =>
         {
             var problems = DataCheck.Of(call.GetValue(data)!.FullName);
             foreach (var problem in problems) Console.WriteLine(problem);
-            Console.WriteLine(problems.Count == 0 ? "All is well: the database, its references, what it holds, and every file." : $"{Wording.Count(problems.Count, "thing is", "things are")} not right.");
+            Console.WriteLine(problems.Count == 0 ? "All is well: the database, its references, what it holds, and every file."
+                : $"{Wording.Count(problems.Count, "thing is", "things are")} not right.");
             return problems.Count == 0 ? 0 : 1;
         }));
         return command;
@@ -191,14 +210,16 @@ public static class CommandLine
         {
             return Refuse(refusal.Message);
         }
-        catch (Exception refusal) when (refusal is IOException or SocketException or FormatException or InvalidOperationException && IsAboutListening(refusal))
+        catch (Exception refusal) when (refusal is IOException or SocketException or FormatException or InvalidOperationException
+            && IsAboutListening(refusal))
         {
             return Refuse($"It cannot listen there: {refusal.Message}");
         }
     }
 
     private static bool IsAboutListening(Exception refusal) =>
-        refusal is SocketException or FormatException || refusal.InnerException is SocketException or Microsoft.AspNetCore.Connections.AddressInUseException
+        refusal is SocketException or FormatException
+            || refusal.InnerException is SocketException or Microsoft.AspNetCore.Connections.AddressInUseException
         || refusal.Message.Contains("address", StringComparison.OrdinalIgnoreCase);
 
     // Asked before anything is made, so that a taken port leaves no data behind.
@@ -222,7 +243,8 @@ public static class CommandLine
         var port = new Option<int>("--port") { Description = "The port on 127.0.0.1", DefaultValueFactory = _ => UsualPort };
         port.Validators.Add(given =>
         {
-            if (given.Tokens.Count == 1 && (!int.TryParse(given.Tokens[0].Value, CultureInfo.InvariantCulture, out var number) || number is < 0 or > 65535))
+            if (given.Tokens.Count == 1
+                && (!int.TryParse(given.Tokens[0].Value, CultureInfo.InvariantCulture, out var number) || number is < 0 or > 65535))
                 given.AddError($"--port {given.Tokens[0].Value} is no port; it is a number up to 65535.");
         });
         return port;

@@ -18,8 +18,10 @@ public static class OutletEndpoints
         app.MapMethods("/m/{key}", ["GET", "HEAD"], File);
         app.MapMethods("/in/{code}/enter", ["GET", "HEAD"], Enter);
         app.MapMethods("/guest/{token}/enter", ["GET", "HEAD"], EnterAsGuest);
-        app.MapGet("/in/{code}/qr.svg", (string code, Doors doors, Visit visit, GuessGuard guard) => Qr(code, doors, visit, guard, address => Results.Text(QrPicture.Svg(address), "image/svg+xml", Encoding.UTF8)));
-        app.MapGet("/in/{code}/qr.png", (string code, Doors doors, Visit visit, GuessGuard guard) => Qr(code, doors, visit, guard, address => Results.File(QrPicture.Png(address), "image/png", $"{code}.png")));
+        app.MapGet("/in/{code}/qr.svg", (string code, Doors doors, Visit visit, GuessGuard guard) =>
+            Qr(code, doors, visit, guard, address => Results.Text(QrPicture.Svg(address), "image/svg+xml", Encoding.UTF8)));
+        app.MapGet("/in/{code}/qr.png", (string code, Doors doors, Visit visit, GuessGuard guard) =>
+            Qr(code, doors, visit, guard, address => Results.File(QrPicture.Png(address), "image/png", $"{code}.png")));
     }
 
     private static Task Feed(string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard)
@@ -33,7 +35,9 @@ public static class OutletEndpoints
         if (guard.IsShut(visit)) return Only(StatusCodes.Status429TooManyRequests);
         var asked = context.Request.GetTypedHeaders();
         var has = asked.IfNoneMatch;
-        var answer = readFeed.Do(token, visit.Root, etag => has.Any(one => one.Equals(EntityTagHeaderValue.Any) || one.Compare(new EntityTagHeaderValue(etag), useStrongComparison: false)));
+        var answer = readFeed.Do(token, visit.Root, etag =>
+            has.Any(one => one.Equals(EntityTagHeaderValue.Any)
+            || one.Compare(new EntityTagHeaderValue(etag), useStrongComparison: false)));
         if (answer is null)
         {
             guard.Miss(visit);
@@ -46,12 +50,14 @@ public static class OutletEndpoints
         // Kept by the reader, but asked for again each time: a change is seen at once, and asking costs next to nothing.
         headers.CacheControl = new CacheControlHeaderValue { Private = true, NoCache = true };
         // If-Modified-Since counts only where no ETag is sent (RFC 9110 §13.1.3).
-        var isOld = has.Count == 0 && asked.IfModifiedSince is { } since && answer.LastModified.ToUnixTimeSeconds() <= since.ToUnixTimeSeconds();
+        var isOld = has.Count == 0 && asked.IfModifiedSince is { } since
+            && answer.LastModified.ToUnixTimeSeconds() <= since.ToUnixTimeSeconds();
         if (answer.Bytes is null || isOld) return Only(StatusCodes.Status304NotModified);
         context.Response.Headers.ContentDisposition = $"inline; filename=\"{answer.FileName}\"";
         context.Response.ContentType = "text/calendar; charset=utf-8";
         context.Response.ContentLength = answer.Bytes.Length;
-        return HttpMethods.IsHead(context.Request.Method) ? Task.CompletedTask : context.Response.Body.WriteAsync(answer.Bytes, context.RequestAborted).AsTask();
+        return HttpMethods.IsHead(context.Request.Method) ? Task.CompletedTask
+            : context.Response.Body.WriteAsync(answer.Bytes, context.RequestAborted).AsTask();
     }
 
     private static IResult File(string key, HttpContext context, Look look, Visit visit, GuessGuard guard)
@@ -65,7 +71,8 @@ public static class OutletEndpoints
                 context.Response.Headers.ContentDisposition = Disposition(shown ? "inline" : "attachment", file.Name);
                 context.Response.Headers.CacheControl = "private, max-age=300";
                 context.Response.Headers.ContentSecurityPolicy = SecurityHeaders.OfFile;
-                return Results.File(look.PathOf(file), file.MediaType, enableRangeProcessing: true, entityTag: new EntityTagHeaderValue($"\"{file.Hash}\""));
+                return Results.File(look.PathOf(file), file.MediaType, enableRangeProcessing: true,
+                    entityTag: new EntityTagHeaderValue($"\"{file.Hash}\""));
             case MaterialContent.Link link:
                 return Results.Redirect(link.Address.AbsoluteUri);
             default:
@@ -75,7 +82,9 @@ public static class OutletEndpoints
     }
 
     private static Task<IResult> Enter(string code, string? session, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
-        Through(context, visit, guard, $"/in/{code}", () => doors.Enter(new JoinCode(code), visit.AtDoor(code), SessionKey.TryRead(session, out var key) ? key : null, context.RequestAborted));
+        Through(context, visit, guard, $"/in/{code}", () =>
+            doors.Enter(new JoinCode(code), visit.AtDoor(code), SessionKey.TryRead(session, out var key) ? key : null,
+            context.RequestAborted));
 
     private static Task<IResult> EnterAsGuest(string token, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
         Through(context, visit, guard, $"/guest/{token}", () => doors.EnterAsGuest(token, visit.Viewer, context.RequestAborted));

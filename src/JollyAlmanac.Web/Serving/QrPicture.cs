@@ -2,7 +2,9 @@ using QRCoder;
 
 namespace JollyAlmanac.Web.Serving;
 
-/// <summary>A short address as a QR code, with error correction that stands a coffee stain (level M) and the quiet rim that ISO/IEC 18004 asks for.</summary>
+/// <summary>
+/// A short address as a QR code, with error correction that stands a coffee stain (level M) and the quiet rim that ISO/IEC 18004 asks for.
+/// </summary>
 public static class QrPicture
 {
     private const int Rim = 4;
@@ -30,5 +32,6 @@ public static class QrPicture
 
     // The library's matrix has the rim already.
     private static List<System.Collections.BitArray> Modules(QRCodeData code) =>
-        [.. code.ModuleMatrix.Skip(Rim).SkipLast(Rim).Select(row => new System.Collections.BitArray([.. row.Cast<bool>().Skip(Rim).SkipLast(Rim)]))];
+        [.. code.ModuleMatrix.Skip(Rim).SkipLast(Rim)
+            .Select(row => new System.Collections.BitArray([.. row.Cast<bool>().Skip(Rim).SkipLast(Rim)]))];
 }

@@ -24,7 +24,8 @@ public sealed class SecurityHeaders(RequestDelegate next)
     }
 
     /// <summary>The policy for an uploaded file that a browser shows: nothing in it runs, asks or leads anywhere.</summary>
-    public const string OfFile = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self'; media-src 'self'; object-src 'self'; frame-ancestors 'none'; sandbox";
+    public const string OfFile =
+        "default-src 'none'; style-src 'unsafe-inline'; img-src 'self'; media-src 'self'; object-src 'self'; frame-ancestors 'none'; sandbox";
 
     /// <summary>The policy for a page that <paramref name="ancestors"/> may frame.</summary>
     public static string Framed(string ancestors) => $"{Policy}frame-ancestors {ancestors}";

@@ -19,9 +19,11 @@ public sealed record StandingKey(string Root, string Path, bool IsLook, string S
 {
     /// <summary>The key of a request; null where its answer is not for everybody.</summary>
     /// <param name="request">The request as a whole.</param>
-    /// <param name="standing">How things stand for everybody unknown at what is asked for; null where they differ from one to the other.</param>
+    /// <param name="standing">How things stand for everybody unknown at what is asked for; null where they differ from one to the
+    /// other.</param>
     public static StandingKey? Of(HttpRequest request, string? standing) =>
-        standing is not null && HttpMethods.IsGet(request.Method) && !request.PathBase.HasValue && IsPlain(request.Headers) && (request.QueryString.Value is null or "" or "?look=1")
+        standing is not null && HttpMethods.IsGet(request.Method) && !request.PathBase.HasValue && IsPlain(request.Headers)
+            && (request.QueryString.Value is null or "" or "?look=1")
             ? new StandingKey($"{request.Scheme}://{request.Host.Value}", request.Path.Value ?? "", request.QueryString.HasValue, standing)
             : null;
 
@@ -62,7 +64,8 @@ public sealed class StrangerCache : IOutputCachePolicy
         var (route, services) = (http.Request.RouteValues, http.RequestServices);
         return route["code"] is string code ? services.GetRequiredService<Doors>().StandingOf(new JoinCode(code))
             : route["slug"] is string slug ? services.GetRequiredService<Look>().StandingOf(slug)
-            : route["token"] is string token && services.GetRequiredService<ReadEmbed>().StandingOf(token) is { } panel ? $"{panel} {services.GetRequiredService<IClock>().GetCurrentInstant().ToUnixTimeSeconds() / 60}"
+            : route["token"] is string token && services.GetRequiredService<ReadEmbed>().StandingOf(token) is { } panel
+                ? $"{panel} {services.GetRequiredService<IClock>().GetCurrentInstant().ToUnixTimeSeconds() / 60}"
             : null;
     }
 
@@ -72,7 +75,8 @@ public sealed class StrangerCache : IOutputCachePolicy
     /// <inheritdoc />
     public ValueTask ServeResponseAsync(OutputCacheContext context, CancellationToken cancellation)
     {
-        if (context.HttpContext.Response.StatusCode != StatusCodes.Status200OK || context.HttpContext.Response.Headers.SetCookie.Count > 0) context.AllowCacheStorage = false;
+        if (context.HttpContext.Response.StatusCode != StatusCodes.Status200OK || context.HttpContext.Response.Headers.SetCookie.Count > 0)
+            context.AllowCacheStorage = false;
         return ValueTask.CompletedTask;
     }
 }

@@ -56,7 +56,8 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
     /// <summary>Keeps the proof of an entry word in this browser for a school day, for that one door.</summary>
     public void KeepWord(string code, string proof) => Context.Response.Cookies.Append(WordCookie(code), proof, new CookieOptions
     {
-        Path = $"/in/{code}", HttpOnly = true, Secure = Context.Request.IsHttps, SameSite = SameSiteMode.Lax, MaxAge = JollyAlmanac.Application.SignIn.SignIn.Lasts.ToTimeSpan(), IsEssential = true,
+        Path = $"/in/{code}", HttpOnly = true, Secure = Context.Request.IsHttps, SameSite = SameSiteMode.Lax,
+            MaxAge = JollyAlmanac.Application.SignIn.SignIn.Lasts.ToTimeSpan(), IsEssential = true,
     });
 
     /// <summary>Signs somebody in, in this browser.</summary>
@@ -82,7 +83,8 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
     {
         var signIn = cookie.HttpContext.RequestServices.GetRequiredService<SignIn>();
         var found = long.TryParse(cookie.Principal?.FindFirstValue(ClaimTypes.NameIdentifier), CultureInfo.InvariantCulture, out var id)
-            ? signIn.Find(new PersonId(id), cookie.Principal?.FindFirstValue("stamp") ?? "", cookie.Principal?.FindFirstValue("token") ?? "")
+            ? signIn.Find(new PersonId(id), cookie.Principal?.FindFirstValue("stamp")
+                ?? "", cookie.Principal?.FindFirstValue("token") ?? "")
             : null;
         if (found is null) cookie.RejectPrincipal();
         else cookie.HttpContext.Items[Key] = found;

@@ -65,7 +65,9 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
         {
             case Outcome<Composer>.Done { Value: var composer }:
                 var input = composer.Input;
-                if (!string.IsNullOrWhiteSpace(line) && quickAdd.Fill(visit.Viewer, slug, line, input) is Outcome<(QuickReading Reading, SeriesInput Input)>.Done { Value: var filled })
+                if (!string.IsNullOrWhiteSpace(line)
+                    && quickAdd.Fill(visit.Viewer, slug, line, input) is Outcome<(QuickReading Reading,
+                    SeriesInput Input)>.Done { Value: var filled })
                     (Line, Reading, input) = (line, filled.Reading, filled.Input);
                 if (session is not null) Material.MaterialForSession = session;
                 return Show(composer, input, slug, series);
@@ -84,16 +86,20 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
 
     public IActionResult OnGetQuick(string slug, string id, string? line, [FromQuery] SeriesInput input)
     {
-        if (!TryRead(id, out var series) || composeSeries.Open(visit.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
+        if (!TryRead(id, out var series)
+            || composeSeries.Open(visit.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
         var form = input with { Version = composer.Input.Version };
-        if (!string.IsNullOrWhiteSpace(line) && quickAdd.Fill(visit.Viewer, slug, line, form) is Outcome<(QuickReading Reading, SeriesInput Input)>.Done { Value: var filled })
+        if (!string.IsNullOrWhiteSpace(line)
+            && quickAdd.Fill(visit.Viewer, slug, line, form) is Outcome<(QuickReading Reading,
+            SeriesInput Input)>.Done { Value: var filled })
             (Reading, form) = (filled.Reading, filled.Input);
         Line = line;
         Show(composer, form, slug, series);
         return Partial("_QuickAnswer", this);
     }
 
-    public async Task<IActionResult> OnPostAsync(string slug, string id, [FromForm] SeriesInput input, [FromForm] MaterialForm material, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(string slug, string id, [FromForm] SeriesInput input, [FromForm] MaterialForm material,
+        CancellationToken cancellation)
     {
         if (!TryRead(id, out var series)) return NotFound();
         Material = material;
@@ -101,7 +107,8 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
         switch (outcome)
         {
             case Outcome<Series>.Done { Value: var saved }:
-                TempData[Answers.Said] = series is null ? $"{saved.Title} is on the calendar." : $"{saved.Title} is changed, everywhere it is published.";
+                TempData[Answers.Said] = series is null ? $"{saved.Title} is on the calendar."
+                    : $"{saved.Title} is changed, everywhere it is published.";
                 return Redirect($"/calendars/{slug}");
             case Outcome<Series>.Refused { Problems: var problems }:
                 Problems = problems;
@@ -137,7 +144,9 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
     {
         (Composer, Input) = (composer, input);
         // The join link has no part in what comes out, and a fault in it must not hide the sessions.
-        if ((composer.Stored is not null || input.Days is { Count: > 0 } || input.Meets is not (null or "weekly")) && composeSeries.Preview(visit.Viewer, slug, series, input with { Link = "" }) is Outcome<SeriesPreview>.Done { Value: var preview })
+        if ((composer.Stored is not null || input.Days is { Count: > 0 } || input.Meets is not (null or "weekly"))
+            && composeSeries.Preview(visit.Viewer, slug, series,
+            input with { Link = "" }) is Outcome<SeriesPreview>.Done { Value: var preview })
             Preview = preview;
         return Page();
     }
@@ -147,8 +156,13 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
         (string Label, Func<SeriesInput, string?> Read)[] fields =
         [
             ("Title", one => one.Title),
-            ("Meets", one => one.Meets switch { "cycle" => $"Days {string.Join(", ", one.CycleDays ?? [])} of the cycle", "dates" => one.Dates?.ReplaceLineEndings(", "), "rule" => one.Rule, _ => "every week, on days" }),
-            ("Days", one => string.Join(", ", (one.Days ?? []).Select(day => int.TryParse(day, out var number) && number is >= 1 and <= 7 ? Wording.Brief((NodaTime.IsoDayOfWeek)number) : day))),
+            ("Meets", one =>
+            one.Meets switch { "cycle" => $"Days {string.Join(", ", one.CycleDays ?? [])} of the cycle", "dates" =>
+            one.Dates?.ReplaceLineEndings(", "), "rule" => one.Rule, _ => "every week, on days" }),
+            ("Days", one =>
+            string.Join(", ", (one.Days ?? [])
+            .Select(day => int.TryParse(day, out var number)
+            && number is >= 1 and <= 7 ? Wording.Brief((NodaTime.IsoDayOfWeek)number) : day))),
             ("Every", one => one.EveryWeeks == "1" ? "week" : $"{one.EveryWeeks} weeks"),
             ("At", one => string.IsNullOrEmpty(one.Period) ? $"{one.Start}–{one.End}" : $"period {one.Period}"),
             ("From", one => one.From),
@@ -163,10 +177,13 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
             ("Extra sessions", one => one.Extra?.ReplaceLineEndings(", ")),
             ("Counted as", one => one.NumberLabel),
             ("Place", one => one.Place),
-            ("Join link", one => one.Link == "new" ? "a new one" : composer.Links.FirstOrDefault(link => link.Id.Value.ToString(CultureInfo.InvariantCulture) == one.Link)?.Name ?? "none"),
+            ("Join link", one =>
+            one.Link == "new" ? "a new one"
+            : composer.Links.FirstOrDefault(link => link.Id.Value.ToString(CultureInfo.InvariantCulture) == one.Link)?.Name ?? "none"),
             ("About it", one => one.Description?.ReplaceLineEndings("\n")),
         ];
-        return [.. fields.Select(field => (field.Label, field.Read(stored) ?? "", field.Read(yours) ?? "")).Where(pair => pair.Item2 != pair.Item3)];
+        return [.. fields.Select(field => (field.Label, field.Read(stored) ?? "", field.Read(yours) ?? ""))
+            .Where(pair => pair.Item2 != pair.Item3)];
     }
 
     private static bool TryRead(string id, out SeriesId? series)

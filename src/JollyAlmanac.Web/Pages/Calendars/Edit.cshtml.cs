@@ -36,7 +36,8 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
     public IActionResult OnGet(string? slug)
     {
         Slug = slug;
-        var form = slug is not null ? saveCalendar.Form(visit.Viewer, slug) : AccessRules.MayAtSchool(Deed.MakeCalendar, visit.Viewer.Role) ? saveCalendar.NewForm() : null;
+        var form = slug is not null ? saveCalendar.Form(visit.Viewer, slug) : AccessRules.MayAtSchool(Deed.MakeCalendar, visit.Viewer.Role)
+            ? saveCalendar.NewForm() : null;
         return form is null ? Refusal(slug) : Show(form, form.Version);
     }
 
@@ -46,7 +47,8 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
         switch (slug is null ? saveCalendar.Create(visit.Viewer, input) : saveCalendar.Change(visit.Viewer, slug, input))
         {
             case Outcome<Calendar>.Done { Value: var calendar }:
-                var still = input.OpenTo != OpenTo.Anyone && slug is not null ? saveCalendar.LinksForAnyone(visit.Viewer, calendar.Slug) : [];
+                var still = input.OpenTo != OpenTo.Anyone && slug is not null
+                    ? saveCalendar.LinksForAnyone(visit.Viewer, calendar.Slug) : [];
                 TempData[Answers.Said] = still.Count > 0
                     ? $"{calendar.Title} is changed. Its {(still.Count == 1 ? "join link" : "join links")} {Wording.List([.. still.Select(link => link.Name)])} still {(still.Count == 1 ? "lets" : "let")} in anyone who has the short address; close {(still.Count == 1 ? "it" : "them")} under Change, or under Join links."
                     : slug is null
@@ -67,10 +69,12 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
     }
 
     public IActionResult OnPostPutAway(string slug, int version) =>
-        Leave(slug, saveCalendar.PutAway(visit.Viewer, slug, version), calendar => $"{calendar.Title} is put away. It stands at the end of the list, and can be brought back.");
+        Leave(slug, saveCalendar.PutAway(visit.Viewer, slug, version), calendar =>
+            $"{calendar.Title} is put away. It stands at the end of the list, and can be brought back.");
 
     public IActionResult OnPostDelete(string slug, string? title, int version) =>
-        Leave(slug, saveCalendar.Delete(visit.Viewer, slug, title, version), calendar => $"{calendar.Title} is deleted. For a month it can be brought back from the end of the list.");
+        Leave(slug, saveCalendar.Delete(visit.Viewer, slug, title, version), calendar =>
+            $"{calendar.Title} is deleted. For a month it can be brought back from the end of the list.");
 
     private IActionResult Leave(string slug, Outcome<Calendar> outcome, Func<Calendar, string> say)
     {
@@ -97,7 +101,8 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
 
     private PageResult Show(CalendarInput input, int version)
     {
-        if (Slug is not null) (OpenLinks, StoredTitle) = (saveCalendar.LinksForAnyone(visit.Viewer, Slug), saveCalendar.Form(visit.Viewer, Slug)?.Title);
+        if (Slug is not null)
+            (OpenLinks, StoredTitle) = (saveCalendar.LinksForAnyone(visit.Viewer, Slug), saveCalendar.Form(visit.Viewer, Slug)?.Title);
         (Input, Version) = (input, version);
         Departments = look.Departments(visit.Viewer);
         return Page();

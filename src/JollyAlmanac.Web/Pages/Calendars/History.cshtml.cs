@@ -30,7 +30,8 @@ public sealed class HistoryModel(Look look, GoBack goBack, Visit visit) : PageMo
                 TempData[Answers.Said] = first.Message;
                 break;
             case Outcome<string>.Stale { By: var by }:
-                TempData[Answers.Said] = $"{by?.Who ?? "Somebody"} changed the calendar while you were here. Nothing was done; look at the newest line first.";
+                TempData[Answers.Said] =
+                    $"{by?.Who ?? "Somebody"} changed the calendar while you were here. Nothing was done; look at the newest line first.";
                 break;
             case var other:
                 return Answers.Of(other);

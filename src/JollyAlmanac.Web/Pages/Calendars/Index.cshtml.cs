@@ -23,12 +23,16 @@ public sealed class IndexModel(Look look, SaveCalendar saveCalendar, Visit visit
 
     public void OnGet([FromQuery] string? find, [FromQuery(Name = "in")] string? department, [FromQuery(Name = "page")] int? number)
     {
-        (Find, In, Number) = (find?.Trim() is { Length: <= 80 } words ? words : "", department is { Length: <= Slug.Longest } ? department : null, Math.Clamp(number ?? 1, 1, 10_000));
+        (Find, In, Number) = (find?.Trim() is { Length: <= 80 } words ? words : "", department is { Length: <= Slug.Longest } ? department
+            : null, Math.Clamp(number ?? 1, 1, 10_000));
         List = look.AtCalendars(visit.Viewer, In, Find, Number)!;
     }
 
     /// <summary>The address of another page of what is shown.</summary>
-    public string At(int page) => QueryString.Create(new Dictionary<string, string?> { ["in"] = In, ["find"] = Find.Length > 0 ? Find : null, ["page"] = page > 1 ? $"{page}" : null }.Where(one => one.Value is not null)) is var query && query.HasValue ? $"/calendars{query}" : "/calendars";
+    public string At(int page) =>
+        QueryString.Create(new Dictionary<string,
+        string?> { ["in"] = In, ["find"] = Find.Length > 0 ? Find : null, ["page"] = page > 1 ? $"{page}" : null }
+        .Where(one => one.Value is not null)) is var query && query.HasValue ? $"/calendars{query}" : "/calendars";
 
     public IActionResult OnPostBringBack(string slug, int version)
     {

@@ -30,20 +30,24 @@ public sealed class PublishingModel(Outlets outlets, Visit visit) : PageModel
     {
         if (!Enum.IsDefined(kind)) return NotFound();
         var outcome = outlets.Make(visit.Viewer, slug, kind, input);
-        if (outcome is not Outcome<OutletWithToken>.Refused { Problems: var problems }) return Settle(slug, outcome, one => $"{one.Name} is made. Copy its address.");
+        if (outcome is not Outcome<OutletWithToken>.Refused { Problems: var problems })
+            return Settle(slug, outcome, one => $"{one.Name} is made. Copy its address.");
         (Problems, Input, Kind) = (problems, input, kind);
         Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
         return OnGet(slug);
     }
 
     public IActionResult OnPostRenew(string slug, long id, int version) =>
-        Settle(slug, outlets.Renew(visit.Viewer, slug, new OutletId(id), version), one => $"{one.Name} has a new address. The old one no longer works.");
+        Settle(slug, outlets.Renew(visit.Viewer, slug, new OutletId(id), version), one =>
+            $"{one.Name} has a new address. The old one no longer works.");
 
     public IActionResult OnPostRevoke(string slug, long id, int version) =>
         Settle(slug, outlets.Revoke(visit.Viewer, slug, new OutletId(id), version), one => $"{one.Name} is revoked.");
 
     public IActionResult OnPostOffer(string slug, long id, int version, bool offered) =>
-        Settle(slug, outlets.Offer(visit.Viewer, slug, new OutletId(id), offered, version), one => offered ? $"The class page offers {one.Name} for subscription now." : $"The class page does not offer {one.Name} any more. Those who have its address keep it.");
+        Settle(slug, outlets.Offer(visit.Viewer, slug, new OutletId(id), offered, version), one =>
+            offered ? $"The class page offers {one.Name} for subscription now."
+            : $"The class page does not offer {one.Name} any more. Those who have its address keep it.");
 
     public IActionResult OnPostRevokeUnreadable(string slug, long id)
     {

@@ -40,13 +40,15 @@ public sealed class SessionModel(ChangeSession changeSession, Visit visit) : Pag
             case Outcome<string>.Done { Value: var said }:
                 TempData[Answers.Said] = said;
                 TempData[Answers.MayUndo] = true;
-                return Redirect(back is not null && back.StartsWith("/week", StringComparison.Ordinal) && Url.IsLocalUrl(back) ? back : $"/calendars/{slug}");
+                return Redirect(back is not null && back.StartsWith("/week", StringComparison.Ordinal)
+                    && Url.IsLocalUrl(back) ? back : $"/calendars/{slug}");
             case Outcome<string>.Refused { Problems: var problems }:
                 Problems = problems;
                 Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
                 break;
             case Outcome<string>.Stale { By: var by }:
-                Problems = [new Problem("", $"{(by is null ? "Somebody" : by.Who)} changed the series while you were here{(by is null ? "" : $": {by.Summary}")}. Nothing of yours was done; look at it again below.")];
+                Problems = [new Problem("",
+                    $"{(by is null ? "Somebody" : by.Who)} changed the series while you were here{(by is null ? "" : $": {by.Summary}")}. Nothing of yours was done; look at it again below.")];
                 Response.StatusCode = StatusCodes.Status409Conflict;
                 break;
             case var other:

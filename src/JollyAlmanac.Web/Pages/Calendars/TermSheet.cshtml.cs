@@ -9,7 +9,8 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSession changeSession, LeaveOut leaveOut, GoBack goBack, Visit visit) : PageModel
+public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSession changeSession, LeaveOut leaveOut, GoBack goBack,
+    Visit visit) : PageModel
 {
     public TermSheetView View { get; private set; } = null!;
 
@@ -74,7 +75,8 @@ public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSessi
                 TempData[Answers.Said] = first.Message;
                 break;
             case Outcome<string>.Stale { By: var by }:
-                TempData[Answers.Said] = $"{by?.Who ?? "Somebody"} changed the same calendar since{(by is null ? "" : $": {by.Summary}")}. Nothing was done. Look at it as it is now, then do it again; the history leads back step by step.";
+                TempData[Answers.Said] =
+                    $"{by?.Who ?? "Somebody"} changed the same calendar since{(by is null ? "" : $": {by.Summary}")}. Nothing was done. Look at it as it is now, then do it again; the history leads back step by step.";
                 break;
             default:
                 return Answers.Of(outcome);

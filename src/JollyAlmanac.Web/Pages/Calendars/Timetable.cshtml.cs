@@ -29,7 +29,8 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
     {
         if (Find(slug) is { } refusal) return refusal;
         Text = text ?? "";
-        var chosen = Request.Form.Where(field => field.Key.StartsWith("On.", StringComparison.Ordinal) && int.TryParse(field.Key.AsSpan(3), NumberStyles.None, CultureInfo.InvariantCulture, out _))
+        var chosen = Request.Form.Where(field => field.Key.StartsWith("On.", StringComparison.Ordinal)
+            && int.TryParse(field.Key.AsSpan(3), NumberStyles.None, CultureInfo.InvariantCulture, out _))
             // "On.1" and "On.01" are the same line: the first counts.
             .GroupBy(field => int.Parse(field.Key.AsSpan(3), CultureInfo.InvariantCulture))
             .ToDictionary(same => same.Key, same => same.First().Value.ToString());
@@ -45,7 +46,9 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
                         return Redirect($"/calendars/{slug}");
                     }
 
-                    if (Text.Length > 0 && quickAdd.Review(visit.Viewer, slug, Text, new Dictionary<int, string>()) is Outcome<QuickReview>.Done { Value: var left }) Review = left;
+                    if (Text.Length > 0
+                        && quickAdd.Review(visit.Viewer, slug, Text, new Dictionary<int,
+                        string>()) is Outcome<QuickReview>.Done { Value: var left }) Review = left;
                     return Page();
                 case Outcome<QuickSaved>.Refused { Problems: var problems }:
                     Problems = problems;

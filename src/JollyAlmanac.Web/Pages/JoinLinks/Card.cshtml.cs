@@ -15,7 +15,8 @@ public sealed class CardModel(JoinCards cards, Visit visit) : PageModel
 
     public IActionResult OnGet(string code, CardParts[]? part)
     {
-        var outcome = cards.Of(visit.Viewer, new JoinCode(code), visit.Root, (part ?? []).Aggregate(CardParts.None, (all, one) => all | one));
+        var outcome = cards.Of(visit.Viewer, new JoinCode(code), visit.Root, (part ?? [])
+            .Aggregate(CardParts.None, (all, one) => all | one));
         if (outcome is not Outcome<KeptCard>.Done { Value: var kept }) return Answers.Of(outcome);
         Kept = kept;
         return Page();

@@ -35,7 +35,8 @@ public sealed class EditModel(KeepLinks keepLinks, Visit visit) : PageModel
         return Page();
     }
 
-    public async Task<IActionResult> OnPostAsync([FromRoute] string? code, string? calendar, [FromForm] LinkInput input, string? act, string? pasted, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync([FromRoute] string? code, string? calendar, [FromForm] LinkInput input, string? act,
+        string? pasted, CancellationToken cancellation)
     {
         var page = OnGet(code, calendar);
         if (page is not PageResult) return page;
@@ -47,19 +48,23 @@ public sealed class EditModel(KeepLinks keepLinks, Visit visit) : PageModel
             if (Invitation.Target is { } target)
                 Input = input with
                 {
-                    Address = target.Address.OriginalString, MeetingId = target.MeetingId, Passcode = target.Passcode, DialIn = string.Join("\n", target.DialIn), MakeRoom = false,
-                    Name = IsNew && Invitation.Topic.Length is > 0 and <= 80 && string.IsNullOrWhiteSpace(input.Name) ? Invitation.Topic : input.Name,
+                    Address = target.Address.OriginalString, MeetingId = target.MeetingId, Passcode = target.Passcode,
+                        DialIn = string.Join("\n", target.DialIn), MakeRoom = false,
+                    Name = IsNew && Invitation.Topic.Length is > 0 and <= 80 && string.IsNullOrWhiteSpace(input.Name) ? Invitation.Topic
+                    : input.Name,
                 };
             ModelState.Clear();
             return page;
         }
 
-        var outcome = IsNew ? await keepLinks.Add(visit.Viewer, Kept.Calendar.Slug, input, cancellation) : await keepLinks.Change(visit.Viewer, new JoinCode(code!), input, cancellation);
+        var outcome = IsNew ? await keepLinks.Add(visit.Viewer, Kept.Calendar.Slug, input, cancellation)
+            : await keepLinks.Change(visit.Viewer, new JoinCode(code!), input, cancellation);
         switch (outcome)
         {
             case Outcome<JoinLink>.Done { Value: var link }:
                 TempData[Answers.Said] = IsNew ? $"{link.Name} is at {link.Code.Path}. Choose it for a series in the composer."
-                    : string.IsNullOrWhiteSpace(input.Address) && !input.MakeRoom ? $"{link.Name} is saved." : $"{link.Name} leads to the new room now. Its short address is the same.";
+                    : string.IsNullOrWhiteSpace(input.Address) && !input.MakeRoom ? $"{link.Name} is saved."
+                        : $"{link.Name} leads to the new room now. Its short address is the same.";
                 return Redirect($"/join-links/{link.Code}");
             case Outcome<JoinLink>.Refused refused:
                 Problems = refused.Problems;

@@ -10,7 +10,8 @@ using NodaTime.Text;
 namespace JollyAlmanac.Web.Pages.JoinLinks;
 
 /// <summary>The switchboard: every link one works with, and all that is done to a door.</summary>
-public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, WorkDoor workDoor, TestLink testLink, MendLink mendLink, Doors doors, Visit visit) : PageModel
+public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, WorkDoor workDoor, TestLink testLink, MendLink mendLink,
+    Doors doors, Visit visit) : PageModel
 {
     public Board Board { get; private set; } = null!;
 
@@ -20,7 +21,9 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
     /// <summary>Renewing was held back because people are inside.</summary>
     public bool AsksSure { get; private set; }
 
-    /// <summary>The session whose own room is to be made before a host can enter it; empty for the next one, null where nothing is asked.</summary>
+    /// <summary>
+    /// The session whose own room is to be made before a host can enter it; empty for the next one, null where nothing is asked.
+    /// </summary>
     public string? AsksRoom { get; private set; }
 
     public IActionResult OnGet(string? code, string? day)
@@ -32,16 +35,20 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
             date = parsed;
         }
 
-        if (switchboard.At(visit.Viewer, date, code is null ? null : new JoinCode(code)) is not { } board) return code is null ? StatusCode(StatusCodes.Status403Forbidden) : NotFound();
+        if (switchboard.At(visit.Viewer, date, code is null ? null : new JoinCode(code)) is not { } board)
+            return code is null ? StatusCode(StatusCodes.Status403Forbidden) : NotFound();
         Board = board;
         return Page();
     }
 
-    /// <summary>Enters the room of a link as host, at any time. What is only looked at makes no room: where one is to be made, the page asks.</summary>
+    /// <summary>
+    /// Enters the room of a link as host, at any time. What is only looked at makes no room: where one is to be made, the page asks.
+    /// </summary>
     public async Task<IActionResult> OnGetEnterAsync(string code, string? session, CancellationToken cancellation)
     {
         Response.Headers.CacheControl = "no-store";
-        var outcome = await doors.EnterAsHost(new JoinCode(code), visit.Viewer, KeyOf(session), visit.Person?.Name ?? "", mayMake: false, cancellation);
+        var outcome = await doors.EnterAsHost(new JoinCode(code), visit.Viewer, KeyOf(session), visit.Person?.Name
+            ?? "", mayMake: false, cancellation);
         switch (outcome)
         {
             case Outcome<Uri?>.Done { Value: { } room }:
@@ -59,10 +66,12 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
     // The room is made by a form, and entered from the page that answers it: a form may not lead to another site.
     private async Task<IActionResult> Enter(string? code, string? session, CancellationToken cancellation)
     {
-        var outcome = await doors.EnterAsHost(new JoinCode(code ?? ""), visit.Viewer, KeyOf(session), visit.Person?.Name ?? "", mayMake: true, cancellation);
+        var outcome = await doors.EnterAsHost(new JoinCode(code ?? ""), visit.Viewer, KeyOf(session), visit.Person?.Name
+            ?? "", mayMake: true, cancellation);
         return outcome switch
         {
-            Outcome<Uri?>.Done => Redirect($"/join-links/{code}/enter{(session is null ? "" : "?session=" + Uri.EscapeDataString(session))}"),
+            Outcome<Uri?>.Done =>
+                Redirect($"/join-links/{code}/enter{(session is null ? "" : "?session=" + Uri.EscapeDataString(session))}"),
             Outcome<Uri?>.Refused refused => Refused(code, refused.Problems),
             _ => Answers.Of(outcome),
         };
@@ -79,7 +88,8 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
     /// <param name="checklist">The lines of the room checklist.</param>
     /// <param name="back">The page to go back to, one of the almanac's own.</param>
     /// <param name="cancellation">Ends a test that nobody waits for.</param>
-    public async Task<IActionResult> OnPostAsync(string? code, string? act, int version, string? session, long guest, string? remedy, string? checklist, string? back, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(string? code, string? act, int version, string? session, long guest, string? remedy,
+        string? checklist, string? back, CancellationToken cancellation)
     {
         var (viewer, link) = (visit.Viewer, new JoinCode(code ?? ""));
         switch (act)
@@ -87,14 +97,18 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
             case "open": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.Open, version));
             case "shut": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.Shut, version));
             case "by-rule": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.ByRule, version));
-            case "renew": return Said(code, back, await keepLinks.Renew(viewer, link, sure: false, version, cancellation), kept => $"{kept.Name} leads to a new room now. Its short address is the same.");
-            case "renew-sure": return Said(code, back, await keepLinks.Renew(viewer, link, sure: true, version, cancellation), kept => $"{kept.Name} leads to a new room now. Its short address is the same.");
-            case "withdraw": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, true, version), kept => $"{kept.Name} is withdrawn: its short address leads nowhere now. It can be put back.");
+            case "renew": return Said(code, back, await keepLinks.Renew(viewer, link, sure: false, version, cancellation), kept =>
+                $"{kept.Name} leads to a new room now. Its short address is the same.");
+            case "renew-sure": return Said(code, back, await keepLinks.Renew(viewer, link, sure: true, version, cancellation), kept =>
+                $"{kept.Name} leads to a new room now. Its short address is the same.");
+            case "withdraw": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, true, version), kept =>
+                $"{kept.Name} is withdrawn: its short address leads nowhere now. It can be put back.");
             case "put-back": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, false, version), kept => $"{kept.Name} is back.");
             case "enter": return await Enter(code, session, cancellation);
             case "test": return Said(code, back, await testLink.Do(viewer, link, cancellation));
             case "mend": return Said(code, back, await mendLink.Do(viewer, link, remedy ?? "", version, cancellation));
-            case "guest": return Said(code, back, workDoor.MakeGuest(viewer, link, KeyOf(session)), made => "The guest link is made. It stands below, ready to be copied, and ends with its session.");
+            case "guest": return Said(code, back, workDoor.MakeGuest(viewer, link, KeyOf(session)), made =>
+                "The guest link is made. It stands below, ready to be copied, and ends with its session.");
             case "end-guest": return Said(code, back, workDoor.EndGuest(viewer, link, guest), _ => "The guest link is ended.");
             case "checklist": return Said(code, back, keepLinks.SetChecklist(viewer, checklist), count => "The room checklist is saved.");
             default: return BadRequest();
@@ -109,12 +123,15 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
         {
             case Outcome<T>.Done done:
                 TempData[Answers.Said] = say(done.Value);
-                return LocalRedirect(back is { Length: > 1 } && Url.IsLocalUrl(back) ? back : code is null ? "/join-links" : $"/join-links/{code}");
+                return LocalRedirect(back is { Length: > 1 }
+                    && Url.IsLocalUrl(back) ? back : code is null ? "/join-links" : $"/join-links/{code}");
             case Outcome<T>.Refused refused:
                 AsksSure = refused.Problems.Any(problem => problem.Field == "Sure");
                 return Refused(code, refused.Problems);
             case Outcome<T>.Stale stale:
-                return Refused(code, [new Problem("", $"{(stale.By is { } by ? by.Who : "Somebody")} changed this link while you were here. Below is how it stands now; do it again if you still want it.")], StatusCodes.Status409Conflict);
+                return Refused(code,
+                    [new Problem("",
+                    $"{(stale.By is { } by ? by.Who : "Somebody")} changed this link while you were here. Below is how it stands now; do it again if you still want it.")], StatusCodes.Status409Conflict);
             default:
                 return Answers.Of(outcome);
         }

@@ -14,15 +14,21 @@ public sealed class ErrorModel(UploadLimit limit) : PageModel
 
     public (string Title, string Text) Words => Code switch
     {
-        400 => ("That request could not be read", "It may come from a form that was open too long. Go back, load the page again, and send it once more. Nothing was changed."),
-        403 => ("That is not yours to do", "Your access level does not reach that far. Ask a manager of the calendar to do it, or to raise your level. Nothing was changed."),
-        404 => ("There is nothing at this address", "The address may be mistyped, or what was here was taken off or given a new address. If it belongs to a class, it may open once you sign in."),
+        400 => ("That request could not be read",
+            "It may come from a form that was open too long. Go back, load the page again, and send it once more. Nothing was changed."),
+        403 => ("That is not yours to do",
+        "Your access level does not reach that far. Ask a manager of the calendar to do it, or to raise your level. Nothing was changed."),
+        404 => ("There is nothing at this address",
+        "The address may be mistyped, or what was here was taken off or given a new address. If it belongs to a class, it may open once you sign in."),
         405 => ("That cannot be done here", "The address is right, but it does not take that kind of request. Nothing was changed."),
-        409 => ("Somebody else was faster", "It was changed since you opened the page. Go back, load the page again, and look before you do it once more. Nothing of theirs was lost."),
-        413 => ("That was too much at once", $"A file may have {limit.Bytes / (1024 * 1024)} MB. Make it smaller, or attach a link to it. Nothing was changed."),
+        409 => ("Somebody else was faster",
+        "It was changed since you opened the page. Go back, load the page again, and look before you do it once more. Nothing of theirs was lost."),
+        413 => ("That was too much at once",
+        $"A file may have {limit.Bytes / (1024 * 1024)} MB. Make it smaller, or attach a link to it. Nothing was changed."),
         422 => ("Something in it is not right", "Go back and look at what was entered. Nothing was changed."),
         429 => ("Wait a little", "Too many addresses were tried from your network. Try again in a minute."),
-        _ => ("The almanac stumbled", "That is our fault. Nothing of yours was lost; try again, and tell whoever keeps the almanac if it happens twice."),
+        _ => ("The almanac stumbled",
+        "That is our fault. Nothing of yours was lost; try again, and tell whoever keeps the almanac if it happens twice."),
     };
 
     public void OnGet() => Keep();

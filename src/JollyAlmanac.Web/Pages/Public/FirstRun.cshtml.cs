@@ -26,7 +26,9 @@ public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code, Sig
         if (createSchool.IsDone) return Redirect("/");
         if (code.Is(setUpCode) is not true and var isRight)
         {
-            Problems = [new Problem("SetUpCode", isRight is null ? "That was tried too often. Wait ten minutes, or start the server anew: it prints a fresh code." : "That is not the code. It stands in the terminal in which the almanac was started, and is another one after each start.")];
+            Problems = [new Problem("SetUpCode", isRight is null
+                ? "That was tried too often. Wait ten minutes, or start the server anew: it prints a fresh code."
+                : "That is not the code. It stands in the terminal in which the almanac was started, and is another one after each start.")];
             return this.Again(isRight is null ? StatusCodes.Status429TooManyRequests : StatusCodes.Status422UnprocessableEntity);
         }
 
@@ -35,7 +37,8 @@ public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code, Sig
         {
             case Outcome<PersonId>.Done:
                 // Whoever set it up has just given address and password: no second asking.
-                if (signIn.Try(Input.ManagerEmail!, Input.ManagerPassword!, visit.Network) is SignInAnswer.Welcome welcome) await visit.SignIn(welcome.Person, welcome.Stamp, welcome.Token);
+                if (signIn.Try(Input.ManagerEmail!, Input.ManagerPassword!, visit.Network) is SignInAnswer.Welcome welcome)
+                    await visit.SignIn(welcome.Person, welcome.Stamp, welcome.Token);
                 return Redirect("/set-up");
             case Outcome<PersonId>.Refused refused:
                 Problems = refused.Problems;

@@ -25,15 +25,18 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
     /// <param name="look">Only look: an open door does not lead straight in.</param>
     /// <param name="failed">The way in failed just now.</param>
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
-    public async Task<IActionResult> OnGetAsync([FromRoute] string? code, [FromRoute] string? guest, [FromQuery] string? look, [FromQuery] string? failed, CancellationToken cancellation)
+    public async Task<IActionResult> OnGetAsync([FromRoute] string? code, [FromRoute] string? guest, [FromQuery] string? look,
+        [FromQuery] string? failed, CancellationToken cancellation)
     {
         if (await Find(code, guest, cancellation) is { } refusal) return refusal;
         HasFailed = failed == "1";
         // Straight in, where that is clear: open, passed, and one session only.
-        return look is null && At is { LeadsStraightIn: true, Door.IsOpen: true, Passage: Passage.Free, MayHost: false } && At.Open.Length <= 1 ? Redirect(Path + "/enter") : Page();
+        return look is null && At is { LeadsStraightIn: true, Door.IsOpen: true, Passage: Passage.Free, MayHost: false }
+            && At.Open.Length <= 1 ? Redirect(Path + "/enter") : Page();
     }
 
-    public async Task<IActionResult> OnPostAsync([FromRoute] string? code, [FromRoute] string? guest, [FromForm] string? word, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync([FromRoute] string? code, [FromRoute] string? guest, [FromForm] string? word,
+        CancellationToken cancellation)
     {
         if (await Find(code, guest, cancellation) is { } refusal) return refusal;
         if (code is null || !At.HasWord) return Redirect(Path);
@@ -58,7 +61,8 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
     private async Task<StatusCodeResult?> Find(string? code, string? guest, CancellationToken cancellation)
     {
         if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
-        var at = guest is not null ? await doors.AtGuest(guest, visit.Viewer, cancellation) : await doors.At(new JoinCode(code!), visit.AtDoor(code!), cancellation);
+        var at = guest is not null ? await doors.AtGuest(guest, visit.Viewer, cancellation)
+            : await doors.At(new JoinCode(code!), visit.AtDoor(code!), cancellation);
         if (at is null)
         {
             guard.Miss(visit);

@@ -5,7 +5,9 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Public;
 
-/// <summary>A room of the stand-in provider. It belongs to the pretended outside world: the almanac's own pages know nothing of it.</summary>
+/// <summary>
+/// A room of the stand-in provider. It belongs to the pretended outside world: the almanac's own pages know nothing of it.
+/// </summary>
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
 public sealed class RoomModel(IServiceProvider services, Visit visit, GuessGuard guard) : PageModel
 {
@@ -56,7 +58,9 @@ public sealed class RoomModel(IServiceProvider services, Visit visit, GuessGuard
                     return this.Again(StatusCodes.Status422UnprocessableEntity);
                 }
 
-                Response.Cookies.Append(Cookie, fresh, new CookieOptions { Path = $"/rooms/{key}", HttpOnly = true, Secure = Request.IsHttps, SameSite = SameSiteMode.Lax, IsEssential = true });
+                Response.Cookies.Append(Cookie, fresh,
+                    new CookieOptions { Path = $"/rooms/{key}", HttpOnly = true, Secure = Request.IsHttps, SameSite = SameSiteMode.Lax,
+                    IsEssential = true });
                 break;
             case "admit":
                 rooms.Admit(key, token, person);

@@ -18,7 +18,8 @@ public static class DoorWords
         return door.State switch
         {
             DoorState.Withdrawn => "This link is withdrawn",
-            DoorState.Open when door is { IsByHand: false, Session: not null } && Shuts(door) is { } shuts && shuts < Instant.MaxValue => $"Open until {Time(shuts, zone, at.Now)}",
+            DoorState.Open when door is { IsByHand: false, Session: not null } && Shuts(door) is { } shuts && shuts < Instant.MaxValue =>
+            $"Open until {Time(shuts, zone, at.Now)}",
             DoorState.Open when door.IsByHand && door.Changes is { } until => $"Open until {Time(until, zone, at.Now)}",
             DoorState.Open => "Open",
             DoorState.OpensLater => $"Opens at {Time(at.Session!.Window.Opens, zone, at.Now)}",
@@ -36,23 +37,31 @@ public static class DoorWords
         int[] usual = [5, 10, 15, 20, 25, 30, 45, 60, 90];
         yield return (LinkInput.AtTheEnd, "at the end");
         var own = int.TryParse(standing, NumberStyles.None, CultureInfo.InvariantCulture, out var minutes) ? usual.Append(minutes) : usual;
-        foreach (var after in own.Distinct().Order()) yield return (after.ToString(CultureInfo.InvariantCulture), $"{after} min after the start");
-        if (standing != LinkInput.AtTheEnd && !int.TryParse(standing, NumberStyles.None, CultureInfo.InvariantCulture, out _)) yield return (standing, standing);
+        foreach (var after in own.Distinct().Order())
+            yield return (after.ToString(CultureInfo.InvariantCulture), $"{after} min after the start");
+        if (standing != LinkInput.AtTheEnd && !int.TryParse(standing, NumberStyles.None, CultureInfo.InvariantCulture, out _))
+            yield return (standing, standing);
     }
 
     /// <summary>Whether the door is open or soon will be: within an hour.</summary>
-    public static bool IsSoon(ShortAddress at) => at.Door.IsOpen || (at.Door.State == DoorState.OpensLater && at.Session!.Window.Opens - at.Now < Duration.FromHours(1));
+    public static bool IsSoon(ShortAddress at) => at.Door.IsOpen
+        || (at.Door.State == DoorState.OpensLater && at.Session!.Window.Opens - at.Now < Duration.FromHours(1));
 
     /// <summary>The state of the door for one session, as its teacher reads it, with its kind for colour.</summary>
     public static (string Text, string Kind) Of(CardDoor card, Instant now, DateTimeZone zone)
     {
         var (window, door) = (card.Window, card.Door);
-        var starts = now < window.Starts ? $" · starts {Wording.Until(window.Starts - now).Replace("minutes", "min", StringComparison.Ordinal)}" : "";
+        var starts = now < window.Starts
+            ? $" · starts {Wording.Until(window.Starts - now).Replace("minutes", "min", StringComparison.Ordinal)}" : "";
         if (door.State == DoorState.Withdrawn) return ("The link is withdrawn", "shut");
         if (now >= window.Ends) return ("Over", "over");
-        if (door.IsByHand && card.IsAbout) return door.IsOpen ? ($"Held open until {Time(door.Changes ?? window.Ends, zone, now)}{starts}", "open") : ($"Shut by hand{(door.Changes is { } until ? $" until {Time(until, zone, now)}" : "")}{starts}", "shut");
+        if (door.IsByHand && card.IsAbout)
+            return door.IsOpen ? ($"Held open until {Time(door.Changes ?? window.Ends, zone, now)}{starts}", "open")
+                : ($"Shut by hand{(door.Changes is { } until ? $" until {Time(until, zone, now)}" : "")}{starts}", "shut");
         if (now < window.Opens) return ($"Opens at {Time(window.Opens, zone, now)}", "ahead");
-        if (now < window.Shuts) return window.Shuts - window.Opens > Duration.FromHours(20) ? ($"Open all day{starts}", "open") : ($"Open until {Time(window.Shuts, zone, now)}{starts}", "open");
+        if (now < window.Shuts)
+            return window.Shuts - window.Opens > Duration.FromHours(20) ? ($"Open all day{starts}", "open")
+                : ($"Open until {Time(window.Shuts, zone, now)}{starts}", "open");
         return ($"Shut to late-comers since {Time(window.Shuts, zone, now)}", "shut");
     }
 
@@ -63,7 +72,9 @@ public static class DoorWords
         return door.State switch
         {
             DoorState.Withdrawn => ("withdrawn", "over"),
-            DoorState.Open => ((door.IsByHand ? "held open" : "open") + (Shuts(door) is { } shuts && shuts < Instant.MaxValue && (door.IsByHand || !door.Open.IsEmpty) ? $" until {Time(shuts, zone, now)}" : ""), "open"),
+            DoorState.Open =>
+            ((door.IsByHand ? "held open" : "open") + (Shuts(door) is { } shuts && shuts < Instant.MaxValue
+            && (door.IsByHand || !door.Open.IsEmpty) ? $" until {Time(shuts, zone, now)}" : ""), "open"),
             DoorState.OpensLater => ($"opens {Time(Opens(row, door.Session!), zone, now)}", "ahead"),
             DoorState.ShutToLateComers => ("shut to late-comers", "shut"),
             DoorState.ShutByHand => (door.Changes is { } until ? $"shut by hand until {Time(until, zone, now)}" : "shut by hand", "shut"),
@@ -87,11 +98,13 @@ public static class DoorWords
     {
         var (there, here) = (instant.InZone(zone), now.InZone(zone));
         var time = Wording.Of(there.TimeOfDay);
-        return there.Date == here.Date ? time : there.TimeOfDay == LocalTime.Midnight && there.Date == here.Date.PlusDays(1) ? "midnight" : $"{time}, {Wording.WithWeekday(there.Date)}";
+        return there.Date == here.Date ? time : there.TimeOfDay == LocalTime.Midnight && there.Date == here.Date.PlusDays(1) ? "midnight"
+            : $"{time}, {Wording.WithWeekday(there.Date)}";
     }
 
     /// <summary>When the last open window shuts.</summary>
-    private static Instant? Shuts(Door door) => door.IsByHand ? door.Changes : door.Open.IsEmpty ? null : door.Open.Max(window => window.Shuts);
+    private static Instant? Shuts(Door door) => door.IsByHand ? door.Changes : door.Open.IsEmpty ? null
+        : door.Open.Max(window => window.Shuts);
 
     private static Instant Opens(BoardRow row, Session session) => EntryWindow.Of(row.Link, session).Opens;
 }

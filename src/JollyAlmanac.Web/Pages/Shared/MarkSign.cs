@@ -3,7 +3,9 @@ using Microsoft.AspNetCore.Razor.TagHelpers;
 
 namespace JollyAlmanac.Web.Pages.Shared;
 
-/// <summary>Draws a calendar's mark: <c>&lt;mark-sign of="calendar.Mark" size="16" /&gt;</c>. It is decoration: a name stands beside it.</summary>
+/// <summary>
+/// Draws a calendar's mark: <c>&lt;mark-sign of="calendar.Mark" size="16" /&gt;</c>. It is decoration: a name stands beside it.
+/// </summary>
 [HtmlTargetElement("mark-sign", TagStructure = TagStructure.WithoutEndTag)]
 public sealed class MarkSign : TagHelper
 {

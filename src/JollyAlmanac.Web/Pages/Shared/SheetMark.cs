@@ -19,7 +19,8 @@ namespace JollyAlmanac.Web.Pages.Shared;
 public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant Now, string? Letter, bool MayChange, bool IsAway = false)
 {
     /// <summary>The letter of a series by its place on the sheet: A to Z, then A2, B2 and so on.</summary>
-    public static string LetterOf(int at) => (char)('A' + (at % 26)) + (at < 26 ? "" : ((at / 26) + 1).ToString(CultureInfo.InvariantCulture));
+    public static string LetterOf(int at) =>
+        (char)('A' + (at % 26)) + (at < 26 ? "" : ((at / 26) + 1).ToString(CultureInfo.InvariantCulture));
 
     public string Address => $"/calendars/{Calendar.Slug}/sessions/{Shown.Session.Key}";
 
@@ -28,7 +29,9 @@ public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant No
         get
         {
             var session = Shown.Session;
-            if (IsAway) return session.LeftOut is { } off ? $"{Shown.Title}, left out: {off.Name}" : $"{Shown.Title}, moved to {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}";
+            if (IsAway)
+                return session.LeftOut is { } off ? $"{Shown.Title}, left out: {off.Name}"
+                    : $"{Shown.Title}, moved to {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}";
             var words = new List<string> { Shown.Title, SayBack.Span(session) };
             if (session.IsCancelled) words.Add("cancelled");
             if (session.Day != session.PlannedAtSchool) words.Add($"moved from {Wording.WithWeekday(session.PlannedAtSchool)}");
@@ -38,13 +41,17 @@ public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant No
     }
 }
 
-/// <summary>Draws it on a term sheet: <c>&lt;sheet-mark of="mark" /&gt;</c>. A sheet has hundreds, so it is written straight, not by partials.</summary>
+/// <summary>
+/// Draws it on a term sheet: <c>&lt;sheet-mark of="mark" /&gt;</c>. A sheet has hundreds, so it is written straight, not by partials.
+/// </summary>
 [HtmlTargetElement("sheet-mark", TagStructure = TagStructure.WithoutEndTag)]
 public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
 {
-    private const string Hollow = "<svg width=\"12\" height=\"12\" viewBox=\"0 0 12 12\" aria-hidden=\"true\"><circle cx=\"6\" cy=\"6\" r=\"4.6\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\" stroke-dasharray=\"2.4 1.8\"/></svg>";
+    private const string Hollow =
+        "<svg width=\"12\" height=\"12\" viewBox=\"0 0 12 12\" aria-hidden=\"true\"><circle cx=\"6\" cy=\"6\" r=\"4.6\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\" stroke-dasharray=\"2.4 1.8\"/></svg>";
 
-    private const string Clip = "<svg class=\"clip\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"has material\"><path d=\"M1 1h8v10H1z\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\"/><path d=\"M1 7.5h8V11H1z\" fill=\"currentColor\"/></svg>";
+    private const string Clip =
+        "<svg class=\"clip\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"has material\"><path d=\"M1 1h8v10H1z\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\"/><path d=\"M1 7.5h8V11H1z\" fill=\"currentColor\"/></svg>";
 
     /// <summary>The mark.</summary>
     public SheetMark Of { get; set; } = null!;
@@ -56,7 +63,8 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
         output.TagName = Of.MayChange ? "a" : "span";
         output.TagMode = TagMode.StartTagAndEndTag;
         var movable = Of.MayChange && !Of.IsAway && !session.IsCancelled;
-        output.Attributes.SetAttribute("class", $"s{(session.EndsAt <= Of.Now ? " past" : "")}{(session.IsCancelled ? " cancelled" : "")}{(Of.IsAway ? " away" : "")}{(movable ? " movable" : "")}");
+        output.Attributes.SetAttribute("class",
+            $"s{(session.EndsAt <= Of.Now ? " past" : "")}{(session.IsCancelled ? " cancelled" : "")}{(Of.IsAway ? " away" : "")}{(movable ? " movable" : "")}");
         output.Attributes.SetAttribute("title", Of.Title);
         if (Of.MayChange)
         {
@@ -68,10 +76,15 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
     }
 
     // The letter takes the mark's place: on paper without colour it tells the series apart all the same.
-    private string Sign => Of.Letter is { } letter ? $"<i class=\"letter mark mark-{Of.Calendar.Mark.Colour.ToString().ToLowerInvariant()}\" aria-hidden=\"true\">{letter}</i><span class=\"sr\">{encoder.Encode(Of.Shown.Session.Of.Title)} </span>" : MarkSign.Draw(Of.Calendar.Mark, 12);
+    private string Sign => Of.Letter is { } letter
+        ? $"<i class=\"letter mark mark-{Of.Calendar.Mark.Colour.ToString().ToLowerInvariant()}\" aria-hidden=\"true\">{letter}</i><span class=\"sr\">{encoder.Encode(Of.Shown.Session.Of.Title)} </span>" : MarkSign.Draw(Of.Calendar.Mark, 12);
 
-    private string Away(Session session) =>
-        $"{(Of.Letter is { } letter ? $"<i class=\"letter hollow\" aria-hidden=\"true\">{letter}</i>" : Hollow)}<span class=\"sr\">{encoder.Encode(Of.Title)}</span>{(session.LeftOut is null ? $"<small>to {Wording.Brief(session.Day.DayOfWeek)} {session.Day.Day.ToString(CultureInfo.InvariantCulture)}</small>" : "")}";
+    private string Away(Session session)
+    {
+        var sign = Of.Letter is { } letter ? $"<i class=\"letter hollow\" aria-hidden=\"true\">{letter}</i>" : Hollow;
+        var day = $"{Wording.Brief(session.Day.DayOfWeek)} {session.Day.Day.ToString(CultureInfo.InvariantCulture)}";
+        return $"{sign}<span class=\"sr\">{encoder.Encode(Of.Title)}</span>{(session.LeftOut is null ? $"<small>to {day}</small>" : "")}";
+    }
 
     private string Here(Session session)
     {
@@ -81,12 +94,15 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
         else if (shown.IsBusyOnly) html.Append("<small>busy</small>");
         else html.Append(CultureInfo.InvariantCulture, $"<b><span class=\"sr\">no. </span>{shown.Number}</b>");
         if (session.IsMoved && !session.IsCancelled)
-            html.Append(CultureInfo.InvariantCulture, $"<svg class=\"moved\" width=\"14\" height=\"10\" viewBox=\"0 0 14 10\" role=\"img\" aria-label=\"moved from {Wording.WithWeekday(session.PlannedAtSchool)}\"><path d=\"M1 5h10M8 1.5 11.5 5 8 8.5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
+            html.Append(CultureInfo.InvariantCulture,
+                $"<svg class=\"moved\" width=\"14\" height=\"10\" viewBox=\"0 0 14 10\" role=\"img\" aria-label=\"moved from {Wording.WithWeekday(session.PlannedAtSchool)}\"><path d=\"M1 5h10M8 1.5 11.5 5 8 8.5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
         if (session.IsAllDay) html.Append("<small>all day</small>");
-        else if (Of.Letter is not null || shown.IsBusyOnly || session.Start.TimeOfDay != session.Original.TimeOfDay) html.Append(CultureInfo.InvariantCulture, $"<small>{Wording.Of(session.StartAtSchool.TimeOfDay)}</small>");
+        else if (Of.Letter is not null || shown.IsBusyOnly || session.Start.TimeOfDay != session.Original.TimeOfDay)
+            html.Append(CultureInfo.InvariantCulture, $"<small>{Wording.Of(session.StartAtSchool.TimeOfDay)}</small>");
         if (shown.Materials.Any(material => material.ForSession is not null)) html.Append(Clip);
         if (shown.Note.Length > 0 || session.Change?.Title is not null)
-            html.Append(CultureInfo.InvariantCulture, $"<svg class=\"note-sign\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"{encoder.Encode(session.Change?.Title ?? "has a note")}\"><path d=\"M1 2h8M1 6h8M1 10h5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
+            html.Append(CultureInfo.InvariantCulture,
+                $"<svg class=\"note-sign\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"{encoder.Encode(session.Change?.Title ?? "has a note")}\"><path d=\"M1 2h8M1 6h8M1 10h5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
         return html.ToString();
     }
 }

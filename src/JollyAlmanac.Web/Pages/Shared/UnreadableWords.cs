@@ -31,8 +31,10 @@ public static class UnreadableWords
     /// <summary>What to do about it.</summary>
     public static string Remedy(this UnreadableKind kind) => kind switch
     {
-        UnreadableKind.Term or UnreadableKind.NoClassDay or UnreadableKind.Bells or UnreadableKind.ShortenedDay => "A coordinator can enter it anew under School time.",
-        UnreadableKind.JoinLink => "Open it under Join links, choose Change, look through its fields and save it. Its door stays shut until then.",
+        UnreadableKind.Term or UnreadableKind.NoClassDay or UnreadableKind.Bells or UnreadableKind.ShortenedDay =>
+            "A coordinator can enter it anew under School time.",
+        UnreadableKind.JoinLink =>
+        "Open it under Join links, choose Change, look through its fields and save it. Its door stays shut until then.",
         UnreadableKind.Outlet => "Revoke it under Publishing and make a new one.",
         UnreadableKind.Change => "It is kept as it is. Change that session again, or go back in the history.",
         UnreadableKind.Material => "Take it off in the composer and attach it again.",

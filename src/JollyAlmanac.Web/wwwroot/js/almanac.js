@@ -10,7 +10,9 @@ for (const button of document.querySelectorAll("[data-copy]")) {
       button.textContent = "Not copied: mark it by hand";
     }
     button.setAttribute("aria-live", "polite");
-    setTimeout(() => { button.textContent = label; }, 2500);
+    setTimeout(() => {
+      button.textContent = label;
+    }, 2500);
   });
 }
 
@@ -19,7 +21,9 @@ for (const box of document.querySelectorAll(".address-box")) box.addEventListene
 
 // On a narrow screen the ribbon is scrolled to the week that is on.
 const here = document.querySelector(".ribbon .here");
-if (here) here.parentElement.scrollLeft = here.offsetLeft - here.parentElement.offsetLeft - here.parentElement.clientWidth / 2 + here.clientWidth / 2;
+if (here)
+  here.parentElement.scrollLeft =
+    here.offsetLeft - here.parentElement.offsetLeft - here.parentElement.clientWidth / 2 + here.clientWidth / 2;
 
 // A wide week begins with today.
 const today = document.querySelector(".week th.now");
@@ -27,6 +31,13 @@ if (today) today.closest(".sheet-scroll").scrollLeft = today.offsetLeft - 70;
 
 // The account menu closes when the focus or a click goes elsewhere.
 for (const menu of document.querySelectorAll("details.who")) {
-  document.addEventListener("click", (event) => { if (!menu.contains(event.target)) menu.open = false; });
-  menu.addEventListener("keydown", (event) => { if (event.key === "Escape") { menu.open = false; menu.querySelector("summary").focus(); } });
+  document.addEventListener("click", event => {
+    if (!menu.contains(event.target)) menu.open = false;
+  });
+  menu.addEventListener("keydown", event => {
+    if (event.key === "Escape") {
+      menu.open = false;
+      menu.querySelector("summary").focus();
+    }
+  });
 }

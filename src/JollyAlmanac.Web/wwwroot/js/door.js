@@ -2,7 +2,7 @@
 // itself, and now and then for what is done by hand; htmx fetches it then. Without it, the page says the same and is reloaded.
 const often = 20_000;
 
-const minutes = (milliseconds) => {
+const minutes = milliseconds => {
   const seconds = Math.ceil(milliseconds / 1000);
   if (seconds < 60) return `in ${seconds} ${seconds === 1 ? "second" : "seconds"}`;
   if (seconds < 600) return `in ${Math.floor(seconds / 60)} min ${String(seconds % 60).padStart(2, "0")} s`;
@@ -14,7 +14,7 @@ let said = null;
 let ahead = 0;
 
 // The server's clock counts, not the reader's.
-const serverNow = (door) => {
+const serverNow = door => {
   if (door.dataset.now !== said) [said, ahead] = [door.dataset.now, new Date(door.dataset.now) - Date.now()];
   return Date.now() + ahead;
 };

@@ -23,13 +23,14 @@ if (sheet) {
     }
     place.dataset.address = address;
     await htmx.ajax("GET", address, { target: place, swap: "innerHTML" });
-    for (const back of place.querySelectorAll("[data-back]")) back.value = location.pathname.startsWith("/week") ? location.pathname + location.search : "";
+    for (const back of place.querySelectorAll("[data-back]"))
+      back.value = location.pathname.startsWith("/week") ? location.pathname + location.search : "";
     place.querySelector("button:not([disabled]), input:not([type=hidden])")?.focus();
     place.scrollIntoView({ block: "nearest" });
   };
 
   // What cannot be shown in place is shown on a page of its own, which says why.
-  sheet.addEventListener("htmx:before:swap", (event) => {
+  sheet.addEventListener("htmx:before:swap", event => {
     const { response, target } = event.detail.ctx;
     if (response.status < 400 || !target.dataset.address) return;
     event.preventDefault();
@@ -42,19 +43,26 @@ if (sheet) {
     return address.pathname + address.search;
   };
 
-  sheet.addEventListener("click", (event) => {
+  sheet.addEventListener("click", event => {
     if (event.ctrlKey || event.metaKey || event.shiftKey) return;
     const mark = event.target.closest("a[data-session]");
     const inside = event.target.closest(".opened a[data-open]");
-    if (event.target.closest("[data-shut]")) { event.preventDefault(); shut(); return; }
+    if (event.target.closest("[data-shut]")) {
+      event.preventDefault();
+      shut();
+      return;
+    }
     if (!mark && !inside) return;
     event.preventDefault();
-    if (inside) { show(inside.getAttribute("href")); return; }
+    if (inside) {
+      show(inside.getAttribute("href"));
+      return;
+    }
     from = mark;
     show(mark.getAttribute("href"), mark.closest("tr"));
   });
 
-  sheet.addEventListener("submit", (event) => {
+  sheet.addEventListener("submit", event => {
     if (!event.target.matches(".opened form[data-open]")) return;
     event.preventDefault();
     show(event.target.getAttribute("action") + "?" + new URLSearchParams(new FormData(event.target)));
@@ -67,8 +75,12 @@ if (sheet) {
   };
 
   // Shift and an arrow key propose the next cell; Escape shuts what is open.
-  sheet.addEventListener("keydown", (event) => {
-    if (event.key === "Escape" && document.querySelector(".opened")) { event.preventDefault(); shut(); return; }
+  sheet.addEventListener("keydown", event => {
+    if (event.key === "Escape" && document.querySelector(".opened")) {
+      event.preventDefault();
+      shut();
+      return;
+    }
     const mark = event.target.closest?.("a.movable");
     const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
     if (!mark || !event.shiftKey || !step) return;
@@ -82,7 +94,7 @@ if (sheet) {
 
   for (const mark of sheet.querySelectorAll("a.movable")) mark.draggable = true;
   let dragged = null;
-  sheet.addEventListener("dragstart", (event) => {
+  sheet.addEventListener("dragstart", event => {
     dragged = event.target.closest("a.movable");
     if (!dragged) return;
     event.dataTransfer.effectAllowed = "move";
@@ -94,14 +106,14 @@ if (sheet) {
     dragged = null;
     for (const cell of cells()) cell.classList.remove("is-target");
   });
-  sheet.addEventListener("dragover", (event) => {
+  sheet.addEventListener("dragover", event => {
     const cell = event.target.closest("td[data-day]");
     if (!dragged || !cell) return;
     event.preventDefault();
     for (const other of sheet.querySelectorAll(".is-target")) if (other !== cell) other.classList.remove("is-target");
     cell.classList.add("is-target");
   });
-  sheet.addEventListener("drop", (event) => {
+  sheet.addEventListener("drop", event => {
     const cell = event.target.closest("td[data-day]");
     if (!dragged || !cell) return;
     event.preventDefault();
