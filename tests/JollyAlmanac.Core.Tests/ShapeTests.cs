@@ -1,3 +1,4 @@
+using System.Text.Json;
 using System.Text.RegularExpressions;
 
 namespace JollyAlmanac.Core.Tests;
@@ -71,5 +72,25 @@ public sealed partial class ShapeTests
             }
 
         Assert.Empty(tooLong);
+    }
+
+    // THIRD-PARTY.md is made by notices.mjs; whoever changes a dependency makes it anew.
+    [Fact]
+    public void What_others_made_is_told_as_the_lock_files_have_it()
+    {
+        var told = File.ReadAllText(Path.Combine(Root.FullName, "THIRD-PARTY.md"));
+        var web = Path.Combine(Root.FullName, "src", "JollyAlmanac.Web");
+        using var nuget = JsonDocument.Parse(File.ReadAllText(Path.Combine(web, "packages.lock.json")));
+        var packages = nuget.RootElement.GetProperty("dependencies").GetProperty("net10.0").EnumerateObject()
+            .Where(one => one.Value.GetProperty("type").GetString() != "Project")
+            .Select(one => $"| {one.Name} | {one.Value.GetProperty("resolved").GetString()} | ").ToList();
+        Assert.True(packages.Count > 10);
+        Assert.All(packages, package => Assert.Contains(package, told, StringComparison.Ordinal));
+        using var npm = JsonDocument.Parse(File.ReadAllText(Path.Combine(web, "package-lock.json")));
+        var vendored = File.ReadAllText(Path.Combine(web, "vendor.mjs"));
+        foreach (var one in npm.RootElement.GetProperty("packages").EnumerateObject())
+            if (one.Name.StartsWith("node_modules/", StringComparison.Ordinal)
+                && vendored.Contains($"\"{one.Name[13..]}/", StringComparison.Ordinal))
+                Assert.Contains($"| {one.Name[13..]} | {one.Value.GetProperty("version").GetString()} | ", told, StringComparison.Ordinal);
     }
 }

@@ -100,7 +100,8 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             if (together.Count > 0)
             {
                 var where = isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}";
-                var when = together.Count > 3 ? "" : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Day))])})";
+                var when = together.Count > 3 ? ""
+                    : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Day))])})";
                 yield return $"{Wording.Count(together.Count, "session falls", "sessions fall")} together with {other.Title}{where}{when}.";
             }
         }
