@@ -22,6 +22,8 @@ public static class Slug
     }.SelectMany(pair => pair.Item2.Select(letter => (letter, pair.Item1))).ToFrozenDictionary(pair => pair.letter, pair => pair.Item2);
 
     /// <summary>The slug of a title; <paramref name="fallback"/> where no letter of it fits in one.</summary>
+    /// <returns>Lower-case letters a to z, digits and single hyphens, <see cref="Longest"/> at most. It may be taken already.</returns>
+    /// <example>"Français 8ᵉ" is "francais-8"; "数学" is the fallback.</example>
     public static string Of(string title, string fallback)
     {
         var slug = new StringBuilder();

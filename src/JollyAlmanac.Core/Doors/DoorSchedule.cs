@@ -87,7 +87,12 @@ public sealed class DoorSchedule
     /// <summary>The held sessions, by start.</summary>
     public IEnumerable<Session> Held => windows.Select(window => window.Session);
 
-    /// <summary>The state at an instant.</summary>
+    /// <summary>The state at an instant, by one pass over the windows.</summary>
+    /// <param name="now">Any instant, of the past or the future; "today" is its day in the school's zone.</param>
+    /// <returns>
+    /// The state, which holds up to, not with, <see cref="Door.Changes"/>. Windows are half open: at the very instant at which a door
+    /// shuts it is shut. A withdrawn link is withdrawn whatever its windows say, and a hand goes before the rule.
+    /// </returns>
     public Door At(Instant now)
     {
         if (isWithdrawn) return new Door(DoorState.Withdrawn, null, [], null, null);

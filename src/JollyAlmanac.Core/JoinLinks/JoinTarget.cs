@@ -43,7 +43,10 @@ public sealed record JoinTarget
         PasscodeIn(Address) ?? (Passcode.Length > 0 && Address.AbsolutePath.Split('/').Contains(Passcode) ? Passcode : null);
 
     /// <summary>Reads an address that somebody typed or pasted.</summary>
-    /// <returns>The target, or the reason why the text is none.</returns>
+    /// <returns>
+    /// The target, or the reason why the text is none, a sentence for people that does not hold the address: it may be a secret even
+    /// where it is wrong. The address is not asked whether it answers.
+    /// </returns>
     public static (JoinTarget? Target, string? Reason) Read(string text)
     {
         text = text.Trim();

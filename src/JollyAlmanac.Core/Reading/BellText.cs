@@ -15,6 +15,8 @@ public static class BellText
     public const int LongestLine = 100;
 
     /// <summary>The period of a line, or the reason why it is none, to stand behind the line in quotes.</summary>
+    /// <param name="line">A name and two times, "3 9:50-10:40" or "Period 3: 9.50 am to 10.40 am".</param>
+    /// <returns>Never both and never neither; two periods on one line are none.</returns>
     public static (BellPeriod? Period, string? Problem) Read(string line)
     {
         if (line.Length > LongestLine) return (null, "is too long for a period");

@@ -25,8 +25,12 @@ public static class RuleText
     /// <summary>The longest text that is read: every BY part whole, and room beside.</summary>
     public const int Longest = 8000;
 
-    /// <summary>Reads a rule.</summary>
-    /// <returns>The rule, or the reason why the text is none.</returns>
+    /// <summary>Reads a rule, as strictly as RFC 5545 §3.3.10 writes it: letters' case apart, without "RRULE:" before it.</summary>
+    /// <returns>
+    /// The rule, or the reason why the text is none, a sentence for people. Never both and never neither; a text that cannot be a rule
+    /// throws nothing.
+    /// </returns>
+    /// <example>"FREQ=WEEKLY;BYDAY=MO,WE" is one. "WEEKLY" is none, nor is "FREQ=DAILY;COUNT=3;UNTIL=20261218": one end at most.</example>
     public static (RecurrenceRule? Rule, string? Reason) Parse(string text)
     {
         try

@@ -57,6 +57,14 @@ public sealed record Altered(Series? Kept, Series? Split = null, LocalDate? Spli
 public static class Alteration
 {
     /// <summary>The series after the alteration, or the reason why it cannot be.</summary>
+    /// <param name="plan">The plan of the series as it is stored.</param>
+    /// <param name="session">One of its sessions.</param>
+    /// <param name="edit">What is wanted; parts that are null stay as they are.</param>
+    /// <param name="scope">How far it reaches. "Later" takes in the session itself.</param>
+    /// <returns>
+    /// What to keep in place of the series, and the part that is split off: either may be missing, not both. Nothing is stored here, and
+    /// whether somebody may do it, and whether it opens a door, is not asked here.
+    /// </returns>
     public static (Altered? Altered, string? Reason) Of(Plan plan, Session session, SessionEdit edit, ChangeScope scope)
     {
         if (scope == ChangeScope.This) return (new Altered(OfThis(plan.Of, session, edit)), null);
@@ -74,6 +82,9 @@ public static class Alteration
     }
 
     /// <summary>The series with several of its sessions cancelled, or brought back.</summary>
+    /// <param name="series">The series.</param>
+    /// <param name="sessions">Sessions of its plan; those of another series would be taken for loose changes.</param>
+    /// <param name="meets">True to bring back what a person left out; no-class days go on taking out what they take.</param>
     public static Series OfAll(Series series, IEnumerable<Session> sessions, bool meets) =>
         sessions.Aggregate(series, (altered, session) => OfThis(altered, session, new SessionEdit(Meets: meets)));
 

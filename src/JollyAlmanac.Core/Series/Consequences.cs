@@ -12,6 +12,9 @@ public sealed record Consequences(ImmutableArray<Session> Gone, ImmutableArray<S
     ImmutableArray<(Session Before, Session After)> Moved, int Loose)
 {
     /// <summary>Compares the plans before and after. A session is the same where its original date is.</summary>
+    /// <param name="before">The plans as they were; empty for something new.</param>
+    /// <param name="after">The plans as they would be, those that are split off with them.</param>
+    /// <returns>Only held sessions count: one that was left out and is cancelled now is no consequence.</returns>
     public static Consequences Between(IReadOnlyList<Plan> before, IReadOnlyList<Plan> after)
     {
         var (old, fresh) = (Keyed(before), Keyed(after));

@@ -38,6 +38,10 @@ public sealed record Plan(Series Of, ImmutableArray<Session> Sessions, Immutable
     public Session? Find(SessionKey key) => key.Series == Of.Id ? Find(key.Original) : null;
 
     /// <summary>The session known by that original start, or null.</summary>
+    /// <param name="original">
+    /// Where it lay before anybody moved it, never where it is now. Of a session of the pattern only the date counts, so that bells may
+    /// change; an extra one's name carries seconds and must be the same to the second.
+    /// </param>
     public Session? Find(LocalDateTime original) =>
         Sessions.FirstOrDefault(session => session.Original == original) ?? Sessions.FirstOrDefault(session => session.IsKnownBy(original));
 }
@@ -55,6 +59,15 @@ public static class Planner
     /// is reached whatever takes dates out: no-class days, shortened days without the period, moves that find no day. One that a
     /// person cancels is counted all the same.
     /// </summary>
+    /// <param name="series">The series with its changes. Its pattern must be plannable (<see cref="MeetingPattern.Unplannable"/>).</param>
+    /// <param name="school">The school's time: its terms, no-class days, bells, cycle and zone.</param>
+    /// <returns>
+    /// All sessions: held, cancelled and left out, in order of their start. Only held ones have a number. A change whose session the
+    /// pattern does not give is loose and makes none.
+    /// </returns>
+    /// <example>
+    /// <c>PlanOf(series, school).Sessions.Count()</c> counts no-class days, too; what is taught is <c>HeldCount</c>.
+    /// </example>
     public static Plan PlanOf(Series series, SchoolTime school)
     {
         var pattern = series.Pattern;
@@ -99,6 +112,7 @@ public static class Planner
     /// <summary>
     /// The dates of the pattern in order and lazily, before no-class days; for a number of held sessions, as far as ten years.
     /// </summary>
+    /// <returns>Dates by the clock of the pattern's own zone; the school's date may be the one before or after.</returns>
     public static IEnumerable<LocalDate> DatesOf(MeetingPattern pattern, SchoolTime school)
     {
         var last = LastDay(pattern, school);

@@ -16,7 +16,11 @@ public sealed record SeriesEffect(Series Series, Consequences What, bool FallsSh
 /// <param name="Of">How many series were looked at.</param>
 public sealed record SchoolTimeEffect(ImmutableArray<SeriesEffect> Series, int Of)
 {
-    /// <summary>Plans every series by the time before and after, and compares.</summary>
+    /// <summary>Plans every series by the time before and after, and compares: twice the planning of all that is given.</summary>
+    /// <param name="before">The school's time as it is stored.</param>
+    /// <param name="after">As it would be. Terms are the same where their id is, whatever they are called.</param>
+    /// <param name="series">The series to look at, of any calendars.</param>
+    /// <returns>Those series alone to which something happens.</returns>
     public static SchoolTimeEffect Between(SchoolTime before, SchoolTime after, IReadOnlyCollection<Series> series)
     {
         var effects = ImmutableArray.CreateBuilder<SeriesEffect>();

@@ -40,7 +40,12 @@ public sealed record TermSheet(Term Term, ImmutableArray<IsoDayOfWeek> Columns, 
     /// <param name="school">The school's time.</param>
     /// <param name="plans">The plans of the calendar's series.</param>
     /// <param name="show">The redaction for the viewer.</param>
-    /// <param name="now">What counts as held by now.</param>
+    /// <param name="now">What counts as held by now: sessions that have ended, with those that end at this instant.</param>
+    /// <returns>
+    /// A row a week, with empty cells. Sessions outside the term are not on it, however near; one that was moved out of
+    /// it leaves a mark where it was. The ledger counts what lies in the term alone.
+    /// Columns are Monday to Friday, and the week's other days where something lies on them.
+    /// </returns>
     public static TermSheet Of(Term term, SchoolTime school, IEnumerable<Plan> plans, Func<Session, ShownSession?> show, Instant now)
     {
         var sessions = plans.SelectMany(plan => plan.Sessions)

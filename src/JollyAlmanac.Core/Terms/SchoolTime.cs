@@ -108,6 +108,8 @@ public sealed class SchoolTime
             && (Terms.IsEmpty || TermOn(day) is not null);
 
     /// <summary>The name of the day in the cycle ("2"), or null: no cycle, no class, or outside every term.</summary>
+    /// <param name="day">Any day. The cycle goes on over no-class days and from term to term: it counts class days alone.</param>
+    /// <example>With days 1 to 6 from Tue 8 Sep 2026, Tue 15 Sep is day 6, and Wed 16 Sep day 1 again.</example>
     public string? CycleDayOn(LocalDate day) => cycleDays.Value.ByDate.GetValueOrDefault(day);
 
     /// <summary>The class days from one day to another, both inclusive, each with its name in the cycle.</summary>
@@ -119,6 +121,7 @@ public sealed class SchoolTime
         day.PlusDays(-(((int)day.DayOfWeek - (int)FirstDayOfWeek + 7) % 7));
 
     /// <summary>The weeks of a term in order; the first one holds the term's first day.</summary>
+    /// <returns>Whole weeks from the school's first day of the week, so the first and last may reach beyond the term.</returns>
     public ImmutableArray<TermWeek> WeeksOf(Term term)
     {
         var weeks = ImmutableArray.CreateBuilder<TermWeek>();

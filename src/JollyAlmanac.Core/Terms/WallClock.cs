@@ -16,5 +16,9 @@ public static class WallClock
     public static ZonedDateTime At(LocalDateTime local, DateTimeZone zone) => zone.ResolveLocal(local, Rule);
 
     /// <summary>The instant at which a wall clock in <paramref name="zone"/> shows <paramref name="local"/>.</summary>
+    /// <example>
+    /// In America/Halifax, 8 Mar 2026 has no 2:30: it gives the instant of 3:30. 1 Nov 2026 has 1:30 twice: it gives the first. So two
+    /// different local times may give one instant, and a session there may be shorter or longer than its times say.
+    /// </example>
     public static Instant InstantOf(LocalDateTime local, DateTimeZone zone) => At(local, zone).ToInstant();
 }
