@@ -10,12 +10,14 @@ namespace JollyAlmanac.Storage;
 
 /// <summary>
 /// How a meeting pattern stands in a column and in the history: {"rule":"FREQ=WEEKLY;BYDAY=MO","time":"period 3","zone":…,
-/// "from":"2026-09-14","extent":"term 1"}.
+/// "from":"2026-09-14","extent":"term 1"}. It says which form of writing it is; what says nothing is of the first.
 /// </summary>
 public sealed record PatternText(
     string? Rule, IReadOnlyList<string>? Cycle, IReadOnlyList<string>? Dates, string Time, string Zone, string From, string Extent,
-    NoClassPolicy NoClass, IReadOnlyList<string>? Extra)
+    NoClassPolicy NoClass, IReadOnlyList<string>? Extra, int Form = PatternText.WrittenNow)
 {
+    private const int WrittenNow = 1;
+
     /// <summary>The text of a pattern.</summary>
     public static PatternText Of(MeetingPattern pattern) => new(
         (pattern.Repeat as Repeat.ByRule)?.Rule.ToString(),
@@ -39,6 +41,7 @@ public sealed record PatternText(
     /// <exception cref="FormatException">The text is no pattern that can be planned; the message says why.</exception>
     public MeetingPattern ToPattern()
     {
+        if (Form != WrittenNow) throw new FormatException($"it is of form {Form}, which a newer almanac wrote");
         var pattern = Read();
         return pattern.Unplannable() is { } reason ? throw new FormatException(reason) : pattern;
     }

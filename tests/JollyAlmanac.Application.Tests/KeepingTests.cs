@@ -303,4 +303,20 @@ public sealed partial class KeepingTests : IDisposable
             Directory.Delete(Path, recursive: true);
         }
     }
+
+    [Fact]
+    public void A_pattern_says_its_form_and_one_of_a_newer_almanac_is_told_and_kept()
+    {
+        using var school = new TestSchool();
+        var series = school.Add();
+        string Told() =>
+            string.Join(' ', school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Unreadable.Select(one => one.Reason));
+        Assert.Equal(1L, school.Execute("select json_extract(pattern, '$.form') from series"));
+        school.Execute("update series set pattern = json_remove(pattern, '$.form')"); // as an older almanac wrote it
+        Assert.Equal(("", series.Pattern),
+            (Told(), school.Now(series).Pattern with { Zone = series.Pattern.Zone, Repeat = series.Pattern.Repeat,
+            Extra = series.Pattern.Extra }));
+        school.Execute("update series set pattern = json_set(pattern, '$.form', 2)");
+        Assert.Contains("a newer almanac wrote", Told(), StringComparison.Ordinal);
+    }
 }

@@ -2,7 +2,9 @@ using JollyAlmanac.Application.Joining;
 
 namespace JollyAlmanac.Application.Tests;
 
-/// <summary>Providers of rooms may be slow or fail: nobody waits for ever, nothing is half done, and no transaction waits for them.</summary>
+/// <summary>
+/// Providers of rooms may be slow or fail: nobody waits for ever, nothing is half done, and no transaction waits for them.
+/// </summary>
 public sealed class RoomProviderTests : IDisposable
 {
     private readonly TestSchool school = new();
@@ -19,7 +21,8 @@ public sealed class RoomProviderTests : IDisposable
     {
         var before = school.Rows();
         var provider = new Silent();
-        var outcome = await With(provider, new EndsAtOnce()).Add(school.Teacher, TestSchool.Slug, Room, TestContext.Current.CancellationToken);
+        var outcome = await With(provider, new EndsAtOnce())
+            .Add(school.Teacher, TestSchool.Slug, Room, TestContext.Current.CancellationToken);
         var problem = Assert.Single(TestSchool.Refused(outcome));
         Assert.Equal("MakeRoom", problem.Field);
         Assert.Contains("did not answer in time", problem.Message, StringComparison.Ordinal);
@@ -44,7 +47,8 @@ public sealed class RoomProviderTests : IDisposable
     {
         var provider = new Silent();
         provider.Answer.SetResult(new MadeRoom("room-7", new Uri("https://rooms.skerry.example/7"), "", "", []));
-        TestSchool.Refused(await With(provider).Add(school.Teacher, TestSchool.Slug, Room with { Code = "no!" }, TestContext.Current.CancellationToken));
+        TestSchool.Refused(await With(provider)
+            .Add(school.Teacher, TestSchool.Slug, Room with { Code = "no!" }, TestContext.Current.CancellationToken));
         Assert.Equal(["room-7"], provider.Retired);
     }
 
@@ -53,7 +57,8 @@ public sealed class RoomProviderTests : IDisposable
     {
         school.Add();
         var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0].Code;
-        Assert.Throws<InvalidOperationException>(() => school.Database.Read(_ => school.Links.Renew(school.Teacher, code, sure: true, 1).Waited()));
+        Assert.Throws<InvalidOperationException>(() =>
+            school.Database.Read(_ => school.Links.Renew(school.Teacher, code, sure: true, 1).Waited()));
         TestSchool.Done(school.Links.Renew(school.Teacher, code, sure: true, 1).Waited());
     }
 
