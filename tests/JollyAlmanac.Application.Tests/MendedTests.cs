@@ -132,7 +132,7 @@ public sealed class MendedTests : IDisposable
         TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.Anyone(), AccessLevel.Busy));
         var form = school.Calendars.Form(school.Teacher, TestSchool.Slug)!;
         TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug,
-            form with { Description = "Tides.", Named = "eilidh@skerry.example\nTEODOR@skerry.example" }));
+            form with { Description = "Tides.", Named = "Torrance, Eilidh <eilidh@skerry.example>; TEODOR@skerry.example" }));
         Assert.Equal(AccessLevel.Busy, school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.Level);
         Assert.Equal(AccessLevel.Full, school.Look.AtTermSheet(school.Helper, TestSchool.Slug, null)!.Level);
         Assert.Equal("Named",

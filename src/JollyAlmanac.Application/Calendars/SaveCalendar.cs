@@ -4,6 +4,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Storage;
 using NodaTime;
 
@@ -186,9 +187,9 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     private static List<PersonId>? ReadNamed(Stores stores, Entry entry, CalendarInput input)
     {
         if (input.Named is null) return null;
-        var emails = entry.Bounded("Named", input.Named, "The list of people", 50_000)
-            .Split(['\n', '\r', ',', ';', ' '], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
-            .Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        var list = AddressList.Read(entry.Bounded("Named", input.Named, "The list of people", 50_000));
+        foreach (var problem in list.Problems.Take(Entry.MostOfOne + 1)) entry.Wrong("Named", problem);
+        var emails = list.People.Select(one => one.Address).ToList();
         if (emails.Count > CalendarInput.MostNamed)
             entry.Wrong("Named", $"These are {emails.Count} people; {CalendarInput.MostNamed} may be named here.");
         var people = stores.People.FindByEmails([.. emails.Take(CalendarInput.MostNamed)]);
