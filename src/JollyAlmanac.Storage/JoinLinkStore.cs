@@ -138,9 +138,11 @@ public sealed class JoinLinkStore
     /// <summary>Whether a session has a room of its own, open or closed.</summary>
     public bool HasOwnRoom(JoinLinkId id, SessionKey session, out bool isClosed)
     {
-        var closed =
-            connection.Query<long?>(
-            "select closed_at from join_targets where link_id = @id and series_id = @series and original = @original order by id desc limit 1",
+        var closed = connection.Query<long?>(
+            """
+            select closed_at from join_targets where link_id = @id and series_id = @series and original = @original
+            order by id desc limit 1
+            """,
             new { id = id.Value, series = session.Series.Value, original = Stored.Text(session.Original) }).AsList();
         isClosed = closed is [not null, ..];
         return closed.Count > 0;

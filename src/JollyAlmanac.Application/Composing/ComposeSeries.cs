@@ -126,10 +126,9 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             ? gate.Write<Series>(Act.ChangeSeries, viewer, slug, known, input.Version, at =>
                 Keep(at, at.Series, input, new Attached(added, materials), entry, room))
             : gate.Write<Series>(Act.AddSeries, viewer, slug, at => Keep(at, null, input, new Attached(added, materials), entry, room));
-        return input.Link == "room" && rooms.Provider is not null
-            ? await rooms.WithRoom(string.IsNullOrWhiteSpace(input.LinkName) ? input.Title
-                ?? "" : input.LinkName, "Link", Write, cancellation)
-            : Write(null);
+        if (input.Link != "room" || rooms.Provider is null) return Write(null);
+        var name = string.IsNullOrWhiteSpace(input.LinkName) ? input.Title ?? "" : input.LinkName;
+        return await rooms.WithRoom(name, "Link", Write, cancellation);
     }
 
     // Materials as they were read, and what else the form says of them.

@@ -220,9 +220,10 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
             if (!isSpan && !(isList && SignAt(behind) == '-')) return Undo(start, days);
             // "19 Nov 9-12" may be one day from nine to twelve, or a class 19 on four days.
             if (!isList && !named && NumberAt(behind + 1) > first)
-                days[start] = days[start]
-                    with { Doubt =
-                    $"It is not clear whether “{number} {Tokens[next - 1].Text} {first}-{NumberAt(behind + 1)}” is one day with a time, or the days {first} to {NumberAt(behind + 1)}. Write the time as {first}:00-{NumberAt(behind + 1)}:00, or the days first." };
+                days[start] = days[start] with
+                {
+                    Doubt = $"It is not clear whether “{number} {Tokens[next - 1].Text} {first}-{NumberAt(behind + 1)}” is one day with a time, or the days {first} to {NumberAt(behind + 1)}. Write the time as {first}:00-{NumberAt(behind + 1)}:00, or the days first.",
+                };
         }
 
         var year = YearAt(next, out var afterYear);

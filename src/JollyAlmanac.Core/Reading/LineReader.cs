@@ -422,9 +422,11 @@ internal sealed class LineReader : TokenReader
         {
             // Days of the month by number need the word; ordinals of weekdays do not.
             if (!isMonthly || places.Count != waiting || monthDays.Exists(day => day is 0 or > 31 or < -1)) return null;
-            return new Phrase(Kind.MonthDays, at, end,
-                $"every month on the {Wording.List([.. monthDays.Select(day => day < 0 ? "last day" : Wording.Ordinal(day))])}") { Names =
-                [.. monthDays.Select(day => day.ToString(System.Globalization.CultureInfo.InvariantCulture))] };
+            var told = Wording.List([.. monthDays.Select(day => day < 0 ? "last day" : Wording.Ordinal(day))]);
+            return new Phrase(Kind.MonthDays, at, end, $"every month on the {told}")
+            {
+                Names = [.. monthDays.Select(day => day.ToString(System.Globalization.CultureInfo.InvariantCulture))],
+            };
         }
 
         if (places.Exists(place => place.Place is 0 or > 5)) return null;

@@ -148,8 +148,8 @@ public static class NoClassList
         var kind = KindOf(name);
         var open = name.LastIndexOf('(');
         if (open > 0 && name.EndsWith(')')
-            && (KindOf(name[open..]) != NoClassKind.Holiday || Empty.Contains(name[(open + 1)..^1].Trim().ToLowerInvariant()))) name =
-            Trimmed(name[..open]);
+            && (KindOf(name[open..]) != NoClassKind.Holiday || Empty.Contains(name[(open + 1)..^1].Trim().ToLowerInvariant())))
+            name = Trimmed(name[..open]);
         foreach (var empty in Empty)
         {
             if (name.Length <= empty.Length + 2) continue;

@@ -58,9 +58,8 @@ public static class RuleSentence
         {
             // A place in the month or year is told with what it is counted in.
             var within = rule.Frequency == Frequency.Yearly && rule.Months.IsEmpty ? "of the year" : "of the month";
-            var names =
-                Wording.List(
-                [.. rule.Days.Select(day => day.Place == 0 ? (rule.Frequency >= Frequency.Monthly ? "every " : "") + day.Day
+            var names = Wording.List([.. rule.Days.Select(day => day.Place == 0
+                ? (rule.Frequency >= Frequency.Monthly ? "every " : "") + day.Day
                 : $"the {Place(day.Place)} {day.Day} {within}")]);
             var limits = monthDays || yearDays || rule.Frequency < Frequency.Weekly;
             yield return limits ? $"if it is {Or(rule, within)}" : $"on {names}";
