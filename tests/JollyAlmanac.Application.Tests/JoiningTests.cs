@@ -357,6 +357,9 @@ public sealed class JoiningTests : IDisposable
             await Mend(FindingKind.Untested, RemedyKind.Test));
         TestSchool.Done(school.Links.Change(school.Teacher, Link().Code, LinkInput.Of(Link()) with { IsPersonal = true, Lead = "10" })
             .Waited());
+        await Mend(FindingKind.WindowsOverlap, RemedyKind.RenewAfterEach);
+        Assert.True(Link().RenewsAfterEach);
+        TestSchool.Done(school.Links.Change(school.Teacher, Link().Code, LinkInput.Of(Link()) with { Renews = false }).Waited());
         await Mend(FindingKind.WindowsOverlap, RemedyKind.OwnLink);
         Assert.Equal(2, school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Count);
         await Mend(FindingKind.PersonalRoom, RemedyKind.NotPersonal);
