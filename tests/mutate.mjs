@@ -116,7 +116,7 @@ if (!run("dotnet", "build", "JollyAlmanac.slnx", "-v", "q", "--nologo")) throw n
 const result = { killed: 0, survived: [] };
 for (let made = 0; wanted ? wanted.length > 0 : made < Number(option("count", "40")) && sites.length > 0;) {
     const [{ file, at, find, put }] = wanted ? wanted.splice(0, 1) : sites.splice(next(sites.length), 1);
-    const project = file.includes("JollyAlmanac.Application") ? "JollyAlmanac.Application" : "JollyAlmanac.Core";
+    const project = file.match(/src\/(JollyAlmanac\.\w+)/)[1];
     const text = readFileSync(file, "utf8"),
         lines = text.split("\n"),
         before = lines[at];
