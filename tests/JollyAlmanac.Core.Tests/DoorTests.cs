@@ -306,4 +306,25 @@ public sealed class DoorTests
 
     private static Instant Moment(string local) =>
         WallClock.InstantOf(LocalDateTimePattern.GeneralIso.Parse(local.Length == 16 ? local + ":00" : local).Value, Skerry.Halifax);
+
+    // Half open: at its end a session is over, and a room that was put there at that moment did not serve it.
+    [Fact]
+    public void At_its_start_a_session_is_on_and_at_its_end_it_is_over()
+    {
+        var session = Schedule(EntryRule.Usual).Held.First();
+        Assert.Equal(SessionPhase.Ahead, session.PhaseAt(session.StartsAt - Duration.Epsilon));
+        Assert.Equal(SessionPhase.On, session.PhaseAt(session.StartsAt));
+        Assert.Equal(SessionPhase.On, session.PhaseAt(session.EndsAt - Duration.Epsilon));
+        Assert.Equal(SessionPhase.Over, session.PhaseAt(session.EndsAt));
+    }
+
+    [Fact]
+    public void A_room_for_a_number_of_sessions_counts_from_those_that_end_after_it_was_put_there()
+    {
+        var held = Schedule(EntryRule.Usual).Held.ToList();
+        LocalDate? Last(Instant setAt) => new DoorSchedule(
+            Link with { Reach = new LinkReach.Sessions(2), Target = Link.Target with { SetAt = setAt } }, held, Skerry.Halifax).LastDay;
+        Assert.Equal(held[1].Day, Last(held[0].EndsAt - Duration.Epsilon));
+        Assert.Equal(held[2].Day, Last(held[0].EndsAt));
+    }
 }

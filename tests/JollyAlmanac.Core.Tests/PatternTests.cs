@@ -205,4 +205,45 @@ public class PatternTests
     }
 
     private static LocalDate October(string day) => new(2026, 10, int.Parse(day, System.Globalization.CultureInfo.InvariantCulture));
+
+    // A week off from its Tuesday: the session finds the Tuesday after, which is the seventh day, and none beyond.
+    [Theory]
+    [InlineData(19, new[] { 6, 20 })]
+    [InlineData(20, new[] { 6 })]
+    public void One_that_moves_goes_a_week_at_most(int lastOff, int[] days)
+    {
+        var off = new NoClassDay(new LocalDate(2026, 10, 13), new LocalDate(2026, 10, lastOff), "Storm", NoClassKind.Weather);
+        var time = new SchoolTime(Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Autumn], [off], Skerry.Bells);
+        var plan = Skerry.Plan(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 9, 45), new LocalDate(2026, 10, 6),
+            new Extent.Until(new LocalDate(2026, 10, 13))) with { NoClass = NoClassPolicy.NextClassDay }, time);
+        Assert.Equal(days, plan.Held.Select(session => session.Day.Day));
+    }
+
+    [Fact]
+    public void One_that_a_no_class_day_takes_out_meets_where_somebody_moves_it_to()
+    {
+        var pattern = Skerry.Pattern("Mon", Third, new LocalDate(2026, 10, 12), new Extent.Until(new LocalDate(2026, 10, 12)));
+        Assert.Equal(0, Skerry.Plan(pattern).HeldCount);
+        var moved = Skerry.Series(pattern) with
+        {
+            Changes = [new Change(new LocalDateTime(2026, 10, 12, 9, 50)) { Day = new LocalDate(2026, 10, 13) }],
+        };
+        Assert.Equal(new LocalDate(2026, 10, 13), Planner.PlanOf(moved, Skerry.Time).Held.Single().Day);
+    }
+
+    [Fact]
+    public void One_that_only_ends_later_counts_as_moved()
+    {
+        Plan Until(int minute) => Skerry.Plan(Skerry.Pattern("Mon", Skerry.Clock(9, 50, 10, minute), new LocalDate(2026, 9, 14),
+            new Extent.WithTerm(Skerry.Autumn.Id)));
+        var (before, after) = (Until(40), Until(45));
+        Assert.Equal(before.HeldCount, Consequences.Between([before], [after]).Moved.Length);
+        // The same where the bells ring later: period 3 ends at 10:45 then.
+        var later = new BellSchedule("Later", [.. Skerry.Bells.Periods.Select(period =>
+            period.Name == "3" ? period with { End = Skerry.At(10, 45) } : period)]);
+        var time = new SchoolTime(Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Spring, Skerry.Autumn], Skerry.NoClass, later,
+            Skerry.Time.Cycle);
+        var series = Skerry.Series(Skerry.Pattern("Mon", Third, new LocalDate(2026, 9, 14), new Extent.WithTerm(Skerry.Autumn.Id)));
+        Assert.Single(SchoolTimeEffect.Between(Skerry.Time, time, [series]).Series);
+    }
 }
