@@ -323,8 +323,8 @@ public sealed class DoorTests
     {
         var held = Schedule(EntryRule.Usual).Held.ToList();
         LocalDate? Last(Instant setAt) => new DoorSchedule(
-            Link with { Reach = new LinkReach.Sessions(2), Target = Link.Target with { SetAt = setAt } }, held, Skerry.Halifax).LastDay;
-        Assert.Equal(held[1].Day, Last(held[0].EndsAt - Duration.Epsilon));
-        Assert.Equal(held[2].Day, Last(held[0].EndsAt));
+            Link with { Reach = new LinkReach.Sessions(1), Target = Link.Target with { SetAt = setAt } }, held, Skerry.Halifax).LastDay;
+        Assert.Equal(held[0].Day, Last(held[0].EndsAt - Duration.Epsilon));
+        Assert.Equal(held[1].Day, Last(held[0].EndsAt));
     }
 }
