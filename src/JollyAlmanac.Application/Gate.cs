@@ -102,10 +102,8 @@ internal sealed record AtLink(Act Act, Stores Stores, Viewer Viewer, LinkDoor Do
     /// <inheritdoc />
     protected override CalendarId? Told => Link.Calendar;
 
-    /// <summary>Whether somebody else changed the link since it had that version; then what is to be said.</summary>
-    public Outcome<JoinLink>? IsStale(int version) =>
-        Link.Version == version ? null
-            : new Outcome<JoinLink>.Stale(Stores.History.Newest(HistorySubject.JoinLink, Door.Owner.Id, Link.Id.Value));
+    /// <summary>Somebody else changed the link since.</summary>
+    public Outcome<T> Stale<T>() => new Outcome<T>.Stale(Stores.History.Newest(HistorySubject.JoinLink, Door.Owner.Id, Link.Id.Value));
 
     /// <summary>Writes a line of history about the link.</summary>
     public void Note(string summary) => Note(HistorySubject.JoinLink, Link.Id.Value, summary);
@@ -117,8 +115,7 @@ internal sealed record AtLink(Act Act, Stores Stores, Viewer Viewer, LinkDoor Do
     /// <param name="session">The one session that room is for; null for all.</param>
     public Outcome<JoinLink> Keep(JoinLink link, string summary, JoinTarget? target = null, Session? session = null)
     {
-        if (!Stores.JoinLinks.Change(link with { CannotBeRead = null }, Link.Version, Now))
-            return new Outcome<JoinLink>.Stale(Stores.History.Newest(HistorySubject.JoinLink, Door.Owner.Id, link.Id.Value));
+        if (!Stores.JoinLinks.Change(link with { CannotBeRead = null }, Link.Version, Now)) return Stale<JoinLink>();
         if (target is not null) Stores.JoinLinks.AddTarget(link.Id, target, Person, Now, session?.Key);
         // Feeds carry the short address, so a new one is news to every calendar that uses it.
         if (link.Code != Link.Code)
@@ -186,9 +183,7 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
 
     /// <summary>Does the act to a join link that still has the version.</summary>
     internal Outcome<T> Write<T>(Act act, Viewer viewer, JoinCode code, int version, Func<AtLink, Outcome<T>> keep) =>
-        Kept(stores => Enter(stores, act, viewer, code).Then(at => at.Link.Version == version
-            ? keep(at)
-            : new Outcome<T>.Stale(stores.History.Newest(HistorySubject.JoinLink, at.Door.Owner.Id, at.Link.Id.Value))));
+        Kept(stores => Enter(stores, act, viewer, code).Then(at => at.Link.Version == version ? keep(at) : at.Stale<T>()));
 
     /// <summary>Does the act to a feed or embed that still has the version.</summary>
     internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, OutletId id, int version, Func<AtOutlet, Outcome<T>> keep) =>

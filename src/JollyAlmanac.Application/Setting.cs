@@ -38,9 +38,6 @@ internal sealed record Setting(School School, Calendar Calendar, IReadOnlyList<G
         return [.. worked.Where(calendar => AccessRules.May(deed, AccessRules.LevelOf(viewer, grants[calendar.Id])))];
     }
 
-    /// <summary>The school's date now.</summary>
-    public LocalDate Today(IClock clock) => clock.GetCurrentInstant().InZone(School.Time.Zone).Date;
-
     /// <summary>Whether the viewer may do the deed; on a calendar that is put away, only look and bring it back.</summary>
     public bool May(Deed deed, bool own = false) =>
         (Calendar.IsInUse || deed is Deed.SeeTimes or Deed.SeeOutline or Deed.SeeDetails or Deed.SeeHistory or Deed.ChangeCalendar)

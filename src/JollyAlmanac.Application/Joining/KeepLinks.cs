@@ -78,7 +78,7 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
             if (link.Code != at.Link.Code && !entry.Has("Code") && stores.JoinLinks.IsTaken(link.Code)
                 && stores.JoinLinks.Find(link.Code)?.Id != link.Id) entry.Wrong("Code", Taken(link.Code));
             if (!entry.IsGood) return new Outcome<JoinLink>.Refused(entry.Problems);
-            if (at.IsStale(input.Version) is { } stale) return stale;
+            if (at.Link.Version != input.Version) return at.Stale<JoinLink>();
             return at.Keep(link, target is null ? $"changed the join link {link.Name}"
                 : $"replaced what is behind the join link {link.Name}", target);
         }), cancellation);

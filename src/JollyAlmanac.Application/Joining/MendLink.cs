@@ -20,7 +20,7 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
     public async Task<Outcome<string>> Do(Viewer viewer, JoinCode code, string key, int version, CancellationToken cancellation)
     {
         var found = gate.Read<(LinkDoor Door, Remedy Remedy)>(Act.MendJoinLink, viewer, code, at =>
-            at.IsStale(version) is { } stale ? stale.Then(_ => (Outcome<(LinkDoor, Remedy)>)new Outcome<(LinkDoor, Remedy)>.NotFound())
+            at.Link.Version != version ? at.Stale<(LinkDoor, Remedy)>()
             : switchboard.Notice(at.Stores, [at.Door], at.Now).SelectMany(noted => noted.Finding.Remedies)
                 .FirstOrDefault(one => one.Key == key) is { } offered ? new Outcome<(LinkDoor, Remedy)>.Done((at.Door, offered))
             : Outcome.Because<(LinkDoor, Remedy)>("", "That is mended already, or no longer so. The notes are up to date now."));

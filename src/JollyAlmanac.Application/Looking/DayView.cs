@@ -72,12 +72,15 @@ public sealed partial class Look
     {
         if (ReadDay(viewer, day, ownOnly) is not { } view) return null;
         if (view.Day != view.Now.InZone(view.School.Time.Zone).Date) return view;
-        // Who waits and who is inside is asked of the provider once the reading is over.
-        var cards = new Dictionary<Session, CardDoor>(view.Doors, ReferenceEqualityComparer.Instance);
-        foreach (var (session, card) in view.Doors)
-            if (card.MayHost && doors.Find(card.Code) is { } door)
-                cards[session] = card with { Room = await doors.RoomOf(door, session, cancellation) };
-        return view with { Doors = cards };
+        // Who waits and who is inside is asked of the provider once the reading is over, for all cards at once: a slow one is waited
+        // for once, not once a card.
+        var cards = await Task.WhenAll(view.Doors.Select(async one => (Session: one.Key, Card: one.Value with
+        {
+            Room = one.Value.MayHost && doors.Find(one.Value.Code) is { } door ? await doors.RoomOf(door, one.Key, cancellation) : null,
+        })));
+        var asked = new Dictionary<Session, CardDoor>(ReferenceEqualityComparer.Instance);
+        foreach (var (session, card) in cards) asked[session] = card;
+        return view with { Doors = asked };
     }
 
     private DayView? ReadDay(Viewer viewer, LocalDate? day, bool ownOnly) => database.Read(stores =>
