@@ -201,8 +201,8 @@ internal static partial class ScaleBench
                 if (isDepartment) departments.Add(calendar.Id);
                 stores.Calendars.Set(new Grant(calendar.Id, new Grantee.Anyone(), AccessLevel.Full));
                 stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(teacher), AccessLevel.Manager));
-                var list = stores.People.AddGroup($"Class {at}, list", GroupKind.ClassList);
-                stores.People.AddMembers(list, Enumerable.Range(0, 12 + at % 2)
+                var list = stores.Groups.Add($"Class {at}, list", GroupKind.ClassList);
+                stores.Groups.AddMembers(list, Enumerable.Range(0, 12 + at % 2)
                     .Select(turn =>
                     stores.People.Add($"Student {at} {turn}", $"s{at}.{turn}@skerry.example", SchoolRole.Student, null,
                     $"{at}.{turn}", now)));

@@ -2,8 +2,11 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Mail;
+using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Storage;
 using Microsoft.Extensions.DependencyInjection;
@@ -14,7 +17,16 @@ namespace JollyAlmanac.Application;
 /// <summary>Puts the acts together over the data of one installation.</summary>
 public static class AlmanacActs
 {
-    /// <summary>Adds every act and view. A <see cref="RoomProviders"/> is to be added beside them.</summary>
+    /// <summary>Takes a roster in from a shell, also while the almanac is served; see <see cref="BringIn.FromShell"/>.</summary>
+    /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
+    public static BroughtIn BringInFromShell(string directory, IClock clock, string path, BringInChoices choices, bool isDry)
+    {
+        using var database = AlmanacDatabase.Open(directory);
+        return new BringIn(new Gate(database, clock), database, clock, Secrets.Of(directory)).FromShell(path, choices, isDry);
+    }
+
+    /// <summary>Adds every act and view. A <see cref="RoomProviders"/>, an <see cref="IMailCarrier"/> and an
+    /// <see cref="AlmanacAddress"/> are to be added beside them.</summary>
     /// <param name="services">Where to.</param>
     /// <param name="directory">The data directory; made where it is missing.</param>
     /// <param name="clock">What the time is.</param>
@@ -26,7 +38,9 @@ public static class AlmanacActs
         // Given as a function, so that it is closed with the server.
         services.AddSingleton(_ => database).AddSingleton(clock).AddSingleton(uploads).AddSingleton(new FileVault(directory))
             .AddSingleton(Secrets.Of(directory));
-        services.AddSingleton<Gate>().AddSingleton(new Passwords()).AddSingleton<SignIn.SignIn>();
+        services.AddSingleton<Gate>().AddSingleton(new Passwords()).AddSingleton<SignIn.SignIn>().AddSingleton<LookAs>();
+        services.AddSingleton<KeepPeople>().AddSingleton<KeepGroups>().AddSingleton<BringIn>().AddSingleton<Invitations>()
+            .AddSingleton<Accounts>().AddSingleton<Share>().AddSingleton<Post>().AddSingleton<Outbox>();
         services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<AddPeople>().AddSingleton<RollOver>();
         services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<QuickAdd>();
         services.AddSingleton<ChangeSession>().AddSingleton<LeaveOut>().AddSingleton<GoBack>();

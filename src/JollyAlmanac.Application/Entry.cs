@@ -41,9 +41,6 @@ internal sealed class Entry
         return "";
     }
 
-    /// <summary>A word of somebody's in a message: not more of it than is needed to know it again.</summary>
-    public static string Quote(string text) => text.Length > 60 ? $"“{text[..60]}…”" : $"“{text}”";
-
     /// <summary>One line of text: trimmed, white space folded, without control characters and direction overrides.</summary>
     public string Line(string field, string? text, string called, int longest, bool needed)
     {

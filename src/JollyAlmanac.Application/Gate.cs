@@ -161,33 +161,33 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
 
     /// <summary>Does the act at the school.</summary>
     internal Outcome<T> Write<T>(Act act, Viewer viewer, Func<AtSchool, Outcome<T>> keep) =>
-        Kept(stores => Enter(stores, act, viewer).Then(keep));
+        Kept(viewer, stores => Enter(stores, act, viewer).Then(keep));
 
     /// <summary>Does the act to a calendar.</summary>
     internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> keep) =>
-        Kept(stores => Enter(stores, act, viewer, slug).Then(keep));
+        Kept(viewer, stores => Enter(stores, act, viewer, slug).Then(keep));
 
     /// <summary>Does the act to a calendar that still has the version.</summary>
     internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, int version, Func<AtCalendar, Outcome<T>> keep) =>
-        Kept(stores => Enter(stores, act, viewer, slug)
+        Kept(viewer, stores => Enter(stores, act, viewer, slug)
             .Then(at => at.Calendar.Version == version ? keep(at) : at.Stale<T>(HistorySubject.Calendar, at.Calendar.Id.Value)));
 
     /// <summary>Does the act to a series that still has the version.</summary>
     internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, SeriesId id, int version, Func<AtSeries, Outcome<T>> keep) =>
-        Kept(stores => Enter(stores, act, viewer, slug, id)
+        Kept(viewer, stores => Enter(stores, act, viewer, slug, id)
             .Then(at => at.Series.Version == version ? keep(at) : at.Stale<T>(HistorySubject.Series, id.Value)));
 
     /// <summary>Does the act to a join link.</summary>
     internal Outcome<T> Write<T>(Act act, Viewer viewer, JoinCode code, Func<AtLink, Outcome<T>> keep) =>
-        Kept(stores => Enter(stores, act, viewer, code).Then(keep));
+        Kept(viewer, stores => Enter(stores, act, viewer, code).Then(keep));
 
     /// <summary>Does the act to a join link that still has the version.</summary>
     internal Outcome<T> Write<T>(Act act, Viewer viewer, JoinCode code, int version, Func<AtLink, Outcome<T>> keep) =>
-        Kept(stores => Enter(stores, act, viewer, code).Then(at => at.Link.Version == version ? keep(at) : at.Stale<T>()));
+        Kept(viewer, stores => Enter(stores, act, viewer, code).Then(at => at.Link.Version == version ? keep(at) : at.Stale<T>()));
 
     /// <summary>Does the act to a feed or embed that still has the version.</summary>
     internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, OutletId id, int version, Func<AtOutlet, Outcome<T>> keep) =>
-        Kept(stores => Enter(stores, act, viewer, slug).Then(at =>
+        Kept(viewer, stores => Enter(stores, act, viewer, slug).Then(at =>
             stores.Outlets.Find(id) is not { } outlet || outlet.Calendar != at.Calendar.Id ? new Outcome<T>.NotFound()
             : outlet.Version != version ? at.Stale<T>(HistorySubject.Outlet, id.Value)
             : keep(new AtOutlet(at, outlet))));
@@ -239,5 +239,7 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     private static bool IsSomebody(Act act, Viewer viewer) => viewer.Person is not null
         || act.Deed is Deed.SeeTimes or Deed.SeeOutline or Deed.SeeDetails;
 
-    private Outcome<T> Kept<T>(Func<Stores, Outcome<T>> write) => database.Write(write, outcome => outcome.IsDone);
+    // Who looks as somebody else only looks.
+    private Outcome<T> Kept<T>(Viewer viewer, Func<Stores, Outcome<T>> write) => viewer.LookedAtBy is not null
+        ? new Outcome<T>.NotAllowed() : database.Write(write, outcome => outcome.IsDone);
 }

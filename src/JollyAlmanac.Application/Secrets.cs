@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 
 namespace JollyAlmanac.Application;
@@ -49,6 +50,20 @@ public sealed class Secrets
     /// <summary>What proves that somebody gave a link's entry word; another word makes it worthless.</summary>
     public string ProofOf(JoinLink link) =>
         Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"word:{link.Id.Value}:{link.EntryWord}")));
+
+    /// <summary>The token of an invitation as it was sent last.</summary>
+    public string TokenOfInvitation(long id, int generation) =>
+        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"invitation:{id}:{generation}")));
+
+    /// <summary>What a browser carries in which that person signed in before: a guesser from elsewhere does not shut them out.</summary>
+    public string ProofOfBrowser(PersonId person) =>
+        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"browser:{person.Value}")));
+
+    /// <summary>The key of a second factor, 20 bytes as RFC 4226 §4 advises.</summary>
+    /// <param name="person">Whose.</param>
+    /// <param name="factor">Their number of it; another one is another key.</param>
+    public byte[] KeyOfFactor(PersonId person, int factor) =>
+        HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"factor:{person.Value}:{factor}"))[..20];
 
     /// <summary>What is stored of a token.</summary>
     public static byte[] HashOf(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));

@@ -85,6 +85,9 @@ public static class Wording
         _ => $"{string.Join(", ", items.Take(items.Count - 1))} and {items[^1]}",
     };
 
+    /// <summary>A word of somebody's in a message: not more of it than is needed to know it again.</summary>
+    public static string Quote(string text) => text.Trim() is { Length: > 60 } longer ? $"“{longer[..60]}…”" : $"“{text.Trim()}”";
+
     /// <summary>"1 session", "38 sessions".</summary>
     public static string Count(int number, string one, string many) => number == 1 ? $"1 {one}" : $"{number} {many}";
 

@@ -48,6 +48,7 @@ public sealed class AlmanacDatabase : IDisposable
             File.Delete(probe);
             var database = new AlmanacDatabase(directory);
             database.Migrate();
+            if (database.Read(stores => stores.People.HasUnfound())) database.Write(stores => stores.People.WriteWords(), _ => true);
             return database;
         }
         catch (Exception refusal) when (refusal is IOException or UnauthorizedAccessException)
@@ -225,7 +226,9 @@ public sealed class AlmanacDatabase : IDisposable
                 $"The data in {Directory} could not be brought up to date ({result.Error.Message}). Nothing was changed.");
     }
 
-    private UpgradeEngine Upgrade() => DeployChanges.To.SqliteDatabase(connectionString)
+    // Without references: a table that is made anew under its name would take along what refers to it.
+    private UpgradeEngine Upgrade() => DeployChanges.To
+        .SqliteDatabase(new SqliteConnectionStringBuilder(connectionString) { ForeignKeys = false }.ToString())
         .WithScriptsEmbeddedInAssembly(Assembly.GetExecutingAssembly(), name => name.EndsWith(".sql", StringComparison.Ordinal))
         .WithVariablesDisabled()
         .WithTransactionPerScript()

@@ -12,7 +12,7 @@ namespace JollyAlmanac.Storage;
 public sealed class CalendarStore
 {
     private const string Columns =
-        "id, kind, department_id as DepartmentId, title, slug, description, mark_colour as MarkColour, mark_shape as MarkShape, zone, owner_id as OwnerId, version, revision, changed_at as ChangedAt, put_away_at as PutAwayAt, deleted_at as DeletedAt";
+        "id, kind, department_id as DepartmentId, title, slug, description, mark_colour as MarkColour, mark_shape as MarkShape, zone, owner_id as OwnerId, version, revision, changed_at as ChangedAt, put_away_at as PutAwayAt, deleted_at as DeletedAt, shows_list as ShowsList";
 
     private readonly SqliteConnection connection;
     private readonly RowReader rows;
@@ -62,7 +62,7 @@ public sealed class CalendarStore
     public IReadOnlyList<CalendarId> OwnOf(Viewer viewer) => viewer.Person is null ? [] : Ids(
         """
         select calendar_id from grants where person_id = @person
-        union select calendar_id from grants where group_id in (select id from groups where kind = 'classlist' and id in @groups)
+        union select calendar_id from grants where group_id in (select id from groups where kind in ('classlist', 'section') and id in @groups)
         """,
         viewer);
 
@@ -188,6 +188,7 @@ public sealed class CalendarStore
         {
             PutAwayAt = row.PutAwayAt is { } away ? Stored.At(away) : null,
             DeletedAt = row.DeletedAt is { } deleted ? Stored.At(deleted) : null,
+            ShowsList = row.ShowsList == 1,
         };
     }
 
@@ -232,23 +233,78 @@ public sealed class CalendarStore
         Grants("where calendar_id in @ids", new { ids = ids.Select(id => id.Value).ToArray() }).ToLookup(grant => grant.Calendar);
 
     /// <summary>Gives a level, in place of what the same grantee had.</summary>
-    public void Set(Grant grant)
+    /// <param name="grant">Who has which level from now on.</param>
+    /// <param name="by">Who gives it; null where that is nobody in particular.</param>
+    public void Set(Grant grant, PersonId? by = null)
     {
         Remove(grant.Calendar, grant.To);
         connection.Execute(
-            "insert into grants (calendar_id, grantee, person_id, group_id, level) values (@calendar, @grantee, @person, @group, @level)",
-            Values(grant.Calendar, grant.To, Stored.Text(grant.Level)));
+            """
+            insert into grants (calendar_id, grantee, person_id, group_id, level, until, given_by)
+            values (@calendar, @grantee, @person, @group, @level, @until, @by)
+            """,
+            Values(grant.Calendar, grant.To, Stored.Text(grant.Level), grant.Until is { } until ? Stored.Text(until) : null, by?.Value));
     }
+
+    /// <summary>Whether a grant ends before that day: it has held for the last time.</summary>
+    public bool HasEnded(LocalDate today) =>
+        connection.ExecuteScalar<long>("select exists (select 1 from grants where until < @today)",
+            new { today = Stored.Text(today) }) == 1;
+
+    /// <summary>Takes away the grants that end before that day.</summary>
+    /// <returns>Them, with who gave each; the calendar's owner where that is not known.</returns>
+    public IReadOnlyList<(Grant Grant, PersonId By)> TakeEnded(LocalDate today)
+    {
+        var values = new { today = Stored.Text(today) };
+        var by = connection.Query<(long Calendar, string Grantee, long? Person, long? Group, long By)>(
+            """
+            select g.calendar_id, g.grantee, g.person_id, g.group_id, ifnull(g.given_by, c.owner_id)
+            from grants g join calendars c on c.id = g.calendar_id where g.until < @today
+            """,
+            values).ToDictionary(row => (row.Calendar, row.Person, row.Group, row.Grantee), row => new PersonId(row.By));
+        List<Grant> ended = [.. Grants("where until < @today", values)];
+        connection.Execute("delete from grants where until < @today", values);
+        return [.. ended.Select(grant => (grant, by[(grant.Calendar.Value, (grant.To as Grantee.OnePerson)?.Person.Value,
+            (grant.To as Grantee.OneGroup)?.Group.Value, NameOf(grant.To))]))];
+    }
+
+    /// <summary>The grants that name a person.</summary>
+    public IReadOnlyList<Grant> GrantsTo(PersonId person) => [.. Grants("where person_id = @id", new { id = person.Value })];
+
+    /// <summary>The grants to a group.</summary>
+    public IReadOnlyList<Grant> GrantsToGroup(GroupId group) => [.. Grants("where group_id = @id", new { id = group.Value })];
+
+    /// <summary>Gives a calendar another owner, who answers for it from now on.</summary>
+    public void SetOwner(CalendarId id, PersonId owner, Instant now) => connection.Execute(
+        "update calendars set owner_id = @owner, version = version + 1, revision = revision + 1, changed_at = @now where id = @id",
+        new { id = id.Value, owner = owner.Value, now = now.ToUnixTimeMilliseconds() });
+
+    /// <summary>The calendars that somebody answers for, those put away, too.</summary>
+    public IReadOnlyList<Calendar> OwnedBy(PersonId person) =>
+        Query("where owner_id = @id and deleted_at is null", new { id = person.Value });
+
+    /// <summary>Shows the class list to those who are on it, or no longer, if the calendar still has the expected version.</summary>
+    public bool SetShowsList(CalendarId id, bool shows, int expectedVersion, Instant now) => connection.Execute(
+        """
+        update calendars set shows_list = @shows, version = version + 1, revision = revision + 1, changed_at = @now
+        where id = @id and version = @expectedVersion
+        """,
+        new { id = id.Value, shows, expectedVersion, now = now.ToUnixTimeMilliseconds() }) == 1;
 
     /// <summary>Takes away what a grantee had.</summary>
     public void Remove(CalendarId calendar, Grantee from) => connection.Execute(
         "delete from grants where calendar_id = @calendar and grantee = @grantee and person_id is @person and group_id is @group",
         Values(calendar, from, ""));
 
-    private static object Values(CalendarId calendar, Grantee to, string level) => new
+    private static string NameOf(Grantee to) =>
+        to switch { Grantee.OnePerson => "person", Grantee.OneGroup => "group", Grantee.Everyone => "everyone", _ => "anyone" };
+
+    private static object Values(CalendarId calendar, Grantee to, string level, string? until = null, long? by = null) => new
     {
+        until,
+        by,
         calendar = calendar.Value,
-        grantee = to switch { Grantee.OnePerson => "person", Grantee.OneGroup => "group", Grantee.Everyone => "everyone", _ => "anyone" },
+        grantee = NameOf(to),
         person = (to as Grantee.OnePerson)?.Person.Value,
         group = (to as Grantee.OneGroup)?.Group.Value,
         level,
@@ -271,14 +327,14 @@ public sealed class CalendarStore
     };
 
     private IEnumerable<Grant> Grants(string where, object? values) => connection
-        .Query<(long Calendar, string Grantee, long? Person, long? Group, string Level)>(
-            $"select calendar_id, grantee, person_id, group_id, level from grants {where}", values)
+        .Query<(long Calendar, string Grantee, long? Person, long? Group, string Level, string? Until)>(
+            $"select calendar_id, grantee, person_id, group_id, level, until from grants {where}", values)
         .Select(row =>
             rows.Or<Grant?>(() => ToGrant(row), null, () => (UnreadableKind.Grant, 0, new CalendarId(row.Calendar), "who may see it")))
             .OfType<Grant>();
 
     // One that cannot be read gives nobody anything.
-    private static Grant ToGrant((long Calendar, string Grantee, long? Person, long? Group, string Level) row) => new(
+    private static Grant ToGrant((long Calendar, string Grantee, long? Person, long? Group, string Level, string? Until) row) => new(
         new CalendarId(row.Calendar),
         row switch
         {
@@ -288,9 +344,9 @@ public sealed class CalendarStore
             { Grantee: "anyone" } => new Grantee.Anyone(),
             _ => throw new FormatException($"“{row.Grantee}” is nobody that can be given access"),
         },
-        Stored.As<AccessLevel>(row.Level));
+        Stored.As<AccessLevel>(row.Level)) { Until = row.Until is null ? null : Stored.Day(row.Until) };
 
     private sealed record CalendarRow(
         long Id, string Kind, long? DepartmentId, string Title, string Slug, string Description, string MarkColour, string MarkShape,
-        string Zone, long OwnerId, long Version, long Revision, long ChangedAt, long? PutAwayAt, long? DeletedAt);
+        string Zone, long OwnerId, long Version, long Revision, long ChangedAt, long? PutAwayAt, long? DeletedAt, long ShowsList);
 }

@@ -31,6 +31,47 @@ public sealed class HistoryStore
             new { id = calendar.Value, most, before })
             .Select(row => row.ToLine())];
 
+    /// <summary>What somebody did, newest first.</summary>
+    public IReadOnlyList<HistoryLine> By(PersonId person, int most) =>
+        [.. connection.Query<HistoryRow>($"{Columns} where h.person_id = @id order by h.id desc limit @most",
+            new { id = person.Value, most })
+            .Select(row => row.ToLine())];
+
+    /// <summary>Lines of the whole school, newest first, with the calendar each is about; null for the school itself.</summary>
+    /// <param name="by">Only what that person did; null for all.</param>
+    /// <param name="about">Only lines about that; null for all.</param>
+    /// <param name="words">Only lines that hold this, letters' case apart; empty for all.</param>
+    /// <param name="before">Lines before that one.</param>
+    /// <param name="most">The most that are given.</param>
+    public IReadOnlyList<(HistoryLine Line, string? Calendar)> OfSchool(PersonId? by, HistorySubject? about, string words, long before,
+        int most)
+    {
+        var where = "where h.id < @before" + (by is null ? "" : " and h.person_id = @by") + (about is null ? "" : " and h.subject = @about")
+            + (words.Length == 0 ? "" : " and instr(lower(h.summary), lower(@words)) > 0");
+        var values = new { before, by = by?.Value, about = about is { } subject ? Stored.Text(subject) : null, words, most };
+        var titles = connection.Query<(long Id, string Title)>(
+            $"select h.id, c.title from history h join calendars c on c.id = h.calendar_id {where} order by h.id desc limit @most", values)
+            .ToDictionary(row => row.Id, row => row.Title);
+        return [.. connection.Query<HistoryRow>($"{Columns} {where} order by h.id desc limit @most", values)
+            .Select(row => (row.ToLine(), titles.GetValueOrDefault(row.Id)))];
+    }
+
+    /// <summary>Those who did something, by name.</summary>
+    public IReadOnlyList<(PersonId Id, string Name)> Doers() =>
+        [.. connection.Query<(long Id, string Name)>(
+            "select id, name from people p where exists (select 1 from history h where h.person_id = p.id) order by name")
+            .Select(row => (new PersonId(row.Id), row.Name))];
+
+    /// <summary>Puts another name in the place of somebody's who is erased, where lines about them have it.</summary>
+    public void Forget(PersonId person, string name, string instead) => connection.Execute(
+        """
+        update history set summary = replace(summary, @name, @instead), before = null, after = null
+            where subject = 'person' and subject_id = @id;
+        update history set summary = replace(summary, @name, @instead)
+            where subject <> 'series' and instr(summary, @name) > 0;
+        """,
+        new { id = person.Value, name, instead });
+
     /// <summary>The last change of series that a person made on a calendar and that is not undone yet, or null.</summary>
     public HistoryLine? LastToUndo(CalendarId calendar, PersonId person) => connection.QuerySingleOrDefault<HistoryRow>(
         $"""
@@ -81,9 +122,18 @@ public sealed class HistoryStore
     private const string Columns =
         "select h.at, p.name as Who, h.subject, h.subject_id as SubjectId, h.act, h.summary, h.id, h.before is not null as CanRestore from history h join people p on p.id = h.person_id";
 
-    private sealed record HistoryRow(long At, string Who, string Subject, long SubjectId, string Act, string Summary, long Id,
-        long CanRestore)
+    // With properties, as what is computed has no type where there is no row.
+    private sealed class HistoryRow
     {
+        public long At { get; init; }
+        public string Who { get; init; } = "";
+        public string Subject { get; init; } = "";
+        public long SubjectId { get; init; }
+        public string Act { get; init; } = "";
+        public string Summary { get; init; } = "";
+        public long Id { get; init; }
+        public long CanRestore { get; init; }
+
         public HistoryLine ToLine() =>
             new(Stored.At(At), Who, Enum.TryParse<HistorySubject>(Subject, ignoreCase: true, out var subject) ? subject
             : HistorySubject.School, SubjectId, Act, Summary, Id, CanRestore == 1 && Subject == "series");

@@ -102,6 +102,25 @@ public sealed class JoinLinkStore
         """,
         new { person = person.Value, ids = calendars.Select(id => id.Value).ToArray() }).Select(id => new JoinLinkId(id))];
 
+    /// <summary>The links whose host somebody is.</summary>
+    public IReadOnlyList<JoinLink> HostedBy(PersonId person) => Of([.. connection.Query<long>(
+        "select link_id from join_hosts where person_id = @id", new { id = person.Value }).Select(id => new JoinLinkId(id))]);
+
+    /// <summary>Makes somebody host of a link.</summary>
+    public void AddHost(JoinLinkId link, PersonId person) => connection.Execute(
+        "insert or ignore into join_hosts (link_id, person_id) values (@link, @person)", new { link = link.Value, person = person.Value });
+
+    /// <summary>Takes a host away from a link.</summary>
+    public void RemoveHost(JoinLinkId link, PersonId person) => connection.Execute(
+        "delete from join_hosts where link_id = @link and person_id = @person", new { link = link.Value, person = person.Value });
+
+    /// <summary>Makes somebody host of a link in place of somebody else.</summary>
+    public void ChangeHost(JoinLinkId link, PersonId from, PersonId to)
+    {
+        RemoveHost(link, from);
+        AddHost(link, to);
+    }
+
     /// <summary>Whether a code was ever given out.</summary>
     public bool IsTaken(JoinCode code) =>
         connection.ExecuteScalar<long>("select count(*) from join_codes where code = @code", new { code = code.Value }) > 0;

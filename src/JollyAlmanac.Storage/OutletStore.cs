@@ -59,6 +59,16 @@ public sealed class OutletStore
         """,
         new { tokenHash, kind = Stored.Text(kind) });
 
+    /// <summary>How many that still stand somebody made.</summary>
+    public int MadeBy(PersonId person) => (int)connection.ExecuteScalar<long>(
+        "select count(*) from outlets where made_by = @id and revoked_at is null", new { id = person.Value });
+
+    /// <summary>Gives on what somebody made and still stands.</summary>
+    public IReadOnlyList<(CalendarId Calendar, string Name, long Id)> GiveOn(PersonId from, PersonId to) =>
+        [.. connection.Query<(long Calendar, string Name, long Id)>(
+            "update outlets set made_by = @to where made_by = @from and revoked_at is null returning calendar_id, name, id",
+            new { from = from.Value, to = to.Value }).Select(row => (new CalendarId(row.Calendar), row.Name, row.Id))];
+
     /// <summary>Adds an outlet; its id is given here, and its token's hash asked for, because the token is made of the id.</summary>
     public Outlet Add(Outlet outlet, Func<Outlet, byte[]> tokenHashOf, Instant now)
     {

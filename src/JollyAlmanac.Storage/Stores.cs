@@ -18,6 +18,12 @@ public sealed class Stores
         this.kept = kept;
         School = new(connection, rows, this);
         People = new(connection, rows);
+        Groups = new(connection, rows);
+        SignIns = new(connection);
+        Invitations = new(connection);
+        Letters = new(connection);
+        Requests = new(connection, rows);
+        BringIns = new(connection);
         Calendars = new(connection, rows);
         JoinLinks = new(connection, rows);
         Series = new(connection, rows);
@@ -54,8 +60,26 @@ public sealed class Stores
     /// <summary>The school, its terms, no-class days, bells and cycle.</summary>
     public SchoolStore School { get; }
 
-    /// <summary>People and groups.</summary>
+    /// <summary>People.</summary>
     public PeopleStore People { get; }
+
+    /// <summary>Groups and who is in them.</summary>
+    public GroupStore Groups { get; }
+
+    /// <summary>Where people are signed in.</summary>
+    public SignInStore SignIns { get; }
+
+    /// <summary>One-time ways in.</summary>
+    public InvitationStore Invitations { get; }
+
+    /// <summary>Letters that are to go out, and that went.</summary>
+    public LetterStore Letters { get; }
+
+    /// <summary>Who asks for access.</summary>
+    public AccessRequestStore Requests { get; }
+
+    /// <summary>Lists that are being reviewed.</summary>
+    public BringInStore BringIns { get; }
 
     /// <summary>Calendars and their grants.</summary>
     public CalendarStore Calendars { get; }

@@ -15,7 +15,10 @@ const nuget = Object.entries(json("packages.lock.json").dependencies["net10.0"])
     const spec = readdirSync(folder).find(file => file.endsWith(".nuspec"));
     const text = readFileSync(join(folder, spec), "utf8");
     const said = tag => text.match(new RegExp(`<${tag}[^>]*>([^<]*)</${tag}>`))?.[1].trim();
-    const licence = /<license type="expression">/.test(text) ? said("license") : (said("license") ?? said("licenseUrl") ?? "not said");
+    const beside = text.match(/<license type="file">([^<]*)</)?.[1];
+    const licence = beside
+      ? (readFileSync(join(folder, beside), "utf8").match(/\b(MIT|Apache-2\.0|BSD)\b/)?.[1] ?? beside)
+      : (said("license") ?? said("licenseUrl") ?? "not said");
     return [name, resolved, licence, said("copyright") ?? said("authors") ?? ""];
   });
 
@@ -33,5 +36,7 @@ const table = rows => ["| package | version | licence | whose |", "|---|---|---|
 writeFileSync(
   "THIRD-PARTY.md",
   `# What others made\n\nMade by \`${web}/notices.mjs\` from the lock files.\n\n## Runs in the server (NuGet)\n\n${table(nuget)}\n\n` +
+    "## Words of others\n\nThe list of common passwords is the part of ten characters and more of the dictionary in @zxcvbn-ts/language-common " +
+    "4.1.3 (MIT, Copyright (c) 2012-2016 Dan Wheeler and Dropbox, Inc., Copyright (c) 2021 @zxcvbn-ts).\n\n" +
     `## Is sent to browsers (npm)\n\nTheir licence texts stand beside them in \`wwwroot/lib\`.\n\n${table(npm)}\n`,
 );

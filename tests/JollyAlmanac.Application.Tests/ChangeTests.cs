@@ -41,7 +41,7 @@ public sealed class ChangeTests : IDisposable
     public void Undo_stops_at_what_somebody_else_changed_since_and_history_leads_back()
     {
         var series = school.Add();
-        TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
+        TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
             AccessLevel.Editor));
         school.Change(series, "2026-10-14T09:50", new SessionInput("leave-out"));
         TestSchool.Done(school.Sessions.Do(school.Helper, TestSchool.Slug, TestSchool.Key(series, "2026-10-16T09:50"),

@@ -177,7 +177,7 @@ public sealed class ComposeSeriesTests : IDisposable
         var series = school.Add();
         var viewer = who switch { "visitor" => Viewer.Visitor, "student" => school.Student, _ => school.Helper };
         if (who is "contributor" or "editor")
-            TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
+            TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
                 Enum.Parse<AccessLevel>(who, ignoreCase: true)));
         Assert.Equal(adding,
             Name(school.Compose.Save(viewer, TestSchool.Slug, null, TestSchool.Good with { Link = "" }, MaterialInput.None).Waited()));
@@ -189,7 +189,7 @@ public sealed class ComposeSeriesTests : IDisposable
     [Fact]
     public void A_contributor_changes_what_is_their_own()
     {
-        TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
+        TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
             AccessLevel.Contributor));
         var own = TestSchool.Done(school.Compose.Save(school.Helper, TestSchool.Slug, null, TestSchool.Good with { Link = "" },
             MaterialInput.None).Waited());

@@ -62,13 +62,13 @@ public sealed class MendedTests : IDisposable
         TestSchool.Done(school.Compose.Save(school.Coordinator, "knots", null,
             TestSchool.Good with { Title = "Knots", Place = "Loft", Link = "" }, MaterialInput.None).Waited());
         foreach (var (keeper, slug) in new[] { (school.Teacher, TestSchool.Slug), (school.Coordinator, "knots") })
-            TestSchool.Done(school.Calendars.GiveAccess(keeper, slug, new Grantee.OneGroup(list), AccessLevel.Full));
+            TestSchool.Done(school.Share.Give(keeper, slug, new Grantee.OneGroup(list), AccessLevel.Full));
         IEnumerable<string> Shared(Viewer viewer) =>
             school.Look.AtWeek(viewer with { Groups = new HashSet<GroupId> { list } }, null,
             [TestSchool.Slug, "knots"])!.Sheet.Clashes.Select(clash => clash.Because);
         Assert.Empty(Shared(school.Teacher));
         Assert.Empty(Shared(school.Student));
-        TestSchool.Done(school.Calendars.GiveAccess(school.Coordinator, "knots", new Grantee.OnePerson(school.Teacher.Person!.Value),
+        TestSchool.Done(school.Share.Give(school.Coordinator, "knots", new Grantee.OnePerson(school.Teacher.Person!.Value),
             AccessLevel.Contributor));
         Assert.Equal("2 students", Assert.Single(Shared(school.Teacher).Distinct()));
         Assert.Empty(Shared(school.Student));
@@ -129,7 +129,7 @@ public sealed class MendedTests : IDisposable
     [Fact]
     public void Saving_a_form_keeps_a_level_nobody_asked_to_change_and_names_people()
     {
-        TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.Anyone(), AccessLevel.Busy));
+        TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.Anyone(), AccessLevel.Busy));
         var form = school.Calendars.Form(school.Teacher, TestSchool.Slug)!;
         TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug,
             form with { Description = "Tides.", Named = "Torrance, Eilidh <eilidh@skerry.example>; TEODOR@skerry.example" }));
@@ -167,7 +167,7 @@ public sealed class MendedTests : IDisposable
     {
         var series = school.Add();
         var link = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single();
-        TestSchool.Done(school.Calendars.GiveAccess(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
+        TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
             AccessLevel.Contributor));
         var id = link.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
         var own = TestSchool.Good with { Title = "Mine", Days = [], Meets = "dates", Dates = "2026-10-14", Period = "", Start = "09:00",
@@ -203,17 +203,17 @@ public sealed class MendedTests : IDisposable
     public async Task Sixty_tries_at_once_are_no_more_than_ten_and_the_owner_gets_in()
     {
         var answers = await Task.WhenAll(Enumerable.Range(0, 60)
-            .Select(_ => Task.Run(() => school.SignIn.Try("orla@skerry.example", "wrong", "guesser"))));
+            .Select(_ => Task.Run(() => school.SignIn.Try("orla@skerry.example", "wrong", new("guesser")))));
         Assert.Equal(SignIn.SignIn.Tries, answers.Count(answer => answer is SignInAnswer.Wrong));
-        Assert.IsType<SignInAnswer.TooMany>(school.SignIn.Try("orla@skerry.example", "ten letters", "guesser"));
-        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", "at home"));
+        Assert.IsType<SignInAnswer.TooMany>(school.SignIn.Try("orla@skerry.example", "ten letters", new("guesser")));
+        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("at home")));
         Assert.NotNull(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token));
         Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token + "x"));
         Assert.Null(school.SignIn.Find(school.Student.Person!.Value, welcome.Stamp, welcome.Token));
         school.SignIn.End(welcome.Token);
         Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token));
         // A long address is no key, and memory stays bounded.
-        Assert.IsNotType<SignInAnswer.Welcome>(school.SignIn.Try(new string('a', 4_000_000), "x", "b"));
+        Assert.IsNotType<SignInAnswer.Welcome>(school.SignIn.Try(new string('a', 4_000_000), "x", new("b")));
         var tries = new WrongTries(2, TimeSpan.FromMinutes(1));
         for (var at = 0; at < WrongTries.MostKeys + 500; at++)
             tries.Take(at.ToString(System.Globalization.CultureInfo.InvariantCulture) + new string('k', 50));
@@ -297,7 +297,7 @@ public sealed class MendedTests : IDisposable
         Assert.Equal("Boots", Assert.Single(school.Now(series).Changes).Note);
         Assert.Equal(3, school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines.Count(line =>
             line.Act is "AddSeries" or "ChangeSession"));
-        Assert.NotNull(school.SignIn.Try("orla@skerry.example", "ten letters", "a") as SignInAnswer.Welcome);
+        Assert.NotNull(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")) as SignInAnswer.Welcome);
     }
 
     [Theory]

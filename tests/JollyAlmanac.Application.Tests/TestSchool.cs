@@ -2,8 +2,11 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Mail;
+using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
@@ -66,7 +69,16 @@ internal sealed class TestSchool : IDisposable
         Secrets = Secrets.Of(Directory);
         var gate = new Gate(Database, Clock);
         AddPeople = new AddPeople(gate, passwords);
-        SignIn = new SignIn.SignIn(Database, Clock, passwords);
+        SignIn = new SignIn.SignIn(Database, Clock, passwords, Secrets);
+        Share = new Share(gate, Database);
+        People = new KeepPeople(gate, passwords);
+        Groups = new KeepGroups(gate);
+        BringIn = new BringIn(gate, Database, Clock, Secrets);
+        Invitations = new Invitations(gate, Database, Clock, Secrets, passwords, SignIn);
+        Accounts = new Accounts(gate, passwords, Secrets);
+        LookAs = new LookAs(gate, Database);
+        Outbox = new Outbox(gate);
+        Post = new Post(Database, Clock, Secrets, Carrier, new AlmanacAddress(() => Root));
         SchoolTime = new SetSchoolTime(gate);
         Sessions = new ChangeSession(gate);
         LeaveOut = new LeaveOut(gate);
@@ -113,6 +125,27 @@ internal sealed class TestSchool : IDisposable
     public SignIn.SignIn SignIn { get; }
 
     public SaveCalendar Calendars { get; }
+
+    public Share Share { get; }
+
+    public KeepPeople People { get; }
+
+    public KeepGroups Groups { get; }
+
+    public BringIn BringIn { get; }
+
+    public Invitations Invitations { get; }
+
+    public Accounts Accounts { get; }
+
+    public LookAs LookAs { get; }
+
+    public Outbox Outbox { get; }
+
+    public Post Post { get; }
+
+    /// <summary>Letters that went.</summary>
+    public TestCarrier Carrier { get; } = new();
 
     public ComposeSeries Compose { get; }
 
@@ -219,4 +252,20 @@ internal static class AtOnce
     public static T Waited<T>(this Task<T> answer) => answer.GetAwaiter().GetResult();
 
     public static void Waited(this Task done) => done.GetAwaiter().GetResult();
+}
+
+/// <summary>A mail server that keeps what it is given, and is down when it is told to be.</summary>
+internal sealed class TestCarrier : IMailCarrier
+{
+    public List<Letter> Letters { get; } = [];
+
+    /// <summary>Why it carries nothing; null where it does.</summary>
+    public MailCarrierException? Down { get; set; }
+
+    public Task Carry(Letter letter, CancellationToken cancellation)
+    {
+        if (Down is not null) throw Down;
+        Letters.Add(letter);
+        return Task.CompletedTask;
+    }
 }

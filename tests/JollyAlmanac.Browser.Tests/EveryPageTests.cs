@@ -5,7 +5,7 @@ namespace JollyAlmanac.Browser.Tests;
 /// <summary>What must hold of every page: WCAG 2.2 AA as far as axe-core sees, nothing cut off, a quiet console.</summary>
 public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
 {
-    private static readonly string[] Open = ["/sign-in", $"/c/{DemoServer.Class}", "/c/nothing"];
+    private static readonly string[] Open = ["/sign-in", "/new-password", $"/c/{DemoServer.OpenClass}", "/c/nothing"];
 
     private static readonly string[] Kept =
     [
@@ -16,6 +16,9 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         $"/calendars/{DemoServer.Class}/timetable",
         $"/calendars/{DemoServer.Class}/history", "/join-links", "/join-links/tidepool-7k/edit",
         "/join-links/tidepool-7k/card?part=Title&part=Passcode", "/join-links/new", "/calendars/french-8",
+        $"/calendars/{DemoServer.Class}/sharing?who=teodor.quill@students.skerry.example", $"/calendars/{DemoServer.Class}/class-list",
+        $"/c/{DemoServer.Class}", "/people", "/people?find=zzz", "/people/2", "/people/new", "/people/bring-in", "/people/groups",
+        "/people/groups/2", "/account", "/mail", "/history", $"/ask/{DemoServer.Class}",
         $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
     ];
 

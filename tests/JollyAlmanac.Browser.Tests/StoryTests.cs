@@ -174,6 +174,7 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
     [Fact]
     public void A_reader_in_another_zone_sees_both_times()
     {
+        browser.SignIn(DemoServer.Student);
         browser.Zone("America/St_Johns");
         browser.Go($"/c/{DemoServer.Class}");
         browser.Until(() => browser.Has(".own-time"));

@@ -42,7 +42,7 @@ public class AddressListTests
     [InlineData("Orla <orla@skerry.example> Teodor", "“Teodor” belongs to no")]
     [InlineData("Name\tE-mail", "no e-mail address in")]
     public void What_is_none_is_told(string text, string problem) =>
-        Assert.Contains(problem, Assert.Single(AddressList.Read(text).Problems), StringComparison.Ordinal);
+        Assert.Contains(problem, Assert.Single(AddressList.Read(text).Problems).Sentence, StringComparison.Ordinal);
 
     [Fact]
     public void Who_stands_there_again_counts_once()

@@ -16,6 +16,9 @@ public sealed partial class DemoServer : IDisposable
     public const string Student = "teodor.quill@students.skerry.example";
     public const string Class = "tidepool-biology-9a";
 
+    /// <summary>A class whose page is open to anyone.</summary>
+    public const string OpenClass = DemoStory.OpenClass;
+
     private readonly string directory = System.IO.Directory.CreateTempSubdirectory("almanac-web-").FullName;
     private readonly WebApplication app;
     private readonly DemoClock clock = new();

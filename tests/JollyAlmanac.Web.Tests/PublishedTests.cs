@@ -29,7 +29,8 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         Assert.Equal(37, fromFeed.Count);
         Assert.Equal(37, SheetSession().Count(sheet));
         Assert.Contains("37 sessions, 30 h 05; leaves out 4 no-class days; 1 cancelled; 1 moved by hand.", sheet, StringComparison.Ordinal);
-        var page = await client.GetStringAsync(server.Address("class page"), Stop);
+        using var student = await server.SignedIn(DemoServer.Student);
+        var page = await student.GetStringAsync(server.Address("class page"), Stop);
         Assert.Equal(fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1)
             .Take(8), Days(
             page[page.IndexOf("Coming up", StringComparison.Ordinal)..page.IndexOf("Seen and done", StringComparison.Ordinal)]));
@@ -144,7 +145,7 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
     [Fact]
     public async Task Handouts_open_as_what_they_are()
     {
-        using var client = server.Client();
+        using var client = await server.SignedIn(DemoServer.Student);
         var page = await client.GetStringAsync(server.Address("class page"), Stop);
         using var file = await client.GetAsync(MaterialAddress().Match(page).Value, Stop);
         Assert.Equal("application/pdf", file.Content.Headers.ContentType?.ToString());

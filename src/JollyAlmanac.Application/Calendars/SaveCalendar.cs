@@ -102,26 +102,6 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         return new Outcome<Calendar>.Done(at.Stores.Calendars.Get(id));
     }
 
-    /// <summary>Gives somebody a level on a calendar. For its managers.</summary>
-    public Outcome<Grant> GiveAccess(Viewer viewer, string slug, Grantee to, AccessLevel level) =>
-        gate.Write<Grant>(Act.GiveAccess, viewer, slug, at =>
-    {
-        var grant = new Grant(at.Calendar.Id, to, level);
-        at.Stores.Calendars.Set(grant);
-        at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value,
-            $"gave {Who(at.Stores, to)} the level {level.ToString().ToLowerInvariant()}");
-        return new Outcome<Grant>.Done(grant);
-    });
-
-    private static string Who(Stores stores, Grantee to) => to switch
-    {
-        Grantee.OnePerson one => stores.People.NamesOf([one.Person]).GetValueOrDefault(one.Person, "somebody"),
-        Grantee.OneGroup group => $"the group {stores.People.NameOf(group.Group) ?? "of another"}",
-        Grantee.Everyone => "everybody of the school",
-        _ => "anyone",
-    };
-
     private static void CloseLinks(AtCalendar at, OpenTo openTo)
     {
         var audience = openTo == OpenTo.Everyone ? EntryAudience.School : EntryAudience.PeopleOfTheCalendar;
@@ -188,14 +168,14 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     {
         if (input.Named is null) return null;
         var list = AddressList.Read(entry.Bounded("Named", input.Named, "The list of people", 50_000));
-        foreach (var problem in list.Problems.Take(Entry.MostOfOne + 1)) entry.Wrong("Named", problem);
+        foreach (var problem in list.Problems.Take(Entry.MostOfOne + 1)) entry.Wrong("Named", problem.Sentence);
         var emails = list.People.Select(one => one.Address).ToList();
         if (emails.Count > CalendarInput.MostNamed)
             entry.Wrong("Named", $"These are {emails.Count} people; {CalendarInput.MostNamed} may be named here.");
         var people = stores.People.FindByEmails([.. emails.Take(CalendarInput.MostNamed)]);
         foreach (var email in emails.Where(email => !people.ContainsKey(email)).Take(Entry.MostOfOne + 1))
             entry.Wrong("Named",
-                $"Nobody at the school has the address {Entry.Quote(email)}. Look how it is written, or ask the coordinator to add them.");
+                $"Nobody at the school has the address {Wording.Quote(email)}. Look how it is written, or ask the coordinator to add them.");
         return [.. people.Values.Distinct()];
     }
 

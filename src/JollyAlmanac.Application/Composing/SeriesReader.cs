@@ -131,7 +131,7 @@ internal static class SeriesReader
         var ownZone = string.IsNullOrWhiteSpace(input.Zone) ? zone : ZoneText.Find(input.Zone);
         if (ownZone is null)
             entry.Wrong("Zone",
-                $"{Entry.Quote(input.Zone!)} is no zone of the IANA database. Choose one from the list, like America/Halifax.");
+                $"{Wording.Quote(input.Zone!)} is no zone of the IANA database. Choose one from the list, like America/Halifax.");
         var time = ReadTime(entry, input, school);
         var isListed = input.Meets == "dates";
         var from = isListed ? null : entry.Day("From", input.From, "The first day");
@@ -210,10 +210,10 @@ internal static class SeriesReader
         {
             var reading = QuickEntry.Read(line, school, from);
             var hasTime = reading.Parts.Any(part => part.Field == QuickField.Time);
-            if (reading.Problems is [var doubt, ..]) entry.Wrong("Extra", $"{Entry.Quote(line)}: {doubt}");
+            if (reading.Problems is [var doubt, ..]) entry.Wrong("Extra", $"{Wording.Quote(line)}: {doubt}");
             else if (reading.Repeat is not Repeat.OnDates { Dates: [var day] } || (hasTime && reading.Time is null)
                 || reading.Title.Length > 0) entry.Wrong("Extra",
-                $"{Entry.Quote(line)} is no day with a time. Write it like Sat 14 Nov 9:00-9:50.");
+                $"{Wording.Quote(line)} is no day with a time. Write it like Sat 14 Nov 9:00-9:50.");
             else if ((reading.Time ?? time) is { } meets) extra.Add((day, meets));
         }
 
@@ -234,7 +234,7 @@ internal static class SeriesReader
         {
             var (days, problem) = QuickEntry.Days(line, school, near);
             if (problem is not null)
-                entry.Wrong(field, $"{Entry.Quote(line)}: {problem.TrimEnd('.')}. Write it like 14 Sep 2026, or 26-30 Oct.");
+                entry.Wrong(field, $"{Wording.Quote(line)}: {problem.TrimEnd('.')}. Write it like 14 Sep 2026, or 26-30 Oct.");
             if (entry.Problems.Count(one => one.Field == field) > Entry.MostOfOne) break;
             spans.AddRange(days);
         }

@@ -142,7 +142,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         CancellationToken cancellation = default)
     {
         if (Find(code) is not { } door || door.Highest(viewer) == AccessLevel.None) return new Outcome<Uri?>.NotFound();
-        if (!door.MayHost(viewer)) return new Outcome<Uri?>.NotAllowed();
+        if (!door.MayHost(viewer) || viewer.LookedAtBy is not null) return new Outcome<Uri?>.NotAllowed();
         if (door.Link.CannotBeRead is not null)
             return new Outcome<Uri?>.Refused(
                 [new Problem("", "The link cannot be read as it is stored. Open it under Join links and save it anew.")]);
@@ -233,7 +233,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         CancellationToken cancellation)
     {
         var at = schedule.At(clock.GetCurrentInstant());
-        if (!at.IsOpen || PassageOf(door, visitor, isGuest) != Passage.Free) return new Entrance.Shut();
+        // Who looks as somebody else sees the door, and does not go through it.
+        if (!at.IsOpen || PassageOf(door, visitor, isGuest) != Passage.Free || visitor.Viewer.LookedAtBy is not null)
+            return new Entrance.Shut();
         var chosen = session is null ? at.Session
             : at.Open.Select(window => window.Session).FirstOrDefault(one => one.IsKnownBy(session.Value));
         if (session is not null && chosen is null) return new Entrance.Shut();

@@ -14,10 +14,17 @@ public static class DataDirectory
     public static void RemoveData(string directory)
     {
         foreach (var file in Directory.EnumerateFiles(directory, AlmanacDatabase.FileName + "*")) File.Delete(file);
-        foreach (var part in new[] { "files", "keys", "before-upgrade" })
+        foreach (var part in new[] { "files", "keys", "before-upgrade", "mail-drop" })
             if (Directory.Exists(Path.Combine(directory, part))) Directory.Delete(Path.Combine(directory, part), recursive: true);
         File.Delete(Path.Combine(directory, "rooms.json"));
         File.Delete(Path.Combine(directory, Secrets.FileName));
+    }
+
+    /// <summary>Writes a file into a part of a data directory whole, for the almanac's own user alone.</summary>
+    public static void WritePrivate(string folder, string name, ReadOnlySpan<byte> bytes)
+    {
+        PrivateFiles.MakeDirectory(folder);
+        PrivateFiles.Write(Path.Combine(folder, name), bytes);
     }
 
     /// <summary>Copies all data into one file, also while it is served.</summary>

@@ -76,7 +76,7 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
     private static List<Standing> Stand(Stores stores, Viewer viewer, IReadOnlyList<Calendar> calendars)
     {
         var grants = stores.Calendars.GrantsOf([.. calendars.Select(calendar => calendar.Id)]);
-        var lists = stores.People.ClassLists([.. grants.SelectMany(group => group).Select(grant => grant.To).OfType<Grantee.OneGroup>()
+        var lists = stores.Groups.ClassLists([.. grants.SelectMany(group => group).Select(grant => grant.To).OfType<Grantee.OneGroup>()
             .Select(to => to.Group).Distinct()]);
         return [.. calendars.Select(calendar => new Standing(
                 calendar, AccessRules.LevelOf(viewer, grants[calendar.Id]),

@@ -44,7 +44,7 @@ public sealed partial class Look
         var picked = all.Where(one => chosen.Count > 0 ? chosen.Contains(one.Calendar.Slug) : one.IsOwn).Take(MostLaid).ToList();
         if (chosen.Count == 0 && picked.Count == 0 && !hasMore) picked = all;
         var start = school.Time.WeekOf(day ?? now.InZone(school.Time.Zone).Date);
-        var members = stores.People.MembersOf([.. picked.SelectMany(one => one.ClassLists).Distinct()]);
+        var members = stores.Groups.MembersOf([.. picked.SelectMany(one => one.ClassLists).Distinct()]);
         var sessions = picked.SelectMany(one =>
         {
             var show = one.Facts.For(one.Level, ShowChoices.SignedIn);

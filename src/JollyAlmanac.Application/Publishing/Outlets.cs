@@ -128,7 +128,7 @@ public sealed class Outlets(Gate gate, Secrets secrets)
         foreach (var line in lines.Take(20))
         {
             if (SiteOrigin.Read(line) is { } site) sites.Add(site);
-            else entry.Wrong("Sites", $"{Entry.Quote(line)} is no website. Write it like https://www.skerry.example.");
+            else entry.Wrong("Sites", $"{Wording.Quote(line)} is no website. Write it like https://www.skerry.example.");
         }
 
         return [.. sites.Distinct()];

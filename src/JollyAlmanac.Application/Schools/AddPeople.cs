@@ -18,7 +18,11 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
         var allowed = gate.Read<bool>(Act.AddPeople, viewer, _ => new Outcome<bool>.Done(true));
         if (!allowed.IsDone) return allowed.Select<IReadOnlyList<PersonId>>(_ => []);
         var entry = new Entry();
-        foreach (var person in people) PeopleEntry.Read(entry, person.Name, person.Email, person.Password, "");
+        people = [.. people.Select(person =>
+        {
+            var (name, email) = PeopleEntry.Read(entry, person.Name, person.Email, person.Password, "");
+            return person with { Name = name, Email = email };
+        })];
         if (!entry.IsGood) return new Outcome<IReadOnlyList<PersonId>>.Refused(entry.Problems);
         var hashes = people.Select(person => person.Password is null ? null : passwords.Hash(person.Password)).ToList();
         return gate.Write<IReadOnlyList<PersonId>>(Act.AddPeople, viewer, at =>
@@ -27,7 +31,7 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
             var ids = new List<PersonId>();
             foreach (var (person, hash) in people.Zip(hashes))
             {
-                if (stores.People.FindByEmail(person.Email) is not null)
+                if (stores.People.Addressed(person.Email) is not null)
                     return new Outcome<IReadOnlyList<PersonId>>.Refused(
                         [new Problem("Email", $"Somebody with the address {person.Email} is here already.")]);
                 ids.Add(stores.People.Add(person.Name, person.Email, person.Role, hash, Guid.NewGuid().ToString("N"), at.Now));
@@ -42,8 +46,10 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
     public Outcome<GroupId> AddGroup(Viewer viewer, string name, GroupKind kind, IReadOnlyCollection<PersonId> members) =>
         gate.Write<GroupId>(Act.AddGroup, viewer, at =>
         {
-            var group = at.Stores.People.AddGroup(name, kind);
-            at.Stores.People.AddMembers(group, members);
+            if (at.Stores.Groups.Named(name) is not null)
+                return Outcome.Because<GroupId>("Name", $"There is a group called {name} already.");
+            var group = at.Stores.Groups.Add(name, kind);
+            at.Stores.Groups.AddMembers(group, members);
             at.Note(HistorySubject.Group, group.Value, $"made the group {name} of {members.Count}");
             return new Outcome<GroupId>.Done(group);
         });

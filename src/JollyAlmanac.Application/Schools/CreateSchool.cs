@@ -75,17 +75,16 @@ internal static class SchoolYear
 /// <summary>Reads what a form says of a person.</summary>
 internal static class PeopleEntry
 {
-    public static (string Name, string Email) Read(Entry entry, string? name, string? email, string? password, string prefix)
+    public const int LongestName = 120;
+
+    public static (string Name, string Email) Read(Entry entry, string? name, string? email, string? password, string prefix,
+        bool needsEmail = true)
     {
-        var called = entry.Line(prefix + "Name", name, "The name", 120, needed: true);
-        var address = entry.Line(prefix + "Email", email, "The e-mail address", 200, needed: true);
-        if (address.Length > 0
-            && (address.IndexOf('@', StringComparison.Ordinal) is var at
-            && (at < 1 || at == address.Length - 1 || address.LastIndexOf('@') != at) || address.Contains(' ', StringComparison.Ordinal)))
+        var called = entry.Line(prefix + "Name", name, "The name", LongestName, needed: true);
+        var address = entry.Line(prefix + "Email", email, "The e-mail address", AddressList.LongestAddress, needed: needsEmail);
+        if (address.Length > 0 && !AddressList.IsAddress(address))
             entry.Wrong(prefix + "Email", "That is no e-mail address. Write it like orla@skerry.example.");
-        if (password is not null && password.Length is < Passwords.Shortest or > Passwords.Longest)
-            entry.Wrong(prefix + "Password",
-                $"The password must have {Passwords.Shortest} to {Passwords.Longest} characters. A few words in a row do well.");
+        if (password is not null && PasswordRules.WhyNot(password, called, address) is { } reason) entry.Wrong(prefix + "Password", reason);
         return (called, address);
     }
 }

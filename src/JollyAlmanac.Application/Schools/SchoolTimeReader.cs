@@ -108,7 +108,7 @@ internal static class SchoolTimeReader
         foreach (var line in lines.Take(40))
         {
             var (period, problem) = BellText.Read(line);
-            if (period is null) entry.Wrong(field, $"{Entry.Quote(line)} {problem}.");
+            if (period is null) entry.Wrong(field, $"{Wording.Quote(line)} {problem}.");
             else if (periods.Exists(one => one.Name == period.Name)) entry.Wrong(field, $"Period {period.Name} stands twice.");
             else if (periods.Find(one => one.Start < period.End && period.Start < one.End) is { } other)
                 entry.Wrong(field, $"Period {period.Name} overlaps period {other.Name}, {Wording.Span(other.Start, other.End)}.");
@@ -138,7 +138,7 @@ internal static class SchoolTimeReader
                 .Split(['\n', ';'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(MostRows))
             {
                 var (spans, problem) = QuickEntry.Days(text, stored, terms.Count > 0 ? NearOf(terms, today) : today);
-                if (problem is not null) entry.Wrong(field, $"{Entry.Quote(text)}: {problem.TrimEnd('.')}. Write it like 25 Sep 2026.");
+                if (problem is not null) entry.Wrong(field, $"{Wording.Quote(text)}: {problem.TrimEnd('.')}. Write it like 25 Sep 2026.");
                 foreach (var day in spans.SelectMany(span => span.Days.Take(MostRows)).Take(MostRows))
                 {
                     if (days.Exists(one => one.Day == day)) entry.Wrong(field, $"{Wording.WithYear(day)} has other bells already.");
@@ -163,7 +163,7 @@ internal static class SchoolTimeReader
 
         if (names.Length > 20) entry.Wrong("CycleNames", $"These are {names.Length} cycle days; there may be 20.");
         if (names.FirstOrDefault(name => name.Length > 12) is { } tooLong)
-            entry.Wrong("CycleNames", $"{Entry.Quote(tooLong)} is too long for the name of a cycle day; 12 characters fit.");
+            entry.Wrong("CycleNames", $"{Wording.Quote(tooLong)} is too long for the name of a cycle day; 12 characters fit.");
         if (names.Distinct(StringComparer.OrdinalIgnoreCase).Count() < names.Length)
             entry.Wrong("CycleNames", "Two cycle days have the same name.");
         return entry.Day("CycleStart", input.CycleStart, "The day the cycle starts on") is { } start

@@ -1,3 +1,5 @@
+using System.Security.Cryptography;
+using System.Text;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
@@ -14,7 +16,13 @@ public abstract record SignInAnswer
     /// <param name="Person">Who.</param>
     /// <param name="Stamp">Changes when every sign-in of the person must end.</param>
     /// <param name="Token">Stands for this sign-in; only its hash is kept.</param>
-    public sealed record Welcome(Person Person, string Stamp, string Token) : SignInAnswer;
+    /// <param name="Browser">What this browser may keep, so that guessers elsewhere do not shut its people out.</param>
+    public sealed record Welcome(Person Person, string Stamp, string Token, string Browser) : SignInAnswer;
+
+    /// <summary>The password is right; the code of the second factor is wanted.</summary>
+    /// <param name="Person">Who.</param>
+    /// <param name="Stamp">As it stands now.</param>
+    public sealed record AskCode(PersonId Person, string Stamp) : SignInAnswer;
 
     /// <summary>Address or password is not right; which of them is not told.</summary>
     public sealed record Wrong : SignInAnswer;
@@ -23,10 +31,22 @@ public abstract record SignInAnswer
     public sealed record TooMany : SignInAnswer;
 }
 
+/// <summary>Where a try comes from.</summary>
+/// <param name="Network">The network address.</param>
+/// <param name="Known">What the browser kept from an earlier sign-in; null for none.</param>
+/// <param name="Browser">What it says of itself, as far as it matters.</param>
+public sealed record SignInPlace(string Network, string? Known = null, string Browser = "");
+
+/// <summary>Who is signed in, in one request.</summary>
+/// <param name="Person">Who.</param>
+/// <param name="Viewer">What they may reach; where they look as somebody else, what that one may.</param>
+/// <param name="Looking">Whom they look as; null where they look themselves.</param>
+public sealed record SignedInPerson(Person Person, Viewer Viewer, LookingAs? Looking);
+
 /// <summary>Signs people in, and says who a signed-in person is.</summary>
-public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords passwords)
+public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords passwords, Secrets secrets)
 {
-    /// <summary>How many wrong tries one e-mail address has from one network in <see cref="Window"/>.</summary>
+    /// <summary>How many wrong tries one e-mail address has from one network, or one browser, in <see cref="Window"/>.</summary>
     public const int Tries = 10;
 
     /// <summary>How many it has from all networks together, from which it has not been signed in to before.</summary>
@@ -38,16 +58,12 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <summary>The longest e-mail address that is looked at.</summary>
     public const int LongestEmail = 200;
 
-    private const int MostKnown = 5_000;
-
     /// <summary>How long it takes until tries count anew.</summary>
     public static readonly TimeSpan Window = TimeSpan.FromMinutes(5);
 
     private readonly WrongTries perEmail = new(Tries, Window);
     private readonly WrongTries anywhere = new(TriesFromAnywhere, Window);
-
-    // Where somebody signed in rightly before: whoever guesses from elsewhere does not shut them out.
-    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, byte> known = new(StringComparer.Ordinal);
+    private readonly WrongTries codes = new(Tries, Window);
 
     // A whole school may share one network address.
     private readonly WrongTries perNetwork = new(Tries * 20, Window);
@@ -55,50 +71,88 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <summary>Checks an e-mail address and a password.</summary>
     /// <param name="email">As typed.</param>
     /// <param name="password">As typed.</param>
-    /// <param name="network">The network address the request comes from.</param>
-    public SignInAnswer Try(string email, string password, string network)
+    /// <param name="place">Where the try comes from.</param>
+    public SignInAnswer Try(string email, string password, SignInPlace place)
     {
         email = email.Trim();
         // Nothing that long is an address or a password; it becomes no key, no query and no row.
         if (email.Length > LongestEmail || password.Length > Passwords.Longest) return new SignInAnswer.Wrong();
         var account = email.ToUpperInvariant();
-        var key = $"{account} {network}";
-        var isKnown = known.ContainsKey(key);
+        var found = database.Read(stores => stores.People.FindByEmail(email));
+        // In a browser where they signed in before, a person is not shut out by who guesses elsewhere; it has tries of its own.
+        var isKnown = found is not null && place.Known is { Length: Secrets.TokenLength } known && CryptographicOperations.FixedTimeEquals(
+            Encoding.ASCII.GetBytes(known), Encoding.ASCII.GetBytes(secrets.ProofOfBrowser(found.Person.Id)));
+        var key = isKnown ? $"{account} known" : $"{account} {place.Network}";
         // Counted before it is looked at: many at once are no way around.
         if (!perEmail.Take(key)) return new SignInAnswer.TooMany();
-        if (!perNetwork.Take(network) || (!isKnown && !anywhere.Take(account)))
+        if (!isKnown && (!perNetwork.Take(place.Network) || !anywhere.Take(account)))
         {
             perEmail.GiveBack(key);
             return new SignInAnswer.TooMany();
         }
 
-        var found = database.Read(stores => stores.People.FindByEmail(email));
         if (!passwords.Matches(found?.PasswordHash, password) || found is null) return new SignInAnswer.Wrong();
         perEmail.GiveBack(key);
-        perNetwork.GiveBack(network);
-        if (!isKnown) anywhere.GiveBack(account);
-        if (known.Count >= MostKnown) known.Clear();
-        known[key] = 1;
+        if (!isKnown)
+        {
+            perNetwork.GiveBack(place.Network);
+            anywhere.GiveBack(account);
+        }
+
+        return found.HasFactor ? new SignInAnswer.AskCode(found.Person.Id, found.Stamp) : Welcome(found, place.Browser);
+    }
+
+    /// <summary>Checks the code of a second factor, or a recovery code, after the password was right.</summary>
+    /// <param name="id">Who.</param>
+    /// <param name="stamp">As it stood when the password was right.</param>
+    /// <param name="code">As typed.</param>
+    /// <param name="place">Where the try comes from.</param>
+    public SignInAnswer TryCode(PersonId id, string stamp, string code, SignInPlace place)
+    {
+        var key = $"code {id.Value}";
+        if (!codes.Take(key)) return new SignInAnswer.TooMany();
+        var now = clock.GetCurrentInstant();
+        var found = database.Write(stores =>
+        {
+            if (stores.People.Find(id) is not { HasFactor: true } one || one.Stamp != stamp) return null;
+            var step = SecondFactor.StepOf(secrets.KeyOfFactor(id, one.Factor), code, now);
+            var isRight = step is { } at ? stores.People.UseFactorStep(id, at)
+                : SecondFactor.HashOfRecovery(code) is { } hash && stores.People.UseRecoveryCode(id, hash);
+            return isRight ? one : null;
+        }, one => one is not null);
+        if (found is null) return new SignInAnswer.Wrong();
+        codes.GiveBack(key);
+        return Welcome(found, place.Browser);
+    }
+
+    /// <summary>Signs somebody in who has proven who they are in another way.</summary>
+    internal SignInAnswer.Welcome Welcome(Credentials found, string browser)
+    {
         var (token, now) = (Secrets.NewKey(), clock.GetCurrentInstant());
         database.Write(stores =>
         {
             stores.People.NoteSignIn(found.Person.Id, now);
-            stores.People.AddSignIn(found.Person.Id, Secrets.HashOf(token), now + Lasts, now);
+            stores.SignIns.Add(found.Person.Id, Secrets.HashOf(token), now + Lasts, now, browser.Length > 60 ? browser[..60] : browser);
             return true;
         }, kept => kept);
-        return new SignInAnswer.Welcome(found.Person, found.Stamp, token);
+        return new SignInAnswer.Welcome(found.Person, found.Stamp, token, secrets.ProofOfBrowser(found.Person.Id));
     }
 
     /// <summary>Ends a sign-in for good: its cookie is worth nothing from then on.</summary>
     public void End(string token)
     {
         if (token.Length == Secrets.TokenLength)
-            database.Write(stores => { stores.People.EndSignIn(Secrets.HashOf(token)); return true; }, kept => kept);
+            database.Write(stores => { stores.SignIns.End(Secrets.HashOf(token)); return true; }, kept => kept);
     }
 
     /// <summary>The person of a sign-in and what they may reach, where it has not ended and its stamp still holds; else null.</summary>
-    public (Person Person, Viewer Viewer)? Find(PersonId id, string stamp, string token) => database.Read<(Person, Viewer)?>(stores =>
-        token.Length == Secrets.TokenLength && stores.People.Find(id) is { } found && found.Stamp == stamp
-            && stores.People.HasSignIn(id, Secrets.HashOf(token), clock.GetCurrentInstant())
-            ? (found.Person, stores.People.ViewerOf(id)) : null);
+    public SignedInPerson? Find(PersonId id, string stamp, string token) => database.Read(stores =>
+    {
+        if (token.Length != Secrets.TokenLength || stores.People.Find(id) is not { } found || found.Stamp != stamp) return null;
+        var (isGood, looks) = stores.SignIns.Find(id, Secrets.HashOf(token), clock.GetCurrentInstant());
+        if (!isGood) return null;
+        var own = stores.People.ViewerOf(id);
+        return looks is not null && LookingAs.Read(stores, own, looks) is var (viewer, looking)
+            ? new SignedInPerson(found.Person, viewer, looking) : new SignedInPerson(found.Person, own, null);
+    });
 }

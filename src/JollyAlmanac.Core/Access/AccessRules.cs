@@ -27,8 +27,14 @@ public enum Deed
     ChangeCalendar,
     /// <summary>See who changed what on the calendar.</summary>
     SeeHistory,
+    /// <summary>See who is on the class list.</summary>
+    SeeClassList,
     /// <summary>Make calendars, and carry a term to another. Asked of the school, not of a calendar.</summary>
     MakeCalendar,
+    /// <summary>Find people of the school by their name. Asked of the school.</summary>
+    FindPeople,
+    /// <summary>Look after one's own name, password and sign-ins, and ask for access. Asked of the school.</summary>
+    KeepOwnAccount,
     /// <summary>Set the school's time, its people and its checklists. Asked of the school.</summary>
     KeepSchool,
 }
@@ -36,9 +42,24 @@ public enum Deed
 /// <summary>Every "may X do Y to Z", in one place.</summary>
 public static class AccessRules
 {
-    /// <summary>The highest level that any of a calendar's grants gives the viewer.</summary>
-    public static AccessLevel LevelOf(Viewer viewer, IEnumerable<Grant> grants) =>
-        grants.Where(grant => Reaches(grant.To, viewer)).Select(grant => grant.Level).DefaultIfEmpty(AccessLevel.None).Max();
+    /// <summary>
+    /// The highest level that any of a calendar's grants gives the viewer. Where somebody looks as the viewer: no more than they have
+    /// themselves, but for a coordinator.
+    /// </summary>
+    public static AccessLevel LevelOf(Viewer viewer, IEnumerable<Grant> grants)
+    {
+        var level = Given(viewer, grants);
+        return viewer.LookedAtBy is { Role: not SchoolRole.Coordinator } looker && Given(looker, grants) is var own && own < level
+            ? own : level;
+    }
+
+    private static AccessLevel Given(Viewer viewer, IEnumerable<Grant> grants)
+    {
+        var level = AccessLevel.None;
+        foreach (var grant in grants)
+            if (grant.Level > level && Reaches(grant.To, viewer)) level = grant.Level;
+        return level;
+    }
 
     /// <summary>Whether a calendar is the viewer's own: granted to them by name, or as a member of its class list.</summary>
     /// <param name="viewer">The viewer.</param>
@@ -61,7 +82,7 @@ public static class AccessRules
         Deed.SeeTimes => level >= AccessLevel.Busy,
         Deed.SeeOutline => level >= AccessLevel.Outline,
         Deed.SeeDetails => level >= AccessLevel.Full,
-        Deed.AddSeries or Deed.SeeHistory => level >= AccessLevel.Contributor,
+        Deed.AddSeries or Deed.SeeHistory or Deed.SeeClassList => level >= AccessLevel.Contributor,
         Deed.ChangeSeries or Deed.DeleteSeries => level >= AccessLevel.Editor || (own && level == AccessLevel.Contributor),
         Deed.KeepJoinLinks => level >= AccessLevel.Editor,
         Deed.WorkDoor => level >= AccessLevel.Editor || (own && level >= AccessLevel.Full),
@@ -76,7 +97,8 @@ public static class AccessRules
     /// <param name="role">Their role; null for a visitor.</param>
     public static bool MayAtSchool(Deed deed, SchoolRole? role) => deed switch
     {
-        Deed.MakeCalendar => role is SchoolRole.Coordinator or SchoolRole.Teacher,
+        Deed.MakeCalendar or Deed.FindPeople => role is SchoolRole.Coordinator or SchoolRole.Teacher,
+        Deed.KeepOwnAccount => role is not null,
         Deed.KeepSchool => role is SchoolRole.Coordinator,
         _ => false,
     };
@@ -92,7 +114,8 @@ public static class AccessRules
         _ => viewer.Person is not null && level >= AccessLevel.Full,
     };
 
-    private static bool Reaches(Grantee to, Viewer viewer) => to switch
+    /// <summary>Whether a grant to that grantee is one to the viewer.</summary>
+    public static bool Reaches(Grantee to, Viewer viewer) => to switch
     {
         Grantee.Anyone => true,
         Grantee.Everyone => viewer.Person is not null,

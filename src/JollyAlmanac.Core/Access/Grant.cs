@@ -1,5 +1,6 @@
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
+using NodaTime;
 
 namespace JollyAlmanac.Core.Access;
 
@@ -22,4 +23,8 @@ public abstract record Grantee
 }
 
 /// <summary>Who has which level on a calendar.</summary>
-public sealed record Grant(CalendarId Calendar, Grantee To, AccessLevel Level);
+public sealed record Grant(CalendarId Calendar, Grantee To, AccessLevel Level)
+{
+    /// <summary>The last day it holds, by the school's clock; null where it holds until somebody ends it.</summary>
+    public LocalDate? Until { get; init; }
+}

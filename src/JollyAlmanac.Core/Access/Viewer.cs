@@ -5,9 +5,15 @@ namespace JollyAlmanac.Core.Access;
 /// <summary>Somebody looking: a signed-in person with their groups, or a visitor.</summary>
 /// <param name="Person">Null for a visitor who is not signed in.</param>
 /// <param name="Role">What the person is at the school; null for a visitor.</param>
-/// <param name="Groups">The groups the person is in.</param>
+/// <param name="Groups">The groups the person is in, and those that these are in.</param>
 public sealed record Viewer(PersonId? Person, SchoolRole? Role, IReadOnlySet<GroupId> Groups)
 {
     /// <summary>A visitor who is not signed in.</summary>
     public static Viewer Visitor { get; } = new(null, null, new HashSet<GroupId>());
+
+    /// <summary>
+    /// Who really looks, where somebody looks as this viewer: nothing can be done then, and nobody sees more than they may see
+    /// themselves, but a coordinator. Null where the viewer looks themselves.
+    /// </summary>
+    public Viewer? LookedAtBy { get; init; }
 }

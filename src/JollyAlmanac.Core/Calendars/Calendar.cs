@@ -54,6 +54,9 @@ public sealed record Calendar(
     /// <summary>Since when it is deleted; null while it is not. It can be brought back for <see cref="Recall"/>.</summary>
     public Instant? DeletedAt { get; init; }
 
+    /// <summary>Who is on its class list is shown to those who are on it; else only to those who work on it.</summary>
+    public bool ShowsList { get; init; }
+
     /// <summary>It is in use: neither put away nor deleted.</summary>
     public bool IsInUse => PutAwayAt is null && DeletedAt is null;
 

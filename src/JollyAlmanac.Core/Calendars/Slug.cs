@@ -1,4 +1,3 @@
-using System.Collections.Frozen;
 using System.Text;
 
 namespace JollyAlmanac.Core.Calendars;
@@ -12,15 +11,6 @@ public static class Slug
     /// <summary>The longest slug.</summary>
     public const int Longest = 60;
 
-    // Folded by hand: the almanac runs without the machine's language data, where letters do not come apart from their accents.
-    private static readonly FrozenDictionary<char, string> Plain = new[]
-    {
-        ("a", "àáâãäåāăą"), ("c", "çćĉċč"), ("d", "ðďđ"), ("e", "èéêëēĕėęě"), ("g", "ĝğġģ"), ("h", "ĥħ"), ("i", "ìíîïĩīĭįı"),
-            ("j", "ĵ"), ("k", "ķ"),
-        ("l", "ĺļľŀł"), ("n", "ñńņňŋ"), ("o", "òóôõöøōŏő"), ("r", "ŕŗř"), ("s", "śŝşšș"), ("t", "ţťŧț"), ("u", "ùúûüũūŭůűų"), ("w", "ŵẁẃẅ"),
-        ("y", "ýÿŷỳ"), ("z", "źżž"), ("ss", "ß"), ("ae", "æ"), ("oe", "œ"), ("th", "þ"), ("", "'’"),
-    }.SelectMany(pair => pair.Item2.Select(letter => (letter, pair.Item1))).ToFrozenDictionary(pair => pair.letter, pair => pair.Item2);
-
     /// <summary>The slug of a title; <paramref name="fallback"/> where no letter of it fits in one.</summary>
     /// <returns>Lower-case letters a to z, digits and single hyphens, <see cref="Longest"/> at most. It may be taken already.</returns>
     /// <example>"Français 8ᵉ" is "francais-8"; "数学" is the fallback.</example>
@@ -30,7 +20,7 @@ public static class Slug
         foreach (var letter in title.ToLowerInvariant())
         {
             if (char.IsAsciiLetterOrDigit(letter)) slug.Append(letter);
-            else if (Plain.TryGetValue(letter, out var plain)) slug.Append(plain);
+            else if (PlainLetters.Of(letter) is { } plain) slug.Append(plain);
             else if (slug.Length > 0 && slug[^1] != '-') slug.Append('-');
             if (slug.Length >= Longest) break;
         }

@@ -14,13 +14,14 @@ public sealed record NamedAddress(string Name, string Address, int Line);
 /// taken for a name or an address, or told of.
 /// </summary>
 /// <param name="People">Each address once, in order; letters' case apart.</param>
-/// <param name="Problems">What could not be read, a sentence each that quotes it.</param>
+/// <param name="Problems">What could not be read: on which line, and a sentence that quotes it.</param>
 /// <param name="Doubles">How many addresses stood there again.</param>
 /// <example>
 /// "Orla Marchbanks &lt;orla@skerry.example&gt;; Quill, Teodor &lt;teodor@skerry.example&gt;" is Orla Marchbanks and Teodor Quill.
 /// "teodor@skerry" is a problem: it names no place of the internet.
 /// </example>
-public sealed partial record AddressList(ImmutableArray<NamedAddress> People, ImmutableArray<string> Problems, int Doubles)
+public sealed partial record AddressList(ImmutableArray<NamedAddress> People, ImmutableArray<(int Line, string Sentence)> Problems,
+    int Doubles)
 {
     // What looks like one, right or wrong: without what encloses and separates addresses.
     [GeneratedRegex("""[^\s<>()\[\],;:"“”„]*@[^\s<>()\[\],;:"“”„]*""")]
@@ -43,14 +44,14 @@ public sealed partial record AddressList(ImmutableArray<NamedAddress> People, Im
     public static AddressList Read(string text)
     {
         var people = new List<NamedAddress>();
-        var problems = new List<string>();
+        var problems = new List<(int Line, string Sentence)>();
         var known = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         var doubles = 0;
         foreach (var (at, whole) in text.ReplaceLineEndings("\n").Split('\n').Index())
         {
             var line = Bullet().Replace(whole, "").Replace("mailto:", "", StringComparison.OrdinalIgnoreCase);
             var found = Like().Matches(line);
-            if (found.Count == 0 && Tidy(line).Length > 0) problems.Add($"There is no e-mail address in {Quote(whole)}.");
+            if (found.Count == 0 && Tidy(line).Length > 0) problems.Add((at + 1, $"There is no e-mail address in {Wording.Quote(whole)}."));
             for (var next = 0; next < found.Count; next++)
             {
                 var match = found[next];
@@ -59,14 +60,15 @@ public sealed partial record AddressList(ImmutableArray<NamedAddress> People, Im
                 var name = Tidy(line[from..match.Index]);
                 // An address with its name behind it, as a table may have them.
                 if (name.Length == 0 && found.Count == 1) name = Tidy(line[(match.Index + match.Length)..]);
-                if (!Whole().IsMatch(address) || address.Length > LongestAddress || address.Contains("..", StringComparison.Ordinal))
-                    problems.Add($"{Quote(address)} is no e-mail address. Write it like orla@skerry.example.");
+                if (!IsAddress(address))
+                    problems.Add((at + 1, $"{Wording.Quote(address)} is no e-mail address. Write it like orla@skerry.example."));
                 else if (known.Add(address)) people.Add(new NamedAddress(FirstNameFirst(name), address, at + 1));
                 else doubles++;
             }
 
             // What is left behind the last of several, or of one that has its name before it.
-            if (found.Count > 0 && Rest(line, found) is { Length: > 0 } rest) problems.Add($"{Quote(rest)} belongs to no e-mail address.");
+            if (found.Count > 0 && Rest(line, found) is { Length: > 0 } rest)
+                problems.Add((at + 1, $"{Wording.Quote(rest)} belongs to no e-mail address."));
         }
 
         return new AddressList([.. people], [.. problems], doubles);
@@ -85,10 +87,22 @@ public sealed partial record AddressList(ImmutableArray<NamedAddress> People, Im
         .Replace("\"", "", StringComparison.Ordinal)
             .Split((char[])[' ', '\t'], StringSplitOptions.RemoveEmptyEntries));
 
-    // "Quill, Teodor" is Teodor Quill.
-    private static string FirstNameFirst(string name) =>
+    /// <summary>"Quill, Teodor" is Teodor Quill; a name without a comma, or with several, stays as it is.</summary>
+    public static string FirstNameFirst(string name) =>
         name.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is [var last, var first]
             ? $"{first} {last}" : name;
 
-    private static string Quote(string text) => text.Trim() is { Length: > 60 } longer ? $"“{longer[..60]}…”" : $"“{text.Trim()}”";
+    /// <summary>Whether a text is an e-mail address that a letter can be sent to.</summary>
+    public static bool IsAddress(string text) =>
+        text.Length <= LongestAddress && Whole().IsMatch(text) && !text.Contains("..", StringComparison.Ordinal);
+
+    /// <summary>A field on one line, without what cannot be seen: controls, and marks that turn the direction of what follows.</summary>
+    public static string Plain(string field)
+    {
+        if (!field.Any(letter => char.IsControl(letter) || letter is '\uFEFF' or '\u00A0' or (>= '\u202A' and <= '\u202E')
+            or (>= '\u2066' and <= '\u2069'))) return field.Trim();
+        var plain = field.Select(letter => char.IsControl(letter) || letter == '\u00A0' ? ' ' : letter)
+            .Where(letter => letter is not ('\uFEFF' or (>= '\u202A' and <= '\u202E') or (>= '\u2066' and <= '\u2069')));
+        return string.Join(' ', string.Concat(plain).Split(' ', StringSplitOptions.RemoveEmptyEntries));
+    }
 }

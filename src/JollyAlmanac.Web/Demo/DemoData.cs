@@ -67,9 +67,10 @@ public static class DemoData
         text.AppendLine(CultureInfo.InvariantCulture,
             $"Skerry Isles School, {moment:uuuu-MM-dd HH:mm} in {DemoStory.Zone}{(isNew ? ", made just now" : "")}");
         text.AppendLine();
-        foreach (var (name, role, email) in DemoStory.SignIns.People)
-            text.AppendLine(CultureInfo.InvariantCulture, $"sign in       {email}  {DemoStory.SignIns.Password}  ({name}, {role})");
+        foreach (var (name, kind, email) in DemoStory.SignIns.People)
+            text.AppendLine(CultureInfo.InvariantCulture, $"sign in       {email}  {DemoStory.SignIns.Password}  ({name}, {kind})");
         text.AppendLine(CultureInfo.InvariantCulture, $"class page    {root}c/{DemoStory.ShownClass}");
+        text.AppendLine(CultureInfo.InvariantCulture, $"open to anyone {root}c/{DemoStory.OpenClass}");
         if (shown?.Feeds is [var feed, ..]) text.AppendLine(CultureInfo.InvariantCulture, $"feed          {root}feeds/{feed.Token}.ics");
         if (shown?.Embeds is [var embed, ..]) text.AppendLine(CultureInfo.InvariantCulture, $"embed         {root}embed/{embed.Token}");
         text.AppendLine(CultureInfo.InvariantCulture, $"short address {root}in/{code}");

@@ -4,8 +4,10 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
@@ -26,6 +28,7 @@ internal sealed class DemoStory
     public const string Zone = "America/Halifax";
     public const string UsualMoment = "2026-10-14T09:41";
     public const string ShownClass = "tidepool-biology-9a";
+    public const string OpenClass = "tidepool-biology-9c";
     private const string Password = "skerry-tide-2026";
 
     public static readonly NewPerson Coordinator = new("Wendeline Okafor", "wendeline.okafor@skerry.example",
@@ -36,7 +39,13 @@ internal sealed class DemoStory
         [
             (Coordinator.Name, "coordinator", Coordinator.Email),
             (Teacher.Name, "teacher", Teacher.Email),
+            ("Ines Falk", "co-teacher", "ines.falk@skerry.example"),
+            ("Benedikt Osei", "contributor", "benedikt.osei@skerry.example"),
+            ("Priya Ramanathan", "colleague, outline", "priya.ramanathan@skerry.example"),
+            ("Halvard Sunde", "colleague, busy", "halvard.sunde@skerry.example"),
             ("Teodor Quill", "student", "teodor.quill@students.skerry.example"),
+            ("Family of Teodor Quill", "family", "teodor.quill@families.skerry.example"),
+            ("Corwin Ashby", "no access", "corwin.ashby@skerry.example"),
         ],
         Password);
 
@@ -52,14 +61,17 @@ internal sealed class DemoStory
         .. new[]
         {
             "Halvard Sunde", "Priya Ramanathan", "Tobias Krell", "Maeve Dunphy", "Joaquim Sarrazin", "Eilidh Torrance",
-            "Benedikt Osei", "Lucette Arseneau", "Nikolai Brandt", "Sefina Tuala", "Corwin Ashby",
-        }.Select(name => new NewPerson(name, $"{name.ToLowerInvariant().Replace(' ', '.')}@skerry.example", SchoolRole.Teacher)),
+            "Benedikt Osei", "Lucette Arseneau", "Nikolai Brandt", "Sefina Tuala", "Corwin Ashby", "Ines Falk", "Hale Brodick",
+        }.Select(name => new NewPerson(name, $"{name.ToLowerInvariant().Replace(' ', '.')}@skerry.example", SchoolRole.Teacher,
+            name is "Ines Falk" or "Benedikt Osei" or "Priya Ramanathan" or "Halvard Sunde" or "Corwin Ashby" ? Password : null)),
     ];
 
     private readonly CreateSchool createSchool;
     private readonly SetSchoolTime setSchoolTime;
     private readonly AddPeople addPeople;
     private readonly SaveCalendar saveCalendar;
+    private readonly Share share;
+    private readonly Invitations invitations;
     private readonly ComposeSeries composeSeries;
     private readonly ChangeSession changeSession;
     private readonly Outlets outlets;
@@ -71,6 +83,7 @@ internal sealed class DemoStory
     private readonly Dictionary<string, Viewer> staff = [];
     private Viewer coordinator = Viewer.Visitor;
     private GroupId coordinators;
+    private IReadOnlyList<PersonId> families = [];
     private Term autumn = null!;
     private string? tidepoolRoom;
 
@@ -81,6 +94,8 @@ internal sealed class DemoStory
         setSchoolTime = acts.GetRequiredService<SetSchoolTime>();
         addPeople = acts.GetRequiredService<AddPeople>();
         saveCalendar = acts.GetRequiredService<SaveCalendar>();
+        share = acts.GetRequiredService<Share>();
+        invitations = acts.GetRequiredService<Invitations>();
         composeSeries = acts.GetRequiredService<ComposeSeries>();
         changeSession = acts.GetRequiredService<ChangeSession>();
         outlets = acts.GetRequiredService<Outlets>();
@@ -105,10 +120,14 @@ internal sealed class DemoStory
         MakeDoors();
         At(2026, 9, 4, 11, 0);
         Publish();
+        At(2026, 9, 4, 11, 40);
+        ShareTidepool();
         At(2026, 10, 12, 19, 25);
         AddLatestMaterials();
         ChangeSessions();
         ChangeNetLoft();
+        At(2026, 10, 13, 16, 5);
+        AskAndInvite();
     }
 
     private void MakeSchool()
@@ -146,7 +165,9 @@ internal sealed class DemoStory
             staff[person.Name] = new Viewer(id, SchoolRole.Teacher, new HashSet<GroupId>());
         coordinators = Done(addPeople.AddGroup(coordinator, "Coordinators", GroupKind.Staff, [coordinator.Person!.Value]));
         var everybody = DemoNames.StudentsAndFamilies(Password);
-        return [.. Done(addPeople.Do(coordinator, everybody)).Take(DemoNames.Students)];
+        var ids = Done(addPeople.Do(coordinator, everybody));
+        families = [.. ids.Skip(DemoNames.Students)];
+        return [.. ids.Take(DemoNames.Students)];
     }
 
     private void MakeDepartments()
@@ -168,7 +189,7 @@ internal sealed class DemoStory
             new CalendarInput("Staff hour", CalendarKind.School, "", "For everybody who teaches.", MarkColour.Harbour, MarkShape.Diamond,
             OpenTo.Named));
         foreach (var teacher in staff.Where(one => one.Key != Coordinator.Name))
-            Done(saveCalendar.GiveAccess(coordinator, hour, new Grantee.OnePerson(teacher.Value.Person!.Value), AccessLevel.Full));
+            Done(share.Give(coordinator, hour, new Grantee.OnePerson(teacher.Value.Person!.Value), AccessLevel.Full));
         Add(Coordinator.Name, hour,
             new SeriesInput { Title = "Staff hour", Description = "", Place = "Staff room", Days = ["3"], EveryWeeks = "1", Period = "7" },
             "https://rooms.skerry.example/staff", "Staff room");
@@ -214,15 +235,45 @@ internal sealed class DemoStory
             "harbour-history", students, 92, 15);
     }
 
+    // The class whose addresses are printed: each kind of person has another level on it.
+    private void ShareTidepool()
+    {
+        var orla = staff[Teacher.Name];
+        Done(share.Give(orla, ShownClass, new GiveInput("ines.falk@skerry.example", Share.CoHost)));
+        Done(share.Give(orla, ShownClass, new GiveInput("benedikt.osei@skerry.example", "contributor")));
+        Done(share.Give(orla, ShownClass, new GiveInput("priya.ramanathan@skerry.example", "outline")));
+        Done(share.Give(orla, ShownClass, new GiveInput("halvard.sunde@skerry.example", "busy")));
+        // Every second student's family has an address: of the first eighteen these are nine.
+        var ofClass = Done(addPeople.AddGroup(coordinator, "Tidepool Biology 9A, families", GroupKind.Staff, [.. families.Take(9)]));
+        Done(share.Give(orla, ShownClass, new Grantee.OneGroup(ofClass), AccessLevel.Full));
+        var partners = Done(addPeople.Do(coordinator,
+        [
+            new NewPerson("Yvonne Petrie", "yvonne.petrie@quillon.example", SchoolRole.Guest),
+            new NewPerson("Tadeusz Lowe", "tadeusz.lowe@quillon.example", SchoolRole.Guest),
+            new NewPerson("Oonagh Fairbairn", "oonagh.fairbairn@quillon.example", SchoolRole.Guest),
+        ]));
+        var quillon = Done(addPeople.AddGroup(coordinator, "Quillon partner school", GroupKind.Staff, partners));
+        Done(share.Give(orla, ShownClass, new Grantee.OneGroup(quillon), AccessLevel.Busy, new LocalDate(2026, 10, 31)));
+    }
+
+    // One asks for access, and one is invited and has not come.
+    private void AskAndInvite()
+    {
+        Done(share.Ask(staff["Hale Brodick"], ShownClass, AccessLevel.Outline, "planning the boat week"));
+        var marit = Done(addPeople.Do(coordinator, [new NewPerson("Marit Sørb", "m.sorb@skerry.example", SchoolRole.Teacher)]));
+        Done(invitations.Invite(coordinator, marit));
+    }
+
     private void Class(
         string title, string department, string teacher, MarkColour colour, MarkShape shape, string days, string period, string place,
         string? room,
         IReadOnlyList<PersonId> students, int firstStudent, int count, string from = "2026-09-08", string everyWeeks = "1")
     {
-        var slug = Calendar(teacher, new CalendarInput(title, CalendarKind.Class, department, "", colour, shape, OpenTo.Anyone));
+        var slug = Calendar(teacher, new CalendarInput(title, CalendarKind.Class, department, "", colour, shape,
+            title == "Tidepool Biology 9A" ? OpenTo.Named : OpenTo.Anyone));
         var list = Done(addPeople.AddGroup(coordinator, $"{title}, class list", GroupKind.ClassList,
             [.. students.Skip(firstStudent).Take(count)]));
-        Done(saveCalendar.GiveAccess(staff[teacher], slug, new Grantee.OneGroup(list), AccessLevel.Full));
+        Done(share.Give(staff[teacher], slug, new Grantee.OneGroup(list), AccessLevel.Full));
         var series = new SeriesInput { Title = title, Description = $"In the {place}, or by join link from the learning centres.",
             Place = place, Days = days.Split(' '), EveryWeeks = everyWeeks, Period = period, From = from };
         if (room is null) Add(teacher, slug, series with { Link = TidepoolRoom() });
@@ -338,7 +389,7 @@ internal sealed class DemoStory
     private string Calendar(string maker, CalendarInput input)
     {
         var slug = Done(saveCalendar.Create(staff[maker], input)).Slug;
-        Done(saveCalendar.GiveAccess(staff[maker], slug, new Grantee.OneGroup(coordinators), AccessLevel.Manager));
+        Done(share.Give(staff[maker], slug, new Grantee.OneGroup(coordinators), AccessLevel.Manager));
         return slug;
     }
 

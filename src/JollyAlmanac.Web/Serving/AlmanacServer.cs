@@ -4,9 +4,12 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.StandIns.Mail;
 using JollyAlmanac.StandIns.Rooms;
 using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Web.Pages.Public;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Hosting.Server;
@@ -56,8 +59,11 @@ public static class AlmanacServer
                 new StandInRooms(settings.DataDirectory, settings.Clock, () =>
                 RootOf(all, settings), all.GetRequiredService<IRoomNews>, TimeProvider.System)).AddHostedService<RoomKeeper>();
         services.AddSingleton(all => new RoomProviders(all.GetService<StandInRooms>()));
+        services.AddSingleton(new MailDrop(settings.DataDirectory, new MimeKit.MailboxAddress("The almanac", "almanac@almanac.invalid")));
+        services.AddSingleton<IMailCarrier>(all => settings.Smtp is { } smtp ? new SmtpCarrier(smtp) : all.GetRequiredService<MailDrop>());
+        services.AddSingleton(all => new AlmanacAddress(() => RootOf(all, settings))).AddHostedService<MailKeeper>();
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
-        services.AddSingleton<GuessGuard>().AddSingleton<SetUpCode>();
+        services.AddSingleton<GuessGuard>().AddSingleton<ResetGuard>().AddSingleton<SetUpCode>().AddSingleton<CodeTicket>();
     }
 
     private static void AddWeb(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
@@ -125,6 +131,7 @@ public static class AlmanacServer
             pages.Conventions.AllowAnonymousToFolder("/Public");
             pages.Conventions.AddPageRoute("/Calendars/Edit", "/calendars/new");
             pages.Conventions.AddPageRoute("/JoinLinks/Edit", "/join-links/new");
+            pages.Conventions.AddPageRoute("/People/Edit", "/people/new");
             pages.Conventions.AddPageRoute("/Public/Join", "/guest/{guest}");
         });
         services.Configure<RouteOptions>(route => route.LowercaseUrls = true);
@@ -160,6 +167,7 @@ public static class AlmanacServer
             return Task.CompletedTask;
         });
         app.UseRouting();
+        app.UseMiddleware<SchoolClock>();
         app.UseAuthentication();
         app.Use((context, next) =>
         {
@@ -172,8 +180,8 @@ public static class AlmanacServer
                 });
             return next(context);
         });
-        app.UseMiddleware<SchoolClock>();
         app.UseMiddleware<FirstRunGate>();
+        app.UseMiddleware<LookGuard>();
         app.UseAuthorization();
         app.UseOutputCache();
         app.MapStaticAssets().ShortCircuit();

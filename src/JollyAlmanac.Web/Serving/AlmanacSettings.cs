@@ -12,9 +12,10 @@ namespace JollyAlmanac.Web.Serving;
 /// <param name="StandInRooms">Whether the stand-in provider of online rooms is there.</param>
 /// <param name="AsksRooms">Whether a test of a link asks its address over the network.</param>
 /// <param name="Demo">What the sign-in page says of the demo's people; null in real use.</param>
+/// <param name="Smtp">The school's mail server; null for the stand-in that puts letters into a folder.</param>
 public sealed record AlmanacSettings(
     string DataDirectory, IReadOnlyList<string> Urls, IClock Clock, Uri? PublicAddress = null, UploadLimit? Uploads = null,
-    bool StandInRooms = false, bool AsksRooms = false, DemoSignIns? Demo = null)
+    bool StandInRooms = false, bool AsksRooms = false, DemoSignIns? Demo = null, SmtpSettings? Smtp = null)
 {
     /// <summary>Whether the world reaches it over TLS: its cookies then never travel without.</summary>
     public bool IsSecure => PublicAddress?.Scheme == Uri.UriSchemeHttps;
@@ -23,4 +24,4 @@ public sealed record AlmanacSettings(
 /// <summary>The people of the demo that one may sign in as.</summary>
 /// <param name="People">Name, what they are, e-mail address.</param>
 /// <param name="Password">The same for all of them.</param>
-public sealed record DemoSignIns(IReadOnlyList<(string Name, string Role, string Email)> People, string Password);
+public sealed record DemoSignIns(IReadOnlyList<(string Name, string Kind, string Email)> People, string Password);

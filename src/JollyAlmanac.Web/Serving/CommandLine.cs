@@ -4,7 +4,9 @@ using System.Net;
 using System.Net.Sockets;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Explaining;
+using JollyAlmanac.Application;
 using JollyAlmanac.Application.Keeping;
+using JollyAlmanac.Application.People;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Web.Demo;
 using NodaTime;
@@ -27,7 +29,7 @@ public static class CommandLine
     public static int Run(string[] args)
     {
         var root = new RootCommand("Jolly Almanac: class calendars, set up once and published everywhere.") { Demo(), Serve(),
-            ExplainRule(), BackUp(), Restore(), CheckData() };
+            ExplainRule(), BackUp(), Restore(), CheckData(), Roster() };
         var call = root.Parse(args);
         if (call.Errors.Count > 0)
         {
@@ -81,12 +83,23 @@ public static class CommandLine
         var megabytes = new Option<int>("--largest-file") { Description = "How large an uploaded file may be, in MB",
             DefaultValueFactory = _ => 25 };
         var rooms = new Option<bool>("--stand-in-rooms") { Description = "With a pretended provider of online rooms, to try things out" };
+        var smtp = new Option<string>(
+            "--smtp") { Description = "A mail server, host:port; without one letters go into the folder mail-drop" };
+        var smtpUser =
+            new Option<string>(
+            "--smtp-user") { Description = "Who signs in there; the password comes from ALMANAC_SMTP_PASSWORD, or --smtp-password-file" };
+        var smtpFile = new Option<FileInfo>("--smtp-password-file") { Description = "A file that holds the password" };
+        var from = new Option<string>("--mail-from") { Description = "Whom letters come from, e.g. almanac@school.example" };
         var asks = new Option<bool>("--ask-rooms") { Description = "A test of a join link asks its address over the network" };
         var command = new Command("serve", "Serve a school. The first visit sets it up.") { port, data, urls, reached, megabytes,
-            rooms, asks };
+            rooms, asks, smtp, smtpUser, smtpFile, from };
         command.SetAction(call =>
         {
             Uri? publicAddress = null;
+            SmtpSettings? server = null;
+            if (call.GetValue(smtp) is { } place
+                && (server = Smtp(place, call.GetValue(smtpUser), call.GetValue(smtpFile), call.GetValue(from))) is null)
+                return Refuse("--smtp is host:port, and wants --mail-from, an e-mail address; a password file must be there");
             if (call.GetValue(reached) is { } text && !Core.JoinLinks.WebAddress.TryRead(text.TrimEnd('/') + "/", out publicAddress))
                 return Refuse($"--public-address {text} is no web address; write it like https://almanac.school.example/");
             if (call.GetValue(megabytes) is not (>= 1 and <= 1000)) return Refuse("--largest-file is a number of megabytes from 1 to 1000");
@@ -96,7 +109,7 @@ public static class CommandLine
                     : [$"http://127.0.0.1:{Free(call.GetValue(port))}"];
                 using var app = AlmanacServer.Build(new AlmanacSettings(
                     call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress,
-                    new UploadLimit(call.GetValue(megabytes) * 1024L * 1024), call.GetValue(rooms), call.GetValue(asks)));
+                    new UploadLimit(call.GetValue(megabytes) * 1024L * 1024), call.GetValue(rooms), call.GetValue(asks), Smtp: server));
                 return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\n{FirstRun(app)}Ctrl-C stops it.");
             });
         });
@@ -137,6 +150,17 @@ public static class CommandLine
 
         static string[] Listed(string[]? values) =>
             [.. (values ?? []).SelectMany(value => value.Split(',', StringSplitOptions.RemoveEmptyEntries))];
+    }
+
+    private static SmtpSettings? Smtp(string place, string? user, FileInfo? passwordFile, string? from)
+    {
+        if (place.Split(':') is not [{ Length: > 0 } host, var number] || !int.TryParse(number, CultureInfo.InvariantCulture, out var port)
+            || port is < 1 or > 65535 || from is null || !Core.Reading.AddressList.IsAddress(from)) return null;
+        if (passwordFile is { Exists: false }) return null;
+        var password = passwordFile is not null ? File.ReadAllText(passwordFile.FullName).TrimEnd('\r', '\n')
+            : Environment.GetEnvironmentVariable("ALMANAC_SMTP_PASSWORD") ?? "";
+        return new SmtpSettings(host, port, user ?? "", password, new MimeKit.MailboxAddress("The almanac", from),
+            MustEncrypt: host is not ("127.0.0.1" or "::1" or "localhost"));
     }
 
     private static Option<DirectoryInfo> Data(string what) => new("--data") { Description = what, Required = true };
@@ -185,6 +209,44 @@ public static class CommandLine
                 : $"{Wording.Count(problems.Count, "thing is", "things are")} not right.");
             return problems.Count == 0 ? 0 : 1;
         }));
+        return command;
+    }
+
+    private static Command Roster()
+    {
+        var data = Data("The data directory; the almanac may be serving it");
+        var path = new Argument<string>("path") { Description = "A folder or zip of OneRoster's files, or a table of people as CSV" };
+        var dry = new Option<bool>("--dry-run") { Description = "Say what it would do, and keep nothing" };
+        var json = new Option<bool>("--json") { Description = "Say it as JSON" };
+        var end = new Option<bool>("--end-gone") { Description = "Those who are not in it any more leave" };
+        var role = new Option<string>(
+            "--role") { Description = "What those are of whom it does not say it: student, teacher, family, guest",
+            DefaultValueFactory = _ => "student" };
+        var group = new Option<string>("--group") { Description = "The name of a group that all of them come into" };
+        var command = new Command("roster",
+            "Bring people and class lists in, for a nightly run. Nobody is removed without --end-gone.") { path,
+            data, dry, json, end, role, group };
+        command.SetAction(call =>
+        {
+            if (Core.Rosters.PeopleTable.RoleOf(call.GetValue(role)!) is not { } chosen)
+                return Refuse($"--role {call.GetValue(role)} is no role; roles are student, teacher, family and guest");
+            return Guarded(() =>
+            {
+                var directory = call.GetValue(data)!.FullName;
+                if (!DataDirectory.HoldsData(directory)) return Refuse($"There is no almanac's data in {directory}.");
+                try
+                {
+                    var done = AlmanacActs.BringInFromShell(directory, SystemClock.Instance, call.GetValue(path)!,
+                        new BringInChoices(chosen, call.GetValue(group), EndGone: call.GetValue(end)), call.GetValue(dry));
+                    Console.WriteLine(call.GetValue(json) ? done.ToJson() : done.ToText(call.GetValue(dry)));
+                    return 0;
+                }
+                catch (FormatException refusal)
+                {
+                    return Refuse(refusal.Message);
+                }
+            });
+        });
         return command;
     }
 

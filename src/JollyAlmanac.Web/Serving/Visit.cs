@@ -19,8 +19,14 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
 
     private HttpContext Context => accessor.HttpContext ?? throw new InvalidOperationException("A visit outside of a request.");
 
-    /// <summary>The signed-in person, or null.</summary>
-    public Person? Person => Found?.Person;
+    /// <summary>The signed-in person, or null; also for who looks as a stranger.</summary>
+    public Person? Person => Found is { Looking.IsStranger: true } ? null : Found?.Person;
+
+    /// <summary>Whom they look as; null where they look themselves.</summary>
+    public LookingAs? Looking => Found?.Looking;
+
+    /// <summary>What stands for this sign-in; empty for none.</summary>
+    public string Token => Context.User.FindFirstValue("token") ?? "";
 
     /// <summary>What they may reach.</summary>
     public Viewer Viewer => Found?.Viewer ?? Viewer.Visitor;
@@ -60,10 +66,42 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
             MaxAge = JollyAlmanac.Application.SignIn.SignIn.Lasts.ToTimeSpan(), IsEssential = true,
     });
 
+    /// <summary>Where a try to sign in comes from.</summary>
+    public SignInPlace Place => new(Network, Context.Request.Cookies[BrowserCookie], Browser);
+
+    /// <summary>What the browser says of itself, as far as people know it: "Firefox on Linux".</summary>
+    public string Browser
+    {
+        get
+        {
+            var said = Context.Request.Headers.UserAgent.ToString();
+            string? First(params (string Sign, string Name)[] known) =>
+                known.FirstOrDefault(one => said.Contains(one.Sign, StringComparison.Ordinal)).Name;
+            var browser = First(("Edg/", "Edge"), ("OPR/", "Opera"), ("Firefox/", "Firefox"), ("Chrome/", "Chrome"), ("Safari/", "Safari"));
+            var system = First(("Android", "Android"), ("iPhone", "an iPhone"), ("iPad", "an iPad"), ("Windows", "Windows"),
+                ("Mac OS", "a Mac"),
+                ("CrOS", "ChromeOS"), ("Linux", "Linux"));
+            return browser is null ? "" : system is null ? browser : $"{browser} on {system}";
+        }
+    }
+
     /// <summary>Signs somebody in, in this browser.</summary>
-    public Task SignIn(Person person, string stamp, string token) => Context.SignInAsync(new ClaimsPrincipal(new ClaimsIdentity(
+    public Task SignIn(SignInAnswer.Welcome welcome)
+    {
+        Context.Response.Cookies.Append(BrowserCookie, welcome.Browser, new CookieOptions
+        {
+            Path = "/", HttpOnly = true, Secure = settings.IsSecure || Context.Request.IsHttps, SameSite = SameSiteMode.Lax,
+            MaxAge = TimeSpan.FromDays(180), IsEssential = true,
+        });
+        return SignIn(welcome.Person.Id, welcome.Stamp, welcome.Token);
+    }
+
+    /// <summary>Goes on with this sign-in under another stamp, after a new password.</summary>
+    public Task Stay(string stamp) => SignIn(Person!.Id, stamp, Token);
+
+    private Task SignIn(PersonId person, string stamp, string token) => Context.SignInAsync(new ClaimsPrincipal(new ClaimsIdentity(
         [
-            new Claim(ClaimTypes.NameIdentifier, person.Id.Value.ToString(CultureInfo.InvariantCulture)),
+            new Claim(ClaimTypes.NameIdentifier, person.Value.ToString(CultureInfo.InvariantCulture)),
             new Claim("stamp", stamp),
             new Claim("token", token),
         ],
@@ -75,6 +113,8 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
         if (Context.User.FindFirstValue("token") is { } token) signIn.End(token);
         return Context.SignOutAsync();
     }
+
+    private string BrowserCookie => $"{(settings.IsSecure ? "__Host-" : "")}almanac-browser";
 
     private string WordCookie(string code) => $"{(settings.IsSecure ? "__Secure-" : "")}almanac-word-{code}";
 
@@ -91,5 +131,5 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
         return Task.CompletedTask;
     }
 
-    private (Person Person, Viewer Viewer)? Found => Context.Items[Key] as (Person, Viewer)?;
+    private SignedInPerson? Found => Context.Items[Key] as SignedInPerson;
 }

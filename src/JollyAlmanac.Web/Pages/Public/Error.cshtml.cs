@@ -12,6 +12,14 @@ public sealed class ErrorModel(UploadLimit limit) : PageModel
     /// <summary>The status that failed; opened by itself, the one in the address.</summary>
     public int Code { get; private set; }
 
+    /// <summary>
+    /// The calendar that the address names, whether there is one or not, for whom it is not there: they may ask its keepers.
+    /// </summary>
+    public string? Asked => Code == StatusCodes.Status404NotFound
+        && HttpContext.Features.Get<Microsoft.AspNetCore.Diagnostics.IStatusCodeReExecuteFeature>()?.OriginalPath.Split('/') is { } parts
+        && parts is ["", "c" or "calendars", { Length: > 0 and <= Core.Calendars.Slug.Longest } slug, ..]
+        && slug.All(letter => char.IsAsciiLetterOrDigit(letter) || letter == '-') ? slug : null;
+
     public (string Title, string Text) Words => Code switch
     {
         400 => ("That request could not be read",

@@ -1,11 +1,38 @@
+using System.Globalization;
+using System.Security.Cryptography;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Public;
 
-public sealed class SignInModel(SignIn signIn, Visit visit) : PageModel
+/// <summary>What a browser carries from the right password to the code of the second factor: for five minutes, and unreadable.</summary>
+public sealed class CodeTicket(IDataProtectionProvider protection)
+{
+    private readonly ITimeLimitedDataProtector protector = protection.CreateProtector("second factor").ToTimeLimitedDataProtector();
+
+    /// <summary>The ticket of somebody whose password was right.</summary>
+    public string Of(SignInAnswer.AskCode asked) => protector.Protect($"{asked.Person.Value} {asked.Stamp}", TimeSpan.FromMinutes(5));
+
+    /// <summary>Whose it is; null where it is none, or too old.</summary>
+    public (PersonId Person, string Stamp)? Read(string? ticket)
+    {
+        try
+        {
+            return protector.Unprotect(ticket ?? "").Split(' ') is [var id, var stamp]
+                ? (new PersonId(long.Parse(id, CultureInfo.InvariantCulture)), stamp) : null;
+        }
+        catch (CryptographicException)
+        {
+            return null;
+        }
+    }
+}
+
+public sealed class SignInModel(SignIn signIn, CodeTicket tickets, Visit visit) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? Next { get; set; }
@@ -18,20 +45,42 @@ public sealed class SignInModel(SignIn signIn, Visit visit) : PageModel
 
     public string? Message { get; private set; }
 
+    /// <summary>The password was right, and the code is wanted: the ticket; else null.</summary>
+    public string? Ticket { get; private set; }
+
     public IActionResult OnGet() => visit.Person is null ? Page() : Onward();
 
-    public async Task<IActionResult> OnPostAsync()
+    public Task<IActionResult> OnPostAsync() => Answer(signIn.Try(Email ?? "", Password ?? "", visit.Place),
+        "The address and the password do not belong together. Check both and try again.");
+
+    public async Task<IActionResult> OnPostCodeAsync(string? ticket, string? code)
     {
-        switch (signIn.Try(Email ?? "", Password ?? "", visit.Network))
+        if (tickets.Read(ticket) is not var (person, stamp))
+        {
+            Message = "That took longer than five minutes. Sign in once more.";
+            return this.Again(StatusCodes.Status422UnprocessableEntity);
+        }
+
+        Ticket = ticket;
+        return await Answer(signIn.TryCode(person, stamp, code ?? "", visit.Place),
+            "That is not the code of this moment. Look at your device again, or use a recovery code.");
+    }
+
+    private async Task<IActionResult> Answer(SignInAnswer answer, string wrong)
+    {
+        switch (answer)
         {
             case SignInAnswer.Welcome welcome:
-                await visit.SignIn(welcome.Person, welcome.Stamp, welcome.Token);
+                await visit.SignIn(welcome);
                 return Onward();
+            case SignInAnswer.AskCode asked:
+                Ticket = tickets.Of(asked);
+                return Page();
             case SignInAnswer.TooMany:
                 Message = "That was tried too often. Wait five minutes, then try again.";
                 return this.Again(StatusCodes.Status429TooManyRequests);
             default:
-                Message = "The address and the password do not belong together. Check both and try again.";
+                Message = wrong;
                 return this.Again(StatusCodes.Status422UnprocessableEntity);
         }
     }

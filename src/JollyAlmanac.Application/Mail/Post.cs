@@ -1,0 +1,113 @@
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Mail;
+
+/// <summary>
+/// Sends what waits in the outbox. A letter's text is made when it goes, so that what was withdrawn meanwhile never does, and no token
+/// stands in the database. One that fails is tried again after a while, and given up after two days.
+/// </summary>
+public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets, IMailCarrier carrier, AlmanacAddress address)
+{
+    // Two days in all: a server that is down over a weekend's night is waited for.
+    private static readonly Duration[] Pauses =
+    [
+        Duration.FromMinutes(1), Duration.FromMinutes(5), Duration.FromMinutes(15), Duration.FromHours(1), Duration.FromHours(3),
+        Duration.FromHours(6), Duration.FromHours(12), Duration.FromHours(24),
+    ];
+
+    private static readonly Duration Lease = Duration.FromMinutes(5);
+
+    /// <summary>Sends all letters that are due.</summary>
+    /// <returns>How many went.</returns>
+    public async Task<int> Send(CancellationToken cancellation = default)
+    {
+        for (var sent = 0; ;)
+        {
+            var now = clock.GetCurrentInstant();
+            // Another process that serves takes another one.
+            if (database.Read(stores => stores.Letters.NextDue()) is not { } due || due > now
+                || database.Write(stores => stores.Letters.Take(now, now + Lease), taken => taken is not null) is not { } letter)
+                return sent;
+            if (database.Read(stores => Compose(stores, letter, now)) is not { } composed)
+            {
+                Keep(stores => stores.Letters.NotNeeded(letter.Id, now));
+                continue;
+            }
+
+            try
+            {
+                await carrier.Carry(composed, cancellation);
+                Keep(stores => stores.Letters.Sent(letter.Id, clock.GetCurrentInstant()));
+                sent++;
+            }
+            catch (MailCarrierException failure)
+            {
+                var again = failure.IsFinal || letter.Tries > Pauses.Length ? (Instant?)null : now + Pauses[letter.Tries - 1];
+                Keep(stores => stores.Letters.Failed(letter.Id, failure.Message, again, now));
+            }
+        }
+    }
+
+    private void Keep(Action<Stores> write) => database.Write(stores => { write(stores); return true; }, kept => kept);
+
+    private Letter? Compose(Stores stores, QueuedLetter letter, Instant now)
+    {
+        if (stores.People.Get(letter.To) is not { EndedAt: null, Email.Length: > 0 } to || stores.School.Find() is not { } school)
+            return null;
+        var root = address.Root();
+        var written = letter.Kind switch
+        {
+            LetterKind.Invitation or LetterKind.Reset => Entry(stores, letter, to, school, root, now),
+            LetterKind.AccessAsked => Asked(stores, letter, to, root),
+            _ => Answered(stores, letter, to, root),
+        };
+        return written is not var (subject, text) ? null : new Letter(
+            $"letter.{letter.Id}@{root.Host}", to.Name, to.Email, subject,
+            $"{to.Name},\n\n{text}\n\nThe almanac of {school.Name}\n{root}\n", now);
+    }
+
+    private (string Subject, string Text)? Entry(Stores stores, QueuedLetter letter, Person to, Core.Terms.School school, Uri root,
+        Instant now)
+    {
+        if (stores.Invitations.Get(letter.About) is not { } invitation || invitation.Person != to.Id || !invitation.IsOpen(now))
+            return null;
+        var until = invitation.EndsAt.InZone(school.Time.Zone).LocalDateTime;
+        var way = new Uri(root, $"welcome/{secrets.TokenOfInvitation(invitation.Id, invitation.Generation)}");
+        var by = invitation.MadeBy is { } person ? stores.People.NamesOf([person]).GetValueOrDefault(person, school.Name) : school.Name;
+        var lasts =
+            $"It works once, until {Wording.WithWeekday(until.Date)}, {Wording.Of(until.TimeOfDay)} ({Wording.Place(school.Time.Zone)} time).";
+        return invitation.Purpose == InvitationPurpose.Join
+            ? ($"Your way into the almanac of {school.Name}",
+                $"{by} invites you to the almanac of {school.Name}: the sessions, materials and join links of your classes.\n\nChoose a password here:\n{way}\n\n{lasts}")
+            : ($"A new password for the almanac of {school.Name}",
+                $"Somebody, most likely you, asked for a new password. Choose one here:\n{way}\n\n{lasts}\nIf it was not you, leave it: nothing changes.");
+    }
+
+    private static (string Subject, string Text)? Asked(Stores stores, QueuedLetter letter, Person to, Uri root)
+    {
+        if (stores.Requests.Find(letter.About) is not { AnsweredAt: null } request) return null;
+        var calendar = stores.Calendars.Get(request.Calendar);
+        // Who keeps it no longer is not told of it.
+        if (!calendar.IsInUse || !AccessRules.May(Deed.ChangeCalendar,
+            AccessRules.LevelOf(stores.People.ViewerOf(to.Id), [.. stores.Calendars.GrantsOf(calendar.Id)]))) return null;
+        var who = stores.People.NamesOf([request.Person]).GetValueOrDefault(request.Person, "Somebody");
+        var why = request.Why.Length > 0 ? $"\n\n“{request.Why}”" : "";
+        return ($"{who} asks for access to {calendar.Title}",
+            $"{who} would like to see {calendar.Title}: {GivingAccess.NameOf(request.Level)}.{why}\n\nSay yes or no here:\n{new Uri(root, $"calendars/{calendar.Slug}/sharing")}");
+    }
+
+    private static (string Subject, string Text)? Answered(Stores stores, QueuedLetter letter, Person to, Uri root)
+    {
+        if (stores.Requests.Find(letter.About) is not { AnsweredAt: not null } request || request.Person != to.Id) return null;
+        var calendar = stores.Calendars.Get(request.Calendar);
+        return request.Given == AccessLevel.None
+            // What it is called is not told to who may not see it.
+            ? ("Your request for access", "You asked for access to a calendar. Its keepers said no this time; you can ask them why.")
+            : ($"You have access to {calendar.Title}",
+                $"You asked for access to {calendar.Title}, and have it: {GivingAccess.NameOf(request.Given)}.\n\n{new Uri(root, $"calendars/{calendar.Slug}")}");
+    }
+}

@@ -1,0 +1,87 @@
+using System.Globalization;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Storage;
+
+namespace JollyAlmanac.Application.SignIn;
+
+/// <summary>Whom somebody looks as.</summary>
+/// <param name="Name">"Teodor Quill", "a member of Tidepool Biology 9A, class list", "a stranger".</param>
+/// <param name="IsStranger">Somebody who is not signed in.</param>
+/// <param name="IsCut">What the looker may not see themselves is left out.</param>
+/// <param name="From">The slug of the calendar they came from; empty for none.</param>
+public sealed record LookingAs(string Name, bool IsStranger, bool IsCut, string From)
+{
+    /// <summary>The stranger, as it is stored.</summary>
+    public const string Stranger = "stranger";
+
+    // Nobody's id: what somebody made or hosts is not the typical member's.
+    private static readonly PersonId Nobody = new(-1);
+
+    /// <summary>Whom somebody looks as, and what that one may reach; null where that one is not there any more.</summary>
+    internal static (Viewer Viewer, LookingAs Looking)? Read(Stores stores, Viewer own, LooksAs looks)
+    {
+        var isCut = own.Role != SchoolRole.Coordinator;
+        switch (looks.Who.Split(' '))
+        {
+            case [Stranger]:
+                return (Viewer.Visitor with { LookedAtBy = own }, new LookingAs("a stranger", true, false, looks.From));
+            case ["person", var text] when long.TryParse(text, CultureInfo.InvariantCulture, out var id)
+                && stores.People.Find(new PersonId(id)) is { } found:
+                return (stores.People.ViewerOf(found.Person.Id) with { LookedAtBy = own },
+                    new LookingAs(found.Person.Name, false, isCut, looks.From));
+            case ["group", var text] when long.TryParse(text, CultureInfo.InvariantCulture, out var id)
+                && stores.Groups.Find(new GroupId(id)) is { } group:
+                var within = stores.Groups.Within();
+                var groups = new HashSet<GroupId>();
+                var next = new Queue<GroupId>([group.Id]);
+                while (next.TryDequeue(out var one))
+                    if (groups.Add(one))
+                        foreach (var higher in within[one]) next.Enqueue(higher);
+                var role = group.Kind is GroupKind.ClassList or GroupKind.Section ? SchoolRole.Student : SchoolRole.Teacher;
+                return (new Viewer(Nobody, role, groups) { LookedAtBy = own },
+                    new LookingAs($"a member of {group.Name}", false, isCut, looks.From));
+            default:
+                return null;
+        }
+    }
+}
+
+/// <summary>
+/// Looks as somebody else: the whole almanac as that one sees it, and nothing can be done. Coordinators look as anybody; managers of a
+/// calendar as those who have access to it, and see of it what they may see themselves. It is written in the history.
+/// </summary>
+public sealed class LookAs(Gate gate, AlmanacDatabase database)
+{
+    /// <summary>Begins to look.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="token">Their sign-in: only in it they look as somebody else.</param>
+    /// <param name="who">"person 5", "group 4" or "stranger".</param>
+    /// <param name="slug">The calendar they come from; empty for a coordinator who comes from none.</param>
+    public Outcome<LookingAs> Begin(Viewer viewer, string token, string who, string slug) => slug.Length == 0
+        ? gate.Write<LookingAs>(Act.LookAsAnybody, viewer, at => Begin(at, token, who, "", HistorySubject.School, 0, () => true))
+        : gate.Write<LookingAs>(Act.LookAs, viewer, slug, at => Begin(at, token, who, slug, HistorySubject.Calendar, at.Calendar.Id.Value,
+            () => viewer.Role == SchoolRole.Coordinator || IsOf(at, who)));
+
+    /// <summary>Ends looking as somebody else.</summary>
+    /// <param name="token">The sign-in.</param>
+    public void End(string token) =>
+        database.Write(stores => stores.SignIns.SetLook(Secrets.HashOf(token), null), kept => kept);
+
+    private static Outcome<LookingAs> Begin(AtSchool at, string token, string who, string slug, HistorySubject subject, long id,
+        Func<bool> isTheirs)
+    {
+        var looks = new LooksAs(who, slug);
+        if (who.Length > 40 || LookingAs.Read(at.Stores, at.Viewer, looks) is not var (_, looking))
+            return new Outcome<LookingAs>.NotFound();
+        if (!isTheirs() || !at.Stores.SignIns.SetLook(Secrets.HashOf(token), looks)) return new Outcome<LookingAs>.NotAllowed();
+        at.Note(subject, id, $"looked as {looking.Name}");
+        return new Outcome<LookingAs>.Done(looking);
+    }
+
+    // Somebody whom the calendar's grants reach, or a stranger.
+    private static bool IsOf(AtCalendar at, string who) => who == LookingAs.Stranger
+        || (LookingAs.Read(at.Stores, at.Viewer, new LooksAs(who, "")) is var (looked, _)
+            && AccessRules.LevelOf(looked with { LookedAtBy = null }, at.Setting.Grants) > AccessLevel.None);
+}

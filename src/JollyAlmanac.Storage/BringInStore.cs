@@ -1,0 +1,34 @@
+using Dapper;
+using JollyAlmanac.Core.People;
+using Microsoft.Data.Sqlite;
+using NodaTime;
+
+namespace JollyAlmanac.Storage;
+
+/// <summary>Lists that are being reviewed before they are taken in.</summary>
+public sealed class BringInStore
+{
+    private readonly SqliteConnection connection;
+
+    internal BringInStore(SqliteConnection connection) => this.connection = connection;
+
+    /// <summary>Keeps a list for its review, and forgets those that are too old.</summary>
+    /// <param name="by">Who brings it.</param>
+    /// <param name="content">JSON.</param>
+    /// <param name="now">When.</param>
+    /// <param name="oldest">What was made before that is forgotten.</param>
+    public long Add(PersonId by, string content, Instant now, Instant oldest)
+    {
+        connection.Execute("delete from bring_ins where made_at < @oldest", new { oldest = oldest.ToUnixTimeMilliseconds() });
+        return connection.ExecuteScalar<long>("insert into bring_ins (made_by, made_at, content) values (@by, @now, @content) returning id",
+            new { by = by.Value, now = now.ToUnixTimeMilliseconds(), content });
+    }
+
+    /// <summary>A list of that person's; null where there is none, or it is too old.</summary>
+    public string? Find(long id, PersonId by, Instant oldest) => connection.QuerySingleOrDefault<string>(
+        "select content from bring_ins where id = @id and made_by = @by and made_at >= @oldest",
+        new { id, by = by.Value, oldest = oldest.ToUnixTimeMilliseconds() });
+
+    /// <summary>Forgets a list.</summary>
+    public void Remove(long id) => connection.Execute("delete from bring_ins where id = @id", new { id });
+}

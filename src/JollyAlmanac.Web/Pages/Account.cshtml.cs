@@ -1,0 +1,78 @@
+using System.Text;
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.People;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages;
+
+/// <summary>One's own account.</summary>
+[ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
+public sealed class AccountModel(Accounts accounts, Visit visit) : PageModel
+{
+    public Account Account { get; private set; } = null!;
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    /// <summary>Recovery codes that were made just now.</summary>
+    public IReadOnlyList<string> Codes { get; private set; } = [];
+
+    public IActionResult OnGet()
+    {
+        if (accounts.Open(visit.Viewer, visit.Token) is not { } account) return StatusCode(StatusCodes.Status403Forbidden);
+        Account = account;
+        return Page();
+    }
+
+    /// <summary>The key of a second factor that is being set up, for an app to scan.</summary>
+    public IActionResult OnGetPicture() => accounts.Open(visit.Viewer, visit.Token)?.Picture is { } address
+        ? File(Encoding.UTF8.GetBytes(QrPicture.Svg(new Uri(address))), "image/svg+xml") : NotFound();
+
+    public IActionResult OnPostName(string? name, int version) => Answer(accounts.Rename(visit.Viewer, name, version),
+        called => $"You are called {called} from now on.");
+
+    public async Task<IActionResult> OnPostPasswordAsync(string? old, string? password)
+    {
+        var outcome = accounts.ChangePassword(visit.Viewer, visit.Token, old, password);
+        if (outcome is Outcome<string>.Done { Value: var stamp }) await visit.Stay(stamp);
+        return Answer(outcome, _ => "You have a new password, and are signed out everywhere else.");
+    }
+
+    public IActionResult OnPostBeginFactor() => Answer(accounts.BeginFactor(visit.Viewer), _ => null);
+
+    public IActionResult OnPostConfirmFactor(string? code)
+    {
+        var outcome = accounts.ConfirmFactor(visit.Viewer, code);
+        if (outcome is not Outcome<IReadOnlyList<string>>.Done { Value: var codes }) return Answer(outcome, _ => null);
+        Codes = codes;
+        return OnGet();
+    }
+
+    public IActionResult OnPostEndFactor(string? password) =>
+        Answer(accounts.EndFactor(visit.Viewer, password), _ => "The second factor is ended.");
+
+    public IActionResult OnPostEndPlace(string? key) => Answer(accounts.EndPlace(visit.Viewer, key), _ => "That sign-in is ended.");
+
+    public IActionResult OnPostEndOthers() => Answer(accounts.EndOthers(visit.Viewer, visit.Token),
+        count => $"{Wording.Count(count, "other sign-in is", "other sign-ins are")} ended.");
+
+    private IActionResult Answer<T>(Outcome<T> outcome, Func<T, string?> say)
+    {
+        switch (outcome)
+        {
+            case Outcome<T>.Done { Value: var value }:
+                if (say(value) is { } said) TempData[Answers.Said] = said;
+                return Redirect("/account");
+            case Outcome<T>.Refused refused:
+                Problems = refused.Problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return OnGet();
+            case Outcome<T>.Stale:
+                TempData[Answers.Said] = "Somebody changed it in the meantime. Here it is as it is now.";
+                return Redirect("/account");
+            default:
+                return Answers.Of(outcome);
+        }
+    }
+}

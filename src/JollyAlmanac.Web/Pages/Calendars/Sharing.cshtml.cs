@@ -1,0 +1,88 @@
+using System.Globalization;
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Sharing;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+/// <summary>Who has access to a calendar, why, and what they see.</summary>
+public sealed class SharingModel(Share share, Visit visit) : PageModel
+{
+    public SharingView View { get; private set; } = null!;
+
+    public GiveInput Input { get; private set; } = new("", "full");
+
+    /// <summary>Whom somebody asks about.</summary>
+    public string? Who { get; private set; }
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IActionResult OnGet(string slug, string? who, AccessLevel? all)
+    {
+        Who = who is { Length: <= 200 } ? who : null;
+        var outcome = share.View(visit.Viewer, slug, Who, all);
+        if (outcome is not Outcome<SharingView>.Done { Value: var view }) return Answers.Of(outcome);
+        View = view;
+        return Page();
+    }
+
+    public IActionResult OnPostGive(string slug, [FromForm] GiveInput input)
+    {
+        Input = input;
+        return Answer(slug, share.Give(visit.Viewer, slug, input));
+    }
+
+    public IActionResult OnPostEnd(string slug, string? key) => Answer(slug, share.End(visit.Viewer, slug, key));
+
+    /// <summary>Lets access that ends soon hold to the end of the term.</summary>
+    public IActionResult OnPostExtend(string slug, string? key)
+    {
+        if (share.View(visit.Viewer, slug) is not Outcome<SharingView>.Done { Value: { TermEnds: { } ends } view })
+            return OnGet(slug, null, null);
+        var level = view.Steps.FirstOrDefault(step => step.Lines.Any(line => line.Key == key))?.Level ?? AccessLevel.None;
+        return Answer(slug, share.Give(visit.Viewer, slug,
+            new GiveInput(key, GivingAccess.NameOf(level), ends.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture))));
+    }
+
+    public IActionResult OnPostAnswer(string slug, long id, AccessLevel level) => Answer(slug, share.Answer(visit.Viewer, slug, id, level));
+
+    public IActionResult OnPostHandOver(string slug, string? heir) => Answer(slug, share.HandOver(visit.Viewer, slug, heir));
+
+    public IActionResult OnPostShowList(string slug, bool shows, int version)
+    {
+        switch (share.ShowList(visit.Viewer, slug, shows, version))
+        {
+            case Outcome<Calendar>.Done:
+                TempData[Answers.Said] = shows ? "Students of the class see who else is on the list."
+                    : "The list is hidden from its members.";
+                break;
+            case Outcome<Calendar>.Stale:
+                TempData[Answers.Said] = "Somebody changed the calendar in the meantime. Here it is as it is now.";
+                break;
+            case var other:
+                return Answers.Of(other);
+        }
+
+        return Redirect($"/calendars/{slug}/sharing");
+    }
+
+    private IActionResult Answer(string slug, Outcome<Given> outcome)
+    {
+        switch (outcome)
+        {
+            case Outcome<Given>.Done { Value: var given }:
+                TempData[Answers.Said] = given.Said;
+                return Redirect($"/calendars/{slug}/sharing");
+            case Outcome<Given>.Refused refused:
+                Problems = refused.Problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return OnGet(slug, null, null);
+            default:
+                return Answers.Of(outcome);
+        }
+    }
+}

@@ -1,0 +1,135 @@
+using System.Text;
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.People;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.People;
+
+/// <summary>One person of the school, or somebody new.</summary>
+public sealed class PersonModel(KeepPeople keep, Invitations invitations, Visit visit) : PageModel
+{
+    /// <summary>The person; null for somebody new.</summary>
+    public long? Id { get; private set; }
+
+    public PersonPage? View { get; private set; }
+
+    public PersonInput Input { get; private set; } = new("", "", SchoolRole.Teacher);
+
+    public int Version { get; private set; }
+
+    public bool IsStale { get; private set; }
+
+    /// <summary>A password that was made just now.</summary>
+    public string? Password { get; private set; }
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IActionResult OnGet(long? id) => Show(id, null);
+
+    public IActionResult OnPost(long? id, [FromForm] PersonInput input)
+    {
+        if (id is not { } known)
+        {
+            var added = keep.Add(visit.Viewer, input);
+            if (added is Outcome<PersonId>.Refused refused) return Again(null, input, refused.Problems);
+            if (added is not Outcome<PersonId>.Done { Value: var fresh }) return Answers.Of(added);
+            TempData[Answers.Said] = $"{input.Name} is known from now on. Invite them, so that they can sign in.";
+            return Redirect($"/people/{fresh.Value}");
+        }
+
+        switch (keep.Change(visit.Viewer, new PersonId(known), input))
+        {
+            case Outcome<Person>.Done:
+                TempData[Answers.Said] = "Saved.";
+                return Redirect($"/people/{known}");
+            case Outcome<Person>.Refused refused:
+                return Again(id, input, refused.Problems);
+            case Outcome<Person>.Stale:
+                IsStale = true;
+                Response.StatusCode = StatusCodes.Status409Conflict;
+                return Show(id, input);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    public IActionResult OnPostInvite(long id) => Answer(id, invitations.Invite(visit.Viewer, [new PersonId(id)]),
+        _ => "The invitation is on its way. It works once, for two weeks.");
+
+    public IActionResult OnPostWithdraw(long id) => Answer(id, invitations.Withdraw(visit.Viewer, new PersonId(id)),
+        _ => "The invitation is taken back; its letter is worth nothing now.");
+
+    public IActionResult OnPostPassword(long id)
+    {
+        var outcome = keep.GivePassword(visit.Viewer, new PersonId(id));
+        if (outcome is not Outcome<string>.Done { Value: var password }) return Answer(id, outcome, _ => "");
+        Password = password;
+        Response.Headers.CacheControl = "no-store";
+        return Show(id, null);
+    }
+
+    public IActionResult OnPostEnd(long id, int version, long? heir) => Answer(id,
+        keep.End(visit.Viewer, new PersonId(id), version, heir is { } next ? new PersonId(next) : null),
+        person => $"{person.Name} has left. What they kept is with somebody else now.");
+
+    public IActionResult OnPostBringBack(long id, int version) => Answer(id, keep.BringBack(visit.Viewer, new PersonId(id), version),
+        person => $"{person.Name} is back.");
+
+    public IActionResult OnPostErase(long id, string? name)
+    {
+        var outcome = keep.Erase(visit.Viewer, new PersonId(id), name);
+        if (outcome is not Outcome<string>.Done) return Answer(id, outcome, _ => "");
+        TempData[Answers.Said] = "All that was kept of them is erased.";
+        return Redirect("/people");
+    }
+
+    public IActionResult OnPostExport(long id) => keep.Export(visit.Viewer, new PersonId(id)) switch
+    {
+        Outcome<string>.Done { Value: var json } => File(Encoding.UTF8.GetBytes(json), "application/json", $"person-{id}.json"),
+        var other => Answers.Of(other),
+    };
+
+    private IActionResult Answer<T>(long id, Outcome<T> outcome, Func<T, string> say)
+    {
+        switch (outcome)
+        {
+            case Outcome<T>.Done { Value: var value }:
+                TempData[Answers.Said] = say(value);
+                return Redirect($"/people/{id}");
+            case Outcome<T>.Refused refused:
+                return Again(id, null, refused.Problems);
+            case Outcome<T>.Stale:
+                TempData[Answers.Said] = "Somebody changed it in the meantime. Here it is as it is now.";
+                return Redirect($"/people/{id}");
+            default:
+                return Answers.Of(outcome);
+        }
+    }
+
+    private IActionResult Again(long? id, PersonInput? input, IReadOnlyList<Problem> problems)
+    {
+        Problems = problems;
+        Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+        return Show(id, input);
+    }
+
+    private IActionResult Show(long? id, PersonInput? input)
+    {
+        Id = id;
+        if (id is { } known)
+        {
+            var outcome = keep.Open(visit.Viewer, new PersonId(known));
+            if (outcome is not Outcome<PersonPage>.Done { Value: var view }) return Answers.Of(outcome);
+            (View, Version) = (view, view.Entry.Person.Version);
+            Input = input ?? new PersonInput(view.Entry.Person.Name, view.Entry.Person.Email, view.Entry.Person.Role);
+            return Page();
+        }
+
+        if (visit.Viewer.Role != SchoolRole.Coordinator) return StatusCode(StatusCodes.Status403Forbidden);
+        Input = input ?? Input;
+        return Page();
+    }
+}

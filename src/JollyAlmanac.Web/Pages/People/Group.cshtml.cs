@@ -1,0 +1,72 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.People;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.People;
+
+/// <summary>One group.</summary>
+public sealed class GroupModel(KeepGroups keep, Visit visit) : PageModel
+{
+    public GroupPage View { get; private set; } = null!;
+
+    public string? Text { get; private set; }
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IActionResult OnGet(long id)
+    {
+        var outcome = keep.Open(visit.Viewer, new GroupId(id));
+        if (outcome is not Outcome<GroupPage>.Done { Value: var view }) return Answers.Of(outcome);
+        View = view;
+        return Page();
+    }
+
+    public IActionResult OnPostPutIn(long id, string? people)
+    {
+        Text = people;
+        return Answer(id, keep.AddMembers(visit.Viewer, new GroupId(id), people), count =>
+            count == 0 ? "They were all in it already." : $"{Wording.Count(count, "person is", "people are")} in it now.");
+    }
+
+    public IActionResult OnPostTakeOut(long id, long person) =>
+        Answer(id, keep.RemoveMember(visit.Viewer, new GroupId(id), new PersonId(person)), _ => "They are out of the group.");
+
+    public IActionResult OnPostPutGroupIn(long id, long held) =>
+        Answer(id, keep.AddGroup(visit.Viewer, new GroupId(id), new GroupId(held)), _ => "The group is in it now.");
+
+    public IActionResult OnPostTakeGroupOut(long id, long held) =>
+        Answer(id, keep.RemoveGroup(visit.Viewer, new GroupId(id), new GroupId(held)), _ => "The group is out of it.");
+
+    public IActionResult OnPostChange(long id, string? name, GroupKind kind, int version) =>
+        Answer(id, keep.Change(visit.Viewer, new GroupId(id), name, kind, version), _ => "Saved.");
+
+    public IActionResult OnPostRemove(long id, string? name)
+    {
+        var outcome = keep.Remove(visit.Viewer, new GroupId(id), name);
+        if (outcome is not Outcome<string>.Done { Value: var gone }) return Answer(id, outcome, _ => "");
+        TempData[Answers.Said] = $"The group {gone} is taken away.";
+        return Redirect("/people/groups");
+    }
+
+    private IActionResult Answer<T>(long id, Outcome<T> outcome, Func<T, string> say)
+    {
+        switch (outcome)
+        {
+            case Outcome<T>.Done { Value: var value }:
+                TempData[Answers.Said] = say(value);
+                return Redirect($"/people/groups/{id}");
+            case Outcome<T>.Refused refused:
+                Problems = refused.Problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return OnGet(id);
+            case Outcome<T>.Stale:
+                TempData[Answers.Said] = "Somebody changed it in the meantime. Here it is as it is now.";
+                return Redirect($"/people/groups/{id}");
+            default:
+                return Answers.Of(outcome);
+        }
+    }
+}

@@ -1,0 +1,64 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.People;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.People;
+
+/// <summary>The people of the school, for coordinators; and the finding of people, for all who work there.</summary>
+public sealed class PeopleModel(KeepPeople keep, Invitations invitations, Visit visit) : PageModel
+{
+    public PeoplePage View { get; private set; } = null!;
+
+    public string Find { get; private set; } = "";
+
+    public SchoolRole? Role { get; private set; }
+
+    public bool Left { get; private set; }
+
+    public long? Group { get; private set; }
+
+    public int Number { get; private set; } = 1;
+
+    public IActionResult OnGet(string? find, string? role, long? group, [FromQuery(Name = "page")] int? number)
+    {
+        Find = find?.Trim() is { Length: <= 100 } words ? words : "";
+        Left = role == "left";
+        Role = Enum.TryParse<SchoolRole>(role, ignoreCase: true, out var known) && Enum.IsDefined(known) ? known : null;
+        (Group, Number) = (group, Math.Clamp(number ?? 1, 1, 10_000));
+        var outcome = keep.Page(visit.Viewer,
+            new PeopleFilter(Find, Role is { } one ? [one] : null, group is { } id ? new GroupId(id) : null, Left, Number));
+        if (outcome is not Outcome<PeoplePage>.Done { Value: var view }) return Answers.Of(outcome);
+        View = view;
+        return Page();
+    }
+
+    /// <summary>People and groups by the first letters of their names, as entries of a list.</summary>
+    public IActionResult OnGetFind(string? who) => keep.Find(visit.Viewer, who ?? "", 8) switch
+    {
+        Outcome<(IReadOnlyList<Person>, IReadOnlyList<Group>)>.Done { Value: var found } => Partial("_Found", found),
+        var other => Answers.Of(other),
+    };
+
+    public IActionResult OnPostInvite(long[] person)
+    {
+        TempData[Answers.Said] = invitations.Invite(visit.Viewer, [.. person.Take(500).Select(id => new PersonId(id))]) switch
+        {
+            Outcome<int>.Done { Value: var count } =>
+                $"{Wording.Count(count, "invitation is", "invitations are")} on the way. Each works once, for two weeks.",
+            Outcome<int>.Refused { Problems: [var first, ..] } => first.Message,
+            _ => null,
+        };
+        return TempData.Peek(Answers.Said) is null ? StatusCode(StatusCodes.Status403Forbidden) : Redirect("/people");
+    }
+
+    /// <summary>The address of another page of what is shown.</summary>
+    public string At(int page) => "/people" + QueryString.Create(new Dictionary<string, string?>
+    {
+        ["find"] = Find.Length > 0 ? Find : null, ["role"] = Left ? "left"
+            : Role?.ToString(), ["group"] = Group?.ToString(System.Globalization.CultureInfo.InvariantCulture),
+        ["page"] = page > 1 ? $"{page}" : null,
+    }.Where(one => one.Value is not null));
+}
