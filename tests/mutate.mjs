@@ -88,7 +88,13 @@ const next = most => {
     return Math.floor((state / 4294967296) * most);
 };
 const run = (command, ...words) =>
-    spawnSync(command, words, { cwd: root, stdio: "ignore", env: { ...process.env, DOTNET_CLI_TELEMETRY_OPTOUT: "1" } }).status === 0;
+    spawnSync(command, words, {
+        cwd: root,
+        stdio: "ignore",
+        // Tests that wait for ever have noticed something, too.
+        timeout: 300_000,
+        env: { ...process.env, DOTNET_CLI_TELEMETRY_OPTOUT: "1" },
+    }).status === 0;
 const built = project => join(root, "artifacts", "bin", project, "debug");
 const parts = ["Core", "Application", "Web"];
 // Only the project of the edit is built, without analysers, and laid beside the tests that are built already.

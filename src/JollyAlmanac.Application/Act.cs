@@ -27,12 +27,6 @@ internal enum Subject
 /// <param name="To">What it is done to.</param>
 internal sealed record Act(string Name, Deed Deed, Subject To)
 {
-    /// <summary>
-    /// It is done to several things: asked first is whether it may be done to what is one's own, then of each whether it may be done to
-    /// that.
-    /// </summary>
-    public bool AsksEach { get; init; }
-
     public static readonly Act MakeCalendar = new(nameof(MakeCalendar), Deed.MakeCalendar, Subject.School);
     public static readonly Act ChangeCalendar = new(nameof(ChangeCalendar), Deed.ChangeCalendar, Subject.Calendar);
     public static readonly Act PutAwayCalendar = new(nameof(PutAwayCalendar), Deed.ChangeCalendar, Subject.AnyCalendar);
@@ -69,10 +63,10 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act TakeOffSeries = new(nameof(TakeOffSeries), Deed.DeleteSeries, Subject.AnySeries);
     public static readonly Act BringBackSeries = new(nameof(BringBackSeries), Deed.DeleteSeries, Subject.AnySeries);
     public static readonly Act ChangeSession = new(nameof(ChangeSession), Deed.ChangeSeries, Subject.Series);
-    public static readonly Act LeaveOutRange = new(nameof(LeaveOutRange), Deed.ChangeSeries, Subject.Calendar) { AsksEach = true };
-    public static readonly Act BringBackRange = new(nameof(BringBackRange), Deed.ChangeSeries, Subject.Calendar) { AsksEach = true };
-    public static readonly Act Undo = new(nameof(Undo), Deed.ChangeSeries, Subject.Calendar) { AsksEach = true };
-    public static readonly Act Restore = new(nameof(Restore), Deed.ChangeSeries, Subject.Calendar) { AsksEach = true };
+    public static readonly Act LeaveOutRange = new(nameof(LeaveOutRange), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act BringBackRange = new(nameof(BringBackRange), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act Undo = new(nameof(Undo), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act Restore = new(nameof(Restore), Deed.ChangeSeries, Subject.Calendar);
     public static readonly Act RollOver = new(nameof(RollOver), Deed.MakeCalendar, Subject.School);
     public static readonly Act AddJoinLink = new(nameof(AddJoinLink), Deed.KeepJoinLinks, Subject.Calendar);
     public static readonly Act ChangeJoinLink = new(nameof(ChangeJoinLink), Deed.KeepJoinLinks, Subject.JoinLink);

@@ -274,6 +274,20 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal(second.JoinLink, first.JoinLink);
     }
 
+    // A host who only tried the room before the start does not shut the door; one who ends the meeting at its start does.
+    [Theory]
+    [InlineData(9, 49, DoorState.Open)]
+    [InlineData(9, 50, DoorState.ShutByHand)]
+    [InlineData(10, 5, DoorState.ShutByHand)]
+    public void A_host_who_ends_the_meeting_shuts_the_door_once_the_session_has_begun(int hour, int minute, DoorState state)
+    {
+        var (code, key) = ProvidedClass();
+        var now = Instant.FromUtc(2026, 10, 14, hour + 3, minute);
+        school.Clock.Reset(now);
+        school.News.MeetingEnded(new EndedMeeting(key, now - Duration.FromMinutes(9), now, [], null));
+        Assert.Equal(state, school.Doors.At(code, Visitor).Waited()!.Door.State);
+    }
+
     [Fact]
     public void Renewing_tells_first_who_is_inside()
     {

@@ -318,6 +318,47 @@ public sealed class DoorTests
         Assert.Equal(SessionPhase.Over, session.PhaseAt(session.EndsAt));
     }
 
+    // One that was let stand open is shut for as long as it was to stand open; never into the next opening (12:25).
+    [Theory]
+    [InlineData("12:00", "12:00")]
+    [InlineData("10:20", "10:40")]
+    [InlineData("13:00", "12:25")]
+    public void Shutting_what_was_held_open_outlasts_it(string heldUntil, string shutUntil)
+    {
+        var now = Moment("2026-10-14T10:15");
+        var held = new DoorHand(true, now, Moment($"2026-10-14T{heldUntil}"), null);
+        Assert.Equal(Moment($"2026-10-14T{shutUntil}"), Schedule(EntryRule.Usual, held).ShutAt(now).Until);
+    }
+
+    // Two on one link at the same hour, one of them cancelled: that is told, and the other comes next.
+    [Fact]
+    public void A_cancelled_session_is_told_beside_one_at_the_same_hour()
+    {
+        var off = Plan("Wed", 9, 50, 10, 40).Of;
+        var cancelled = Planner.PlanOf(off with
+        {
+            Changes = [new Change(new LocalDateTime(2026, 10, 14, 9, 50, 0), Standing.Cancelled, null, null, null, null, "")],
+        }, Skerry.Time);
+        var door = new DoorSchedule(Link, cancelled.Sessions.Concat(Plan("Wed", 9, 50, 10, 40, id: 2).Sessions), Skerry.Halifax)
+            .At(Moment("2026-10-14T09:00"));
+        Assert.Equal((DoorState.Cancelled, 1L, 2L), (door.State, door.Session!.Of.Id.Value, door.Next!.Of.Id.Value));
+    }
+
+    // Half open again: what ends at this moment comes no more; and a session on the very last day is in time.
+    [Fact]
+    public void A_room_that_reaches_to_the_last_session_reaches_far_enough()
+    {
+        var sessions = Plan("Wed", 9, 50, 10, 40).Sessions;
+        var last = sessions.Last(session => session.IsHeld);
+        IReadOnlyList<Finding> Of(LocalDate until, Instant now) => LinkFindings.Of(Use(Link with
+        {
+            Reach = new LinkReach.Until(until), Target = Link.Target with { TestedAt = Moment("2026-09-04T00:00") },
+        }, sessions), [], now, Skerry.Halifax);
+        Assert.Empty(Of(last.Day, last.EndsAt - Duration.FromDays(7)));
+        Assert.NotEmpty(Of(last.Day.PlusDays(-1), last.EndsAt - Duration.Epsilon));
+        Assert.Empty(Of(last.Day.PlusDays(-1), last.EndsAt));
+    }
+
     [Fact]
     public void A_room_for_a_number_of_sessions_counts_from_those_that_end_after_it_was_put_there()
     {

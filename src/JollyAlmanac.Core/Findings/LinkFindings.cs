@@ -100,7 +100,9 @@ public static class LinkFindings
     private static Finding? Apart(LinkInUse use, List<EntryWindow> coming)
     {
         if (use.Link.IsSharedOnPurpose) return null;
-        var classes = use.Users.Where(calendar => calendar.Kind == CalendarKind.Class).ToList();
+        // The class whose link it is keeps it; the others are strangers to it.
+        var classes = use.Users.Where(calendar => calendar.Kind == CalendarKind.Class).OrderBy(calendar => calendar.Id != use.Link.Calendar)
+            .ToList();
         for (var at = 1; at < classes.Count; at++)
         {
             var (one, other) = (classes[0], classes[at]);

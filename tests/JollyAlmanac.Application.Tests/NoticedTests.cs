@@ -1,0 +1,150 @@
+using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Findings;
+using JollyAlmanac.Core.JoinLinks;
+
+namespace JollyAlmanac.Application.Tests;
+
+/// <summary>Small rules whose single edits no test had noticed.</summary>
+public sealed class NoticedTests : IDisposable
+{
+    private const string Slug = TestSchool.Slug;
+
+    private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
+
+    private readonly TestSchool school = new();
+
+    public void Dispose() => school.Dispose();
+
+    private JoinLink Link => school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0];
+
+    private string LinkId => Link.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
+
+    private string Calendar(string title, OpenTo openTo = OpenTo.Named) => TestSchool.Done(school.Calendars.Create(school.Coordinator,
+        new CalendarInput(title, CalendarKind.Class, "", "", MarkColour.Rose, MarkShape.Ring, openTo))).Slug;
+
+    private void Give(string slug, Viewer who, AccessLevel level, Viewer? by = null) =>
+        TestSchool.Done(school.Share.Give(by ?? school.Coordinator, slug, new Grantee.OnePerson(who.Person!.Value), level));
+
+    private string Warnings(Viewer viewer, SeriesInput input) =>
+        string.Join('|', TestSchool.Done(school.Compose.Preview(viewer, Slug, null, input)).Warnings);
+
+    [Fact]
+    public void Sessions_back_to_back_do_not_fall_together()
+    {
+        school.Add();
+        Assert.DoesNotContain("together",
+            Warnings(school.Teacher, TestSchool.Good with { Title = "Next", Period = "", Start = "10:40", End = "11:30" }),
+            StringComparison.Ordinal);
+        Assert.Contains("together",
+            Warnings(school.Teacher, TestSchool.Good with { Title = "Next", Period = "", Start = "10:39", End = "11:30" }),
+            StringComparison.Ordinal);
+        Assert.DoesNotContain("together",
+            Warnings(school.Teacher, TestSchool.Good with { Title = "Next", Period = "", Start = "9:00", End = "9:50" }),
+            StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void A_class_in_the_same_room_is_told_of_only_to_who_may_know_of_it()
+    {
+        var hidden = Calendar("Secret Society");
+        TestSchool.Done(school.Compose.Save(school.Coordinator, hidden, null, TestSchool.Good with { Title = "Hush", Link = "" },
+            MaterialInput.None).Waited());
+        Assert.DoesNotContain("Hush", Warnings(school.Teacher, TestSchool.Good), StringComparison.Ordinal);
+        Give(hidden, school.Teacher, AccessLevel.Busy);
+        Assert.DoesNotContain("Hush", Warnings(school.Teacher, TestSchool.Good), StringComparison.Ordinal);
+        Give(hidden, school.Teacher, AccessLevel.Outline);
+        Assert.Contains("Hush, Secret Society in Tide Room", Warnings(school.Teacher, TestSchool.Good), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void A_contributor_makes_no_join_link()
+    {
+        Give(Slug, school.Helper, AccessLevel.Contributor, by: school.Teacher);
+        Assert.Equal("Link",
+            TestSchool.Refused(school.Compose.Save(school.Helper, Slug, null, TestSchool.Good, MaterialInput.None).Waited())[0].Field);
+        Assert.Equal(0L, school.Execute("select count(*) from join_links"));
+    }
+
+    [Fact]
+    public async Task What_is_found_about_a_link_is_told_to_who_keeps_it_and_not_to_its_hosts()
+    {
+        school.Add();
+        Give(Slug, school.Helper, AccessLevel.Full, by: school.Teacher);
+        TestSchool.Done(school.Links.Change(school.Teacher, Link.Code,
+            LinkInput.Of(Link)
+            with { Hosts = [school.Helper.Person!.Value.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)] }).Waited());
+        Assert.NotEmpty(school.Switchboard.At(school.Teacher, null, null)!.Findings);
+        Assert.NotEmpty((await school.Look.AtDay(school.Teacher, null, true, Stop))!.Findings);
+        Assert.NotEmpty(school.Switchboard.At(school.Helper, null, null)!.Rows);
+        Assert.Empty(school.Switchboard.At(school.Helper, null, null)!.Findings);
+        Assert.Empty((await school.Look.AtDay(school.Helper, null, true, Stop))!.Findings);
+    }
+
+    [Fact]
+    public async Task A_remedy_on_a_series_of_another_class_is_for_those_who_may_change_it_there()
+    {
+        school.Add();
+        var other = Calendar("Knots");
+        Give(other, school.Teacher, AccessLevel.Manager);
+        var shared = TestSchool.Done(school.Compose.Save(school.Teacher, other, null, TestSchool.Good with
+        {
+            Title = "Knots", Link = LinkId, Period = "", Start = "14:00", End = "14:50",
+                Description = "Use https://rooms.skerry.example/9a?passcode=kelp",
+        }, MaterialInput.None).Waited());
+        Give(Slug, school.Helper, AccessLevel.Editor, by: school.Teacher);
+        var found = school.Switchboard.At(school.Teacher, null, null)!.Findings;
+        var takeOut = found.Single(one => one.Finding.Kind == FindingKind.SecretInPublic).Finding.Remedies.Single(one =>
+            one.Kind == RemedyKind.TakeOut);
+        var ownLink = found.Single(one => one.Finding.Kind == FindingKind.ClassesApart).Finding.Remedies.Single(one =>
+            one.Kind == RemedyKind.OwnLink);
+        foreach (var level in new[] { AccessLevel.Busy, AccessLevel.Full })
+        {
+            Give(other, school.Helper, level);
+            Assert.Equal("NotAllowed", (await school.Mend.Do(school.Helper, Link.Code, takeOut.Key, Link.Version, Stop)).GetType().Name);
+        }
+
+        // Who may change the series, and make no links there.
+        Give(other, school.Helper, AccessLevel.Contributor);
+        school.Execute($"update series set made_by = {school.Helper.Person!.Value.Value} where id = {shared.Id.Value}");
+        var links = school.Execute("select count(*) from join_links");
+        Assert.Equal("NotAllowed", (await school.Mend.Do(school.Helper, Link.Code, ownLink.Key, Link.Version, Stop)).GetType().Name);
+        Assert.Equal(links, school.Execute("select count(*) from join_links"));
+        TestSchool.Done(await school.Mend.Do(school.Helper, Link.Code, takeOut.Key, Link.Version, Stop));
+    }
+
+    [Fact]
+    public void A_calendar_that_is_put_away_is_there_for_its_managers_alone()
+    {
+        school.Add();
+        Give(Slug, school.Helper, AccessLevel.Editor, by: school.Teacher);
+        TestSchool.Done(school.Calendars.PutAway(school.Teacher, Slug,
+            school.Look.AtCalendar(school.Teacher, Slug)!.Value.Calendar.Version));
+        Assert.Null(school.Look.AtCalendar(school.Helper, Slug));
+        Assert.Null(school.Look.AtTermSheet(school.Helper, Slug, null));
+        Assert.NotNull(school.Look.AtTermSheet(school.Teacher, Slug, null));
+    }
+
+    [Fact]
+    public void A_door_for_people_of_the_class_is_passed_by_those_of_each_class_that_uses_it()
+    {
+        school.Add();
+        var form = school.Calendars.Form(school.Teacher, Slug)!;
+        TestSchool.Done(school.Calendars.Change(school.Teacher, Slug, form with { OpenTo = OpenTo.Named, CloseLinks = true }));
+        var other = Calendar("Knots");
+        Give(other, school.Teacher, AccessLevel.Manager);
+        TestSchool.Done(school.Compose.Save(school.Teacher, other, null, TestSchool.Good with { Title = "Knots", Link = LinkId, Period = "1" },
+            MaterialInput.None).Waited());
+        Passage Of(Viewer who) => school.Doors.At(Link.Code, new AtDoor(who)).Waited()!.Passage;
+        Assert.Equal(Passage.NotForYou, Of(school.Helper));
+        Give(other, school.Helper, AccessLevel.Outline);
+        Assert.Equal(Passage.NotForYou, Of(school.Helper));
+        Give(other, school.Helper, AccessLevel.Full);
+        Assert.Equal(Passage.Free, Of(school.Helper));
+        Give(Slug, school.Helper, AccessLevel.Busy, by: school.Teacher);
+        Assert.Equal(Passage.Free, Of(school.Helper));
+    }
+}
