@@ -136,7 +136,8 @@ public sealed class NoticedTests : IDisposable
         TestSchool.Done(school.Calendars.Change(school.Teacher, Slug, form with { OpenTo = OpenTo.Named, CloseLinks = true }));
         var other = Calendar("Knots");
         Give(other, school.Teacher, AccessLevel.Manager);
-        TestSchool.Done(school.Compose.Save(school.Teacher, other, null, TestSchool.Good with { Title = "Knots", Link = LinkId, Period = "1" },
+        TestSchool.Done(school.Compose.Save(school.Teacher, other, null,
+            TestSchool.Good with { Title = "Knots", Link = LinkId, Period = "1" },
             MaterialInput.None).Waited());
         Passage Of(Viewer who) => school.Doors.At(Link.Code, new AtDoor(who)).Waited()!.Passage;
         Assert.Equal(Passage.NotForYou, Of(school.Helper));

@@ -27,8 +27,11 @@ public class AccessTests
         [Deed.Publish] = "nnnnnny",
         [Deed.ChangeCalendar] = "nnnnnny",
         [Deed.SeeHistory] = "nnnnyyy",
+        [Deed.SeeClassList] = "nnnnyyy",
         // Asked of the school: no level on a calendar gives them.
         [Deed.MakeCalendar] = "nnnnnnn",
+        [Deed.FindPeople] = "nnnnnnn",
+        [Deed.KeepOwnAccount] = "nnnnnnn",
         [Deed.KeepSchool] = "nnnnnnn",
     };
 
@@ -64,10 +67,11 @@ public class AccessTests
     }
 
     [Theory]
-    [InlineData(SchoolRole.Coordinator, "MakeCalendar KeepSchool")]
-    [InlineData(SchoolRole.Teacher, "MakeCalendar")]
-    [InlineData(SchoolRole.Student, "")]
-    [InlineData(SchoolRole.Family, "")]
+    [InlineData(SchoolRole.Coordinator, "MakeCalendar FindPeople KeepOwnAccount KeepSchool")]
+    [InlineData(SchoolRole.Teacher, "MakeCalendar FindPeople KeepOwnAccount")]
+    [InlineData(SchoolRole.Student, "KeepOwnAccount")]
+    [InlineData(SchoolRole.Family, "KeepOwnAccount")]
+    [InlineData(SchoolRole.Guest, "KeepOwnAccount")]
     [InlineData(null, "")]
     public void Roles_decide_what_is_asked_of_the_school(SchoolRole? role, string may) =>
         Assert.Equal(may, string.Join(' ', Enum.GetValues<Deed>().Where(deed => AccessRules.MayAtSchool(deed, role))));
@@ -95,6 +99,27 @@ public class AccessTests
             && shown.Materials.Select(material => material.Title).SequenceEqual(
                 full && choices.Materials ? choices.Public ? ["for anyone"] : ["for anyone", "for people"] : []);
     });
+
+    // What was done to a session, and where it comes from, is no time: a page that draws it cannot tell.
+    [Fact]
+    public void Who_sees_only_times_sees_nothing_of_what_was_done_to_them()
+    {
+        var series = Skerry.Series(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1))) with
+        {
+            JoinLink = new JoinLinkId(3), NumberLabel = "Lab",
+            Changes = [new Change(new LocalDateTime(2026, 9, 15, 9, 0, 0), Standing.AsPlanned, new LocalDate(2026, 9, 16), null,
+            "Barnacle day", "Shore", "Boots")],
+        };
+        var moved = Planner.PlanOf(series, Skerry.Time).Held.Single();
+        Assert.True(moved.IsMoved);
+        var shown = Redaction.Show(moved, AccessLevel.Busy, ShowChoices.SignedIn, [], new JoinCode("tide-23456"))!.Session;
+        Assert.Equal((moved.StartsAt, moved.EndsAt, moved.Day), (shown.StartsAt, shown.EndsAt, shown.Day));
+        Assert.Equal(("", "", "", "", false, null),
+            (shown.Title, shown.Place, shown.Of.Description, shown.Note, shown.IsMoved, shown.Number));
+        Assert.Null(shown.Change);
+        Assert.Null(shown.JoinLink);
+        Assert.Empty(shown.Of.Changes);
+    }
 
     // One's own are those that name one, or whose class list one is on: not those of a staff group, of another class, or open to all.
     [Theory]

@@ -101,7 +101,7 @@ public class SharingTests
     // An accent as a sign of its own (Unicode, combining acute) is none when looking.
     [Theory]
     [InlineData("Ne\u0301ill", "neill")]
-    [InlineData("Дмитрий", "дмитрии")]
+    [InlineData("Дмитрий", "дмитрий")]
     [InlineData("Straße", "strasse")]
     public void Letters_are_folded(string text, string plain) => Assert.Equal(plain, PlainLetters.Fold(text));
 }

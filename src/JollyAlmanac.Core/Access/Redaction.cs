@@ -22,7 +22,9 @@ public sealed record ShowChoices(bool Descriptions, bool Materials, bool JoinLin
 /// <summary>
 /// A session as one reader may see it. What is not in here was not theirs to see.
 /// </summary>
-/// <param name="Session">Where it lies in time. Its series must not be shown: that is what redaction is for.</param>
+/// <param name="Session">
+/// Where it lies in time. Its series must not be shown: that is what redaction is for. Where only the time may be seen, it holds no more.
+/// </param>
 /// <param name="Title">The title, or "Busy".</param>
 /// <param name="IsBusyOnly">Only the time may be seen.</param>
 /// <param name="Number">Its number among the held ones; null when busy only.</param>
@@ -60,7 +62,7 @@ public static class Redaction
         if (!AccessRules.May(Deed.SeeTimes, level)) return null;
         var series = session.Of;
         if (!AccessRules.May(Deed.SeeOutline, level))
-            return session.IsHeld ? new ShownSession(session, "Busy", true, null, "", "", "", [], null) : null;
+            return session.IsHeld ? new ShownSession(session.TimeOnly, "Busy", true, null, "", "", "", [], null) : null;
         var details = AccessRules.May(Deed.SeeDetails, level);
         return new ShownSession(
             session,

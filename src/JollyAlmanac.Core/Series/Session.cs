@@ -22,6 +22,13 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     /// <summary>What a person did to it, or null.</summary>
     public Change? Change { get; init; }
 
+    /// <summary>When it is, and nothing else: not what it is called, nor where it comes from, nor what was done to it.</summary>
+    public Session TimeOnly => this with
+    {
+        Of = Of with { Title = "", Description = "", Place = "", NumberLabel = "", Changes = [], JoinLink = null },
+        Original = Start, Number = null, Change = null,
+    };
+
     /// <summary>It stands beside the pattern.</summary>
     public bool IsExtra => SessionKey.IsExtra(Original);
 

@@ -26,7 +26,7 @@ internal static class DemoNames
         "Uddin", "Voss", "Whitlock", "Yarrow", "Zelenka", "Abara", "Benoit", "Corrigan", "Delacroix", "Espinet", "Flett", "Garrick",
     ];
 
-    public static IReadOnlyList<NewPerson> StudentsAndFamilies(string studentPassword)
+    public static IReadOnlyList<NewPerson> StudentsAndFamilies(string password)
     {
         var people = new List<NewPerson>();
         for (var at = 0; at < Students; at++)
@@ -34,13 +34,14 @@ internal static class DemoNames
             // Steps that have no factor in common with the lists' length, so that no name comes twice.
             var (first, last) = (First[at * 7 % First.Length], Last[(at * 11 + at / First.Length) % Last.Length]);
             people.Add(new NewPerson($"{first} {last}", $"{Ascii(first)}.{Ascii(last)}@students.skerry.example", SchoolRole.Student, at == 0
-                ? studentPassword : null));
+                ? password : null));
         }
 
         // Every second student's family has an address of its own; the others share the school's letters.
         for (var at = 0; at < Students; at += 2)
             people.Add(new NewPerson($"Family of {people[at].Name}",
-                people[at].Email.Replace("@students.", "@families.", StringComparison.Ordinal), SchoolRole.Family));
+                people[at].Email.Replace("@students.", "@families.", StringComparison.Ordinal), SchoolRole.Family,
+                at == 0 ? password : null));
         return people;
     }
 

@@ -8,7 +8,6 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>One's own account.</summary>
-[ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
 public sealed class AccountModel(Accounts accounts, Visit visit) : PageModel
 {
     public Account Account { get; private set; } = null!;

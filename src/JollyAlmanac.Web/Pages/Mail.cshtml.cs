@@ -9,7 +9,6 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>The letters that did not go, and the drop that holds those that did where there is no mail server. For coordinators.</summary>
-[ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
 public sealed partial class MailModel(Outbox outbox, MailDrop drop, AlmanacSettings settings, Visit visit) : PageModel
 {
     public OutboxView View { get; private set; } = null!;

@@ -8,7 +8,6 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Public;
 
 /// <summary>What stands behind the address in an invitation, or in a letter for a new password.</summary>
-[ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
 public sealed class WelcomeModel(Invitations invitations, GuessGuard guard, Visit visit) : PageModel
 {
     public WayIn Way { get; private set; } = null!;
