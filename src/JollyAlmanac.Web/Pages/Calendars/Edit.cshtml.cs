@@ -68,12 +68,12 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
         }
     }
 
-    public IActionResult OnPostPutAway(string slug, int version) =>
-        Leave(slug, saveCalendar.PutAway(visit.Viewer, slug, version), calendar =>
+    public IActionResult OnPostPutAway(string? slug, int version) => slug is null ? NotFound()
+        : Leave(slug, saveCalendar.PutAway(visit.Viewer, slug, version), calendar =>
             $"{calendar.Title} is put away. It stands at the end of the list, and can be brought back.");
 
-    public IActionResult OnPostDelete(string slug, string? title, int version) =>
-        Leave(slug, saveCalendar.Delete(visit.Viewer, slug, title, version), calendar =>
+    public IActionResult OnPostDelete(string? slug, string? title, int version) => slug is null ? NotFound()
+        : Leave(slug, saveCalendar.Delete(visit.Viewer, slug, title, version), calendar =>
             $"{calendar.Title} is deleted. For a month it can be brought back from the end of the list.");
 
     private IActionResult Leave(string slug, Outcome<Calendar> outcome, Func<Calendar, string> say)

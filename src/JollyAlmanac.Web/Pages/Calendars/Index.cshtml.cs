@@ -34,8 +34,9 @@ public sealed class IndexModel(Look look, SaveCalendar saveCalendar, Visit visit
         string?> { ["in"] = In, ["find"] = Find.Length > 0 ? Find : null, ["page"] = page > 1 ? $"{page}" : null }
         .Where(one => one.Value is not null)) is var query && query.HasValue ? $"/calendars{query}" : "/calendars";
 
-    public IActionResult OnPostBringBack(string slug, int version)
+    public IActionResult OnPostBringBack(string? slug, int version)
     {
+        if (slug is null) return NotFound();
         switch (saveCalendar.BringBack(visit.Viewer, slug, version))
         {
             case Outcome<Calendar>.Done { Value: var back }:
