@@ -62,7 +62,7 @@ public static class Redaction
         if (!AccessRules.May(Deed.SeeTimes, level)) return null;
         var series = session.Of;
         if (!AccessRules.May(Deed.SeeOutline, level))
-            return session.IsHeld ? new ShownSession(session.TimeOnly, "Busy", true, null, "", "", "", [], null) : null;
+            return session.IsHeld ? new ShownSession(session.OnlyItsTime(), "Busy", true, null, "", "", "", [], null) : null;
         var details = AccessRules.May(Deed.SeeDetails, level);
         return new ShownSession(
             session,

@@ -23,7 +23,7 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public Change? Change { get; init; }
 
     /// <summary>When it is, and nothing else: not what it is called, nor where it comes from, nor what was done to it.</summary>
-    public Session TimeOnly => this with
+    public Session OnlyItsTime() => this with
     {
         Of = Of with { Title = "", Description = "", Place = "", NumberLabel = "", Changes = [], JoinLink = null },
         Original = Start, Number = null, Change = null,
