@@ -9,7 +9,8 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="First">The first class calendar, else any but the school's own; null for none.</param>
 /// <param name="Series">How many series meet on them.</param>
 /// <param name="IsPublished">One of them has a feed or an embed.</param>
-public sealed record SetUpView(School School, Calendar? First, int Series, bool IsPublished);
+/// <param name="People">How many people the school knows who are here.</param>
+public sealed record SetUpView(School School, Calendar? First, int Series, bool IsPublished, int People);
 
 public sealed partial class Look
 {
@@ -22,6 +23,7 @@ public sealed partial class Look
         // The calendar of the whole school comes with the first run; what counts is one that somebody made.
         return new SetUpView(
             school, managed.Find(calendar => calendar.Kind == CalendarKind.Class)
-            ?? managed.Find(calendar => calendar.Kind != CalendarKind.School), stores.Series.CountOn(ids), stores.Outlets.AnyOn(ids));
+            ?? managed.Find(calendar => calendar.Kind != CalendarKind.School), stores.Series.CountOn(ids), stores.Outlets.AnyOn(ids),
+            stores.People.Counts().Here.Values.Sum());
     });
 }
