@@ -25,6 +25,12 @@ if (args is ["scale"])
     return;
 }
 
+if (args is ["people"])
+{
+    await PeopleBench.Run();
+    return;
+}
+
 if (args is not ["join"])
 {
     RecurrenceBench.Run();

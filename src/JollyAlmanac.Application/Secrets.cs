@@ -65,6 +65,10 @@ public sealed class Secrets
     public byte[] KeyOfFactor(PersonId person, int factor) =>
         HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"factor:{person.Value}:{factor}"))[..20];
 
+    /// <summary>What is stored of a recovery code: a stolen database alone tells none, though codes are short.</summary>
+    /// <param name="plain">See <see cref="SignIn.SecondFactor.PlainRecovery"/>.</param>
+    public byte[] HashOfRecovery(string plain) => HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"recovery:{plain}"));
+
     /// <summary>What is stored of a token.</summary>
     public static byte[] HashOf(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
 

@@ -62,15 +62,20 @@ public sealed class HistoryStore
             "select id, name from people p where exists (select 1 from history h where h.person_id = p.id) order by name")
             .Select(row => (new PersonId(row.Id), row.Name))];
 
-    /// <summary>Puts another name in the place of somebody's who is erased, where lines about them have it.</summary>
-    public void Forget(PersonId person, string name, string instead) => connection.Execute(
+    /// <summary>
+    /// Puts another name in the place of somebody's who is erased, wherever lines and attendance have it, and no address.
+    /// </summary>
+    public void Forget(PersonId person, string name, string email, string instead) => connection.Execute(
         """
         update history set summary = replace(summary, @name, @instead), before = null, after = null
             where subject = 'person' and subject_id = @id;
-        update history set summary = replace(summary, @name, @instead)
-            where subject <> 'series' and instr(summary, @name) > 0;
+        update history set summary = replace(summary, @name, @instead) where subject <> 'series' and instr(summary, @name) > 0;
+        update history set before = replace(before, @email, ''), after = replace(after, @email, '')
+            where @email <> '' and (instr(before, @email) > 0 or instr(after, @email) > 0);
+        update attendance set name = @instead where name = @name;
+        delete from bring_ins;
         """,
-        new { id = person.Value, name, instead });
+        new { id = person.Value, name, email, instead });
 
     /// <summary>The last change of series that a person made on a calendar and that is not undone yet, or null.</summary>
     public HistoryLine? LastToUndo(CalendarId calendar, PersonId person) => connection.QuerySingleOrDefault<HistoryRow>(

@@ -1,4 +1,6 @@
 using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Mail;
+using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
@@ -136,6 +138,13 @@ public sealed class ShareTests : IDisposable
         Assert.Equal([Slug], school.Look.AtCalendars(viewer)!.Lines.Select(line => line.Calendar.Slug)
             .Where(slug => slug != "skerry-isles-school"));
         Assert.Contains(school.Look.AtHistory(school.Teacher, Slug, null)!.Lines, line => line.Summary == "looked as Teodor Quill");
+        // Nobody keeps the school by looking as one who does.
+        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput("wendeline@skerry.example", "full")));
+        TestSchool.Done(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Coordinator), Slug));
+        viewer = school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)!.Viewer;
+        Assert.Equal(SchoolRole.Teacher, viewer.Role);
+        Assert.IsType<Outcome<PeoplePage>.NotAllowed>(school.People.Page(viewer, new PeopleFilter()));
+        Assert.IsType<Outcome<OutboxView>.NotAllowed>(school.Outbox.View(viewer));
         // A coordinator sees all that Teodor sees.
         var all = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")));
         TestSchool.Done(school.LookAs.Begin(school.Coordinator, all.Token, Name(school.Student), ""));

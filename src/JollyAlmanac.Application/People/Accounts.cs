@@ -121,7 +121,7 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
                 "That is not the code of this moment. Look at your device again; its clock must be right, too.");
         at.Stores.People.SetFactor(at.Person, found.Factor, at.Now, step);
         List<string> codes = [.. Enumerable.Range(0, SecondFactor.RecoveryCodes).Select(_ => SecondFactor.NewRecovery())];
-        at.Stores.People.SetRecoveryCodes(at.Person, codes.Select(one => SecondFactor.HashOfRecovery(one)!));
+        at.Stores.People.SetRecoveryCodes(at.Person, codes.Select(one => secrets.HashOfRecovery(SecondFactor.PlainRecovery(one)!)));
         at.Note(HistorySubject.Person, at.Person.Value, "set up a second factor");
         return new Outcome<IReadOnlyList<string>>.Done(codes);
     });

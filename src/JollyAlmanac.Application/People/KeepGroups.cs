@@ -20,6 +20,10 @@ public sealed class KeepGroups(Gate gate)
 {
     private const int LongestName = 120;
 
+    /// <summary>All groups, by name.</summary>
+    public Outcome<IReadOnlyList<Group>> All(Viewer viewer) => gate.Read<IReadOnlyList<Group>>(Act.SeePeople, viewer, at =>
+        new Outcome<IReadOnlyList<Group>>.Done(at.Stores.Groups.All()));
+
     /// <summary>A group.</summary>
     public Outcome<GroupPage> Open(Viewer viewer, GroupId id) => gate.Read<GroupPage>(Act.SeePeople, viewer, at =>
     {

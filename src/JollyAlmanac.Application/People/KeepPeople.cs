@@ -15,10 +15,10 @@ namespace JollyAlmanac.Application.People;
 /// <param name="Total">How many they are.</param>
 /// <param name="Here">How many there are of each role.</param>
 /// <param name="Left">How many have left.</param>
-/// <param name="Groups">Every group, by name.</param>
+/// <param name="Group">The name of the group whose people are shown alone; null for none.</param>
 /// <param name="Waiting">How many letters wait.</param>
 public sealed record PeoplePage(IReadOnlyList<PersonWithEntry> People, int Total, IReadOnlyDictionary<SchoolRole, int> Here, int Left,
-    IReadOnlyList<Group> Groups, int Waiting)
+    string? Group, int Waiting)
 {
     /// <summary>How many stand on a page.</summary>
     public const int Size = 50;
@@ -74,7 +74,8 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
         return new Outcome<PeoplePage>.Done(new PeoplePage(
             at.Stores.People.Page(filter.Find, roles, filter.Group, filter.Left, at.Now,
                 (Math.Clamp(filter.Number, 1, 10_000) - 1) * PeoplePage.Size, PeoplePage.Size),
-            at.Stores.People.Count(filter.Find, roles, filter.Group, filter.Left), here, left, at.Stores.Groups.All(),
+            at.Stores.People.Count(filter.Find, roles, filter.Group, filter.Left), here, left,
+            filter.Group is { } group ? at.Stores.Groups.NameOf(group) : null,
             at.Stores.Letters.Waiting()));
     });
 
@@ -204,7 +205,7 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
             return Outcome.Because<string>("EraseName",
                 $"Write the name, {person.Name}, to erase all that is kept of them. Nothing was erased.");
         at.Stores.People.Erase(id, $"Somebody who left ({id.Value})", NewStamp(), at.Now);
-        at.Stores.History.Forget(id, person.Name, $"somebody who left ({id.Value})");
+        at.Stores.History.Forget(id, person.Name, person.Email, $"somebody who left ({id.Value})");
         at.Note(HistorySubject.Person, id.Value, "erased all that was kept of somebody who left");
         return new Outcome<string>.Done(person.Name);
     });

@@ -276,7 +276,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     /// </summary>
     public void EndWhatIsOver(Instant now)
     {
-        if (now < lookAgainAt) return;
+        if (now.ToUnixTimeMilliseconds() < Volatile.Read(ref lookAgainAt)) return;
         var school = database.Read(stores => stores.School.Find());
         if (school is null) return;
         var today = now.InZone(school.Time.Zone).Date;
@@ -292,13 +292,11 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
 
                 return true;
             }, kept => kept);
-        lookAgainAt = today.PlusDays(1).AtStartOfDayInZone(school.Time.Zone).ToInstant();
+        Volatile.Write(ref lookAgainAt, today.PlusDays(1).AtStartOfDayInZone(school.Time.Zone).ToInstant().ToUnixTimeMilliseconds());
     }
 
-    private Instant lookAgainAt = Instant.MinValue;
-
-    /// <summary>Looks again at once, for a clock that was set.</summary>
-    internal void LookAgain() => lookAgainAt = Instant.MinValue;
+    // Milliseconds of the epoch; read and written by many requests at once.
+    private long lookAgainAt = long.MinValue;
 
     /// <summary>What a key of the page stands for; null for none.</summary>
     internal static Grantee? GranteeOf(string key) => key.Split(' ') switch

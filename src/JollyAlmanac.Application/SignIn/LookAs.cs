@@ -29,7 +29,8 @@ public sealed record LookingAs(string Name, bool IsStranger, bool IsCut, string 
                 return (Viewer.Visitor with { LookedAtBy = own }, new LookingAs("a stranger", true, false, looks.From));
             case ["person", var text] when long.TryParse(text, CultureInfo.InvariantCulture, out var id)
                 && stores.People.Find(new PersonId(id)) is { } found:
-                return (stores.People.ViewerOf(found.Person.Id) with { LookedAtBy = own },
+                var viewer = stores.People.ViewerOf(found.Person.Id);
+                return (viewer with { LookedAtBy = own, Role = Lower(own.Role, viewer.Role) },
                     new LookingAs(found.Person.Name, false, isCut, looks.From));
             case ["group", var text] when long.TryParse(text, CultureInfo.InvariantCulture, out var id)
                 && stores.Groups.Find(new GroupId(id)) is { } group:
@@ -40,12 +41,20 @@ public sealed record LookingAs(string Name, bool IsStranger, bool IsCut, string 
                     if (groups.Add(one))
                         foreach (var higher in within[one]) next.Enqueue(higher);
                 var role = group.Kind is GroupKind.ClassList or GroupKind.Section ? SchoolRole.Student : SchoolRole.Teacher;
-                return (new Viewer(Nobody, role, groups) { LookedAtBy = own },
+                return (new Viewer(Nobody, Lower(own.Role, role), groups) { LookedAtBy = own },
                     new LookingAs($"a member of {group.Name}", false, isCut, looks.From));
             default:
                 return null;
         }
     }
+
+    // What is asked of the school goes by the role: whoever looks as a coordinator keeps no school by it.
+    private static SchoolRole? Lower(SchoolRole? own, SchoolRole? looked) => own switch
+    {
+        SchoolRole.Coordinator => looked,
+        SchoolRole.Teacher => looked == SchoolRole.Coordinator ? SchoolRole.Teacher : looked,
+        _ => looked is SchoolRole.Coordinator or SchoolRole.Teacher ? own : looked,
+    };
 }
 
 /// <summary>

@@ -40,10 +40,10 @@ public static class SecondFactor
     /// <summary>A new recovery code: over 40 bits, in fives.</summary>
     public static string NewRecovery() => $"{RandomNumberGenerator.GetString(Letters, 5)}-{RandomNumberGenerator.GetString(Letters, 5)}";
 
-    /// <summary>What is stored of a recovery code; null for a text that is none.</summary>
-    public static byte[]? HashOfRecovery(string code)
+    /// <summary>A recovery code as it is hashed: without what people put between; null for a text that is none.</summary>
+    public static string? PlainRecovery(string code)
     {
         var plain = new string([.. code.Take(40).Where(char.IsAsciiLetterOrDigit)]).ToLowerInvariant();
-        return plain.Length == 10 ? Secrets.HashOf(plain) : null;
+        return plain.Length == 10 ? plain : null;
     }
 }

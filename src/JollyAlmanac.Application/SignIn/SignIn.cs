@@ -117,7 +117,7 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
             if (stores.People.Find(id) is not { HasFactor: true } one || one.Stamp != stamp) return null;
             var step = SecondFactor.StepOf(secrets.KeyOfFactor(id, one.Factor), code, now);
             var isRight = step is { } at ? stores.People.UseFactorStep(id, at)
-                : SecondFactor.HashOfRecovery(code) is { } hash && stores.People.UseRecoveryCode(id, hash);
+                : SecondFactor.PlainRecovery(code) is { } plain && stores.People.UseRecoveryCode(id, secrets.HashOfRecovery(plain));
             return isRight ? one : null;
         }, one => one is not null);
         if (found is null) return new SignInAnswer.Wrong();

@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.People;
 
 /// <summary>All groups.</summary>
-public sealed class GroupsModel(KeepPeople keep, AddPeople addPeople, Visit visit) : PageModel
+public sealed class GroupsModel(KeepGroups keep, AddPeople addPeople, Visit visit) : PageModel
 {
     public IReadOnlyList<Group> Groups { get; private set; } = [];
 
@@ -19,9 +19,9 @@ public sealed class GroupsModel(KeepPeople keep, AddPeople addPeople, Visit visi
 
     public IActionResult OnGet()
     {
-        var outcome = keep.Page(visit.Viewer, new PeopleFilter("?"));
-        if (outcome is not Outcome<PeoplePage>.Done { Value: var page }) return Answers.Of(outcome);
-        Groups = page.Groups;
+        var outcome = keep.All(visit.Viewer);
+        if (outcome is not Outcome<IReadOnlyList<Group>>.Done { Value: var groups }) return Answers.Of(outcome);
+        Groups = groups;
         return Page();
     }
 

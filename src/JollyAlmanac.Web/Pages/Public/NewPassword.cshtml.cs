@@ -9,7 +9,7 @@ namespace JollyAlmanac.Web.Pages.Public;
 /// <summary>Counts who asks for new passwords, by network.</summary>
 public sealed class ResetGuard
 {
-    private readonly WrongTries asked = new(20, TimeSpan.FromHours(1));
+    private readonly WrongTries asked = new(60, TimeSpan.FromHours(1));
 
     /// <summary>Counts one.</summary>
     /// <returns>False where there were too many.</returns>
