@@ -2,6 +2,7 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
@@ -43,8 +44,11 @@ internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDicti
     public JoinCode? CodeOf(Session session) => session.JoinLink is { } link && codes.TryGetValue(link, out var code) ? code : null;
 
     /// <summary>The redaction for a reader of that level.</summary>
-    public Func<Session, ShownSession?> For(AccessLevel level, ShowChoices choices) =>
-        session => Redaction.Show(session, level, choices, materials, CodeOf(session));
+    /// <param name="level">The level.</param>
+    /// <param name="choices">What the place shows at all.</param>
+    /// <param name="reader">Who reads; null for a stranger, and for a place that is read by many.</param>
+    public Func<Session, ShownSession?> For(AccessLevel level, ShowChoices choices, PersonId? reader) =>
+        session => Redaction.Show(session, level, choices, materials, CodeOf(session), reader);
 
     private sealed record Planned(SchoolTime School, IReadOnlyList<Plan> Plans);
 }

@@ -54,6 +54,9 @@ internal record AtCalendar(Act Act, Stores Stores, Viewer Viewer, Setting Settin
     /// <inheritdoc />
     protected override CalendarId? Told => Calendar.Id;
 
+    /// <summary>Whose private entries are their own alone: the viewer, unless they may change everything.</summary>
+    public PersonId? HidesPrivateFrom => Setting.May(Deed.ChangeSeries) ? null : Viewer.Person ?? default(PersonId);
+
     /// <summary>Whether the act may be done to that series of the calendar.</summary>
     public bool May(Series series) => Setting.May(Act.Deed, own: series.MadeBy == Person);
 

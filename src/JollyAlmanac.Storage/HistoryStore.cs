@@ -26,9 +26,18 @@ public sealed class HistoryStore
             act, summary, before, after });
 
     /// <summary>The last lines of a calendar, newest first.</summary>
-    public IReadOnlyList<HistoryLine> Last(CalendarId calendar, int most, long before = long.MaxValue) =>
-        [.. connection.Query<HistoryRow>($"{Columns} where h.calendar_id = @id and h.id < @before order by h.id desc limit @most",
-            new { id = calendar.Value, most, before })
+    /// <param name="calendar">The calendar.</param>
+    /// <param name="most">The most that are given.</param>
+    /// <param name="before">Lines before that one.</param>
+    /// <param name="hidesFrom">Lines about private series that this person did not add are left out; null to leave out none.</param>
+    public IReadOnlyList<HistoryLine> Last(CalendarId calendar, int most, long before = long.MaxValue, PersonId? hidesFrom = null) =>
+        [.. connection.Query<HistoryRow>(
+            $"""
+            {Columns} where h.calendar_id = @id and h.id < @before and (@reader is null or h.subject <> 'series' or not exists (
+                select 1 from series s where s.id = h.subject_id and s.is_private = 1 and s.made_by <> @reader))
+            order by h.id desc limit @most
+            """,
+            new { id = calendar.Value, most, before, reader = hidesFrom?.Value })
             .Select(row => row.ToLine())];
 
     /// <summary>What somebody did, newest first.</summary>

@@ -143,7 +143,7 @@ public sealed record MaterialText(long Id, string? Session)
 public sealed record SeriesState(
     long Id, int Version, bool TakenOff, string Title, string Description, string Place, PatternText Pattern, long? Link,
     string NumberLabel, int FirstNumber,
-    long? Follows, IReadOnlyList<ChangeText> Changes, IReadOnlyList<MaterialText> Materials)
+    long? Follows, IReadOnlyList<ChangeText> Changes, IReadOnlyList<MaterialText> Materials, bool Private = false)
 {
     /// <summary>The state of a series with its materials.</summary>
     public static SeriesState Of(Series series, bool takenOff, IEnumerable<Core.Materials.Material> materials) => new(
@@ -151,7 +151,8 @@ public sealed record SeriesState(
         series.JoinLink?.Value, series.NumberLabel,
         series.FirstNumber, series.Follows?.Value, [.. series.Changes.Select(ChangeText.Of)],
         [.. materials.Where(material => material.Series == series.Id)
-        .Select(material => new MaterialText(material.Id.Value, material.ForSession is { } session ? Stored.Text(session) : null))]);
+        .Select(material => new MaterialText(material.Id.Value, material.ForSession is { } session ? Stored.Text(session) : null))],
+            series.IsPrivate);
 
     /// <summary>Whether another state says the same, whatever its version.</summary>
     public bool IsSameAs(SeriesState other) =>
@@ -163,7 +164,8 @@ public sealed record SeriesState(
     {
         Title = Title, Description = Description, Place = Place, Pattern = Pattern.ToPattern(),
         JoinLink = Link is { } link ? new Core.JoinLinks.JoinLinkId(link) : null,
-        NumberLabel = NumberLabel, FirstNumber = FirstNumber, Follows = Follows is { } follows ? new SeriesId(follows) : null,
+        NumberLabel = NumberLabel, FirstNumber = FirstNumber, IsPrivate = Private, Follows = Follows is { } follows
+        ? new SeriesId(follows) : null,
         Changes = [.. Changes.Select(change => change.ToChange())],
     };
 

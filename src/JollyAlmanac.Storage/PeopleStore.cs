@@ -234,6 +234,9 @@ public sealed class PeopleStore
             (int)found.Sum(row => row.Gone));
     }
 
+    /// <summary>Whether the school knows more than one person.</summary>
+    public bool AreSeveral() => connection.ExecuteScalar<long>("select exists (select 1 from people where id > 1)") == 1;
+
     /// <summary>A person with how they come in; null where there is none, or they were erased.</summary>
     public PersonWithEntry? Entry(PersonId id, Instant now)
     {

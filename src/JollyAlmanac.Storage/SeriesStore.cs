@@ -15,7 +15,8 @@ public sealed class SeriesStore
     private const string Columns =
         """
         id, calendar_id as CalendarId, uid, title, description, place, pattern, number_label as NumberLabel, first_number as FirstNumber,
-        follows_id as FollowsId, join_link_id as JoinLinkId, made_by as MadeBy, version, made_at as MadeAt, changed_at as ChangedAt
+        follows_id as FollowsId, join_link_id as JoinLinkId, made_by as MadeBy, version, made_at as MadeAt, changed_at as ChangedAt,
+        is_private as IsPrivate
         """;
 
     private readonly SqliteConnection connection;
@@ -71,9 +72,9 @@ public sealed class SeriesStore
         var id = connection.ExecuteScalar<long>(
             """
             insert into series (calendar_id, uid, title, description, place, pattern, term_id, number_label, first_number, follows_id,
-                join_link_id, made_by, version, made_at, changed_at)
+                join_link_id, made_by, version, made_at, changed_at, is_private)
             values (@calendar, @uid, @title, @description, @place, @pattern, @term, @label, @first, @follows, @link, @madeBy, 1, @madeAt,
-                @changedAt) returning id
+                @changedAt, @private) returning id
             """,
             Values(series));
         var added = series with { Id = new SeriesId(id), Version = 1 };
@@ -88,7 +89,7 @@ public sealed class SeriesStore
         var changed = connection.Execute(
             """
             update series set title = @title, description = @description, place = @place, pattern = @pattern, term_id = @term,
-                number_label = @label,
+                number_label = @label, is_private = @private,
                 first_number = @first, follows_id = @follows, join_link_id = @link, version = version + 1, changed_at = @changedAt
             where id = @id and version = @expectedVersion and deleted_at is null
             """,
@@ -161,6 +162,7 @@ public sealed class SeriesStore
         pattern = PatternText.Of(series.Pattern).ToString(),
         term = (series.Pattern.Extent as Extent.WithTerm)?.Term.Value,
         label = series.NumberLabel,
+        @private = series.IsPrivate,
         first = series.FirstNumber,
         follows = series.Follows?.Value,
         link = series.JoinLink?.Value,
@@ -180,7 +182,7 @@ public sealed class SeriesStore
     private sealed record SeriesRow(
         long Id, long CalendarId, string Uid, string Title, string Description, string Place, string Pattern, string NumberLabel,
         long FirstNumber,
-        long? FollowsId, long? JoinLinkId, long MadeBy, long Version, long MadeAt, long ChangedAt)
+        long? FollowsId, long? JoinLinkId, long MadeBy, long Version, long MadeAt, long ChangedAt, long IsPrivate)
     {
         public Series ToSeries(MeetingPattern pattern) => new(
             new SeriesId(Id),
@@ -197,6 +199,7 @@ public sealed class SeriesStore
             Stored.At(ChangedAt))
         {
             NumberLabel = NumberLabel,
+            IsPrivate = IsPrivate == 1,
             FirstNumber = (int)FirstNumber,
             Follows = FollowsId is { } follows ? new SeriesId(follows) : null,
         };

@@ -149,3 +149,62 @@ public sealed class NoticedTests : IDisposable
         Assert.Equal(Passage.Free, Of(school.Helper));
     }
 }
+
+/// <summary>Private entries: for others, only that the time is taken; everywhere.</summary>
+public sealed class PrivateTests : IDisposable
+{
+    private const string Slug = TestSchool.Slug;
+
+    private readonly TestSchool school = new();
+
+    public void Dispose() => school.Dispose();
+
+    // Level of the reader, whose entry it is, and whether its title may be read.
+    [Theory]
+    [InlineData(AccessLevel.Busy, false, false)]
+    [InlineData(AccessLevel.Outline, false, false)]
+    [InlineData(AccessLevel.Full, false, false)]
+    [InlineData(AccessLevel.Full, true, true)]
+    [InlineData(AccessLevel.Contributor, false, false)]
+    [InlineData(AccessLevel.Contributor, true, true)]
+    [InlineData(AccessLevel.Editor, false, true)]
+    [InlineData(AccessLevel.Manager, false, true)]
+    public async Task A_private_entry_is_read_by_its_maker_and_those_who_may_change_everything(AccessLevel level, bool own, bool reads)
+    {
+        var form = school.Calendars.Form(school.Teacher, Slug)!;
+        TestSchool.Done(school.Calendars.Change(school.Teacher, Slug, form with { OpenTo = OpenTo.Named }));
+        var series = school.Add(TestSchool.Good with { Title = "Talk about grades", IsPrivate = true });
+        Assert.True(school.Now(series).IsPrivate);
+        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Helper.Person!.Value), level));
+        if (own) school.Execute($"update series set made_by = {school.Helper.Person!.Value.Value}");
+        var helper = school.Helper;
+        var sheet = school.Look.AtTermSheet(helper, Slug, null)!;
+        var day = (await school.Look.AtDay(helper, null, true, TestContext.Current.CancellationToken))!;
+        string[] seen =
+        [
+            .. sheet.Series.Select(one => one.Sentence), .. sheet.Links.Select(link => link.Code.Value),
+            .. sheet.Sheet!.Weeks.SelectMany(week => week.Days).SelectMany(one => one.Sessions).Select(Text),
+            .. sheet.Last.Select(line => line.Summary), .. day.Sessions.Select(one => Text(one.Shown)),
+            .. school.Look.AtWeek(helper, null, [Slug])!.Sheet.Rows.SelectMany(row => row.Days).SelectMany(cell => cell).Select(one => Text(one.Shown)),
+            .. school.Look.AtClassPage(helper, Slug, false)!.Coming.Select(Text),
+            .. school.Look.AtHistory(helper, Slug, null)?.Lines.Select(line => line.Summary) ?? [],
+            school.Look.AtCalendars(helper)!.Lines.Single(line => line.Calendar.Slug == Slug).Next is { } next ? Text(next) : "",
+        ];
+        Assert.Equal(reads, seen.Any(text => text.Contains("grades", StringComparison.Ordinal)));
+        Assert.Equal(reads, seen.Any(text => text.Contains("Tide Room", StringComparison.Ordinal)));
+        Assert.Contains(day.Sessions, one => one.Shown.Session.IsHeld);
+        var warnings = level < AccessLevel.Contributor ? "" : string.Join(' ', TestSchool.Done(school.Compose.Preview(helper, Slug, null,
+            TestSchool.Good with { Title = "Next", Link = "" })).Warnings);
+        Assert.Equal(reads && level >= AccessLevel.Contributor, warnings.Contains("grades", StringComparison.Ordinal));
+        // What others read by an address is read by many: it says the time alone.
+        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.OutletKind.Feed,
+            new Publishing.OutletInput("All", AccessLevel.Full, true, true, true)));
+        var text = school.ReadFeed.Do(feed.Token, TestSchool.Root, _ => false)!.Text!;
+        Assert.Contains("SUMMARY:Busy", text, StringComparison.Ordinal);
+        Assert.DoesNotContain("grades", text, StringComparison.Ordinal);
+        Assert.DoesNotContain("Tide Room", text, StringComparison.Ordinal);
+    }
+
+    private static string Text(ShownSession shown) =>
+        $"{shown.Title} {shown.Place} {shown.Description} {shown.Session.Title} {shown.Session.Of.Title} {shown.Session.Place}";
+}

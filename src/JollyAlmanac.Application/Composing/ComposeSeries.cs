@@ -94,15 +94,19 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         {
             var other = planned.Of;
             var isHere = other.Calendar == setting.Calendar.Id;
-            if (!isHere && !AccessRules.May(Deed.SeeOutline, AccessRules.LevelOf(viewer, grants[other.Calendar]))) continue;
+            if (!isHere && !AccessRules.May(Deed.SeeOutline,
+                Redaction.LevelOn(other, AccessRules.LevelOf(viewer, grants[other.Calendar]), viewer.Person))) continue;
             var together = planned.Held.Where(session => !session.IsAllDay
                 && mine[session.Day].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
             if (together.Count > 0)
             {
+                var called = AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(other, setting.Level, viewer.Person)) || !isHere
+                    ? other.Title
+                    : "a private entry";
                 var where = isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}";
                 var when = together.Count > 3 ? ""
                     : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Day))])})";
-                yield return $"{Wording.Count(together.Count, "session falls", "sessions fall")} together with {other.Title}{where}{when}.";
+                yield return $"{Wording.Count(together.Count, "session falls", "sessions fall")} together with {called}{where}{when}.";
             }
         }
     }
@@ -195,8 +199,9 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     {
         if (stored is null) return $"added {series.Title}";
         var isSame = PatternText.Of(series.Pattern).ToString() == PatternText.Of(stored.Pattern).ToString()
-            && (series.Title, series.Description, series.Place, series.JoinLink, series.NumberLabel) == (stored.Title, stored.Description,
-                stored.Place, stored.JoinLink, stored.NumberLabel);
+            && (series.Title, series.Description, series.Place, series.JoinLink, series.NumberLabel, series.IsPrivate) == (stored.Title,
+                stored.Description,
+                stored.Place, stored.JoinLink, stored.NumberLabel, stored.IsPrivate);
         return isSame && added.Count > 0
             ? $"attached {Wording.List([.. added.Select(material => material.Title)])} to {series.Title}"
             : isSame ? $"saved {series.Title}, its times unchanged" : $"changed {series.Title}";
@@ -236,6 +241,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         stored?.ChangedAt ?? default)
     {
         NumberLabel = draft.NumberLabel,
+        IsPrivate = draft.IsPrivate,
         FirstNumber = stored?.FirstNumber ?? 1,
         Follows = stored?.Follows,
         Changes = stored?.Changes ?? [],

@@ -82,6 +82,9 @@ public sealed record SeriesInput
     /// <summary>What sessions are counted as.</summary>
     public string? NumberLabel { get; init; } = "";
 
+    /// <summary>For others than who added it, and those who may change everything, only its times.</summary>
+    public bool IsPrivate { get; init; }
+
     /// <summary>The version the form was made from; 0 for a new series.</summary>
     public int Version { get; init; }
 
@@ -121,7 +124,7 @@ public sealed record SeriesInput
             : "", Rule = weekly.IsEmpty && pattern.Repeat is Repeat.ByRule rule ? rule.Rule.ToString()
             : "", NoClass = pattern.NoClass.ToString(), Zone = pattern.Zone.Id,
             Extra = string.Join('\n', pattern.Extra.Select(extra => $"{LocalDatePattern.Iso.Format(extra.Day)} {SayBack.Of(extra.Time)}")),
-            NumberLabel = series.NumberLabel, Version = series.Version,
+            NumberLabel = series.NumberLabel, IsPrivate = series.IsPrivate, Version = series.Version,
             WeekStart = pattern.Repeat is Repeat.ByRule { Rule: { Interval: > 1, WeekStart: var weekStart } } ? weekStart.ToString() : "" };
     }
 

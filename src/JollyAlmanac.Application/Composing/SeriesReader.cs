@@ -33,6 +33,9 @@ internal sealed record SeriesDraft(string Title, string Description, string Plac
 {
     /// <summary>The days on which its sessions are left out.</summary>
     public ImmutableArray<DaySpan> Except { get; init; } = [];
+
+    /// <summary>For others, only its times.</summary>
+    public bool IsPrivate { get; init; }
 }
 
 /// <summary>
@@ -122,7 +125,8 @@ internal static class SeriesReader
         var link = ReadLink(entry, input, links, title);
         var except = ReadSpans(entry, "Except", input.Except, school, pattern?.From ?? today);
         return entry.IsGood
-            ? new SeriesDraft(title, description, place, pattern!, label, link.Existing, link.New) { Except = except } : null;
+            ? new SeriesDraft(title, description, place, pattern!, label, link.Existing, link.New) { Except = except,
+                IsPrivate = input.IsPrivate } : null;
     }
 
     private static MeetingPattern? ReadPattern(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, LocalDate today,

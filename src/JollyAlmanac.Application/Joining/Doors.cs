@@ -309,7 +309,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             .Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)).ToList();
         var open = over is null ? []
             : Redaction.Show(over, door.LevelOn(over, visitor.Viewer), visitor.Viewer.Person is null ? ShowChoices.Anyone
-            : ShowChoices.SignedIn, recordings, null)?.Materials ?? [];
+            : ShowChoices.SignedIn, recordings, null, visitor.Viewer.Person)?.Materials ?? [];
         return new ShortAddress(
             door.School, subject is null ? door.Owner
             : door.CalendarOf(subject), now, door.Link.Code, door.Link.Name, at, About(at.Session),
@@ -338,7 +338,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     {
         var level = door.LevelOn(session, viewer);
         var shown = Redaction.Show(session, isGuest
-            && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null);
+            && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null, viewer.Person);
         var window = EntryWindow.Of(door.Link, session);
         return shown is null or { IsBusyOnly: true }
             ? new DoorSession(session, door.CalendarOf(session).Title, null, "", "", window)

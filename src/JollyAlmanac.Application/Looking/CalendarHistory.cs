@@ -27,7 +27,8 @@ public sealed partial class Look
         gate.Read<CalendarHistory>(Act.SeeHistory, viewer, slug, at =>
     {
         var setting = at.Setting;
-        var lines = at.Stores.History.Last(setting.Calendar.Id, CalendarHistory.Page + 1, before is > 0 ? before.Value : long.MaxValue);
+        var lines = at.Stores.History.Last(setting.Calendar.Id, CalendarHistory.Page + 1, before is > 0 ? before.Value : long.MaxValue,
+            at.HidesPrivateFrom);
         return new Outcome<CalendarHistory>.Done(new CalendarHistory(setting.School, setting.Calendar,
             [.. lines.Take(CalendarHistory.Page)], lines.Count > CalendarHistory.Page, setting.May(Deed.ChangeSeries)));
     }).OrNone;

@@ -59,7 +59,7 @@ public sealed partial class Look
         var isVisitor = viewer.Person is null || (asVisitor && visitors > AccessLevel.None);
         var level = isVisitor ? visitors : (AccessLevel)Math.Min((int)setting.Level, (int)AccessLevel.Full);
         var facts = CalendarFacts.Read(stores, setting.Calendar.Id);
-        var show = facts.For(level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn);
+        var show = facts.For(level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, isVisitor ? null : viewer.Person);
         var sessions = facts.Plans(setting.School.Time).SelectMany(plan => plan.Sessions).Where(session => session.IsTold)
             .OrderBy(session => session.StartsAt).ToList();
         var coming = sessions.Where(session => session.EndsAt > now).Take(9).Select(show).OfType<ShownSession>().ToList();

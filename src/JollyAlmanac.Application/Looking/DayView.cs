@@ -95,7 +95,7 @@ public sealed partial class Look
                 .ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id)];
         var all = own.SelectMany(one => one.Facts.Plans(school.Time).SelectMany(plan => plan.Sessions)
                 .Where(session => session.IsTold && session.Day >= date)
-                .Select(session => (one.Calendar, Session: session, Show: one.Facts.For(one.Level, ShowChoices.SignedIn))))
+                .Select(session => (one.Calendar, Session: session, Show: one.Facts.For(one.Level, ShowChoices.SignedIn, viewer.Person))))
             .OrderBy(one => one.Session.StartsAt).ToList();
         var sessions = all.Where(one => one.Session.Day == date)
             .Select(one => (one.Calendar, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)

@@ -59,6 +59,7 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
         if (key.Length != Secrets.TokenLength || stores.Materials.Find(key) is not { } material) return null;
         if (material.Audience == MaterialAudience.Anyone) return material;
         var level = AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(material.Calendar));
+        if (stores.Series.Find(material.Series) is { } series) level = Redaction.LevelOn(series, level, viewer.Person);
         return viewer.Person is not null && AccessRules.May(Deed.SeeDetails, level) ? material : null;
     });
 

@@ -9,8 +9,8 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="First">The first class calendar, else any but the school's own; null for none.</param>
 /// <param name="Series">How many series meet on them.</param>
 /// <param name="IsPublished">One of them has a feed or an embed.</param>
-/// <param name="People">How many people the school knows who are here.</param>
-public sealed record SetUpView(School School, Calendar? First, int Series, bool IsPublished, int People);
+/// <param name="HasPeople">The school knows others than its first coordinator.</param>
+public sealed record SetUpView(School School, Calendar? First, int Series, bool IsPublished, bool HasPeople);
 
 public sealed partial class Look
 {
@@ -24,6 +24,6 @@ public sealed partial class Look
         return new SetUpView(
             school, managed.Find(calendar => calendar.Kind == CalendarKind.Class)
             ?? managed.Find(calendar => calendar.Kind != CalendarKind.School), stores.Series.CountOn(ids), stores.Outlets.AnyOn(ids),
-            stores.People.Counts().Here.Values.Sum());
+            stores.People.AreSeveral());
     });
 }

@@ -60,15 +60,17 @@ public sealed partial class Look
         var term = termId is { } id ? school.Time.Find(id) : school.Time.TermToShow(now.InZone(school.Time.Zone).Date);
         var facts = CalendarFacts.Read(stores, calendar.Id);
         var plans = facts.Plans(school.Time);
-        var sheet = term is null ? null : TermSheet.Of(term, school.Time, plans, facts.For(setting.Level, ShowChoices.SignedIn), now);
-        var series = plans.Where(_ => setting.May(Deed.SeeOutline)).Select(plan => new SheetSeries(
+        var sheet = term is null ? null
+            : TermSheet.Of(term, school.Time, plans, facts.For(setting.Level, ShowChoices.SignedIn, viewer.Person), now);
+        bool Sees(Series one, Deed deed) => AccessRules.May(deed, Redaction.LevelOn(one, setting.Level, viewer.Person));
+        var series = plans.Where(plan => Sees(plan.Of, Deed.SeeOutline)).Select(plan => new SheetSeries(
             plan.Of,
             SayBack.Sentence(plan, school.Time, calendar.Title),
             setting.May(Deed.SeeDetails) && plan.Of.JoinLink is not null,
             setting.May(Deed.ChangeSeries, own: plan.Of.MadeBy == viewer.Person),
             plan)).ToList();
         var keeps = setting.Level >= AccessLevel.Contributor;
-        var last = keeps ? stores.History.Last(calendar.Id, 5) : [];
+        var last = keeps ? stores.History.Last(calendar.Id, 5, hidesFrom: at.HidesPrivateFrom) : [];
         var outlets = setting.May(Deed.Publish) ? stores.Outlets.Of(calendar.Id).CountBy(outlet => outlet.Kind).ToDictionary() : [];
         var takenOff = last is [{ Act: "TakeOffSeries" } line, ..]
             ? stores.Series.Find(new SeriesId(line.SubjectId), alsoTakenOff: true) : null;
@@ -77,7 +79,7 @@ public sealed partial class Look
             && !(one.Kind == UnreadableKind.Series && stores.Series.IsTakenOff(new SeriesId(one.Id))))] : [];
         return new Outcome<TermSheetView>.Done(new TermSheetView(
             school, now, calendar, DepartmentFor(stores, viewer, calendar), setting.Level, sheet, series,
-            setting.May(Deed.SeeDetails) ? LinkDoor.UsedOn(stores, facts.Series) : [], last,
+            setting.May(Deed.SeeDetails) ? LinkDoor.UsedOn(stores, [.. facts.Series.Where(one => Sees(one, Deed.SeeDetails))]) : [], last,
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed),
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
             keeps && viewer.Person is { } person ? stores.History.LastToUndo(calendar.Id, person) : null)

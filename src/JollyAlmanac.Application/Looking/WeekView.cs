@@ -47,7 +47,7 @@ public sealed partial class Look
         var members = stores.Groups.MembersOf([.. picked.SelectMany(one => one.ClassLists).Distinct()]);
         var sessions = picked.SelectMany(one =>
         {
-            var show = one.Facts.For(one.Level, ShowChoices.SignedIn);
+            var show = one.Facts.For(one.Level, ShowChoices.SignedIn, viewer.Person);
             PersonId? teacher = one.Calendar.Kind == CalendarKind.Class ? one.Calendar.Owner : null;
             // Who is on a class list is for those who work with it.
             ImmutableArray<PersonId> students = one.Level < AccessLevel.Contributor ? []

@@ -48,7 +48,7 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock)
             if (calendar.DeletedAt is not null) return null;
             if (!calendar.IsInUse) return new EmbedPanel(outlet, calendar, school, now, []);
             var facts = CalendarFacts.Read(stores, outlet.Calendar);
-            var show = facts.For(outlet.Level, outlet.Choices);
+            var show = facts.For(outlet.Level, outlet.Choices, null);
             var coming = facts.Plans(school.Time).SelectMany(plan => plan.Sessions).Where(session => session.IsTold && session.EndsAt > now)
                 .OrderBy(session => session.StartsAt).Take(Most).Select(show).OfType<ShownSession>();
             return new EmbedPanel(outlet, calendar, school, now, [.. coming]);

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 
 namespace JollyAlmanac.Core.Access;
@@ -50,15 +51,28 @@ public sealed record ShownSession(
 /// </summary>
 public static class Redaction
 {
+    /// <summary>
+    /// The level at which somebody sees one series of a calendar: of a private one that is not theirs only the times, unless they may
+    /// change everything.
+    /// </summary>
+    /// <param name="series">The series.</param>
+    /// <param name="level">The reader's level on its calendar.</param>
+    /// <param name="reader">Who reads; null for a stranger, and for a feed or an embed.</param>
+    public static AccessLevel LevelOn(Series.Series series, AccessLevel level, PersonId? reader) =>
+        !series.IsPrivate || level is AccessLevel.None or >= AccessLevel.Editor || (reader is not null && series.MadeBy == reader) ? level
+            : AccessLevel.Busy;
+
     /// <summary>What a reader of that level may see of a session; null where nothing.</summary>
     /// <param name="session">The session.</param>
     /// <param name="level">The reader's level on its calendar.</param>
     /// <param name="choices">What the place shows at all.</param>
     /// <param name="materials">The materials of the session's calendar; those of the session are picked.</param>
     /// <param name="join">The short address of the series' link, if it has one.</param>
-    public static ShownSession? Show(
-        Session session, AccessLevel level, ShowChoices choices, IReadOnlyCollection<Material> materials, JoinCode? join)
+    /// <param name="reader">Who reads, where that is somebody: their own private entries are theirs to see.</param>
+    public static ShownSession? Show(Session session, AccessLevel level, ShowChoices choices, IReadOnlyCollection<Material> materials,
+        JoinCode? join, PersonId? reader = null)
     {
+        level = LevelOn(session.Of, level, reader);
         if (!AccessRules.May(Deed.SeeTimes, level)) return null;
         var series = session.Of;
         if (!AccessRules.May(Deed.SeeOutline, level))

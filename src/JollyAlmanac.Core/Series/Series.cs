@@ -41,6 +41,9 @@ public sealed record Series(
     /// <summary>The number of its first held session: over 1 where it carries another series on.</summary>
     public int FirstNumber { get; init; } = 1;
 
+    /// <summary>For others than who added it, and those who may change everything, only its times.</summary>
+    public bool IsPrivate { get; init; }
+
     /// <summary>The series that it carries on, from "this and later".</summary>
     public SeriesId? Follows { get; init; }
 

@@ -31,7 +31,7 @@ public sealed class SetUpModel(Look look, Visit visit) : PageModel
     public IActionResult OnGet(string? skip)
     {
         if (visit.Viewer.Role is not (SchoolRole.Coordinator or SchoolRole.Teacher)) return StatusCode(StatusCodes.Status403Forbidden);
-        var (school, first, series, isPublished, people) = look.AtSetUp(visit.Viewer)!;
+        var (school, first, series, isPublished, hasPeople) = look.AtSetUp(visit.Viewer)!;
         var time = school.Time;
         var at = first is null ? "/calendars/new" : $"/calendars/{first.Slug}";
         var steps = new List<SetUpStep>();
@@ -47,7 +47,7 @@ public sealed class SetUpModel(Look look, Visit visit) : PageModel
                 "/school-time?back=set-up#no-class", !time.NoClassDays.IsEmpty));
             steps.Add(new("people", "The people",
                 "Colleagues, students, families: paste the list you have, or take your school’s roster. Who is to sign in is invited by letter.",
-                $"{Wording.Count(people, "person is", "people are")} known.", "Bring in a list", "/people/bring-in", people > 1));
+                "They are known.", "Bring in a list", hasPeople ? "/people" : "/people/bring-in", hasPeople));
         }
 
         steps.Add(new("calendar", "The first class calendar",

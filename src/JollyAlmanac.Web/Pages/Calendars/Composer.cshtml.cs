@@ -176,6 +176,7 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
             ("On no-class days", one => one.NoClass is { Length: > 0 } policy ? policy : nameof(NoClassPolicy.LeaveOut)),
             ("Extra sessions", one => one.Extra?.ReplaceLineEndings(", ")),
             ("Counted as", one => one.NumberLabel),
+            ("Private", one => one.IsPrivate ? "yes" : "no"),
             ("Place", one => one.Place),
             ("Join link", one =>
             one.Link == "new" ? "a new one"
