@@ -246,9 +246,12 @@ public sealed class CalendarStore
             Values(grant.Calendar, grant.To, Stored.Text(grant.Level), grant.Until is { } until ? Stored.Text(until) : null, by?.Value));
     }
 
+    // What is no day is left for somebody who can read it.
+    private const string IsOver = "until < @today and until glob '[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]'";
+
     /// <summary>Whether a grant ends before that day: it has held for the last time.</summary>
     public bool HasEnded(LocalDate today) =>
-        connection.ExecuteScalar<long>("select exists (select 1 from grants where until < @today)",
+        connection.ExecuteScalar<long>($"select exists (select 1 from grants where {IsOver})",
             new { today = Stored.Text(today) }) == 1;
 
     /// <summary>Takes away the grants that end before that day.</summary>
@@ -257,13 +260,13 @@ public sealed class CalendarStore
     {
         var values = new { today = Stored.Text(today) };
         var by = connection.Query<(long Calendar, string Grantee, long? Person, long? Group, long By)>(
-            """
+            $"""
             select g.calendar_id, g.grantee, g.person_id, g.group_id, ifnull(g.given_by, c.owner_id)
-            from grants g join calendars c on c.id = g.calendar_id where g.until < @today
+            from grants g join calendars c on c.id = g.calendar_id where {IsOver}
             """,
             values).ToDictionary(row => (row.Calendar, row.Person, row.Group, row.Grantee), row => new PersonId(row.By));
-        List<Grant> ended = [.. Grants("where until < @today", values)];
-        connection.Execute("delete from grants where until < @today", values);
+        List<Grant> ended = [.. Grants($"where {IsOver}", values)];
+        connection.Execute($"delete from grants where {IsOver}", values);
         return [.. ended.Select(grant => (grant, by[(grant.Calendar.Value, (grant.To as Grantee.OnePerson)?.Person.Value,
             (grant.To as Grantee.OneGroup)?.Group.Value, NameOf(grant.To))]))];
     }

@@ -229,8 +229,9 @@ public sealed class PeopleStore
             """
             select role, sum(ended_at is null), sum(ended_at is not null) from people where erased_at is null group by role
             """).ToList();
-        return (found.Where(row => Enum.TryParse<SchoolRole>(row.Role, ignoreCase: true, out _))
-            .ToDictionary(row => Enum.Parse<SchoolRole>(row.Role, ignoreCase: true), row => (int)row.Here),
+        // Those whose role cannot be read are counted nowhere.
+        var roles = Enum.GetValues<SchoolRole>().ToDictionary(Stored.Text);
+        return (found.Where(row => roles.ContainsKey(row.Role)).ToDictionary(row => roles[row.Role], row => (int)row.Here),
             (int)found.Sum(row => row.Gone));
     }
 

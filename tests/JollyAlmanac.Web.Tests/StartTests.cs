@@ -52,7 +52,7 @@ public sealed class StartTests : IDisposable
         using var right = await DemoServer.Post(client, "/first-run", Form("2026-12-18"));
         Assert.Equal("/set-up", right.Headers.Location?.ToString());
         Assert.Equal("/", (await client.GetAsync("/first-run", Stop)).Headers.Location?.ToString());
-        Assert.Contains("0 of 5 done", await client.GetStringAsync("/set-up", Stop), StringComparison.Ordinal);
+        Assert.Contains("0 of 6 done", await client.GetStringAsync("/set-up", Stop), StringComparison.Ordinal);
         Assert.Contains("Skerry Isles School", await client.GetStringAsync("/calendars", Stop), StringComparison.Ordinal);
         await app.StopAsync(Stop);
     }

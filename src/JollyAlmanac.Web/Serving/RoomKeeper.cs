@@ -12,17 +12,24 @@ public sealed partial class RoomKeeper(RoomNews news, ILogger<RoomKeeper> log) :
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
         using var timer = new PeriodicTimer(TimeSpan.FromSeconds(30));
-        while (await timer.WaitForNextTickAsync(stoppingToken))
+        try
         {
-            try
+            while (await timer.WaitForNextTickAsync(stoppingToken))
             {
-                await news.Tidy(stoppingToken);
+                try
+                {
+                    await news.Tidy(stoppingToken);
+                }
+                catch (Exception failure) when (failure is not OperationCanceledException)
+                {
+                    // The next round tries again; the message names no address.
+                    NotTidied(log, failure.Message);
+                }
             }
-            catch (Exception failure) when (failure is not OperationCanceledException)
-            {
-                // The next round tries again; the message names no address.
-                NotTidied(log, failure.Message);
-            }
+        }
+        catch (OperationCanceledException)
+        {
+            // The server stops.
         }
     }
 }

@@ -64,18 +64,25 @@ public sealed partial class MailKeeper(Post post, ILogger<MailKeeper> log) : Bac
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
         using var timer = new PeriodicTimer(TimeSpan.FromSeconds(3));
-        do
+        try
         {
-            try
+            do
             {
-                await post.Send(stoppingToken);
+                try
+                {
+                    await post.Send(stoppingToken);
+                }
+                catch (Exception failure) when (failure is not OperationCanceledException)
+                {
+                    // The next round tries again.
+                    NotSent(log, failure.GetType().Name);
+                }
             }
-            catch (Exception failure) when (failure is not OperationCanceledException)
-            {
-                // The next round tries again.
-                NotSent(log, failure.GetType().Name);
-            }
+            while (await timer.WaitForNextTickAsync(stoppingToken));
         }
-        while (await timer.WaitForNextTickAsync(stoppingToken));
+        catch (OperationCanceledException)
+        {
+            // The server stops; what waits goes after its next start.
+        }
     }
 }
