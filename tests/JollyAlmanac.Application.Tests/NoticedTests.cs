@@ -185,7 +185,8 @@ public sealed class PrivateTests : IDisposable
             .. sheet.Series.Select(one => one.Sentence), .. sheet.Links.Select(link => link.Code.Value),
             .. sheet.Sheet!.Weeks.SelectMany(week => week.Days).SelectMany(one => one.Sessions).Select(Text),
             .. sheet.Last.Select(line => line.Summary), .. day.Sessions.Select(one => Text(one.Shown)),
-            .. school.Look.AtWeek(helper, null, [Slug])!.Sheet.Rows.SelectMany(row => row.Days).SelectMany(cell => cell).Select(one => Text(one.Shown)),
+            .. school.Look.AtWeek(helper, null, [Slug])!.Sheet.Rows.SelectMany(row => row.Days)
+                .SelectMany(cell => cell).Select(one => Text(one.Shown)),
             .. school.Look.AtClassPage(helper, Slug, false)!.Coming.Select(Text),
             .. school.Look.AtHistory(helper, Slug, null)?.Lines.Select(line => line.Summary) ?? [],
             school.Look.AtCalendars(helper)!.Lines.Single(line => line.Calendar.Slug == Slug).Next is { } next ? Text(next) : "",
