@@ -72,6 +72,9 @@ public sealed class Secrets
     /// <summary>What is stored of a token.</summary>
     public static byte[] HashOf(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
 
+    /// <summary>A new stamp of a person: every sign-in that began under the one before is over.</summary>
+    internal static string NewStamp() => Guid.NewGuid().ToString("N");
+
     /// <summary>A new random key of 130 bits for a material's address.</summary>
     public static string NewKey() => Letters(RandomNumberGenerator.GetBytes(TokenLength));
 

@@ -79,7 +79,7 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
         tries.GiveBack(key);
         if (PasswordRules.WhyNot(password ?? "", mine.Person.Name, mine.Person.Email) is { } reason)
             return Outcome.Because<string>("Password", reason);
-        var (hash, stamp) = (passwords.Hash(password!), Guid.NewGuid().ToString("N"));
+        var (hash, stamp) = (passwords.Hash(password!), Secrets.NewStamp());
         return gate.Write<string>(Act.ChangeAccount, viewer, at =>
         {
             at.Stores.People.SetPassword(at.Person, hash, stamp);

@@ -172,7 +172,7 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
         var ids = new PersonId[plan.Lines.Length];
         foreach (var (at, line) in plan.Lines.Index())
         {
-            ids[at] = line.Known?.Id ?? stores.People.Add(line.Name, line.Email, line.Role, null, Guid.NewGuid().ToString("N"), now,
+            ids[at] = line.Known?.Id ?? stores.People.Add(line.Name, line.Email, line.Role, null, Secrets.NewStamp(), now,
                 line.Person.Source);
             if (line is { News: RosterNews.Changed, Known: { } known })
             {
@@ -181,7 +181,7 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
                     || (source is not null && source != known.Source))
                     stores.People.Change(known.Id, line.Name, line.Email, line.Role, stores.People.Get(known.Id)!.Version, source);
                 if (known.HasLeft)
-                    stores.People.SetEnd(known.Id, null, Guid.NewGuid().ToString("N"), stores.People.Get(known.Id)!.Version);
+                    stores.People.SetEnd(known.Id, null, Secrets.NewStamp(), stores.People.Get(known.Id)!.Version);
             }
         }
 
@@ -212,7 +212,7 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
         foreach (var person in gone)
         {
             if (person.Role == SchoolRole.Coordinator || stores.Calendars.OwnedBy(person.Id).Count > 0) continue;
-            if (!stores.People.SetEnd(person.Id, now, Guid.NewGuid().ToString("N"), stores.People.Get(person.Id)!.Version)) continue;
+            if (!stores.People.SetEnd(person.Id, now, Secrets.NewStamp(), stores.People.Get(person.Id)!.Version)) continue;
             stores.SignIns.EndAll(person.Id, null);
             stores.History.Add(now, by, null, HistorySubject.Person, person.Id.Value, nameof(Act.EndPerson),
                 $"noted that {person.Name} has left: the list has them no longer", null, null);
@@ -224,9 +224,7 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
         var invited = 0;
         foreach (var (line, id) in plan.Lines.Zip(ids).Where(one => one.First is { News: RosterNews.New, Email.Length: > 0 }))
         {
-            var made = stores.Invitations.Add(id, InvitationPurpose.Join, by, now, now + Invitations.Lasts,
-                (invitation, generation) => Secrets.HashOf(secrets.TokenOfInvitation(invitation, generation)));
-            stores.Letters.Add(LetterKind.Invitation, id, made.Id, now);
+            Invitations.Write(secrets, stores, id, InvitationPurpose.Join, by, now, Invitations.Lasts);
             invited++;
         }
 

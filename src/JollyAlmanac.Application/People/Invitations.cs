@@ -36,7 +36,7 @@ public sealed class Invitations(Gate gate, AlmanacDatabase database, IClock cloc
         {
             if (at.Stores.People.Entry(id, at.Now) is not { HasPassword: false, Person: { EndedAt: null, Email.Length: > 0 } person })
                 continue;
-            Write(at.Stores, id, InvitationPurpose.Join, at.Person, at.Now, Lasts);
+            Write(secrets, at.Stores, id, InvitationPurpose.Join, at.Person, at.Now, Lasts);
             at.Note(HistorySubject.Person, id.Value, $"invited {person.Name}");
             invited++;
         }
@@ -69,7 +69,7 @@ public sealed class Invitations(Gate gate, AlmanacDatabase database, IClock cloc
             if (stores.People.FindByEmail(email) is not { } found) return false;
             if (stores.Invitations.Newest(found.Person.Id, InvitationPurpose.Reset) is { } last && now - last.MadeAt < BetweenResets)
                 return false;
-            Write(stores, found.Person.Id, InvitationPurpose.Reset, null, now, ResetLasts);
+            Write(secrets, stores, found.Person.Id, InvitationPurpose.Reset, null, now, ResetLasts);
             return true;
         }, kept => kept);
     }
@@ -93,7 +93,7 @@ public sealed class Invitations(Gate gate, AlmanacDatabase database, IClock cloc
         if (PasswordRules.WhyNot(password, called, person.Email) is { } reason) entry.Wrong("Password", reason);
         if (!entry.IsGood) return new Outcome<SignInAnswer>.Refused(entry.Problems);
         // Hashed before the write lock is taken.
-        var (hash, stamp, now) = (passwords.Hash(password), Guid.NewGuid().ToString("N"), clock.GetCurrentInstant());
+        var (hash, stamp, now) = (passwords.Hash(password), Secrets.NewStamp(), clock.GetCurrentInstant());
         var found = database.Write(stores =>
         {
             if (!stores.Invitations.Use(invitation.Id, now) || stores.People.Find(person.Id) is not { } one) return null;
@@ -110,11 +110,12 @@ public sealed class Invitations(Gate gate, AlmanacDatabase database, IClock cloc
                 : signIn.Welcome(found, browser));
     }
 
-    internal byte[] HashOf(long id, int generation) => Secrets.HashOf(secrets.TokenOfInvitation(id, generation));
-
-    private void Write(Stores stores, PersonId person, InvitationPurpose purpose, PersonId? by, Instant now, Duration lasts)
+    /// <summary>Makes an invitation, and the letter that brings it: the one before it is worth nothing then.</summary>
+    internal static void Write(Secrets secrets, Stores stores, PersonId person, InvitationPurpose purpose, PersonId? by, Instant now,
+        Duration lasts)
     {
-        var made = stores.Invitations.Add(person, purpose, by, now, now + lasts, HashOf);
+        var made = stores.Invitations.Add(person, purpose, by, now, now + lasts,
+            (id, generation) => Secrets.HashOf(secrets.TokenOfInvitation(id, generation)));
         stores.Letters.Add(purpose == InvitationPurpose.Join ? LetterKind.Invitation : LetterKind.Reset, person, made.Id, now);
     }
 

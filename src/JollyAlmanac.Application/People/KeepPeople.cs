@@ -103,7 +103,7 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
     {
         var (name, email, problems) = Read(at.Stores, input, null);
         if (problems.Count > 0) return new Outcome<PersonId>.Refused(problems);
-        var id = at.Stores.People.Add(name, email, input.Role, null, NewStamp(), at.Now);
+        var id = at.Stores.People.Add(name, email, input.Role, null, Secrets.NewStamp(), at.Now);
         at.Note(HistorySubject.Person, id.Value, $"added {name}");
         return new Outcome<PersonId>.Done(id);
     });
@@ -153,7 +153,7 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
             ? one : null;
         if (leaves && next is null)
             return Outcome.Because<Person>("Heir", $"Choose who takes over what {person.Name} leaves: somebody who works here.");
-        if (!stores.People.SetEnd(id, at.Now, NewStamp(), version)) return new Outcome<Person>.Stale(null);
+        if (!stores.People.SetEnd(id, at.Now, Secrets.NewStamp(), version)) return new Outcome<Person>.Stale(null);
         stores.SignIns.EndAll(id, null);
         stores.Invitations.Withdraw(id, InvitationPurpose.Join, at.Now);
         stores.Invitations.Withdraw(id, InvitationPurpose.Reset, at.Now);
@@ -166,7 +166,7 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
     public Outcome<Person> BringBack(Viewer viewer, PersonId id, int version) => gate.Write<Person>(Act.BringBackPerson, viewer, at =>
     {
         if (at.Stores.People.Get(id) is not { EndedAt: not null } person) return new Outcome<Person>.NotFound();
-        if (!at.Stores.People.SetEnd(id, null, NewStamp(), version)) return new Outcome<Person>.Stale(null);
+        if (!at.Stores.People.SetEnd(id, null, Secrets.NewStamp(), version)) return new Outcome<Person>.Stale(null);
         at.Note(HistorySubject.Person, id.Value, $"brought {person.Name} back");
         return new Outcome<Person>.Done(at.Stores.People.Get(id)!);
     });
@@ -185,7 +185,7 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
             if (id == at.Person) return Outcome.Because<string>("", "Change your own password on your account’s page.");
             if (person.Email.Length == 0)
                 return Outcome.Because<string>("", $"{person.Name} has no e-mail address to sign in with. Add one first.");
-            at.Stores.People.SetPassword(id, hash, NewStamp());
+            at.Stores.People.SetPassword(id, hash, Secrets.NewStamp());
             at.Stores.SignIns.EndAll(id, null);
             Accounts.End(at.Stores, id);
             at.Stores.Invitations.Withdraw(id, InvitationPurpose.Join, at.Now);
@@ -204,7 +204,7 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
         if (!string.Equals(name?.Trim(), person.Name, StringComparison.OrdinalIgnoreCase))
             return Outcome.Because<string>("EraseName",
                 $"Write the name, {person.Name}, to erase all that is kept of them. Nothing was erased.");
-        at.Stores.People.Erase(id, $"Somebody who left ({id.Value})", NewStamp(), at.Now);
+        at.Stores.People.Erase(id, $"Somebody who left ({id.Value})", Secrets.NewStamp(), at.Now);
         at.Stores.History.Forget(id, person.Name, person.Email, $"somebody who left ({id.Value})");
         at.Note(HistorySubject.Person, id.Value, "erased all that was kept of somebody who left");
         return new Outcome<string>.Done(person.Name);
@@ -238,8 +238,6 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
     {
         WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
     };
-
-    private static string NewStamp() => Guid.NewGuid().ToString("N");
 
     private static void GiveOn(AtSchool at, Person person, Person next, IReadOnlyList<PartOf> parts, IReadOnlyList<JoinLink> hosts)
     {

@@ -34,7 +34,7 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
                 if (stores.People.Addressed(person.Email) is not null)
                     return new Outcome<IReadOnlyList<PersonId>>.Refused(
                         [new Problem("Email", $"Somebody with the address {person.Email} is here already.")]);
-                ids.Add(stores.People.Add(person.Name, person.Email, person.Role, hash, Guid.NewGuid().ToString("N"), at.Now));
+                ids.Add(stores.People.Add(person.Name, person.Email, person.Role, hash, Secrets.NewStamp(), at.Now));
                 at.Note(HistorySubject.Person, ids[^1].Value, $"added {person.Name}");
             }
 

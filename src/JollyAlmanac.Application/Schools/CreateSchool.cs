@@ -45,7 +45,7 @@ public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwor
             var now = clock.GetCurrentInstant();
             stores.School.Add(name, zone!.Id, firstDay, now);
             stores.School.AddTerm(SchoolYear.Name(first!.Value, last!.Value), termName, first.Value, last.Value);
-            var manager = stores.People.Add(person.Name, person.Email, SchoolRole.Coordinator, hash, Guid.NewGuid().ToString("N"), now);
+            var manager = stores.People.Add(person.Name, person.Email, SchoolRole.Coordinator, hash, Secrets.NewStamp(), now);
             stores.History.Add(now, manager, null, HistorySubject.School, 1, "CreateSchool", $"set up {name}", null, null);
             var calendar = stores.Calendars.Add(new Calendar(
                 default, CalendarKind.School, null, name, Slug.Of(name, "school"), "", new Mark(MarkColour.Juniper, MarkShape.Disc), zone,
