@@ -194,6 +194,9 @@ public sealed class AlmanacDatabase : IDisposable
         }
 
         kept.Dispose();
+        // Connections that wait to be used again hold the file open.
+        using var last = new SqliteConnection(connectionString);
+        SqliteConnection.ClearPool(last);
     }
 
     private SqliteConnection Connect()

@@ -150,14 +150,17 @@ public sealed class CalendarStore
     public IReadOnlyList<Calendar> Titled(string title) =>
         Query("where title = @title collate nocase and put_away_at is null and deleted_at is null", new { title });
 
-    /// <summary>How many calendars in use have each mark; a mark that cannot be read is left out.</summary>
-    public IReadOnlyDictionary<Mark, int> Marks() => connection
-        .Query<(string Colour, string Shape, long Count)>(
-            "select mark_colour, mark_shape, count(*) from calendars where put_away_at is null and deleted_at is null group by 1, 2")
-        .Where(row => Enum.TryParse<MarkColour>(row.Colour, ignoreCase: true, out _)
-            && Enum.TryParse<MarkShape>(row.Shape, ignoreCase: true, out _))
-        .GroupBy(row => new Mark(Enum.Parse<MarkColour>(row.Colour, ignoreCase: true), Enum.Parse<MarkShape>(row.Shape, ignoreCase: true)))
-        .ToDictionary(group => group.Key, group => (int)group.Sum(row => row.Count));
+    /// <summary>The marks of the latest calendars in use, at most so many; one that cannot be read is left out.</summary>
+    public IReadOnlyList<Mark> LatestMarks(int most) =>
+    [
+        .. connection.Query<(string Colour, string Shape)>(
+                "select mark_colour, mark_shape from calendars where put_away_at is null and deleted_at is null order by id desc limit @most",
+                new { most })
+            .Where(row => Enum.TryParse<MarkColour>(row.Colour, ignoreCase: true, out _)
+                && Enum.TryParse<MarkShape>(row.Shape, ignoreCase: true, out _))
+            .Select(row => new Mark(Enum.Parse<MarkColour>(row.Colour, ignoreCase: true),
+                Enum.Parse<MarkShape>(row.Shape, ignoreCase: true))),
+    ];
 
     /// <summary>Puts a calendar away, deletes it, or brings it back, if it still has the expected version.</summary>
     public bool SetUse(CalendarId id, Instant? putAwayAt, Instant? deletedAt, int expectedVersion, Instant now) => connection.Execute(

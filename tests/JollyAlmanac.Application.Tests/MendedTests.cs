@@ -280,7 +280,7 @@ public sealed class MendedTests : IDisposable
     public void Marks_are_used_evenly_from_the_145th_calendar_on()
     {
         var used = new List<Mark>();
-        for (var at = 0; at < 300; at++) used.Add(Mark.Next(used.CountBy(mark => mark).ToDictionary()));
+        for (var at = 0; at < 300; at++) used.Add(Mark.Next(used.TakeLast(Mark.Neighbours)));
         Assert.Equal(144, used.Take(144).Distinct().Count());
         Assert.All(used.CountBy(mark => mark), one => Assert.InRange(one.Value, 2, 3));
     }

@@ -26,8 +26,21 @@ internal sealed class TestSchool : IDisposable
 {
     public const string Slug = "tidepool-biology-9a";
 
-    public TestSchool()
-        : this(System.IO.Directory.CreateTempSubdirectory("almanac-test-").FullName, new FakeClock(Instant.FromUtc(2026, 10, 14, 12, 41)))
+    // Told once for all tests; each has a copy.
+    private static readonly Lazy<TestSchool> Told = new(() =>
+    {
+        var told = new TestSchool(System.IO.Directory.CreateTempSubdirectory("almanac-told-").FullName, Began);
+        told.Database.Dispose();
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => System.IO.Directory.Delete(told.Directory, recursive: true);
+        return told;
+    });
+
+    private static readonly Instant Began = Instant.FromUtc(2026, 10, 14, 12, 41);
+
+    public TestSchool() : this(CopyOf(Told.Value.Directory), new FakeClock(Began)) =>
+        (Coordinator, Teacher, Student, Helper) = (Told.Value.Coordinator, Told.Value.Teacher, Told.Value.Student, Told.Value.Helper);
+
+    private TestSchool(string directory, Instant began) : this(directory, new FakeClock(began))
     {
         var create = new CreateSchool(Database, Clock, passwords);
         var manager =
@@ -223,7 +236,7 @@ internal sealed class TestSchool : IDisposable
     /// <summary>Runs SQL past the stores, as another process would; gives the first value of its answer.</summary>
     public object? Execute(string sql)
     {
-        using var connection = new SqliteConnection($"Data Source={Path.Combine(Directory, AlmanacDatabase.FileName)}");
+        using var connection = new SqliteConnection($"Data Source={Path.Combine(Directory, AlmanacDatabase.FileName)};Pooling=False");
         connection.Open();
         using var command = connection.CreateCommand();
         command.CommandText = sql;
@@ -237,12 +250,23 @@ internal sealed class TestSchool : IDisposable
                 || ' ' || (select count(*) from join_targets) || ' ' || (select count(*) from history) || ' ' || (select sum(revision) from calendars)
             """) as string ?? "";
 
+    private static string CopyOf(string told)
+    {
+        var directory = System.IO.Directory.CreateTempSubdirectory("almanac-test-").FullName;
+        foreach (var file in System.IO.Directory.EnumerateFiles(told, "*", SearchOption.AllDirectories))
+        {
+            var copy = Path.Combine(directory, Path.GetRelativePath(told, file));
+            System.IO.Directory.CreateDirectory(Path.GetDirectoryName(copy)!);
+            File.Copy(file, copy);
+        }
+
+        return directory;
+    }
+
     public void Dispose()
     {
         Database.Dispose();
-        if (!isOwner) return;
-        SqliteConnection.ClearAllPools();
-        System.IO.Directory.Delete(Directory, recursive: true);
+        if (isOwner) System.IO.Directory.Delete(Directory, recursive: true);
     }
 }
 

@@ -77,7 +77,7 @@ public class EntryTablesTests
     public void New_calendars_take_marks_that_none_has()
     {
         var used = new List<Mark>();
-        for (var turn = 0; turn < 144; turn++) used.Add(Mark.Next(used.CountBy(mark => mark).ToDictionary()));
+        for (var turn = 0; turn < 144; turn++) used.Add(Mark.Next(used.TakeLast(Mark.Neighbours)));
         Assert.Equal(144, used.Distinct().Count());
         Assert.All(Enum.GetValues<MarkColour>(), colour => Assert.Matches("^#[0-9a-f]{6}$", new Mark(colour, MarkShape.Disc).Hex));
         Assert.Equal(12, Enum.GetValues<MarkColour>().Select(colour => new Mark(colour, MarkShape.Disc).CssName).Distinct().Count());

@@ -118,7 +118,7 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
     [Fact]
     public async Task Signing_out_ends_the_sign_in()
     {
-        using var client = await server.SignedIn(DemoServer.Student);
+        using var client = await server.SignedInAnew(DemoServer.Student);
         Assert.Equal(HttpStatusCode.OK, (await client.GetAsync("/today", Stop)).StatusCode);
         using var answer = await DemoServer.Post(client, "/today", [], "/sign-out");
         Assert.Equal(HttpStatusCode.Redirect, (await client.GetAsync("/today", Stop)).StatusCode);

@@ -60,6 +60,7 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
     [Fact]
     public async Task Not_there_and_not_for_you_are_the_same_page()
     {
+        server.Set(14, 9, 41);
         using var client = await server.SignedIn(Email("no access"));
         async Task<string> Text(string slug)
         {
@@ -88,7 +89,7 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         var email = Email(kind);
         server.Set(14, 9, 41);
         using var own = await server.SignedIn(email);
-        using var looker = await server.SignedIn(DemoServer.Coordinator);
+        using var looker = await server.SignedInAnew(DemoServer.Coordinator);
         var id = server.Services.GetRequiredService<AlmanacDatabase>().Read(stores => stores.People.FindByEmail(email)!.Person.Id.Value);
         using var begun = await DemoServer.Post(looker, $"/people/{id}", new() { ["who"] = $"person {id}" }, "/look-as");
         Assert.Equal("/today", begun.Headers.Location?.OriginalString);
@@ -120,7 +121,7 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
     [Fact]
     public async Task Looking_as_a_stranger_shows_what_strangers_see_and_asks_to_sign_in_elsewhere()
     {
-        using var looker = await server.SignedIn(DemoServer.Teacher);
+        using var looker = await server.SignedInAnew(DemoServer.Teacher);
         using var begun = await DemoServer.Post(looker, $"/calendars/{DemoServer.OpenClass}/sharing",
             new() { ["who"] = "stranger", ["slug"] = DemoServer.OpenClass }, "/look-as");
         Assert.Equal($"/c/{DemoServer.OpenClass}", begun.Headers.Location?.OriginalString);

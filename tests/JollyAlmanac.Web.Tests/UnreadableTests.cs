@@ -15,9 +15,11 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
     private static readonly string[] Json = ["{}", "[]", "null", "7", "\"x\"",
         "{\"repeat\":{\"kind\":\"rule\",\"rule\":\"FREQ=DAILY,WEEKLY\"}}", "not json", ""];
 
-    private static readonly string[] Words = ["", "nonsense", "Busy,Full", "0", "-1"];
+    private static readonly string[] SmallJson = ["{}", "null", "7", "not json"];
 
-    private static readonly string[] Days = ["", "yesterday", "9999-99-99", "-9998-01-01"];
+    private static readonly string[] Words = ["nonsense", "Busy,Full", "-1"];
+
+    private static readonly string[] Days = ["yesterday", "9999-99-99", "-9998-01-01"];
 
     // Table, column, which row, and what is written there.
     private static readonly (string Table, string Column, string Where, string[] Values)[] Columns =
@@ -29,8 +31,8 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
         ("join_links", "entry", "code = 'tidepool-7k'", ["", "nonsense", "-5 -5", "1 2 3", "99999999999 1"]),
         ("join_links", "audience", "code = 'tidepool-7k'", Words),
         ("join_links", "reach", "code = 'tidepool-7k'", ["nonsense", "until", "until x", "days -1"]),
-        ("join_links", "hand", "code = 'tidepool-7k'", Json), ("join_links", "ticked", "code = 'tidepool-7k'", Json),
-        ("join_targets", "dial_in", "1", Json), ("join_targets", "address", "link_id = 3", ["", "nonsense", "javascript:alert(1)"]),
+        ("join_links", "hand", "code = 'tidepool-7k'", SmallJson), ("join_links", "ticked", "code = 'tidepool-7k'", SmallJson),
+        ("join_targets", "dial_in", "1", SmallJson), ("join_targets", "address", "link_id = 3", ["", "nonsense", "javascript:alert(1)"]),
         ("join_targets", "original", "1", ["nonsense"]),
         ("outlets", "kind", "1", Words), ("outlets", "level", "1", Words), ("outlets", "sites", "1", ["nonsense", "http://", "\u0000"]),
         ("grants", "level", "grantee = 'anyone'", Words), ("grants", "grantee", "grantee = 'anyone'", Words),
@@ -44,15 +46,15 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
         ("terms", "first_day", "id = 2", Days), ("terms", "last_day", "id = 2", Days), ("no_class_days", "kind", "1", Words),
         ("no_class_days", "first_day", "id = 1", Days),
         ("bell_periods", "starts", "schedule_id = 1 and position = 1", ["", "25:99", "nonsense"]), ("shortened_days", "day", "1", Days),
-        ("history", "subject", "1", Words), ("history", "before", "before is not null", Json),
-        ("history", "after", "after is not null", Json), ("school", "zone", "1", ["Nowhere/Land", ""]),
+        ("history", "subject", "1", Words), ("history", "before", "before is not null", SmallJson),
+        ("history", "after", "after is not null", SmallJson), ("school", "zone", "1", ["Nowhere/Land", ""]),
         ("school", "cycle_start", "1", Days),
     ];
 
     private static readonly string[] Richest =
         ["/today", "/calendars", "/week", "/join-links", "/school-time", $"/calendars/{DemoServer.Class}",
-            $"/calendars/{DemoServer.Class}/history", $"/calendars/{DemoServer.Class}/publishing", $"/calendars/{DemoServer.Class}/sharing", "/people", "/people/groups", "/mail",
-            "/calendars/french-8"];
+            $"/calendars/{DemoServer.Class}/history", $"/calendars/{DemoServer.Class}/publishing",
+            $"/calendars/{DemoServer.Class}/sharing", "/people", "/mail", "/calendars/french-8"];
 
     public static TheoryData<int> All => [.. Enumerable.Range(0, Columns.Length)];
 
@@ -73,7 +75,7 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
                 // Every page with the first value; with the others, those that read most.
                 foreach (var path in value == values[0] ? GateTests.Pages.Append("/set-up") : Richest)
                     await Opens(coordinator, path, $"{table}.{column} = “{value}”");
-                foreach (var path in new[] { "/today", "/calendars", "/week", $"/c/{DemoServer.Class}" })
+                foreach (var path in value == values[0] ? ["/today", "/calendars", "/week", $"/c/{DemoServer.Class}"] : new[] { "/today" })
                     await Opens(student, path, $"{table}.{column} = “{value}”, student");
                 foreach (var path in new[] { $"/c/{DemoServer.OpenClass}", "/c/french-8", "/c/net-mending", "/in/tidepool-7k?look=1",
                     "/in/marchbanks?look=1", server.Address("feed"), server.Address("embed") })

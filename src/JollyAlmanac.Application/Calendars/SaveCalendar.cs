@@ -60,7 +60,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     /// <summary>What the form of a new calendar begins with.</summary>
     public CalendarInput NewForm() => database.Read(stores =>
     {
-        var mark = Mark.Next(stores.Calendars.Marks());
+        var mark = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours));
         return new CalendarInput("", CalendarKind.Class, "", "", mark.Colour, mark.Shape, OpenTo.Anyone, CoordinatorsManage: true);
     });
 

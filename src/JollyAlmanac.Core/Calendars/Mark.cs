@@ -55,11 +55,17 @@ public readonly record struct Mark(MarkColour Colour, MarkShape Shape)
         _ => throw new InvalidOperationException("A colour without a name."),
     };
 
-    /// <summary>The mark that is used least among <paramref name="used"/>, so that a new calendar differs from its neighbours.</summary>
-    public static Mark Next(IReadOnlyDictionary<Mark, int> used)
+    /// <summary>One fewer than there are marks: among so many, one at least is not used.</summary>
+    public const int Neighbours = 12 * 12 - 1;
+
+    /// <summary>A mark that none of the latest calendars has, so that a new one differs from its neighbours.</summary>
+    /// <param name="latest">The marks of at most <see cref="Neighbours"/> calendars, in any order.</param>
+    /// <exception cref="InvalidOperationException">They are more, and have every mark among them.</exception>
+    public static Mark Next(IEnumerable<Mark> latest)
     {
+        var used = latest.ToHashSet();
         // Shape and colour step at different rates, so neighbours differ in both.
-        return Enumerable.Range(0, 144).Select(turn => new Mark((MarkColour)(turn % 12), (MarkShape)((turn + turn / 12) % 12)))
-            .MinBy(mark => used.GetValueOrDefault(mark));
+        return Enumerable.Range(0, Neighbours + 1).Select(turn => new Mark((MarkColour)(turn % 12), (MarkShape)((turn + turn / 12) % 12)))
+            .First(mark => !used.Contains(mark));
     }
 }

@@ -56,22 +56,10 @@ public sealed class AccountModel(Accounts accounts, Visit visit) : PageModel
     public IActionResult OnPostEndOthers() => Answer(accounts.EndOthers(visit.Viewer, visit.Token),
         count => $"{Wording.Count(count, "other sign-in is", "other sign-ins are")} ended.");
 
-    private IActionResult Answer<T>(Outcome<T> outcome, Func<T, string?> say)
+    private IActionResult Answer<T>(Outcome<T> outcome, Func<T, string?> say) => this.Back(outcome, "/account", say, refused =>
     {
-        switch (outcome)
-        {
-            case Outcome<T>.Done { Value: var value }:
-                if (say(value) is { } said) TempData[Answers.Said] = said;
-                return Redirect("/account");
-            case Outcome<T>.Refused refused:
-                Problems = refused.Problems;
-                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
-                return OnGet();
-            case Outcome<T>.Stale:
-                TempData[Answers.Said] = "Somebody changed it in the meantime. Here it is as it is now.";
-                return Redirect("/account");
-            default:
-                return Answers.Of(outcome);
-        }
-    }
+        Problems = refused.Problems;
+        Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+        return OnGet();
+    });
 }

@@ -23,6 +23,30 @@ internal static class Answers
         _ => throw new InvalidOperationException("What is done is no refusal."),
     });
 
+    /// <summary>The answer to an act of a page that comes back to one address, done or not.</summary>
+    /// <param name="page">Whose answer it is.</param>
+    /// <param name="outcome">What came of the act.</param>
+    /// <param name="address">Where it goes once it is done, or when somebody was faster.</param>
+    /// <param name="say">What to say of it there; null for nothing.</param>
+    /// <param name="refused">Shows the page again with what is wrong.</param>
+    public static IActionResult Back<T>(this PageModel page, Outcome<T> outcome, string address, Func<T, string?> say,
+        Func<Outcome<T>.Refused, IActionResult> refused)
+    {
+        switch (outcome)
+        {
+            case Outcome<T>.Done { Value: var value }:
+                if (say(value) is { } said) page.TempData[Said] = said;
+                return new RedirectResult(address);
+            case Outcome<T>.Refused problems:
+                return refused(problems);
+            case Outcome<T>.Stale:
+                page.TempData[Said] = "Somebody changed it in the meantime. Here it is as it is now.";
+                return new RedirectResult(address);
+            default:
+                return Of(outcome);
+        }
+    }
+
     /// <summary>The page again with another status, to say what is wrong.</summary>
     public static PageResult Again(this PageModel page, int status)
     {

@@ -92,22 +92,8 @@ public sealed class PersonModel(KeepPeople keep, Invitations invitations, Visit 
         var other => Answers.Of(other),
     };
 
-    private IActionResult Answer<T>(long id, Outcome<T> outcome, Func<T, string> say)
-    {
-        switch (outcome)
-        {
-            case Outcome<T>.Done { Value: var value }:
-                TempData[Answers.Said] = say(value);
-                return Redirect($"/people/{id}");
-            case Outcome<T>.Refused refused:
-                return Again(id, null, refused.Problems);
-            case Outcome<T>.Stale:
-                TempData[Answers.Said] = "Somebody changed it in the meantime. Here it is as it is now.";
-                return Redirect($"/people/{id}");
-            default:
-                return Answers.Of(outcome);
-        }
-    }
+    private IActionResult Answer<T>(long id, Outcome<T> outcome, Func<T, string> say) =>
+        this.Back(outcome, $"/people/{id}", say, refused => Again(id, null, refused.Problems));
 
     private IActionResult Again(long? id, PersonInput? input, IReadOnlyList<Problem> problems)
     {

@@ -51,22 +51,11 @@ public sealed class GroupModel(KeepGroups keep, Visit visit) : PageModel
         return Redirect("/people/groups");
     }
 
-    private IActionResult Answer<T>(long id, Outcome<T> outcome, Func<T, string> say)
-    {
-        switch (outcome)
+    private IActionResult Answer<T>(long id, Outcome<T> outcome, Func<T, string> say) =>
+        this.Back(outcome, $"/people/groups/{id}", say, refused =>
         {
-            case Outcome<T>.Done { Value: var value }:
-                TempData[Answers.Said] = say(value);
-                return Redirect($"/people/groups/{id}");
-            case Outcome<T>.Refused refused:
-                Problems = refused.Problems;
-                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
-                return OnGet(id);
-            case Outcome<T>.Stale:
-                TempData[Answers.Said] = "Somebody changed it in the meantime. Here it is as it is now.";
-                return Redirect($"/people/groups/{id}");
-            default:
-                return Answers.Of(outcome);
-        }
-    }
+            Problems = refused.Problems;
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return OnGet(id);
+        });
 }
