@@ -118,6 +118,22 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         }
     }
 
+    // What a page says of the present moment changes with the minute that it shows, not between.
+    [Fact]
+    public async Task Today_is_one_page_within_a_minute()
+    {
+        using var client = await server.SignedIn(DemoServer.Coordinator);
+        async Task<string> At(int second)
+        {
+            server.Set(14, 9, 41, second);
+            return Token().Replace(await client.GetStringAsync("/today?all=1", Stop), "");
+        }
+
+        var early = await At(1);
+        Assert.Contains("now 9:41", early, StringComparison.Ordinal);
+        Assert.Equal(early, await At(47));
+    }
+
     [Fact]
     public async Task Looking_as_a_stranger_shows_what_strangers_see_and_asks_to_sign_in_elsewhere()
     {

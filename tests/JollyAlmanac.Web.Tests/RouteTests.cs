@@ -73,7 +73,8 @@ public sealed class RouteTests(DemoServer server) : IClassFixture<DemoServer>
     {
         using var answer = row.Route.StartsWith("POST ", StringComparison.Ordinal)
             ? await client.PostAsync(new Uri(row.Path, UriKind.Relative),
-                new FormUrlEncodedContent([KeyValuePair.Create("__RequestVerificationToken", token)]), Stop) : await client.GetAsync(new Uri(row.Path, UriKind.Relative), Stop);
+                new FormUrlEncodedContent([KeyValuePair.Create("__RequestVerificationToken", token)]), Stop)
+            : await client.GetAsync(new Uri(row.Path, UriKind.Relative), Stop);
         return answer.StatusCode switch
         {
             HttpStatusCode.NotFound => ".",
