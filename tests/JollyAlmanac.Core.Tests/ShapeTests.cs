@@ -59,7 +59,7 @@ public sealed partial class ShapeTests
             foreach (var file in Directory.EnumerateFiles(Path.Combine(Root.FullName, folder), "*", SearchOption.AllDirectories))
             {
                 var path = Path.GetRelativePath(Root.FullName, file).Replace('\\', '/');
-                if (Path.GetExtension(file) is not (".cs" or ".css" or ".js" or ".mjs")) continue;
+                if (Path.GetExtension(file) is not (".cs" or ".cshtml" or ".css" or ".js" or ".mjs")) continue;
                 if (path.Split('/').Any(part => part is "node_modules" or "obj" or "bin" or "lib")
                     || path.Contains("wwwroot/css", StringComparison.Ordinal)) continue;
                 var isText = false;
