@@ -87,7 +87,8 @@ internal static partial class ScaleBench
                 foreach (var (name, path, header, status) in new[]
                          {
                              ("feed, 50 series, ETag matches", $"/feeds/{token}.ics", $"If-None-Match: {tag}\r\n", "304"),
-                                 ("feed, 50 series", $"/feeds/{token}.ics", "", "200"),
+                             ("feed, 50 series", $"/feeds/{token}.ics", "Accept-Encoding: gzip, deflate, br\r\n", "200"),
+                             ("feed, 50 series, not packed", $"/feeds/{token}.ics", "", "200"),
                                  ("class page, to a stranger", $"/c/{slug}", "", "200"),
                              ("embed", $"/embed/{embed}", "", "200"), ("short address", $"/in/{code}?look=1", "", "200"),
                          })

@@ -1,3 +1,4 @@
+using System.IO.Compression;
 using System.Net;
 using System.Text.RegularExpressions;
 using JollyAlmanac.Application;
@@ -88,6 +89,30 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
             using var dated = new HttpRequestMessage(HttpMethod.Get, server.Address("feed")) { Headers = { IfModifiedSince = since } };
             using var answer = await client.SendAsync(dated, Stop);
             Assert.Equal(status, (int)answer.StatusCode);
+        }
+
+        // Packed where it is asked for, under an ETag of its own (RFC 9110 §8.8.3.3), by which it is known again in any packing.
+        foreach (var (accept, coding) in new[] { ("gzip, deflate, br", "br"), ("gzip", "gzip"), ("br;q=0, gzip;q=0.5", "gzip"),
+            ("deflate", null), ("br;q=0", null) })
+        {
+            using var ask = new HttpRequestMessage(HttpMethod.Get, server.Address("feed")) { Headers = { { "Accept-Encoding", accept } } };
+            using var packed = await client.SendAsync(ask, Stop);
+            Assert.Equal(coding, packed.Content.Headers.ContentEncoding.SingleOrDefault());
+            Assert.Equal(["Accept-Encoding"], packed.Headers.Vary);
+            await using var bytes = await packed.Content.ReadAsStreamAsync(Stop);
+            await using var unpacked = coding switch
+            {
+                "br" => new BrotliStream(bytes, CompressionMode.Decompress),
+                "gzip" => new GZipStream(bytes, CompressionMode.Decompress),
+                _ => bytes,
+            };
+            using var text = new StreamReader(unpacked);
+            Assert.Equal(await first.Content.ReadAsStringAsync(Stop), await text.ReadToEndAsync(Stop));
+            Assert.Equal(coding is null, first.Headers.ETag.Equals(packed.Headers.ETag));
+            using var known =
+                new HttpRequestMessage(HttpMethod.Get, server.Address("feed")) { Headers = { IfNoneMatch = { packed.Headers.ETag! } } };
+            using var still = await client.SendAsync(known, Stop);
+            Assert.Equal(HttpStatusCode.NotModified, still.StatusCode);
         }
 
         using var head = await client.SendAsync(new HttpRequestMessage(HttpMethod.Head, server.Address("feed")), Stop);

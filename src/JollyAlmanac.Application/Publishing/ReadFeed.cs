@@ -1,3 +1,4 @@
+using System.IO.Compression;
 using System.Security.Cryptography;
 using System.Text;
 using JollyAlmanac.Core.Access;
@@ -15,11 +16,35 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="ETag">Changes with the bytes of the document, and only with them; quoted, strong.</param>
 /// <param name="LastModified">When that was, to the second.</param>
 /// <param name="FileName">A name to save it under.</param>
-/// <param name="Bytes">The iCalendar document in UTF-8; null where the reader has this ETag already.</param>
-public sealed record FeedAnswer(string ETag, Instant LastModified, string FileName, byte[]? Bytes)
+/// <param name="Body">The iCalendar document; null where the reader has this ETag already.</param>
+public sealed record FeedAnswer(string ETag, Instant LastModified, string FileName, FeedBody? Body)
 {
     /// <summary>The document as text; null where there is none.</summary>
-    public string? Text => Bytes is null ? null : Encoding.UTF8.GetString(Bytes);
+    public string? Text => Body is null ? null : Encoding.UTF8.GetString(Body.Plain);
+}
+
+/// <summary>The finished bytes of a feed, and the same packed, once somebody has asked for them so.</summary>
+/// <param name="plain">The document in UTF-8.</param>
+public sealed class FeedBody(byte[] plain)
+{
+    private readonly Lazy<byte[]> gzip = new(() => Packed(plain, to => new GZipStream(to, CompressionLevel.SmallestSize)));
+    private readonly Lazy<byte[]> brotli = new(() => Packed(plain, to => new BrotliStream(to, CompressionLevel.Optimal)));
+
+    /// <summary>The document in UTF-8.</summary>
+    public byte[] Plain => plain;
+
+    /// <summary>The same in the coding <c>gzip</c> of RFC 9110 §8.4.1.3.</summary>
+    public byte[] Gzip => gzip.Value;
+
+    /// <summary>The same in the coding <c>br</c> of RFC 7932.</summary>
+    public byte[] Brotli => brotli.Value;
+
+    private static byte[] Packed(byte[] plain, Func<Stream, Stream> packing)
+    {
+        using var packed = new MemoryStream();
+        using (var into = packing(packed)) into.Write(plain);
+        return packed.ToArray();
+    }
 }
 
 /// <summary>Reads a feed for whoever has its token. The finished bytes are kept while calendar and school stand the same.</summary>
@@ -56,11 +81,11 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
             }
 
             found = read with { Epoch = epoch };
-            known.Set(key, found, new MemoryCacheEntryOptions { Size = found.Answer.Bytes!.Length + 200 });
+            known.Set(key, found, new MemoryCacheEntryOptions { Size = found.Answer.Body!.Plain.Length * 2 + 200 });
         }
 
         Note(found.Standing);
-        return has(found.Answer.ETag) ? found.Answer with { Bytes = null } : found.Answer;
+        return has(found.Answer.ETag) ? found.Answer with { Body = null } : found.Answer;
     }
 
     /// <inheritdoc />
@@ -89,7 +114,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         // A state that changes need not change a byte; then ETag and date stay, too.
         var modified = before is not null && before.Answer.ETag == etag ? before.Answer.LastModified
             : Instant.Max(calendar.ChangedAt, schoolChangedAt);
-        return new Known(0, standing, new FeedAnswer(etag, modified, calendar.Slug + ".ics", bytes));
+        return new Known(0, standing, new FeedAnswer(etag, modified, calendar.Slug + ".ics", new FeedBody(bytes)));
     }
 
     private static FeedContent Content(Stores stores, Outlet outlet, Calendar calendar, Uri root)

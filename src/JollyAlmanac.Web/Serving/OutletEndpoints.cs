@@ -35,9 +35,11 @@ public static class OutletEndpoints
         if (guard.IsShut(visit)) return Only(StatusCodes.Status429TooManyRequests);
         var asked = context.Request.GetTypedHeaders();
         var has = asked.IfNoneMatch;
-        var answer = readFeed.Do(token, visit.Root, etag =>
-            has.Any(one => one.Equals(EntityTagHeaderValue.Any)
-            || one.Compare(new EntityTagHeaderValue(etag), useStrongComparison: false)));
+        // Packed bytes are other bytes, so their ETag says how they are packed (RFC 9110 §8.8.3.3); either is known again.
+        var accepted = asked.AcceptEncoding;
+        var coding = Takes("br") ? "br" : Takes("gzip") ? "gzip" : null;
+        var answer = readFeed.Do(token, visit.Root, etag => has.Any(one => one.Tag == "*" || one.Tag == etag || one.Tag == Tag(etag, "br")
+            || one.Tag == Tag(etag, "gzip")));
         if (answer is null)
         {
             guard.Miss(visit);
@@ -45,19 +47,26 @@ public static class OutletEndpoints
         }
 
         var headers = context.Response.GetTypedHeaders();
-        headers.ETag = new EntityTagHeaderValue(answer.ETag);
+        headers.ETag = new EntityTagHeaderValue(Tag(answer.ETag, coding));
         headers.LastModified = answer.LastModified.ToDateTimeOffset();
         // Kept by the reader, but asked for again each time: a change is seen at once, and asking costs next to nothing.
         headers.CacheControl = new CacheControlHeaderValue { Private = true, NoCache = true };
         // If-Modified-Since counts only where no ETag is sent (RFC 9110 §13.1.3).
         var isOld = has.Count == 0 && asked.IfModifiedSince is { } since
             && answer.LastModified.ToUnixTimeSeconds() <= since.ToUnixTimeSeconds();
-        if (answer.Bytes is null || isOld) return Only(StatusCodes.Status304NotModified);
+        context.Response.Headers.Vary = HeaderNames.AcceptEncoding;
+        if (answer.Body is not { } body || isOld) return Only(StatusCodes.Status304NotModified);
         context.Response.Headers.ContentDisposition = $"inline; filename=\"{answer.FileName}\"";
         context.Response.ContentType = "text/calendar; charset=utf-8";
-        context.Response.ContentLength = answer.Bytes.Length;
+        if (coding is not null) context.Response.Headers.ContentEncoding = coding;
+        var bytes = coding switch { "br" => body.Brotli, "gzip" => body.Gzip, _ => body.Plain };
+        context.Response.ContentLength = bytes.Length;
         return HttpMethods.IsHead(context.Request.Method) ? Task.CompletedTask
-            : context.Response.Body.WriteAsync(answer.Bytes, context.RequestAborted).AsTask();
+            : context.Response.Body.WriteAsync(bytes, context.RequestAborted).AsTask();
+
+        bool Takes(string name) =>
+            accepted.Any(one => one.Quality is null or > 0 && one.Value.Equals(name, StringComparison.OrdinalIgnoreCase));
+        static string Tag(string etag, string? coding) => coding is null ? etag : $"{etag[..^1]}-{coding}\"";
     }
 
     private static IResult File(string key, HttpContext context, Look look, Visit visit, GuessGuard guard)
