@@ -2,7 +2,6 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
@@ -12,7 +11,7 @@ namespace JollyAlmanac.Application;
 /// <summary>
 /// What stands on a calendar: its series and materials, and the short addresses of links, read at once. Kept while it stands the same.
 /// </summary>
-internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDictionary<JoinLinkId, JoinCode> codes,
+internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDictionary<JoinLinkId, JoinWay> ways,
     IReadOnlyList<Material> materials)
 {
     // About what a series of a school year has.
@@ -29,10 +28,12 @@ internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDicti
     /// <summary>What stands on a calendar now.</summary>
     public static CalendarFacts Read(Stores stores, CalendarId calendar) => stores.Keep(
         calendar, stores.Calendars.StandingOf(calendar),
-        () => new CalendarFacts(stores.Series.Of(calendar), stores.JoinLinks.CodesOn(calendar), stores.Materials.Of(calendar)),
+        () => new CalendarFacts(stores.Series.Of(calendar), stores.JoinLinks.WaysOn(calendar), stores.Materials.Of(calendar)),
         facts => facts.Series.Count * SessionsOfSeries + facts.Materials.Count);
 
-    /// <summary>The plans of its series by the school's time. Planned once for as long as both stay what they are.</summary>
+    /// <summary>
+    /// The plans of its series by the school's time, for who works on it. Planned once for as long as both stay what they are.
+    /// </summary>
     public IReadOnlyList<Plan> Plans(SchoolTime school)
     {
         if (planned is { } known && ReferenceEquals(known.School, school)) return known.Plans;
@@ -40,15 +41,22 @@ internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDicti
         return (planned = new Planned(school, [.. series.Select(one => Planner.PlanOf(one, school))])).Plans;
     }
 
-    /// <summary>The short address of a session; null where it has none.</summary>
-    public JoinCode? CodeOf(Session session) => session.JoinLink is { } link && codes.TryGetValue(link, out var code) ? code : null;
+    /// <summary>Those of the plans that are there at all for a reader of that level.</summary>
+    /// <param name="school">The school's time.</param>
+    /// <param name="level">Their level on the calendar.</param>
+    /// <param name="reader">Who reads; null for a stranger, and for a place that is read by many.</param>
+    public IReadOnlyList<Plan> PlansFor(SchoolTime school, AccessLevel level, Viewer? reader) => series.All(one => one.OnlyFor is null)
+        ? Plans(school) : [.. Plans(school).Where(plan => Redaction.LevelOn(plan.Of, level, reader) > AccessLevel.None)];
+
+    /// <summary>The way into a session; null where it has none.</summary>
+    public JoinWay? WayInto(Session session) => session.JoinLink is { } link && ways.TryGetValue(link, out var way) ? way : null;
 
     /// <summary>The redaction for a reader of that level.</summary>
     /// <param name="level">The level.</param>
     /// <param name="choices">What the place shows at all.</param>
     /// <param name="reader">Who reads; null for a stranger, and for a place that is read by many.</param>
-    public Func<Session, ShownSession?> For(AccessLevel level, ShowChoices choices, PersonId? reader) =>
-        session => Redaction.Show(session, level, choices, materials, CodeOf(session), reader);
+    public Func<Session, ShownSession?> For(AccessLevel level, ShowChoices choices, Viewer? reader) =>
+        session => Redaction.Show(session, level, choices, materials, WayInto(session), reader);
 
     private sealed record Planned(SchoolTime School, IReadOnlyList<Plan> Plans);
 }

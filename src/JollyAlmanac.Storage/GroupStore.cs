@@ -44,6 +44,15 @@ public sealed class GroupStore
     public void SetSource(GroupId id, string source) =>
         connection.Execute("update groups set source = @source where id = @id", new { id = id.Value, source });
 
+    /// <summary>How many entries, materials and links that are in use are only for a group, alone or with others.</summary>
+    public int CountOnlyFor(GroupId id) => (int)connection.ExecuteScalar<long>(
+        """
+        select (select count(*) from series where deleted_at is null and ' ' || only_for || ' ' like @token)
+            + (select count(*) from materials where deleted_at is null and ' ' || only_for || ' ' like @token)
+            + (select count(*) from join_links where withdrawn_at is null and ' ' || only_for || ' ' like @token)
+        """,
+        new { token = $"% g{id.Value} %" });
+
     /// <summary>Takes a group away, with what it was given.</summary>
     public void Remove(GroupId id)
     {
@@ -133,6 +142,12 @@ public sealed class GroupStore
             """,
             new { ids = groups.Select(group => group.Value).ToArray() })
             .ToLookup(row => new GroupId(row.Group), row => new PersonId(row.Person));
+
+    /// <summary>These groups and those that they hold, at any depth; so many at most, these first.</summary>
+    public IReadOnlyList<GroupId> WithHeld(IReadOnlyCollection<GroupId> groups, int most) =>
+        [.. connection.Query<long>(
+            $"{Below} select id from below group by id order by max(below.top = below.id) desc, id limit @most",
+            new { ids = groups.Select(group => group.Value).ToArray(), most }).Select(id => new GroupId(id))];
 
     /// <summary>Every group, to hold a list beside.</summary>
     public IReadOnlyList<KnownGroup> Known()

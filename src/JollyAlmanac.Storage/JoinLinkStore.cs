@@ -30,7 +30,7 @@ public sealed class JoinLinkStore
     // The facts of the newest target that is not one session's own; the address itself is not among them.
     private const string Select =
         """
-        select l.id, l.calendar_id as CalendarId, l.name, l.code, l.version, l.entry, l.audience, l.entry_word as EntryWord,
+        select l.id, l.calendar_id as CalendarId, l.name, l.code, l.version, l.entry, l.audience, l.only_for as OnlyFor, l.entry_word as EntryWord,
             l.shows_details as ShowsDetails,
             l.renews, l.reach, l.is_personal as IsPersonal, l.is_shared as IsShared, l.notes, l.ticked, l.withdrawn_at as WithdrawnAt,
                 l.hand,
@@ -65,12 +65,16 @@ public sealed class JoinLinkStore
     public JoinLink? Find(JoinCode code) =>
         Query("where l.id = (select c.link_id from join_codes c where c.code = @code)", new { code = code.Value }).SingleOrDefault();
 
-    /// <summary>The short addresses, those in use, of the links that the series of a calendar are joined by.</summary>
-    public IReadOnlyDictionary<JoinLinkId, JoinCode> CodesOn(CalendarId calendar) =>
-        connection.Query<(long Id, string Code)>(
-            "select id, code from join_links where id in (select link_id from series_links where calendar_id = @id)",
-            new { id = calendar.Value })
-            .ToDictionary(row => new JoinLinkId(row.Id), row => new JoinCode(row.Code));
+    /// <summary>
+    /// The ways in by the links that the series of a calendar are joined by, with the short addresses in use. Of one for whom it cannot be
+    /// read there is none.
+    /// </summary>
+    public IReadOnlyDictionary<JoinLinkId, JoinWay> WaysOn(CalendarId calendar) =>
+        rows.All(connection.Query<(long Id, string Name, string Code, string? Only)>(
+            "select id, name, code, only_for from join_links where id in (select link_id from series_links where calendar_id = @id)",
+            new { id = calendar.Value }),
+            row => (Id: new JoinLinkId(row.Id), Way: new JoinWay(new JoinCode(row.Code), Stored.Only(row.Only))),
+            row => (UnreadableKind.JoinLink, row.Id, calendar, row.Name)).ToDictionary(one => one.Id, one => one.Way);
 
     /// <summary>The calendars whose series are, or were, joined by a link, as a whole or in one session.</summary>
     public IReadOnlyList<CalendarId> CalendarsUsing(JoinLinkId id) =>
@@ -206,7 +210,7 @@ public sealed class JoinLinkStore
     {
         var changed = connection.Execute(
             """
-            update join_links set name = @name, code = @code, entry = @entry, audience = @audience, entry_word = @word,
+            update join_links set name = @name, code = @code, entry = @entry, audience = @audience, only_for = @only, entry_word = @word,
                 shows_details = @details, renews = @renews, reach = @reach,
                 is_personal = @personal, is_shared = @shared, notes = @notes, ticked = @ticked, withdrawn_at = @withdrawn, hand = @hand,
                     version = version + 1, changed_at = @at
@@ -215,7 +219,7 @@ public sealed class JoinLinkStore
             new
             {
                 id = link.Id.Value, name = link.Name, code = link.Code.Value, entry = DoorText.Write(link.Entry),
-                    audience = Stored.Text(link.Audience), word = link.EntryWord,
+                    audience = Stored.Text(link.Audience), only = Stored.Text(link.OnlyFor), word = link.EntryWord,
                 details = link.ShowsDetails, renews = link.RenewsAfterEach, reach = DoorText.Write(link.Reach), personal = link.IsPersonal,
                 shared = link.IsSharedOnPurpose, notes = link.Notes,
                 ticked = DoorText.Write(link.Ticked), withdrawn = link.WithdrawnAt?.ToUnixTimeMilliseconds(),
@@ -356,6 +360,7 @@ public sealed class JoinLinkStore
         public long Version { get; init; }
         public string Entry { get; init; } = "";
         public string Audience { get; init; } = "";
+        public string? OnlyFor { get; init; }
         public string EntryWord { get; init; } = "";
         public long ShowsDetails { get; init; }
         public long Renews { get; init; }
@@ -403,6 +408,7 @@ public sealed class JoinLinkStore
             () => link with
             {
                 Entry = DoorText.ReadEntry(row.Entry), Audience = Stored.As<EntryAudience>(row.Audience),
+                    OnlyFor = Stored.Only(row.OnlyFor),
                     Reach = DoorText.ReadReach(row.Reach), Hand = DoorText.ReadHand(row.Hand),
                 Ticked = [.. DoorText.ReadLines(row.Ticked)],
             },

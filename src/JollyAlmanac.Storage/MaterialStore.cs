@@ -14,7 +14,7 @@ public sealed class MaterialStore
     private const string Select =
         """
         select m.id, m.calendar_id as CalendarRef, m.series_id as SeriesRef, m.session_start as SessionStart, m.key, m.title, m.address,
-            m.content_hash as ContentHash, m.file_name as FileName, m.media_type as MediaType, m.size, m.audience,
+            m.content_hash as ContentHash, m.file_name as FileName, m.media_type as MediaType, m.size, m.audience, m.only_for as OnlyFor,
                 m.is_recording as IsRecording
         from materials m
         """;
@@ -43,8 +43,8 @@ public sealed class MaterialStore
         var id = connection.ExecuteScalar<long>(
             """
             insert into materials (calendar_id, series_id, session_start, key, title, address, content_hash, file_name, media_type, size,
-                audience, is_recording, made_by, made_at)
-            values (@calendar, @series, @session, @key, @title, @address, @hash, @fileName, @mediaType, @size, @audience, @recording, @by,
+                audience, only_for, is_recording, made_by, made_at)
+            values (@calendar, @series, @session, @key, @title, @address, @hash, @fileName, @mediaType, @size, @audience, @only, @recording, @by,
                 @at) returning id
             """,
             new
@@ -60,6 +60,7 @@ public sealed class MaterialStore
                 mediaType = file?.MediaType,
                 size = file?.Size,
                 audience = material.Audience == MaterialAudience.Anyone ? "anyone" : "people",
+                only = Stored.Text(material.OnlyFor),
                 recording = material.IsRecording,
                 by = by.Value,
                 at = now.ToUnixTimeMilliseconds(),
@@ -79,7 +80,7 @@ public sealed class MaterialStore
 
     private sealed record MaterialRow(
         long Id, long CalendarRef, long SeriesRef, string? SessionStart, string Key, string Title, string? Address,
-        string? ContentHash, string? FileName, string? MediaType, long? Size, string Audience, long IsRecording)
+        string? ContentHash, string? FileName, string? MediaType, long? Size, string Audience, string? OnlyFor, long IsRecording)
     {
         public Material ToMaterial() => new(
             new MaterialId(Id),
@@ -91,6 +92,7 @@ public sealed class MaterialStore
             Address is not null ? new MaterialContent.Link(new Uri(Address))
             : new MaterialContent.StoredFile(ContentHash!, FileName!, MediaType!, Size!.Value),
             Audience switch { "anyone" => MaterialAudience.Anyone, "people" => MaterialAudience.PeopleOfTheCalendar, _ =>
-            throw new FormatException($"“{Audience}” is nobody who may open it") }) { IsRecording = IsRecording == 1 };
+            throw new FormatException($"“{Audience}” is nobody who may open it") }) { IsRecording = IsRecording == 1,
+                OnlyFor = Stored.Only(OnlyFor) };
     }
 }

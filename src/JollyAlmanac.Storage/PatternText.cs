@@ -143,7 +143,8 @@ public sealed record MaterialText(long Id, string? Session)
 public sealed record SeriesState(
     long Id, int Version, bool TakenOff, string Title, string Description, string Place, PatternText Pattern, long? Link,
     string NumberLabel, int FirstNumber,
-    long? Follows, IReadOnlyList<ChangeText> Changes, IReadOnlyList<MaterialText> Materials, bool Private = false)
+    long? Follows, IReadOnlyList<ChangeText> Changes, IReadOnlyList<MaterialText> Materials, bool Private = false,
+    string? Only = null)
 {
     /// <summary>The state of a series with its materials.</summary>
     public static SeriesState Of(Series series, bool takenOff, IEnumerable<Core.Materials.Material> materials) => new(
@@ -152,7 +153,7 @@ public sealed record SeriesState(
         series.FirstNumber, series.Follows?.Value, [.. series.Changes.Select(ChangeText.Of)],
         [.. materials.Where(material => material.Series == series.Id)
         .Select(material => new MaterialText(material.Id.Value, material.ForSession is { } session ? Stored.Text(session) : null))],
-            series.IsPrivate);
+            series.IsPrivate, Stored.Text(series.OnlyFor));
 
     /// <summary>Whether another state says the same, whatever its version.</summary>
     public bool IsSameAs(SeriesState other) =>
@@ -164,7 +165,8 @@ public sealed record SeriesState(
     {
         Title = Title, Description = Description, Place = Place, Pattern = Pattern.ToPattern(),
         JoinLink = Link is { } link ? new Core.JoinLinks.JoinLinkId(link) : null,
-        NumberLabel = NumberLabel, FirstNumber = FirstNumber, IsPrivate = Private, Follows = Follows is { } follows
+        NumberLabel = NumberLabel, FirstNumber = FirstNumber, IsPrivate = Private, OnlyFor = Stored.Only(Only),
+        Follows = Follows is { } follows
         ? new SeriesId(follows) : null,
         Changes = [.. Changes.Select(change => change.ToChange())],
     };

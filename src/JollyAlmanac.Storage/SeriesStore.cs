@@ -16,7 +16,7 @@ public sealed class SeriesStore
         """
         id, calendar_id as CalendarId, uid, title, description, place, pattern, number_label as NumberLabel, first_number as FirstNumber,
         follows_id as FollowsId, join_link_id as JoinLinkId, made_by as MadeBy, version, made_at as MadeAt, changed_at as ChangedAt,
-        is_private as IsPrivate
+        is_private as IsPrivate, only_for as OnlyFor
         """;
 
     private readonly SqliteConnection connection;
@@ -52,7 +52,7 @@ public sealed class SeriesStore
     /// </summary>
     public Series? FindBare(SeriesId id) =>
         connection.QuerySingleOrDefault<SeriesRow>($"select {Columns} from series where id = @id",
-        new { id = id.Value })?.ToSeries(Nowhere);
+        new { id = id.Value }) is { } row ? (row with { OnlyFor = null }).ToSeries(Nowhere) : null;
 
     private static readonly MeetingPattern Nowhere = new(new Repeat.OnDates([new LocalDate(2000, 1, 1)]), new SessionTime.AllDay(),
         DateTimeZone.Utc, new LocalDate(2000, 1, 1), new Extent.Open());
@@ -72,9 +72,9 @@ public sealed class SeriesStore
         var id = connection.ExecuteScalar<long>(
             """
             insert into series (calendar_id, uid, title, description, place, pattern, term_id, number_label, first_number, follows_id,
-                join_link_id, made_by, version, made_at, changed_at, is_private)
+                join_link_id, made_by, version, made_at, changed_at, is_private, only_for)
             values (@calendar, @uid, @title, @description, @place, @pattern, @term, @label, @first, @follows, @link, @madeBy, 1, @madeAt,
-                @changedAt, @private) returning id
+                @changedAt, @private, @only) returning id
             """,
             Values(series));
         var added = series with { Id = new SeriesId(id), Version = 1 };
@@ -89,7 +89,7 @@ public sealed class SeriesStore
         var changed = connection.Execute(
             """
             update series set title = @title, description = @description, place = @place, pattern = @pattern, term_id = @term,
-                number_label = @label, is_private = @private,
+                number_label = @label, is_private = @private, only_for = @only,
                 first_number = @first, follows_id = @follows, join_link_id = @link, version = version + 1, changed_at = @changedAt
             where id = @id and version = @expectedVersion and deleted_at is null
             """,
@@ -163,6 +163,7 @@ public sealed class SeriesStore
         term = (series.Pattern.Extent as Extent.WithTerm)?.Term.Value,
         label = series.NumberLabel,
         @private = series.IsPrivate,
+        only = Stored.Text(series.OnlyFor),
         first = series.FirstNumber,
         follows = series.Follows?.Value,
         link = series.JoinLink?.Value,
@@ -182,7 +183,7 @@ public sealed class SeriesStore
     private sealed record SeriesRow(
         long Id, long CalendarId, string Uid, string Title, string Description, string Place, string Pattern, string NumberLabel,
         long FirstNumber,
-        long? FollowsId, long? JoinLinkId, long MadeBy, long Version, long MadeAt, long ChangedAt, long IsPrivate)
+        long? FollowsId, long? JoinLinkId, long MadeBy, long Version, long MadeAt, long ChangedAt, long IsPrivate, string? OnlyFor)
     {
         public Series ToSeries(MeetingPattern pattern) => new(
             new SeriesId(Id),
@@ -200,6 +201,7 @@ public sealed class SeriesStore
         {
             NumberLabel = NumberLabel,
             IsPrivate = IsPrivate == 1,
+            OnlyFor = Stored.Only(OnlyFor),
             FirstNumber = (int)FirstNumber,
             Follows = FollowsId is { } follows ? new SeriesId(follows) : null,
         };

@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.People;
 using NodaTime;
 using NodaTime.Text;
 
@@ -27,6 +28,22 @@ internal static class Stored
     public static T As<T>(string text) where T : struct, Enum =>
         Enum.GetNames<T>().Any(name => name.Equals(text, StringComparison.OrdinalIgnoreCase)) ? Enum.Parse<T>(text, ignoreCase: true)
             : throw new FormatException($"“{text}” is none of {string.Join(", ", Enum.GetNames<T>()).ToLowerInvariant()}");
+
+    /// <summary>"g12 g13 p7"; null for all.</summary>
+    public static string? Text(OnlyFor? only) => only is null ? null
+        : string.Join(' ', only.Groups.Select(group => $"g{group.Value}").Concat(only.People.Select(person => $"p{person.Value}")));
+
+    // What names nobody is nobody's: never everybody's.
+    public static OnlyFor? Only(string? text)
+    {
+        if (text is null) return null;
+        var parts = text.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        IEnumerable<long> Ids(char kind) => parts.Where(part => part[0] == kind).Select(part => long.Parse(part.AsSpan(1),
+            System.Globalization.NumberStyles.None, System.Globalization.CultureInfo.InvariantCulture));
+        return parts.All(part => part[0] is 'g' or 'p')
+            ? new OnlyFor([.. Ids('g').Select(id => new GroupId(id))], [.. Ids('p').Select(id => new PersonId(id))])
+            : throw new FormatException($"“{text}” does not say for whom it is");
+    }
 
     public static Instant At(long milliseconds) => Instant.FromUnixTimeMilliseconds(milliseconds);
 

@@ -15,13 +15,15 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         "/week/2026-10-14?on=boat-geometry-10&on=norse-tales-10&on=coastal-weather-10", "/school-time", "/school-time/roll-over",
         $"/calendars/{DemoServer.Class}/timetable",
         $"/calendars/{DemoServer.Class}/history", "/join-links", "/join-links/tidepool-7k/edit",
-        "/join-links/tidepool-7k/card?part=Title&part=Passcode", "/join-links/new", "/calendars/french-8", $"/calendars/{DemoServer.Class}/sharing?who=teodor.quill@students.skerry.example", "/people",
+        "/join-links/tidepool-7k/card?part=Title&part=Passcode", "/join-links/new", "/calendars/french-8",
+        $"/calendars/{DemoServer.Class}/sharing?who=teodor.quill@students.skerry.example", "/people",
     ];
 
     // Made of the same parts as others: looked at once wide and once narrow.
     private static readonly string[] Alike =
     [
-        $"/calendars/{DemoServer.Class}/class-list", $"/c/{DemoServer.Class}", "/people?find=zzz", "/people/2", "/people/new", "/people/bring-in", "/people/groups",
+        $"/calendars/{DemoServer.Class}/class-list", $"/c/{DemoServer.Class}", "/people?find=zzz", "/people/2", "/people/new",
+        "/people/bring-in", "/people/groups",
         "/people/groups/2", "/account", "/mail", "/history", $"/ask/{DemoServer.Class}",
         $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
     ];

@@ -17,7 +17,8 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
         "/week", "/week/2026-10-14?on=boat-geometry-10&on=norse-tales-10", "/school-time", "/school-time/roll-over",
         $"/calendars/{DemoServer.Class}/timetable", $"/calendars/{DemoServer.Class}/history",
         "/join-links", "/join-links?day=2026-10-16", "/join-links/tidepool-7k", "/join-links/tidepool-7k/edit",
-        "/join-links/tidepool-7k/card", "/join-links/new", $"/calendars/{DemoServer.Class}/sharing", $"/calendars/{DemoServer.Class}/class-list",
+        "/join-links/tidepool-7k/card", "/join-links/new", $"/calendars/{DemoServer.Class}/sharing",
+        $"/calendars/{DemoServer.Class}/class-list",
         "/people", "/people/2", "/people/groups", "/people/groups/2", "/people/bring-in", "/mail", "/history", "/account",
     ];
 

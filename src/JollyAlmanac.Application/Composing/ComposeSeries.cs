@@ -5,6 +5,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
@@ -33,9 +34,10 @@ public sealed record SeriesPreview(IReadOnlyList<Problem> Problems, Plan? Plan, 
 /// <param name="Plan">Its sessions as stored; null for a new one.</param>
 /// <param name="Materials">Its materials.</param>
 /// <param name="MayDelete">Whether the viewer may take it off.</param>
+/// <param name="Some">Whom it, and what is attached to it, can be for alone.</param>
 public sealed record Composer(
     SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, string? Provider, SeriesInput Input, Series? Stored, Plan? Plan,
-    IReadOnlyList<Material> Materials, bool MayDelete);
+    IReadOnlyList<Material> Materials, bool MayDelete, OnlyForChoices Some);
 
 /// <summary>Adds and changes series; shows what a form would do before it is saved.</summary>
 public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit, RoomProviders rooms)
@@ -53,7 +55,9 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             stored,
             stored is null ? null : Planner.PlanOf(stored, school),
             [.. stores.Materials.Of(setting.Calendar.Id).Where(material => material.Series == stored?.Id)],
-            stored is not null && setting.May(Deed.DeleteSeries, own: stored.MadeBy == viewer.Person)));
+            stored is not null && setting.May(Deed.DeleteSeries, own: stored.MadeBy == viewer.Person),
+            OnlyForReader.Choices(stores, setting.Grants, [stored?.OnlyFor, .. stores.Materials.Of(setting.Calendar.Id)
+                .Where(material => material.Series == stored?.Id).Select(material => material.OnlyFor)])));
     });
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>
@@ -63,7 +67,8 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         var (stores, setting) = (at.Stores, at.Setting);
         var entry = new Entry();
         var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone,
-            SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored), at.Today, stored);
+            SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored), at.Today, stored,
+            only => OnlyForReader.Read(entry, "Only", only, stores, setting.Grants, stored?.OnlyFor));
         if (draft is null)
             return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], setting.School.Time, "", []));
         var plan = Planner.PlanOf(Make(draft, setting, stored, viewer, draft.Link), setting.School.Time);
@@ -95,12 +100,12 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             var other = planned.Of;
             var isHere = other.Calendar == setting.Calendar.Id;
             if (!isHere && !AccessRules.May(Deed.SeeOutline,
-                Redaction.LevelOn(other, AccessRules.LevelOf(viewer, grants[other.Calendar]), viewer.Person))) continue;
+                Redaction.LevelOn(other, AccessRules.LevelOf(viewer, grants[other.Calendar]), viewer))) continue;
             var together = planned.Held.Where(session => !session.IsAllDay
                 && mine[session.Day].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
             if (together.Count > 0)
             {
-                var called = AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(other, setting.Level, viewer.Person)) || !isHere
+                var called = AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(other, setting.Level, viewer)) || !isHere
                     ? other.Title
                     : "a private entry";
                 var where = isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}";
@@ -136,12 +141,21 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     }
 
     // Materials as they were read, and what else the form says of them.
-    private sealed record Attached(IReadOnlyList<MaterialDraft> Added, MaterialInput Input);
+    private sealed record Attached(IReadOnlyList<MaterialDraft> Added, MaterialInput Input)
+    {
+        public OnlyFor? OnlyFor { get; init; }
+    }
 
     private Outcome<Series> Keep(AtCalendar at, Series? stored, SeriesInput input, Attached attached, Entry entry, JoinTarget? room)
     {
         var draft = SeriesReader.Read(entry, input, at.School.Time, at.Calendar.Zone,
-            SeriesReader.LinksFor(at.Stores, at.Viewer, at.Calendar.Id, stored), at.Today, stored);
+            SeriesReader.LinksFor(at.Stores, at.Viewer, at.Calendar.Id, stored), at.Today, stored,
+            only => OnlyForReader.Read(entry, "Only", only, at.Stores, at.Setting.Grants, stored?.OnlyFor));
+        var materialOnly = OnlyForReader.Read(entry, "MaterialOnly", attached.Input.Only ?? new OnlyForInput(), at.Stores,
+            at.Setting.Grants, null);
+        if (attached.Added.Count == 0 && materialOnly is not null)
+            entry.Wrong("MaterialOnly", "There is no file and no link to be for them. Add one, or tick nobody here.");
+        attached = attached with { OnlyFor = materialOnly };
         return draft is null || !entry.IsGood ? new Outcome<Series>.Refused(entry.Problems) : Keep(at, stored, draft, attached, room);
     }
 
@@ -182,7 +196,8 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
                 return Outcome.Because<Series>("MaterialForSession",
                     "That session is not among those of the series. Choose another, or every session.");
             stores.Materials.Add(new Material(default, calendar, series.Id, session?.Original, Secrets.NewKey(), material.Title,
-                material.Content, material.Audience) { IsRecording = attached.Input.IsRecording }, at.Person, at.Now);
+                material.Content, material.Audience) { IsRecording = attached.Input.IsRecording,
+                OnlyFor = attached.OnlyFor }, at.Person, at.Now);
         }
 
         if (attached.Input.TakeOff is { Count: > 0 } takeOff)
@@ -199,9 +214,10 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     {
         if (stored is null) return $"added {series.Title}";
         var isSame = PatternText.Of(series.Pattern).ToString() == PatternText.Of(stored.Pattern).ToString()
-            && (series.Title, series.Description, series.Place, series.JoinLink, series.NumberLabel, series.IsPrivate) == (stored.Title,
+            && (series.Title, series.Description, series.Place, series.JoinLink, series.NumberLabel, series.IsPrivate,
+                series.OnlyFor) == (stored.Title,
                 stored.Description,
-                stored.Place, stored.JoinLink, stored.NumberLabel, stored.IsPrivate);
+                stored.Place, stored.JoinLink, stored.NumberLabel, stored.IsPrivate, stored.OnlyFor);
         return isSame && added.Count > 0
             ? $"attached {Wording.List([.. added.Select(material => material.Title)])} to {series.Title}"
             : isSame ? $"saved {series.Title}, its times unchanged" : $"changed {series.Title}";
@@ -242,6 +258,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     {
         NumberLabel = draft.NumberLabel,
         IsPrivate = draft.IsPrivate,
+        OnlyFor = draft.OnlyFor,
         FirstNumber = stored?.FirstNumber ?? 1,
         Follows = stored?.Follows,
         Changes = stored?.Changes ?? [],

@@ -18,9 +18,10 @@ public sealed record Upload(string FileName, long Length, Func<Stream> Open);
 /// <param name="PeopleOnly">Only for people of the calendar who are signed in.</param>
 /// <param name="IsRecording">What is added is the recording of its session.</param>
 /// <param name="TakeOff">Materials to take off.</param>
+/// <param name="Only">The only ones that what is added is for; null for all.</param>
 public sealed record MaterialInput(
     IReadOnlyList<Upload>? Files = null, string? Title = "", string? Address = "", string? ForSession = "", bool PeopleOnly = false,
-    bool IsRecording = false, IReadOnlyList<long>? TakeOff = null)
+    bool IsRecording = false, IReadOnlyList<long>? TakeOff = null, OnlyForInput? Only = null)
 {
     /// <summary>Nothing to add or take off.</summary>
     public static MaterialInput None { get; } = new();

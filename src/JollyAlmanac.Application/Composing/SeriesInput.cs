@@ -85,6 +85,12 @@ public sealed record SeriesInput
     /// <summary>For others than who added it, and those who may change everything, only its times.</summary>
     public bool IsPrivate { get; init; }
 
+    /// <summary>The groups and people it is only for, as <see cref="OnlyForInput"/> has them.</summary>
+    public IReadOnlyList<string>? Only { get; init; }
+
+    /// <summary>E-mail addresses of others it is for.</summary>
+    public string? OnlyOthers { get; init; } = "";
+
     /// <summary>The version the form was made from; 0 for a new series.</summary>
     public int Version { get; init; }
 
@@ -124,7 +130,8 @@ public sealed record SeriesInput
             : "", Rule = weekly.IsEmpty && pattern.Repeat is Repeat.ByRule rule ? rule.Rule.ToString()
             : "", NoClass = pattern.NoClass.ToString(), Zone = pattern.Zone.Id,
             Extra = string.Join('\n', pattern.Extra.Select(extra => $"{LocalDatePattern.Iso.Format(extra.Day)} {SayBack.Of(extra.Time)}")),
-            NumberLabel = series.NumberLabel, IsPrivate = series.IsPrivate, Version = series.Version,
+            NumberLabel = series.NumberLabel, IsPrivate = series.IsPrivate, Only = OnlyForInput.TicksOf(series.OnlyFor),
+            Version = series.Version,
             WeekStart = pattern.Repeat is Repeat.ByRule { Rule: { Interval: > 1, WeekStart: var weekStart } } ? weekStart.ToString() : "" };
     }
 

@@ -3,6 +3,7 @@ using System.Globalization;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Recurrence;
 using JollyAlmanac.Core.Series;
@@ -36,6 +37,9 @@ internal sealed record SeriesDraft(string Title, string Description, string Plac
 
     /// <summary>For others, only its times.</summary>
     public bool IsPrivate { get; init; }
+
+    /// <summary>The only ones it is for; null for all.</summary>
+    public OnlyFor? OnlyFor { get; init; }
 }
 
 /// <summary>
@@ -115,7 +119,7 @@ internal static class SeriesReader
     /// else today.
     /// </summary>
     public static SeriesDraft? Read(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, IReadOnlyList<JoinLink> links,
-        LocalDate today, Series? stored = null)
+        LocalDate today, Series? stored, Func<OnlyForInput, OnlyFor?> readOnlyFor)
     {
         var title = entry.Line("Title", input.Title, "The title", SeriesInput.LongestTitle, needed: true);
         var description = entry.Lines("Description", input.Description, "The description", 5000);
@@ -123,10 +127,11 @@ internal static class SeriesReader
         var pattern = ReadPattern(entry, input, school, zone, today, stored);
         var label = entry.Line("NumberLabel", input.NumberLabel, "What sessions are counted as", 60, needed: false);
         var link = ReadLink(entry, input, links, title);
+        var only = readOnlyFor(new OnlyForInput(input.Only, input.OnlyOthers));
         var except = ReadSpans(entry, "Except", input.Except, school, pattern?.From ?? today);
         return entry.IsGood
             ? new SeriesDraft(title, description, place, pattern!, label, link.Existing, link.New) { Except = except,
-                IsPrivate = input.IsPrivate } : null;
+                IsPrivate = input.IsPrivate, OnlyFor = only } : null;
     }
 
     private static MeetingPattern? ReadPattern(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, LocalDate today,

@@ -113,7 +113,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// </summary>
     public string? StandingOf(JoinCode code)
     {
-        if (Find(code, out var standing) is not { Link.Audience: EntryAudience.Anyone } door) return null;
+        if (Find(code, out var standing) is not { Link: { Audience: EntryAudience.Anyone, OnlyFor: null } } door) return null;
         var now = clock.GetCurrentInstant();
         return string.Create(CultureInfo.InvariantCulture,
             $"{standing.Standing} {standing.School} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}");
@@ -288,7 +288,8 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
 
     private Passage PassageOf(LinkDoor door, AtDoor visitor, bool isGuest)
     {
-        if (isGuest || door.MayHost(visitor.Viewer) || AccessRules.Passes(door.Link.Audience, visitor.Viewer, door.Highest(visitor.Viewer)))
+        if (isGuest || door.MayHost(visitor.Viewer)
+            || AccessRules.Passes(door.Link.Audience, door.Link.OnlyFor, visitor.Viewer, door.Highest(visitor.Viewer)))
             return Passage.Free;
         if (visitor.Word is { } proof && door.Link.EntryWord.Length > 0
             && CryptographicOperations.FixedTimeEquals(Encoding.UTF8.GetBytes(proof),
@@ -309,7 +310,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             .Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)).ToList();
         var open = over is null ? []
             : Redaction.Show(over, door.LevelOn(over, visitor.Viewer), visitor.Viewer.Person is null ? ShowChoices.Anyone
-            : ShowChoices.SignedIn, recordings, null, visitor.Viewer.Person)?.Materials ?? [];
+            : ShowChoices.SignedIn, recordings, null, visitor.Viewer)?.Materials ?? [];
         return new ShortAddress(
             door.School, subject is null ? door.Owner
             : door.CalendarOf(subject), now, door.Link.Code, door.Link.Name, at, About(at.Session),
@@ -338,7 +339,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     {
         var level = door.LevelOn(session, viewer);
         var shown = Redaction.Show(session, isGuest
-            && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null, viewer.Person);
+            && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null, viewer);
         var window = EntryWindow.Of(door.Link, session);
         return shown is null or { IsBusyOnly: true }
             ? new DoorSession(session, door.CalendarOf(session).Title, null, "", "", window)

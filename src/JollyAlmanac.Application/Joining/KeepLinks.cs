@@ -17,10 +17,11 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="Checklist">The school's checklist for rooms.</param>
 /// <param name="Provider">The provider's name, where there is one.</param>
 /// <param name="Calendars">For a new link: the calendars to choose from.</param>
+/// <param name="Some">Whom it can be for alone.</param>
 public sealed record KeptLink(
     Calendar Calendar, JoinLink Link, IReadOnlyList<string> Users, IReadOnlyList<PastTarget> Past, IReadOnlyList<Person> MayHost,
     IReadOnlyList<string> Checklist, string? Provider,
-    IReadOnlyList<Calendar> Calendars);
+    IReadOnlyList<Calendar> Calendars, OnlyForChoices Some);
 
 /// <summary>Makes and changes join links.</summary>
 public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders rooms)
@@ -35,7 +36,8 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         var calendar = string.IsNullOrEmpty(slug) ? kept.FirstOrDefault() : kept.FirstOrDefault(one => one.Slug == slug);
         if (calendar is null) return kept.Count == 0 ? new Outcome<KeptLink>.NotAllowed() : new Outcome<KeptLink>.NotFound();
         return new Outcome<KeptLink>.Done(new KeptLink(calendar, Fresh(calendar.Id, ""), [], [],
-            MayHost(stores, stores.Calendars.GrantsOf(calendar.Id)), stores.JoinLinks.Checklist(), rooms.Provider?.Name, kept));
+            MayHost(stores, stores.Calendars.GrantsOf(calendar.Id)), stores.JoinLinks.Checklist(), rooms.Provider?.Name, kept,
+            OnlyForReader.Choices(stores, stores.Calendars.GrantsOf(calendar.Id), [])));
     });
 
     /// <summary>A link for somebody who may change it.</summary>
@@ -43,7 +45,8 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         gate.Read<KeptLink>(Act.ChangeJoinLink, viewer, code, at => new Outcome<KeptLink>.Done(new KeptLink(
         at.Door.Owner, at.Link, [.. at.Door.Series.Select(series => series.Title).Distinct()],
         at.Stores.JoinLinks.Past(at.Link.Id, MostPast),
-        MayHost(at.Stores, at.Door.Grants), at.Stores.JoinLinks.Checklist(), rooms.Provider?.Name, [])));
+        MayHost(at.Stores, at.Door.Grants), at.Stores.JoinLinks.Checklist(), rooms.Provider?.Name, [],
+        OnlyForReader.Choices(at.Stores, at.Door.Grants, [at.Link.OnlyFor]))));
 
     /// <summary>Adds a link to a calendar.</summary>
     public async Task<Outcome<JoinLink>> Add(Viewer viewer, string slug, LinkInput input, CancellationToken cancellation = default)
@@ -58,6 +61,7 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
             var stores = at.Stores;
             var link = LinkReader.Read(entry, input, Fresh(at.Calendar.Id, input.Name ?? ""), Ids(MayHost(stores, at.Setting.Grants)),
                 stores.JoinLinks.Checklist(), rooms.Provider is not null);
+            link = WithOnly(entry, input, link, stores, at.Setting.Grants);
             if (string.IsNullOrWhiteSpace(input.Code)) link = link with { Code = stores.JoinLinks.FreeCode(link.Name) };
             else if (!entry.Has("Code") && stores.JoinLinks.IsTaken(link.Code)) entry.Wrong("Code", Taken(link.Code));
             if (!entry.IsGood || target is null) return new Outcome<JoinLink>.Refused(entry.Problems);
@@ -75,6 +79,7 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
             var stores = at.Stores;
             var link = LinkReader.Read(entry, input, at.Link, Ids(MayHost(stores, at.Door.Grants)), stores.JoinLinks.Checklist(),
                 rooms.Provider is not null);
+            link = WithOnly(entry, input, link, stores, at.Door.Grants);
             if (link.Code != at.Link.Code && !entry.Has("Code") && stores.JoinLinks.IsTaken(link.Code)
                 && stores.JoinLinks.Find(link.Code)?.Id != link.Id) entry.Wrong("Code", Taken(link.Code));
             if (!entry.IsGood) return new Outcome<JoinLink>.Refused(entry.Problems);
@@ -181,6 +186,15 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         return [.. stores.People.Staff([.. given.Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group)])
             .Where(one => AccessRules.LevelOf(one.Viewer, given) is >= AccessLevel.Full and < AccessLevel.Editor)
             .Select(one => one.Person)];
+    }
+
+    // A door for some lets nobody in whom it cannot know.
+    private static JoinLink WithOnly(Entry entry, LinkInput input, JoinLink link, Stores stores, IReadOnlyList<Grant> grants)
+    {
+        var only = OnlyForReader.Read(entry, "Only", new OnlyForInput(input.Only, input.OnlyOthers), stores, grants, link.OnlyFor);
+        if (only is not null && link.Audience == EntryAudience.Anyone)
+            entry.Wrong("Only", "A door that is open to anyone is not for some only. Choose above that those who enter sign in.");
+        return link with { OnlyFor = only };
     }
 
     private static HashSet<PersonId> Ids(IEnumerable<Person> people) => [.. people.Select(person => person.Id)];

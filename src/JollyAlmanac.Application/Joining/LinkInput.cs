@@ -26,6 +26,8 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="Notes">A remark.</param>
 /// <param name="Hosts">Ids of people who are hosts.</param>
 /// <param name="Ticked">Lines of the room checklist that are ticked.</param>
+/// <param name="Only">The only groups and people who may enter, as <see cref="OnlyForInput"/> has them.</param>
+/// <param name="OnlyOthers">E-mail addresses of others who may.</param>
 /// <param name="Version">The version the form was made from; 0 for a new link.</param>
 public sealed record LinkInput(
     string? Name = "", string? Code = "", string? Address = "", string? MeetingId = "", string? Passcode = "", string? DialIn = "",
@@ -33,7 +35,8 @@ public sealed record LinkInput(
     string? Opens = "around", string? Lead = "10", string? Late = "20", string? Audience = "anyone", string? EntryWord = "",
     bool ShowsDetails = false, bool Renews = false,
     string? Reach = "", string? ReachDay = "", string? ReachCount = "", bool IsPersonal = false, string? Notes = "",
-    IReadOnlyList<string>? Hosts = null, IReadOnlyList<string>? Ticked = null, int Version = 0)
+    IReadOnlyList<string>? Hosts = null, IReadOnlyList<string>? Ticked = null, IReadOnlyList<string>? Only = null, string? OnlyOthers = "",
+    int Version = 0)
 {
     /// <summary>The form of a link; what is behind it stays out.</summary>
     public static LinkInput Of(JoinLink link) => new(
@@ -53,6 +56,7 @@ public sealed record LinkInput(
         Notes: link.Notes,
         Hosts: [.. link.Hosts.Select(host => host.Value.ToString(CultureInfo.InvariantCulture))],
         Ticked: link.Ticked,
+        Only: OnlyForInput.TicksOf(link.OnlyFor),
         Version: link.Version);
 
     /// <summary>

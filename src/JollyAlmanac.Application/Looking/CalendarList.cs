@@ -96,12 +96,12 @@ public sealed partial class Look
 
         var lines = shown.Select(one =>
         {
-            var plans = one.Facts.Plans(school.Time);
+            var plans = one.Facts.PlansFor(school.Time, one.Level, viewer);
             var next = plans.SelectMany(plan => plan.Held).Where(session => session.EndsAt > now).MinBy(session => session.StartsAt);
             return new CalendarLine(
                 one.Calendar, one.Level, one.IsOwn,
                 AccessRules.May(Deed.SeeOutline, one.Level) ? [.. plans.Select(plan => SayBack.When(plan.Of.Pattern, school.Time))] : [],
-                next is null ? null : one.Facts.For(one.Level, ShowChoices.SignedIn, viewer.Person)(next),
+                next is null ? null : one.Facts.For(one.Level, ShowChoices.SignedIn, viewer)(next),
                 plans.SelectMany(plan => plan.Held).Count(session => term?.Holds(session.Day) ?? false));
         });
         var away = stores.Calendars.NotInUse(viewer);

@@ -59,8 +59,9 @@ public sealed partial class Look
         var isVisitor = viewer.Person is null || (asVisitor && visitors > AccessLevel.None);
         var level = isVisitor ? visitors : (AccessLevel)Math.Min((int)setting.Level, (int)AccessLevel.Full);
         var facts = CalendarFacts.Read(stores, setting.Calendar.Id);
-        var show = facts.For(level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, isVisitor ? null : viewer.Person);
-        var sessions = facts.Plans(setting.School.Time).SelectMany(plan => plan.Sessions).Where(session => session.IsTold)
+        var reader = isVisitor ? null : viewer;
+        var show = facts.For(level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader);
+        var sessions = facts.PlansFor(setting.School.Time, level, reader).SelectMany(plan => plan.Sessions).Where(session => session.IsTold)
             .OrderBy(session => session.StartsAt).ToList();
         var coming = sessions.Where(session => session.EndsAt > now).Take(9).Select(show).OfType<ShownSession>().ToList();
         var past = sessions.Where(session => session.IsHeld && session.EndsAt <= now).TakeLast(5).Reverse().Select(show)
@@ -72,7 +73,8 @@ public sealed partial class Look
             [.. coming.Skip(1)], [.. past], [.. materials])
         {
             OpenRooms = AccessRules.May(Deed.SeeDetails, level)
-                ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere)
+                ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere
+                    && AccessRules.IsFor(link.OnlyFor, level, reader))
                 .Select(link => (link.Code, link.Name))] : [],
             FeedToken = stores.Outlets.Of(setting.Calendar.Id)
             .FirstOrDefault(outlet => outlet is { Kind: Core.Publishing.OutletKind.Feed, IsOffered: true }

@@ -93,9 +93,9 @@ public sealed partial class Look
         if (!ownOnly)
             own = [.. own, .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid))
                 .ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id)];
-        var all = own.SelectMany(one => one.Facts.Plans(school.Time).SelectMany(plan => plan.Sessions)
+        var all = own.SelectMany(one => one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
                 .Where(session => session.IsTold && session.Day >= date)
-                .Select(session => (one.Calendar, Session: session, Show: one.Facts.For(one.Level, ShowChoices.SignedIn, viewer.Person))))
+                .Select(session => (one.Calendar, Session: session, Show: one.Facts.For(one.Level, ShowChoices.SignedIn, viewer))))
             .OrderBy(one => one.Session.StartsAt).ToList();
         var sessions = all.Where(one => one.Session.Day == date)
             .Select(one => (one.Calendar, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)

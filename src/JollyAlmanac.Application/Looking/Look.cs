@@ -45,8 +45,8 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
         var today = clock.GetCurrentInstant().InZone(school.Time.Zone).Date;
         if (school.Time.TermToShow(today) is not { } term) return null;
         var plans = slug is not null && Setting.Find(stores, viewer, slug) is { } setting
-            ? CalendarFacts.Read(stores, setting.Calendar.Id).Plans(school.Time)
-            : Own(stores, viewer).SelectMany(own => own.Facts.Plans(school.Time));
+            ? CalendarFacts.Read(stores, setting.Calendar.Id).PlansFor(school.Time, setting.Level, viewer)
+            : Own(stores, viewer).SelectMany(own => own.Facts.PlansFor(school.Time, own.Level, viewer));
         return TermRibbon.Of(term, school.Time, plans, today);
     });
 
@@ -57,9 +57,12 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
     public Material? AtMaterial(Viewer viewer, string key) => database.Read(stores =>
     {
         if (key.Length != Secrets.TokenLength || stores.Materials.Find(key) is not { } material) return null;
-        if (material.Audience == MaterialAudience.Anyone) return material;
         var level = AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(material.Calendar));
-        if (stores.Series.Find(material.Series) is { } series) level = Redaction.LevelOn(series, level, viewer.Person);
+        var series = stores.Series.Find(material.Series);
+        // By its address alone, too, only those get it whom it is for.
+        if (!AccessRules.IsFor(material.OnlyFor, level, viewer) || !AccessRules.IsFor(series?.OnlyFor, level, viewer)) return null;
+        if (material.Audience == MaterialAudience.Anyone) return material;
+        if (series is not null) level = Redaction.LevelOn(series, level, viewer);
         return viewer.Person is not null && AccessRules.May(Deed.SeeDetails, level) ? material : null;
     });
 

@@ -18,7 +18,8 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="HasLink">It has a join link that the viewer may see.</param>
 /// <param name="MayChange">Whether the viewer may change it.</param>
 /// <param name="Plan">Its plan: loose changes and the sessions to put them on.</param>
-public sealed record SheetSeries(Series Series, string Sentence, bool HasLink, bool MayChange, Plan Plan);
+/// <param name="OnlyFor">Whom alone it is for, in words, for those who work on it; else empty.</param>
+public sealed record SheetSeries(Series Series, string Sentence, bool HasLink, bool MayChange, Plan Plan, string OnlyFor);
 
 /// <summary>The term sheet of a calendar.</summary>
 /// <param name="School">The school.</param>
@@ -59,17 +60,18 @@ public sealed partial class Look
         var (school, calendar) = (setting.School, setting.Calendar);
         var term = termId is { } id ? school.Time.Find(id) : school.Time.TermToShow(now.InZone(school.Time.Zone).Date);
         var facts = CalendarFacts.Read(stores, calendar.Id);
-        var plans = facts.Plans(school.Time);
+        var plans = facts.PlansFor(school.Time, setting.Level, viewer);
         var sheet = term is null ? null
-            : TermSheet.Of(term, school.Time, plans, facts.For(setting.Level, ShowChoices.SignedIn, viewer.Person), now);
-        bool Sees(Series one, Deed deed) => AccessRules.May(deed, Redaction.LevelOn(one, setting.Level, viewer.Person));
+            : TermSheet.Of(term, school.Time, plans, facts.For(setting.Level, ShowChoices.SignedIn, viewer), now);
+        bool Sees(Series one, Deed deed) => AccessRules.May(deed, Redaction.LevelOn(one, setting.Level, viewer));
+        var keeps = setting.Level >= AccessLevel.Contributor;
         var series = plans.Where(plan => Sees(plan.Of, Deed.SeeOutline)).Select(plan => new SheetSeries(
             plan.Of,
             SayBack.Sentence(plan, school.Time, calendar.Title),
             setting.May(Deed.SeeDetails) && plan.Of.JoinLink is not null,
             setting.May(Deed.ChangeSeries, own: plan.Of.MadeBy == viewer.Person),
-            plan)).ToList();
-        var keeps = setting.Level >= AccessLevel.Contributor;
+            plan,
+            keeps && plan.Of.OnlyFor is { } only ? OnlyForReader.Choices(stores, [], [only]).InWords(only) : "")).ToList();
         var last = keeps ? stores.History.Last(calendar.Id, 5, hidesFrom: at.HidesPrivateFrom) : [];
         var outlets = setting.May(Deed.Publish) ? stores.Outlets.Of(calendar.Id).CountBy(outlet => outlet.Kind).ToDictionary() : [];
         var takenOff = last is [{ Act: "TakeOffSeries" } line, ..]
@@ -79,7 +81,10 @@ public sealed partial class Look
             && !(one.Kind == UnreadableKind.Series && stores.Series.IsTakenOff(new SeriesId(one.Id))))] : [];
         return new Outcome<TermSheetView>.Done(new TermSheetView(
             school, now, calendar, DepartmentFor(stores, viewer, calendar), setting.Level, sheet, series,
-            setting.May(Deed.SeeDetails) ? LinkDoor.UsedOn(stores, [.. facts.Series.Where(one => Sees(one, Deed.SeeDetails))]) : [], last,
+            !setting.May(Deed.SeeDetails) ? []
+                : [.. LinkDoor.UsedOn(stores, [.. facts.Series.Where(one => Sees(one, Deed.SeeDetails))])
+                    .Where(link => AccessRules.IsFor(link.OnlyFor, setting.Level, viewer))],
+            last,
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed),
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
             keeps && viewer.Person is { } person ? stores.History.LastToUndo(calendar.Id, person) : null)

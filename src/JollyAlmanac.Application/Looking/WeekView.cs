@@ -47,12 +47,12 @@ public sealed partial class Look
         var members = stores.Groups.MembersOf([.. picked.SelectMany(one => one.ClassLists).Distinct()]);
         var sessions = picked.SelectMany(one =>
         {
-            var show = one.Facts.For(one.Level, ShowChoices.SignedIn, viewer.Person);
+            var show = one.Facts.For(one.Level, ShowChoices.SignedIn, viewer);
             PersonId? teacher = one.Calendar.Kind == CalendarKind.Class ? one.Calendar.Owner : null;
             // Who is on a class list is for those who work with it.
             ImmutableArray<PersonId> students = one.Level < AccessLevel.Contributor ? []
                 : [.. one.ClassLists.SelectMany(list => members[list]).Distinct()];
-            return one.Facts.Plans(school.Time).SelectMany(plan => plan.Sessions)
+            return one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
                 .Where(session => session.IsTold && start <= session.Day && session.Day < start.PlusWeeks(1))
                 .Select(show).OfType<ShownSession>()
                 .Select(shown =>

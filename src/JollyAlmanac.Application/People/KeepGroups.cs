@@ -114,6 +114,9 @@ public sealed class KeepGroups(Gate gate)
         if (at.Stores.Groups.Find(id) is not { } group) return new Outcome<string>.NotFound();
         if (!string.Equals(name?.Trim(), group.Name, StringComparison.OrdinalIgnoreCase))
             return Outcome.Because<string>("RemoveName", $"Write the group’s name, {group.Name}, to take it away. Nothing was changed.");
+        if (at.Stores.Groups.CountOnlyFor(id) is > 0 and var things)
+            return Outcome.Because<string>("RemoveName",
+                $"{Wording.Count(things, "entry, material or link is", "entries, materials or links are")} only for {group.Name}. Give {(things == 1 ? "it" : "them")} to others first.");
         foreach (var grant in at.Stores.Calendars.GrantsToGroup(id))
         {
             var calendar = at.Stores.Calendars.Get(grant.Calendar);

@@ -49,7 +49,8 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock)
             if (!calendar.IsInUse) return new EmbedPanel(outlet, calendar, school, now, []);
             var facts = CalendarFacts.Read(stores, outlet.Calendar);
             var show = facts.For(outlet.Level, outlet.Choices, null);
-            var coming = facts.Plans(school.Time).SelectMany(plan => plan.Sessions).Where(session => session.IsTold && session.EndsAt > now)
+            var coming = facts.PlansFor(school.Time, outlet.Level, null).SelectMany(plan => plan.Sessions)
+                .Where(session => session.IsTold && session.EndsAt > now)
                 .OrderBy(session => session.StartsAt).Take(Most).Select(show).OfType<ShownSession>();
             return new EmbedPanel(outlet, calendar, school, now, [.. coming]);
         });

@@ -91,7 +91,8 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     {
         var (stores, grants) = (at.Stores, at.Setting.Grants);
         var facts = CalendarFacts.Read(stores, at.Calendar.Id);
-        var coming = facts.Plans(at.School.Time).SelectMany(plan => plan.Held).Where(session => session.EndsAt > at.Now)
+        var coming = facts.PlansFor(at.School.Time, AccessLevel.Full, null).SelectMany(plan => plan.Held)
+            .Where(session => session.EndsAt > at.Now)
             .OrderBy(session => session.StartsAt).ToList();
         var next = coming.FirstOrDefault();
         var lines = Lines(at, grants);

@@ -105,14 +105,23 @@ public static class AccessRules
 
     /// <summary>Whether somebody passes the door of a link while it is open, by who they are alone.</summary>
     /// <param name="audience">Whom the link is for.</param>
+    /// <param name="only">The only ones of them; null for all.</param>
     /// <param name="viewer">The visitor.</param>
     /// <param name="level">Their highest level on the calendars that use the link.</param>
-    public static bool Passes(JoinLinks.EntryAudience audience, Viewer viewer, AccessLevel level) => audience switch
+    public static bool Passes(JoinLinks.EntryAudience audience, OnlyFor? only, Viewer viewer, AccessLevel level) => audience switch
     {
+        _ when !IsFor(only, level, viewer) => false,
         JoinLinks.EntryAudience.Anyone => true,
         JoinLinks.EntryAudience.School => viewer.Person is not null,
         _ => viewer.Person is not null && level >= AccessLevel.Full,
     };
+
+    /// <summary>Whether a thing of a calendar is for somebody: whoever works on the calendar has all of it.</summary>
+    /// <param name="only">The only ones it is for; null for all.</param>
+    /// <param name="level">The reader's level on the calendar.</param>
+    /// <param name="reader">Who reads; null for a stranger, and for a feed or an embed.</param>
+    public static bool IsFor(OnlyFor? only, AccessLevel level, Viewer? reader) =>
+        only is null || level >= AccessLevel.Contributor || (reader is not null && only.Holds(reader.Person, reader.Groups));
 
     /// <summary>Whether a grant to that grantee is one to the viewer.</summary>
     public static bool Reaches(Grantee to, Viewer viewer) => to switch

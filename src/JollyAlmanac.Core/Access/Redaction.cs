@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 
 namespace JollyAlmanac.Core.Access;
@@ -52,14 +51,16 @@ public sealed record ShownSession(
 public static class Redaction
 {
     /// <summary>
-    /// The level at which somebody sees one series of a calendar: of a private one that is not theirs only the times, unless they may
-    /// change everything.
+    /// The level at which somebody sees one series of a calendar: of one that is only for others none; of a private one that is not
+    /// theirs only the times, unless they may change everything.
     /// </summary>
     /// <param name="series">The series.</param>
     /// <param name="level">The reader's level on its calendar.</param>
     /// <param name="reader">Who reads; null for a stranger, and for a feed or an embed.</param>
-    public static AccessLevel LevelOn(Series.Series series, AccessLevel level, PersonId? reader) =>
-        !series.IsPrivate || level is AccessLevel.None or >= AccessLevel.Editor || (reader is not null && series.MadeBy == reader) ? level
+    public static AccessLevel LevelOn(Series.Series series, AccessLevel level, Viewer? reader) =>
+        !AccessRules.IsFor(series.OnlyFor, level, reader) ? AccessLevel.None
+            : !series.IsPrivate || level is AccessLevel.None or >= AccessLevel.Editor
+                || (reader?.Person is { } person && series.MadeBy == person) ? level
             : AccessLevel.Busy;
 
     /// <summary>What a reader of that level may see of a session; null where nothing.</summary>
@@ -67,10 +68,12 @@ public static class Redaction
     /// <param name="level">The reader's level on its calendar.</param>
     /// <param name="choices">What the place shows at all.</param>
     /// <param name="materials">The materials of the session's calendar; those of the session are picked.</param>
-    /// <param name="join">The short address of the series' link, if it has one.</param>
-    /// <param name="reader">Who reads, where that is somebody: their own private entries are theirs to see.</param>
+    /// <param name="join">The way in of the session's link, if it has one.</param>
+    /// <param name="reader">
+    /// Who reads, where that is somebody: their own private entries are theirs to see, and what is only for them.
+    /// </param>
     public static ShownSession? Show(Session session, AccessLevel level, ShowChoices choices, IReadOnlyCollection<Material> materials,
-        JoinCode? join, PersonId? reader = null)
+        JoinWay? join, Viewer? reader = null)
     {
         level = LevelOn(session.Of, level, reader);
         if (!AccessRules.May(Deed.SeeTimes, level)) return null;
@@ -88,8 +91,9 @@ public static class Redaction
             details && choices.Descriptions ? session.Note : "",
             details && choices.Materials
                 ? [.. materials.Where(material => material.BelongsTo(session)
-                    && (!choices.Public || material.Audience == MaterialAudience.Anyone))]
+                    && (!choices.Public || material.Audience == MaterialAudience.Anyone)
+                    && AccessRules.IsFor(material.OnlyFor, level, reader))]
                 : [],
-            details && choices.JoinLinks ? join : null);
+            details && choices.JoinLinks && join is { } way && AccessRules.IsFor(way.OnlyFor, level, reader) ? way.Code : null);
     }
 }

@@ -25,6 +25,12 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
     /// <summary>Who may enter.</summary>
     public EntryAudience Audience { get; init; }
 
+    /// <summary>
+    /// The only ones who see its short address and may enter; null for all that <see cref="Audience"/> says. Whoever knows the entry word
+    /// may, too.
+    /// </summary>
+    public OnlyFor? OnlyFor { get; init; }
+
     /// <summary>A word that opens the door like a sign-in, where not anyone may enter; empty for none. Only keepers see it.</summary>
     public string EntryWord { get; init; } = "";
 

@@ -1,5 +1,6 @@
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.People;
 using NodaTime;
 
 namespace JollyAlmanac.Core.Materials;
@@ -53,6 +54,9 @@ public sealed record Material(
     MaterialContent Content,
     MaterialAudience Audience)
 {
+    /// <summary>The only ones it is for; null for all that <see cref="Audience"/> says.</summary>
+    public OnlyFor? OnlyFor { get; init; }
+
     /// <summary>It is what was recorded of its session.</summary>
     public bool IsRecording { get; init; }
 

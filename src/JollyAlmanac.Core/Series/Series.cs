@@ -44,6 +44,9 @@ public sealed record Series(
     /// <summary>For others than who added it, and those who may change everything, only its times.</summary>
     public bool IsPrivate { get; init; }
 
+    /// <summary>The only ones it is for; null for all who see the calendar.</summary>
+    public OnlyFor? OnlyFor { get; init; }
+
     /// <summary>The series that it carries on, from "this and later".</summary>
     public SeriesId? Follows { get; init; }
 

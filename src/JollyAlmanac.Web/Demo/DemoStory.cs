@@ -69,6 +69,7 @@ internal sealed class DemoStory
     private readonly CreateSchool createSchool;
     private readonly SetSchoolTime setSchoolTime;
     private readonly AddPeople addPeople;
+    private readonly KeepGroups keepGroups;
     private readonly SaveCalendar saveCalendar;
     private readonly Share share;
     private readonly Invitations invitations;
@@ -93,6 +94,7 @@ internal sealed class DemoStory
         createSchool = acts.GetRequiredService<CreateSchool>();
         setSchoolTime = acts.GetRequiredService<SetSchoolTime>();
         addPeople = acts.GetRequiredService<AddPeople>();
+        keepGroups = acts.GetRequiredService<KeepGroups>();
         saveCalendar = acts.GetRequiredService<SaveCalendar>();
         share = acts.GetRequiredService<Share>();
         invitations = acts.GetRequiredService<Invitations>();
@@ -256,9 +258,23 @@ internal sealed class DemoStory
         Done(share.Give(orla, ShownClass, new Grantee.OneGroup(quillon), AccessLevel.Busy, new LocalDate(2026, 10, 31)));
     }
 
+    // A section of the class that was shown, and a paper that is for it alone.
+    private void MakeSection()
+    {
+        var list = look.AtPerson("teodor.quill@students.skerry.example")!.Groups.Select(id => Done(keepGroups.Open(coordinator, id)))
+            .Single(page => page.Group.Name == "Tidepool Biology 9A, class list");
+        var crew = Done(addPeople.AddGroup(coordinator, "Tidepool Biology 9A, reef crew", GroupKind.Section,
+            [.. list.Members.Select(person => person.Id).Skip(3).Take(6)]));
+        Done(keepGroups.AddGroup(coordinator, list.Group.Id, crew));
+        Attach(Teacher.Name, ShownClass,
+            new MaterialInput([Paper("Reef crew.pdf", "Reef crew", "Who carries rope, quadrats and first aid.")],
+            "Reef crew", Only: new OnlyForInput([OnlyForInput.KeyOf(crew)])));
+    }
+
     // One asks for access, and one is invited and has not come.
     private void AskAndInvite()
     {
+        MakeSection();
         Done(share.Ask(staff["Hale Brodick"], ShownClass, AccessLevel.Outline, "planning the boat week"));
         var marit = Done(addPeople.Do(coordinator, [new NewPerson("Marit Sørb", "m.sorb@skerry.example", SchoolRole.Teacher)]));
         Done(invitations.Invite(coordinator, marit));

@@ -25,11 +25,16 @@ public sealed class MaterialForm
 
     public bool MaterialIsRecording { get; set; }
 
+    public IReadOnlyList<string>? MaterialOnly { get; set; }
+
+    public string? MaterialOnlyOthers { get; set; }
+
     public IReadOnlyList<long>? TakeOff { get; set; }
 
     internal MaterialInput ToInput() => new(
         [.. (MaterialFiles ?? (IEnumerable<IFormFile>)[]).Select(file => new Upload(file.FileName, file.Length, file.OpenReadStream))],
-        MaterialTitle, MaterialAddress, MaterialForSession, MaterialPeopleOnly, MaterialIsRecording, TakeOff);
+        MaterialTitle, MaterialAddress, MaterialForSession, MaterialPeopleOnly, MaterialIsRecording, TakeOff,
+        new OnlyForInput(MaterialOnly, MaterialOnlyOthers));
 }
 
 /// <summary>The fields of a pattern, as they stand in the composer.</summary>
@@ -177,6 +182,10 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
             ("Extra sessions", one => one.Extra?.ReplaceLineEndings(", ")),
             ("Counted as", one => one.NumberLabel),
             ("Private", one => one.IsPrivate ? "yes" : "no"),
+            ("Only for", one => string.Join(", ", composer.Some.Groups
+                .Where(group => one.Only?.Contains(OnlyForInput.KeyOf(group.Id)) == true).Select(group => group.Name)
+                .Concat(composer.Some.People.Where(person => one.Only?.Contains(OnlyForInput.KeyOf(person.Id)) == true)
+                .Select(person => person.Name)).Append(one.OnlyOthers?.ReplaceLineEndings(", ")).Where(part => part is { Length: > 0 }))),
             ("Place", one => one.Place),
             ("Join link", one =>
             one.Link == "new" ? "a new one"
