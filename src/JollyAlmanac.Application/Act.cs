@@ -89,6 +89,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act RevokeUnreadableOutlet = new("RevokeOutlet", Deed.Publish, Subject.Calendar);
     public static readonly Act OfferOutlet = new(nameof(OfferOutlet), Deed.Publish, Subject.Outlet);
     public static readonly Act SetSchoolTime = new(nameof(SetSchoolTime), Deed.KeepSchool, Subject.School);
+    public static readonly Act SetHabits = new(nameof(SetHabits), Deed.KeepSchool, Subject.School);
     public static readonly Act SetWriting = new(nameof(SetWriting), Deed.KeepSchool, Subject.School);
     public static readonly Act AddPeople = new(nameof(AddPeople), Deed.KeepSchool, Subject.School);
     public static readonly Act AddGroup = new(nameof(AddGroup), Deed.KeepSchool, Subject.School);

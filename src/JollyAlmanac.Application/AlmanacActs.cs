@@ -41,7 +41,8 @@ public static class AlmanacActs
         services.AddSingleton<Gate>().AddSingleton(new Passwords()).AddSingleton<SignIn.SignIn>().AddSingleton<LookAs>();
         services.AddSingleton<KeepPeople>().AddSingleton<KeepGroups>().AddSingleton<BringIn>().AddSingleton<Invitations>()
             .AddSingleton<Accounts>().AddSingleton<Share>().AddSingleton<Post>().AddSingleton<Outbox>();
-        services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<AddPeople>().AddSingleton<RollOver>();
+        services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<SetHabits>().AddSingleton<AddPeople>()
+            .AddSingleton<RollOver>();
         services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<QuickAdd>();
         services.AddSingleton<ChangeSession>().AddSingleton<LeaveOut>().AddSingleton<GoBack>();
         services.AddSingleton<Doors>().AddSingleton<KeepLinks>().AddSingleton<WorkDoor>().AddSingleton<TestLink>()

@@ -12,7 +12,7 @@ namespace JollyAlmanac.Application;
 public sealed record OnlyForInput(IReadOnlyList<string>? Ticked = null, string? Others = "")
 {
     /// <summary>What is stored, as a form has it.</summary>
-    public static IReadOnlyList<string> TicksOf(OnlyFor? only) => only is null ? []
+    public static IReadOnlyList<string>? TicksOf(OnlyFor? only) => only is null ? null
         : [.. only.Groups.Select(KeyOf), .. only.People.Select(KeyOf)];
 
     /// <summary>"g12".</summary>
@@ -53,13 +53,17 @@ internal static class OnlyForReader
     /// <param name="stored">For whom things on it are already.</param>
     public static OnlyForChoices Choices(Stores stores, IEnumerable<Grant> grants, IEnumerable<OnlyFor?> stored)
     {
-        var granted = grants.Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group).ToList();
+        // Whoever works on the calendar has all of it anyway.
+        var granted = grants.Where(grant => grant.Level < AccessLevel.Contributor).Select(grant => grant.To).OfType<Grantee.OneGroup>()
+            .Select(to => to.Group).ToList();
         var before = stored.OfType<OnlyFor>().ToList();
         var groups = stores.Groups.Of([.. stores.Groups.WithHeld(granted, OnlyForChoices.MostGroups)
             .Concat(before.SelectMany(one => one.Groups)).Distinct()]);
         var lists = groups.Where(group => group.Kind is GroupKind.ClassList && granted.Contains(group.Id)).ToList();
         var members = lists.Sum(list => list.People) <= OnlyForChoices.MostPeople
             ? stores.Groups.MembersOf([.. lists.Select(list => list.Id)]).SelectMany(group => group) : [];
+        // Sections and class lists are what it is mostly for.
+        groups = [.. groups.OrderBy(group => group.Kind switch { GroupKind.Section => 0, GroupKind.ClassList => 1, _ => 2 })];
         return new OnlyForChoices(groups, stores.People.Of([.. members.Concat(before.SelectMany(one => one.People)).Distinct()]));
     }
 

@@ -205,9 +205,9 @@ public sealed class CalendarStore
     {
         var id = connection.ExecuteScalar<long>(
             """
-            insert into calendars (kind, department_id, title, slug, description, mark_colour, mark_shape, zone, owner_id, version,
-                revision, changed_at)
-            values (@kind, @department, @title, @slug, @description, @colour, @shape, @zone, @owner, 1, 1, @at) returning id
+            insert into calendars (kind, department_id, title, slug, description, mark_colour, mark_shape, zone, owner_id, shows_list,
+                version, revision, changed_at)
+            values (@kind, @department, @title, @slug, @description, @colour, @shape, @zone, @owner, @shows, 1, 1, @at) returning id
             """,
             Values(calendar));
         return calendar with { Id = new CalendarId(id), Version = 1, Revision = 1 };
@@ -321,7 +321,7 @@ public sealed class CalendarStore
         id = calendar.Id.Value,
         kind = Stored.Text(calendar.Kind),
         department = calendar.Department?.Value,
-        title = calendar.Title,
+        shows = calendar.ShowsList, title = calendar.Title,
         slug = calendar.Slug,
         description = calendar.Description,
         colour = Stored.Text(calendar.Mark.Colour),

@@ -234,6 +234,15 @@ public sealed class JoinLinkStore
         return true;
     }
 
+    /// <summary>Lets go who was in a room before then.</summary>
+    /// <returns>Of how many it was known.</returns>
+    public int ForgetAttendance(Instant before) => connection.Execute("delete from attendance where entered < @before",
+        new { before = before.ToUnixTimeMilliseconds() });
+
+    /// <summary>Whether it is known of anybody who was in a room before then.</summary>
+    public bool KnowsAttendance(Instant before) => connection.ExecuteScalar<long>(
+        "select exists (select 1 from attendance where entered < @before)", new { before = before.ToUnixTimeMilliseconds() }) == 1;
+
     /// <summary>Puts another room behind a link, or behind one session of it; the old one stays in the history.</summary>
     public void AddTarget(JoinLinkId id, JoinTarget target, PersonId by, Instant now, SessionKey? session = null) => connection.Execute(
         """

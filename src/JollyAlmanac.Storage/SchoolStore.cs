@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Dapper;
+using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Terms;
 using Microsoft.Data.Sqlite;
@@ -27,6 +28,26 @@ public sealed class SchoolStore
         if (Standing() is not (> 0 and var standing)) return null;
         return stores.Keep("school", standing, Read, one => one.Time.NoClassDays.Length + 50);
     }
+
+    /// <summary>How the school has it unless somebody says otherwise. What cannot be read is the closed way.</summary>
+    public Habits Habits()
+    {
+        var (open, manage, shows, days) = connection.QuerySingle<(string, long, long, long?)>(
+            "select new_open_to, new_for_coordinators, new_shows_list, attendance_days from school");
+        return new Habits(open switch { "anyone" => new Grantee.Anyone(), "everyone" => new Grantee.Everyone(), _ => null }, manage == 1,
+            shows == 1, (int?)days);
+    }
+
+    /// <summary>Sets how the school has it.</summary>
+    public void Set(Habits habits) => connection.Execute(
+        """
+        update school set new_open_to = @open, new_for_coordinators = @manage, new_shows_list = @shows, attendance_days = @days
+        """,
+        new
+        {
+            open = habits.NewIsOpenTo switch { Grantee.Anyone => "anyone", Grantee.Everyone => "everyone", _ => "named" },
+            manage = habits.CoordinatorsManage, shows = habits.ShowsList, days = habits.AttendanceDays,
+        });
 
     private School Read()
     {

@@ -154,6 +154,7 @@ public sealed class ActTableTests : IDisposable
             ["SetSchoolTime.Preview"] = who => school.SchoolTime.Preview(who, new SchoolTimeInput()),
             ["SetSchoolTime.Save"] = who => school.SchoolTime.Save(who, new SchoolTimeInput()),
             ["SetSchoolTime.Do"] = who => school.SchoolTime.Do(who, time => time),
+            ["SetHabits.Open"] = school.Habits.Open, ["SetHabits.Do"] = who => school.Habits.Do(who, new HabitsInput(OpenTo.Anyone, true)),
             ["SetSchoolTime.SetWriting"] = who => school.SchoolTime.SetWriting(who, false, false),
             ["AddPeople.Do"] = who => school.AddPeople.Do(who, [new NewPerson("", "", SchoolRole.Student)]),
             ["AddPeople.AddGroup"] = who => school.AddPeople.AddGroup(who, "A group", GroupKind.Staff, []),

@@ -1,7 +1,9 @@
 using System.Globalization;
+using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.People;
@@ -165,7 +167,8 @@ public sealed class OnlyForTests : IDisposable
     {
         var input = Drill with { Only = [OnlyForInput.KeyOf(outside.Person!.Value)], OnlyOthers = "Inge <inge@skerry.example>" };
         var drill = school.Add(input);
-        Assert.Equal(new OnlyFor([], [.. new[] { inside.Person!.Value, outside.Person.Value }.OrderBy(one => one.Value)]), school.Now(drill).OnlyFor);
+        Assert.Equal(new OnlyFor([], [.. new[] { inside.Person!.Value, outside.Person.Value }.OrderBy(one => one.Value)]),
+            school.Now(drill).OnlyFor);
         Assert.Equal("Inge Strand and Odd Bakken",
             school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().OnlyFor);
         foreach (var (wrong, told) in new (SeriesInput, string)[]
@@ -220,6 +223,39 @@ public sealed class OnlyForTests : IDisposable
             $"update series set only_for = '{stored}', version = version + 1 where id = {drill.Id.Value}"));
         Assert.Empty(school.Look.AtTermSheet(outside, Slug, null)!.Series);
         Assert.Empty(school.Look.AtTermSheet(inside, Slug, null)!.Series);
+    }
+
+    [Fact]
+    public void New_calendars_begin_as_the_school_has_it_and_attendance_goes_after_its_days()
+    {
+        var (coordinator, habits) = (school.Coordinator, school.Habits);
+        // As it was before anybody chose.
+        Assert.Equal((OpenTo.Anyone, true), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
+        TestSchool.Done(habits.Do(coordinator, new HabitsInput(OpenTo.Named, ShowsList: true)));
+        Assert.Equal((OpenTo.Named, false), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
+        Assert.True(
+            TestSchool.Done(school.Calendars.Create(school.Teacher, school.Calendars.NewForm() with { Title = "Knots" })).ShowsList);
+        foreach (var days in new[] { "0", "-3", "3651", "a year" })
+            Assert.Equal("AttendanceDays",
+                TestSchool.Refused(habits.Do(coordinator, new HabitsInput(OpenTo.Named, AttendanceDays: days))).Single().Field);
+        var (series, now) = (school.Add(), school.Clock.GetCurrentInstant());
+        school.Database.Write(stores =>
+        {
+            stores.JoinLinks.AddAttendance(new SessionKey(series.Id, new LocalDateTime(2026, 9, 14, 9, 50)),
+                [("Inge Strand", now - Duration.FromDays(10), 30), ("Odd Bakken", now - Duration.FromDays(40), 30)]);
+            return true;
+        }, kept => kept);
+        Assert.Equal(1, TestSchool.Done(habits.Do(coordinator, new HabitsInput(OpenTo.Named, AttendanceDays: "30"))));
+        Assert.Equal(1L, school.Execute("select count(*) from attendance"));
+        // And each night, before anybody looks.
+        school.Share.EndWhatIsOver(now);
+        school.Clock.Advance(Duration.FromDays(19));
+        school.Share.EndWhatIsOver(school.Clock.GetCurrentInstant());
+        Assert.Equal(1L, school.Execute("select count(*) from attendance"));
+        school.Clock.Advance(Duration.FromDays(2));
+        school.Share.EndWhatIsOver(school.Clock.GetCurrentInstant());
+        Assert.Equal(0L, school.Execute("select count(*) from attendance"));
+        Assert.Equal(2L, school.Execute("select count(*) from history where act = 'SetHabits' and summary like 'let go%'"));
     }
 
     private Viewer Kind(string who) => who switch

@@ -93,6 +93,7 @@ internal sealed class TestSchool : IDisposable
         Outbox = new Outbox(gate);
         Post = new Post(Database, Clock, Secrets, Carrier, new AlmanacAddress(() => Root));
         SchoolTime = new SetSchoolTime(gate);
+        Habits = new SetHabits(gate);
         Sessions = new ChangeSession(gate);
         LeaveOut = new LeaveOut(gate);
         GoBack = new GoBack(gate);
@@ -173,6 +174,8 @@ internal sealed class TestSchool : IDisposable
     public RollOver RollOver { get; }
 
     public SetSchoolTime SchoolTime { get; }
+
+    public SetHabits Habits { get; }
 
     public TakeOffSeries TakeOff { get; }
 

@@ -19,7 +19,8 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         var (stores, person) = (school.Stores, school.Person);
         var (facts, named, problems) = Read(stores, viewer, input, null);
         if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
-        var calendar = stores.Calendars.Add(facts with { Slug = FreeSlug(stores, facts.Title), Zone = school.School.Time.Zone,
+        var calendar = stores.Calendars.Add(facts with { ShowsList = stores.School.Habits().ShowsList, Slug = FreeSlug(stores, facts.Title),
+            Zone = school.School.Time.Zone,
             Owner = person, ChangedAt = school.Now });
         stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(person), AccessLevel.Manager));
         Open(stores, calendar.Id, input.OpenTo);
@@ -61,7 +62,9 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     public CalendarInput NewForm() => database.Read(stores =>
     {
         var mark = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours));
-        return new CalendarInput("", CalendarKind.Class, "", "", mark.Colour, mark.Shape, OpenTo.Anyone, CoordinatorsManage: true);
+        var habits = stores.School.Habits();
+        return new CalendarInput("", CalendarKind.Class, "", "", mark.Colour, mark.Shape, Schools.HabitsInput.OpenToOf(habits),
+            CoordinatorsManage: habits.CoordinatorsManage);
     });
 
     /// <summary>

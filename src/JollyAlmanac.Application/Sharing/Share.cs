@@ -293,6 +293,10 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
 
                 return true;
             }, kept => kept);
+        if (database.Read(stores => stores.School.Habits().AttendanceDays is { } days
+            && stores.JoinLinks.KnowsAttendance(now - Duration.FromDays(days))))
+            database.Write(stores => stores.People.Coordinators() is [var first, ..]
+                ? Schools.SetHabits.Forget(stores, now, stores.School.Habits(), first) : 0, _ => true);
         Volatile.Write(ref lookAgainAt, today.PlusDays(1).AtStartOfDayInZone(school.Time.Zone).ToInstant().ToUnixTimeMilliseconds());
     }
 

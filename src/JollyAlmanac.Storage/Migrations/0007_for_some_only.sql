@@ -28,3 +28,10 @@ alter table groups_anew rename to groups;
 
 -- A new calendar's mark is found among the latest ones, which need no index.
 drop index calendars_by_mark;
+
+-- How the school has it with new calendars, and how long it keeps who was in a room; null for as long as the entry is there.
+alter table school add column new_open_to text not null default 'anyone';
+alter table school add column new_for_coordinators integer not null default 1 check (new_for_coordinators in (0, 1));
+alter table school add column new_shows_list integer not null default 0 check (new_shows_list in (0, 1));
+alter table school add column attendance_days integer check (attendance_days > 0);
+create index attendance_by_time on attendance (entered);
