@@ -1,10 +1,15 @@
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.People;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
 
 namespace JollyAlmanac.Application.Tests;
 
@@ -46,6 +51,63 @@ public sealed class NoticedTests : IDisposable
             Warnings(school.Teacher, TestSchool.Good with { Title = "Next", Period = "", Start = "9:00", End = "9:50" }),
             StringComparison.Ordinal);
     }
+
+    [Fact]
+    public void On_other_days_nothing_falls_together_and_one_of_two_on_a_day_is_enough()
+    {
+        school.Add();
+        var next = TestSchool.Good with { Title = "Next" };
+        Assert.DoesNotContain("together", Warnings(school.Teacher, next with { Days = ["2", "4"] }), StringComparison.Ordinal);
+        // Twice on one day, of which one is apart: the other still falls together.
+        Assert.Contains("together",
+            Warnings(school.Teacher, next with { Days = ["2"], Extra = "2026-10-14 9:50-10:40\n2026-10-14 13:00-13:50" }),
+            StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void A_new_start_needs_its_end()
+    {
+        var series = school.Add();
+        Assert.Equal("End", TestSchool.Refused(school.Sessions.Do(school.Teacher, Slug, TestSchool.Key(series, "2026-10-16T09:50"),
+            new SessionInput("move", Day: "2026-10-16", Start: "09:00", Version: series.Version))).Single().Field);
+    }
+
+    [Fact]
+    public void Who_has_no_address_is_not_invited()
+    {
+        var person = TestSchool.Done(school.People.Add(school.Coordinator, new PersonInput("Inge Strand", "", SchoolRole.Student)));
+        Assert.Contains("no e-mail address", TestSchool.Refused(school.Invitations.Invite(school.Coordinator, [person]))[0].Message,
+            StringComparison.Ordinal);
+        Assert.Equal(0L, school.Execute("select count(*) from letters"));
+    }
+
+    [Fact]
+    public void Of_a_long_list_the_first_are_shown_and_all_of_the_level_that_is_asked_for()
+    {
+        school.Database.Write(stores =>
+        {
+            for (var at = 0; at < Share.Most + 3; at++)
+                stores.Calendars.Set(new Grant(stores.Calendars.Find(Slug)!.Id, new Grantee.OnePerson(stores.People.Add($"Person {at}",
+                    $"p{at}@skerry.example", SchoolRole.Teacher, null, $"{at}", school.Clock.GetCurrentInstant())), AccessLevel.Outline));
+            return true;
+        }, kept => kept);
+        foreach (var (all, lines, more) in new[] { ((AccessLevel?)null, Share.Most, 3), (AccessLevel.Outline, Share.Most + 3, 0),
+            (AccessLevel.Busy, Share.Most, 3) })
+        {
+            var step = TestSchool.Done(school.Share.View(school.Teacher, Slug, all: all)).Steps
+                .Single(one => one.Level == AccessLevel.Outline);
+            Assert.Equal((lines, more), (step.Lines.Count, step.More));
+        }
+    }
+
+    // A list as long as may be is read; one letter more is not.
+    [Theory]
+    [InlineData(5_000, "is no website")]
+    [InlineData(5_001, "5000 are read")]
+    public void The_longest_list_is_read(int length, string told) => Assert.Contains(
+        TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, OutletKind.Embed,
+            new OutletInput("Panel", AccessLevel.Full, true, true, true, new string('x', length)))),
+        problem => problem.Field == "Sites" && problem.Message.Contains(told, StringComparison.Ordinal));
 
     [Fact]
     public void A_class_in_the_same_room_is_told_of_only_to_who_may_know_of_it()

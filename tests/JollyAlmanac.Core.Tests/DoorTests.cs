@@ -244,13 +244,18 @@ public sealed class DoorTests
         var tested = Link with { Target = Link.Target with { TestedAt = Moment("2026-09-04T00:00") } };
         var sessions = Plan("Wed", 9, 50, 10, 40).Sessions;
         Calendar other = Class(2) with { Owner = new PersonId(2) };
-        FindingKind[] Kinds(JoinLink link, IReadOnlyList<Calendar>? users = null, string text = "", params string[] secrets) =>
-            [.. LinkFindings.Of(new LinkInUse(link, new DoorSchedule(link, sessions, Skerry.Halifax), users
+        IReadOnlyList<Finding> Found(JoinLink link, IReadOnlyList<Calendar>? users = null, string text = "", params string[] secrets) =>
+            LinkFindings.Of(new LinkInUse(link, new DoorSchedule(link, sessions, Skerry.Halifax), users
                 ?? [Class(1)], [new ReadText(new SeriesId(1), "the text", text)], true), secrets, Moment("2026-10-14T09:41"),
-                Skerry.Halifax).Select(one => one.Kind)];
+                Skerry.Halifax);
+        FindingKind[] Kinds(JoinLink link, IReadOnlyList<Calendar>? users = null, string text = "", params string[] secrets) =>
+            [.. Found(link, users, text, secrets).Select(one => one.Kind)];
         Assert.Empty(Kinds(tested));
         Assert.Equal([FindingKind.Untested], Kinds(Link));
         Assert.Equal([FindingKind.Untested], Kinds(tested with { Target = tested.Target with { TestSaid = "It is gone." } }));
+        Assert.Equal(Severity.WorthKnowing, Found(Link).Single().Severity);
+        Assert.Equal((Severity.MustFix, "It is gone."),
+            Found(tested with { Target = tested.Target with { TestSaid = "It is gone." } }).Select(one => (one.Severity, one.Why)).Single());
         Assert.Equal([FindingKind.PersonalRoom], Kinds(tested with { IsPersonal = true }));
         Assert.Equal([FindingKind.ClassesApart], Kinds(tested, [Class(1), other]));
         Assert.Empty(Kinds(tested with { IsSharedOnPurpose = true }, [Class(1), other]));
