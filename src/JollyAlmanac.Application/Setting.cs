@@ -34,7 +34,7 @@ internal sealed record Setting(School School, Calendar Calendar, IReadOnlyList<G
     public static List<Calendar> CalendarsFor(Stores stores, Viewer viewer, Deed deed)
     {
         var worked = stores.Calendars.InUse(stores.Calendars.WorkedBy(viewer));
-        var grants = stores.Calendars.GrantsOf([.. worked.Select(calendar => calendar.Id)]);
+        var grants = stores.Calendars.GrantsFor(viewer, [.. worked.Select(calendar => calendar.Id)]);
         return [.. worked.Where(calendar => AccessRules.May(deed, AccessRules.LevelOf(viewer, grants[calendar.Id])))];
     }
 

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Dapper;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
@@ -233,7 +234,26 @@ public sealed class CalendarStore
 
     /// <summary>The grants of calendars.</summary>
     public ILookup<CalendarId, Grant> GrantsOf(IReadOnlyCollection<CalendarId> ids) =>
-        Grants("where calendar_id in @ids", new { ids = ids.Select(id => id.Value).ToArray() }).ToLookup(grant => grant.Calendar);
+        Grants("where calendar_id in (select value from json_each(@ids))", new { ids = Json(ids) }).ToLookup(grant => grant.Calendar);
+
+    /// <summary>Those grants of calendars that reach a viewer, or who looks as them: all that their level hangs on.</summary>
+    public ILookup<CalendarId, Grant> GrantsFor(Viewer viewer, IReadOnlyCollection<CalendarId> ids)
+    {
+        Viewer[] who = viewer.LookedAtBy is { } looker ? [viewer, looker] : [viewer];
+        return Grants(
+            """
+            where calendar_id in (select value from json_each(@ids)) and (grantee in ('everyone', 'anyone')
+                or person_id in (select value from json_each(@people)) or group_id in (select value from json_each(@groups)))
+            """,
+            new
+            {
+                ids = Json(ids), people = JsonSerializer.Serialize(who.Select(one => one.Person).OfType<PersonId>().Select(id => id.Value)),
+                groups = JsonSerializer.Serialize(who.SelectMany(one => one.Groups).Select(id => id.Value)),
+            }).ToLookup(grant => grant.Calendar);
+    }
+
+    // One value for them all: hundreds of parameters cost more than what they ask for.
+    private static string Json(IEnumerable<CalendarId> ids) => JsonSerializer.Serialize(ids.Select(id => id.Value));
 
     /// <summary>Gives a level, in place of what the same grantee had.</summary>
     /// <param name="grant">Who has which level from now on.</param>

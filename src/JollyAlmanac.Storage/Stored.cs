@@ -1,3 +1,4 @@
+using System.Collections.Frozen;
 using JollyAlmanac.Core.People;
 using NodaTime;
 using NodaTime.Text;
@@ -25,9 +26,14 @@ internal static class Stored
         : throw new FormatException($"“{text}” is no start of a session");
 
     // By its name alone: Enum.Parse takes numbers and lists, too.
-    public static T As<T>(string text) where T : struct, Enum =>
-        Enum.GetNames<T>().Any(name => name.Equals(text, StringComparison.OrdinalIgnoreCase)) ? Enum.Parse<T>(text, ignoreCase: true)
-            : throw new FormatException($"“{text}” is none of {string.Join(", ", Enum.GetNames<T>()).ToLowerInvariant()}");
+    public static T As<T>(string text) where T : struct, Enum => Names<T>.All.TryGetValue(text, out var value) ? value
+        : throw new FormatException($"“{text}” is none of {string.Join(", ", Enum.GetNames<T>()).ToLowerInvariant()}");
+
+    private static class Names<T> where T : struct, Enum
+    {
+        public static readonly FrozenDictionary<string, T> All =
+            Enum.GetNames<T>().ToFrozenDictionary(name => name, Enum.Parse<T>, StringComparer.OrdinalIgnoreCase);
+    }
 
     /// <summary>"g12 g13 p7"; null for all.</summary>
     public static string? Text(OnlyFor? only) => only is null ? null

@@ -255,7 +255,8 @@ public sealed class DoorTests
         Assert.Equal([FindingKind.Untested], Kinds(tested with { Target = tested.Target with { TestSaid = "It is gone." } }));
         Assert.Equal(Severity.WorthKnowing, Found(Link).Single().Severity);
         Assert.Equal((Severity.MustFix, "It is gone."),
-            Found(tested with { Target = tested.Target with { TestSaid = "It is gone." } }).Select(one => (one.Severity, one.Why)).Single());
+            Found(tested with { Target = tested.Target with { TestSaid = "It is gone." } })
+            .Select(one => (one.Severity, one.Why)).Single());
         Assert.Equal([FindingKind.PersonalRoom], Kinds(tested with { IsPersonal = true }));
         Assert.Equal([FindingKind.ClassesApart], Kinds(tested, [Class(1), other]));
         Assert.Empty(Kinds(tested with { IsSharedOnPurpose = true }, [Class(1), other]));

@@ -116,7 +116,8 @@ public sealed partial class DemoServer : IDisposable
     public static string TokenOf(string html) => TokenPattern().Match(html).Groups[1].Value;
 
     private static AlmanacSettings Settings(string directory, DemoClock clock) =>
-        new(directory, ["http://127.0.0.1:0"], clock, Uploads: new(64 * 1024), StandInRooms: true, Demo: DemoStory.SignIns);
+        new(directory, ["http://127.0.0.1:0"], clock, Uploads: new(64 * 1024), StandInRooms: true, Demo: DemoStory.SignIns,
+            OpenId: DemoStory.OpenId);
 
     public void Dispose()
     {

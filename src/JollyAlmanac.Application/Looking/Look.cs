@@ -1,9 +1,7 @@
-using System.Collections.Immutable;
 using System.Globalization;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
@@ -67,8 +65,7 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
     });
 
     // A calendar as a viewer stands to it; what stands on it is read when it is asked for.
-    private sealed record Standing(Calendar Calendar, AccessLevel Level, Lazy<CalendarFacts> Read, bool IsOwn,
-        ImmutableArray<GroupId> ClassLists)
+    private sealed record Standing(Calendar Calendar, AccessLevel Level, Lazy<CalendarFacts> Read, bool IsOwn)
     {
         public CalendarFacts Facts => Read.Value;
     }
@@ -79,14 +76,13 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
 
     private static List<Standing> Stand(Stores stores, Viewer viewer, IReadOnlyList<Calendar> calendars)
     {
-        var grants = stores.Calendars.GrantsOf([.. calendars.Select(calendar => calendar.Id)]);
+        var grants = stores.Calendars.GrantsFor(viewer, [.. calendars.Select(calendar => calendar.Id)]);
         var lists = stores.Groups.ClassLists([.. grants.SelectMany(group => group).Select(grant => grant.To).OfType<Grantee.OneGroup>()
             .Select(to => to.Group).Distinct()]);
         return [.. calendars.Select(calendar => new Standing(
                 calendar, AccessRules.LevelOf(viewer, grants[calendar.Id]),
                 new Lazy<CalendarFacts>(() => CalendarFacts.Read(stores, calendar.Id)),
-                AccessRules.IsOwn(viewer, grants[calendar.Id], lists),
-                [.. grants[calendar.Id].Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group).Where(lists.Contains)]))
+                AccessRules.IsOwn(viewer, grants[calendar.Id], lists)))
             .Where(one => one.Level > AccessLevel.None)];
     }
 }

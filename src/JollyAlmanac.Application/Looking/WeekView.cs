@@ -44,14 +44,18 @@ public sealed partial class Look
         var picked = all.Where(one => chosen.Count > 0 ? chosen.Contains(one.Calendar.Slug) : one.IsOwn).Take(MostLaid).ToList();
         if (chosen.Count == 0 && picked.Count == 0 && !hasMore) picked = all;
         var start = school.Time.WeekOf(day ?? now.InZone(school.Time.Zone).Date);
-        var members = stores.Groups.MembersOf([.. picked.SelectMany(one => one.ClassLists).Distinct()]);
+        // Who is on a class list is for those who work with it.
+        var grants = stores.Calendars.GrantsOf([.. picked.Where(one => one.Level >= AccessLevel.Contributor)
+            .Select(one => one.Calendar.Id)]);
+        var classLists = stores.Groups.ClassLists([.. grants.SelectMany(group => group).Select(grant => grant.To)
+            .OfType<Grantee.OneGroup>().Select(to => to.Group).Distinct()]);
+        var members = stores.Groups.MembersOf(classLists);
         var sessions = picked.SelectMany(one =>
         {
             var show = one.Facts.For(one.Level, ShowChoices.SignedIn, viewer);
             PersonId? teacher = one.Calendar.Kind == CalendarKind.Class ? one.Calendar.Owner : null;
-            // Who is on a class list is for those who work with it.
-            ImmutableArray<PersonId> students = one.Level < AccessLevel.Contributor ? []
-                : [.. one.ClassLists.SelectMany(list => members[list]).Distinct()];
+            ImmutableArray<PersonId> students = [.. grants[one.Calendar.Id].Select(grant => grant.To).OfType<Grantee.OneGroup>()
+                .Where(to => classLists.Contains(to.Group)).SelectMany(to => members[to.Group]).Distinct()];
             return one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
                 .Where(session => session.IsTold && start <= session.Day && session.Day < start.PlusWeeks(1))
                 .Select(show).OfType<ShownSession>()

@@ -64,7 +64,8 @@ public sealed class SetHabits(Gate gate)
         if (habits.AttendanceDays is not { } days || !stores.JoinLinks.KnowsAttendance(now - Duration.FromDays(days))) return 0;
         var gone = stores.JoinLinks.ForgetAttendance(now - Duration.FromDays(days));
         stores.History.Add(now, by, null, HistorySubject.School, 1, nameof(Act.SetHabits),
-            $"let go who was in a room over {Wording.Count(days, "day", "days")} ago: {Wording.Count(gone, "entry", "entries")}", null, null);
+            $"let go who was in a room over {Wording.Count(days, "day", "days")} ago: {Wording.Count(gone, "entry", "entries")}",
+            null, null);
         return gone;
     }
 

@@ -102,6 +102,17 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
         return found.HasFactor ? new SignInAnswer.AskCode(found.Person.Id, found.Stamp) : Welcome(found, place.Browser);
     }
 
+    /// <summary>
+    /// Signs in whose address it is, as somebody vouches for whom the school trusts with that. Who has a second factor here is asked for
+    /// its code all the same.
+    /// </summary>
+    /// <param name="email">An address that was verified there.</param>
+    /// <param name="place">Where the try comes from.</param>
+    public SignInAnswer TryVouched(string email, SignInPlace place) =>
+        email.Length is 0 or > LongestEmail || database.Read(stores => stores.People.FindByEmail(email)) is not { } found
+            ? new SignInAnswer.Wrong()
+            : found.HasFactor ? new SignInAnswer.AskCode(found.Person.Id, found.Stamp) : Welcome(found, place.Browser);
+
     /// <summary>Checks the code of a second factor, or a recovery code, after the password was right.</summary>
     /// <param name="id">Who.</param>
     /// <param name="stamp">As it stood when the password was right.</param>

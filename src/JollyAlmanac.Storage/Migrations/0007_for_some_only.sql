@@ -35,3 +35,7 @@ alter table school add column new_for_coordinators integer not null default 1 ch
 alter table school add column new_shows_list integer not null default 0 check (new_shows_list in (0, 1));
 alter table school add column attendance_days integer check (attendance_days > 0);
 create index attendance_by_time on attendance (entered);
+
+-- People by name, and how many of each kind: so that a page of them costs what it shows.
+create index people_by_name on people (name, id) where ended_at is null and erased_at is null;
+create index people_by_role on people (role, ended_at) where erased_at is null;

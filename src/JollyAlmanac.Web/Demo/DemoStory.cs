@@ -14,6 +14,7 @@ using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.StandIns.OpenId;
 using JollyAlmanac.Web.Serving;
 using NodaTime;
 
@@ -48,6 +49,9 @@ internal sealed class DemoStory
             ("Corwin Ashby", "no access", "corwin.ashby@skerry.example"),
         ],
         Password);
+
+    /// <summary>The stand-in for a school's provider of sign-ins.</summary>
+    public static readonly OpenIdSettings OpenId = new(null, StandInProvider.ClientId, null, "your Skerry account");
 
     private static readonly string[] ShortBells = ["8:00", "8:40", "9:20", "10:00", "10:40", "11:20", "12:00"];
 

@@ -87,7 +87,7 @@ public static class AlmanacServer
             cache.SizeLimit = 32 * 1024 * 1024;
             cache.AddPolicy(StrangerCache.Name, new StrangerCache());
         });
-        services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(cookie =>
+        var authentication = services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(cookie =>
         {
             cookie.Cookie.Name = Named("almanac");
             cookie.Cookie.HttpOnly = true;
@@ -107,6 +107,7 @@ public static class AlmanacServer
                 return Task.CompletedTask;
             };
         });
+        OpenIdSignIn.Add(services, authentication, settings, all => RootOf(all, settings));
         services.AddAuthorization();
         // Letters of every language are sent as they are; only what means something to HTML is escaped.
         services.Configure<WebEncoderOptions>(encoder => encoder.TextEncoderSettings = new TextEncoderSettings(UnicodeRanges.All));
@@ -187,6 +188,7 @@ public static class AlmanacServer
         app.MapStaticAssets().ShortCircuit();
         app.MapRazorPages().WithStaticAssets();
         app.MapOutlets();
+        OpenIdSignIn.Map(app, app.Services.GetRequiredService<AlmanacSettings>());
         app.MapGet("/healthz", () => "alive\n").ShortCircuit();
         app.MapGet("/readyz", (Look look) =>
         {

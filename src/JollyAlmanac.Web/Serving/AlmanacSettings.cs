@@ -12,14 +12,23 @@ namespace JollyAlmanac.Web.Serving;
 /// <param name="StandInRooms">Whether the stand-in provider of online rooms is there.</param>
 /// <param name="AsksRooms">Whether a test of a link asks its address over the network.</param>
 /// <param name="Demo">What the sign-in page says of the demo's people; null in real use.</param>
+/// <param name="OpenId">Where people may sign in elsewhere; null for nowhere.</param>
 /// <param name="Smtp">The school's mail server; null for the stand-in that puts letters into a folder.</param>
 public sealed record AlmanacSettings(
     string DataDirectory, IReadOnlyList<string> Urls, IClock Clock, Uri? PublicAddress = null, UploadLimit? Uploads = null,
-    bool StandInRooms = false, bool AsksRooms = false, DemoSignIns? Demo = null, SmtpSettings? Smtp = null)
+    bool StandInRooms = false, bool AsksRooms = false, DemoSignIns? Demo = null, SmtpSettings? Smtp = null,
+    OpenIdSettings? OpenId = null)
 {
     /// <summary>Whether the world reaches it over TLS: its cookies then never travel without.</summary>
     public bool IsSecure => PublicAddress?.Scheme == Uri.UriSchemeHttps;
 }
+
+/// <summary>A provider of OpenID Connect that vouches for people's addresses.</summary>
+/// <param name="Authority">Its address, below which its configuration is found; null for the stand-in that ships.</param>
+/// <param name="ClientId">What it knows the almanac by.</param>
+/// <param name="Secret">What the almanac proves that with; null where it asks for none.</param>
+/// <param name="Name">What people call it.</param>
+public sealed record OpenIdSettings(Uri? Authority, string ClientId, string? Secret, string Name);
 
 /// <summary>The people of the demo that one may sign in as.</summary>
 /// <param name="People">Name, what they are, e-mail address.</param>

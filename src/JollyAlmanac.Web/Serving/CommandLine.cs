@@ -62,7 +62,7 @@ public static class CommandLine
                 if (call.GetValue(fresh)) DemoData.Clear(directory);
                 DemoData.Check(directory);
                 using var app = AlmanacServer.Build(new AlmanacSettings(directory, [address], clock, StandInRooms: true,
-                    Demo: DemoStory.SignIns));
+                    Demo: DemoStory.SignIns, OpenId: DemoStory.OpenId));
                 var isNew = DemoData.Ensure(app.Services, directory, clock);
                 clock.Set(moment.InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone]).ToInstant());
                 return Serve(app, () => DemoData.Greeting(app.Services, new Uri(address), isNew, moment));
@@ -91,8 +91,14 @@ public static class CommandLine
         var smtpFile = new Option<FileInfo>("--smtp-password-file") { Description = "A file that holds the password" };
         var from = new Option<string>("--mail-from") { Description = "Whom letters come from, e.g. almanac@school.example" };
         var asks = new Option<bool>("--ask-rooms") { Description = "A test of a join link asks its address over the network" };
+        var openId = new Option<string>("--openid") { Description = "A provider of OpenID Connect, https://…, where people may sign in" };
+        var openIdClient = new Option<string>("--openid-client") { Description = "What it knows the almanac by" };
+        var openIdFile = new Option<FileInfo>(
+            "--openid-secret-file") { Description = "A file that holds the client's secret; or ALMANAC_OPENID_SECRET" };
+        var openIdName = new Option<string>("--openid-name") { Description = "What people call it",
+            DefaultValueFactory = _ => "your school account" };
         var command = new Command("serve", "Serve a school. The first visit sets it up.") { port, data, urls, reached, megabytes,
-            rooms, asks, smtp, smtpUser, smtpFile, from };
+            rooms, asks, smtp, smtpUser, smtpFile, from, openId, openIdClient, openIdFile, openIdName };
         command.SetAction(call =>
         {
             Uri? publicAddress = null;
@@ -100,6 +106,11 @@ public static class CommandLine
             if (call.GetValue(smtp) is { } place
                 && (server = Smtp(place, call.GetValue(smtpUser), call.GetValue(smtpFile), call.GetValue(from))) is null)
                 return Refuse("--smtp is host:port, and wants --mail-from, an e-mail address; a password file must be there");
+            OpenIdSettings? provider = null;
+            if (call.GetValue(openId) is { } authority
+                && (provider = OpenId(authority, call.GetValue(openIdClient), call.GetValue(openIdFile),
+                    call.GetValue(openIdName)!)) is null)
+                return Refuse("--openid is an address that starts with https://, and wants --openid-client; a secret file must be there");
             if (call.GetValue(reached) is { } text && !Core.JoinLinks.WebAddress.TryRead(text.TrimEnd('/') + "/", out publicAddress))
                 return Refuse($"--public-address {text} is no web address; write it like https://almanac.school.example/");
             if (call.GetValue(megabytes) is not (>= 1 and <= 1000)) return Refuse("--largest-file is a number of megabytes from 1 to 1000");
@@ -109,7 +120,8 @@ public static class CommandLine
                     : [$"http://127.0.0.1:{Free(call.GetValue(port))}"];
                 using var app = AlmanacServer.Build(new AlmanacSettings(
                     call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress,
-                    new UploadLimit(call.GetValue(megabytes) * 1024L * 1024), call.GetValue(rooms), call.GetValue(asks), Smtp: server));
+                    new UploadLimit(call.GetValue(megabytes) * 1024L * 1024), call.GetValue(rooms), call.GetValue(asks), Smtp: server,
+                    OpenId: provider));
                 return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\n{FirstRun(app)}Ctrl-C stops it.");
             });
         });
@@ -161,6 +173,17 @@ public static class CommandLine
             : Environment.GetEnvironmentVariable("ALMANAC_SMTP_PASSWORD") ?? "";
         return new SmtpSettings(host, port, user ?? "", password, new MimeKit.MailboxAddress("The almanac", from),
             MustEncrypt: host is not ("127.0.0.1" or "::1" or "localhost"));
+    }
+
+    // Only by TLS, but from this machine itself: codes and tokens travel there.
+    private static OpenIdSettings? OpenId(string authority, string? client, FileInfo? secretFile, string name)
+    {
+        if (!Uri.TryCreate(authority, UriKind.Absolute, out var address) || string.IsNullOrWhiteSpace(client)
+            || !(address.Scheme == Uri.UriSchemeHttps || (address.Scheme == Uri.UriSchemeHttp && address.IsLoopback))
+            || secretFile is { Exists: false }) return null;
+        var secret = secretFile is not null ? File.ReadAllText(secretFile.FullName).TrimEnd('\r', '\n')
+            : Environment.GetEnvironmentVariable("ALMANAC_OPENID_SECRET");
+        return new OpenIdSettings(address, client, string.IsNullOrEmpty(secret) ? null : secret, name);
     }
 
     private static Option<DirectoryInfo> Data(string what) => new("--data") { Description = what, Required = true };

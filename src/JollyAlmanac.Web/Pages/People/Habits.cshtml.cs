@@ -23,7 +23,8 @@ public sealed class HabitsModel(SetHabits setHabits, Visit visit) : PageModel
     }
 
     public IActionResult OnPost([FromForm] HabitsInput input) => this.Back(setHabits.Do(visit.Viewer, input), "/people/habits",
-        gone => gone == 0 ? "Saved." : $"Saved. Who was in a room went for {Wording.Count(gone, "entry", "entries")} that {(gone == 1 ? "was" : "were")} older.",
+        gone => gone == 0 ? "Saved."
+        : $"Saved. Who was in a room went for {Wording.Count(gone, "entry", "entries")} that {(gone == 1 ? "was" : "were")} older.",
         refused =>
         {
             (Input, Problems) = (input, refused.Problems);

@@ -48,7 +48,12 @@ public sealed class SignInModel(SignIn signIn, CodeTicket tickets, Visit visit) 
     /// <summary>The password was right, and the code is wanted: the ticket; else null.</summary>
     public string? Ticket { get; private set; }
 
-    public IActionResult OnGet() => visit.Person is null ? Page() : Onward();
+    public IActionResult OnGet()
+    {
+        if (visit.Person is not null) return Onward();
+        Ticket = TempData[OpenIdSignIn.Ticket] as string;
+        return Page();
+    }
 
     public Task<IActionResult> OnPostAsync() => Answer(signIn.Try(Email ?? "", Password ?? "", visit.Place),
         "The address and the password do not belong together. Check both and try again.");
