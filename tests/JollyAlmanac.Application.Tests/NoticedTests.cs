@@ -100,6 +100,71 @@ public sealed class NoticedTests : IDisposable
         }
     }
 
+    [Fact]
+    public void What_was_made_is_called_what_it_is()
+    {
+        foreach (var kind in new[] { OutletKind.Feed, OutletKind.Embed })
+            TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, kind,
+                new OutletInput($"Number {kind}", AccessLevel.Full, true, true, true, "https://www.skerry.example")));
+        Assert.Equal(["made the embed Number Embed", "made the feed Number Feed"],
+            school.Look.AtHistory(school.Teacher, Slug, null)!.Lines.Take(2).Select(line => line.Summary));
+        // What is attached is a recording only where somebody says so.
+        var series = school.Add(materials: new MaterialInput(Address: "https://tides.skerry.example"));
+        Assert.False(school.Database.Read(stores => stores.Materials.Of(series.Calendar).Single().IsRecording));
+    }
+
+    [Fact]
+    public void Days_left_out_count_from_the_first_to_the_last()
+    {
+        var series = school.Add(TestSchool.Good with { Except = "2026-10-14 to 2026-10-19" });
+        Assert.Equal(["2026-10-14", "2026-10-16", "2026-10-19"],
+            school.Now(series).Changes.Select(change => change.Original.Date.ToString("uuuu-MM-dd", null)));
+    }
+
+    [Theory]
+    [InlineData(200, 1L)]
+    [InlineData(201, 0L)]
+    public void The_longest_address_gets_its_letter(int length, long letters)
+    {
+        var address = new string('a', 60) + "@" + string.Join('.', Enumerable.Repeat(new string('b', 60), 2)) + "."
+            + new string('c', length - 60 - 1 - 121 - 1 - 8) + ".example";
+        Assert.Equal(length, address.Length);
+        school.Database.Write(stores => stores.People.Add("Somebody", address, SchoolRole.Teacher, null, "s",
+            school.Clock.GetCurrentInstant()), _ => true);
+        school.Invitations.AskReset(address);
+        Assert.Equal(letters, school.Execute("select count(*) from letters"));
+    }
+
+    [Fact]
+    public async Task A_passcode_of_four_letters_is_taken_out_of_a_text()
+    {
+        var series = school.Add(TestSchool.Good with { Description = "The code is reef." });
+        TestSchool.Done(await school.Links.Change(school.Teacher, Link.Code,
+            LinkInput.Of(Link) with { Address = "https://rooms.skerry.example/9b", Passcode = "reef" }, Stop));
+        var takeOut = school.Switchboard.At(school.Teacher, null, null)!.Findings
+            .Single(one => one.Finding.Kind == FindingKind.SecretInPublic).Finding.Remedies.Single(one => one.Kind == RemedyKind.TakeOut);
+        TestSchool.Done(await school.Mend.Do(school.Teacher, Link.Code, takeOut.Key, Link.Version, Stop));
+        Assert.Equal("The code is (see the join link).", school.Now(series).Description);
+    }
+
+    // While a session with a room of its own is on, that room is renewed; the standing one stays.
+    [Fact]
+    public void Renewed_during_a_session_is_the_room_of_that_session()
+    {
+        var series = school.Add();
+        TestSchool.Done(school.Links.Change(school.Teacher, Link.Code, LinkInput.Of(Link) with { MakeRoom = true, Renews = true })
+            .Waited());
+        school.Clock.Reset(NodaTime.Instant.FromUtc(2026, 10, 14, 12, 55));
+        var key = TestSchool.Key(series, "2026-10-14T09:50");
+        JoinTarget Target(SessionKey? of) => school.Database.Read(stores => stores.JoinLinks.TargetOf(Link.Id, of));
+        Assert.IsType<Entrance.Through>(school.Doors.Enter(Link.Code, new AtDoor(school.Teacher), null).Waited());
+        var (standing, own) = (Target(null).Room, Target(key).Room);
+        Assert.NotEqual(standing, own);
+        TestSchool.Done(school.Links.Renew(school.Teacher, Link.Code, sure: true, Link.Version).Waited());
+        Assert.Equal(standing, Target(null).Room);
+        Assert.DoesNotContain(Target(key).Room, new[] { standing, own });
+    }
+
     // A list as long as may be is read; one letter more is not.
     [Theory]
     [InlineData(5_000, "is no website")]

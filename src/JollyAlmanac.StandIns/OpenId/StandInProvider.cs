@@ -81,7 +81,9 @@ public sealed class StandInProvider(Func<Uri> root, Func<Uri> almanac, IReadOnly
         return code;
     }
 
-    /// <summary>The tokens of a code, to the program that asked and knows what its challenge was made from; null for anybody else.</summary>
+    /// <summary>
+    /// The tokens of a code, to the program that asked and knows what its challenge was made from; null for anybody else.
+    /// </summary>
     public Dictionary<string, object>? Redeem(string code, string clientId, string secret, string redirectUri, string verifier)
     {
         lock (gate)

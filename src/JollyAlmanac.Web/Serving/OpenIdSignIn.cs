@@ -58,7 +58,8 @@ public static class OpenIdSignIn
             }
 
             options.Events.OnTicketReceived = Received;
-            options.Events.OnRemoteFailure = failed => Back(failed, $"Signing in with {open.Name} did not work. Try once more, or use your password.");
+            options.Events.OnRemoteFailure = failed =>
+                Back(failed, $"Signing in with {open.Name} did not work. Try once more, or use your password.");
         });
     }
 
@@ -69,7 +70,8 @@ public static class OpenIdSignIn
         app.MapGet("/sign-in/provider", (string? next) =>
             Results.Challenge(new AuthenticationProperties { RedirectUri = Local(next) }, [Scheme])).AllowAnonymous();
         if (open.Authority is not null) return;
-        app.MapGet($"/{StandInPath}/.well-known/openid-configuration", (StandInProvider provider) => Results.Json(provider.Configuration()));
+        app.MapGet($"/{StandInPath}/.well-known/openid-configuration", (StandInProvider provider) =>
+            Results.Json(provider.Configuration()));
         app.MapGet($"/{StandInPath}/keys", (StandInProvider provider) => Results.Json(provider.Keys()));
         app.MapGet($"/{StandInPath}/userinfo", (StandInProvider provider, HttpContext context) =>
             provider.WhoIs(context.Request.Headers.Authorization.ToString().Replace("Bearer ", "", StringComparison.Ordinal)) is { } who
@@ -103,10 +105,12 @@ public static class OpenIdSignIn
                 await Back(received, null, services.GetRequiredService<Pages.Public.CodeTicket>().Of(asked));
                 break;
             case null:
-                await Back(received, "You are known there, but it has not been seen that the e-mail address is yours. Have it verified there, or use your password.");
+                await Back(received,
+                    "You are known there, but it has not been seen that the e-mail address is yours. Have it verified there, or use your password.");
                 break;
             default:
-                await Back(received, $"Nobody of this school has the address {(email.Length is > 0 and <= 100 ? email : "that came")}. Ask the office to add it, or use another sign-in.");
+                await Back(received,
+                    $"Nobody of this school has the address {(email.Length is > 0 and <= 100 ? email : "that came")}. Ask the office to add it, or use another sign-in.");
                 break;
         }
     }
