@@ -239,11 +239,12 @@ public sealed class CalendarStore
     /// <summary>Those grants of calendars that reach a viewer, or who looks as them: all that their level hangs on.</summary>
     public ILookup<CalendarId, Grant> GrantsFor(Viewer viewer, IReadOnlyCollection<CalendarId> ids)
     {
+        // Found by their calendars: the plus keeps the other indexes out, by which all of the school's would be looked at.
         Viewer[] who = viewer.LookedAtBy is { } looker ? [viewer, looker] : [viewer];
         return Grants(
             """
-            where calendar_id in (select value from json_each(@ids)) and (grantee in ('everyone', 'anyone')
-                or person_id in (select value from json_each(@people)) or group_id in (select value from json_each(@groups)))
+            where calendar_id in (select value from json_each(@ids)) and (+grantee in ('everyone', 'anyone')
+                or +person_id in (select value from json_each(@people)) or +group_id in (select value from json_each(@groups)))
             """,
             new
             {

@@ -9,6 +9,7 @@ namespace JollyAlmanac.Storage;
 /// <summary>Groups, and who is in them. A group may hold groups.</summary>
 public sealed class GroupStore
 {
+    // What is joined to it is joined crosswise: from the groups to the people, never the other way.
     private const string Below =
         """
         with recursive below (top, id) as (select id, id from groups where id in @ids
@@ -137,8 +138,8 @@ public sealed class GroupStore
         connection.Query<(long Group, long Person)>(
             $"""
             {Below}
-            select distinct below.top, m.person_id from below join group_members m on m.group_id = below.id
-                join people p on p.id = m.person_id where p.ended_at is null
+            select distinct below.top, m.person_id from below cross join group_members m on m.group_id = below.id
+                cross join people p on p.id = m.person_id where p.ended_at is null
             """,
             new { ids = groups.Select(group => group.Value).ToArray() })
             .ToLookup(row => new GroupId(row.Group), row => new PersonId(row.Person));
@@ -172,8 +173,8 @@ public sealed class GroupStore
         var people = connection.Query<(long Group, long People)>(
             $"""
             {Below}
-            select below.top, count(distinct m.person_id) from below join group_members m on m.group_id = below.id
-                join people p on p.id = m.person_id where p.ended_at is null group by below.top
+            select below.top, count(distinct m.person_id) from below cross join group_members m on m.group_id = below.id
+                cross join people p on p.id = m.person_id where p.ended_at is null group by below.top
             """,
             new { ids }).ToDictionary(row => row.Group, row => (int)row.People);
         return rows.All(connection.Query<(long Id, string Name, string Kind, long Version)>(

@@ -255,11 +255,12 @@ public sealed partial class KeepingTests : IDisposable
         Assert.True(taken.Count > 60, $"Only {taken.Count} were taken down.");
         using var connection = new SqliteConnection($"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)}");
         connection.Open();
-        // How many calendars one may see, how many have each mark, and which coordinators there are.
+        // How many calendars one may see, and which coordinators there are.
         string[] mayWalk = ["select case kind when 'department'", "select count(*) from (select 1 from calendars",
-            "select mark_colour, mark_shape, count(*)", "select id from people where role = 'coordinator'"];
+            "select id from people where role = 'coordinator'"];
         var walks = new List<string>();
-        foreach (var sql in taken.Where(sql => sql.TrimStart().StartsWith("select", StringComparison.OrdinalIgnoreCase)
+        foreach (var sql in taken.Where(sql => (sql.TrimStart().StartsWith("select", StringComparison.OrdinalIgnoreCase)
+                || sql.TrimStart().StartsWith("with", StringComparison.OrdinalIgnoreCase))
             && !mayWalk.Any(start => sql.TrimStart().StartsWith(start, StringComparison.Ordinal))))
         {
             using var command = connection.CreateCommand();
