@@ -19,10 +19,11 @@ public static class AlmanacActs
 {
     /// <summary>Takes a roster in from a shell, also while the almanac is served; see <see cref="BringIn.FromShell"/>.</summary>
     /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
-    public static BroughtIn BringInFromShell(string directory, IClock clock, string path, BringInChoices choices, bool isDry)
+    public static BroughtIn BringInFromShell(string directory, IClock clock, string path, BringInChoices choices, bool isDry,
+        Action<int, int>? progress = null)
     {
         using var database = AlmanacDatabase.Open(directory);
-        return new BringIn(new Gate(database, clock), database, clock, Secrets.Of(directory)).FromShell(path, choices, isDry);
+        return new BringIn(new Gate(database, clock), database, clock, Secrets.Of(directory)).FromShell(path, choices, isDry, progress);
     }
 
     /// <summary>Adds every act and view. A <see cref="RoomProviders"/>, an <see cref="IMailCarrier"/> and an

@@ -162,6 +162,37 @@ public sealed class OnlyForTests : IDisposable
         Assert.Null(school.Doors.StandingOf(link.Code));
     }
 
+    // Hosts work the door of a link that others' entries use, too: they see when, and are not told what.
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public void Who_works_the_door_is_not_told_what_is_not_theirs_to_read(bool isPrivate)
+    {
+        school.Add();
+        var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links.Single();
+        var host = colleague.Person!.Value.Value.ToString(CultureInfo.InvariantCulture);
+        TestSchool.Done(school.Links.Change(school.Teacher, link.Code, LinkInput.Of(link) with { Hosts = [host] }).Waited());
+        var drill = school.Add(Drill with { Link = link.Id.Value.ToString(CultureInfo.InvariantCulture), IsPrivate = isPrivate,
+            Only = isPrivate ? [] : [Ticked] });
+        foreach (var (viewer, isTold) in new[] { (colleague, false), (school.Teacher, true) })
+        {
+            var board = school.Switchboard.At(viewer, new LocalDate(2026, 10, 14), link.Code)!;
+            Assert.Equal(isTold ? "Barnacle drill" : "Busy", board.Rows.Single().OnDay[1].Session.Title);
+            Assert.Equal(isTold, board.Chosen!.Series.Contains("Barnacle drill"));
+            Assert.Equal(isTold, board.Chosen.Coming.Any(session => session.Title == "Barnacle drill"));
+            Assert.DoesNotContain("Barnacle",
+                TestSchool.Done(school.Cards.Of(viewer, link.Code, TestSchool.Root, CardParts.Title | CardParts.When)).Card.Text,
+                StringComparison.Ordinal);
+        }
+
+        // A guest is let in to it all the same, by its key, and the history does not tell its name.
+        var key = school.Switchboard.At(colleague, null, link.Code)!.Chosen!.Coming.Single(one => one.Key == TestSchool.Key(drill,
+            "2026-10-14T14:00")).Key;
+        TestSchool.Done(school.WorkDoor.MakeGuest(colleague, link.Code, key));
+        Assert.Equal("made a guest link to Tidepool room for a private entry, Wed 14 Oct",
+            school.Execute("select summary from history order by id desc limit 1"));
+    }
+
     [Fact]
     public void Persons_by_tick_and_by_address_and_who_sees_nothing_is_refused()
     {

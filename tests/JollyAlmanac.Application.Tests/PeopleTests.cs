@@ -344,6 +344,10 @@ public sealed class PeopleTests : IDisposable
                 new BringInChoices(EndGone: end), dry).ToJson();
             const string First = """{"new":1,"changed":1,"same":0,"gone":0,"refused":[{"line":4,"file":"enrollments.csv","reason":"Nobody with the sourcedId “u9” is among the users."}]}""";
             Assert.Equal(First, Run(dry: true));
+            var told = new List<(int At, int Of)>();
+            AlmanacActs.BringInFromShell(school.Directory, school.Clock, folder, new BringInChoices(), true,
+                (at, of) => told.Add((at, of)));
+            Assert.Equal([(0, 2)], told);
             Assert.Equal(First, Run(dry: false));
             Assert.StartsWith("""{"new":0,"changed":0,"same":2,"gone":0,""", Run(dry: false), StringComparison.Ordinal);
             Assert.Equal(2L, school.Execute("select count(*) from group_members"));

@@ -25,8 +25,11 @@ public sealed class JoinCards(Gate gate)
         gate.Read<KeptCard>(Act.ReadJoinCard, viewer, code, at =>
     {
         var (stores, door) = (at.Stores, at.Door);
-        var title = Wording.List([.. door.Series.Select(series => series.Title).Distinct().DefaultIfEmpty(door.Link.Name)]);
-        var when = string.Join("; ", door.Series.Select(series => Wording.Capital(SayBack.When(series.Pattern, door.School.Time)))
+        // A card is passed on: it tells what is for all, and what is for some only where nothing else uses the link.
+        var forAll = door.Series.Where(series => !series.IsPrivate && series.OnlyFor is null).ToList();
+        var told = forAll.Count > 0 ? forAll : door.Series.Where(series => door.Tells(series, viewer)).ToList();
+        var title = Wording.List([.. told.Select(series => series.Title).Distinct().DefaultIfEmpty(door.Link.Name)]);
+        var when = string.Join("; ", told.Select(series => Wording.Capital(SayBack.When(series.Pattern, door.School.Time)))
             .Distinct());
         // What passes the door is read only where somebody chose it.
         var secret = parts & (CardParts.MeetingId | CardParts.Passcode | CardParts.DialIn);

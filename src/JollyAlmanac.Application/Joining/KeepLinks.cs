@@ -43,7 +43,7 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
     /// <summary>A link for somebody who may change it.</summary>
     public Outcome<KeptLink> Open(Viewer viewer, JoinCode code) =>
         gate.Read<KeptLink>(Act.ChangeJoinLink, viewer, code, at => new Outcome<KeptLink>.Done(new KeptLink(
-        at.Door.Owner, at.Link, [.. at.Door.Series.Select(series => series.Title).Distinct()],
+        at.Door.Owner, at.Link, at.Door.TitlesFor(viewer),
         at.Stores.JoinLinks.Past(at.Link.Id, MostPast),
         MayHost(at.Stores, at.Door.Grants), at.Stores.JoinLinks.Checklist(), rooms.Provider?.Name, [],
         OnlyForReader.Choices(at.Stores, at.Door.Grants, [at.Link.OnlyFor]))));

@@ -86,7 +86,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         var windows = rows.SelectMany(one => one.Row.OnDay).ToList();
         return new Board(
             school, now, date, BellRail.Around(windows, school.Time.BellsOn(date), school.Time.Zone), [.. rows.Select(one => one.Row)],
-            chosen.Row is null ? null : Chosen(stores, chosen.Door, chosen.Row, now),
+            chosen.Row is null ? null : Chosen(stores, viewer, chosen.Door, chosen.Row, now),
             Notice(stores, doors.Where(door => door.MayKeep(viewer)), now), mayAdd, rooms.Provider?.Name)
         {
             Unreadable = [.. doors.Where(door => door.MayKeep(viewer) && door.Link.CannotBeRead is not null)
@@ -105,32 +105,37 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
             .OrderBy(noted => noted.Finding.Severity).ThenBy(noted => noted.Finding.Kind)];
     }
 
+    // Who keeps a link is told what is written about entries of other calendars, but not what a private one there is called.
+    private static string Called(LinkDoor door, Series series) =>
+        series.IsPrivate && series.Calendar != door.Owner.Id ? "a private entry" : series.Title;
+
     private LinkInUse Use(Stores stores, LinkDoor door) => new(
         door.Link, door.Schedule, [.. door.Users.Select(user => user.Calendar)],
         [
-            .. door.Series.Select(series => new ReadText(series.Id, $"the text about {series.Title}", series.Description)),
+            .. door.Series.Select(series => new ReadText(series.Id, $"the text about {Called(door, series)}", series.Description)),
             .. door.Series.SelectMany(series => series.Changes.Where(change => change.Note.Length > 0)
-            .Select(change => new ReadText(series.Id, $"a note on {series.Title}", change.Note))),
+            .Select(change => new ReadText(series.Id, $"a note on {Called(door, series)}", change.Note))),
             .. door.Series.SelectMany(series =>
             CalendarFacts.Read(stores, series.Calendar).Materials.Where(material => material.Series == series.Id)
                 .Select(material =>
-                    new ReadText(series.Id, $"the material “{material.Title}” of {series.Title}",
+                    new ReadText(series.Id, $"the material “{material.Title}” of {Called(door, series)}",
                     material.Content is MaterialContent.Link link ? link.Address.AbsoluteUri : ""))),
         ],
         rooms.Provider is not null);
 
     private static BoardRow Row(LinkDoor door, Viewer viewer, Instant now, LocalDate date) => new(
         door.Link, door.Owner, [.. door.Users.Select(user => user.Calendar)], door.Schedule.At(now),
-        [.. door.Schedule.Windows.Where(window => window.Session.StartAtSchool.Date == date)],
+        [.. door.Schedule.Windows.Where(window => window.Session.StartAtSchool.Date == date)
+            .Select(window => window with { Session = door.Told(window.Session, viewer) })],
         door.Schedule.LastDay, door.MayKeep(viewer));
 
-    private ChosenLink Chosen(Stores stores, LinkDoor door, BoardRow row, Instant now)
+    private ChosenLink Chosen(Stores stores, Viewer viewer, LinkDoor door, BoardRow row, Instant now)
     {
         var hosts = door.Link.Hosts.Append(door.Owner.Owner).Distinct().ToList();
         var names = stores.People.NamesOf(hosts);
         return new ChosenLink(
-            row, [.. door.Series.Select(series => series.Title).Distinct()],
-            [.. door.Schedule.Held.Where(session => session.EndsAt > now).Take(12)],
+            row, door.TitlesFor(viewer),
+            [.. door.Schedule.Held.Where(session => session.EndsAt > now).Take(12).Select(session => door.Told(session, viewer))],
             workDoor.GuestsOf(stores, door, now), [.. hosts.Select(host => names.GetValueOrDefault(host, "somebody"))],
             stores.JoinLinks.Checklist(), stores.JoinLinks.Past(door.Link.Id, 6));
     }

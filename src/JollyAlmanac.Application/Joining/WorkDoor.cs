@@ -64,7 +64,7 @@ public sealed class WorkDoor(Gate gate, Secrets secrets)
         var id = at.Stores.JoinLinks.AddGuest(at.Link.Id, chosen.Key, at.Person, at.Now);
         var token = secrets.TokenOfGuest(id);
         at.Stores.JoinLinks.SetGuestToken(id, Secrets.HashOf(token));
-        at.Note($"made a guest link to {at.Link.Name} for {chosen.Title}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}");
+        at.Note($"made a guest link to {at.Link.Name} for {LinkDoor.NameOf(chosen)}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}");
         return new Outcome<KeptGuest>.Done(new KeptGuest(id, token, chosen, false));
     });
 

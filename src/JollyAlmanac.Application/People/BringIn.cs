@@ -126,12 +126,13 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
     /// <param name="path">A folder or zip of OneRoster's files, or a table of people.</param>
     /// <param name="choices">What is chosen beside it.</param>
     /// <param name="isDry">Nothing is kept.</param>
+    /// <param name="progress">Is told now and then how many people of how many were looked at; null for nobody.</param>
     /// <exception cref="FormatException">Nothing can be read there, or there is no school yet; the message is for people.</exception>
-    public BroughtIn FromShell(string path, BringInChoices choices, bool isDry)
+    public BroughtIn FromShell(string path, BringInChoices choices, bool isDry, Action<int, int>? progress = null)
     {
         var (roster, _) = Read(new Source(null, new(RosterFiles.ReadPath(path))), choices);
         return database.Write(stores => stores.People.Coordinators() is [var first, ..]
-            ? TakeIn(stores, first, clock.GetCurrentInstant(), roster, choices)
+            ? TakeIn(stores, first, clock.GetCurrentInstant(), roster, choices, progress)
             : throw new FormatException("No school is set up here yet."), _ => !isDry);
     }
 
@@ -166,12 +167,14 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
         stores.Groups.Known(), new RosterChoices(choices.Role, stores.People.HomeAddresses().Select(RosterPlan.DomainOf).ToHashSet(),
             Whole: true));
 
-    private BroughtIn TakeIn(Stores stores, PersonId by, Instant now, Roster roster, BringInChoices choices)
+    private BroughtIn TakeIn(Stores stores, PersonId by, Instant now, Roster roster, BringInChoices choices,
+        Action<int, int>? progress = null)
     {
         var plan = Plan(stores, roster, choices);
         var ids = new PersonId[plan.Lines.Length];
         foreach (var (at, line) in plan.Lines.Index())
         {
+            if (at % 500 == 0) progress?.Invoke(at, plan.Lines.Length);
             ids[at] = line.Known?.Id ?? stores.People.Add(line.Name, line.Email, line.Role, null, Secrets.NewStamp(), now,
                 line.Person.Source);
             if (line is { News: RosterNews.Changed, Known: { } known })

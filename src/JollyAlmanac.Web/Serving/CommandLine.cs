@@ -260,7 +260,9 @@ public static class CommandLine
                 try
                 {
                     var done = AlmanacActs.BringInFromShell(directory, SystemClock.Instance, call.GetValue(path)!,
-                        new BringInChoices(chosen, call.GetValue(group), EndGone: call.GetValue(end)), call.GetValue(dry));
+                        new BringInChoices(chosen, call.GetValue(group), EndGone: call.GetValue(end)), call.GetValue(dry),
+                        // Beside the answer, so that the answer alone can be piped on.
+                        (at, of) => { if (of >= 1_000) Console.Error.WriteLine($"almanac: {at} of {of} people"); });
                     Console.WriteLine(call.GetValue(json) ? done.ToJson() : done.ToText(call.GetValue(dry)));
                     return 0;
                 }
