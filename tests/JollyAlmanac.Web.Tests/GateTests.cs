@@ -96,6 +96,7 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
     [InlineData("/calendars/new", "Title=Stolen&Kind=Class&Colour=Juniper&Shape=Disc&OpenTo=Anyone")]
     [InlineData($"/calendars/{DemoServer.Class}/series/new",
         "Title=Stolen&Days=1&EveryWeeks=1&Period=3&From=2026-09-14&Extent=term&Term=1")]
+    [InlineData("/people/habits", "NewIsOpenTo=Named")]
     [InlineData("/school-time", "act=save&Pasted=5+Oct+Stolen")]
     [InlineData("/school-time/roll-over", "from=1&to=2&series=1")]
     [InlineData($"/calendars/{DemoServer.Class}/timetable", "act=save&text=Stolen+MWF+p1")]

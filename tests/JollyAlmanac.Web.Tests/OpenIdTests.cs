@@ -87,8 +87,10 @@ public sealed class OpenIdTests(DemoServer server) : IClassFixture<DemoServer>
         }, done => done);
         using var client = server.Client();
         using var back = await client.GetAsync(new Uri(await Chosen(client, await Asked(client), "+ines.falk@skerry.example")), Stop);
-        Assert.Equal("/sign-in", back.Headers.Location?.OriginalString);
-        Assert.Contains("The code that your device shows", await Page(client, "/sign-in"), StringComparison.Ordinal);
+        Assert.Equal("/sign-in?next=%2Fweek", back.Headers.Location?.OriginalString);
+        var form = await Page(client, "/sign-in?next=%2Fweek");
+        Assert.Contains("The code that your device shows", form, StringComparison.Ordinal);
+        Assert.Contains("name=\"Next\" value=\"/week\"", form, StringComparison.Ordinal);
         using var today = await client.GetAsync("/today", Stop);
         Assert.Equal(HttpStatusCode.Redirect, today.StatusCode);
     }

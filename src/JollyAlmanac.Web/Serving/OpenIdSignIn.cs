@@ -102,7 +102,7 @@ public static class OpenIdSignIn
                 received.HandleResponse();
                 break;
             case SignInAnswer.AskCode asked:
-                await Back(received, null, services.GetRequiredService<Pages.Public.CodeTicket>().Of(asked));
+                await Back(received, null, services.GetRequiredService<Pages.Public.CodeTicket>().Of(asked), Local(received.ReturnUri));
                 break;
             case null:
                 await Back(received,
@@ -115,13 +115,14 @@ public static class OpenIdSignIn
         }
     }
 
-    private static Task Back(HandleRequestContext<RemoteAuthenticationOptions> at, string? said, string? ticket = null)
+    private static Task Back(HandleRequestContext<RemoteAuthenticationOptions> at, string? said, string? ticket = null,
+        string? next = null)
     {
         var kept = at.HttpContext.RequestServices.GetRequiredService<ITempDataDictionaryFactory>().GetTempData(at.HttpContext);
         if (said is not null) kept[Pages.Answers.Said] = said;
         if (ticket is not null) kept[Ticket] = ticket;
         kept.Save();
-        at.Response.Redirect("/sign-in");
+        at.Response.Redirect("/sign-in" + (next is null ? "" : QueryString.Create("next", next)));
         at.HandleResponse();
         return Task.CompletedTask;
     }
