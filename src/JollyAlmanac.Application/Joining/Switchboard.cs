@@ -105,7 +105,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
             .OrderBy(noted => noted.Finding.Severity).ThenBy(noted => noted.Finding.Kind)];
     }
 
-    // Who keeps a link is told what is written about entries of other calendars, but not what a private one there is called.
+    // Who keeps a link is told what is written about entries that stand elsewhere, but not what a private one there is called.
     private static string Called(LinkDoor door, Series series) =>
         series.IsPrivate && series.Calendar != door.Owner.Id ? "a private entry" : series.Title;
 
