@@ -356,7 +356,16 @@ public sealed class PeopleTests : IDisposable
             Write("enrollments.csv", "classSourcedId,userSourcedId,role", "c1,u1,student");
             Assert.StartsWith("""{"new":0,"changed":0,"same":1,"gone":2,""", Run(dry: false), StringComparison.Ordinal);
             Assert.NotNull(school.Execute("select id from people where email = 'amara@skerry.example' and ended_at is null"));
+            // Who hosts a link, or made a feed, stays until that was given on.
+            var amara = (long)school.Execute("select id from people where email = 'amara@skerry.example'")!;
+            school.Add();
+            school.Execute($"insert into join_hosts (link_id, person_id) select id, {amara} from join_links");
             Run(dry: false, end: true);
+            Assert.NotNull(school.Execute("select id from people where email = 'amara@skerry.example' and ended_at is null"));
+            school.Execute("delete from join_hosts");
+            TestSchool.Done(school.Invitations.Invite(school.Coordinator, [new PersonId(amara)]));
+            Run(dry: false, end: true);
+            Assert.Equal(0L, school.Execute("select count(*) from invitations where withdrawn_at is null"));
             Assert.Null(school.Execute("select id from people where email = 'amara@skerry.example' and ended_at is null"));
             Assert.Throws<FormatException>(() =>
                 AlmanacActs.BringInFromShell(school.Directory, school.Clock, folder + "-none", new BringInChoices(), false));

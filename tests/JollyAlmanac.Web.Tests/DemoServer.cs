@@ -53,9 +53,16 @@ public sealed partial class DemoServer : IDisposable
     }
 
     /// <summary>Sets the clock to a moment of October 2026, by the school's clock; it runs on from there.</summary>
-    public void Set(int day, int hour, int minute, int second = 0) =>
+    public void Set(int day, int hour, int minute, int second = 0)
+    {
+        // A sign-in lasts for a school day.
+        if (day != setTo) signedIn.Clear();
+        setTo = day;
         clock.Set(new LocalDateTime(2026, 10, day, hour, minute, second).InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone])
             .ToInstant());
+    }
+
+    private int setTo;
 
     public Uri Root { get; }
 

@@ -214,9 +214,8 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
     {
         foreach (var person in gone)
         {
-            if (person.Role == SchoolRole.Coordinator || stores.Calendars.OwnedBy(person.Id).Count > 0) continue;
-            if (!stores.People.SetEnd(person.Id, now, Secrets.NewStamp(), stores.People.Get(person.Id)!.Version)) continue;
-            stores.SignIns.EndAll(person.Id, null);
+            if (person.Role == SchoolRole.Coordinator || KeepPeople.LeavesSomething(stores, person.Id)
+                || !KeepPeople.Depart(stores, person.Id, stores.People.Get(person.Id)!.Version, now)) continue;
             stores.History.Add(now, by, null, HistorySubject.Person, person.Id.Value, nameof(Act.EndPerson),
                 $"noted that {person.Name} has left: the list has them no longer", null, null);
         }

@@ -2,6 +2,7 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Rosters;
 
 namespace JollyAlmanac.Application.People;
 
@@ -18,8 +19,6 @@ public sealed record GroupPage(Group Group, IReadOnlyList<Person> Members, IRead
 /// <summary>Keeps groups and who is in them. For coordinators.</summary>
 public sealed class KeepGroups(Gate gate)
 {
-    private const int LongestName = 120;
-
     /// <summary>All groups, by name.</summary>
     public Outcome<IReadOnlyList<Group>> All(Viewer viewer) => gate.Read<IReadOnlyList<Group>>(Act.SeePeople, viewer, at =>
         new Outcome<IReadOnlyList<Group>>.Done(at.Stores.Groups.All()));
@@ -44,7 +43,7 @@ public sealed class KeepGroups(Gate gate)
     {
         if (at.Stores.Groups.Find(id) is not { } group) return new Outcome<GroupId>.NotFound();
         var entry = new Entry();
-        var called = entry.Line("Name", name, "The name", LongestName, needed: true);
+        var called = entry.Line("Name", name, "The name", RosterPlan.LongestName, needed: true);
         if (!Enum.IsDefined(kind)) entry.Wrong("Kind", "Choose what the group stands for.");
         if (called.Length > 0 && at.Stores.Groups.Named(called) is { } other && other != id)
             entry.Wrong("Name", $"There is a group called {called} already.");

@@ -7,6 +7,7 @@ using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
+using NodaTime;
 
 namespace JollyAlmanac.Application.People;
 
@@ -147,20 +148,32 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
         if (WhyStays(stores, person) is { } reason) return Outcome.Because<Person>("", reason);
         var parts = PartsOf(stores, id);
         var hosts = stores.JoinLinks.HostedBy(id);
-        var leaves = hosts.Count > 0 || stores.Outlets.MadeBy(id) > 0 || parts.Any(part => part.IsOwner || part.IsLastManager);
+        var leaves = LeavesSomething(stores, id);
         var next = heir is { } named && named != id
             && stores.People.Find(named) is { Person: { Role: SchoolRole.Coordinator or SchoolRole.Teacher } one }
             ? one : null;
         if (leaves && next is null)
             return Outcome.Because<Person>("Heir", $"Choose who takes over what {person.Name} leaves: somebody who works here.");
-        if (!stores.People.SetEnd(id, at.Now, Secrets.NewStamp(), version)) return new Outcome<Person>.Stale(null);
-        stores.SignIns.EndAll(id, null);
-        stores.Invitations.Withdraw(id, InvitationPurpose.Join, at.Now);
-        stores.Invitations.Withdraw(id, InvitationPurpose.Reset, at.Now);
+        if (!Depart(stores, id, version, at.Now)) return new Outcome<Person>.Stale(null);
         if (next is not null) GiveOn(at, person, next, parts, hosts);
         at.Note(HistorySubject.Person, id.Value, $"noted that {person.Name} has left");
         return new Outcome<Person>.Done(stores.People.Get(id)!);
     });
+
+    /// <summary>Whether somebody keeps a thing that is to be given on before they go.</summary>
+    internal static bool LeavesSomething(Stores stores, PersonId id) => stores.JoinLinks.HostedBy(id).Count > 0
+        || stores.Outlets.MadeBy(id) > 0 || PartsOf(stores, id).Any(part => part.IsOwner || part.IsLastManager);
+
+    /// <summary>Ends somebody's account: their sign-ins, and the ways in that are still on the way to them.</summary>
+    /// <returns>False where they changed since that version.</returns>
+    internal static bool Depart(Stores stores, PersonId id, int version, Instant now)
+    {
+        if (!stores.People.SetEnd(id, now, Secrets.NewStamp(), version)) return false;
+        stores.SignIns.EndAll(id, null);
+        stores.Invitations.Withdraw(id, InvitationPurpose.Join, now);
+        stores.Invitations.Withdraw(id, InvitationPurpose.Reset, now);
+        return true;
+    }
 
     /// <summary>Brings somebody back who has left: what names them reaches them again; what was given on stays where it is.</summary>
     public Outcome<Person> BringBack(Viewer viewer, PersonId id, int version) => gate.Write<Person>(Act.BringBackPerson, viewer, at =>
