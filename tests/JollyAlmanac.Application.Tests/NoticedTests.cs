@@ -165,6 +165,21 @@ public sealed class NoticedTests : IDisposable
         Assert.DoesNotContain(Target(key).Room, new[] { standing, own });
     }
 
+    [Fact]
+    public void A_link_begins_on_the_calendar_that_was_asked_for_and_takes_no_address_that_is_taken()
+    {
+        var second = Calendar("Knots");
+        Give(second, school.Teacher, AccessLevel.Manager);
+        foreach (var slug in new[] { Slug, second })
+            Assert.Equal(slug, TestSchool.Done(school.Links.Begin(school.Teacher, slug)).Calendar.Slug);
+        school.Add();
+        var other = TestSchool.Done(school.Links.Add(school.Teacher, second,
+            new LinkInput("Knots", "knots-room", "https://rooms.skerry.example/7")).Waited());
+        var refused = TestSchool.Refused(school.Links.Change(school.Teacher, Link.Code,
+            LinkInput.Of(Link) with { Code = other.Code.Value }).Waited());
+        Assert.Equal(("Code", true), (refused.Single().Field, refused.Single().Message.Contains("is taken", StringComparison.Ordinal)));
+    }
+
     // A list as long as may be is read; one letter more is not.
     [Theory]
     [InlineData(5_000, "is no website")]

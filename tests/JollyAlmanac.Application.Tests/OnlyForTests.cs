@@ -263,6 +263,8 @@ public sealed class OnlyForTests : IDisposable
         // As it was before anybody chose.
         Assert.Equal((OpenTo.Anyone, true), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
         TestSchool.Done(habits.Do(coordinator, new HabitsInput(OpenTo.Named, ShowsList: true)));
+        Assert.Equal("set new calendars to be open to those who are named, with the list shown to its members, and attendance to be kept as long as its entry",
+            school.Execute("select summary from history order by id desc limit 1"));
         Assert.Equal((OpenTo.Named, false), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
         Assert.True(
             TestSchool.Done(school.Calendars.Create(school.Teacher, school.Calendars.NewForm() with { Title = "Knots" })).ShowsList);

@@ -14,6 +14,40 @@ public sealed class MendedPlanTests
 
     private static readonly LocalDate TermStart = Skerry.Autumn.First;
 
+    // What comes from elsewhere than a form is asked before it is planned: each limit, at it and past it.
+    [Fact]
+    public void What_cannot_be_planned_is_told_and_what_is_at_the_limit_can_be()
+    {
+        MeetingPattern good = new(Repeat.Weekly([IsoDayOfWeek.Monday], 1, IsoDayOfWeek.Monday), Skerry.Clock(9, 0, 10, 0), Skerry.Halifax,
+            TermStart, new Extent.Held(5));
+        Repeat Dates(int count) => new Repeat.OnDates([.. Enumerable.Range(0, count).Select(at => TermStart.PlusDays(at))]);
+        Repeat Rule(string text) => new Repeat.ByRule(RuleText.Parse(text).Rule!);
+        foreach (var (pattern, why) in new (MeetingPattern, string?)[]
+        {
+            (good, null), (good with { From = new LocalDate(1949, 12, 31) }, "the year 1949"),
+            (good with { From = new LocalDate(2161, 1, 1) }, "the year 2161"), (good with { From = new LocalDate(1950, 1, 1) }, null),
+            (good with { Extent = new Extent.Held(0) }, "from 1 to 500"), (good with { Extent = new Extent.Held(1) }, null),
+            (good with { Extent = new Extent.Held(MeetingPattern.MostHeldSessions) }, null),
+            (good with { Extent = new Extent.Held(MeetingPattern.MostHeldSessions + 1) }, "from 1 to 500"),
+            (good with { Extent = new Extent.Until(TermStart.PlusDays(MeetingPattern.LongestDays)) }, null),
+            (good with { Extent = new Extent.Until(TermStart.PlusDays(MeetingPattern.LongestDays + 1)) }, "ten years"),
+            (good with { NoClass = (NoClassPolicy)9 }, "no-class days"),
+            (good with { Time = Skerry.Clock(9, 0, 9, 0) }, "ends before"), (good with { Repeat = Dates(0) }, "none, or more"),
+            (good with { Repeat = Dates(MeetingPattern.MostHeldSessions) }, null),
+            (good with { Repeat = Dates(MeetingPattern.MostHeldSessions + 1) }, "none, or more"),
+            (good with { Repeat = new Repeat.OnDates([TermStart, TermStart]) }, "not in order"),
+            (good with { Repeat = new Repeat.OnDates([new LocalDate(2161, 1, 1)]) }, "too far away"),
+            (good with { Repeat = new Repeat.OnCycleDays([]) }, "cycle days"), (good with { Repeat = Rule("FREQ=HOURLY") }, "times of day"),
+            (good with { Repeat = Rule("FREQ=DAILY;BYHOUR=9") }, "times of day"),
+            (good with { Repeat = Rule("FREQ=DAILY;COUNT=3") }, "an end of its own"),
+        })
+        {
+            var told = pattern.Unplannable();
+            if (why is null) Assert.Null(told);
+            else Assert.Contains(why, told, StringComparison.Ordinal);
+        }
+    }
+
     // A plain count, day by day: which days the pattern names, what the school makes of each, until so many are held.
     [Fact]
     public void N_held_means_held_for_every_pattern_policy_and_bell()
