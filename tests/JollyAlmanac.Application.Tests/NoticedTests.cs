@@ -180,6 +180,16 @@ public sealed class NoticedTests : IDisposable
         Assert.Equal(("Code", true), (refused.Single().Field, refused.Single().Message.Contains("is taken", StringComparison.Ordinal)));
     }
 
+    [Fact]
+    public void A_line_that_says_nothing_of_numbers_leaves_them()
+    {
+        var filled = TestSchool.Done(school.Quick.Fill(school.Teacher, Slug, "Knots Mon Wed p3, 12 sessions",
+            TestSchool.Good with { NumberLabel = "Lab" })).Input;
+        Assert.Equal(("Knots", "Lab"), (filled.Title, filled.NumberLabel));
+        Assert.Equal("Knots", TestSchool.Done(school.Quick.Fill(school.Teacher, Slug, "Knots Mon Wed p3, 12 sessions, numbered",
+            TestSchool.Good with { NumberLabel = "Lab" })).Input.NumberLabel);
+    }
+
     // A list as long as may be is read; one letter more is not.
     [Theory]
     [InlineData(5_000, "is no website")]
