@@ -46,6 +46,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) => Read<Composer>(viewer, slug, id, (at, stored) =>
     {
         var (stores, setting, school) = (at.Stores, at.Setting, at.School.Time);
+        var materials = stores.Materials.Of(setting.Calendar.Id).Where(material => material.Series == stored?.Id).ToList();
         return new Outcome<Composer>.Done(new Composer(
             school,
             setting.Calendar,
@@ -54,10 +55,9 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             stored is null ? Fresh(setting, at.Today) : FormOf(stored, school, at.Today),
             stored,
             stored is null ? null : Planner.PlanOf(stored, school),
-            [.. stores.Materials.Of(setting.Calendar.Id).Where(material => material.Series == stored?.Id)],
+            materials,
             stored is not null && setting.May(Deed.DeleteSeries, own: stored.MadeBy == viewer.Person),
-            OnlyForReader.Choices(stores, setting.Grants, [stored?.OnlyFor, .. stores.Materials.Of(setting.Calendar.Id)
-                .Where(material => material.Series == stored?.Id).Select(material => material.OnlyFor)])));
+            OnlyForReader.Choices(stores, setting.Grants, [stored?.OnlyFor, .. materials.Select(material => material.OnlyFor)])));
     });
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>
@@ -66,9 +66,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     {
         var (stores, setting) = (at.Stores, at.Setting);
         var entry = new Entry();
-        var draft = SeriesReader.Read(entry, input, setting.School.Time, setting.Calendar.Zone,
-            SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored), at.Today, stored,
-            only => OnlyForReader.Read(entry, "Only", only, stores, setting.Grants, stored?.OnlyFor));
+        var draft = Read(entry, at, stored, input);
         if (draft is null)
             return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], setting.School.Time, "", []));
         var plan = Planner.PlanOf(Make(draft, setting, stored, viewer, draft.Link), setting.School.Time);
@@ -146,11 +144,13 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         public OnlyFor? OnlyFor { get; init; }
     }
 
+    private static SeriesDraft? Read(Entry entry, AtCalendar at, Series? stored, SeriesInput input) => SeriesReader.Read(entry, input,
+        at.School.Time, at.Calendar.Zone, SeriesReader.LinksFor(at.Stores, at.Viewer, at.Calendar.Id, stored), at.Today, stored,
+        only => OnlyForReader.Read(entry, "Only", only, at.Stores, at.Setting.Grants, stored?.OnlyFor));
+
     private Outcome<Series> Keep(AtCalendar at, Series? stored, SeriesInput input, Attached attached, Entry entry, JoinTarget? room)
     {
-        var draft = SeriesReader.Read(entry, input, at.School.Time, at.Calendar.Zone,
-            SeriesReader.LinksFor(at.Stores, at.Viewer, at.Calendar.Id, stored), at.Today, stored,
-            only => OnlyForReader.Read(entry, "Only", only, at.Stores, at.Setting.Grants, stored?.OnlyFor));
+        var draft = Read(entry, at, stored, input);
         var materialOnly = OnlyForReader.Read(entry, "MaterialOnly", attached.Input.Only ?? new OnlyForInput(), at.Stores,
             at.Setting.Grants, null);
         if (attached.Added.Count == 0 && materialOnly is not null)

@@ -26,7 +26,7 @@ public sealed class JoinCards(Gate gate)
     {
         var (stores, door) = (at.Stores, at.Door);
         // A card is passed on: it tells what is for all, and what is for some only where nothing else uses the link.
-        var forAll = door.Series.Where(series => !series.IsPrivate && series.OnlyFor is null).ToList();
+        var forAll = door.Series.Where(series => series.IsForAll).ToList();
         var told = forAll.Count > 0 ? forAll : door.Series.Where(series => door.Tells(series, viewer)).ToList();
         var title = Wording.List([.. told.Select(series => series.Title).Distinct().DefaultIfEmpty(door.Link.Name)]);
         var when = string.Join("; ", told.Select(series => Wording.Capital(SayBack.When(series.Pattern, door.School.Time)))

@@ -35,9 +35,9 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         var kept = Setting.CalendarsFor(stores, viewer, Deed.KeepJoinLinks);
         var calendar = string.IsNullOrEmpty(slug) ? kept.FirstOrDefault() : kept.FirstOrDefault(one => one.Slug == slug);
         if (calendar is null) return kept.Count == 0 ? new Outcome<KeptLink>.NotAllowed() : new Outcome<KeptLink>.NotFound();
-        return new Outcome<KeptLink>.Done(new KeptLink(calendar, Fresh(calendar.Id, ""), [], [],
-            MayHost(stores, stores.Calendars.GrantsOf(calendar.Id)), stores.JoinLinks.Checklist(), rooms.Provider?.Name, kept,
-            OnlyForReader.Choices(stores, stores.Calendars.GrantsOf(calendar.Id), [])));
+        var grants = stores.Calendars.GrantsOf(calendar.Id);
+        return new Outcome<KeptLink>.Done(new KeptLink(calendar, Fresh(calendar.Id, ""), [], [], MayHost(stores, grants),
+            stores.JoinLinks.Checklist(), rooms.Provider?.Name, kept, OnlyForReader.Choices(stores, grants, [])));
     });
 
     /// <summary>A link for somebody who may change it.</summary>

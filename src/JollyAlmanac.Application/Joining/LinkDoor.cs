@@ -114,16 +114,20 @@ internal sealed record LinkDoor(
     /// Whether a viewer who works the door is told what a series is called: not of a private one, and one for some only, where their
     /// level on its calendar would not tell them either.
     /// </summary>
-    public bool Tells(Series series, Viewer viewer) => (!series.IsPrivate && series.OnlyFor is null)
+    public bool Tells(Series series, Viewer viewer) => series.IsForAll
         || (Users.Where(user => user.Calendar.Id == series.Calendar).Select(user => user.Grants).FirstOrDefault() is { } grants
             && AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(series, AccessRules.LevelOf(viewer, grants), viewer)));
 
     /// <summary>A session as a viewer who works the door sees it: where they are not told what it is, only when.</summary>
-    public Session Told(Session session, Viewer viewer) => Tells(session.Of, viewer) ? session
-        : session.OnlyItsTime() with { Original = session.Original, Of = session.OnlyItsTime().Of with { Title = "Busy" } };
+    public Session Told(Session session, Viewer viewer)
+    {
+        if (Tells(session.Of, viewer)) return session;
+        var bare = session.OnlyItsTime();
+        return bare with { Original = session.Original, Of = bare.Of with { Title = "Busy" } };
+    }
 
     /// <summary>What a session is called in the history of the link, which others read than may read the session.</summary>
-    public static string NameOf(Session session) => session.Of.IsPrivate || session.Of.OnlyFor is not null ? "a private entry" : session.Title;
+    public static string NameOf(Session session) => session.Of.IsForAll ? session.Title : "a private entry";
 
     /// <summary>What the series that use the link are called, each name once, as far as the viewer is told.</summary>
     public IReadOnlyList<string> TitlesFor(Viewer viewer) =>

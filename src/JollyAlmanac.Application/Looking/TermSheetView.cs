@@ -65,13 +65,15 @@ public sealed partial class Look
             : TermSheet.Of(term, school.Time, plans, facts.For(setting.Level, ShowChoices.SignedIn, viewer), now);
         bool Sees(Series one, Deed deed) => AccessRules.May(deed, Redaction.LevelOn(one, setting.Level, viewer));
         var keeps = setting.Level >= AccessLevel.Contributor;
+        var some = keeps && plans.Any(plan => plan.Of.OnlyFor is not null)
+            ? OnlyForReader.Choices(stores, [], plans.Select(plan => plan.Of.OnlyFor)) : null;
         var series = plans.Where(plan => Sees(plan.Of, Deed.SeeOutline)).Select(plan => new SheetSeries(
             plan.Of,
             SayBack.Sentence(plan, school.Time, calendar.Title),
             setting.May(Deed.SeeDetails) && plan.Of.JoinLink is not null,
             setting.May(Deed.ChangeSeries, own: plan.Of.MadeBy == viewer.Person),
             plan,
-            keeps && plan.Of.OnlyFor is { } only ? OnlyForReader.Choices(stores, [], [only]).InWords(only) : "")).ToList();
+            some?.InWords(plan.Of.OnlyFor) ?? "")).ToList();
         var last = keeps ? stores.History.Last(calendar.Id, 5, hidesFrom: at.HidesPrivateFrom) : [];
         var outlets = setting.May(Deed.Publish) ? stores.Outlets.Of(calendar.Id).CountBy(outlet => outlet.Kind).ToDictionary() : [];
         var takenOff = last is [{ Act: "TakeOffSeries" } line, ..]

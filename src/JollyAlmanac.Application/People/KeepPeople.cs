@@ -54,7 +54,7 @@ public sealed record PersonPage(PersonWithEntry Entry, IReadOnlyList<Group> Grou
     IReadOnlyList<JoinLink> Hosts, int Outlets, bool HasFactor, string? WhyStays, IReadOnlyList<Person> Heirs)
 {
     /// <summary>There is something to be given on when they leave.</summary>
-    public bool LeavesSomething => Parts.Any(part => part.IsOwner || part.IsLastManager) || Hosts.Count > 0 || Outlets > 0;
+    public bool LeavesSomething => KeepPeople.LeavesSomething(Parts, Hosts.Count, Outlets);
 }
 
 /// <summary>What the form of a person says, as typed.</summary>
@@ -148,7 +148,7 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
         if (WhyStays(stores, person) is { } reason) return Outcome.Because<Person>("", reason);
         var parts = PartsOf(stores, id);
         var hosts = stores.JoinLinks.HostedBy(id);
-        var leaves = LeavesSomething(stores, id);
+        var leaves = LeavesSomething(parts, hosts.Count, stores.Outlets.MadeBy(id));
         var next = heir is { } named && named != id
             && stores.People.Find(named) is { Person: { Role: SchoolRole.Coordinator or SchoolRole.Teacher } one }
             ? one : null;
@@ -161,8 +161,12 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
     });
 
     /// <summary>Whether somebody keeps a thing that is to be given on before they go.</summary>
-    internal static bool LeavesSomething(Stores stores, PersonId id) => stores.JoinLinks.HostedBy(id).Count > 0
-        || stores.Outlets.MadeBy(id) > 0 || PartsOf(stores, id).Any(part => part.IsOwner || part.IsLastManager);
+    internal static bool LeavesSomething(Stores stores, PersonId id) =>
+        LeavesSomething(PartsOf(stores, id), stores.JoinLinks.HostedBy(id).Count, stores.Outlets.MadeBy(id));
+
+    /// <summary>The same of what is read already: their parts, how many links they host, how many feeds and embeds they made.</summary>
+    internal static bool LeavesSomething(IReadOnlyList<PartOf> parts, int hosts, int outlets) =>
+        parts.Any(part => part.IsOwner || part.IsLastManager) || hosts > 0 || outlets > 0;
 
     /// <summary>Ends somebody's account: their sign-ins, and the ways in that are still on the way to them.</summary>
     /// <returns>False where they changed since that version.</returns>

@@ -47,6 +47,9 @@ public sealed record Series(
     /// <summary>The only ones it is for; null for all who see the calendar.</summary>
     public OnlyFor? OnlyFor { get; init; }
 
+    /// <summary>Whoever may see the calendar's outline may know of it.</summary>
+    public bool IsForAll => !IsPrivate && OnlyFor is null;
+
     /// <summary>The series that it carries on, from "this and later".</summary>
     public SeriesId? Follows { get; init; }
 

@@ -169,8 +169,7 @@ public static class CommandLine
         if (place.Split(':') is not [{ Length: > 0 } host, var number] || !int.TryParse(number, CultureInfo.InvariantCulture, out var port)
             || port is < 1 or > 65535 || from is null || !Core.Reading.AddressList.IsAddress(from)) return null;
         if (passwordFile is { Exists: false }) return null;
-        var password = passwordFile is not null ? File.ReadAllText(passwordFile.FullName).TrimEnd('\r', '\n')
-            : Environment.GetEnvironmentVariable("ALMANAC_SMTP_PASSWORD") ?? "";
+        var password = SecretOf(passwordFile, "ALMANAC_SMTP_PASSWORD") ?? "";
         return new SmtpSettings(host, port, user ?? "", password, new MimeKit.MailboxAddress("The almanac", from),
             MustEncrypt: host is not ("127.0.0.1" or "::1" or "localhost"));
     }
@@ -181,10 +180,13 @@ public static class CommandLine
         if (!Uri.TryCreate(authority, UriKind.Absolute, out var address) || string.IsNullOrWhiteSpace(client)
             || !(address.Scheme == Uri.UriSchemeHttps || (address.Scheme == Uri.UriSchemeHttp && address.IsLoopback))
             || secretFile is { Exists: false }) return null;
-        var secret = secretFile is not null ? File.ReadAllText(secretFile.FullName).TrimEnd('\r', '\n')
-            : Environment.GetEnvironmentVariable("ALMANAC_OPENID_SECRET");
+        var secret = SecretOf(secretFile, "ALMANAC_OPENID_SECRET");
         return new OpenIdSettings(address, client, string.IsNullOrEmpty(secret) ? null : secret, name);
     }
+
+    // Never by an argument, which every user of the machine may read.
+    private static string? SecretOf(FileInfo? file, string variable) => file is not null
+        ? File.ReadAllText(file.FullName).TrimEnd('\r', '\n') : Environment.GetEnvironmentVariable(variable);
 
     private static Option<DirectoryInfo> Data(string what) => new("--data") { Description = what, Required = true };
 
