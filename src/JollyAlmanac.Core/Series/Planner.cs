@@ -236,11 +236,16 @@ public static class Planner
         public Change? Of(Session session)
         {
             if (left.Count == 0) return null;
-            var at = left.FindIndex(change => change.Original == session.Original);
-            if (at < 0) at = left.FindIndex(change => session.IsKnownBy(change.Original));
-            if (at < 0) return null;
-            var change = left[at];
-            left.RemoveAt(at);
+            var found = -1;
+            for (var at = 0; at < left.Count; at++)
+            {
+                if (left[at].Original == session.Original) { found = at; break; }
+                if (found < 0 && session.IsKnownBy(left[at].Original)) found = at;
+            }
+
+            if (found < 0) return null;
+            var change = left[found];
+            left.RemoveAt(found);
             return change;
         }
     }

@@ -84,7 +84,9 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public string Note => Change?.Note ?? "";
 
     /// <summary>Minutes with the class by the wall clock; none for an all-day entry.</summary>
-    public int Minutes => IsAllDay ? 0 : (int)Period.Between(Start, End, PeriodUnits.Minutes).Minutes;
+    public int Minutes => IsAllDay ? 0
+        : (int)((Period.DaysBetween(Start.Date, End.Date) * NodaConstants.NanosecondsPerDay
+            + End.TimeOfDay.NanosecondOfDay - Start.TimeOfDay.NanosecondOfDay) / NodaConstants.NanosecondsPerMinute);
 
     /// <summary>The start as an instant, after RFC 5545 §3.3.5 (see <see cref="WallClock"/>).</summary>
     public Instant StartsAt => WallClock.InstantOf(Start, Of.Pattern.Zone);

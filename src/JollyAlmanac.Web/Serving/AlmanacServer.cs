@@ -26,7 +26,7 @@ public static class AlmanacServer
     /// <exception cref="DataDirectoryException">The data directory cannot be used.</exception>
     public static WebApplication Build(AlmanacSettings settings)
     {
-        var builder = WebApplication.CreateBuilder(new WebApplicationOptions
+        var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions
         {
             ApplicationName = typeof(AlmanacServer).Assembly.GetName().Name,
             ContentRootPath = AppContext.BaseDirectory,
