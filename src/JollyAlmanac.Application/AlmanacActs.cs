@@ -26,7 +26,7 @@ public static class AlmanacActs
         return new BringIn(new Gate(database, clock), database, clock, Secrets.Of(directory)).FromShell(path, choices, isDry, progress);
     }
 
-    /// <summary>Adds every act and view. A <see cref="RoomProviders"/>, an <see cref="IMailCarrier"/> and an
+    /// <summary>Adds every act and view. A <see cref="RoomProviders"/>, an <see cref="IMailCarrier"/>, an <see cref="IMailbox"/> and an
     /// <see cref="AlmanacAddress"/> are to be added beside them.</summary>
     /// <param name="services">Where to.</param>
     /// <param name="directory">The data directory; made where it is missing.</param>
@@ -41,7 +41,8 @@ public static class AlmanacActs
             .AddSingleton(Secrets.Of(directory));
         services.AddSingleton<Gate>().AddSingleton(new Passwords()).AddSingleton<SignIn.SignIn>().AddSingleton<LookAs>();
         services.AddSingleton<KeepPeople>().AddSingleton<KeepGroups>().AddSingleton<BringIn>().AddSingleton<Invitations>()
-            .AddSingleton<Accounts>().AddSingleton<Share>().AddSingleton<Post>().AddSingleton<Outbox>();
+            .AddSingleton<Accounts>().AddSingleton<Share>().AddSingleton<Post>().AddSingleton<SessionLetters>()
+            .AddSingleton<ReadAnswers>().AddSingleton<SessionsByMail>().AddSingleton<Outbox>();
         services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<SetHabits>().AddSingleton<AddPeople>()
             .AddSingleton<RollOver>();
         services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<QuickAdd>();

@@ -18,10 +18,29 @@ public sealed class LetterStore
 
     internal LetterStore(SqliteConnection connection) => this.connection = connection;
 
-    /// <summary>Writes down a letter, to go as soon as it can.</summary>
-    public void Add(LetterKind kind, PersonId to, long about, Instant now) => connection.Execute(
-        "insert into letters (kind, person_id, about_id, made_at, due_at) values (@kind, @to, @about, @now, @now)",
-        new { kind = Stored.Text(kind), to = to.Value, about, now = now.ToUnixTimeMilliseconds() });
+    /// <summary>Writes down a letter.</summary>
+    /// <param name="kind">What kind.</param>
+    /// <param name="to">For whom.</param>
+    /// <param name="about">About what.</param>
+    /// <param name="now">When.</param>
+    /// <param name="due">When it is to go; null for as soon as it can.</param>
+    public void Add(LetterKind kind, PersonId to, long about, Instant now, Instant? due = null) => connection.Execute(
+        "insert into letters (kind, person_id, about_id, made_at, due_at) values (@kind, @to, @about, @now, @due)",
+        new { kind = Stored.Text(kind), to = to.Value, about, now = now.ToUnixTimeMilliseconds(),
+            due = (due ?? now).ToUnixTimeMilliseconds() });
+
+    /// <summary>Whether a letter about a thing waits that was not tried yet.</summary>
+    public bool Waits(LetterKind kind, long about) => connection.ExecuteScalar<long>(
+        $"select count(*) from letters where kind = @kind and about_id = @about and tries = 0 and {IsWaiting}",
+        new { kind = Stored.Text(kind), about }) > 0;
+
+    /// <summary>Whether a letter about a thing may have got there: it went, or is on its way.</summary>
+    /// <param name="kind">What kind.</param>
+    /// <param name="about">About what.</param>
+    /// <param name="except">The letter that asks.</param>
+    public bool HasGone(LetterKind kind, long about, long except) => connection.ExecuteScalar<long>(
+        "select count(*) from letters where kind = @kind and about_id = @about and id <> @except and not_needed_at is null and (sent_at is not null or tries > 0)",
+        new { kind = Stored.Text(kind), about, except }) > 0;
 
     /// <summary>
     /// Takes the letter that has been due for longest. Nobody else takes it until the time that is given; whoever took it and was

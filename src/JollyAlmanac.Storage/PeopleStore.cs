@@ -95,6 +95,8 @@ public sealed class PeopleStore
             delete from join_hosts where person_id = @id;
             delete from access_requests where person_id = @id;
             delete from letters where person_id = @id;
+            delete from mailings where person_id = @id;
+            delete from mailed_series where person_id = @id;
             """,
             new { id = id.Value, called, stamp, at = now.ToUnixTimeMilliseconds() });
     }

@@ -29,6 +29,7 @@ public sealed class Stores
         Series = new(connection, rows);
         Materials = new(connection, rows);
         Outlets = new(connection, rows);
+        Mailings = new(connection, rows);
         History = new(connection);
     }
 
@@ -74,6 +75,9 @@ public sealed class Stores
 
     /// <summary>Letters that are to go out, and that went.</summary>
     public LetterStore Letters { get; }
+
+    /// <summary>Who gets sessions by mail.</summary>
+    public MailingStore Mailings { get; }
 
     /// <summary>Who asks for access.</summary>
     public AccessRequestStore Requests { get; }

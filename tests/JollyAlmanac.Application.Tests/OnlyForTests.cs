@@ -154,6 +154,10 @@ public sealed class OnlyForTests : IDisposable
         Assert.Contains("Tidepool Biology 9A", text, StringComparison.Ordinal);
         Assert.Equal(sees, text.Contains("Answer key", StringComparison.Ordinal));
         Assert.Equal(sees, text.Contains(link.Code.Value, StringComparison.Ordinal));
+        // A room that is always open stands on the class page for who may pass; a manager sees that page as the class does.
+        school.Execute("update join_links set entry = 'always'");
+        Assert.Equal(sees && who != "manager", school.Look.AtClassPage(viewer, Slug, asVisitor: false)!.OpenRooms.Any(room => room.Code == link.Code));
+        school.Execute("update join_links set entry = '10 20'");
         var key = school.Database.Read(stores => stores.Materials.Of(series.Calendar).Single().Key);
         Assert.Equal(sees, school.Look.AtMaterial(viewer, key) is not null);
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 50));
@@ -196,6 +200,8 @@ public sealed class OnlyForTests : IDisposable
     [Fact]
     public void Persons_by_tick_and_by_address_and_who_sees_nothing_is_refused()
     {
+        TestSchool.Done(school.AddPeople.Do(school.Coordinator, [new("Far Away", "far@skerry.example", SchoolRole.Student)]));
+        TestSchool.Done(school.Share.End(school.Teacher, Slug, "anyone"));
         var input = Drill with { Only = [OnlyForInput.KeyOf(outside.Person!.Value)], OnlyOthers = "Inge <inge@skerry.example>" };
         var drill = school.Add(input);
         Assert.Equal(new OnlyFor([], [.. new[] { inside.Person!.Value, outside.Person.Value }.OrderBy(one => one.Value)]),
@@ -204,6 +210,8 @@ public sealed class OnlyForTests : IDisposable
             school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().OnlyFor);
         foreach (var (wrong, told) in new (SeriesInput, string)[]
         {
+            // Known at the school, and without any access here.
+            (Drill with { OnlyOthers = "far@skerry.example" }, "“far@skerry.example” does not see this calendar"),
             (Drill with { OnlyOthers = "nobody@skerry.example" }, "“nobody@skerry.example” does not see this calendar"),
             (Drill with { OnlyOthers = "teodor@skerry.example\nnonsense" }, "There is no e-mail address in “nonsense”"),
             (Drill with { Only = ["g999"] }, "has no access to this calendar any more"),
@@ -285,6 +293,7 @@ public sealed class OnlyForTests : IDisposable
         school.Clock.Advance(Duration.FromDays(19));
         school.Share.EndWhatIsOver(school.Clock.GetCurrentInstant());
         Assert.Equal(1L, school.Execute("select count(*) from attendance"));
+        Assert.Equal(1L, school.Execute("select count(*) from history where act = 'SetHabits' and summary like 'let go%'"));
         school.Clock.Advance(Duration.FromDays(2));
         school.Share.EndWhatIsOver(school.Clock.GetCurrentInstant());
         Assert.Equal(0L, school.Execute("select count(*) from attendance"));

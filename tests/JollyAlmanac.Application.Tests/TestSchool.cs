@@ -91,7 +91,11 @@ internal sealed class TestSchool : IDisposable
         Accounts = new Accounts(gate, passwords, Secrets);
         LookAs = new LookAs(gate, Database);
         Outbox = new Outbox(gate);
-        Post = new Post(Database, Clock, Secrets, Carrier, new AlmanacAddress(() => Root));
+        var address = new AlmanacAddress(() => Root, Mailbox);
+        Letters = new SessionLetters(Database, Clock, address);
+        Post = new Post(Database, Clock, Secrets, Letters, Carrier, address);
+        Answers = new ReadAnswers(Database, Clock, Carrier);
+        ByMail = new SessionsByMail(gate);
         SchoolTime = new SetSchoolTime(gate);
         Habits = new SetHabits(gate);
         Sessions = new ChangeSession(gate);
@@ -157,6 +161,15 @@ internal sealed class TestSchool : IDisposable
     public Outbox Outbox { get; }
 
     public Post Post { get; }
+
+    public SessionLetters Letters { get; }
+
+    public ReadAnswers Answers { get; }
+
+    public SessionsByMail ByMail { get; }
+
+    /// <summary>Whom letters come from.</summary>
+    public const string Mailbox = "almanac@skerry.example";
 
     /// <summary>Letters that went.</summary>
     public TestCarrier Carrier { get; } = new();
@@ -282,9 +295,25 @@ internal static class AtOnce
 }
 
 /// <summary>A mail server that keeps what it is given, and is down when it is told to be.</summary>
-internal sealed class TestCarrier : IMailCarrier
+internal sealed class TestCarrier : IMailCarrier, IMailbox
 {
     public List<Letter> Letters { get; } = [];
+
+    /// <summary>Letters that came in and were not read yet.</summary>
+    public List<IncomingLetter> Incoming { get; } = [];
+
+    /// <summary>Those that were read, and whether they were answers.</summary>
+    public List<(string Key, bool IsUnderstood)> PutAwayLetters { get; } = [];
+
+    public Task<IReadOnlyList<IncomingLetter>> Fetch(CancellationToken cancellation) =>
+        Task.FromResult<IReadOnlyList<IncomingLetter>>([.. Incoming]);
+
+    public Task PutAway(IncomingLetter letter, bool isUnderstood, CancellationToken cancellation)
+    {
+        Incoming.Remove(letter);
+        PutAwayLetters.Add((letter.Key, isUnderstood));
+        return Task.CompletedTask;
+    }
 
     /// <summary>Why it carries nothing; null where it does.</summary>
     public MailCarrierException? Down { get; set; }

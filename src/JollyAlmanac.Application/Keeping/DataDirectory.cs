@@ -20,7 +20,10 @@ public static class DataDirectory
         File.Delete(Path.Combine(directory, Secrets.FileName));
     }
 
-    /// <summary>Writes a file into a part of a data directory whole, for the almanac's own user alone.</summary>
+    /// <summary>Makes a part of a data directory, for the almanac’s own user alone.</summary>
+    public static void MakePrivate(string folder) => PrivateFiles.MakeDirectory(folder);
+
+    /// <summary>Writes a file that only this user reads, in a folder that is made where it is missing.</summary>
     public static void WritePrivate(string folder, string name, ReadOnlySpan<byte> bytes)
     {
         PrivateFiles.MakeDirectory(folder);

@@ -9,7 +9,33 @@ namespace JollyAlmanac.Application.Mail;
 /// <param name="Subject">One line.</param>
 /// <param name="Text">Plain text.</param>
 /// <param name="At">When.</param>
-public sealed record Letter(string MessageId, string ToName, string ToAddress, string Subject, string Text, Instant At);
+/// <param name="Sessions">Sessions that a calendar program takes in; null for a letter that is text alone.</param>
+public sealed record Letter(string MessageId, string ToName, string ToAddress, string Subject, string Text, Instant At,
+    LetterSessions? Sessions = null);
+
+/// <summary>Sessions in a letter (RFC 6047).</summary>
+/// <param name="Method">REQUEST or CANCEL.</param>
+/// <param name="Calendar">The iCalendar document.</param>
+public sealed record LetterSessions(string Method, string Calendar);
+
+/// <summary>A letter that came in.</summary>
+/// <param name="Key">What its mailbox knows it by.</param>
+/// <param name="From">The address that it says it comes from; empty where it says none.</param>
+/// <param name="Calendars">The iCalendar documents in it.</param>
+public sealed record IncomingLetter(string Key, string From, IReadOnlyList<byte[]> Calendars);
+
+/// <summary>Where answers come in: a mailbox of the school's, or the stand-in, a folder that letters are put into.</summary>
+public interface IMailbox
+{
+    /// <summary>The letters that have come, the oldest first; at most a hundred.</summary>
+    Task<IReadOnlyList<IncomingLetter>> Fetch(CancellationToken cancellation);
+
+    /// <summary>Puts a letter away that was read.</summary>
+    /// <param name="letter">The letter.</param>
+    /// <param name="isUnderstood">It was an answer; else somebody may want to look at it.</param>
+    /// <param name="cancellation">Ends the waiting.</param>
+    Task PutAway(IncomingLetter letter, bool isUnderstood, CancellationToken cancellation);
+}
 
 /// <summary>Carries letters: a server of the school's, or the stand-in that puts them into a folder.</summary>
 public interface IMailCarrier
@@ -32,4 +58,5 @@ public sealed class MailCarrierException(string message, bool isFinal = false) :
 
 /// <summary>Where the almanac is reached, for addresses in letters.</summary>
 /// <param name="Root">Ends in "/".</param>
-public sealed record AlmanacAddress(Func<Uri> Root);
+/// <param name="Mail">The address that letters come from, and answers go to.</param>
+public sealed record AlmanacAddress(Func<Uri> Root, string Mail);

@@ -10,7 +10,8 @@ namespace JollyAlmanac.Application.Mail;
 /// Sends what waits in the outbox. A letter's text is made when it goes, so that what was withdrawn meanwhile never does, and no token
 /// stands in the database. One that fails is tried again after a while, and given up after two days.
 /// </summary>
-public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets, IMailCarrier carrier, AlmanacAddress address)
+public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets, SessionLetters sessions, IMailCarrier carrier,
+    AlmanacAddress address)
 {
     // Two days in all: a server that is down over a weekend's night is waited for.
     private static readonly Duration[] Pauses =
@@ -59,15 +60,18 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
         if (stores.People.Get(letter.To) is not { EndedAt: null, Email.Length: > 0 } to || stores.School.Find() is not { } school)
             return null;
         var root = address.Root();
+        LetterSessions? carried = null;
         var written = letter.Kind switch
         {
+            LetterKind.Sessions => sessions.Compose(stores, letter, to, school, now) is var (subject, text, own)
+                && (carried = own) is not null ? (subject, text) : null,
             LetterKind.Invitation or LetterKind.Reset => Entry(stores, letter, to, school, root, now),
             LetterKind.AccessAsked => Asked(stores, letter, to, root),
             _ => Answered(stores, letter, to, root),
         };
-        return written is not var (subject, text) ? null : new Letter(
-            $"letter.{letter.Id}@{root.Host}", to.Name, to.Email, subject,
-            $"{to.Name},\n\n{text}\n\nThe almanac of {school.Name}\n{root}\n", now);
+        return written is not var (about, says) ? null : new Letter(
+            $"letter.{letter.Id}@{root.Host}", to.Name, to.Email, about,
+            $"{to.Name},\n\n{says}\n\nThe almanac of {school.Name}\n{root}\n", now, carried);
     }
 
     private (string Subject, string Text)? Entry(Stores stores, QueuedLetter letter, Person to, Core.Terms.School school, Uri root,

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Text.Json;
 using JollyAlmanac.Core.Access;
@@ -117,10 +118,25 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
     {
         if (at.Stores.BringIns.Find(id, at.Person, at.Now - Keeps) is not { } content) return new Outcome<BroughtIn>.NotFound();
         var (roster, _) = Read(JsonSerializer.Deserialize<Source>(content)!, choices);
-        var done = TakeIn(at.Stores, at.Person, at.Now, roster, choices);
-        at.Stores.BringIns.Remove(id);
-        return new Outcome<BroughtIn>.Done(done);
+        try
+        {
+            var done = TakeIn(at.Stores, at.Person, at.Now, roster, choices, (looked, of) => underWay[id] = (looked, of));
+            at.Stores.BringIns.Remove(id);
+            return new Outcome<BroughtIn>.Done(done);
+        }
+        finally
+        {
+            underWay.TryRemove(id, out _);
+        }
     });
+
+    /// <summary>How many people of how many were looked at, while a list is being taken in; not found while none is.</summary>
+    public Outcome<(int Looked, int Of)> Progress(Viewer viewer, long id) => gate.Read<(int, int)>(Act.BringIn, viewer, at =>
+        at.Stores.BringIns.Find(id, at.Person, at.Now - Keeps) is not null && underWay.TryGetValue(id, out var progress)
+            ? new Outcome<(int, int)>.Done(progress) : new Outcome<(int, int)>.NotFound());
+
+    // Lists that are being taken in right now, by this process.
+    private readonly ConcurrentDictionary<long, (int Looked, int Of)> underWay = [];
 
     /// <summary>Takes a roster in from a shell, in the name of the school's first coordinator, or says what that would do.</summary>
     /// <param name="path">A folder or zip of OneRoster's files, or a table of people.</param>

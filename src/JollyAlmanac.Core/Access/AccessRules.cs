@@ -29,6 +29,8 @@ public enum Deed
     SeeHistory,
     /// <summary>See who is on the class list.</summary>
     SeeClassList,
+    /// <summary>Have its sessions sent to oneself; of busy times there is nothing to send.</summary>
+    GetSessions,
     /// <summary>Make calendars, and carry a term to another. Asked of the school, not of a calendar.</summary>
     MakeCalendar,
     /// <summary>Find people of the school by their name. Asked of the school.</summary>
@@ -80,7 +82,7 @@ public static class AccessRules
     public static bool May(Deed deed, AccessLevel level, bool own = false) => deed switch
     {
         Deed.SeeTimes => level >= AccessLevel.Busy,
-        Deed.SeeOutline => level >= AccessLevel.Outline,
+        Deed.SeeOutline or Deed.GetSessions => level >= AccessLevel.Outline,
         Deed.SeeDetails => level >= AccessLevel.Full,
         Deed.AddSeries or Deed.SeeHistory or Deed.SeeClassList => level >= AccessLevel.Contributor,
         Deed.ChangeSeries or Deed.DeleteSeries => level >= AccessLevel.Editor || (own && level == AccessLevel.Contributor),

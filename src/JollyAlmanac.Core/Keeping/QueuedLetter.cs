@@ -14,6 +14,8 @@ public enum LetterKind
     AccessAsked,
     /// <summary>The answer to it; about a request.</summary>
     AccessAnswered,
+    /// <summary>Sessions of a series, for a calendar of one's own; about what was sent of it.</summary>
+    Sessions,
 }
 
 /// <summary>A letter that is to go out, or went.</summary>

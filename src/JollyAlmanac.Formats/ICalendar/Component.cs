@@ -10,9 +10,27 @@ public sealed class Component(string name)
     private readonly List<ContentLine> lines = [];
     private readonly List<Component> parts = [];
 
+    /// <summary>What kind it is, in capitals: "VEVENT".</summary>
+    public string Name => name;
+
+    /// <summary>The line of the file that it begins on, from 1; 0 for one that was not read.</summary>
+    public int Number { get; init; }
+
+    /// <summary>Its own lines, in order.</summary>
+    public IReadOnlyList<ContentLine> Lines => lines;
+
+    /// <summary>The components within, in order.</summary>
+    public IReadOnlyList<Component> Parts => parts;
+
+    /// <summary>Its first line of that name; null where there is none.</summary>
+    public ContentLine? Find(string property) => lines.Find(line => line.Name == property);
+
     /// <summary>Adds a line.</summary>
     public void Add(string property, string value, params (string Name, string Value)[] parameters) =>
         lines.Add(new ContentLine(property, value, parameters));
+
+    /// <summary>Adds a line.</summary>
+    public void Add(ContentLine line) => lines.Add(line);
 
     /// <summary>Adds a component within.</summary>
     public void Add(Component part) => parts.Add(part);

@@ -8,6 +8,17 @@ namespace JollyAlmanac.Formats.ICalendar;
 /// </summary>
 public sealed record ContentLine(string Name, string Value, params (string Name, string Value)[] Parameters)
 {
+    /// <summary>The line of the file that it begins on, from 1; 0 for one that was not read.</summary>
+    public int Number { get; init; }
+
+    /// <summary>The first value of that parameter; null where it has none.</summary>
+    public string? Parameter(string name)
+    {
+        foreach (var (own, value) in Parameters)
+            if (own == name) return value;
+        return null;
+    }
+
     /// <summary>The most octets in a line, its line break not counted (RFC 5545 §3.1).</summary>
     public const int MostOctets = 75;
 
@@ -35,17 +46,42 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
         return text.ToString();
     }
 
+    /// <summary>What a value of type TEXT says: <see cref="Text"/> the other way round. An escape that is none stays as it is.</summary>
+    public static string FromText(string value)
+    {
+        if (!value.Contains('\\', StringComparison.Ordinal)) return value;
+        var text = new StringBuilder(value.Length);
+        for (var at = 0; at < value.Length; at++)
+        {
+            var letter = value[at];
+            if (letter != '\\' || at + 1 == value.Length)
+            {
+                text.Append(letter);
+                continue;
+            }
+
+            switch (value[++at])
+            {
+                case 'n' or 'N': text.Append('\n'); break;
+                case '\\' or ';' or ',' or ':' or '"': text.Append(value[at]); break;
+                default: text.Append('\\').Append(value[at]); break;
+            }
+        }
+
+        return text.ToString();
+    }
+
     /// <summary>Writes the line, folded, with CRLF at its end.</summary>
     public void WriteTo(StringBuilder document)
     {
         var line = new StringBuilder(Name);
-        foreach (var (name, value) in Parameters) line.Append(';').Append(name).Append('=').Append(Parameter(value));
+        foreach (var (name, value) in Parameters) line.Append(';').Append(name).Append('=').Append(Quoted(value));
         line.Append(':').Append(Value);
         Fold(line.ToString(), document);
     }
 
     // A parameter value may hold no quote and no control character at all (§3.2), and needs quotes around : ; ,
-    private static string Parameter(string value)
+    private static string Quoted(string value)
     {
         var clean = string.Concat(value.Where(letter => letter != '"' && !char.IsControl(letter)));
         return clean.AsSpan().IndexOfAny(":;,") >= 0 ? $"\"{clean}\"" : clean;

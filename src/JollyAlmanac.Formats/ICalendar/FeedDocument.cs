@@ -90,7 +90,11 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
 /// <param name="Root">Where the almanac is reached, for short addresses and materials; ends in "/".</param>
 /// <param name="Says">What the whole calendar says of itself: that it is put away; empty for nothing.</param>
 public sealed record FeedContent(string Name, Calendar Calendar, int SchoolRevision, Instant SchoolChangedAt,
-    ImmutableArray<FeedEntry> Entries, Uri Root, string Says = "");
+    ImmutableArray<FeedEntry> Entries, Uri Root, string Says = "")
+{
+    /// <summary>For a letter to one person: who writes to whom; null for a feed.</summary>
+    internal SeriesLetter? Letter { get; init; }
+}
 
 /// <summary>
 /// An iCalendar document (RFC 5545, RFC 7986) of a calendar: one VEVENT a series, with a rule that ends by UNTIL (or its
@@ -122,6 +126,13 @@ public static class FeedDocument
         document.Add("REFRESH-INTERVAL", RefreshEvery, ("VALUE", "DURATION"));
         document.Add("X-PUBLISHED-TTL", RefreshEvery);
         document.Add("LAST-MODIFIED", Utc(content.Calendar.ChangedAt));
+        AddEvents(document, content);
+        return document.ToString();
+    }
+
+    /// <summary>Adds the events of a content, with the zones that they name.</summary>
+    internal static void AddEvents(Component document, FeedContent content)
+    {
         var entries = content.Entries.Where(entry => entry.Present.Count > 0).ToList();
         foreach (var zone in entries.Where(entry => !IsAllDay(entry)).GroupBy(entry => entry.Plan.Of.Pattern.Zone)
             .OrderBy(zone => zone.Key.Id, StringComparer.Ordinal))
@@ -138,8 +149,6 @@ public static class FeedDocument
             document.Add(Event(entry, content));
             foreach (var special in entry.Special) document.Add(Override(special, entry, content));
         }
-
-        return document.ToString();
     }
 
     private static Instant Earliest(Session session) =>
@@ -229,10 +238,18 @@ public static class FeedDocument
         var changedAt = Instant.Max(series.ChangedAt, content.SchoolChangedAt);
         var part = new Component("VEVENT");
         part.Add("UID", ContentLine.Text(series.Uid));
-        part.Add("DTSTAMP", Utc(changedAt));
-        part.Add("CREATED", Utc(series.MadeAt));
-        part.Add("LAST-MODIFIED", Utc(changedAt));
-        part.Add("SEQUENCE", (series.Version + content.SchoolRevision - 2).ToString(CultureInfo.InvariantCulture));
+        if (content.Letter is { } letter)
+        {
+            letter.Head(part);
+        }
+        else
+        {
+            part.Add("DTSTAMP", Utc(changedAt));
+            part.Add("CREATED", Utc(series.MadeAt));
+            part.Add("LAST-MODIFIED", Utc(changedAt));
+            part.Add("SEQUENCE", (series.Version + content.SchoolRevision - 2).ToString(CultureInfo.InvariantCulture));
+        }
+
         part.Add("DTSTART", IsAllDay(entry) ? Date(start.Date) : Local(start), Form(entry));
         part.Add("DTEND", IsAllDay(entry) ? Date(end.Date) : Local(end), Form(entry));
         return part;
@@ -284,5 +301,5 @@ public static class FeedDocument
 
     private static string Local(LocalDateTime time) => time.ToString("uuuuMMdd'T'HHmmss", CultureInfo.InvariantCulture);
 
-    private static string Utc(Instant instant) => instant.ToString("uuuuMMdd'T'HHmmss'Z'", CultureInfo.InvariantCulture);
+    internal static string Utc(Instant instant) => instant.ToString("uuuuMMdd'T'HHmmss'Z'", CultureInfo.InvariantCulture);
 }

@@ -1,3 +1,4 @@
+using System.Text;
 using JollyAlmanac.Application.Keeping;
 using JollyAlmanac.Application.Mail;
 using MimeKit;
@@ -15,13 +16,21 @@ public sealed record DroppedLetter(string File, string To, string Subject, Insta
 
 /// <summary>
 /// A stand-in for a mail server: it puts each letter as a standard message file (RFC 5322) into a folder of the data directory, where
-/// any mail program opens it, and a page of the almanac shows it.
+/// any mail program opens it, and a page of the almanac shows it. Letters that a mail server, or somebody, puts into the folder
+/// <c>incoming</c> within are read as answers, and put away in <c>answers</c> and <c>other</c> beside them.
 /// </summary>
 /// <param name="directory">The data directory.</param>
 /// <param name="sender">Whom letters come from.</param>
-public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCarrier
+public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCarrier, IMailbox
 {
     private const int MostListed = 200;
+
+    private const int MostFetched = 100;
+
+    // An answer has a few kilobytes; what is larger is none.
+    private const long LargestAnswer = 1024 * 1024;
+
+    private string Incoming => Path.Combine(Folder, "incoming");
 
     private string Folder => Path.Combine(directory, "mail-drop");
 
@@ -33,6 +42,43 @@ public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCar
         // The same letter tried twice is one file.
         DataDirectory.WritePrivate(Folder, $"{letter.MessageId.Split('@')[0]}.eml", stream.ToArray());
         return Task.CompletedTask;
+    }
+
+    /// <inheritdoc />
+    public Task<IReadOnlyList<IncomingLetter>> Fetch(CancellationToken cancellation) => Task.FromResult<IReadOnlyList<IncomingLetter>>(
+        !Directory.Exists(Incoming) ? [] : [.. new DirectoryInfo(Incoming).EnumerateFiles("*.eml").OrderBy(file => file.LastWriteTimeUtc)
+            .ThenBy(file => file.Name, StringComparer.Ordinal).Take(MostFetched).Select(ReadIncoming)]);
+
+    /// <inheritdoc />
+    public Task PutAway(IncomingLetter letter, bool isUnderstood, CancellationToken cancellation)
+    {
+        var folder = Path.Combine(Folder, isUnderstood ? "answers" : "other");
+        DataDirectory.MakePrivate(folder);
+        File.Move(Path.Combine(Incoming, letter.Key), Path.Combine(folder, letter.Key), overwrite: true);
+        return Task.CompletedTask;
+    }
+
+    private static IncomingLetter ReadIncoming(FileInfo file)
+    {
+        var nothing = new IncomingLetter(file.Name, "", []);
+        if (file.Length > LargestAnswer) return nothing;
+        try
+        {
+            using var message = MimeMessage.Load(file.FullName);
+            return new IncomingLetter(file.Name, message.From.Mailboxes.FirstOrDefault()?.Address ?? "",
+                [.. message.BodyParts.OfType<MimePart>().Where(part => part.ContentType.IsMimeType("text", "calendar")).Select(Bytes)]);
+        }
+        catch (Exception failure) when (failure is FormatException or IOException or UnauthorizedAccessException)
+        {
+            return nothing;
+        }
+    }
+
+    private static byte[] Bytes(MimePart part)
+    {
+        using var bytes = new MemoryStream();
+        part.Content?.DecodeTo(bytes);
+        return bytes.ToArray();
     }
 
     /// <summary>The letters that are there, the newest first.</summary>
@@ -56,13 +102,30 @@ public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCar
             MessageId = letter.MessageId,
             Subject = letter.Subject,
             Date = letter.At.ToDateTimeOffset(),
-            Body = new TextPart("plain") { Text = letter.Text },
+            Body = BodyOf(letter),
         };
         message.From.Add(sender);
         message.To.Add(new MailboxAddress(letter.ToName, letter.ToAddress));
         // Nobody's "I am away" answers a machine (RFC 3834).
         message.Headers.Add("Auto-Submitted", "auto-generated");
         return message;
+    }
+
+    // Words for people, and the same for their calendar program, which looks for the method beside the type (RFC 6047 §2.4).
+    private static MimeEntity BodyOf(Letter letter)
+    {
+        var words = new TextPart("plain") { Text = letter.Text };
+        if (letter.Sessions is not { } sessions) return words;
+        // As bytes: its lines end with CR and LF, and stay so.
+        var calendar = new MimePart("text", "calendar")
+        {
+            Content = new MimeContent(new MemoryStream(Encoding.UTF8.GetBytes(sessions.Calendar))),
+            ContentTransferEncoding = ContentEncoding.Base64,
+        };
+        calendar.ContentType.Charset = "utf-8";
+        calendar.ContentType.Parameters.Add("method", sessions.Method);
+        calendar.ContentType.Parameters.Add("component", "VEVENT");
+        return new MultipartAlternative(words, calendar);
     }
 
     private static DroppedLetter? Read(string path, bool withText)

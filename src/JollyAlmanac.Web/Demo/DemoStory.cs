@@ -4,6 +4,7 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
@@ -77,6 +78,7 @@ internal sealed class DemoStory
     private readonly SaveCalendar saveCalendar;
     private readonly Share share;
     private readonly Invitations invitations;
+    private readonly SessionsByMail byMail;
     private readonly ComposeSeries composeSeries;
     private readonly ChangeSession changeSession;
     private readonly Outlets outlets;
@@ -102,6 +104,7 @@ internal sealed class DemoStory
         saveCalendar = acts.GetRequiredService<SaveCalendar>();
         share = acts.GetRequiredService<Share>();
         invitations = acts.GetRequiredService<Invitations>();
+        byMail = acts.GetRequiredService<SessionsByMail>();
         composeSeries = acts.GetRequiredService<ComposeSeries>();
         changeSession = acts.GetRequiredService<ChangeSession>();
         outlets = acts.GetRequiredService<Outlets>();
@@ -282,6 +285,8 @@ internal sealed class DemoStory
         Done(share.Ask(staff["Hale Brodick"], ShownClass, AccessLevel.Outline, "planning the boat week"));
         var marit = Done(addPeople.Do(coordinator, [new NewPerson("Marit Sørb", "m.sorb@skerry.example", SchoolRole.Teacher)]));
         Done(invitations.Invite(coordinator, marit));
+        foreach (var reader in new[] { "priya.ramanathan@skerry.example", "teodor.quill@families.skerry.example" })
+            Done(byMail.Begin(look.AtPerson(reader)!, ShownClass));
     }
 
     private void Class(

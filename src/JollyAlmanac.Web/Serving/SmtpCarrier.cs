@@ -1,3 +1,4 @@
+using System.Net.Security;
 using System.Net.Sockets;
 using JollyAlmanac.Application.Mail;
 using JollyAlmanac.StandIns.Mail;
@@ -30,6 +31,9 @@ public sealed class SmtpCarrier(SmtpSettings settings) : IMailCarrier
         try
         {
             using var client = new SmtpClient();
+            // A server on this very machine, which is spoken to without TLS, too, mostly has a certificate that nobody signed.
+            if (!settings.MustEncrypt) client.ServerCertificateValidationCallback = (_, _, _, errors) =>
+                !errors.HasFlag(SslPolicyErrors.RemoteCertificateNotAvailable);
             await client.ConnectAsync(settings.Host, settings.Port, settings.Port == 465 ? SecureSocketOptions.SslOnConnect
                 : settings.MustEncrypt ? SecureSocketOptions.StartTls : SecureSocketOptions.StartTlsWhenAvailable, ends.Token);
             if (settings.User.Length > 0) await client.AuthenticateAsync(settings.User, settings.Password, ends.Token);
@@ -49,13 +53,15 @@ public sealed class SmtpCarrier(SmtpSettings settings) : IMailCarrier
         {
             throw new MailCarrierException(failure is AuthenticationException ? "The mail server does not take the user’s password."
                 : failure is OperationCanceledException ? "The mail server did not answer in time."
+                : failure is SslHandshakeException or NotSupportedException
+                    ? "The mail server offers no encryption (TLS) that can be trusted. Look at its certificate."
                 : "The mail server could not be reached.");
         }
     }
 }
 
-/// <summary>Sends letters that are due, every few seconds.</summary>
-public sealed partial class MailKeeper(Post post, ILogger<MailKeeper> log) : BackgroundService
+/// <summary>Writes letters about sessions that changed, sends those that are due and reads answers, every few seconds.</summary>
+public sealed partial class MailKeeper(SessionLetters sessions, Post post, ReadAnswers answers, ILogger<MailKeeper> log) : BackgroundService
 {
     [LoggerMessage(LogLevel.Warning, "Letters could not be sent: {Reason}")]
     private static partial void NotSent(ILogger log, string reason);
@@ -70,7 +76,9 @@ public sealed partial class MailKeeper(Post post, ILogger<MailKeeper> log) : Bac
             {
                 try
                 {
+                    sessions.Look(stoppingToken);
                     await post.Send(stoppingToken);
+                    await answers.Take(stoppingToken);
                 }
                 catch (Exception failure) when (failure is not OperationCanceledException)
                 {

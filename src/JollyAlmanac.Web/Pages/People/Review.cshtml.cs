@@ -22,6 +22,13 @@ public sealed class ReviewModel(BringIn bringIn, Visit visit) : PageModel
         return Show(id);
     }
 
+    public IActionResult OnGetProgress(long id)
+    {
+        var outcome = bringIn.Progress(visit.Viewer, id);
+        return outcome is Outcome<(int Looked, int Of)>.Done { Value: var (looked, of) }
+            ? new JsonResult(new { looked, of }) : Answers.Of(outcome);
+    }
+
     public IActionResult OnPost(long id, SchoolRole role, string? group, GroupKind kind, bool endGone, bool invite,
         [FromForm(Name = "do")] string? what)
     {

@@ -41,3 +41,15 @@ for (const menu of document.querySelectorAll("details.who")) {
     }
   });
 }
+
+// A long list says how far it is while it is taken in.
+for (const form of document.querySelectorAll("form[data-progress]"))
+  form.addEventListener("submit", () => {
+    const says = form.querySelector("[data-progress-says]");
+    setInterval(async () => {
+      const answer = await fetch(form.dataset.progress);
+      if (!answer.ok) return;
+      const { looked, of } = await answer.json();
+      says.textContent = `${looked} of ${of} looked at`;
+    }, 300);
+  });

@@ -1,0 +1,73 @@
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
+
+namespace JollyAlmanac.Application.Mail;
+
+/// <summary>What somebody answered to one series.</summary>
+/// <param name="Title">The series.</param>
+/// <param name="Sent">What they were sent.</param>
+/// <param name="Answers">Their answers, that about the whole series first.</param>
+public sealed record SeriesAnswers(string Title, MailedSeries Sent, IReadOnlyList<MailedAnswer> Answers);
+
+/// <summary>Somebody who gets the sessions, for those who keep the calendar.</summary>
+/// <param name="Name">Who.</param>
+/// <param name="Mailing">Since when.</param>
+/// <param name="Series">What they were sent and what they answered.</param>
+public sealed record MailReader(string Name, Mailing Mailing, IReadOnlyList<SeriesAnswers> Series);
+
+/// <summary>The page of a calendar's sessions by mail.</summary>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Address">The viewer's address; empty where they have none.</param>
+/// <param name="Gets">They get the sessions.</param>
+/// <param name="Own">What they were sent and answered.</param>
+/// <param name="Readers">Everybody who gets them; null where the viewer may not know.</param>
+public sealed record ByMailView(Calendar Calendar, string Address, bool Gets, IReadOnlyList<SeriesAnswers> Own,
+    IReadOnlyList<MailReader>? Readers);
+
+/// <summary>Sessions by mail, into a calendar of one's own: everybody chooses for themselves.</summary>
+public sealed class SessionsByMail(Gate gate)
+{
+    /// <summary>How it stands.</summary>
+    public Outcome<ByMailView> View(Viewer viewer, string slug) => gate.Read<ByMailView>(Act.SeeSessionsByMail, viewer, slug, at =>
+    {
+        var stores = at.Stores;
+        var answers = stores.Mailings.AnswersOn(at.Calendar.Id).ToLookup(answer => answer.Mailed);
+        var sent = stores.Mailings.SentOf(at.Calendar.Id).Where(one => one.CancelledAt is null).ToLookup(one => one.Person);
+        IReadOnlyList<SeriesAnswers> Of(PersonId person) =>
+            [.. sent[person].Select(one => new SeriesAnswers(one.Title, one, [.. answers[one.Id]]))];
+        List<MailReader>? readers = null;
+        if (at.Setting.May(Deed.ChangeCalendar))
+        {
+            var mailings = stores.Mailings.Of(at.Calendar.Id);
+            var names = stores.People.NamesOf([.. mailings.Select(mailing => mailing.Person)]);
+            readers = [.. mailings.Select(mailing => new MailReader(names.GetValueOrDefault(mailing.Person, "somebody"), mailing,
+                Of(mailing.Person))).OrderBy(reader => reader.Name, StringComparer.OrdinalIgnoreCase)];
+        }
+
+        return new Outcome<ByMailView>.Done(new ByMailView(at.Calendar, stores.People.Get(at.Person)?.Email ?? "",
+            stores.Mailings.Has(at.Calendar.Id, at.Person), Of(at.Person), readers));
+    });
+
+    /// <summary>Somebody gets a calendar's sessions from now on.</summary>
+    public Outcome<string> Begin(Viewer viewer, string slug) => gate.Write<string>(Act.GetSessionsByMail, viewer, slug, at =>
+    {
+        if (at.Stores.People.Get(at.Person) is not { Email.Length: > 0 } person)
+            return Outcome.Because<string>("", "The school knows no e-mail address of yours. A coordinator can add one.");
+        if (!at.Stores.Mailings.Add(at.Calendar.Id, at.Person, at.Now)) return new Outcome<string>.Done(person.Email);
+        SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by mail");
+        return new Outcome<string>.Done(person.Email);
+    });
+
+    /// <summary>Somebody gets them no longer; those to come are taken out of their own calendar.</summary>
+    public Outcome<bool> End(Viewer viewer, string slug) => gate.Write<bool>(Act.GetSessionsByMail, viewer, slug, at =>
+    {
+        if (!at.Stores.Mailings.Remove(at.Calendar.Id, at.Person)) return new Outcome<bool>.Done(false);
+        SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by mail no longer");
+        return new Outcome<bool>.Done(true);
+    });
+}

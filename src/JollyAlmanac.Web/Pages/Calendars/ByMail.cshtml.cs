@@ -1,0 +1,60 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Mail;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+/// <summary>A calendar's sessions by mail: one's own choice, and for its keepers who answered what.</summary>
+public sealed class ByMailModel(SessionsByMail byMail, Visit visit) : PageModel
+{
+    public ByMailView View { get; private set; } = null!;
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IActionResult OnGet(string slug) => Show(slug, StatusCodes.Status200OK);
+
+    public IActionResult OnPostBegin(string slug) => this.Back(byMail.Begin(visit.Viewer, slug), $"/calendars/{slug}/by-mail",
+        address => $"The sessions are on their way to {address}.", refused => Refused(slug, refused.Problems));
+
+    public IActionResult OnPostEnd(string slug) => this.Back(byMail.End(visit.Viewer, slug), $"/calendars/{slug}/by-mail",
+        _ => "No more letters come. A last one takes the sessions to come out of your calendar.",
+        refused => Refused(slug, refused.Problems));
+
+    /// <summary>What somebody answered, in words: "comes, but not on Mon 2 Nov".</summary>
+    public static string WordsOf(SeriesAnswers answers)
+    {
+        var whole = answers.Answers.FirstOrDefault(answer => answer.Session.Length == 0);
+        var words = whole is null ? "none yet"
+            : whole.Sequence < answers.Sent.Sequence ? $"no answer since it changed; before that: {Word(whole.Answer)}" : Word(whole.Answer);
+        return string.Join("; ", answers.Answers.Where(answer => answer.Session.Length > 0)
+            .Select(answer => $"{SessionOf(answer.Session)}: {Word(answer.Answer)}").Prepend(words));
+    }
+
+    private static string Word(MailAnswer answer) => answer switch
+    {
+        MailAnswer.Accepted => "comes",
+        MailAnswer.Declined => "does not come",
+        _ => "perhaps",
+    };
+
+    private static string SessionOf(string id) =>
+        NodaTime.Text.LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd").Parse(id[..Math.Min(8, id.Length)])
+            is { Success: true, Value: var day } ? Wording.WithWeekday(day) : "one session";
+
+    private IActionResult Refused(string slug, IReadOnlyList<Problem> problems)
+    {
+        Problems = problems;
+        return Show(slug, StatusCodes.Status422UnprocessableEntity);
+    }
+
+    private IActionResult Show(string slug, int status)
+    {
+        var outcome = byMail.View(visit.Viewer, slug);
+        if (outcome is not Outcome<ByMailView>.Done { Value: var view }) return Answers.Of(outcome);
+        View = view;
+        return this.Again(status);
+    }
+}
