@@ -174,6 +174,86 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         Assert.Contains("Your way into", await coordinator.GetStringAsync("/mail", Stop), StringComparison.Ordinal);
     }
 
+    /// <summary>A paper for one section: kind of person x in the section or not, on the pages and by its address.</summary>
+    [Theory]
+    [InlineData("coordinator", false, true)]
+    [InlineData("teacher", false, true)]
+    [InlineData("co-teacher", false, true)]
+    [InlineData("contributor", false, true)]
+    [InlineData("student", false, false)]
+    [InlineData("student", true, true)]
+    [InlineData("family", false, false)]
+    [InlineData("family", true, true)]
+    [InlineData("colleague, outline", false, false)]
+    [InlineData("colleague, busy", false, false)]
+    [InlineData("no access", false, false)]
+    public async Task What_is_for_a_section_is_there_for_it_alone(string kind, bool isIn, bool sees)
+    {
+        var database = server.Services.GetRequiredService<AlmanacDatabase>();
+        var (crew, person, key) = database.Read(stores => (
+            stores.Groups.Named("Tidepool Biology 9A, reef crew")!.Value, stores.People.FindByEmail(Email(kind))!.Person.Id,
+            stores.Materials.Of(stores.Calendars.Find(DemoServer.Class)!.Id).Single(material => material.Title == "Reef crew").Key));
+        using var client = await server.SignedIn(Email(kind));
+        if (isIn) database.Write(stores => { stores.Groups.AddMembers(crew, [person]); return true; }, kept => kept);
+        try
+        {
+            // The class page is as the class has it, for those who work on it, too.
+            using var answer = await client.GetAsync($"/c/{DemoServer.Class}", Stop);
+            Assert.Equal(isIn, (await answer.Content.ReadAsStringAsync(Stop)).Contains($"/m/{key}", StringComparison.Ordinal));
+
+            using var paper = await client.GetAsync($"/m/{key}", Stop);
+            Assert.Equal(sees ? HttpStatusCode.OK : HttpStatusCode.NotFound, paper.StatusCode);
+        }
+        finally
+        {
+            database.Write(stores => { stores.Groups.RemoveMembers(crew, [person]); return true; }, kept => kept);
+        }
+    }
+
+    /// <summary>From the button to the letter, and from the answer that somebody's calendar program sends back to the keeper's page.</summary>
+    [Fact]
+    public async Task Sessions_go_by_mail_and_the_answer_is_shown()
+    {
+        server.Set(14, 9, 41);
+        var page = $"/calendars/{DemoServer.Class}/by-mail";
+        using var student = await server.SignedIn(DemoServer.Student);
+        using var begun = await DemoServer.Post(student, page, [], page + "?handler=Begin");
+        Assert.Equal(page, begun.Headers.Location?.OriginalString);
+        await server.Services.GetRequiredService<Post>().Send(Stop);
+        var messages = Directory.GetFiles(Path.Combine(server.Directory, "mail-drop"), "*.eml").Select(file => MimeKit.MimeMessage.Load(file));
+        var message = messages.Single(one => one.To.ToString().Contains(DemoServer.Student, StringComparison.Ordinal)
+            && one.BodyParts.Any(part => part.ContentType.IsMimeType("text", "calendar")));
+        var sent = message.BodyParts.OfType<MimeKit.TextPart>().Single(part => part.ContentType.IsMimeType("text", "calendar")).Text;
+        var uid = Regex.Match(sent.Replace("\r\n ", "").Replace("\n ", ""), "UID:(\\S+)").Groups[1].Value;
+        var folder = Directory.CreateDirectory(Path.Combine(server.Directory, "mail-drop", "incoming")).FullName;
+        await File.WriteAllTextAsync(Path.Combine(folder, "a.eml"), $"""
+            From: Teodor Quill <{DemoServer.Student}>
+            To: almanac@almanac.invalid
+            Subject: Yes
+            MIME-Version: 1.0
+            Content-Type: text/calendar; method=REPLY; charset=utf-8
+
+            BEGIN:VCALENDAR
+            METHOD:REPLY
+            BEGIN:VEVENT
+            UID:{uid}
+            DTSTAMP:20261014T124200Z
+            ATTENDEE;PARTSTAT=DECLINED:mailto:{DemoServer.Student}
+            END:VEVENT
+            END:VCALENDAR
+
+            """, Stop);
+        await File.WriteAllBytesAsync(Path.Combine(folder, "b.eml"), [0, 1, 2, 255], Stop);
+        Assert.Equal(1, await server.Services.GetRequiredService<ReadAnswers>().Take(Stop));
+        Assert.Empty(Directory.GetFiles(folder));
+        using var keeper = await server.SignedIn(DemoServer.Teacher);
+        Assert.Matches("Teodor Quill</bdi> <span class=\"soft\">does not come", await keeper.GetStringAsync(page, Stop));
+        using var family = await server.SignedIn(Email("family"));
+        Assert.DoesNotContain("Teodor Quill</bdi> <span", await family.GetStringAsync(page, Stop), StringComparison.Ordinal);
+        using var ended = await DemoServer.Post(student, page, [], page + "?handler=End");
+        Assert.Equal(page, ended.Headers.Location?.OriginalString);
+    }
+
     [GeneratedRegex(
         "name=\"__RequestVerificationToken\" type=\"hidden\" value=\"[^\"]+\"|\\bv=[^\"]+|<time[^>]*>|<aside class=\"looking-as\".*?</aside>", RegexOptions.Singleline)]
     private static partial Regex Token();

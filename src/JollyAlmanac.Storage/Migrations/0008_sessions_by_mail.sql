@@ -53,3 +53,6 @@ end;
 
 -- Which letter is about a thing: one that waits is not written twice.
 create index letters_about on letters (kind, about_id);
+
+-- All that a reading needs of the grants of many calendars, without their rows.
+create index grants_of_calendar on grants (calendar_id, grantee, person_id, group_id, level, until);
