@@ -156,7 +156,8 @@ public sealed class OnlyForTests : IDisposable
         Assert.Equal(sees, text.Contains(link.Code.Value, StringComparison.Ordinal));
         // A room that is always open stands on the class page for who may pass; a manager sees that page as the class does.
         school.Execute("update join_links set entry = 'always'");
-        Assert.Equal(sees && who != "manager", school.Look.AtClassPage(viewer, Slug, asVisitor: false)!.OpenRooms.Any(room => room.Code == link.Code));
+        Assert.Equal(sees
+            && who != "manager", school.Look.AtClassPage(viewer, Slug, asVisitor: false)!.OpenRooms.Any(room => room.Code == link.Code));
         school.Execute("update join_links set entry = '10 20'");
         var key = school.Database.Read(stores => stores.Materials.Of(series.Calendar).Single().Key);
         Assert.Equal(sees, school.Look.AtMaterial(viewer, key) is not null);
@@ -271,7 +272,8 @@ public sealed class OnlyForTests : IDisposable
         // As it was before anybody chose.
         Assert.Equal((OpenTo.Anyone, true), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
         TestSchool.Done(habits.Do(coordinator, new HabitsInput(OpenTo.Named, ShowsList: true)));
-        Assert.Equal("set new calendars to be open to those who are named, with the list shown to its members, and attendance to be kept as long as its entry",
+        Assert.Equal(
+            "set new calendars to be open to those who are named, with the list shown to its members, and attendance to be kept as long as its entry",
             school.Execute("select summary from history order by id desc limit 1"));
         Assert.Equal((OpenTo.Named, false), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
         Assert.True(

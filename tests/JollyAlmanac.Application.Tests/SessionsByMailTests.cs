@@ -59,9 +59,11 @@ public sealed class SessionsByMailTests : IDisposable
         string stamp = "20261014T130000Z", string method = "REPLY") =>
         string.Join("\r\n", "BEGIN:VCALENDAR", "PRODID:-//A reader//EN", $"METHOD:{method}", "VERSION:2.0", "BEGIN:VEVENT",
             $"ATTENDEE;PARTSTAT={partstat}:mailto:{attendee}", "ORGANIZER:mailto:almanac@skerry.example",
-            $"UID:{(uid.Length > 0 ? uid : series.Uid)}", $"SEQUENCE:{sequence}", $"DTSTAMP:{stamp}{more}", "END:VEVENT", "END:VCALENDAR", "");
+            $"UID:{(uid.Length > 0 ? uid : series.Uid)}", $"SEQUENCE:{sequence}", $"DTSTAMP:{stamp}{more}", "END:VEVENT",
+            "END:VCALENDAR", "");
 
-    private SeriesAnswers Answers() => Assert.Single(Assert.Single(TestSchool.Done(school.ByMail.View(school.Teacher, Slug)).Readers!).Series);
+    private SeriesAnswers Answers() =>
+        Assert.Single(Assert.Single(TestSchool.Done(school.ByMail.View(school.Teacher, Slug)).Readers!).Series);
 
     /// <summary>RFC 5546 §3.2.2 and §3.2.5: what a REQUEST and a CANCEL of a VEVENT must have, and must not.</summary>
     [Fact]
@@ -131,7 +133,8 @@ public sealed class SessionsByMailTests : IDisposable
         Assert.True(Sequence(Document(letter)) >= 1);
         // So does what a coordinator changes for the whole school.
         TestSchool.Done(school.SchoolTime.Do(school.Coordinator, time => new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms,
-            [new(new LocalDate(2026, 11, 11), new LocalDate(2026, 11, 11), "Remembrance Day", NoClassKind.Holiday)], time.Bells, time.Cycle)));
+            [new(new LocalDate(2026, 11, 11), new LocalDate(2026, 11, 11), "Remembrance Day", NoClassKind.Holiday)], time.Bells,
+            time.Cycle)));
         var holiday = Document(Assert.Single(await Go()));
         Assert.Contains("20261111T095000", Line(holiday, "EXDATE"), StringComparison.Ordinal);
         Assert.True(Sequence(holiday) > Sequence(Document(letter)));

@@ -28,6 +28,7 @@ public class AccessTests
         [Deed.ChangeCalendar] = "nnnnnny",
         [Deed.SeeHistory] = "nnnnyyy",
         [Deed.SeeClassList] = "nnnnyyy",
+        [Deed.GetSessions] = "nnyyyyy",
         // Asked of the school: no level on a calendar gives them.
         [Deed.MakeCalendar] = "nnnnnnn",
         [Deed.FindPeople] = "nnnnnnn",

@@ -210,7 +210,9 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         }
     }
 
-    /// <summary>From the button to the letter, and from the answer that somebody's calendar program sends back to the keeper's page.</summary>
+    /// <summary>
+    /// From the button to the letter, and from the answer that somebody's calendar program sends back to the keeper's page.
+    /// </summary>
     [Fact]
     public async Task Sessions_go_by_mail_and_the_answer_is_shown()
     {
@@ -220,7 +222,8 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         using var begun = await DemoServer.Post(student, page, [], page + "?handler=Begin");
         Assert.Equal(page, begun.Headers.Location?.OriginalString);
         await server.Services.GetRequiredService<Post>().Send(Stop);
-        var messages = Directory.GetFiles(Path.Combine(server.Directory, "mail-drop"), "*.eml").Select(file => MimeKit.MimeMessage.Load(file));
+        var messages = Directory.GetFiles(Path.Combine(server.Directory, "mail-drop"), "*.eml")
+            .Select(file => MimeKit.MimeMessage.Load(file));
         var message = messages.Single(one => one.To.ToString().Contains(DemoServer.Student, StringComparison.Ordinal)
             && one.BodyParts.Any(part => part.ContentType.IsMimeType("text", "calendar")));
         var sent = message.BodyParts.OfType<MimeKit.TextPart>().Single(part => part.ContentType.IsMimeType("text", "calendar")).Text;

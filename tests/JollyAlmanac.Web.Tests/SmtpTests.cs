@@ -11,7 +11,8 @@ namespace JollyAlmanac.Web.Tests;
 /// <summary>Letters to a mail server, by what RFC 5321 lets it answer.</summary>
 public sealed class SmtpTests
 {
-    private static readonly Letter Sessions = new("letter.7@almanac.example", "Teodor Quill", "teodor@skerry.example", "Tidepool Biology 9A",
+    private static readonly Letter Sessions = new("letter.7@almanac.example", "Teodor Quill", "teodor@skerry.example",
+        "Tidepool Biology 9A",
         "Teodor Quill,\n\nThese are its sessions…\n.\nA line with a dot alone is no end.\n", Instant.FromUtc(2026, 10, 14, 12, 41),
         new LetterSessions("REQUEST", "BEGIN:VCALENDAR\r\nMETHOD:REQUEST\r\nEND:VCALENDAR\r\n"));
 
@@ -20,7 +21,8 @@ public sealed class SmtpTests
     {
         using var server = new Server();
         await Carry(server.Port);
-        var message = await MimeMessage.LoadAsync(new MemoryStream(Encoding.UTF8.GetBytes(server.Data)), TestContext.Current.CancellationToken);
+        var message = await MimeMessage.LoadAsync(new MemoryStream(Encoding.UTF8.GetBytes(server.Data)),
+            TestContext.Current.CancellationToken);
         Assert.Equal(("almanac@skerry.example", "teodor@skerry.example"), (message.From.Mailboxes.Single().Address,
             message.To.Mailboxes.Single().Address));
         Assert.Equal("auto-generated", message.Headers["Auto-Submitted"]);

@@ -33,7 +33,8 @@ public sealed class ReadAnswers(AlmanacDatabase database, IClock clock, IMailbox
         return understood;
     }
 
-    // Only who was asked answers, from the address that was asked; an answer to what was never sent, or older than one that is here, is none.
+    // Only who was asked answers, from the address that was asked; an answer to what was never sent, or older than one that is here, is
+    // none.
     private bool Keep(Stores stores, string from, Component part)
     {
         if (part.Find("UID") is not { } uid || part.Find("ATTENDEE") is not { } attendee

@@ -92,7 +92,8 @@ public static class ICalendarReader
         }
         catch (DecoderFallbackException)
         {
-            reading.Tell(number, "3.1.4", "The line is not in UTF-8; it was read as Western European (Windows-1252).", "Save the file as UTF-8.");
+            reading.Tell(number, "3.1.4", "The line is not in UTF-8; it was read as Western European (Windows-1252).",
+                "Save the file as UTF-8.");
             return Western.GetString(line);
         }
     }

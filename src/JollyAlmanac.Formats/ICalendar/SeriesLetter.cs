@@ -55,7 +55,8 @@ public sealed record SeriesLetter(string Organizer, string OrganizerName, string
     }
 
     /// <summary>
-    /// What a series tells, as two hashes: of when its sessions are, and of all of it. Equal for equal sessions, whoever reads and whenever.
+    /// What a series tells, as two hashes: of when its sessions are, and of all of it. Equal for equal sessions, whoever reads and
+    /// whenever.
     /// </summary>
     public static (string Times, string Content) HashesOf(FeedContent content)
     {

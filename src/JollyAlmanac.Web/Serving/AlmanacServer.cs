@@ -60,7 +60,8 @@ public static class AlmanacServer
                 RootOf(all, settings), all.GetRequiredService<IRoomNews>, TimeProvider.System)).AddHostedService<RoomKeeper>();
         services.AddSingleton(all => new RoomProviders(all.GetService<StandInRooms>()));
         var sender = settings.Smtp?.From ?? new MimeKit.MailboxAddress("The almanac", "almanac@almanac.invalid");
-        services.AddSingleton(new MailDrop(settings.DataDirectory, sender)).AddSingleton<IMailbox>(all => all.GetRequiredService<MailDrop>());
+        services.AddSingleton(new MailDrop(settings.DataDirectory, sender))
+            .AddSingleton<IMailbox>(all => all.GetRequiredService<MailDrop>());
         services.AddSingleton<IMailCarrier>(all => settings.Smtp is { } smtp ? new SmtpCarrier(smtp) : all.GetRequiredService<MailDrop>());
         services.AddSingleton(all => new AlmanacAddress(() => RootOf(all, settings), sender.Address)).AddHostedService<MailKeeper>();
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());

@@ -114,7 +114,8 @@ public static class CommandLine
             if (call.GetValue(reached) is { } text && !Core.JoinLinks.WebAddress.TryRead(text.TrimEnd('/') + "/", out publicAddress))
                 return Refuse($"--public-address {text} is no web address; write it like https://almanac.school.example/");
             if (call.GetValue(urls)?.FirstOrDefault(url => !url.StartsWith("http://", StringComparison.OrdinalIgnoreCase)) is { } other)
-                return Refuse($"--urls {other} does not start with http://. TLS is the business of a reverse proxy in front; the README says how");
+                return Refuse(
+                    $"--urls {other} does not start with http://. TLS is the business of a reverse proxy in front; the README says how");
             if (call.GetValue(megabytes) is not (>= 1 and <= 1000)) return Refuse("--largest-file is a number of megabytes from 1 to 1000");
             return Guarded(() =>
             {

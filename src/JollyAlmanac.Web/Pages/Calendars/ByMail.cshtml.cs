@@ -28,7 +28,8 @@ public sealed class ByMailModel(SessionsByMail byMail, Visit visit) : PageModel
     {
         var whole = answers.Answers.FirstOrDefault(answer => answer.Session.Length == 0);
         var words = whole is null ? "none yet"
-            : whole.Sequence < answers.Sent.Sequence ? $"no answer since it changed; before that: {Word(whole.Answer)}" : Word(whole.Answer);
+            : whole.Sequence < answers.Sent.Sequence ? $"no answer since it changed; before that: {Word(whole.Answer)}"
+                : Word(whole.Answer);
         return string.Join("; ", answers.Answers.Where(answer => answer.Session.Length > 0)
             .Select(answer => $"{SessionOf(answer.Session)}: {Word(answer.Answer)}").Prepend(words));
     }
