@@ -29,7 +29,7 @@ public static class CommandLine
     public static int Run(string[] args)
     {
         var root = new RootCommand("Jolly Almanac: class calendars, set up once and published everywhere.") { Demo(), Serve(),
-            ExplainRule(), BackUp(), Restore(), CheckData(), Roster() };
+            ExplainRule(), Sessions(), CheckFile(), BackUp(), Restore(), CheckData(), Roster() };
         var call = root.Parse(args);
         if (call.Errors.Count > 0)
         {
@@ -165,6 +165,34 @@ public static class CommandLine
 
         static string[] Listed(string[]? values) =>
             [.. (values ?? []).SelectMany(value => value.Split(',', StringSplitOptions.RemoveEmptyEntries))];
+    }
+
+    private static Command Sessions()
+    {
+        var file = new Argument<string>("file") { Description = "An iCalendar file" };
+        var zone = new Option<string>("--zone") { Description = "An IANA zone to tell times in; without one, the file's own" };
+        var from = new Option<string>("--from") { Description = "The first day, e.g. 2026-11-02" };
+        var to = new Option<string>("--to") { Description = "The day after the last" };
+        var command = new Command("sessions", "Tell the sessions of any iCalendar file, a line of JSON each.") { file, zone, from, to };
+        command.SetAction(call => Printed(answers => FileCommands.Sessions(call.GetValue(file)!, call.GetValue(zone), call.GetValue(from),
+            call.GetValue(to), answers, Say)));
+        return command;
+    }
+
+    private static Command CheckFile()
+    {
+        var file = new Argument<string>("file") { Description = "An iCalendar file" };
+        var command = new Command("check", "Tell every breach of RFC 5545 in an iCalendar file.") { file };
+        command.SetAction(call => Printed(answers => FileCommands.Check(call.GetValue(file)!, answers, Say)));
+        return command;
+    }
+
+    private static void Say(string words) => Console.Error.WriteLine($"almanac: {words}");
+
+    private static int Printed(Func<TextWriter, int> print)
+    {
+        using var answers = new StreamWriter(Console.OpenStandardOutput());
+        return print(answers);
     }
 
     private static SmtpSettings? Smtp(string place, string? user, FileInfo? passwordFile, string? from)
