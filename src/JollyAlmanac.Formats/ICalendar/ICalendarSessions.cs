@@ -94,10 +94,8 @@ public static class ICalendarSessions
         {
             var masters = parts.Where(part => part.Find("RECURRENCE-ID") is null).ToList();
             var changed = new List<(FileTime Id, bool AndLater, Component Part)>();
-            foreach (var same in parts.Except(masters).GroupBy(part => (part.Find("RECURRENCE-ID")!.Value.Trim(),
-                part.Find("RECURRENCE-ID")!.Parameter("TZID"))))
+            foreach (var part in parts.Except(masters))
             {
-                var part = Newest(same);
                 if (TimeOf(part, "RECURRENCE-ID") is { } id)
                     changed.Add((id, part.Find("RECURRENCE-ID")!.Parameter("RANGE")
                         ?.Equals("THISANDFUTURE", StringComparison.OrdinalIgnoreCase) == true, part));
@@ -105,7 +103,7 @@ public static class ICalendarSessions
 
             if (masters.Count == 0)
             {
-                foreach (var (_, _, part) in changed) Single(part, isCancelled);
+                foreach (var same in changed.GroupBy(one => KeyOf(one.Id, one.Id), one => one.Part)) Single(Newest(same), isCancelled);
                 return;
             }
 
@@ -194,8 +192,9 @@ public static class ICalendarSessions
         {
             var end = EndOf(master, start);
             var length = LengthOf(master, start, end);
-            // By its instant; a date stands for whatever is on it.
-            var single = changed.Where(one => !one.AndLater).ToDictionary(one => KeyOf(one.Id, start), one => one.Part);
+            // By its instant, in whatever zone that is written; a date stands for whatever is on it.
+            var single = changed.Where(one => !one.AndLater).GroupBy(one => KeyOf(one.Id, start), one => one.Part)
+                .ToDictionary(same => same.Key, Newest);
             var later = changed.Where(one => one.AndLater).OrderBy(one => one.Id.At).ToList();
             var at = 0;
             (FileTime Id, FileTime Start, Func<FileTime, FileTime> Length, Component Part)? range = null;
