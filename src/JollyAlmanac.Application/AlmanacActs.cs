@@ -26,6 +26,14 @@ public static class AlmanacActs
         return new BringIn(new Gate(database, clock), database, clock, Secrets.Of(directory)).FromShell(path, choices, isDry, progress);
     }
 
+    /// <summary>Gives a calendar out from a shell, also while the almanac is served; see <see cref="ExportCalendar.Of"/>.</summary>
+    /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
+    public static byte[]? ExportFromShell(string directory, string slug, LocalDate? from, LocalDate? to, ExportFormat format, Uri? root)
+    {
+        using var database = AlmanacDatabase.Open(directory);
+        return database.Read(stores => ExportCalendar.Of(stores, slug, from, to, format, root));
+    }
+
     /// <summary>Adds every act and view. A <see cref="RoomProviders"/>, an <see cref="IMailCarrier"/>, an <see cref="IMailbox"/> and an
     /// <see cref="AlmanacAddress"/> are to be added beside them.</summary>
     /// <param name="services">Where to.</param>

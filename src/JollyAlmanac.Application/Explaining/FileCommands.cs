@@ -122,7 +122,8 @@ public static class FileCommands
         return null;
     }
 
-    private static (LocalDate? Day, bool IsRead)? Day(string? text, string option, Action<string> say)
+    /// <summary>A day of the command line; null, with a word, for what is none.</summary>
+    public static (LocalDate? Day, bool IsRead)? Day(string? text, string option, Action<string> say)
     {
         if (text is null) return (null, false);
         if (LocalDatePattern.Iso.Parse(text) is { Success: true, Value: var day }) return (day, true);

@@ -127,16 +127,21 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                 $"{calendar.Title} was put away by its keepers on {day}. Nothing more comes from it; you can end this subscription.");
         }
 
-        var facts = CalendarFacts.Read(stores, calendar.Id);
+        return Content(CalendarFacts.Read(stores, calendar.Id), school, calendar, outlet.Level, outlet.Choices, root);
+    }
+
+    /// <summary>All that stands on a calendar, for a place that many read at that level.</summary>
+    internal static FeedContent Content(CalendarFacts facts, Core.Terms.School school, Calendar calendar, AccessLevel level,
+        ShowChoices choices, Uri root)
+    {
         var forAll = facts.Materials.Where(material => material.ForSession is null).ToList();
         // A feed of busy times, too, names a session by where its pattern has it: else no reader finds the one that was moved.
         ShownSession? Show(Session session, IReadOnlyCollection<Core.Materials.Material> materials) =>
-            Redaction.Show(session, outlet.Level, outlet.Choices, materials, facts.WayInto(session)) is { } shown
-                ? shown with { Session = session } : null;
-        var entries = facts.PlansFor(school.Time, outlet.Level, null).Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
+            Redaction.Show(session, level, choices, materials, facts.WayInto(session)) is { } shown ? shown with { Session = session } : null;
+        var entries = facts.PlansFor(school.Time, level, null).Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
             plan, school.Time, session => Show(session, forAll)!, session => Show(session, facts.Materials),
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
-        return new FeedContent(outlet.Level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,
+        return new FeedContent(level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,
             school.Revision, school.ChangedAt, [.. entries], root);
     }
 }

@@ -107,7 +107,10 @@ public static class FeedDocument
     public const string RefreshEvery = "PT1H";
 
     /// <summary>The whole document. The same content gives the same bytes: nothing of it depends on when it is asked for.</summary>
-    public static string Of(FeedContent content)
+    public static string Of(FeedContent content) => ComponentOf(content).ToString();
+
+    /// <summary>The same before it is written out.</summary>
+    public static Component ComponentOf(FeedContent content)
     {
         var document = new Component("VCALENDAR");
         document.Add("VERSION", "2.0");
@@ -127,7 +130,7 @@ public static class FeedDocument
         document.Add("X-PUBLISHED-TTL", RefreshEvery);
         document.Add("LAST-MODIFIED", Utc(content.Calendar.ChangedAt));
         AddEvents(document, content);
-        return document.ToString();
+        return document;
     }
 
     /// <summary>Adds the events of a content, with the zones that they name.</summary>

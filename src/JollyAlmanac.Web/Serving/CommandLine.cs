@@ -7,6 +7,7 @@ using JollyAlmanac.Application.Explaining;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Keeping;
 using JollyAlmanac.Application.People;
+using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Web.Demo;
 using NodaTime;
@@ -29,7 +30,7 @@ public static class CommandLine
     public static int Run(string[] args)
     {
         var root = new RootCommand("Jolly Almanac: class calendars, set up once and published everywhere.") { Demo(), Serve(),
-            ExplainRule(), Sessions(), CheckFile(), BackUp(), Restore(), CheckData(), Roster() };
+            ExplainRule(), Sessions(), CheckFile(), Export(), BackUp(), Restore(), CheckData(), Roster() };
         var call = root.Parse(args);
         if (call.Errors.Count > 0)
         {
@@ -184,6 +185,40 @@ public static class CommandLine
         var file = new Argument<string>("file") { Description = "An iCalendar file" };
         var command = new Command("check", "Tell every breach of RFC 5545 in an iCalendar file.") { file };
         command.SetAction(call => Printed(answers => FileCommands.Check(call.GetValue(file)!, answers, Say)));
+        return command;
+    }
+
+    private static Command Export()
+    {
+        var data = Data("The data directory; the almanac may be serving it");
+        var slug = new Option<string>("--calendar") { Description = "The calendar, as its address has it: french-8", Required = true };
+        var format = new Option<string>("--format") { Description = "ics, jcal, jscalendar, csv or sessions",
+            DefaultValueFactory = _ => "ics" };
+        var from = new Option<string>("--from") { Description = "The first day, e.g. 2026-11-02" };
+        var to = new Option<string>("--to") { Description = "The day after the last" };
+        var reached = new Option<string>("--public-address") { Description = "How the world reaches the almanac; without it, no files and no ways in are told" };
+        var command = new Command("export", "Give a calendar out, also while it is served.") { data, slug, format, from, to, reached };
+        command.SetAction(call =>
+        {
+            if (!Enum.GetNames<ExportFormat>().Contains(call.GetValue(format)!, StringComparer.OrdinalIgnoreCase))
+                return Refuse($"--format {call.GetValue(format)} is none of ics, jcal, jscalendar, csv and sessions");
+            Uri? root = null;
+            if (call.GetValue(reached) is { } text && !Core.JoinLinks.WebAddress.TryRead(text.TrimEnd('/') + "/", out root))
+                return Refuse($"--public-address {text} is no web address; write it like https://almanac.school.example/");
+            if (FileCommands.Day(call.GetValue(from), "--from", Say) is not { } first
+                || FileCommands.Day(call.GetValue(to), "--to", Say) is not { } last) return 2;
+            return Guarded(() =>
+            {
+                var directory = call.GetValue(data)!.FullName;
+                if (!DataDirectory.HoldsData(directory)) return Refuse($"There is no almanac's data in {directory}.");
+                if (AlmanacActs.ExportFromShell(directory, call.GetValue(slug)!, first.Day, last.Day,
+                    Enum.Parse<ExportFormat>(call.GetValue(format)!, ignoreCase: true), root) is not { } bytes)
+                    return Refuse($"There is no calendar “{call.GetValue(slug)}”. Its name stands at the end of its address.");
+                using var output = Console.OpenStandardOutput();
+                output.Write(bytes);
+                return 0;
+            });
+        });
         return command;
     }
 

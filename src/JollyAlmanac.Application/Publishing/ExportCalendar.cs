@@ -1,0 +1,85 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using System.Text;
+using JollyAlmanac.Application.Explaining;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Formats;
+using JollyAlmanac.Formats.ICalendar;
+using JollyAlmanac.Storage;
+using NodaTime;
+using NodaTime.Text;
+
+namespace JollyAlmanac.Application.Publishing;
+
+/// <summary>In which form a calendar is given out.</summary>
+public enum ExportFormat
+{
+    /// <summary>iCalendar (RFC 5545).</summary>
+    Ics,
+    /// <summary>jCal (RFC 7265).</summary>
+    JCal,
+    /// <summary>JSCalendar (RFC 8984).</summary>
+    JSCalendar,
+    /// <summary>A table, a row a session.</summary>
+    Csv,
+    /// <summary>A JSON object a line and session, as <c>./almanac sessions</c> has them.</summary>
+    Sessions,
+}
+
+/// <summary>Gives a calendar out from a shell, as those see it who keep it; also while the almanac serves.</summary>
+public static class ExportCalendar
+{
+    private static readonly ImmutableArray<string> Columns =
+        ["date", "start", "end", "title", "number", "place", "status", "note", "series", "description"];
+
+    /// <summary>The document; null where there is no such calendar.</summary>
+    /// <param name="stores">What is stored.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="from">The first day; null for the first there is. A series of which one session is within is given whole as
+    /// iCalendar and its like; as a table and as sessions, what is within alone.</param>
+    /// <param name="to">The day after the last; null for the last there is.</param>
+    /// <param name="format">The form.</param>
+    /// <param name="root">Where the almanac is reached; null where that is not known: then neither files nor ways in are told.</param>
+    public static byte[]? Of(Stores stores, string slug, LocalDate? from, LocalDate? to, ExportFormat format, Uri? root)
+    {
+        if (stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { DeletedAt: null } calendar) return null;
+        var choices = new ShowChoices(Descriptions: true, Materials: root is not null, JoinLinks: root is not null, Public: false);
+        var facts = CalendarFacts.Read(stores, calendar.Id);
+        bool IsWithin(Session session) => (from is not { } first || session.End > first.AtMidnight())
+            && (to is not { } last || session.Start < last.AtMidnight());
+        if (format == ExportFormat.Csv)
+            return CsvTable.Write(Columns, facts.PlansFor(school.Time, AccessLevel.Manager, null).SelectMany(plan => plan.Sessions)
+                .Where(session => session.IsTold && IsWithin(session)).OrderBy(session => session.StartsAt)
+                .ThenBy(session => session.Of.Id.Value)
+                .Select(session => Row(session, facts.For(AccessLevel.Manager, choices, null)(session)!)));
+        var content = ReadFeed.Content(facts, school, calendar, AccessLevel.Manager, choices, root ?? new Uri("https://almanac.invalid/"));
+        content = content with { Entries = [.. content.Entries.Where(entry => entry.Plan.Sessions.Any(IsWithin))] };
+        var document = FeedDocument.ComponentOf(content);
+        return format switch
+        {
+            ExportFormat.Ics => Encoding.UTF8.GetBytes(document.ToString()),
+            ExportFormat.JCal => JCal.Of(document),
+            ExportFormat.JSCalendar => JSCalendar.Of(document, $"{calendar.Slug}@jolly-almanac"),
+            _ => Lines(document, from, to),
+        };
+    }
+
+    // What another program finds in the file: so this form cannot say anything else than that.
+    private static byte[] Lines(Component document, LocalDate? from, LocalDate? to)
+    {
+        var file = ICalendarReader.Read(Encoding.UTF8.GetBytes(document.ToString()));
+        var lines = ICalendarSessions.Of(file, null, from, to).Sessions.Select(FileCommands.LineOf);
+        return Encoding.UTF8.GetBytes(string.Concat(lines.Select(line => line + "\n")));
+    }
+
+    private static IReadOnlyList<string> Row(Session session, ShownSession shown) =>
+    [
+        LocalDatePattern.Iso.Format(session.Start.Date), session.IsAllDay ? "" : Clock(session.Start.TimeOfDay),
+        session.IsAllDay ? "" : Clock(session.End.TimeOfDay), shown.Title,
+        shown.Number?.ToString(CultureInfo.InvariantCulture) ?? "", shown.Place, session.IsCancelled ? "cancelled" : "held", shown.Note,
+        session.Of.Title, shown.Description,
+    ];
+
+    private static string Clock(LocalTime time) => time.ToString("HH:mm", CultureInfo.InvariantCulture);
+}
