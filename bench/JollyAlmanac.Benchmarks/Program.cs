@@ -35,6 +35,7 @@ if (args is not ["join"])
 {
     RecurrenceBench.Run();
     RecurrenceBench.Plans();
+    RecurrenceBench.Files();
 }
 
 JoinBench.Door();

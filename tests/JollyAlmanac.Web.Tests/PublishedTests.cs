@@ -41,6 +41,35 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         Assert.Contains("Open until 10:10", await client.GetStringAsync(server.Address("short address"), Stop), StringComparison.Ordinal);
     }
 
+    /// <summary>The other forms of a feed: their type, an ETag of their own that is known again, and the same events.</summary>
+    [Theory]
+    [InlineData("jcal", "application/calendar+json")]
+    [InlineData("jscalendar", "application/jscalendar+json")]
+    public async Task A_feed_is_read_in_other_forms(string suffix, string type)
+    {
+        using var client = server.Client();
+        var address = server.Address("feed");
+        var other = address.Replace(".ics", "." + suffix, StringComparison.Ordinal);
+        using var plain = await client.GetAsync(address, Stop);
+        using var first = await client.GetAsync(other, Stop);
+        Assert.Equal((HttpStatusCode.OK, type), (first.StatusCode, first.Content.Headers.ContentType!.MediaType));
+        Assert.EndsWith($".{suffix}", first.Content.Headers.ContentDisposition!.FileName!.Trim('"'), StringComparison.Ordinal);
+        Assert.NotEqual(plain.Headers.ETag, first.Headers.ETag);
+        var text = await first.Content.ReadAsStringAsync(Stop);
+        var uid = Regex.Match(await plain.Content.ReadAsStringAsync(Stop), "UID:(\\S+)").Groups[1].Value;
+        using var json = System.Text.Json.JsonDocument.Parse(text);
+        Assert.Contains(uid, text, StringComparison.Ordinal);
+        foreach (var (tag, status) in new[] { (first.Headers.ETag!, HttpStatusCode.NotModified), (plain.Headers.ETag!, HttpStatusCode.OK) })
+        {
+            using var again = await client.SendAsync(new HttpRequestMessage(HttpMethod.Get, other) { Headers = { IfNoneMatch = { tag } } },
+                Stop);
+            Assert.Equal(status, again.StatusCode);
+        }
+
+        using var unknown = await client.GetAsync($"/feeds/00000000000000000000000000.{suffix}", Stop);
+        Assert.Equal(HttpStatusCode.NotFound, unknown.StatusCode);
+    }
+
     // Ical.Net 5.2.4 reads a feed of each calendar of the demo: what it finds is what the planner plans.
     [Fact]
     public void Every_calendar_of_the_demo_says_in_its_feed_what_is_on_its_term_sheets()

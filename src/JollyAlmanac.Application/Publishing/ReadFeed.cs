@@ -23,10 +23,29 @@ public sealed record FeedAnswer(string ETag, Instant LastModified, string FileNa
     public string? Text => Body is null ? null : Encoding.UTF8.GetString(Body.Plain);
 }
 
-/// <summary>The finished bytes of a feed, and the same packed, once somebody has asked for them so.</summary>
-/// <param name="plain">The document in UTF-8.</param>
-public sealed class FeedBody(byte[] plain)
+/// <summary>In which form a feed is read.</summary>
+public enum FeedForm
 {
+    /// <summary>iCalendar (RFC 5545).</summary>
+    Ics,
+    /// <summary>jCal (RFC 7265).</summary>
+    JCal,
+    /// <summary>JSCalendar (RFC 8984).</summary>
+    JSCalendar,
+}
+
+/// <summary>The finished bytes of a feed; the same packed, and in other forms, once somebody has asked for them so.</summary>
+/// <param name="plain">The document in UTF-8.</param>
+/// <param name="name">What the calendar is known by in its address.</param>
+public sealed class FeedBody(byte[] plain, string name)
+{
+    private readonly Lazy<FeedBody> jcal = new(() => new FeedBody(JCal.Of(ICalendarReader.Read(plain).Calendars[0]), name));
+    private readonly Lazy<FeedBody> jscalendar =
+        new(() => new FeedBody(JSCalendar.Of(ICalendarReader.Read(plain).Calendars[0], $"{name}@jolly-almanac"), name));
+
+    /// <summary>The same in that form, made of what this one says.</summary>
+    public FeedBody As(FeedForm form) => form switch { FeedForm.JCal => jcal.Value, FeedForm.JSCalendar => jscalendar.Value, _ => this };
+
     private readonly Lazy<byte[]> gzip = new(() => Packed(plain, to => new GZipStream(to, CompressionLevel.SmallestSize)));
     private readonly Lazy<byte[]> brotli = new(() => Packed(plain, to => new BrotliStream(to, CompressionLevel.Optimal)));
 
@@ -81,7 +100,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
             }
 
             found = read with { Epoch = epoch };
-            known.Set(key, found, new MemoryCacheEntryOptions { Size = found.Answer.Body!.Plain.Length * 2 + 200 });
+            known.Set(key, found, new MemoryCacheEntryOptions { Size = found.Answer.Body!.Plain.Length * 5 + 200 });
         }
 
         Note(found.Standing);
@@ -114,7 +133,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         // A state that changes need not change a byte; then ETag and date stay, too.
         var modified = before is not null && before.Answer.ETag == etag ? before.Answer.LastModified
             : Instant.Max(calendar.ChangedAt, schoolChangedAt);
-        return new Known(0, standing, new FeedAnswer(etag, modified, calendar.Slug + ".ics", new FeedBody(bytes)));
+        return new Known(0, standing, new FeedAnswer(etag, modified, calendar.Slug + ".ics", new FeedBody(bytes, calendar.Slug)));
     }
 
     private static FeedContent Content(Stores stores, Outlet outlet, Calendar calendar, Uri root)

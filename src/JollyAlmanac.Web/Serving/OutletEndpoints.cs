@@ -4,6 +4,7 @@ using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Formats.ICalendar;
 using Microsoft.Net.Http.Headers;
 
 namespace JollyAlmanac.Web.Serving;
@@ -14,7 +15,10 @@ public static class OutletEndpoints
     /// <summary>Maps them.</summary>
     public static void MapOutlets(this WebApplication app)
     {
-        app.MapMethods("/feeds/{token}.ics", ["GET", "HEAD"], Feed);
+        foreach (var form in Enum.GetValues<FeedForm>())
+            app.MapMethods($"/feeds/{{token}}.{form.ToString().ToLowerInvariant()}", ["GET", "HEAD"],
+                (string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard) =>
+                    Feed(token, form, context, readFeed, visit, guard));
         app.MapMethods("/m/{key}", ["GET", "HEAD"], File);
         app.MapMethods("/in/{code}/enter", ["GET", "HEAD"], Enter);
         app.MapMethods("/guest/{token}/enter", ["GET", "HEAD"], EnterAsGuest);
@@ -24,7 +28,7 @@ public static class OutletEndpoints
             Qr(code, doors, visit, guard, address => Results.File(QrPicture.Png(address), "image/png", $"{code}.png")));
     }
 
-    private static Task Feed(string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard)
+    private static Task Feed(string token, FeedForm form, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard)
     {
         Task Only(int status)
         {
@@ -38,8 +42,10 @@ public static class OutletEndpoints
         // Packed bytes are other bytes, so their ETag says how they are packed (RFC 9110 §8.8.3.3); either is known again.
         var accepted = asked.AcceptEncoding;
         var coding = Takes("br") ? "br" : Takes("gzip") ? "gzip" : null;
-        var answer = readFeed.Do(token, visit.Root, etag => has.Any(one => one.Tag == "*" || one.Tag == etag || one.Tag == Tag(etag, "br")
-            || one.Tag == Tag(etag, "gzip")));
+        // So does another form of the same feed.
+        string InForm(string etag) => form == FeedForm.Ics ? etag : Tag(etag, form.ToString().ToLowerInvariant());
+        var answer = readFeed.Do(token, visit.Root, etag => has.Any(one => one.Tag == "*" || one.Tag == InForm(etag)
+            || one.Tag == Tag(InForm(etag), "br") || one.Tag == Tag(InForm(etag), "gzip")));
         if (answer is null)
         {
             guard.Miss(visit);
@@ -47,7 +53,7 @@ public static class OutletEndpoints
         }
 
         var headers = context.Response.GetTypedHeaders();
-        headers.ETag = new EntityTagHeaderValue(Tag(answer.ETag, coding));
+        headers.ETag = new EntityTagHeaderValue(Tag(InForm(answer.ETag), coding));
         headers.LastModified = answer.LastModified.ToDateTimeOffset();
         // Kept by the reader, but asked for again each time: a change is seen at once, and asking costs next to nothing.
         headers.CacheControl = new CacheControlHeaderValue { Private = true, NoCache = true };
@@ -56,8 +62,12 @@ public static class OutletEndpoints
             && answer.LastModified.ToUnixTimeSeconds() <= since.ToUnixTimeSeconds();
         context.Response.Headers.Vary = HeaderNames.AcceptEncoding;
         if (answer.Body is not { } body || isOld) return Only(StatusCodes.Status304NotModified);
-        context.Response.Headers.ContentDisposition = $"inline; filename=\"{answer.FileName}\"";
-        context.Response.ContentType = "text/calendar; charset=utf-8";
+        context.Response.Headers.ContentDisposition = $"inline; filename=\"{answer.FileName[..^3]}{form.ToString().ToLowerInvariant()}\"";
+        context.Response.ContentType = form switch
+        {
+            FeedForm.JCal => JCal.MediaType, FeedForm.JSCalendar => JSCalendar.MediaType, _ => "text/calendar; charset=utf-8",
+        };
+        body = body.As(form);
         if (coding is not null) context.Response.Headers.ContentEncoding = coding;
         var bytes = coding switch { "br" => body.Brotli, "gzip" => body.Gzip, _ => body.Plain };
         context.Response.ContentLength = bytes.Length;
