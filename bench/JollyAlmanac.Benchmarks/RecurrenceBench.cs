@@ -89,11 +89,13 @@ internal static class RecurrenceBench
         for (var at = 0; at < 300; at++)
         {
             var head = $"BEGIN:VEVENT\r\nUID:{at}@skerry.example\r\nDTSTAMP:20260901T000000Z\r\nSUMMARY:Class {at}\r\nDESCRIPTION:Bring boots\\, and a pencil.\r\n";
-            text.Append(CultureInfo.InvariantCulture, $"{head}DTSTART;TZID=America/Halifax:20260914T{8 + at % 7:00}0000\r\nDURATION:PT50M\r\nRRULE:FREQ=WEEKLY;COUNT=40\r\nEND:VEVENT\r\n");
+            text.Append(CultureInfo.InvariantCulture,
+                $"{head}DTSTART;TZID=America/Halifax:20260914T{8 + at % 7:00}0000\r\nDURATION:PT50M\r\nRRULE:FREQ=WEEKLY;COUNT=40\r\nEND:VEVENT\r\n");
             for (var week = 1; week <= 10; week++)
             {
                 var day = new LocalDate(2026, 9, 14).PlusWeeks(week);
-                text.Append(CultureInfo.InvariantCulture, $"{head}RECURRENCE-ID;TZID=America/Halifax:{day:uuuuMMdd}T{8 + at % 7:00}0000\r\nDTSTART;TZID=America/Halifax:{day.PlusDays(1):uuuuMMdd}T{8 + at % 7:00}0000\r\nDURATION:PT50M\r\nEND:VEVENT\r\n");
+                text.Append(CultureInfo.InvariantCulture,
+                    $"{head}RECURRENCE-ID;TZID=America/Halifax:{day:uuuuMMdd}T{8 + at % 7:00}0000\r\nDTSTART;TZID=America/Halifax:{day.PlusDays(1):uuuuMMdd}T{8 + at % 7:00}0000\r\nDURATION:PT50M\r\nEND:VEVENT\r\n");
             }
         }
 

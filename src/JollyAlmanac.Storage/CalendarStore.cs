@@ -17,8 +17,10 @@ public sealed class CalendarStore
 
     private readonly SqliteConnection connection;
     private readonly RowReader rows;
+    private readonly Stores stores;
 
-    internal CalendarStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
+    internal CalendarStore(SqliteConnection connection, RowReader rows, Stores stores) =>
+        (this.connection, this.rows, this.stores) = (connection, rows, stores);
 
     /// <summary>All calendars in use: the school's, departments, classes; by title.</summary>
     public IReadOnlyList<Calendar> All() => Query("where put_away_at is null and deleted_at is null");
@@ -241,16 +243,17 @@ public sealed class CalendarStore
     {
         // Found by their calendars: the plus keeps the other indexes out, by which all of the school's would be looked at.
         Viewer[] who = viewer.LookedAtBy is { } looker ? [viewer, looker] : [viewer];
-        return Grants(
+        var asked = new
+        {
+            ids = Json(ids), people = JsonSerializer.Serialize(who.Select(one => one.Person).OfType<PersonId>().Select(id => id.Value)),
+            groups = JsonSerializer.Serialize(who.SelectMany(one => one.Groups).Select(id => id.Value).Order()),
+        };
+        return stores.Keep<ILookup<CalendarId, Grant>>(asked, connection.ExecuteScalar<long>("select access from school"), () => Grants(
             """
             where calendar_id in (select value from json_each(@ids)) and (+grantee in ('everyone', 'anyone')
                 or +person_id in (select value from json_each(@people)) or +group_id in (select value from json_each(@groups)))
             """,
-            new
-            {
-                ids = Json(ids), people = JsonSerializer.Serialize(who.Select(one => one.Person).OfType<PersonId>().Select(id => id.Value)),
-                groups = JsonSerializer.Serialize(who.SelectMany(one => one.Groups).Select(id => id.Value)),
-            }).ToLookup(grant => grant.Calendar);
+            asked).ToLookup(grant => grant.Calendar), found => asked.ids.Length / 100 + found.Sum(grants => grants.Count()));
     }
 
     // One value for them all: hundreds of parameters cost more than what they ask for.

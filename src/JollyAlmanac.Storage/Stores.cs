@@ -24,7 +24,7 @@ public sealed class Stores
         Letters = new(connection);
         Requests = new(connection, rows);
         BringIns = new(connection);
-        Calendars = new(connection, rows);
+        Calendars = new(connection, rows, this);
         JoinLinks = new(connection, rows);
         Series = new(connection, rows);
         Materials = new(connection, rows);

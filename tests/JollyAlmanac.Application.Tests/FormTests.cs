@@ -187,7 +187,8 @@ public sealed class FormTests
         // A cell that a spreadsheet would run is text.
         var table = CsvTable.Read("a.csv", Of(ExportFormat.Csv));
         Assert.Equal(sessions.Count, table.Rows.Length);
-        Assert.Contains(",'=HYPERLINK(1),", Encoding.UTF8.GetString(Of(ExportFormat.Csv)), StringComparison.Ordinal);
+        Assert.Contains("=HYPERLINK(1)", Encoding.UTF8.GetString(Of(ExportFormat.Csv)), StringComparison.Ordinal);
+        Assert.DoesNotMatch("(^|[,\"\n])=HYPERLINK", Encoding.UTF8.GetString(Of(ExportFormat.Csv)));
         Assert.Empty(ICalendarCheck.Of(ICalendarReader.Read(Of(ExportFormat.Ics))));
         Assert.Equal(2, JsonNode.Parse(Of(ExportFormat.JSCalendar))!["entries"]!.AsArray().Count);
         Assert.Equal("vcalendar", JsonNode.Parse(Of(ExportFormat.JCal))![0]!.GetValue<string>());

@@ -73,21 +73,26 @@ public sealed class ICalendarFileTests
             ["2026-10-31T12:00:00-03:00 2026-11-01T11:00:00-04:00"] },
         { "3.8.2.2, an end in another zone", "DTSTART;TZID=America/Halifax:20261102T080000\nDTEND;TZID=Europe/Berlin:20261102T140000",
             ["2026-11-02T08:00:00-04:00 2026-11-02T09:00:00-04:00"] },
-        { "3.8.5.1 and 3.8.5.2", "DTSTART:20261102T080000\nDURATION:PT1H\nRRULE:FREQ=DAILY;COUNT=3\nEXDATE:20261103T080000\nRDATE:20261109T080000,20261110T090000",
-            ["2026-11-02T08:00:00 2026-11-02T09:00:00", "2026-11-04T08:00:00 2026-11-04T09:00:00", "2026-11-09T08:00:00 2026-11-09T09:00:00",
+        { "3.8.5.1 and 3.8.5.2",
+        "DTSTART:20261102T080000\nDURATION:PT1H\nRRULE:FREQ=DAILY;COUNT=3\nEXDATE:20261103T080000\nRDATE:20261109T080000,20261110T090000",
+            ["2026-11-02T08:00:00 2026-11-02T09:00:00", "2026-11-04T08:00:00 2026-11-04T09:00:00",
+            "2026-11-09T08:00:00 2026-11-09T09:00:00",
             "2026-11-10T09:00:00 2026-11-10T10:00:00"] },
-        { "3.8.5.2, periods", "DTSTART:20261102T080000Z\nDTEND:20261102T090000Z\nRDATE;VALUE=PERIOD:20261103T100000Z/20261103T113000Z,20261104T100000Z/PT30M",
+        { "3.8.5.2, periods",
+        "DTSTART:20261102T080000Z\nDTEND:20261102T090000Z\nRDATE;VALUE=PERIOD:20261103T100000Z/20261103T113000Z,20261104T100000Z/PT30M",
             ["2026-11-02T08:00:00+00:00 2026-11-02T09:00:00+00:00", "2026-11-03T10:00:00+00:00 2026-11-03T11:30:00+00:00",
             "2026-11-04T10:00:00+00:00 2026-11-04T10:30:00+00:00"] },
         { "a date in EXDATE takes out what is on it", "DTSTART:20261102T080000\nRRULE:FREQ=DAILY;COUNT=2\nEXDATE;VALUE=DATE:20261103",
             ["2026-11-02T08:00:00 2026-11-02T08:00:00"] },
         { "an EXDATE in UTC", "DTSTART;TZID=America/Halifax:20261102T080000\nRRULE:FREQ=DAILY;COUNT=2\nEXDATE:20261103T120000Z",
             ["2026-11-02T08:00:00-04:00 2026-11-02T08:00:00-04:00"] },
-        { "3.8.5.3, the start is the first, though its rule does not give it", "DTSTART:20261103T080000\nRRULE:FREQ=WEEKLY;BYDAY=MO;UNTIL=20261110T000000",
+        { "3.8.5.3, the start is the first, though its rule does not give it",
+        "DTSTART:20261103T080000\nRRULE:FREQ=WEEKLY;BYDAY=MO;UNTIL=20261110T000000",
             ["2026-11-03T08:00:00 2026-11-03T08:00:00", "2026-11-09T08:00:00 2026-11-09T08:00:00"] },
         { "RFC 2445's EXRULE", "DTSTART:20261102T080000\nRRULE:FREQ=DAILY;COUNT=4\nEXRULE:FREQ=DAILY;INTERVAL=2",
             ["2026-11-03T08:00:00 2026-11-03T08:00:00", "2026-11-05T08:00:00 2026-11-05T08:00:00"] },
-        { "3.3.11, escapes", "DTSTART;VALUE=DATE:20261102\nSUMMARY:Tide\\, own\\; \\\\ n\\no", ["2026-11-02 2026-11-03 Tide, own; \\ n\no"] },
+        { "3.3.11, escapes", "DTSTART;VALUE=DATE:20261102\nSUMMARY:Tide\\, own\\; \\\\ n\\no",
+        ["2026-11-02 2026-11-03 Tide, own; \\ n\no"] },
         { "3.8.1.11", "DTSTART;VALUE=DATE:20261102\nSTATUS:tentative", ["2026-11-02 2026-11-03 TENTATIVE"] },
         // What practice forgives.
         { "small letters", "dtstart;value=date:20261102\nsummary:x", ["2026-11-02 2026-11-03 x"] },
@@ -136,7 +141,8 @@ public sealed class ICalendarFileTests
     {
         Assert.Equal(["2026-11-03 2026-11-04"], Told(File(Event("DTSTART;VALUE=DATE:20261102\nSEQUENCE:2")
             + Event("DTSTART;VALUE=DATE:20261103\nSEQUENCE:10") + Event("DTSTART;VALUE=DATE:20261104\nSEQUENCE:9"))));
-        Assert.Equal(2, Told(File("BEGIN:VEVENT\nDTSTART;VALUE=DATE:20261102\nEND:VEVENT\nBEGIN:VEVENT\nDTSTART;VALUE=DATE:20261103\nEND:VEVENT\n")).Count);
+        Assert.Equal(2,
+            Told(File("BEGIN:VEVENT\nDTSTART;VALUE=DATE:20261102\nEND:VEVENT\nBEGIN:VEVENT\nDTSTART;VALUE=DATE:20261103\nEND:VEVENT\n")).Count);
     }
 
     /// <summary>A zone of the file's own agrees with the one it copies, at every hour of years in which both have the same rules.</summary>
@@ -164,8 +170,10 @@ public sealed class ICalendarFileTests
 
     public static TheoryData<string, byte[]> Ugly => new()
     {
-        { "line feeds alone", Encoding.UTF8.GetBytes(Encoding.UTF8.GetString(File(Event("DTSTART;VALUE=DATE:20261102\nSUMMARY:Für"))).Replace("\r", "")) },
-        { "carriage returns alone", Encoding.UTF8.GetBytes(Encoding.UTF8.GetString(File(Event("DTSTART;VALUE=DATE:20261102\nSUMMARY:Für"))).Replace("\n", "")) },
+        { "line feeds alone",
+            Encoding.UTF8.GetBytes(Encoding.UTF8.GetString(File(Event("DTSTART;VALUE=DATE:20261102\nSUMMARY:Für"))).Replace("\r", "")) },
+        { "carriage returns alone",
+        Encoding.UTF8.GetBytes(Encoding.UTF8.GetString(File(Event("DTSTART;VALUE=DATE:20261102\nSUMMARY:Für"))).Replace("\n", "")) },
         { "a byte order mark", [0xEF, 0xBB, 0xBF, .. File(Event("DTSTART;VALUE=DATE:20261102\nSUMMARY:Für"))] },
         { "Windows-1252", Encoding.Latin1.GetBytes(Encoding.UTF8.GetString(File(Event("DTSTART;VALUE=DATE:20261102\nSUMMARY:Für")))) },
         { "blank lines", File("\n\n" + Event("DTSTART;VALUE=DATE:20261102\n\nSUMMARY:Für\n \n")) },
@@ -209,11 +217,13 @@ public sealed class ICalendarFileTests
             if (plan.Sessions.Length == 0) continue;
             var text = FeedTests.TextOf(plan, time);
             string Of(LocalDateTime local, DateTimeZone zone) => Core.Terms.WallClock.InstantOf(local, zone).ToString();
-            var planned = plan.Held.Select(session => session.IsAllDay ? session.Start.Date.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture)
+            var planned = plan.Held.Select(session =>
+                session.IsAllDay ? session.Start.Date.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture)
                 : session.StartsAt.ToString()).Order(StringComparer.Ordinal);
             var file = ICalendarReader.Read(Encoding.UTF8.GetBytes(text));
             Assert.Empty(ICalendarCheck.Of(file));
-            var read = ICalendarSessions.Of(file, null, null, new LocalDate(2100, 1, 1)).Sessions.Where(session => session.Status != "CANCELLED")
+            var read = ICalendarSessions.Of(file, null, null, new LocalDate(2100, 1, 1)).Sessions.Where(session =>
+                session.Status != "CANCELLED")
                 .Select(session => session.Start.IsDate ? session.Start.Time.Date.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture)
                     : Of(session.Start.Time, session.Start.Zone!)).Order(StringComparer.Ordinal);
             Assert.True(planned.SequenceEqual(read), $"{series.Pattern} {string.Join(' ', series.Changes)}\n{text}");
@@ -262,7 +272,9 @@ public sealed class ICalendarFileTests
         { "3.6.6", Event("DTSTART:20261102T080000\nBEGIN:VALARM\nACTION:DISPLAY\nTRIGGER:-PT15M\nEND:VALARM"), 8 },
         { "3.8.6.3", Event("DTSTART:20261102T080000\nBEGIN:VALARM\nACTION:AUDIO\nTRIGGER:soon\nEND:VALARM"), 10 },
         { "3.6.5", "BEGIN:VTIMEZONE\nTZID:X\nEND:VTIMEZONE", 4 },
-        { "3.3.14", "BEGIN:VTIMEZONE\nTZID:X\nBEGIN:STANDARD\nDTSTART:19700101T000000\nTZOFFSETFROM:4\nTZOFFSETTO:+0000\nEND:STANDARD\nEND:VTIMEZONE", 8 },
+        { "3.3.14",
+        "BEGIN:VTIMEZONE\nTZID:X\nBEGIN:STANDARD\nDTSTART:19700101T000000\nTZOFFSETFROM:4\nTZOFFSETTO:+0000\nEND:STANDARD\nEND:VTIMEZONE",
+        8 },
         { "3.6", "BEGIN:VEVENT\nUID:1\nDTSTAMP:20260101T000000Z\nDTSTART:20261102T080000\nBEGIN:VEVENT\nUID:2\nDTSTAMP:20260101T000000Z\nDTSTART:20261102T080000\nEND:VEVENT\nEND:VEVENT", 8 },
         { "3.6", "METHOD:PUBLISH", 1 },
         { "3.7.1", "CALSCALE:JULIAN\n" + Event("DTSTART:20261102T080000"), 4 },
@@ -288,7 +300,8 @@ public sealed class ICalendarFileTests
 
     /// <summary>The contract of the command line: what is printed, what is said beside, and the exit codes.</summary>
     [Theory]
-    [InlineData("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nDTSTART:20261102T120000Z\r\nDTEND:20261102T125000Z\r\nSUMMARY:Tide “A”\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n", "America/Halifax", 0,
+    [InlineData(
+        "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nDTSTART:20261102T120000Z\r\nDTEND:20261102T125000Z\r\nSUMMARY:Tide “A”\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n", "America/Halifax", 0,
         "{\"summary\":\"Tide “A”\",\"start\":\"2026-11-02T08:00:00-04:00\",\"end\":\"2026-11-02T08:50:00-04:00\",\"allDay\":false,\"status\":\"CONFIRMED\"}", "")]
     [InlineData("BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nDTSTART:20261102T", null, 1, "", "is cut off")]
     [InlineData("<!DOCTYPE html><title>Sign in</title>", null, 1, "", "is a web page")]

@@ -204,6 +204,24 @@ public sealed class StandingTests : IDisposable
             """);
     }
 
+    /// <summary>What somebody reaches is kept, and read anew once another process gives, changes or ends a grant.</summary>
+    [Theory]
+    [InlineData("delete from grants where grantee = 'anyone'", AccessLevel.None)]
+    [InlineData("update grants set level = 'busy' where grantee = 'anyone'", AccessLevel.Busy)]
+    [InlineData(
+        "insert into grants (calendar_id, grantee, person_id, level) select 2, 'person', id, 'editor' from people where email = 'teodor@skerry.example'", AccessLevel.Editor)]
+    public void Access_by_another_process_holds_at_the_next_reading(string sql, AccessLevel level)
+    {
+        AccessLevel Level() => school.Database.Read(stores =>
+        {
+            var calendar = stores.Calendars.Find(TestSchool.Slug)!.Id;
+            return AccessRules.LevelOf(school.Student, stores.Calendars.GrantsFor(school.Student, [calendar])[calendar]);
+        });
+        Assert.Equal((AccessLevel.Full, AccessLevel.Full), (Level(), Level()));
+        school.Execute(sql);
+        Assert.Equal(level, Level());
+    }
+
     private string Standings() =>
         (string)school.Execute(
         "select (select standing from school) || ' ' || (select standing from calendars where id = 2) || ' ' || ifnull((select standing from join_links where id = 1), 0)")!;

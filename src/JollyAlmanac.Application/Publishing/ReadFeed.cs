@@ -156,7 +156,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         var forAll = facts.Materials.Where(material => material.ForSession is null).ToList();
         // A feed of busy times, too, names a session by where its pattern has it: else no reader finds the one that was moved.
         ShownSession? Show(Session session, IReadOnlyCollection<Core.Materials.Material> materials) =>
-            Redaction.Show(session, level, choices, materials, facts.WayInto(session)) is { } shown ? shown with { Session = session } : null;
+            Redaction.Show(session, level, choices, materials, facts.WayInto(session)) is { } shown
+                ? shown with { Session = session } : null;
         var entries = facts.PlansFor(school.Time, level, null).Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
             plan, school.Time, session => Show(session, forAll)!, session => Show(session, facts.Materials),
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));

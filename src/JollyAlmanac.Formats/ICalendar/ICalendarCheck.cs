@@ -17,9 +17,12 @@ public static class ICalendarCheck
         new Dictionary<string, (string, string)>
         {
             ["VCALENDAR"] = ("3.6", "!PRODID !VERSION CALSCALE METHOD"),
-            ["VEVENT"] = ("3.6.1", "!UID !DTSTAMP DTSTART CLASS CREATED DESCRIPTION GEO LAST-MODIFIED LOCATION ORGANIZER PRIORITY SEQUENCE STATUS SUMMARY TRANSP URL RECURRENCE-ID DTEND DURATION COLOR"),
-            ["VTODO"] = ("3.6.2", "!UID !DTSTAMP CLASS COMPLETED CREATED DESCRIPTION DTSTART GEO LAST-MODIFIED LOCATION ORGANIZER PERCENT-COMPLETE PRIORITY RECURRENCE-ID SEQUENCE STATUS SUMMARY URL DUE DURATION COLOR"),
-            ["VJOURNAL"] = ("3.6.3", "!UID !DTSTAMP CLASS CREATED DTSTART LAST-MODIFIED ORGANIZER RECURRENCE-ID SEQUENCE STATUS SUMMARY URL COLOR"),
+            ["VEVENT"] = ("3.6.1",
+            "!UID !DTSTAMP DTSTART CLASS CREATED DESCRIPTION GEO LAST-MODIFIED LOCATION ORGANIZER PRIORITY SEQUENCE STATUS SUMMARY TRANSP URL RECURRENCE-ID DTEND DURATION COLOR"),
+            ["VTODO"] = ("3.6.2",
+            "!UID !DTSTAMP CLASS COMPLETED CREATED DESCRIPTION DTSTART GEO LAST-MODIFIED LOCATION ORGANIZER PERCENT-COMPLETE PRIORITY RECURRENCE-ID SEQUENCE STATUS SUMMARY URL DUE DURATION COLOR"),
+            ["VJOURNAL"] = ("3.6.3",
+            "!UID !DTSTAMP CLASS CREATED DTSTART LAST-MODIFIED ORGANIZER RECURRENCE-ID SEQUENCE STATUS SUMMARY URL COLOR"),
             ["VFREEBUSY"] = ("3.6.4", "!UID !DTSTAMP CONTACT DTSTART DTEND ORGANIZER URL"),
             ["VTIMEZONE"] = ("3.6.5", "!TZID LAST-MODIFIED TZURL"),
             ["STANDARD"] = ("3.6.5", "!DTSTART !TZOFFSETFROM !TZOFFSETTO"),
@@ -38,16 +41,21 @@ public static class ICalendarCheck
     private static readonly FrozenDictionary<string, (string Section, string In)> Properties = new Dictionary<string, (string, string)>
     {
         ["CALSCALE"] = ("3.7.1", "VCALENDAR"), ["METHOD"] = ("3.7.2", "VCALENDAR"), ["PRODID"] = ("3.7.3", "VCALENDAR"),
-        ["VERSION"] = ("3.7.4", "VCALENDAR"), ["GEO"] = ("3.8.1.6", "VEVENT VTODO"), ["LOCATION"] = ("3.8.1.7", "VEVENT VTODO VAVAILABILITY AVAILABLE VLOCATION"),
-        ["PERCENT-COMPLETE"] = ("3.8.1.8", "VTODO"), ["COMPLETED"] = ("3.8.2.1", "VTODO"), ["DTEND"] = ("3.8.2.2", "VEVENT VFREEBUSY VAVAILABILITY AVAILABLE"),
+        ["VERSION"] = ("3.7.4", "VCALENDAR"), ["GEO"] = ("3.8.1.6", "VEVENT VTODO"),
+        ["LOCATION"] = ("3.8.1.7", "VEVENT VTODO VAVAILABILITY AVAILABLE VLOCATION"),
+        ["PERCENT-COMPLETE"] = ("3.8.1.8", "VTODO"), ["COMPLETED"] = ("3.8.2.1", "VTODO"),
+        ["DTEND"] = ("3.8.2.2", "VEVENT VFREEBUSY VAVAILABILITY AVAILABLE"),
         ["DUE"] = ("3.8.2.3", "VTODO"), ["FREEBUSY"] = ("3.8.2.6", "VFREEBUSY"), ["TRANSP"] = ("3.8.2.7", "VEVENT"),
         ["TZOFFSETFROM"] = ("3.8.3.3", "STANDARD DAYLIGHT"), ["TZOFFSETTO"] = ("3.8.3.4", "STANDARD DAYLIGHT"),
         ["TZNAME"] = ("3.8.3.2", "STANDARD DAYLIGHT"), ["TZURL"] = ("3.8.3.5", "VTIMEZONE"), ["TZID"] = ("3.8.3.1", "VTIMEZONE"),
-        ["RECURRENCE-ID"] = ("3.8.4.4", "VEVENT VTODO VJOURNAL AVAILABLE"), ["EXDATE"] = ("3.8.5.1", "VEVENT VTODO VJOURNAL STANDARD DAYLIGHT AVAILABLE"),
-        ["RDATE"] = ("3.8.5.2", "VEVENT VTODO VJOURNAL STANDARD DAYLIGHT AVAILABLE"), ["RRULE"] = ("3.8.5.3", "VEVENT VTODO VJOURNAL STANDARD DAYLIGHT AVAILABLE"),
+        ["RECURRENCE-ID"] = ("3.8.4.4", "VEVENT VTODO VJOURNAL AVAILABLE"),
+        ["EXDATE"] = ("3.8.5.1", "VEVENT VTODO VJOURNAL STANDARD DAYLIGHT AVAILABLE"),
+        ["RDATE"] = ("3.8.5.2", "VEVENT VTODO VJOURNAL STANDARD DAYLIGHT AVAILABLE"),
+        ["RRULE"] = ("3.8.5.3", "VEVENT VTODO VJOURNAL STANDARD DAYLIGHT AVAILABLE"),
         ["ACTION"] = ("3.8.6.1", "VALARM"), ["REPEAT"] = ("3.8.6.2", "VALARM"), ["TRIGGER"] = ("3.8.6.3", "VALARM"),
         ["RESOURCES"] = ("3.8.1.10", "VEVENT VTODO"), ["STATUS"] = ("3.8.1.11", "VEVENT VTODO VJOURNAL PARTICIPANT"),
-        ["CREATED"] = ("3.8.7.1", "VEVENT VTODO VJOURNAL VAVAILABILITY AVAILABLE"), ["SEQUENCE"] = ("3.8.7.4", "VEVENT VTODO VJOURNAL VAVAILABILITY"),
+        ["CREATED"] = ("3.8.7.1", "VEVENT VTODO VJOURNAL VAVAILABILITY AVAILABLE"),
+        ["SEQUENCE"] = ("3.8.7.4", "VEVENT VTODO VJOURNAL VAVAILABILITY"),
     }.ToFrozenDictionary();
 
     private static readonly FrozenDictionary<string, string> Statuses = new Dictionary<string, string>
@@ -92,14 +100,17 @@ public static class ICalendarCheck
             if (calendar.Find("VERSION") is { } version && version.Value.Trim() != "2.0")
                 Tell(version.Number, "3.7.4", $"The version is “{ICalendarReader.Short(version.Value)}”.", "Write VERSION:2.0.");
             if (calendar.Find("CALSCALE") is { } scale && !Is(scale.Value, "GREGORIAN"))
-                Tell(scale.Number, "3.7.1", $"The calendar scale “{ICalendarReader.Short(scale.Value)}” is not defined.", "Write CALSCALE:GREGORIAN.");
+                Tell(scale.Number, "3.7.1", $"The calendar scale “{ICalendarReader.Short(scale.Value)}” is not defined.",
+                    "Write CALSCALE:GREGORIAN.");
             if (calendar.Parts.Count == 0)
                 Tell(calendar.Number, "3.6", "The calendar has no component.", "Put at least one event, zone or other component in.");
             Part(calendar, null, calendar.Find("METHOD") is not null);
-            foreach (var same in calendar.Parts.Where(part => part.Name is "VEVENT" or "VTODO" or "VJOURNAL" && part.Find("UID") is not null)
+            foreach (var same in calendar.Parts.Where(part => part.Name is "VEVENT" or "VTODO" or "VJOURNAL"
+                && part.Find("UID") is not null)
                 .GroupBy(part => (part.Name, part.Find("UID")!.Value.Trim(), part.Find("RECURRENCE-ID")?.Value.Trim()))
                 .Where(same => same.Count() > 1))
-                Tell(same.Last().Number, "3.8.4.7", $"{same.Count()} components have the UID {ICalendarReader.Short(same.Key.Item2)}{(same.Key.Item3 is null ? "" : " and one RECURRENCE-ID")}.",
+                Tell(same.Last().Number, "3.8.4.7",
+                    $"{same.Count()} components have the UID {ICalendarReader.Short(same.Key.Item2)}{(same.Key.Item3 is null ? "" : " and one RECURRENCE-ID")}.",
                     "Give each its own UID, or keep the newest.");
         }
 
@@ -108,8 +119,10 @@ public static class ICalendarCheck
         private void Part(Component part, Component? within, bool hasMethod)
         {
             if (Homes.TryGetValue(part.Name, out var homes) && within is not null && !homes.Split(' ').Contains(within.Name))
-                Tell(part.Number, "3.6", $"{part.Name} stands within {within.Name}.", $"Put it within {homes.Replace(" ", " or ", StringComparison.Ordinal)}.");
-            if (part.Name == "VCALENDAR" && within is not null) Tell(part.Number, "3.4", "A calendar stands within another.", "End the first before it.");
+                Tell(part.Number, "3.6", $"{part.Name} stands within {within.Name}.",
+                    $"Put it within {homes.Replace(" ", " or ", StringComparison.Ordinal)}.");
+            if (part.Name == "VCALENDAR" && within is not null)
+                Tell(part.Number, "3.4", "A calendar stands within another.", "End the first before it.");
             if (Components.TryGetValue(part.Name, out var rules)) Count(part, rules);
             foreach (var line in part.Lines) Line(part, line);
             switch (part.Name)
@@ -152,7 +165,8 @@ public static class ICalendarCheck
                 Tell(line.Number, property.Section, $"{line.Name} stands in {part.Name}.",
                     $"It belongs into {property.In.Split(' ')[0]}; take it out.");
             foreach (var twice in line.Parameters.GroupBy(one => one.Name).Where(same => same.Count() > 1
-                && same.Key is "TZID" or "VALUE" or "ENCODING" or "FMTTYPE" or "LANGUAGE" or "RANGE" or "RELTYPE" or "PARTSTAT" or "ROLE" or "CN"))
+                && same.Key is "TZID" or "VALUE" or "ENCODING" or "FMTTYPE" or "LANGUAGE" or "RANGE" or "RELTYPE" or "PARTSTAT"
+                    or "ROLE" or "CN"))
                 Tell(line.Number, "3.2", $"{line.Name} has {twice.Key} more than once.", "Keep one.");
             switch (line.Name)
             {
@@ -161,7 +175,8 @@ public static class ICalendarCheck
                     break;
                 case "DTSTAMP" or "CREATED" or "LAST-MODIFIED" or "COMPLETED":
                     if (ICalendarValues.Time(line.Value, null) is not { IsDate: false, Zone: not null } || !line.Value.Trim().EndsWith('Z'))
-                        Tell(line.Number, line.Name switch { "DTSTAMP" => "3.8.7.2", "CREATED" => "3.8.7.1", "COMPLETED" => "3.8.2.1", _ => "3.8.7.3" },
+                        Tell(line.Number, line.Name switch { "DTSTAMP" => "3.8.7.2", "CREATED" => "3.8.7.1", "COMPLETED" => "3.8.2.1", _ =>
+                            "3.8.7.3" },
                             $"{line.Name} is “{ICalendarReader.Short(line.Value)}”, no time in UTC.", "Write it like 20261102T120000Z.");
                     break;
                 case "RRULE":
@@ -188,7 +203,8 @@ public static class ICalendarCheck
                     break;
                 case "GEO":
                     if (line.Value.Split(';') is not [var north, var east] || !IsDegrees(north, 90) || !IsDegrees(east, 180))
-                        Tell(line.Number, "3.8.1.6", $"“{ICalendarReader.Short(line.Value)}” is no place.", "Write latitude;longitude in degrees: 44.65;-63.57.");
+                        Tell(line.Number, "3.8.1.6", $"“{ICalendarReader.Short(line.Value)}” is no place.",
+                            "Write latitude;longitude in degrees: 44.65;-63.57.");
                     break;
                 case "STATUS":
                     if (Statuses.TryGetValue(part.Name, out var statuses) && !statuses.Split(' ').Any(one => Is(line.Value, one)))
@@ -197,7 +213,8 @@ public static class ICalendarCheck
                     break;
                 case "TRANSP":
                     if (!Is(line.Value, "OPAQUE") && !Is(line.Value, "TRANSPARENT"))
-                        Tell(line.Number, "3.8.2.7", $"“{ICalendarReader.Short(line.Value)}” is no transparency.", "Write OPAQUE or TRANSPARENT.");
+                        Tell(line.Number, "3.8.2.7", $"“{ICalendarReader.Short(line.Value)}” is no transparency.",
+                            "Write OPAQUE or TRANSPARENT.");
                     break;
                 case "UID":
                     if (line.Value.Trim().Length == 0) Tell(line.Number, "3.8.4.7", "The UID is empty.", "Give it one of its own.");
@@ -261,15 +278,18 @@ public static class ICalendarCheck
                 if (isPeriod && (parts.Length != 2 || ICalendarValues.Time(parts[0], null) is not { IsDate: false }
                     || (ICalendarValues.Time(parts[1], null) is not { IsDate: false } && ICalendarValues.Duration(parts[1]) is null)))
                 {
-                    Tell(line.Number, "3.3.9", $"“{ICalendarReader.Short(value)}” is no period.", "Write its start, /, and its end or length.");
+                    Tell(line.Number, "3.3.9", $"“{ICalendarReader.Short(value)}” is no period.",
+                        "Write its start, /, and its end or length.");
                     continue;
                 }
 
                 if (isPeriod) continue;
                 if (ICalendarValues.Time(value, null) is not { } time)
-                    Tell(line.Number, "3.3.5", $"“{ICalendarReader.Short(value)}” is no date and no time.", "Write it like 20261102T080000 or 20261102.");
+                    Tell(line.Number, "3.3.5", $"“{ICalendarReader.Short(value)}” is no date and no time.",
+                        "Write it like 20261102T080000 or 20261102.");
                 else if (time.IsDate && !isDate)
-                    Tell(line.Number, line.Name == "EXDATE" ? "3.8.5.1" : "3.3.4", $"{line.Name} is a date, and does not say so.", "Add ;VALUE=DATE.");
+                    Tell(line.Number, line.Name == "EXDATE" ? "3.8.5.1" : "3.3.4", $"{line.Name} is a date, and does not say so.",
+                        "Add ;VALUE=DATE.");
                 else if (!time.IsDate && isDate)
                     Tell(line.Number, "3.3.4", $"{line.Name} says VALUE=DATE, and has a time.", "Take the time or the parameter out.");
                 else if (!time.IsDate && value.Trim().TrimEnd('Z', 'z').Length != 15)
@@ -282,7 +302,8 @@ public static class ICalendarCheck
             {
                 if (isDate) Tell(line.Number, "3.2.19", $"{line.Name} is a date and has a TZID.", "Take the TZID out.");
                 else if (!zone.StartsWith('/') && !zones.Contains(zone.Trim()))
-                    Tell(line.Number, "3.2.19", $"The zone {ICalendarReader.Short(zone)} is not defined in the file.", "Add its VTIMEZONE.");
+                    Tell(line.Number, "3.2.19", $"The zone {ICalendarReader.Short(zone)} is not defined in the file.",
+                        "Add its VTIMEZONE.");
             }
         }
 
@@ -297,11 +318,13 @@ public static class ICalendarCheck
 
             if (part.Find("DTSTART") is not { } start || ICalendarValues.Time(start.Value, null) is not { } time) return;
             if (time.IsDate && rule.Frequency < Frequency.Daily)
-                Tell(line.Number, "3.3.10", $"The rule goes by {rule.Frequency.ToString().ToLowerInvariant()}, and DTSTART is a date.", "Start it at a time.");
+                Tell(line.Number, "3.3.10", $"The rule goes by {rule.Frequency.ToString().ToLowerInvariant()}, and DTSTART is a date.",
+                    "Start it at a time.");
             if (rule.Until is not { } until) return;
             var hasZone = time.Zone is not null || start.Parameter("TZID") is not null || part.Name is "STANDARD" or "DAYLIGHT";
             if (until.IsDate != time.IsDate)
-                Tell(line.Number, "3.3.10", $"UNTIL is a {(until.IsDate ? "date" : "time")}, and DTSTART a {(time.IsDate ? "date" : "time")}.",
+                Tell(line.Number, "3.3.10",
+                    $"UNTIL is a {(until.IsDate ? "date" : "time")}, and DTSTART a {(time.IsDate ? "date" : "time")}.",
                     "Write both in the same form.");
             else if (!until.IsDate && hasZone != until.IsUtc)
                 Tell(line.Number, "3.3.10", hasZone ? "UNTIL is not in UTC." : "UNTIL is in UTC, and DTSTART is a time by any clock.",
@@ -320,7 +343,8 @@ public static class ICalendarCheck
                     Tell(end.Number, "3.8.2.2", "DTEND is not of the type that DTSTART is.", "Write both as dates, or both as times.");
                 else if ((begins.Zone is null && start.Parameter("TZID") is null) != (ends.Zone is null && end.Parameter("TZID") is null)
                     && !begins.IsDate)
-                    Tell(end.Number, "3.8.2.2", "One of DTSTART and DTEND is a time by any clock, and the other is not.", "Give both a zone, or neither.");
+                    Tell(end.Number, "3.8.2.2", "One of DTSTART and DTEND is a time by any clock, and the other is not.",
+                        "Give both a zone, or neither.");
                 else if (start.Parameter("TZID") == end.Parameter("TZID") && Equals(begins.Zone, ends.Zone) && ends.Time <= begins.Time)
                     Tell(end.Number, "3.8.2.2", "DTEND is not after DTSTART.", "Leave it out where it takes no time.");
             }
@@ -330,7 +354,8 @@ public static class ICalendarCheck
             if (part.Find("RECURRENCE-ID") is { } id && part.Find("RRULE") is { } rule)
                 Tell(rule.Number, "3.8.5.3", "One changed session has a rule of its own.", "Take the rule, or the RECURRENCE-ID, out.");
             if (part.Find("RECURRENCE-ID")?.Parameter("RANGE") is { } range && !Is(range, "THISANDFUTURE"))
-                Tell(part.Find("RECURRENCE-ID")!.Number, "3.2.13", $"The range “{ICalendarReader.Short(range)}” is not defined.", "Write THISANDFUTURE, or nothing.");
+                Tell(part.Find("RECURRENCE-ID")!.Number, "3.2.13", $"The range “{ICalendarReader.Short(range)}” is not defined.",
+                    "Write THISANDFUTURE, or nothing.");
         }
 
         private void Exclusive(Component part, string end, string section)
@@ -346,7 +371,8 @@ public static class ICalendarCheck
             if (part.Find("TRIGGER") is { } trigger)
             {
                 var isTime = trigger.Parameter("VALUE") is { } type && Is(type, "DATE-TIME");
-                if (isTime ? ICalendarValues.Time(trigger.Value, null) is not { Zone: not null } : ICalendarValues.Duration(trigger.Value) is null)
+                if (isTime ? ICalendarValues.Time(trigger.Value, null) is not { Zone: not null }
+                    : ICalendarValues.Duration(trigger.Value) is null)
                     Tell(trigger.Number, "3.8.6.3", $"“{ICalendarReader.Short(trigger.Value)}” is no trigger.",
                         isTime ? "Write a time in UTC." : "Write a length like -PT15M, or a time with VALUE=DATE-TIME.");
             }

@@ -71,7 +71,8 @@ public static class ICalendarSessions
         }
 
         // Some files hold events within what is no calendar part; none is lost for that.
-        private static IEnumerable<Component> Events(Component part) => part.Parts.SelectMany(one => one.Name == "VEVENT" ? [one] : Events(one));
+        private static IEnumerable<Component> Events(Component part) =>
+            part.Parts.SelectMany(one => one.Name == "VEVENT" ? [one] : Events(one));
 
         private FileTime? TimeOf(ContentLine line, string value)
         {
@@ -208,7 +209,8 @@ public static class ICalendarSessions
                     range = (id.IsDate && !own.IsDate ? own : id, moved, LengthOf(part, moved, EndOf(part, moved)), part);
                 }
 
-                if (single.Remove((instant, false), out var only) || single.Remove((local.Date.AtMidnight().InUtc().ToInstant(), true), out only))
+                if (single.Remove((instant, false), out var only)
+                    || single.Remove((local.Date.AtMidnight().InUtc().ToInstant(), true), out only))
                 {
                     Single(only, isCancelled);
                 }
@@ -258,7 +260,8 @@ public static class ICalendarSessions
                     return start.IsDate && end.Time == start.Time ? end with { Time = end.Time.PlusDays(1) }
                         : start.Zone is null || end.Zone is null || start.Zone.Equals(end.Zone) ? end with { Zone = start.Zone }
                         : start with { Time = end.At.InZone(start.Zone).LocalDateTime };
-                return start.IsDate ? start with { Time = end.Time.Date.PlusDays(end.Time.TimeOfDay == LocalTime.Midnight ? 0 : 1).AtMidnight() }
+                return start.IsDate
+                    ? start with { Time = end.Time.Date.PlusDays(end.Time.TimeOfDay == LocalTime.Midnight ? 0 : 1).AtMidnight() }
                     : start with { Time = end.Time };
             }
 
@@ -288,7 +291,8 @@ public static class ICalendarSessions
             var exact = end.At - start.At;
             return begins => begins with
             {
-                Time = begins.Zone is null ? begins.Time.PlusTicks(exact.BclCompatibleTicks) : (begins.At + exact).InZone(begins.Zone).LocalDateTime,
+                Time = begins.Zone is null ? begins.Time.PlusTicks(exact.BclCompatibleTicks)
+                    : (begins.At + exact).InZone(begins.Zone).LocalDateTime,
             };
         }
 

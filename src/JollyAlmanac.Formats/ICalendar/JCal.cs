@@ -140,7 +140,8 @@ public static class JCal
 
     // "2026-11-02", "2026-11-02T08:00:00", "2026-11-02T12:00:00Z" (§3.6.4, §3.6.5).
     private static string TimeOf(string value) => ICalendarValues.Time(value, null) is not { } time ? value
-        : time.Time.ToString(time.IsDate ? "uuuu-MM-dd" : "uuuu-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture) + (time.Zone is null ? "" : "Z");
+        : time.Time.ToString(time.IsDate ? "uuuu-MM-dd" : "uuuu-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture)
+            + (time.Zone is null ? "" : "Z");
 
     // §3.6.10: numbers as numbers, lists as arrays, UNTIL in its own form.
     private static void Rule(Utf8JsonWriter json, string value)

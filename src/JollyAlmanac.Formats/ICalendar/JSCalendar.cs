@@ -8,7 +8,9 @@ using NodaTime.Text;
 
 namespace JollyAlmanac.Formats.ICalendar;
 
-/// <summary>The events of an iCalendar document as JSCalendar (RFC 8984): a group of events, changed sessions as patches of theirs.</summary>
+/// <summary>
+/// The events of an iCalendar document as JSCalendar (RFC 8984): a group of events, changed sessions as patches of theirs.
+/// </summary>
 public static class JSCalendar
 {
     /// <summary>Its media type, for a group (RFC 8984 §3.2.1).</summary>
@@ -18,7 +20,8 @@ public static class JSCalendar
 
     private static readonly Dictionary<string, string> RuleNames = new()
     {
-        ["INTERVAL"] = "interval", ["COUNT"] = "count", ["BYMONTHDAY"] = "byMonthDay", ["BYYEARDAY"] = "byYearDay", ["BYWEEKNO"] = "byWeekNo",
+        ["INTERVAL"] = "interval", ["COUNT"] = "count", ["BYMONTHDAY"] = "byMonthDay", ["BYYEARDAY"] = "byYearDay",
+            ["BYWEEKNO"] = "byWeekNo",
         ["BYHOUR"] = "byHour", ["BYMINUTE"] = "byMinute", ["BYSECOND"] = "bySecond", ["BYSETPOS"] = "bySetPosition",
     };
 
@@ -59,7 +62,8 @@ public static class JSCalendar
                     && (line.Name == "EXDATE" || key != Key(start!.Value, start)))
                     overrides[key] = line.Name == "EXDATE" ? new JsonObject { ["excluded"] = true } : [];
         foreach (var part in changed)
-            if (TimeOf(part.Find("RECURRENCE-ID"), zones) is { } id) overrides[Key(id, start)] = Patch(told, Told(part, zones), Key(id, start));
+            if (TimeOf(part.Find("RECURRENCE-ID"), zones) is { } id)
+                overrides[Key(id, start)] = Patch(told, Told(part, zones), Key(id, start));
         if (overrides.Count > 0) single["recurrenceOverrides"] = new JsonObject(overrides.Select(one => KeyValuePair.Create(one.Key,
             (JsonNode?)one.Value)));
         return single;
@@ -69,7 +73,8 @@ public static class JSCalendar
     private static JsonObject Patch(JsonObject told, JsonObject other, string key)
     {
         var patch = new JsonObject();
-        foreach (var name in told.Concat(other).Select(one => one.Key).Distinct().Except(["uid", "created", "updated", "sequence", "relatedTo"]))
+        foreach (var name in told.Concat(other).Select(one => one.Key).Distinct()
+            .Except(["uid", "created", "updated", "sequence", "relatedTo"]))
         {
             // Without a patch a session starts where its key says.
             var usual = name == "start" ? JsonValue.Create(key) : told[name];
@@ -140,7 +145,8 @@ public static class JSCalendar
             {
                 case "FREQ": rule["frequency"] = value.ToLowerInvariant(); break;
                 case "WKST": rule["firstDayOfWeek"] = value.ToLowerInvariant(); break;
-                case "BYMONTH": rule["byMonth"] = new JsonArray([.. value.Split(',').Select(one => (JsonNode)JsonValue.Create(one))]); break;
+                case "BYMONTH": rule["byMonth"] = new JsonArray([.. value.Split(',')
+                    .Select(one => (JsonNode)JsonValue.Create(one))]); break;
                 case "BYDAY": rule["byDay"] = new JsonArray([.. value.Split(',').Select(Day)]); break;
                 // By the clock of the event (§4.3.3).
                 case "UNTIL" when ICalendarValues.Time(value, null) is { } until:

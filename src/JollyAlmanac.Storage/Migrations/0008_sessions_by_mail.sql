@@ -56,3 +56,15 @@ create index letters_about on letters (kind, about_id);
 
 -- All that a reading needs of the grants of many calendars, without their rows.
 create index grants_of_calendar on grants (calendar_id, grantee, person_id, group_id, level, until);
+
+-- How access stands: rises with each grant that is given, changed or ended, so that what somebody reaches is read once.
+alter table school add column access integer not null default 1;
+create trigger grants_insert_access after insert on grants begin
+    update school set access = access + 1;
+end;
+create trigger grants_update_access after update on grants begin
+    update school set access = access + 1;
+end;
+create trigger grants_delete_access after delete on grants begin
+    update school set access = access + 1;
+end;

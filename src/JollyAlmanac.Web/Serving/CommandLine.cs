@@ -196,7 +196,9 @@ public static class CommandLine
             DefaultValueFactory = _ => "ics" };
         var from = new Option<string>("--from") { Description = "The first day, e.g. 2026-11-02" };
         var to = new Option<string>("--to") { Description = "The day after the last" };
-        var reached = new Option<string>("--public-address") { Description = "How the world reaches the almanac; without it, no files and no ways in are told" };
+        var reached =
+            new Option<string>(
+            "--public-address") { Description = "How the world reaches the almanac; without it, no files and no ways in are told" };
         var command = new Command("export", "Give a calendar out, also while it is served.") { data, slug, format, from, to, reached };
         command.SetAction(call =>
         {
