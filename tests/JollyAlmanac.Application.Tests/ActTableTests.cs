@@ -147,6 +147,7 @@ public sealed class ActTableTests : IDisposable
             ["Outlets.Renew"] = who => school.Outlets.Renew(who, Slug, feed.Id, Old),
             ["Outlets.Revoke"] = who => school.Outlets.Revoke(who, Slug, feed.Id, Old),
             ["Outlets.RevokeUnreadable"] = who => school.Outlets.RevokeUnreadable(who, Slug, feed.Id),
+            ["Outlets.Copy"] = who => school.Outlets.Copy(who, Slug, AccessLevel.Full, "", "", TestSchool.Root),
             ["Outlets.Offer"] = who => school.Outlets.Offer(who, Slug, feed.Id, true, Old),
             ["Look.AtTermSheet"] = who => school.Look.AtTermSheet(who, Slug, null),
             ["SessionsByMail.View"] = who => school.ByMail.View(who, Slug),

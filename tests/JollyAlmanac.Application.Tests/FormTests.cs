@@ -6,6 +6,7 @@ using System.Text.Json.Nodes;
 using FsCheck.Fluent;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Formats;
 using JollyAlmanac.Formats.ICalendar;
@@ -167,6 +168,42 @@ public sealed class FormTests
             END:VEVENT
             END:VCALENDAR
             """), "g"));
+
+    /// <summary>
+    /// A copy holds just the days asked for, at the level asked for, and says in each session that it does not follow changes.
+    /// </summary>
+    [Theory]
+    [InlineData(AccessLevel.Full, "Tidepool Biology 9A", true)]
+    [InlineData(AccessLevel.Outline, "Tidepool Biology 9A", false)]
+    [InlineData(AccessLevel.Busy, "Busy", false)]
+    public void A_copy_says_what_it_is(AccessLevel level, string title, bool hasDetails)
+    {
+        using var school = new TestSchool();
+        var series = school.Add();
+        school.Change(series, "2026-10-19T09:50", new SessionInput("move", Day: "2026-10-20"));
+        var text = TestSchool.Done(school.Outlets.Copy(school.Teacher, TestSchool.Slug, level, "2026-10-14", "2026-10-21",
+            TestSchool.Root));
+        var file = ICalendarReader.Read(Encoding.UTF8.GetBytes(text));
+        Assert.Empty(ICalendarCheck.Of(file));
+        Assert.Equal(["2026-10-14", "2026-10-16", "2026-10-20", "2026-10-21"], ICalendarSessions.Of(file, null, null, null).Sessions
+            .Select(session => session.Start.Time.Date.ToString("uuuu-MM-dd", System.Globalization.CultureInfo.InvariantCulture)));
+        Assert.All(ICalendarSessions.Of(file, null, null, null).Sessions, session => Assert.Equal(title, session.Summary));
+        foreach (var part in file.Calendars[0].Parts.Where(part => part.Name == "VEVENT"))
+            Assert.EndsWith(
+                "A copy of 14 Oct 2026. It does not follow changes; what is so now stands at https://almanac.example/c/tidepool-biology-9a",
+                ContentLine.FromText(part.Find("DESCRIPTION")!.Value), StringComparison.Ordinal);
+        Assert.Equal(hasDetails, text.Contains("Bring boots", StringComparison.Ordinal));
+        // What cannot be made is said beside its field, and nothing is written down.
+        var rows = school.Rows();
+        foreach (var (first, last, field) in new[] { ("", "2026-10-21", "First"), ("2026-10-21", "2026-10-14", "Last"),
+            ("2027-08-01", "2027-08-02", "First"), ("2026-10-14", "soon", "Last") })
+            Assert.Contains(TestSchool.Refused(school.Outlets.Copy(school.Teacher, TestSchool.Slug, level, first, last, TestSchool.Root)),
+                problem => problem.Field == field);
+        Assert.Single(
+            TestSchool.Refused(school.Outlets.Copy(school.Teacher, TestSchool.Slug, AccessLevel.Manager, "2026-10-14", "2026-10-21",
+            TestSchool.Root)));
+        Assert.Equal(rows, school.Rows());
+    }
 
     [Fact]
     public void An_export_says_in_each_form_what_the_term_sheet_says()

@@ -36,8 +36,7 @@ public static class ExportCalendar
     /// <summary>The document; null where there is no such calendar.</summary>
     /// <param name="stores">What is stored.</param>
     /// <param name="slug">The calendar.</param>
-    /// <param name="from">The first day; null for the first there is. A series of which one session is within is given whole as
-    /// iCalendar and its like; as a table and as sessions, what is within alone.</param>
+    /// <param name="from">The first day; null for the first there is.</param>
     /// <param name="to">The day after the last; null for the last there is.</param>
     /// <param name="format">The form.</param>
     /// <param name="root">Where the almanac is reached; null where that is not known: then neither files nor ways in are told.</param>
@@ -46,30 +45,33 @@ public static class ExportCalendar
         if (stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { DeletedAt: null } calendar) return null;
         var choices = new ShowChoices(Descriptions: true, Materials: root is not null, JoinLinks: root is not null, Public: false);
         var facts = CalendarFacts.Read(stores, calendar.Id);
-        bool IsWithin(Session session) => (from is not { } first || session.End > first.AtMidnight())
-            && (to is not { } last || session.Start < last.AtMidnight());
+        bool IsWithin(Session session) => Within(session, from, to);
         if (format == ExportFormat.Csv)
             return CsvTable.Write(Columns, facts.PlansFor(school.Time, AccessLevel.Manager, null).SelectMany(plan => plan.Sessions)
                 .Where(session => session.IsTold && IsWithin(session)).OrderBy(session => session.StartsAt)
                 .ThenBy(session => session.Of.Id.Value)
                 .Select(session => Row(session, facts.For(AccessLevel.Manager, choices, null)(session)!)));
-        var content = ReadFeed.Content(facts, school, calendar, AccessLevel.Manager, choices, root ?? new Uri("https://almanac.invalid/"));
-        content = content with { Entries = [.. content.Entries.Where(entry => entry.Plan.Sessions.Any(IsWithin))] };
+        var content = ReadFeed.Content(facts, school, calendar, AccessLevel.Manager, choices, root
+            ?? new Uri("https://almanac.invalid/"), IsWithin);
         var document = FeedDocument.ComponentOf(content);
         return format switch
         {
             ExportFormat.Ics => Encoding.UTF8.GetBytes(document.ToString()),
             ExportFormat.JCal => JCal.Of(document),
             ExportFormat.JSCalendar => JSCalendar.Of(document, $"{calendar.Slug}@jolly-almanac"),
-            _ => Lines(document, from, to),
+            _ => Lines(document),
         };
     }
 
+    /// <summary>Whether a session lies within days, the second exclusive; a null one is no bound.</summary>
+    internal static bool Within(Session session, LocalDate? from, LocalDate? to) =>
+        (from is not { } first || session.End > first.AtMidnight()) && (to is not { } last || session.Start < last.AtMidnight());
+
     // What another program finds in the file: so this form cannot say anything else than that.
-    private static byte[] Lines(Component document, LocalDate? from, LocalDate? to)
+    private static byte[] Lines(Component document)
     {
         var file = ICalendarReader.Read(Encoding.UTF8.GetBytes(document.ToString()));
-        var lines = ICalendarSessions.Of(file, null, from, to).Sessions.Select(FileCommands.LineOf);
+        var lines = ICalendarSessions.Of(file, null, null, null).Sessions.Select(FileCommands.LineOf);
         return Encoding.UTF8.GetBytes(string.Concat(lines.Select(line => line + "\n")));
     }
 

@@ -150,15 +150,25 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     }
 
     /// <summary>All that stands on a calendar, for a place that many read at that level.</summary>
+    /// <param name="facts">What stands on it.</param>
+    /// <param name="school">The school.</param>
+    /// <param name="calendar">The calendar.</param>
+    /// <param name="level">The level.</param>
+    /// <param name="choices">What the place shows at all.</param>
+    /// <param name="root">Where the almanac is reached.</param>
+    /// <param name="isWithin">Only those sessions; null for all.</param>
     internal static FeedContent Content(CalendarFacts facts, Core.Terms.School school, Calendar calendar, AccessLevel level,
-        ShowChoices choices, Uri root)
+        ShowChoices choices, Uri root, Predicate<Session>? isWithin = null)
     {
+        var plans = facts.PlansFor(school.Time, level, null);
+        if (isWithin is not null)
+            plans = [.. plans.Select(plan => new Plan(plan.Of, [.. plan.Sessions.Where(session => isWithin(session))], []))];
         var forAll = facts.Materials.Where(material => material.ForSession is null).ToList();
         // A feed of busy times, too, names a session by where its pattern has it: else no reader finds the one that was moved.
         ShownSession? Show(Session session, IReadOnlyCollection<Core.Materials.Material> materials) =>
             Redaction.Show(session, level, choices, materials, facts.WayInto(session)) is { } shown
                 ? shown with { Session = session } : null;
-        var entries = facts.PlansFor(school.Time, level, null).Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
+        var entries = plans.Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
             plan, school.Time, session => Show(session, forAll)!, session => Show(session, facts.Materials),
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
         return new FeedContent(level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,

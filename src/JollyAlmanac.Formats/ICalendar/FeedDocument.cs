@@ -92,6 +92,9 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
 public sealed record FeedContent(string Name, Calendar Calendar, int SchoolRevision, Instant SchoolChangedAt,
     ImmutableArray<FeedEntry> Entries, Uri Root, string Says = "")
 {
+    /// <summary>What every session's description ends with: that a copy does not follow changes. Empty for nothing.</summary>
+    public string Footnote { get; init; } = "";
+
     /// <summary>For a letter to one person: who writes to whom; null for a feed.</summary>
     internal SeriesLetter? Letter { get; init; }
 }
@@ -267,10 +270,11 @@ public static class FeedDocument
         {
             part.Add("CLASS", "PRIVATE");
             part.Add("TRANSP", "OPAQUE");
+            if (content.Footnote.Length > 0) part.Add("DESCRIPTION", ContentLine.Text(content.Footnote));
             return;
         }
 
-        if (Description(shown, content.Root) is { Length: > 0 } description) part.Add("DESCRIPTION", ContentLine.Text(description));
+        if (Description(shown, content) is { Length: > 0 } description) part.Add("DESCRIPTION", ContentLine.Text(description));
         if (shown.Place.Length > 0) part.Add("LOCATION", ContentLine.Text(shown.Place));
         if (shown.Join is { } join) part.Add("URL", join.At(content.Root).AbsoluteUri, ("VALUE", "URI"));
         part.Add("CATEGORIES", ContentLine.Text(content.Calendar.Title));
@@ -279,13 +283,15 @@ public static class FeedDocument
     }
 
     // Many readers show neither URL nor ATTACH, so the description says both again.
-    private static string Description(ShownSession shown, Uri root)
+    private static string Description(ShownSession shown, FeedContent content)
     {
+        var root = content.Root;
         var parts = new List<string>();
         if (shown.Note.Length > 0) parts.Add(shown.Note);
         if (shown.Description.Length > 0) parts.Add(shown.Description);
         if (shown.Join is { } join) parts.Add($"Join: {join.At(root).AbsoluteUri}");
         parts.AddRange(shown.Materials.Select(material => $"{material.Title}: {Address(material, root)}"));
+        if (content.Footnote.Length > 0) parts.Add(content.Footnote);
         return string.Join("\n", parts);
     }
 

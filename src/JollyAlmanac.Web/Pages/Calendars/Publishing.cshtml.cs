@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -33,6 +34,20 @@ public sealed class PublishingModel(Outlets outlets, Visit visit) : PageModel
         if (outcome is not Outcome<OutletWithToken>.Refused { Problems: var problems })
             return Settle(slug, outcome, one => $"{one.Name} is made. Copy its address.");
         (Problems, Input, Kind) = (problems, input, kind);
+        Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+        return OnGet(slug);
+    }
+
+    /// <summary>The days of a copy that could not be made, as typed.</summary>
+    public (string? First, string? Last, AccessLevel Level) Copied { get; private set; } = (null, null, AccessLevel.Full);
+
+    public IActionResult OnPostCopy(string slug, AccessLevel copyLevel, string? first, string? last)
+    {
+        var outcome = outlets.Copy(visit.Viewer, slug, copyLevel, first, last, visit.Root);
+        if (outcome is Outcome<string>.Done { Value: var document })
+            return File(System.Text.Encoding.UTF8.GetBytes(document), "text/calendar; charset=utf-8", $"{slug}-copy.ics");
+        if (outcome is not Outcome<string>.Refused { Problems: var problems }) return Answers.Of(outcome);
+        (Problems, Copied) = (problems, (first, last, copyLevel));
         Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
         return OnGet(slug);
     }
