@@ -7,10 +7,9 @@ using JollyAlmanac.Core.Publishing;
 namespace JollyAlmanac.Application.Mail;
 
 /// <summary>What somebody answered to one series.</summary>
-/// <param name="Title">The series.</param>
-/// <param name="Sent">What they were sent.</param>
+/// <param name="Sent">What they were sent, and what it is called.</param>
 /// <param name="Answers">Their answers, that about the whole series first.</param>
-public sealed record SeriesAnswers(string Title, MailedSeries Sent, IReadOnlyList<MailedAnswer> Answers);
+public sealed record SeriesAnswers(MailedSeries Sent, IReadOnlyList<MailedAnswer> Answers);
 
 /// <summary>Somebody who gets the sessions, for those who keep the calendar.</summary>
 /// <param name="Name">Who.</param>
@@ -37,7 +36,7 @@ public sealed class SessionsByMail(Gate gate)
         var answers = stores.Mailings.AnswersOn(at.Calendar.Id).ToLookup(answer => answer.Mailed);
         var sent = stores.Mailings.SentOf(at.Calendar.Id).Where(one => one.CancelledAt is null).ToLookup(one => one.Person);
         IReadOnlyList<SeriesAnswers> Of(PersonId person) =>
-            [.. sent[person].Select(one => new SeriesAnswers(one.Title, one, [.. answers[one.Id]]))];
+            [.. sent[person].Select(one => new SeriesAnswers(one, [.. answers[one.Id]]))];
         List<MailReader>? readers = null;
         if (at.Setting.May(Deed.ChangeCalendar))
         {

@@ -111,19 +111,9 @@ public static class ICalendarSessions
             var master = Newest(masters);
             if (masters.Count > 1)
                 Tell($"Line {master.Number}: {masters.Count} events have one UID; the one with the highest SEQUENCE, then the latest stamp, counts.");
-            if (TimeOf(master, "DTSTART") is not { } start)
-            {
-                Tell($"Line {master.Number}: an event has no start; it is left out.");
-                return;
-            }
-
-            if (!master.Lines.Any(line => line.Name is "RRULE" or "RDATE" or "EXDATE" or "EXRULE") && changed.Count == 0)
-            {
-                Add(master, start, EndOf(master, start), isCancelled);
-                return;
-            }
-
-            Expand(master, start, changed, isCancelled);
+            var isRecurring = changed.Count > 0 || master.Lines.Any(line => line.Name is "RRULE" or "RDATE" or "EXDATE" or "EXRULE");
+            if (isRecurring && TimeOf(master, "DTSTART") is { } start) Expand(master, start, changed, isCancelled);
+            else Single(master, isCancelled);
         }
 
         private void Single(Component part, bool isCancelled)
