@@ -63,6 +63,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act TakeOffSeries = new(nameof(TakeOffSeries), Deed.DeleteSeries, Subject.AnySeries);
     public static readonly Act BringBackSeries = new(nameof(BringBackSeries), Deed.DeleteSeries, Subject.AnySeries);
     public static readonly Act ChangeSession = new(nameof(ChangeSession), Deed.ChangeSeries, Subject.Series);
+    public static readonly Act ImportFile = new(nameof(ImportFile), Deed.AddSeries, Subject.Calendar);
     public static readonly Act LeaveOutRange = new(nameof(LeaveOutRange), Deed.ChangeSeries, Subject.Calendar);
     public static readonly Act BringBackRange = new(nameof(BringBackRange), Deed.ChangeSeries, Subject.Calendar);
     public static readonly Act Undo = new(nameof(Undo), Deed.ChangeSeries, Subject.Calendar);

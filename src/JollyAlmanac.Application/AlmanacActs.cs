@@ -1,5 +1,6 @@
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
@@ -24,6 +25,15 @@ public static class AlmanacActs
     {
         using var database = AlmanacDatabase.Open(directory);
         return new BringIn(new Gate(database, clock), database, clock, Secrets.Of(directory)).FromShell(path, choices, isDry, progress);
+    }
+
+    /// <summary>Takes a file of sessions in from a shell, also while the almanac is served; see <see cref="ImportFile.FromShell"/>.</summary>
+    /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
+    public static Outcome<ImportReview> ImportFromShell(string directory, IClock clock, string slug, string path, bool isDry)
+    {
+        using var database = AlmanacDatabase.Open(directory);
+        return new ImportFile(new Gate(database, clock), database, clock, new FileVault(directory), UploadLimit.Usual)
+            .FromShell(slug, path, isDry);
     }
 
     /// <summary>Gives a calendar out from a shell, also while the almanac is served; see <see cref="ExportCalendar.Of"/>.</summary>
@@ -53,7 +63,8 @@ public static class AlmanacActs
             .AddSingleton<ReadAnswers>().AddSingleton<SessionsByMail>().AddSingleton<Outbox>();
         services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<SetHabits>().AddSingleton<AddPeople>()
             .AddSingleton<RollOver>();
-        services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<QuickAdd>();
+        services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<QuickAdd>()
+            .AddSingleton<ImportFile>();
         services.AddSingleton<ChangeSession>().AddSingleton<LeaveOut>().AddSingleton<GoBack>();
         services.AddSingleton<Doors>().AddSingleton<KeepLinks>().AddSingleton<WorkDoor>().AddSingleton<TestLink>()
             .AddSingleton<Switchboard>();

@@ -92,7 +92,8 @@ internal sealed class Entry
         return null;
     }
 
-    private static string Clean(string? text, bool keepLines)
+    /// <summary>A text without control characters, direction overrides and lone surrogates; line breaks stay where asked for.</summary>
+    public static string Clean(string? text, bool keepLines)
     {
         var clean = new StringBuilder();
         // Without lone surrogates, which no UTF-8 can carry, and without marks that turn the direction of what follows them.

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using JollyAlmanac.Core.Recurrence;
@@ -14,7 +15,7 @@ namespace JollyAlmanac.Storage;
 /// </summary>
 public sealed record PatternText(
     string? Rule, IReadOnlyList<string>? Cycle, IReadOnlyList<string>? Dates, string Time, string Zone, string From, string Extent,
-    NoClassPolicy NoClass, IReadOnlyList<string>? Extra, int Form = PatternText.WrittenNow)
+    NoClassPolicy NoClass, IReadOnlyList<string>? Extra, int Form = PatternText.WrittenNow, IReadOnlyList<string>? Without = null)
 {
     private const int WrittenNow = 1;
 
@@ -35,7 +36,8 @@ public sealed record PatternText(
         },
         pattern.NoClass,
         pattern.Extra.IsEmpty ? null
-        : [.. pattern.Extra.Select(extra => $"{Stored.Text(extra.Original)} {Stored.Text(extra.Day)} {Write(extra.Time)}")]);
+        : [.. pattern.Extra.Select(extra => $"{Stored.Text(extra.Original)} {Stored.Text(extra.Day)} {Write(extra.Time)}")],
+        Without: pattern.Without.IsEmpty ? null : [.. pattern.Without.Select(Stored.Text)]);
 
     /// <summary>The pattern of the text.</summary>
     /// <exception cref="FormatException">The text is no pattern that can be planned; the message says why.</exception>
@@ -55,15 +57,16 @@ public sealed record PatternText(
         Stored.Day(From),
         Extent.Split(' ') switch
         {
-            ["term", var term] => new Extent.WithTerm(new TermId(long.Parse(term, System.Globalization.CultureInfo.InvariantCulture))),
+            ["term", var term] => new Extent.WithTerm(new TermId(long.Parse(term, CultureInfo.InvariantCulture))),
             ["until", var day] => new Extent.Until(Stored.Day(day)),
-            ["held", var count] => new Extent.Held(int.Parse(count, System.Globalization.CultureInfo.InvariantCulture)),
+            ["held", var count] => new Extent.Held(int.Parse(count, CultureInfo.InvariantCulture)),
             ["open"] => new Extent.Open(),
             _ => throw new FormatException($"“{Extent}” is no end of a series"),
         })
     {
         NoClass = NoClass,
         Extra = ReadExtra(Extra ?? []),
+        Without = Without is null ? [] : [.. Without.Select(Stored.Day)],
     };
 
     private static Repeat.ByRule ReadRule(string text)
@@ -96,15 +99,22 @@ public sealed record PatternText(
 
     internal static string Write(SessionTime time) => time switch
     {
+        SessionTime.Clock { Nights: > 0 } clock => string.Create(CultureInfo.InvariantCulture,
+            $"{Stored.Text(clock.Start)} {Stored.Text(clock.End)} {clock.Nights}"),
         SessionTime.Clock clock => $"{Stored.Text(clock.Start)} {Stored.Text(clock.End)}",
         SessionTime.InPeriod named => $"period {named.Period}",
+        SessionTime.AllDay { Days: > 1 and var days } => string.Create(CultureInfo.InvariantCulture, $"all day {days}"),
         _ => "all day",
     };
 
-    internal static SessionTime ReadTime(string text) => text.Split(' ', 2) switch
+    // "9:50 10:40", "22:00 02:00 1": that many days later, "period 3", "all day", "all day 5".
+    internal static SessionTime ReadTime(string text) => text.Split(' ', 2) is ["period", { Length: > 0 } name]
+        ? new SessionTime.InPeriod(name) : text.Split(' ') switch
     {
         ["all", "day"] => new SessionTime.AllDay(),
-        ["period", { Length: > 0 } name] => new SessionTime.InPeriod(name),
+        ["all", "day", var days] => new SessionTime.AllDay(int.Parse(days, NumberStyles.None, CultureInfo.InvariantCulture)),
+        [var start, var end, var nights] => new SessionTime.Clock(Stored.Time(start), Stored.Time(end),
+            int.Parse(nights, NumberStyles.None, CultureInfo.InvariantCulture)),
         [var start, var end] => new SessionTime.Clock(Stored.Time(start), Stored.Time(end)),
         _ => throw new FormatException($"“{text}” is no time of a session"),
     };

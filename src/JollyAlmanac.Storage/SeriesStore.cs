@@ -62,6 +62,14 @@ public sealed class SeriesStore
         "update series set version = version + 1, changed_at = @at where follows_id = @id and deleted_at is null",
         new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
 
+    /// <summary>Whether any series anywhere has that name in iCalendar.</summary>
+    public bool HasUid(string uid) => connection.ExecuteScalar<long>("select exists (select 1 from series where uid = @uid)", new { uid }) == 1;
+
+    /// <summary>The series of a calendar that were taken off, by their names in iCalendar.</summary>
+    public IReadOnlyDictionary<string, SeriesId> TakenOff(CalendarId calendar) =>
+        connection.Query<(string Uid, long Id)>("select uid, id from series where calendar_id = @id and deleted_at is not null",
+            new { id = calendar.Value }).ToDictionary(row => row.Uid, row => new SeriesId(row.Id));
+
     /// <summary>Whether a series is taken off.</summary>
     public bool IsTakenOff(SeriesId id) =>
         connection.ExecuteScalar<long?>("select deleted_at from series where id = @id", new { id = id.Value }) is not null;

@@ -30,6 +30,7 @@ public sealed class Stores
         Materials = new(connection, rows);
         Outlets = new(connection, rows);
         Mailings = new(connection, rows);
+        Imports = new(connection);
         History = new(connection);
     }
 
@@ -99,6 +100,9 @@ public sealed class Stores
 
     /// <summary>Feeds and embeds.</summary>
     public OutletStore Outlets { get; }
+
+    /// <summary>What came of files.</summary>
+    public ImportStore Imports { get; }
 
     /// <summary>Who did what, when.</summary>
     public HistoryStore History { get; }

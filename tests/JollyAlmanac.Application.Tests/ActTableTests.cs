@@ -1,6 +1,7 @@
 using System.Reflection;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.People;
@@ -112,6 +113,9 @@ public sealed class ActTableTests : IDisposable
             ["QuickAdd.Review"] = who => school.Quick.Review(who, Slug, "", nothing),
             ["QuickAdd.Save"] = who => school.Quick.Save(who, Slug, "", nothing),
             ["QuickAdd.Fill"] = who => school.Quick.Fill(who, Slug, "MWF 9:50", new SeriesInput()),
+            ["ImportFile.Begin"] = who => school.Import.Begin(who, Slug, "", null, null),
+            ["ImportFile.Review"] = who => school.Import.Review(who, Slug, 999, new ImportChoices()),
+            ["ImportFile.Keep"] = who => school.Import.Keep(who, Slug, 999, new ImportChoices()),
             ["TakeOffSeries.Do"] = who => school.TakeOff.Do(who, Slug, series.Id, Old),
             ["TakeOffSeries.Undo"] = who => school.TakeOff.Undo(who, Slug, series.Id, Old),
             ["ChangeSession.Open"] = who => school.Sessions.Open(who, Slug, key, new SessionInput()),
@@ -161,6 +165,7 @@ public sealed class ActTableTests : IDisposable
             ["SetSchoolTime.Do"] = who => school.SchoolTime.Do(who, time => time),
             ["SetHabits.Open"] = school.Habits.Open, ["SetHabits.Do"] = who => school.Habits.Do(who, new HabitsInput(OpenTo.Anyone, true)),
             ["SetSchoolTime.SetWriting"] = who => school.SchoolTime.SetWriting(who, false, false),
+            ["SetSchoolTime.FillHolidays"] = who => school.SchoolTime.FillHolidays(who, new SchoolTimeInput(), []),
             ["AddPeople.Do"] = who => school.AddPeople.Do(who, [new NewPerson("", "", SchoolRole.Student)]),
             ["AddPeople.AddGroup"] = who => school.AddPeople.AddGroup(who, "A group", GroupKind.Staff, []),
         };
@@ -266,7 +271,7 @@ public sealed class ActTableTests : IDisposable
         var who = new Viewer(school.Helper.Person, SchoolRole.Coordinator, new HashSet<GroupId>()) { LookedAtBy = school.Coordinator };
         var calls = Calls();
         // The last three find what is wrong with a call before they come to the gate that writes.
-        string[] only = ["View", "Form", "Of", "Open", "Review", "Preview", "Fill", "Find", "Page", "All", "LinksForAnyone"];
+        string[] only = ["View", "Form", "Of", "Open", "Review", "Preview", "Fill", "FillHolidays", "Find", "Page", "All", "LinksForAnyone"];
         var wrong = new List<string>();
         foreach (var row in Rows()
             .Where(row => !row.Method.StartsWith("Look.", StringComparison.Ordinal) && !only.Contains(row.Method.Split('.')[1])

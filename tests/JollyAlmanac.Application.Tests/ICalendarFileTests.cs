@@ -13,7 +13,7 @@ namespace JollyAlmanac.Application.Tests;
 public sealed class ICalendarFileTests
 {
     // The rules of New York from 2007 on under a name of the file's own, as RFC 5545 §3.6.5 has them in its example.
-    private const string OwnZone = """
+    internal const string OwnZone = """
         BEGIN:VTIMEZONE
         TZID:Own
         BEGIN:DAYLIGHT
@@ -34,13 +34,13 @@ public sealed class ICalendarFileTests
 
         """;
 
-    private static byte[] File(string events, string head = "") => Encoding.UTF8.GetBytes(
+    internal static byte[] File(string events, string head = "") => Encoding.UTF8.GetBytes(
         ("BEGIN:VCALENDAR\nVERSION:2.0\nPRODID:-//A//B//EN\n" + head + events.Trim() + "\nEND:VCALENDAR\n").ReplaceLineEndings("\r\n"));
 
-    private static string Event(string lines, string uid = "1") =>
+    internal static string Event(string lines, string uid = "1") =>
         $"BEGIN:VEVENT\nUID:{uid}\nDTSTAMP:20260101T000000Z\n{lines.ReplaceLineEndings("\n").Trim()}\nEND:VEVENT\n";
 
-    private static List<string> Told(byte[] file, string? zone = null, LocalDate? from = null, LocalDate? to = null) =>
+    internal static List<string> Told(byte[] file, string? zone = null, LocalDate? from = null, LocalDate? to = null) =>
         [.. ICalendarSessions.Of(ICalendarReader.Read(file), zone is null ? null : DateTimeZoneProviders.Tzdb[zone], from, to).Sessions
             .Select(session => FileCommands.LineOf(session)).Select(line =>
             {

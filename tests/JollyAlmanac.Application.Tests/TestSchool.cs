@@ -1,5 +1,6 @@
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
@@ -108,6 +109,7 @@ internal sealed class TestSchool : IDisposable
         News = new RoomNews(Database, Clock, new FileVault(Directory), new UploadLimit(64 * 1024), providers);
         Compose = new ComposeSeries(gate, new FileVault(Directory), new UploadLimit(1024), providers);
         Quick = new QuickAdd(gate, Compose);
+        Import = new ImportFile(gate, Database, Clock, new FileVault(Directory), new UploadLimit(1024));
         TakeOff = new TakeOffSeries(gate);
         Outlets = new Outlets(gate, Secrets);
         ReadFeed = new ReadFeed(Database, Clock);
@@ -189,6 +191,8 @@ internal sealed class TestSchool : IDisposable
     public SetSchoolTime SchoolTime { get; }
 
     public SetHabits Habits { get; }
+
+    public ImportFile Import { get; }
 
     public TakeOffSeries TakeOff { get; }
 

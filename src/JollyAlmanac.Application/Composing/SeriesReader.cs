@@ -141,7 +141,7 @@ internal static class SeriesReader
         if (ownZone is null)
             entry.Wrong("Zone",
                 $"{Wording.Quote(input.Zone!)} is no zone of the IANA database. Choose one from the list, like America/Halifax.");
-        var time = ReadTime(entry, input, school);
+        var time = ReadTime(entry, input, school, stored?.Pattern.Time);
         var isListed = input.Meets == "dates";
         var from = isListed ? null : entry.Day("From", input.From, "The first day");
         var repeat = ReadRepeat(entry, input, school, from, today);
@@ -154,7 +154,10 @@ internal static class SeriesReader
             "Choose what becomes of sessions on no-class days.");
         return ownZone is null || repeat is null || time is null || from is null || extent is null || extra is null
             ? null
-            : new MeetingPattern(repeat, time, ownZone, from.Value, extent) { NoClass = policy, Extra = extra.Value };
+            : new MeetingPattern(repeat, time, ownZone, from.Value, extent) 
+            {
+                NoClass = policy, Extra = extra.Value, Without = isListed ? [] : stored?.Pattern.Without ?? [],
+            };
     }
 
     private static Repeat? ReadRepeat(Entry entry, SeriesInput input, SchoolTime school, LocalDate? from, LocalDate today)
@@ -251,9 +254,10 @@ internal static class SeriesReader
         return spans.ToImmutable();
     }
 
-    private static SessionTime? ReadTime(Entry entry, SeriesInput input, SchoolTime school)
+    private static SessionTime? ReadTime(Entry entry, SeriesInput input, SchoolTime school, SessionTime? stored)
     {
-        if (input.Period == SeriesInput.AllDay) return new SessionTime.AllDay();
+        // The form has no field for an end on a later day: what has one keeps it while its times are left as they are.
+        if (input.Period == SeriesInput.AllDay) return stored as SessionTime.AllDay ?? new SessionTime.AllDay();
         if (!string.IsNullOrEmpty(input.Period))
         {
             if (school.Bells.Find(input.Period) is { } period) return new SessionTime.InPeriod(period.Name);
@@ -265,6 +269,7 @@ internal static class SeriesReader
         var end = entry.Time("End", input.End, "The end");
         if (start is null || end is null) return null;
         var clock = new SessionTime.Clock(start.Value, end.Value);
+        if (stored is SessionTime.Clock { Nights: > 0 } later && later with { Nights = 0 } == clock) return later;
         CheckTime(entry, clock);
         return entry.Has("End") ? null : clock;
     }

@@ -54,6 +54,7 @@ public static class ExportCalendar
         var content = ReadFeed.Content(facts, school, calendar, AccessLevel.Manager, choices, root
             ?? new Uri("https://almanac.invalid/"), IsWithin);
         var document = FeedDocument.ComponentOf(content);
+        AddKept(stores, document, content);
         return format switch
         {
             ExportFormat.Ics => Encoding.UTF8.GetBytes(document.ToString()),
@@ -61,6 +62,23 @@ public static class ExportCalendar
             ExportFormat.JSCalendar => JSCalendar.Of(document, $"{calendar.Slug}@jolly-almanac"),
             _ => Lines(document),
         };
+    }
+
+    // What came with a file and has no place in the almanac goes out again; in place of what stands there already under its name.
+    private static void AddKept(Stores stores, Component document, FeedContent content)
+    {
+        var kept = stores.Imports.Of(content.Calendar.Id).Where(import => import.Kept.Length > 0).ToDictionary(import => import.Series);
+        if (kept.Count == 0) return;
+        var uids = content.Entries.Select(entry => entry.Plan.Of).Where(series => kept.ContainsKey(series.Id))
+            .ToDictionary(series => ContentLine.Text(series.Uid), series => kept[series.Id].Kept);
+        static string Key(Component part) => part.Find("RECURRENCE-ID")?.Value ?? "";
+        foreach (var events in document.Parts.Where(part => part.Name == "VEVENT").GroupBy(part => part.Find("UID")!.Value))
+        {
+            if (!uids.TryGetValue(events.Key, out var text)) continue;
+            var lines = ICalendarReader.Read(Encoding.UTF8.GetBytes(text)).Calendars[0].Parts.ToLookup(Key);
+            foreach (var part in events)
+                foreach (var own in lines[Key(part)]) part.TakeOver(own);
+        }
     }
 
     /// <summary>Whether a session lies within days, the second exclusive; a null one is no bound.</summary>

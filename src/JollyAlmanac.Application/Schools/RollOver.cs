@@ -83,7 +83,8 @@ public sealed class RollOver(Gate gate)
         var carried = series with
         {
             Pattern = series.Pattern with { From = to.First, Extent = series.Pattern.Extent is Extent.Held held
-                ? new Extent.Held(held.Sessions + Before(series, others)) : new Extent.WithTerm(to.Id), Extra = [] },
+                ? new Extent.Held(held.Sessions + Before(series, others)) : new Extent.WithTerm(to.Id), Extra = [],
+                Without = [] },
             Changes = [], FirstNumber = 1, Follows = null, Version = 1,
         };
         var pattern = PatternText.Of(carried.Pattern).ToString();

@@ -4,6 +4,7 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Formats.ICalendar;
 using NodaTime.Text;
 
 namespace JollyAlmanac.Application.Schools;
@@ -77,6 +78,11 @@ public sealed record SchoolTimeView(School School, SchoolTimeInput Input)
 public sealed record SchoolTimePreview(IReadOnlyList<Problem> Problems, SchoolTimeEffect? Effect, IReadOnlyDictionary<SeriesId,
     string> Titles, IReadOnlyList<string> Edits);
 
+/// <summary>A form with the days of a file in it.</summary>
+/// <param name="Input">The form.</param>
+/// <param name="Remarks">What is to be said of the file.</param>
+public sealed record HolidaysRead(SchoolTimeInput Input, IReadOnlyList<string> Remarks);
+
 /// <summary>Sets the school's time: terms, no-class days, bells and the cycle. For coordinators.</summary>
 public sealed class SetSchoolTime(Gate gate)
 {
@@ -109,6 +115,52 @@ public sealed class SetSchoolTime(Gate gate)
         return new Outcome<SchoolTimePreview>.Done(new SchoolTimePreview([], effect,
             effect.Series.ToDictionary(one => one.Series.Id, one => titles[one.Series.Calendar]), Edits(at.School.Time, time)));
     });
+
+    /// <summary>
+    /// A form with the days of a calendar file among its no-class days, to be reviewed and saved as any other. Nothing is kept.
+    /// </summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="input">The form.</param>
+    /// <param name="bytes">The file.</param>
+    public Outcome<HolidaysRead> FillHolidays(Viewer viewer, SchoolTimeInput input, byte[] bytes) =>
+        gate.Read<HolidaysRead>(Act.SetSchoolTime, viewer, at =>
+    {
+        var file = ICalendarReader.Read(bytes);
+        if (bytes.Length == 0) return Outcome.Because<HolidaysRead>("Holidays", "Choose a file first.");
+        if (file.Calendars.Count == 0) return Outcome.Because<HolidaysRead>("Holidays", "It is no calendar file. One ends in .ics.");
+        if (file.IsCutOff) return Outcome.Because<HolidaysRead>("Holidays", "It is cut off. Save or fetch it again; nothing of it was taken.");
+        // From the year before: what is over is nobody's to plan any more.
+        var told = ICalendarSessions.Of(file, at.School.Time.Zone, at.Today.PlusYears(-1), at.Today.PlusYears(3)).Sessions
+            .Where(session => session.Status != "CANCELLED").ToList();
+        var rows = (input.NoClass ?? []).Where(row => !string.IsNullOrWhiteSpace(row.First)).ToList();
+        var known = rows.Select(row => (row.First, string.IsNullOrEmpty(row.Last) ? row.First : row.Last)).ToHashSet();
+        var (timed, same, added) = (0, 0, 0);
+        foreach (var session in told)
+        {
+            var (first, last) = (session.Start.Time.Date, session.End.Time.PlusTicks(-1).Date);
+            // A district's early dismissal is no day without class.
+            if (!session.Start.IsDate) timed++;
+            else if (!known.Add((LocalDatePattern.Iso.Format(first), LocalDatePattern.Iso.Format(last)))) same++;
+            else if (++added <= MostHolidays)
+                rows.Add(new NoClassRow(LocalDatePattern.Iso.Format(first), LocalDatePattern.Iso.Format(last),
+                    new Entry().Line("", session.Summary, "", 80, needed: false) is { Length: > 0 } name
+                        ? name.Length > 80 ? name[..80] : name : "No class", nameof(NoClassKind.Holiday)));
+        }
+
+        if (added == 0 && same == 0)
+            return Outcome.Because<HolidaysRead>("Holidays",
+                "There is no whole day in it from last year on. Only whole days become days without class.");
+        var remarks = new List<string>
+        {
+            added == 0 ? "There is nothing new in it." : $"{Wording.Count(Math.Min(added, MostHolidays), "day or range is", "days or ranges are")} in the list now. Nothing is saved yet: tick “Take off” where there is class all the same.",
+        };
+        if (same > 0) remarks.Add($"{Wording.Count(same, "was", "were")} in it already.");
+        if (timed > 0) remarks.Add($"{Wording.Count(timed, "entry has", "entries have")} a time of day, and {(timed == 1 ? "was" : "were")} left away.");
+        if (added > MostHolidays) remarks.Add($"{added - MostHolidays} more are left away; {MostHolidays} are taken in one go.");
+        return new Outcome<HolidaysRead>.Done(new HolidaysRead(input with { NoClass = rows }, remarks));
+    });
+
+    private const int MostHolidays = 100;
 
     /// <summary>Saves a form where the school's time still has the form's revision.</summary>
     public Outcome<School> Save(Viewer viewer, SchoolTimeInput input) => gate.Write<School>(Act.SetSchoolTime, viewer, at =>

@@ -38,20 +38,34 @@ public abstract record SessionTime
     private SessionTime() { }
 
     /// <summary>By the wall clock, half open.</summary>
-    public sealed record Clock(LocalTime Start, LocalTime End) : SessionTime;
+    /// <param name="Start">The start.</param>
+    /// <param name="End">The end.</param>
+    /// <param name="Nights">How many days later the end is: 0 on the same day, at most <see cref="MostDays"/>.</param>
+    public sealed record Clock(LocalTime Start, LocalTime End, int Nights = 0) : SessionTime;
 
     /// <summary>In a named period of the bell schedule, whatever times that has on the day.</summary>
     public sealed record InPeriod(string Period) : SessionTime;
 
-    /// <summary>The whole day: a date, not midnight somewhere.</summary>
-    public sealed record AllDay : SessionTime;
+    /// <summary>The whole day, or so many: dates, not midnight somewhere.</summary>
+    public sealed record AllDay(int Days = 1) : SessionTime;
+
+    /// <summary>The most days that one session takes: a school's long holidays are an entry like others.</summary>
+    public const int MostDays = 100;
+
+    /// <summary>Why it can be no session's time, in a sentence without its subject; null where it can.</summary>
+    public string? Impossible() => this switch
+    {
+        Clock { Nights: 0 } clock when clock.End <= clock.Start => "it ends before it begins",
+        Clock { Nights: < 0 or > MostDays } or AllDay { Days: < 1 or > MostDays } => $"it takes more than {MostDays} days, or less than one",
+        _ => null,
+    };
 
     /// <summary>Start and length in minutes by those bells; null where they have no such period.</summary>
     public (LocalTime Start, int Minutes)? On(BellSchedule bells) => this switch
     {
-        Clock clock => (clock.Start, MinutesBetween(clock.Start, clock.End)),
+        Clock clock => (clock.Start, clock.Nights * 24 * 60 + MinutesBetween(clock.Start, clock.End)),
         InPeriod named when bells.Find(named.Period) is { } period => (period.Start, MinutesBetween(period.Start, period.End)),
-        AllDay => (LocalTime.Midnight, 24 * 60),
+        AllDay whole => (LocalTime.Midnight, whole.Days * 24 * 60),
         _ => null,
     };
 
@@ -163,6 +177,12 @@ public sealed record MeetingPattern(Repeat Repeat, SessionTime Time, DateTimeZon
     /// <summary>Sessions beside the pattern, in order.</summary>
     public ImmutableArray<ExtraSession> Extra { get; init; } = [];
 
+    /// <summary>Dates that the pattern gives and that are left out of it (EXDATE), in order; what is there without them is told.</summary>
+    public ImmutableArray<LocalDate> Without { get; init; } = [];
+
+    /// <summary>The most of them.</summary>
+    public const int MostWithout = 500;
+
     /// <summary>It happens once and no more: a series of one.</summary>
     public bool IsOnce => Repeat is Repeat.OnDates { Dates.Length: 1 } && Extra.IsEmpty;
 
@@ -185,7 +205,8 @@ public sealed record MeetingPattern(Repeat Repeat, SessionTime Time, DateTimeZon
             return "its extra sessions cannot be told apart";
         if (!Enum.IsDefined(NoClass)) return "what becomes of it on no-class days is not known";
         foreach (var time in Extra.Select(extra => extra.Time).Append(Time))
-            if (time is SessionTime.Clock clock && clock.End <= clock.Start) return "it ends before it begins";
+            if (time.Impossible() is { } reason) return reason;
+        if (Without.Length > MostWithout) return "the dates left out of it are too many";
         return Repeat switch
         {
             Repeat.OnDates { Dates: { IsEmpty: true } or { Length: > MostHeldSessions } } =>

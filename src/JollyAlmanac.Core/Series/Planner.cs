@@ -175,7 +175,8 @@ public static class Planner
         var apart = DaysToSchool(pattern, school, original);
         var meets = day;
         NoClassDay? leftOut = null;
-        if (pattern.NoClass != NoClassPolicy.MeetAnyway && school.NoClassOn(day.PlusDays(apart)) is { } noClass)
+        if (pattern.Without.Contains(day)) leftOut = new NoClassDay(day, day, "left out", NoClassKind.Holiday);
+        else if (pattern.NoClass != NoClassPolicy.MeetAnyway && school.NoClassOn(day.PlusDays(apart)) is { } noClass)
         {
             if (pattern.NoClass == NoClassPolicy.NextClassDay && NextFreeDay(school, day, apart, taken) is { } next) meets = next;
             else leftOut = noClass;
@@ -250,8 +251,7 @@ public static class Planner
         }
     }
 
-    private static LocalDateTime End(LocalDate day, LocalTime start, int minutes) =>
-        minutes == 24 * 60 ? day.PlusDays(1) + start : day + start.PlusMinutes(minutes);
+    private static LocalDateTime End(LocalDate day, LocalTime start, int minutes) => (day + start).PlusMinutes(minutes);
 
     // Nearly always in order already; then it costs one pass.
     private static void Sort(List<Session> sessions)

@@ -17,7 +17,11 @@ public static class SayBack
     /// "9:50–10:40", "all day", or by both clocks where the series goes by another: "8:30–9:15 (9:00–9:45 in St Johns)", with the
     /// weekday there where it is another one.
     /// </summary>
-    public static string Span(Session session) => session.IsAllDay ? "all day"
+    public static string Span(Session session) => session.IsAllDay
+        ? Period.DaysBetween(session.Start.Date, session.End.Date) is > 1 and var days
+            ? $"all day, {days} days to {Wording.WithWeekday(session.Start.Date.PlusDays(days - 1))}" : "all day"
+        : session.EndAtSchool.Date != session.Day && session.School is null
+            ? $"{Wording.Of(session.Start.TimeOfDay)} to {Wording.WithWeekday(session.End.Date)}, {Wording.Of(session.End.TimeOfDay)}"
         : session.School is null ? Wording.Span(session.Start.TimeOfDay, session.End.TimeOfDay)
         : $"{Wording.Span(session.StartAtSchool.TimeOfDay, session.EndAtSchool.TimeOfDay)} ({(session.Day == session.Start.Date ? "" : Wording.Brief(session.Start.DayOfWeek) + " ")}{Wording.Span(session.Start.TimeOfDay, session.End.TimeOfDay)} in {Wording.Place(session.Of.Pattern.Zone)})";
 
@@ -25,7 +29,8 @@ public static class SayBack
     public static string When(MeetingPattern pattern, SchoolTime school)
     {
         var often = Often(pattern);
-        if (pattern.Time is SessionTime.AllDay) return $"{often}, all day";
+        if (pattern.Time is SessionTime.AllDay) return $"{often}, {Of(pattern.Time)}";
+        if (pattern.Time is SessionTime.Clock { Nights: > 0 }) return $"{often}, {Of(pattern.Time)}";
         if (pattern.Time.On(school.Bells) is not var (start, minutes)) return $"{often}, at a time that the bells no longer have";
         var end = start.PlusMinutes(minutes);
         var at = pattern.Time is SessionTime.InPeriod named ? $" in period {named.Period}, {Wording.Span(start, end)}"
@@ -36,8 +41,11 @@ public static class SayBack
     /// <summary>A time of day in words: "9:00–9:50", "period 3", "all day".</summary>
     public static string Of(SessionTime time) => time switch
     {
+        SessionTime.Clock { Nights: > 0 } clock =>
+            $"{Wording.Of(clock.Start)} to {Wording.Of(clock.End)} {(clock.Nights == 1 ? "the next day" : $"{clock.Nights} days later")}",
         SessionTime.Clock clock => Wording.Span(clock.Start, clock.End),
         SessionTime.InPeriod named => $"period {named.Period}",
+        SessionTime.AllDay { Days: > 1 and var days } => $"all day for {days} days",
         _ => "all day",
     };
 
@@ -69,7 +77,9 @@ public static class SayBack
 
     private static IEnumerable<string> Exceptions(Plan plan)
     {
-        var leftOut = plan.LeftOut.Count();
+        var without = plan.LeftOut.Count(session => !session.IsExtra && plan.Of.Pattern.Without.Contains(session.Planned));
+        var leftOut = plan.LeftOut.Count() - without;
+        if (without > 0) yield return $"leaves out {Wording.Count(without, "date", "dates")}";
         if (leftOut > 0) yield return $"leaves out {Wording.Count(leftOut, "no-class day", "no-class days")}";
         var pushed = plan.Held.Count(session => session.Change?.Day is null && session.Start.Date != session.Planned);
         if (pushed > 0) yield return $"moves {Wording.Count(pushed, "session", "sessions")} off no-class days to the next class day";

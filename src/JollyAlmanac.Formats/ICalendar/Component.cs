@@ -35,6 +35,17 @@ public sealed class Component(string name)
     /// <summary>Adds a component within.</summary>
     public void Add(Component part) => parts.Add(part);
 
+    /// <summary>
+    /// Adds the lines and components of another, but the one that says which it is; its own lines of the same names go.
+    /// </summary>
+    public void TakeOver(Component other)
+    {
+        var taken = other.Lines.Where(line => line.Name != "RECURRENCE-ID").ToList();
+        lines.RemoveAll(line => taken.Exists(one => one.Name == line.Name));
+        lines.AddRange(taken);
+        parts.AddRange(other.Parts);
+    }
+
     /// <summary>The whole document as text, with CRLF line ends.</summary>
     public override string ToString()
     {

@@ -206,9 +206,8 @@ public static class FeedDocument
 
     private static Period LengthOf(Session session, FeedEntry entry)
     {
-        if (IsAllDay(entry)) return Period.FromDays(1);
         var measure = session.IsExtra ? session : entry.Shown.Session;
-        return Period.Between(measure.Start, measure.End, PeriodUnits.Minutes);
+        return Period.Between(measure.Start, measure.End, IsAllDay(entry) ? PeriodUnits.Days : PeriodUnits.Minutes);
     }
 
     // The end of the last day rather than the last start: the rule has one session a day at most, and readers that are off by a

@@ -9,7 +9,24 @@ namespace JollyAlmanac.Formats.ICalendar;
 /// <param name="Start">When it starts.</param>
 /// <param name="End">When it ends, in the start's zone; for a date the day after the last.</param>
 /// <param name="Status">CONFIRMED, TENTATIVE or CANCELLED.</param>
-public sealed record FileSession(string Summary, FileTime Start, FileTime End, string Status);
+public sealed record FileSession(string Summary, FileTime Start, FileTime End, string Status)
+{
+    /// <summary>What it is known by in its series (RECURRENCE-ID, §3.8.4.4): its start before it was changed.</summary>
+    public FileTime Id { get; init; }
+
+    /// <summary>What tells of it: the series itself, or the one change.</summary>
+    public required Component Part { get; init; }
+}
+
+/// <summary>One event of a file with all its sessions: those components that have one UID.</summary>
+/// <param name="Uid">Its UID; empty where it has none.</param>
+/// <param name="Parts">Its components, in the file's order.</param>
+/// <param name="Master">What tells of the whole series; of changes alone, the first.</param>
+/// <param name="Sessions">Its sessions.</param>
+/// <param name="Remarks">What was wrong with it, and what was made of it; for people.</param>
+/// <param name="IsFull">It has more sessions than were asked for.</param>
+public sealed record FileEvent(string Uid, IReadOnlyList<Component> Parts, Component Master, IReadOnlyList<FileSession> Sessions,
+    IReadOnlyList<string> Remarks, bool IsFull);
 
 /// <summary>All sessions of a file that were asked for.</summary>
 /// <param name="Sessions">By their start.</param>
@@ -40,14 +57,34 @@ public static class ICalendarSessions
         return reading.End();
     }
 
+    /// <summary>The events of a file one by one, each with its sessions in the zone it is written in.</summary>
+    /// <param name="file">The file.</param>
+    /// <param name="until">How far a series without an end is laid out, a year at least.</param>
+    /// <param name="most">The most sessions of one event.</param>
+    public static IReadOnlyList<FileEvent> EventsOf(ICalendarFile file, LocalDate until, int most)
+    {
+        var reading = new Reading(null, null, null) { EndlessUntil = until, MostOfOne = most };
+        foreach (var calendar in file.Calendars) reading.Take(calendar);
+        return reading.Events;
+    }
+
     private sealed class Reading(DateTimeZone? zone, LocalDate? from, LocalDate? to)
     {
+        public List<FileEvent> Events { get; } = [];
+
+        public LocalDate? EndlessUntil { get; init; }
+
+        public int MostOfOne { get; init; } = int.MaxValue;
+
         private readonly List<FileSession> sessions = [];
         private readonly List<string> remarks = [];
         private readonly HashSet<string> told = [];
 
         private FileZones zones = null!;
         private bool isFull;
+
+        // Sessions of the events before.
+        private int laidOut;
 
         public FileSessions End() => new([.. sessions
             .OrderBy(session => session.Start.Zone is null && zone is not null && !session.Start.IsDate
@@ -64,15 +101,34 @@ public static class ICalendarSessions
             zones = new FileZones(calendar);
             var isCancelled = calendar.Find("METHOD")?.Value.Trim().Equals("CANCEL", StringComparison.OrdinalIgnoreCase) == true;
             var alone = 0;
-            foreach (var group in Events(calendar).Select(part => (part, id: part.Find("UID")?.Value.Trim()))
+            foreach (var group in EventParts(calendar).Select(part => (part, id: part.Find("UID")?.Value.Trim()))
                 // One without a UID belongs to nobody but itself.
                 .GroupBy(one => string.IsNullOrEmpty(one.id) ? $"\0{alone++}" : one.id, one => one.part))
-                Series([.. group], isCancelled);
+            {
+                List<Component> parts = [.. group];
+                if (EndlessUntil is null)
+                {
+                    Series(parts, isCancelled);
+                    continue;
+                }
+
+                isFull = false;
+                Series(parts, isCancelled);
+                Events.Add(new FileEvent(group.Key.StartsWith('\0') ? "" : group.Key, parts, Newest(MastersOf(parts) is { Count: > 0 } masters
+                    ? masters : parts), [.. sessions], [.. remarks], isFull));
+                laidOut += sessions.Count;
+                sessions.Clear();
+                remarks.Clear();
+                told.Clear();
+            }
         }
 
+        private static List<Component> MastersOf(List<Component> parts) =>
+            [.. parts.Where(part => part.Find("RECURRENCE-ID") is null)];
+
         // Some files hold events within what is no calendar part; none is lost for that.
-        private static IEnumerable<Component> Events(Component part) =>
-            part.Parts.SelectMany(one => one.Name == "VEVENT" ? [one] : Events(one));
+        private static IEnumerable<Component> EventParts(Component part) =>
+            part.Parts.SelectMany(one => one.Name == "VEVENT" ? [one] : EventParts(one));
 
         private FileTime? TimeOf(ContentLine line, string value)
         {
@@ -93,7 +149,7 @@ public static class ICalendarSessions
 
         private void Series(List<Component> parts, bool isCancelled)
         {
-            var masters = parts.Where(part => part.Find("RECURRENCE-ID") is null).ToList();
+            var masters = MastersOf(parts);
             var changed = new List<(FileTime Id, bool AndLater, Component Part)>();
             foreach (var part in parts.Except(masters))
             {
@@ -116,9 +172,9 @@ public static class ICalendarSessions
             else Single(master, isCancelled);
         }
 
-        private void Single(Component part, bool isCancelled)
+        private void Single(Component part, bool isCancelled, FileTime? id = null)
         {
-            if (TimeOf(part, "DTSTART") is { } start) Add(part, start, EndOf(part, start), isCancelled);
+            if (TimeOf(part, "DTSTART") is { } start) Add(part, start, EndOf(part, start), isCancelled, id);
             else Tell($"Line {part.Number}: an event has no start; it is left out.");
         }
 
@@ -153,18 +209,19 @@ public static class ICalendarSessions
             if (rules.Count == 0) rules.Add(null);
             var without = master.Lines.Where(line => line.Name == "EXRULE").Select(line => RuleOf(line, start)).OfType<RecurrenceRule>()
                 .Select(rule => new RecurrenceSet(rule, begins)).ToList();
-            var bound = end ?? start.Time.PlusYears(EndlessYears);
+            var bound = end ?? (EndlessUntil is { } far ? LocalDateTime.Max(far.AtMidnight(), start.Time.PlusYears(1))
+                : start.Time.PlusYears(EndlessYears));
             var left = without.SelectMany(set => set.Between(null, bound).Take(Most)).Select(one => one.At).ToHashSet();
 
             var found = new SortedDictionary<Instant, LocalDateTime>();
             foreach (var rule in rules)
             {
                 var isEndless = rule is { Count: null, Until: null };
-                if (isEndless && end is null)
+                if (isEndless && end is null && EndlessUntil is null)
                     Tell($"Line {master.Number}: a series never ends; it is told for {EndlessYears} years. --to says until when.");
                 foreach (var one in new RecurrenceSet(rule, begins, extra, except).Between(since, isEndless ? bound : end))
                 {
-                    if (found.Count + sessions.Count >= Most)
+                    if (found.Count + sessions.Count + laidOut >= Most || found.Count >= MostOfOne)
                     {
                         isFull = true;
                         break;
@@ -174,7 +231,7 @@ public static class ICalendarSessions
                 }
             }
 
-            if (isFull) Tell($"Only the first {Most} sessions are told. --from and --to choose others.");
+            if (isFull && EndlessUntil is null) Tell($"Only the first {Most} sessions are told. --from and --to choose others.");
             Place(master, start, found, periods, changed, isCancelled);
         }
 
@@ -202,14 +259,14 @@ public static class ICalendarSessions
                 if (single.Remove((instant, false), out var only)
                     || single.Remove((local.Date.AtMidnight().InUtc().ToInstant(), true), out only))
                 {
-                    Single(only, isCancelled);
+                    Single(only, isCancelled, own);
                 }
                 else if (range is { } from)
                 {
                     var shift = Period.Between(from.Id.Time, from.Start.Time, PeriodUnits.Days | PeriodUnits.Seconds);
                     var begins = from.Start with { Time = (from.Id.Zone is { } zone && own.Zone is { } mine && !zone.Equals(mine)
                         ? own.At.InZone(zone).LocalDateTime : local) + shift };
-                    Add(from.Part, begins, from.Length(begins), isCancelled);
+                    Add(from.Part, begins, from.Length(begins), isCancelled, own);
                 }
                 else
                 {
@@ -218,7 +275,7 @@ public static class ICalendarSessions
             }
 
             // Changed sessions that the series does not give (any more) are told all the same, as most readers do.
-            foreach (var part in single.Values) Single(part, isCancelled);
+            foreach (var part in single.Values) Single(part, isCancelled, TimeOf(part, "RECURRENCE-ID"));
         }
 
         private static (Instant, bool) KeyOf(FileTime id, FileTime start) =>
@@ -292,8 +349,9 @@ public static class ICalendarSessions
             return (int)Math.Min(36_500, (end.At - start.At).TotalDays + 1);
         }
 
-        private void Add(Component part, FileTime start, FileTime end, bool isCancelled)
+        private void Add(Component part, FileTime start, FileTime end, bool isCancelled, FileTime? id = null)
         {
+            var known = id ?? start;
             if (zone is not null && !start.IsDate && start.Zone is not null)
             {
                 start = new FileTime(start.At.InZone(zone).LocalDateTime, false, zone);
@@ -307,7 +365,7 @@ public static class ICalendarSessions
             if (sessions.Count >= Most) return;
             var status = part.Find("STATUS")?.Value.Trim().ToUpperInvariant();
             sessions.Add(new FileSession(part.Find("SUMMARY") is { } title ? ContentLine.FromText(title.Value) : "", start, end,
-                isCancelled ? "CANCELLED" : status is "TENTATIVE" or "CANCELLED" ? status : "CONFIRMED"));
+                isCancelled ? "CANCELLED" : status is "TENTATIVE" or "CANCELLED" ? status : "CONFIRMED") { Part = part, Id = known });
         }
     }
 }

@@ -42,6 +42,31 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : 
         }
     }
 
+    /// <summary>What is to be said of a file of holidays.</summary>
+    public IReadOnlyList<string> Remarks { get; private set; } = [];
+
+    /// <summary>Adds the days of a file to those in the form; nothing is saved.</summary>
+    public async Task<IActionResult> OnPostHolidaysAsync([FromForm] SchoolTimeInput input, IFormFile? holidays)
+    {
+        using var copy = new MemoryStream();
+        if (holidays is not null) await holidays.CopyToAsync(copy);
+        switch (setSchoolTime.FillHolidays(visit.Viewer, input, copy.ToArray()))
+        {
+            case Outcome<HolidaysRead>.Done { Value: var read }:
+                Remarks = read.Remarks;
+                // The rows are others now than those that were sent.
+                ModelState.Clear();
+                return OnPost(read.Input, null);
+            case Outcome<HolidaysRead>.Refused { Problems: var problems }:
+                var shown = OnPost(input, null);
+                Problems = problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return shown;
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
     public IActionResult OnPost([FromForm] SchoolTimeInput input, string? act)
     {
         var opened = setSchoolTime.Open(visit.Viewer);

@@ -5,6 +5,7 @@ using System.Net.Sockets;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Explaining;
 using JollyAlmanac.Application;
+using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Keeping;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
@@ -30,7 +31,7 @@ public static class CommandLine
     public static int Run(string[] args)
     {
         var root = new RootCommand("Jolly Almanac: class calendars, set up once and published everywhere.") { Demo(), Serve(),
-            ExplainRule(), Sessions(), CheckFile(), Export(), BackUp(), Restore(), CheckData(), Roster() };
+            ExplainRule(), Sessions(), CheckFile(), Export(), Import(), BackUp(), Restore(), CheckData(), Roster() };
         var call = root.Parse(args);
         if (call.Errors.Count > 0)
         {
@@ -221,6 +222,39 @@ public static class CommandLine
                 return 0;
             });
         });
+        return command;
+    }
+
+    private static Command Import()
+    {
+        var data = Data("The data directory; the almanac may be serving it");
+        var file = new Argument<string>("file") { Description = "An iCalendar file, or a table of sessions as CSV" };
+        var slug = new Option<string>("--calendar") { Description = "The calendar, as its address has it: french-8", Required = true };
+        var dry = new Option<bool>("--dry-run") { Description = "Say what it would do, and keep nothing" };
+        var json = new Option<bool>("--json") { Description = "Say it as JSON" };
+        var command = new Command("import", "Take a file of sessions in, also while the almanac is served. The same file again changes nothing.")
+        {
+            file, data, slug, dry, json,
+        };
+        command.SetAction(call => Guarded(() =>
+        {
+            var (directory, path) = (call.GetValue(data)!.FullName, call.GetValue(file)!);
+            if (!DataDirectory.HoldsData(directory)) return Refuse($"There is no almanac's data in {directory}.");
+            if (!File.Exists(path)) return Refuse(Directory.Exists(path) ? $"{path} is a folder. Name a file." : $"There is no file {path}.");
+            if (new FileInfo(path).Length > ImportFile.Largest)
+                return Refuse($"{path} is larger than {ImportFile.Largest / 1024 / 1024} MB. Export a part of it, a year for example.");
+            switch (AlmanacActs.ImportFromShell(directory, SystemClock.Instance, call.GetValue(slug)!, path, call.GetValue(dry)))
+            {
+                case Outcome<ImportReview>.Done { Value: var review }:
+                    Console.WriteLine(call.GetValue(json) ? review.ToJson() : review.ToText(call.GetValue(dry)));
+                    return 0;
+                case Outcome<ImportReview>.Refused { Problems: [var problem, ..] }:
+                    Say($"{path}: {problem.Message}");
+                    return 1;
+                default:
+                    return Refuse($"There is no calendar “{call.GetValue(slug)}” in use. Its name stands at the end of its address.");
+            }
+        }));
         return command;
     }
 

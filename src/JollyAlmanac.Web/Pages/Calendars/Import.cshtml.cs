@@ -1,0 +1,53 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Importing;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+/// <summary>Takes a file of sessions for review.</summary>
+public sealed class ImportModel(ImportFile importFile, Look look, Visit visit) : PageModel
+{
+    public Calendar Calendar { get; private set; } = null!;
+
+    public string? Text { get; private set; }
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IActionResult OnGet(string slug) => Find(slug) ?? Page();
+
+    public async Task<IActionResult> OnPostAsync(string slug, string? text, IFormFile? file)
+    {
+        if (Find(slug) is { } refusal) return refusal;
+        Text = text;
+        byte[]? bytes = null;
+        if (file is { Length: > 0 })
+        {
+            using var copy = new MemoryStream();
+            await file.CopyToAsync(copy);
+            bytes = copy.ToArray();
+        }
+
+        switch (importFile.Begin(visit.Viewer, slug, text, file?.FileName, bytes))
+        {
+            case Outcome<long>.Done { Value: var id }:
+                return Redirect($"/calendars/{slug}/import/{id}");
+            case Outcome<long>.Refused refused:
+                Problems = refused.Problems;
+                return this.Again(StatusCodes.Status422UnprocessableEntity);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    private IActionResult? Find(string slug)
+    {
+        if (look.AtCalendar(visit.Viewer, slug) is not var (calendar, level)) return NotFound();
+        Calendar = calendar;
+        return AccessRules.May(Deed.AddSeries, level) ? null : new StatusCodeResult(StatusCodes.Status403Forbidden);
+    }
+}

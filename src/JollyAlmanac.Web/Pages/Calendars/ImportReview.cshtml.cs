@@ -1,0 +1,48 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Importing;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+/// <summary>The review of a file of sessions, and the taking in of it.</summary>
+public sealed class ImportReviewModel(ImportFile importFile, Visit visit) : PageModel
+{
+    public ImportReview View { get; private set; } = null!;
+
+    public ImportChoices Choices { get; private set; } = new();
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IActionResult OnGet(string slug, long id) => Show(slug, id);
+
+    public IActionResult OnPost(string slug, long id, bool leavesOut, int[] take, int[] shown, [FromForm(Name = "do")] string? what)
+    {
+        // What was not on the page could not be unticked.
+        Choices = new ImportChoices(leavesOut, what == "keep" ? shown.Except(take).ToHashSet() : null);
+        if (what != "keep") return Show(slug, id);
+        switch (importFile.Keep(visit.Viewer, slug, id, Choices))
+        {
+            case Outcome<ImportReview>.Done { Value: var done }:
+                TempData[Answers.Said] =
+                    $"Taken in: {done.Count(ImportNews.New)} new, {done.Count(ImportNews.Changed)} changed, {done.Count(ImportNews.Same)} the same.";
+                TempData[Answers.MayUndo] = done.Count(ImportNews.New) + done.Count(ImportNews.Changed) > 0;
+                return Redirect($"/calendars/{slug}");
+            case Outcome<ImportReview>.Refused refused:
+                Problems = refused.Problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return Show(slug, id);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    private IActionResult Show(string slug, long id)
+    {
+        var outcome = importFile.Review(visit.Viewer, slug, id, Choices);
+        if (outcome is not Outcome<ImportReview>.Done { Value: var view }) return Answers.Of(outcome);
+        View = view;
+        return Page();
+    }
+}
