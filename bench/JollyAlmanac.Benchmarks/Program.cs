@@ -31,6 +31,12 @@ if (args is ["people"])
     return;
 }
 
+if (args is ["publish"])
+{
+    PublishBench.Run();
+    return;
+}
+
 if (args is not ["join"])
 {
     RecurrenceBench.Run();

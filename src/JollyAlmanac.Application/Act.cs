@@ -86,6 +86,15 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act ReadPublication = new(nameof(ReadPublication), Deed.Publish, Subject.Calendar);
     public static readonly Act CopyCalendar = new(nameof(CopyCalendar), Deed.Publish, Subject.Calendar);
     public static readonly Act MakeOutlet = new(nameof(MakeOutlet), Deed.Publish, Subject.Calendar);
+    public static readonly Act ChangeOutlet = new(nameof(ChangeOutlet), Deed.Publish, Subject.Outlet);
+    public static readonly Act PauseOutlet = new(nameof(PauseOutlet), Deed.Publish, Subject.Outlet);
+    public static readonly Act KeepOwnFeed = new(nameof(KeepOwnFeed), Deed.KeepOwnAccount, Subject.School);
+    public static readonly Act SeeNotices = new(nameof(SeeNotices), Deed.KeepNotices, Subject.Calendar);
+    public static readonly Act PutNoticeUp = new(nameof(PutNoticeUp), Deed.KeepNotices, Subject.Calendar);
+    public static readonly Act ChangeNotice = new(nameof(ChangeNotice), Deed.KeepNotices, Subject.Calendar);
+    public static readonly Act TakeNoticeDown = new(nameof(TakeNoticeDown), Deed.KeepNotices, Subject.Calendar);
+    public static readonly Act RemindOfNotice = new(nameof(RemindOfNotice), Deed.KeepNotices, Subject.Calendar);
+    public static readonly Act KeepNoticeTexts = new(nameof(KeepNoticeTexts), Deed.KeepSchool, Subject.School);
     public static readonly Act RenewOutlet = new(nameof(RenewOutlet), Deed.Publish, Subject.Outlet);
     public static readonly Act RevokeOutlet = new(nameof(RevokeOutlet), Deed.Publish, Subject.Outlet);
     public static readonly Act RevokeUnreadableOutlet = new("RevokeOutlet", Deed.Publish, Subject.Calendar);

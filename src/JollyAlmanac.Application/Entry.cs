@@ -95,9 +95,11 @@ internal sealed class Entry
     /// <summary>A text without control characters, direction overrides and lone surrogates; line breaks stay where asked for.</summary>
     public static string Clean(string? text, bool keepLines)
     {
+        // Nearly all that comes in is plain already.
+        if (text is null || !text.AsSpan().ContainsAnyExceptInRange(' ', '~')) return text ?? "";
         var clean = new StringBuilder();
         // Without lone surrogates, which no UTF-8 can carry, and without marks that turn the direction of what follows them.
-        foreach (var rune in (text ?? "").EnumerateRunes())
+        foreach (var rune in text.EnumerateRunes())
         {
             if (rune.Value is 0xFFFD or (>= 0x202A and <= 0x202E) or (>= 0x2066 and <= 0x2069)) continue;
             if (keepLines && rune.Value is '\n' or '\t') clean.Append(rune.ToString());

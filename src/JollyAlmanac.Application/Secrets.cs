@@ -44,6 +44,18 @@ public sealed class Secrets
     public string TokenOf(Outlet outlet) =>
         Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"{outlet.Kind}:{outlet.Id.Value}:{outlet.Generation}")));
 
+    /// <summary>The token of somebody's own feed.</summary>
+    public string TokenOf(OwnFeed feed) =>
+        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"own-feed:{feed.Person.Value}:{feed.Generation}")));
+
+    /// <summary>What proves that a letter about a notice was sent to somebody.</summary>
+    public string TokenOfNotice(long notice, long person) =>
+        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"notice:{notice}:{person}")));
+
+    /// <summary>Whether two tokens are the same, told in a time that does not depend on them.</summary>
+    public static bool IsSame(string one, string other) =>
+        CryptographicOperations.FixedTimeEquals(Encoding.UTF8.GetBytes(one), Encoding.UTF8.GetBytes(other));
+
     /// <summary>The token of a guest link.</summary>
     public string TokenOfGuest(long id) => Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"guest:{id}")));
 

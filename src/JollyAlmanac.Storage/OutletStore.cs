@@ -17,7 +17,15 @@ namespace JollyAlmanac.Storage;
 /// <param name="Standing">How the calendar stands.</param>
 /// <param name="School">How the school's time stands.</param>
 /// <param name="LastFetchedAt">When a reader asked for it last, in Unix milliseconds; not a part of how it stands.</param>
-public sealed record OutletStanding(long Id, long Calendar, long Standing, long School, long? LastFetchedAt);
+/// <param name="Scope">Which calendars it tells beside its own.</param>
+/// <param name="Options">What else it shows.</param>
+/// <param name="Others">Calendars that were chosen beside its own.</param>
+public sealed record OutletStanding(long Id, long Calendar, long Standing, long School, long? LastFetchedAt, string Scope, string Options,
+    string Others)
+{
+    /// <summary>It tells other calendars, too, or depends on the day: what is here does not say all of how it stands.</summary>
+    public bool IsMore => Scope != "calendar" || Others.Length > 0 || Options.Contains("days", StringComparison.Ordinal);
+}
 
 /// <summary>Feeds and embeds.</summary>
 public sealed class OutletStore
@@ -25,7 +33,7 @@ public sealed class OutletStore
     private const string Columns =
         """
         id, kind, calendar_id as CalendarRef, name, level, descriptions, materials, join_links as JoinLinks, sites, generation, version,
-        made_by as MadeBy, last_fetched_at as LastFetchedAt, offered
+        made_by as MadeBy, last_fetched_at as LastFetchedAt, offered, options, scope, paused_at as PausedAt, others
         """;
 
     private readonly SqliteConnection connection;
@@ -53,7 +61,8 @@ public sealed class OutletStore
     /// <summary>How the outlet stands whose token hashes to this; null where there is none, or it was revoked.</summary>
     public OutletStanding? StandingOf(OutletKind kind, byte[] tokenHash) => connection.QuerySingleOrDefault<OutletStanding>(
         """
-        select o.id, c.id as Calendar, c.standing as Standing, s.standing as School, o.last_fetched_at as LastFetchedAt
+        select o.id, c.id as Calendar, c.standing as Standing, s.standing as School, o.last_fetched_at as LastFetchedAt,
+            o.scope, o.options, o.others
         from outlets o join calendars c on c.id = o.calendar_id cross join school s where o.token_hash = @tokenHash and o.kind = @kind
             and o.revoked_at is null
         """,
@@ -75,15 +84,39 @@ public sealed class OutletStore
         var id = connection.ExecuteScalar<long>(
             """
             insert into outlets (kind, calendar_id, name, level, descriptions, materials, join_links, sites, generation, token_hash,
-                version, made_by, made_at, changed_at, offered)
+                version, made_by, made_at, changed_at, offered, options, scope, others)
             values (@kind, @calendar, @name, @level, @descriptions, @materials, @joinLinks, @sites, 1, randomblob(32), 1, @madeBy, @at,
-                @at, @offered) returning id
+                @at, @offered, @options, @scope, @others) returning id
             """,
             Values(outlet, now));
         var made = outlet with { Id = new OutletId(id), Generation = 1, Version = 1 };
         SetToken(made, tokenHashOf(made));
         return made;
     }
+
+    /// <summary>Changes what an outlet is called and shows, if it still has the expected version.</summary>
+    public bool Change(Outlet outlet, int expectedVersion, Instant now) => connection.Execute(
+        """
+        update outlets set name = @name, level = @level, descriptions = @descriptions, materials = @materials, join_links = @joinLinks,
+            sites = @sites, options = @options, scope = @scope, others = @others, offered = @offered, made_by = @madeBy,
+            version = version + 1, changed_at = @at
+        where id = @id and version = @expectedVersion and revoked_at is null
+        """,
+        Values(outlet, now, expectedVersion)) == 1;
+
+    /// <summary>Lets an outlet show nothing for a while, or go on, if it still has the expected version.</summary>
+    public bool Pause(OutletId id, bool paused, int expectedVersion, Instant now) => connection.Execute(
+        "update outlets set paused_at = @paused, version = version + 1, changed_at = @at where id = @id and version = @expectedVersion and revoked_at is null",
+        new { id = id.Value, paused = paused ? (long?)now.ToUnixTimeMilliseconds() : null, expectedVersion,
+            at = now.ToUnixTimeMilliseconds() }) == 1;
+
+    /// <summary>The last times that it was asked for, newest first.</summary>
+    public IReadOnlyList<Fetch> FetchesOf(OutletId id, int most) =>
+        [.. connection.Query<(long At, string Program, long Status, long Bytes)>(
+            "select at, program, status, bytes from fetches where outlet_id = @id order by id desc limit @most", new { id = id.Value, most })
+            .Select(row => new Fetch(Stored.At(row.At), row.Program, (int)row.Status, row.Bytes))];
+
+    private const int MostFetches = 20;
 
     /// <summary>Gives the outlet its next address, if it still has the expected version. The old address is dead.</summary>
     public Outlet? Renew(Outlet outlet, int expectedVersion, Func<Outlet, byte[]> tokenHashOf, Instant now)
@@ -105,9 +138,15 @@ public sealed class OutletStore
         Values(outlet, now, expectedVersion)) == 1;
 
     /// <summary>Notes that a reader asked for it.</summary>
-    public void NoteFetch(OutletId id, Instant now) =>
-        connection.Execute("update outlets set last_fetched_at = @at where id = @id",
-            new { id = id.Value, at = now.ToUnixTimeMilliseconds() });
+    public void NoteFetch(OutletId id, Fetch fetch) => connection.Execute(
+        """
+        update outlets set last_fetched_at = @at where id = @id;
+        insert into fetches (outlet_id, at, program, status, bytes) select @id, @at, @program, @status, @bytes
+            where exists (select 1 from outlets where id = @id);
+        delete from fetches where outlet_id = @id and id <= (select id from fetches where outlet_id = @id order by id desc limit 1 offset @most);
+        """,
+        new { id = id.Value, at = fetch.At.ToUnixTimeMilliseconds(), program = fetch.Program, status = fetch.Status, bytes = fetch.Bytes,
+            most = MostFetches });
 
     private void SetToken(Outlet outlet, byte[] hash) =>
         connection.Execute("update outlets set token_hash = @hash where id = @id", new { id = outlet.Id.Value, hash });
@@ -139,13 +178,17 @@ public sealed class OutletStore
         sites = string.Join(' ', outlet.Sites.Select(site => site.Value)),
         madeBy = outlet.MadeBy.Value,
         offered = outlet.IsOffered,
+        options = OptionsText.Of(outlet.Options),
+        scope = Stored.Text(outlet.Scope),
+        others = string.Join(' ', outlet.Others.Select(other => other.Value)),
         at = now.ToUnixTimeMilliseconds(),
         expectedVersion,
     };
 
     private sealed record OutletRow(
         long Id, string Kind, long CalendarRef, string Name, string Level, long Descriptions, long Materials, long JoinLinks, string Sites,
-        long Generation, long Version, long MadeBy, long? LastFetchedAt, long Offered)
+        long Generation, long Version, long MadeBy, long? LastFetchedAt, long Offered, string Options, string Scope, long? PausedAt,
+        string Others)
     {
         public Outlet ToOutlet() => new(
             new OutletId(Id),
@@ -159,6 +202,14 @@ public sealed class OutletStore
             (int)Generation,
             (int)Version,
             new PersonId(MadeBy),
-            LastFetchedAt is { } fetched ? Stored.At(fetched) : null) { IsOffered = Offered == 1 };
+            LastFetchedAt is { } fetched ? Stored.At(fetched) : null) 
+        {
+            IsOffered = Offered == 1,
+            Options = OptionsText.Parse(Options),
+            Scope = Stored.As<OutletScope>(Scope),
+            PausedAt = PausedAt is { } paused ? Stored.At(paused) : null,
+            Others = [.. Others.Split(' ', StringSplitOptions.RemoveEmptyEntries)
+                .Select(id => new CalendarId(long.Parse(id, System.Globalization.CultureInfo.InvariantCulture)))],
+        };
     }
 }

@@ -163,6 +163,10 @@ public sealed class PeopleStore
         Read(connection.Query<PersonRow>($"{Columns} where p.id in @ids order by p.name",
             new { ids = people.Select(person => person.Value).ToArray() }));
 
+    /// <summary>Those who have not left, by name.</summary>
+    public IReadOnlyList<Person> Present(int most) =>
+        Read(connection.Query<PersonRow>($"{Columns} where p.ended_at is null order by p.name limit @most", new { most }));
+
     /// <summary>Which of these have signed in before.</summary>
     public IReadOnlySet<PersonId> HaveCome(IReadOnlyCollection<PersonId> people) =>
         connection.Query<long>("select id from people where id in @ids and last_sign_in_at is not null",

@@ -31,6 +31,8 @@ public sealed class Stores
         Outlets = new(connection, rows);
         Mailings = new(connection, rows);
         Imports = new(connection);
+        Notices = new(connection, rows);
+        OwnFeeds = new(connection);
         History = new(connection);
     }
 
@@ -100,6 +102,12 @@ public sealed class Stores
 
     /// <summary>Feeds and embeds.</summary>
     public OutletStore Outlets { get; }
+
+    /// <summary>People's own feeds.</summary>
+    public OwnFeedStore OwnFeeds { get; }
+
+    /// <summary>Notices.</summary>
+    public NoticeStore Notices { get; }
 
     /// <summary>What came of files.</summary>
     public ImportStore Imports { get; }

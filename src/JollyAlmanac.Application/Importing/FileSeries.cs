@@ -194,8 +194,21 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
     private static string HashOf(FileEvent file)
     {
         var text = new StringBuilder();
-        foreach (var line in file.Parts.SelectMany(part => part.ToString().Split("\r\n"))
-            .Where(line => !line.StartsWith("DTSTAMP", StringComparison.Ordinal))) text.Append(line).Append('\n');
+        foreach (var part in file.Parts) Add(part);
+        void Add(Component part)
+        {
+            text.Append(part.Name).Append('\n');
+            foreach (var line in part.Lines)
+            {
+                if (line.Name == "DTSTAMP") continue;
+                text.Append(line.Name);
+                foreach (var (name, value) in line.Parameters) text.Append(';').Append(name).Append('=').Append(value);
+                text.Append(':').Append(line.Value).Append('\n');
+            }
+
+            foreach (var within in part.Parts) Add(within);
+        }
+
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text.ToString())))[..32];
     }
 

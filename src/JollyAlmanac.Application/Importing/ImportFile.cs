@@ -326,14 +326,14 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     private void Keep(AtCalendar at, ImportReview review)
     {
         var (stores, calendar) = (at.Stores, at.Calendar.Id);
-        var materials = stores.Materials.Of(calendar);
-        var (before, after) = (new List<SeriesState>(), new List<SeriesState>());
+        var materials = stores.Materials.Of(calendar).ToLookup(material => material.Series);
+        var (before, after) = (new List<SeriesState>(), new List<Series>());
         foreach (var line in review.Lines)
         {
             if (line is not { After: { } series, Source: { } source }) continue;
             if (line.Stored is { } stored)
             {
-                before.Add(SeriesState.Of(stored, line.WasTakenOff, materials));
+                before.Add(SeriesState.Of(stored, line.WasTakenOff, materials[stored.Id]));
                 var version = stored.Version;
                 if (line.WasTakenOff && !stores.Series.SetTakenOff(stored.Id, false, version++, at.Now)
                     || !stores.Series.Change(series, version))
@@ -346,25 +346,22 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
                 before.Add(SeriesState.Of(series, takenOff: true, []));
             }
 
-            Attach(at, series, source, [.. materials.Where(material => material.Series == series.Id)]);
-            var made = SeriesState.Of(series, takenOff: false, []);
-            stores.Imports.Set(calendar, new Import(series.Id, source.Uid, source.Hash, SeriesState.Write([made]), source.Kept));
-            after.Add(made);
+            Attach(at, series, source, materials[series.Id]);
+            stores.Imports.Set(calendar, new Import(series.Id, source.Uid, source.Hash,
+                SeriesState.Write([SeriesState.Of(series, takenOff: false, [])]), source.Kept));
+            after.Add(series);
         }
 
         if (after.Count == 0) return;
-        var attached = stores.Materials.Of(calendar);
+        var attached = stores.Materials.Of(calendar).ToLookup(material => material.Series);
         stores.Calendars.Touch(calendar, at.Now);
-        at.Note(HistorySubject.Series, after[0].Id,
+        at.Note(HistorySubject.Series, after[0].Id.Value,
             $"imported {(review.Name.Length > 0 ? review.Name : "pasted sessions")}: {review.Count(ImportNews.New)} new, {review.Count(ImportNews.Changed)} changed",
-            SeriesState.Write(before), SeriesState.Write(after.Select(state => state with
-            {
-                Materials = [.. SeriesState.Of(stores.Series.Find(new SeriesId(state.Id))!, false, attached).Materials],
-            })));
+            SeriesState.Write(before), SeriesState.Write(after.Select(series => SeriesState.Of(series, takenOff: false, attached[series.Id]))));
     }
 
     // What is attached already, by its address or its bytes, is not attached again.
-    private void Attach(AtCalendar at, Series series, FileSeries source, IReadOnlyList<Material> known)
+    private void Attach(AtCalendar at, Series series, FileSeries source, IEnumerable<Material> known)
     {
         if (source.Attachments.IsEmpty) return;
         var plan = Planner.PlanOf(series, at.School.Time);

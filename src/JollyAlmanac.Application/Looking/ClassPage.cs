@@ -4,6 +4,7 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
@@ -28,6 +29,9 @@ public sealed record ClassPage(
 
     /// <summary>Its rooms without fixed times, whose doors are open at any time.</summary>
     public IReadOnlyList<(JoinCode Code, string Name)> OpenRooms { get; init; } = [];
+
+    /// <summary>The notices that are up, as the viewer may see them.</summary>
+    public IReadOnlyList<ShownNotice> Notices { get; init; } = [];
 
     /// <summary>The token of the feed that is offered to whoever may open this page; null where none is.</summary>
     public string? FeedToken { get; init; }
@@ -76,8 +80,9 @@ public sealed partial class Look
                 ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere
                     && AccessRules.IsFor(link.OnlyFor, level, reader))
                 .Select(link => (link.Code, link.Name))] : [],
+            Notices = [.. facts.NoticesFor(setting.School.Time, level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader, now)],
             FeedToken = stores.Outlets.Of(setting.Calendar.Id)
-            .FirstOrDefault(outlet => outlet is { Kind: Core.Publishing.OutletKind.Feed, IsOffered: true }
+            .FirstOrDefault(outlet => outlet is { Kind: OutletKind.Feed, IsOffered: true, PausedAt: null }
             && outlet.Level <= level) is { } offered ? secrets.TokenOf(offered) : null,
             Door = coming.FirstOrDefault()?.Join is { } code ? doors.Glance(code, new AtDoor(isVisitor ? Viewer.Visitor : viewer)) : null,
         });

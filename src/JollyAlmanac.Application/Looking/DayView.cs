@@ -6,6 +6,7 @@ using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
@@ -49,6 +50,9 @@ public sealed record DayView(
 
     /// <summary>The doors of the sessions that have one.</summary>
     public IReadOnlyDictionary<Session, CardDoor> Doors { get; init; } = new Dictionary<Session, CardDoor>();
+
+    /// <summary>The notices that are up on these calendars, the newest first.</summary>
+    public IReadOnlyList<(Calendar Calendar, ShownNotice Shown)> Notices { get; init; } = [];
 
     /// <summary>What there is to notice about the links of these calendars, for those who keep them.</summary>
     public IReadOnlyList<NotedFinding> Findings { get; init; } = [];
@@ -114,6 +118,9 @@ public sealed partial class Look
             : [];
         return new DayView(school, now, date, sessions, rail, next, ownOnly, hasMore, keeps)
         {
+            Notices = date != now.InZone(school.Time.Zone).Date ? []
+                : [.. own.SelectMany(one => one.Facts.NoticesFor(school.Time, one.Level, ShowChoices.SignedIn, viewer, now)
+                    .Select(shown => (one.Calendar, Shown: shown))).OrderByDescending(one => one.Shown.Notice.ChangedAt)],
             Doors = cards, Findings = findings, IsCut = !ownOnly && stores.Calendars.ReachesMoreThan(viewer, MostLaid),
             Unreadable = keeps
                 ? [.. stores.Unreadable.Where(one => viewer.Role == SchoolRole.Coordinator

@@ -1,6 +1,9 @@
+using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
 using NodaTime;
 
@@ -67,6 +70,7 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
                 && (carried = own) is not null ? (subject, text) : null,
             LetterKind.Invitation or LetterKind.Reset => Entry(stores, letter, to, school, root, now),
             LetterKind.AccessAsked => Asked(stores, letter, to, root),
+            LetterKind.Notice => About(stores, letter, to, school, root, now),
             _ => Answered(stores, letter, to, root),
         };
         return written is not var (about, says) ? null : new Letter(
@@ -102,6 +106,21 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
         var why = request.Why.Length > 0 ? $"\n\n“{request.Why}”" : "";
         return ($"{who} asks for access to {calendar.Title}",
             $"{who} would like to see {calendar.Title}: {GivingAccess.NameOf(request.Level)}.{why}\n\nSay yes or no here:\n{new Uri(root, $"calendars/{calendar.Slug}/sharing")}");
+    }
+
+    // A notice as its reader may see it when it goes; what is down or over by then goes no more.
+    private (string Subject, string Text)? About(Stores stores, QueuedLetter letter, Person to, Core.Terms.School school, Uri root,
+        Instant now)
+    {
+        if (KeepNotices.ShownTo(stores, new NoticeId(letter.About), to.Id, now) is not var (shown, calendar)) return null;
+        var says = new List<string> { shown.Notice.Text };
+        if (shown.About is { Session: var session } about)
+            says.Add($"{about.Title}: {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}{(session.IsCancelled ? ", cancelled" : "")}{(about.Place.Length > 0 ? $", {about.Place}" : "")}");
+        if (shown.Join is { } join) says.Add($"Join, once the door is open:\n{join.At(root)}");
+        if (shown.Material is { } material)
+            says.Add($"{material.Title}:\n{(material.Content is Core.Materials.MaterialContent.Link link ? link.Address : new Uri(root, $"m/{material.Key}"))}");
+        says.Add($"Please say that you have seen it:\n{new Uri(root, $"n/{letter.About}/{to.Id.Value}/{secrets.TokenOfNotice(letter.About, to.Id.Value)}")}");
+        return ($"{calendar.Title}: {shown.Notice.Heading}", string.Join("\n\n", says));
     }
 
     private static (string Subject, string Text)? Answered(Stores stores, QueuedLetter letter, Person to, Uri root)

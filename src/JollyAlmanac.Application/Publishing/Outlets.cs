@@ -1,11 +1,15 @@
 using JollyAlmanac.Application.Joining;
+using System.Globalization;
 using System.Text.Json;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Formats.ICalendar;
+using NodaTime;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 
 namespace JollyAlmanac.Application.Publishing;
 
@@ -18,10 +22,93 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="Sites">For an embed: the sites that may show it, one a line.</param>
 /// <param name="Offered">For a feed: its address stands on the class page.</param>
 public sealed record OutletInput(string? Name, AccessLevel Level, bool Descriptions, bool Materials, bool JoinLinks, string? Sites = "",
-    bool Offered = false);
+    bool Offered = false)
+{
+    /// <summary>For a feed: it reminds so many minutes before; empty for not at all.</summary>
+    public string? Reminder { get; init; } = "";
+
+    /// <summary>For a feed: cancelled sessions are left away.</summary>
+    public bool DropsCancelled { get; init; }
+
+    /// <summary>For a feed: only sessions of so many days back; empty for all.</summary>
+    public string? DaysBack { get; init; } = "";
+
+    /// <summary>For a feed: only sessions of so many days ahead; empty for all.</summary>
+    public string? DaysAhead { get; init; } = "";
+
+    /// <summary>What readers see it called; empty for the calendar's title.</summary>
+    public string? Title { get; init; } = "";
+
+    /// <summary>Its colour, by its name; empty for the calendar's.</summary>
+    public string? Colour { get; init; } = "";
+
+    /// <summary>For a feed: which calendars it tells beside its own.</summary>
+    public OutletScope Scope { get; init; }
+
+    /// <summary>For a feed: slugs of the calendars it tells beside its own.</summary>
+    public IReadOnlyList<string>? Others { get; init; }
+
+    /// <summary>For an embed: what it is.</summary>
+    public EmbedShape Shape { get; init; }
+
+    /// <summary>For an embed: how it looks.</summary>
+    public EmbedLook Look { get; init; }
+
+    /// <summary>For an embed: its text is larger than usual.</summary>
+    public bool IsLarge { get; init; }
+
+    /// <summary>For an embed: what its button says.</summary>
+    public string? Button { get; init; } = "";
+
+    /// <summary>For an embed: the IANA zone it tells times in; empty for the school's.</summary>
+    public string? Zone { get; init; } = "";
+
+    /// <summary>The form of an outlet.</summary>
+    /// <param name="outlet">The outlet.</param>
+    /// <param name="slugs">The slugs of its other calendars.</param>
+    public static OutletInput Of(Outlet outlet, IReadOnlyList<string> slugs) => new(outlet.Name, outlet.Level, outlet.Choices.Descriptions,
+        outlet.Choices.Materials, outlet.Choices.JoinLinks, string.Join('\n', outlet.Sites.Select(site => site.Value)), outlet.IsOffered)
+    {
+        Reminder = Text(outlet.Options.Reminder), DropsCancelled = outlet.Options.DropsCancelled, DaysBack = Text(outlet.Options.DaysBack),
+        DaysAhead = Text(outlet.Options.DaysAhead), Title = outlet.Options.Title, Colour = outlet.Options.Colour?.ToString() ?? "",
+        Scope = outlet.Scope, Others = slugs, Shape = outlet.Options.Shape, Look = outlet.Options.Look, IsLarge = outlet.Options.IsLarge,
+        Button = outlet.Options.Button, Zone = outlet.Options.Zone,
+    };
+
+    private static string Text(int? number) => number?.ToString(CultureInfo.InvariantCulture) ?? "";
+}
 
 /// <summary>A feed or embed with its present token.</summary>
-public sealed record OutletWithToken(Outlet Outlet, string Token);
+/// <param name="Outlet">The outlet.</param>
+/// <param name="Token">The token.</param>
+public sealed record OutletWithToken(Outlet Outlet, string Token)
+{
+    /// <summary>The last times that it was asked for, newest first.</summary>
+    public IReadOnlyList<Fetch> Fetches { get; init; } = [];
+
+    /// <summary>The other calendars that it tells now, by title.</summary>
+    public IReadOnlyList<Calendar> Others { get; init; } = [];
+
+    /// <summary>What changed on its calendar since it was asked for last, newest first; empty where it has all.</summary>
+    public IReadOnlyList<string> NewsSince { get; init; } = [];
+}
+
+/// <summary>What a feed tells right now.</summary>
+/// <param name="Count">How many sessions.</param>
+/// <param name="Coming">The next few, in their own zones.</param>
+/// <param name="Breaches">How many breaches of RFC 5545 there are in it.</param>
+/// <param name="Kilobytes">How large it is.</param>
+/// <param name="Newest">The newest change of the calendar's sessions, which is in it; null for none.</param>
+public sealed record FeedTells(int Count, IReadOnlyList<FileSession> Coming, int Breaches, int Kilobytes, HistoryLine? Newest)
+{
+    internal static Outcome<FeedTells> Of(byte[] bytes, HistoryLine? newest, Instant now)
+    {
+        var file = ICalendarReader.Read(bytes);
+        var sessions = ICalendarSessions.Of(file, null, null, null).Sessions;
+        return new Outcome<FeedTells>.Done(new FeedTells(sessions.Count, [.. sessions.Where(session => session.End.At > now).Take(6)],
+            ICalendarCheck.Of(file).Count, Math.Max(1, bytes.Length / 1024), newest));
+    }
+}
 
 /// <summary>What the publishing page shows.</summary>
 /// <param name="Calendar">The calendar.</param>
@@ -32,6 +119,21 @@ public sealed record OutletWithToken(Outlet Outlet, string Token);
 public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IReadOnlyList<OutletWithToken> Feeds,
     IReadOnlyList<OutletWithToken> Embeds, IReadOnlyList<JoinLink> Links)
 {
+    /// <summary>The notices that are up or are to go up.</summary>
+    public IReadOnlyList<Notice> Notices { get; init; } = [];
+
+    /// <summary>How many people get its sessions by mail.</summary>
+    public int ByMail { get; init; }
+
+    /// <summary>The zone that its days and times are told in.</summary>
+    public required DateTimeZone Zone { get; init; }
+
+    /// <summary>Other calendars that the viewer may publish: a feed may tell them, too.</summary>
+    public IReadOnlyList<Calendar> Publishable { get; init; } = [];
+
+    /// <summary>How many calendars there are of the department, or of the school, for one that stands for these.</summary>
+    public int Within { get; init; }
+
     /// <summary>Feeds and embeds that cannot be read as they are stored.</summary>
     public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
 }
@@ -43,12 +145,26 @@ public sealed class Outlets(Gate gate, Secrets secrets)
     public Outcome<Publication> Of(Viewer viewer, string slug) => gate.Read<Publication>(Act.ReadPublication, viewer, slug, at =>
     {
         var (stores, setting) = (at.Stores, at.Setting);
-        var all = stores.Outlets.Of(setting.Calendar.Id).Select(outlet => new OutletWithToken(outlet, secrets.TokenOf(outlet)))
-            .ToLookup(one => one.Outlet.Kind);
+        var news = stores.History.Last(setting.Calendar.Id, 50);
+        var all = stores.Outlets.Of(setting.Calendar.Id).Select(outlet => new OutletWithToken(outlet, secrets.TokenOf(outlet))
+        {
+            Fetches = stores.Outlets.FetchesOf(outlet.Id, 5),
+            Others = [.. FeedSource.PartsOf(stores, outlet).Select(part => part.Calendar).Where(one => one.Id != outlet.Calendar)],
+            NewsSince = outlet.LastFetchedAt is { } last ? [.. news.Where(line => line.At > last && line.Subject == HistorySubject.Series)
+                .Select(line => line.Summary).Take(3)] : [],
+        }).ToLookup(one => one.Outlet.Kind);
         return new Outcome<Publication>.Done(new Publication(
             setting.Calendar, Calendars.CalendarInput.OpenToOf(setting.Grants), [.. all[OutletKind.Feed]], [.. all[OutletKind.Embed]],
             LinkDoor.UsedOn(stores, stores.Series.Of(setting.Calendar.Id)))
         {
+            Zone = setting.School.Time.Zone,
+            ByMail = stores.Mailings.Of(setting.Calendar.Id).Count,
+            Notices = [.. stores.Notices.Of(setting.Calendar.Id).Where(notice => notice.IsAhead(at.Now, setting.School.Time.Zone)
+                || notice.IsUp(at.Now, setting.School.Time.Zone, null))],
+            Publishable = [.. Setting.CalendarsFor(stores, viewer, Deed.Publish).Where(calendar => calendar.Id != setting.Calendar.Id)],
+            Within = setting.Calendar.Kind == CalendarKind.Class ? 0 : stores.Calendars.All().Count(calendar =>
+                calendar.Id != setting.Calendar.Id
+                && (setting.Calendar.Kind == CalendarKind.School || calendar.Department == setting.Calendar.Id)),
             Unreadable = [.. stores.Unreadable.Where(one => one.Kind == UnreadableKind.Outlet && one.Calendar == setting.Calendar.Id)],
         });
     });
@@ -85,23 +201,125 @@ public sealed class Outlets(Gate gate, Secrets secrets)
             FeedDocument.Of(content with { Name = $"{at.Calendar.Title} (copy of {day})", Says = says, Footnote = says }));
     });
 
+    /// <summary>What a feed tells a reader right now: read as they would read it.</summary>
+    /// <param name="viewer">Who looks.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="id">The feed.</param>
+    /// <param name="readFeed">Reads feeds.</param>
+    /// <param name="root">Where the almanac is reached.</param>
+    public Outcome<FeedTells> Tells(Viewer viewer, string slug, OutletId id, ReadFeed readFeed, Uri root) =>
+        gate.Read<(string Token, HistoryLine? Newest, Instant Now)>(Act.ReadPublication, viewer, slug, at =>
+            at.Stores.Outlets.Find(id) is { Kind: OutletKind.Feed } outlet && outlet.Calendar == at.Calendar.Id
+                ? new Outcome<(string, HistoryLine?, Instant)>.Done((secrets.TokenOf(outlet),
+                    at.Stores.History.Last(at.Calendar.Id, 20).FirstOrDefault(line => line.Subject == HistorySubject.Series), at.Now))
+                : new Outcome<(string, HistoryLine?, Instant)>.NotFound())
+        .Then(found => readFeed.Look(found.Token, root) is not { } bytes ? new Outcome<FeedTells>.NotFound()
+            : FeedTells.Of(bytes, found.Newest, found.Now));
+
     /// <summary>Makes a feed or an embed.</summary>
     public Outcome<OutletWithToken> Make(Viewer viewer, string slug, OutletKind kind, OutletInput input) =>
         gate.Write<OutletWithToken>(Act.MakeOutlet, viewer, slug, at =>
     {
         var entry = new Entry();
+        if (Read(entry, at, kind, input, null) is not { } outlet) return new Outcome<OutletWithToken>.Refused(entry.Problems);
+        var made = at.Stores.Outlets.Add(outlet, HashOf, at.Now);
+        at.Note(HistorySubject.Outlet, made.Id.Value, $"made the {Word(kind)} {made.Name}", null, JsonSerializer.Serialize(input));
+        return WithToken(made);
+    });
+
+    /// <summary>Changes what an outlet is called and shows; its address stays.</summary>
+    public Outcome<OutletWithToken> Change(Viewer viewer, string slug, OutletId id, OutletInput input, int expectedVersion) =>
+        gate.Write<OutletWithToken>(Act.ChangeOutlet, viewer, slug, id, expectedVersion, at =>
+    {
+        var entry = new Entry();
+        if (Read(entry, at, at.Outlet.Kind, input, at.Outlet) is not { } outlet)
+            return new Outcome<OutletWithToken>.Refused(entry.Problems);
+        if (!at.Stores.Outlets.Change(outlet, expectedVersion, at.Now)) return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
+        at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
+        at.Note(HistorySubject.Outlet, id.Value, at.Outlet.Name == outlet.Name ? $"changed the {Word(outlet.Kind)} {outlet.Name}"
+            : $"changed the {Word(outlet.Kind)} {at.Outlet.Name}, which is called {outlet.Name} now", null, JsonSerializer.Serialize(input));
+        return WithToken(at.Stores.Outlets.Find(id)!);
+    });
+
+    /// <summary>Lets an outlet show nothing for a while, or go on; its address stays.</summary>
+    public Outcome<OutletWithToken> Pause(Viewer viewer, string slug, OutletId id, bool paused, int expectedVersion) =>
+        gate.Write<OutletWithToken>(Act.PauseOutlet, viewer, slug, id, expectedVersion, at =>
+    {
+        if (!at.Stores.Outlets.Pause(id, paused, expectedVersion, at.Now))
+            return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
+        at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
+        at.Note(HistorySubject.Outlet, id.Value, $"{(paused ? "paused" : "let go on")} the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
+        return WithToken(at.Stores.Outlets.Find(id)!);
+    });
+
+    private static Outlet? Read(Entry entry, AtCalendar at, OutletKind kind, OutletInput input, Outlet? stored)
+    {
+        var isFeed = kind == OutletKind.Feed;
         var name = entry.Line("Name", input.Name, "The name", 80, needed: true);
         if (!Outlet.MayHave(input.Level, at.Setting.Level))
             entry.Wrong("Level", "Choose what it shows: busy times, an outline, or everything.");
-        var sites = kind == OutletKind.Embed ? ReadSites(entry, input.Sites) : [];
-        if (!entry.IsGood) return new Outcome<OutletWithToken>.Refused(entry.Problems);
+        var sites = isFeed ? [] : ReadSites(entry, input.Sites);
+        int? Number(string field, string? text, string called, int most) =>
+            string.IsNullOrWhiteSpace(text) ? null : entry.Number(field, text.Trim(), called, 0, most);
+        var options = new OutletOptions { Title = entry.Line("Title", input.Title, "The title", 120, needed: false) };
+        if (!string.IsNullOrEmpty(input.Colour))
+        {
+            if (Enum.TryParse<MarkColour>(input.Colour, out var colour) && Enum.IsDefined(colour)) options = options with { Colour = colour };
+            else entry.Wrong("Colour", "Choose a colour from the list.");
+        }
+
+        if (isFeed)
+            options = options with
+            {
+                Reminder = Number("Reminder", input.Reminder, "The minutes before", OutletOptions.LongestReminder),
+                DropsCancelled = input.DropsCancelled,
+                DaysBack = Number("DaysBack", input.DaysBack, "The days back", OutletOptions.MostDays),
+                DaysAhead = Number("DaysAhead", input.DaysAhead, "The days ahead", OutletOptions.MostDays),
+            };
+        else options = ReadEmbed(entry, input, options);
+        var scope = isFeed && Enum.IsDefined(input.Scope) ? input.Scope : OutletScope.Calendar;
+        if (scope != OutletScope.Calendar && scope != at.Calendar.Kind switch
+            { CalendarKind.School => OutletScope.School, CalendarKind.Department => OutletScope.Department, _ => OutletScope.Calendar })
+            entry.Wrong("Scope", "This calendar stands for nothing but itself. Choose other calendars by name.");
+        var others = new List<CalendarId>();
+        if (isFeed && scope == OutletScope.Calendar && input.Others is { Count: > 0 } slugs)
+        {
+            var publishable = Setting.CalendarsFor(at.Stores, at.Viewer, Deed.Publish).ToDictionary(calendar => calendar.Slug);
+            foreach (var slug in slugs.Where(slug => slug != at.Calendar.Slug).Distinct().Take(MostOthers + 1))
+                if (publishable.TryGetValue(slug, out var calendar)) others.Add(calendar.Id);
+                else if (stored is not null && at.Stores.Calendars.InUse(stored.Others).FirstOrDefault(one => one.Slug == slug) is { } had)
+                    others.Add(had.Id);
+                else entry.Wrong("Others", "One of these calendars is not yours to publish. Choose from the list.");
+            if (others.Count > MostOthers) entry.Wrong("Others", $"A feed tells {MostOthers} other calendars at most.");
+        }
+
+        if (!entry.IsGood) return null;
         var choices = new ShowChoices(input.Descriptions, input.Materials, input.JoinLinks, Public: true);
-        var made = at.Stores.Outlets.Add(
-            new Outlet(default, kind, at.Calendar.Id, name, input.Level, choices, [.. sites], 1, 1, at.Person,
-            null) { IsOffered = input.Offered && kind == OutletKind.Feed }, HashOf, at.Now);
-        at.Note(HistorySubject.Outlet, made.Id.Value, $"made the {Word(kind)} {name}", null, JsonSerializer.Serialize(input));
-        return WithToken(made);
-    });
+        var outlet = (stored ?? new Outlet(default, kind, at.Calendar.Id, name, input.Level, choices, [], 1, 1, at.Person, null)) with
+        {
+            Name = name, Level = input.Level, Choices = choices, Sites = [.. sites], IsOffered = input.Offered && isFeed, Options = options,
+            Scope = scope, Others = [.. others.OrderBy(other => other.Value)],
+        };
+        // What it tells of other calendars hangs on who made it so: nobody widens what another's rights carry.
+        return stored is not null && (outlet.Level, outlet.Choices, outlet.Scope) == (stored.Level, stored.Choices, stored.Scope)
+            && outlet.Others.SequenceEqual(stored.Others) ? outlet : outlet with { MadeBy = at.Person };
+    }
+
+    private const int MostOthers = 40;
+
+    private static OutletOptions ReadEmbed(Entry entry, OutletInput input, OutletOptions options)
+    {
+        var zone = string.IsNullOrWhiteSpace(input.Zone) ? null : ZoneText.Find(input.Zone);
+        if (zone is null && !string.IsNullOrWhiteSpace(input.Zone))
+            entry.Wrong("Zone", $"{Wording.Quote(input.Zone)} is no zone of the IANA database. Write one like America/St_Johns.");
+        if (!Enum.IsDefined(input.Shape)) entry.Wrong("Shape", "Choose what it is from the list.");
+        if (!Enum.IsDefined(input.Look)) entry.Wrong("Look", "Choose how it looks from the list.");
+        return options with
+        {
+            Shape = input.Shape, Look = input.Look, IsLarge = input.IsLarge, Zone = zone?.Id ?? "",
+            Button = entry.Line("Button", input.Button, "What the button says", 60, needed: false),
+        };
+    }
 
     /// <summary>Gives an outlet a new address; the old one is dead at once.</summary>
     public Outcome<OutletWithToken> Renew(Viewer viewer, string slug, OutletId id, int expectedVersion) =>

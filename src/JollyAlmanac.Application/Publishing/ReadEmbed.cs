@@ -1,7 +1,10 @@
 using System.Collections.Immutable;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
@@ -14,10 +17,32 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="School">The school.</param>
 /// <param name="Now">The moment it shows.</param>
 /// <param name="Coming">The sessions that are not over, in order, a few weeks of them.</param>
-public sealed record EmbedPanel(Outlet Outlet, Calendar Calendar, School School, Instant Now, ImmutableArray<ShownSession> Coming);
+public sealed record EmbedPanel(Outlet Outlet, Calendar Calendar, School School, Instant Now, ImmutableArray<ShownSession> Coming)
+{
+    /// <summary>The term, for one that shows it; null where the school has none.</summary>
+    public TermSheet? Term { get; init; }
+
+    /// <summary>The week, for one that shows it.</summary>
+    public WeekSheet? Week { get; init; }
+
+    /// <summary>The notices that are up, for one that shows them.</summary>
+    public IReadOnlyList<ShownNotice> Notices { get; init; } = [];
+
+    /// <summary>How the next session's door stands for anyone, for one that shows that; null where it has none that may be seen.</summary>
+    public ShortAddress? Door { get; init; }
+
+    /// <summary>The zone its times are told in.</summary>
+    public DateTimeZone Zone => DateTimeZoneProviders.Tzdb.GetZoneOrNull(Outlet.Options.Zone) ?? School.Time.Zone;
+
+    /// <summary>What it is called.</summary>
+    public string Title => Outlet.Options.Title.Length > 0 ? Outlet.Options.Title : Calendar.Title;
+
+    /// <summary>Its mark.</summary>
+    public Mark Mark => Outlet.Options.Colour is { } colour ? Calendar.Mark with { Colour = colour } : Calendar.Mark;
+}
 
 /// <summary>Reads an embed for whoever has its token.</summary>
-public sealed class ReadEmbed(AlmanacDatabase database, IClock clock)
+public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors doors)
 {
     private const int Most = 12;
 
@@ -46,13 +71,31 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock)
             if (stores.Outlets.Find(OutletKind.Embed, hash) is not { } outlet || stores.School.Find() is not { } school) return null;
             var calendar = stores.Calendars.Get(outlet.Calendar);
             if (calendar.DeletedAt is not null) return null;
-            if (!calendar.IsInUse) return new EmbedPanel(outlet, calendar, school, now, []);
+            if (!calendar.IsInUse || outlet.PausedAt is not null) return new EmbedPanel(outlet, calendar, school, now, []);
             var facts = CalendarFacts.Read(stores, outlet.Calendar);
             var show = facts.For(outlet.Level, outlet.Choices, null);
-            var coming = facts.PlansFor(school.Time, outlet.Level, null).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsTold && session.EndsAt > now)
-                .OrderBy(session => session.StartsAt).Take(Most).Select(show).OfType<ShownSession>();
-            return new EmbedPanel(outlet, calendar, school, now, [.. coming]);
+            var plans = facts.PlansFor(school.Time, outlet.Level, null);
+            var today = now.InZone(school.Time.Zone).Date;
+            var shape = outlet.Options.Shape;
+            var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsTold);
+            ImmutableArray<ShownSession> coming = shape is EmbedShape.Agenda or EmbedShape.Next or EmbedShape.Button
+                ? [.. sessions.Where(session => session.EndsAt > now).OrderBy(session => session.StartsAt).Take(Most).Select(show)
+                    .OfType<ShownSession>()] : [];
+            var start = school.Time.WeekOf(today);
+            return new EmbedPanel(outlet, calendar, school, now, coming)
+            {
+                Term = shape == EmbedShape.Term && school.Time.TermToShow(today) is { } term
+                    ? TermSheet.Of(term, school.Time, plans, show, now) : null,
+                Week = shape == EmbedShape.Week ? WeekSheet.Of(start, school.Time,
+                    [.. sessions.Where(session => start <= session.Day && session.Day < start.PlusWeeks(1)).Select(show)
+                        .OfType<ShownSession>().Select(shown => new WeekSession(calendar, shown, false, null, []))
+                        .OrderBy(one => one.Shown.Session.StartsAt)], new Dictionary<PersonId, string>()) : null,
+                // Above an agenda, what is pinned stands first; a board of notices shows nothing else.
+                Notices = shape is EmbedShape.Notices or EmbedShape.Agenda
+                    ? [.. facts.NoticesFor(school.Time, outlet.Level, outlet.Choices, null, now).Take(shape == EmbedShape.Agenda ? 2 : 12)] : [],
+                Door = shape is EmbedShape.Next or EmbedShape.Button && coming.FirstOrDefault(one => one.Session.IsHeld)?.Join is { } code
+                    ? doors.Glance(code, new AtDoor(Viewer.Visitor)) : null,
+            };
         });
     }
 }

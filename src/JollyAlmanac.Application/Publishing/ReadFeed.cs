@@ -32,6 +32,10 @@ public enum FeedForm
     JCal,
     /// <summary>JSCalendar (RFC 8984).</summary>
     JSCalendar,
+    /// <summary>When the time is taken alone (VFREEBUSY, RFC 5545 §3.6.4); the RFC's §8.1 has the ending.</summary>
+    Ifb,
+    /// <summary>A table, a row a session (RFC 4180).</summary>
+    Csv,
 }
 
 /// <summary>The finished bytes of a feed; the same packed, and in other forms, once somebody has asked for them so.</summary>
@@ -43,8 +47,15 @@ public sealed class FeedBody(byte[] plain, string name)
     private readonly Lazy<FeedBody> jscalendar =
         new(() => new FeedBody(JSCalendar.Of(ICalendarReader.Read(plain).Calendars[0], $"{name}@jolly-almanac"), name));
 
+    private readonly Lazy<FeedBody> busy = new(() => new FeedBody(Encoding.UTF8.GetBytes(FeedTable.BusyOf(ICalendarReader.Read(plain))), name));
+    private readonly Lazy<FeedBody> table = new(() => new FeedBody(FeedTable.Of(ICalendarReader.Read(plain)), name));
+
     /// <summary>The same in that form, made of what this one says.</summary>
-    public FeedBody As(FeedForm form) => form switch { FeedForm.JCal => jcal.Value, FeedForm.JSCalendar => jscalendar.Value, _ => this };
+    public FeedBody As(FeedForm form) => form switch
+    {
+        FeedForm.JCal => jcal.Value, FeedForm.JSCalendar => jscalendar.Value, FeedForm.Ifb => busy.Value, FeedForm.Csv => table.Value,
+        _ => this,
+    };
 
     private readonly Lazy<byte[]> gzip = new(() => Packed(plain, to => new GZipStream(to, CompressionLevel.SmallestSize)));
     private readonly Lazy<byte[]> brotli = new(() => Packed(plain, to => new BrotliStream(to, CompressionLevel.Optimal)));
@@ -77,76 +88,126 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     // By token hash and root: while nothing at all was written, an answer touches no file.
     private readonly MemoryCache known = new(new MemoryCacheOptions { SizeLimit = MostBytes, CompactionPercentage = 0.2 });
 
-    private sealed record Known(long Epoch, OutletStanding Standing, FeedAnswer Answer);
+    private sealed record Known(long Epoch, long HalfHour, FeedSource Source, FeedAnswer Answer);
 
     /// <summary>The feed; null for a token that is unknown, revoked or renewed.</summary>
     /// <param name="token">From the address.</param>
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
     /// <param name="has">Whether the reader says it has this ETag.</param>
-    public FeedAnswer? Do(string token, Uri root, Predicate<string> has)
+    /// <param name="program">Which kind of program asks, for people.</param>
+    public FeedAnswer? Do(string token, Uri root, Predicate<string> has, string program = "a program")
     {
         if (token.Length != Secrets.TokenLength) return null;
         var hash = Secrets.HashOf(token);
         var key = (Convert.ToBase64String(hash), root);
         // Asked for before anything is read: what is read then is not older.
         var epoch = database.Epoch();
-        if (!known.TryGetValue(key, out Known? found) || found!.Epoch != epoch)
+        var now = clock.GetCurrentInstant();
+        // Where the day matters, it begins on a half hour somewhere: asked for anew then, it is mostly as it was.
+        var halfHour = now.ToUnixTimeSeconds() / 1800;
+        if (!known.TryGetValue(key, out Known? found) || found!.Epoch != epoch || found.HalfHour != halfHour)
         {
-            var read = database.Read(stores => Read(stores, hash, root, found));
+            var read = database.Read(stores => Read(stores, hash, root, found, now));
             if (read is null)
             {
                 known.Remove(key);
                 return null;
             }
 
-            found = read with { Epoch = epoch };
+            found = read with { Epoch = epoch, HalfHour = halfHour };
             known.Set(key, found, new MemoryCacheEntryOptions { Size = found.Answer.Body!.Plain.Length * 5 + 200 });
         }
 
-        Note(found.Standing);
-        return has(found.Answer.ETag) ? found.Answer with { Body = null } : found.Answer;
+        var hasIt = has(found.Answer.ETag);
+        Note(found.Source, new Fetch(now, program, hasIt ? 304 : 200, hasIt ? 0 : found.Answer.Body!.Plain.Length));
+        return hasIt ? found.Answer with { Body = null } : found.Answer;
     }
+
+    /// <summary>The document as a reader has it, without being counted as one; null for no such feed.</summary>
+    /// <param name="token">From the address.</param>
+    /// <param name="root">Where the almanac is reached; ends in "/".</param>
+    public byte[]? Look(string token, Uri root) =>
+        database.Read(stores => Read(stores, Secrets.HashOf(token), root, null, clock.GetCurrentInstant()))?.Answer.Body!.Plain;
 
     /// <inheritdoc />
     public void Dispose() => known.Dispose();
 
     // To the minute is enough to see that it is fetched, and spares a write each time.
-    private void Note(OutletStanding outlet)
+    private void Note(FeedSource source, Fetch fetch)
     {
-        var now = clock.GetCurrentInstant();
-        if (outlet.LastFetchedAt is { } last && now - Instant.FromUnixTimeMilliseconds(last) is var since && since >= Duration.Zero
-            && since < NoteEvery) return;
-        database.Write(stores => { stores.Outlets.NoteFetch(new OutletId(outlet.Id), now); return true; }, kept => kept);
+        if (source.LastFetchedAt is { } last && fetch.At - last is var since && since >= Duration.Zero && since < NoteEvery) return;
+        database.Write(stores =>
+        {
+            if (source.Outlet is { } outlet) stores.Outlets.NoteFetch(outlet, fetch);
+            else stores.OwnFeeds.NoteFetch(source.Own!.Person, fetch.At);
+            return true;
+        }, kept => kept);
     }
 
-    private static Known? Read(Stores stores, byte[] tokenHash, Uri root, Known? before)
+    private static Known? Read(Stores stores, byte[] tokenHash, Uri root, Known? before, Instant now)
     {
-        if (stores.Outlets.StandingOf(OutletKind.Feed, tokenHash) is not { } standing) return null;
-        if (before is not null && before.Standing with { LastFetchedAt = standing.LastFetchedAt } == standing)
-            return before with { Standing = standing };
-        if (stores.Outlets.Find(OutletKind.Feed, tokenHash) is not { } outlet) return null;
-        var calendar = stores.Calendars.Get(outlet.Calendar);
-        if (calendar.DeletedAt is not null) return null;
-        var bytes = Encoding.UTF8.GetBytes(FeedDocument.Of(Content(stores, outlet, calendar, root)));
+        if (stores.School.Find() is not { } school) return null;
+        var today = now.InZone(school.Time.Zone).Date;
+        if (FeedSource.Find(stores, tokenHash, today) is not { } source) return null;
+        if (before is not null && before.Source.Key == source.Key) return before with { Source = source };
+        Component document;
+        Instant changedAt;
+        string slug;
+        if (source.Own is { } own)
+        {
+            (document, changedAt) = (Document(stores, school, FeedSource.PartsOf(stores, own), own.Options, ShowChoices.SignedIn,
+                own.Options.Title.Length > 0 ? own.Options.Title : $"My classes at {school.Name}", root, today), now);
+            slug = "my-classes";
+        }
+        else
+        {
+            if (stores.Outlets.Find(OutletKind.Feed, tokenHash) is not { } outlet) return null;
+            var calendar = stores.Calendars.Get(outlet.Calendar);
+            if (calendar.DeletedAt is not null) return null;
+            var parts = FeedSource.PartsOf(stores, outlet);
+            document = outlet.PausedAt is { } paused ? Empty(school, calendar, root, "paused",
+                    $"{calendar.Title} was paused here by its keepers on {Day(paused, school)}. It goes on when they say so.")
+                : calendar.PutAwayAt is { } away ? Empty(school, calendar, root, "put away",
+                    $"{calendar.Title} was put away by its keepers on {Day(away, school)}. Nothing more comes from it; you can end this subscription.")
+                : Document(stores, school, parts, outlet.Options, outlet.Choices, NameOf(outlet, calendar, school), root, today);
+            changedAt = parts.Select(part => part.Calendar.ChangedAt).Append(calendar.ChangedAt).Max();
+            slug = calendar.Slug;
+        }
+
+        var bytes = Encoding.UTF8.GetBytes(document.ToString());
         var (_, schoolChangedAt) = stores.School.Revision();
         var etag = $"\"{Convert.ToHexStringLower(SHA256.HashData(bytes))[..32]}\"";
         // A state that changes need not change a byte; then ETag and date stay, too.
         var modified = before is not null && before.Answer.ETag == etag ? before.Answer.LastModified
-            : Instant.Max(calendar.ChangedAt, schoolChangedAt);
-        return new Known(0, standing, new FeedAnswer(etag, modified, calendar.Slug + ".ics", new FeedBody(bytes, calendar.Slug)));
+            : Instant.Max(changedAt, schoolChangedAt);
+        return new Known(0, 0, source, new FeedAnswer(etag, modified, slug + ".ics", new FeedBody(bytes, slug)));
     }
 
-    private static FeedContent Content(Stores stores, Outlet outlet, Calendar calendar, Uri root)
-    {
-        var school = stores.School.Find()!;
-        if (calendar.PutAwayAt is { } away)
-        {
-            var day = Wording.WithYear(away.InZone(school.Time.Zone).Date);
-            return new FeedContent($"{calendar.Title} (put away)", calendar, school.Revision, school.ChangedAt, [], root,
-                $"{calendar.Title} was put away by its keepers on {day}. Nothing more comes from it; you can end this subscription.");
-        }
+    private static string Day(Instant at, Core.Terms.School school) => Wording.WithYear(at.InZone(school.Time.Zone).Date);
 
-        return Content(CalendarFacts.Read(stores, calendar.Id), school, calendar, outlet.Level, outlet.Choices, root);
+    private static Component Empty(Core.Terms.School school, Calendar calendar, Uri root, string why, string says) =>
+        FeedDocument.ComponentOf(new FeedContent($"{calendar.Title} ({why})", calendar, school.Revision, school.ChangedAt, [], root, says));
+
+    private static string NameOf(Outlet outlet, Calendar calendar, Core.Terms.School school) =>
+        outlet.Options.Title.Length > 0 ? outlet.Options.Title
+            : $"{(outlet.Scope == OutletScope.School ? school.Name : calendar.Title)}{(outlet.Level == AccessLevel.Busy ? " (busy times)" : "")}";
+
+    private static Component Document(Stores stores, Core.Terms.School school, IReadOnlyList<FeedPart> parts, OutletOptions options,
+        ShowChoices choices, string name, Uri root, LocalDate today)
+    {
+        var (from, to) = options.DaysOn(today);
+        Predicate<Session>? isWithin = options.IsByTheDay ? session => ExportCalendar.Within(session, from, to) : null;
+        var contents = parts.Select(part => Content(CalendarFacts.Read(stores, part.Calendar.Id), school, part.Calendar, part.Level, choices,
+            root, isWithin, part.Reader, options.DropsCancelled) with
+        {
+            Reminder = options.Reminder,
+            // Of several, each has its own: told apart at a glance.
+            Colour = options.Colour is { } colour && parts.Count == 1 ? new Mark(colour, default).CssName : null,
+        }).ToList();
+        // Of no calendar yet, it is there all the same, with nothing in it.
+        if (contents.Count == 0)
+            contents.Add(new FeedContent(name, stores.Calendars.All()[0], school.Revision, school.ChangedAt, [], root));
+        return FeedDocument.ComponentOf(contents[0] with { Name = name }, [.. contents.Skip(1)]);
     }
 
     /// <summary>All that stands on a calendar, for a place that many read at that level.</summary>
@@ -157,19 +218,21 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     /// <param name="choices">What the place shows at all.</param>
     /// <param name="root">Where the almanac is reached.</param>
     /// <param name="isWithin">Only those sessions; null for all.</param>
+    /// <param name="reader">Who reads; null for a place that many read.</param>
+    /// <param name="dropsCancelled">Cancelled sessions are left away rather than told.</param>
     internal static FeedContent Content(CalendarFacts facts, Core.Terms.School school, Calendar calendar, AccessLevel level,
-        ShowChoices choices, Uri root, Predicate<Session>? isWithin = null)
+        ShowChoices choices, Uri root, Predicate<Session>? isWithin = null, Viewer? reader = null, bool dropsCancelled = false)
     {
-        var plans = facts.PlansFor(school.Time, level, null);
+        var plans = facts.PlansFor(school.Time, level, reader);
         if (isWithin is not null)
             plans = [.. plans.Select(plan => new Plan(plan.Of, [.. plan.Sessions.Where(session => isWithin(session))], []))];
         var forAll = facts.Materials.Where(material => material.ForSession is null).ToList();
         // A feed of busy times, too, names a session by where its pattern has it: else no reader finds the one that was moved.
         ShownSession? Show(Session session, IReadOnlyCollection<Core.Materials.Material> materials) =>
-            Redaction.Show(session, level, choices, materials, facts.WayInto(session)) is { } shown
+            Redaction.Show(session, level, choices, materials, facts.WayInto(session), reader) is { } shown
                 ? shown with { Session = session } : null;
         var entries = plans.Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
-            plan, school.Time, session => Show(session, forAll)!, session => Show(session, facts.Materials),
+            plan, school.Time, session => Show(session, forAll)!, session => dropsCancelled && session.IsCancelled ? null : Show(session, facts.Materials),
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
         return new FeedContent(level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,
             school.Revision, school.ChangedAt, [.. entries], root);

@@ -21,6 +21,8 @@ public enum Deed
     KeepJoinLinks,
     /// <summary>Enter at any time, open and shut the door; "own" is a host of the link.</summary>
     WorkDoor,
+    /// <summary>Put notices up, change them and take them down, and see who has seen them.</summary>
+    KeepNotices,
     /// <summary>Make, renew and revoke feeds and embeds.</summary>
     Publish,
     /// <summary>Change the calendar's title, mark and who may see it.</summary>
@@ -86,7 +88,7 @@ public static class AccessRules
         Deed.SeeDetails => level >= AccessLevel.Full,
         Deed.AddSeries or Deed.SeeHistory or Deed.SeeClassList => level >= AccessLevel.Contributor,
         Deed.ChangeSeries or Deed.DeleteSeries => level >= AccessLevel.Editor || (own && level == AccessLevel.Contributor),
-        Deed.KeepJoinLinks => level >= AccessLevel.Editor,
+        Deed.KeepJoinLinks or Deed.KeepNotices => level >= AccessLevel.Editor,
         Deed.WorkDoor => level >= AccessLevel.Editor || (own && level >= AccessLevel.Full),
         Deed.Publish or Deed.ChangeCalendar => level >= AccessLevel.Manager,
         _ => false,

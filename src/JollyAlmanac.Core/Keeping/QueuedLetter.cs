@@ -16,6 +16,10 @@ public enum LetterKind
     AccessAnswered,
     /// <summary>Sessions of a series, for a calendar of one's own; about what was sent of it.</summary>
     Sessions,
+    /// <summary>A notice of a calendar; about the notice.</summary>
+    Notice,
+    /// <summary>A session that begins soon; about what somebody gets of a series.</summary>
+    Reminder,
 }
 
 /// <summary>A letter that is to go out, or went.</summary>

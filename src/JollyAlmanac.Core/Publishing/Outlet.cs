@@ -49,6 +49,18 @@ public sealed record Outlet(
     /// <summary>Its address stands on the class page, for whoever may open that.</summary>
     public bool IsOffered { get; init; }
 
+    /// <summary>Which calendars it tells beside its own.</summary>
+    public OutletScope Scope { get; init; }
+
+    /// <summary>The calendars that were chosen beside its own.</summary>
+    public ImmutableArray<CalendarId> Others { get; init; } = [];
+
+    /// <summary>What else it shows, and how.</summary>
+    public OutletOptions Options { get; init; } = new();
+
+    /// <summary>Since when it shows nothing, because somebody paused it; null while it shows what it should.</summary>
+    public Instant? PausedAt { get; init; }
+
     /// <summary>The levels an outlet may have: never more than <see cref="AccessLevel.Full"/>, nor than its maker's own.</summary>
     public static bool MayHave(AccessLevel level, AccessLevel makers) =>
         level is AccessLevel.Busy or AccessLevel.Outline or AccessLevel.Full && level <= makers;

@@ -90,6 +90,12 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     // Counts octets of UTF-8 and cuts only between whole characters; a continuation line's space counts, too.
     private static void Fold(string line, StringBuilder document)
     {
+        if (line.Length <= MostOctets && System.Text.Ascii.IsValid(line))
+        {
+            document.Append(line).Append("\r\n");
+            return;
+        }
+
         var octets = 0;
         foreach (var rune in line.EnumerateRunes())
         {

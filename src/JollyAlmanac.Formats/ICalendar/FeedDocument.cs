@@ -95,6 +95,12 @@ public sealed record FeedContent(string Name, Calendar Calendar, int SchoolRevis
     /// <summary>What every session's description ends with: that a copy does not follow changes. Empty for nothing.</summary>
     public string Footnote { get; init; } = "";
 
+    /// <summary>Each session reminds so many minutes before; null for not at all.</summary>
+    public int? Reminder { get; init; }
+
+    /// <summary>Its colour, by the name that CSS has for it; null for its calendar's own.</summary>
+    public string? Colour { get; init; }
+
     /// <summary>For a letter to one person: who writes to whom; null for a feed.</summary>
     internal SeriesLetter? Letter { get; init; }
 }
@@ -113,7 +119,9 @@ public static class FeedDocument
     public static string Of(FeedContent content) => ComponentOf(content).ToString();
 
     /// <summary>The same before it is written out.</summary>
-    public static Component ComponentOf(FeedContent content)
+    /// <param name="content">What it says; of several calendars the first, by which it is called.</param>
+    /// <param name="others">What it says of other calendars.</param>
+    public static Component ComponentOf(FeedContent content, params ReadOnlySpan<FeedContent> others)
     {
         var document = new Component("VCALENDAR");
         document.Add("VERSION", "2.0");
@@ -128,24 +136,28 @@ public static class FeedDocument
         }
 
         document.Add("X-WR-TIMEZONE", content.Calendar.Zone.Id);
-        document.Add("COLOR", content.Calendar.Mark.CssName);
+        document.Add("COLOR", ColourOf(content));
         document.Add("REFRESH-INTERVAL", RefreshEvery, ("VALUE", "DURATION"));
         document.Add("X-PUBLISHED-TTL", RefreshEvery);
-        document.Add("LAST-MODIFIED", Utc(content.Calendar.ChangedAt));
-        AddEvents(document, content);
+        var changed = content.Calendar.ChangedAt;
+        foreach (var other in others) changed = Instant.Max(changed, other.Calendar.ChangedAt);
+        document.Add("LAST-MODIFIED", Utc(changed));
+        AddEvents(document, [content, .. others]);
         return document;
     }
 
-    /// <summary>Adds the events of a content, with the zones that they name.</summary>
-    internal static void AddEvents(Component document, FeedContent content)
+    private static string ColourOf(FeedContent content) => content.Colour ?? content.Calendar.Mark.CssName;
+
+    /// <summary>Adds the events of contents, with the zones that they name.</summary>
+    internal static void AddEvents(Component document, IReadOnlyList<FeedContent> contents)
     {
-        var entries = content.Entries.Where(entry => entry.Present.Count > 0).ToList();
-        foreach (var zone in entries.Where(entry => !IsAllDay(entry)).GroupBy(entry => entry.Plan.Of.Pattern.Zone)
+        foreach (var zone in contents.SelectMany(content => content.Entries).Where(entry => entry.Present.Count > 0).Where(entry => !IsAllDay(entry)).GroupBy(entry => entry.Plan.Of.Pattern.Zone)
             .OrderBy(zone => zone.Key.Id, StringComparer.Ordinal))
             document.Add(ZoneDefinition.Of(zone.Key, zone.Min(entry => entry.Plan.Sessions.Min(Earliest)),
                 zone.Max(entry => entry.Plan.Sessions.Max(session => session.EndsAt)) + Duration.FromDays(1)));
-        foreach (var entry in entries)
+        foreach (var (content, entry) in contents.SelectMany(content => content.Entries.Select(entry => (content, entry))))
         {
+            if (entry.Present.Count == 0) continue;
             if (entry.IsOnce)
             {
                 document.Add(Single(entry, content));
@@ -265,6 +277,8 @@ public static class FeedDocument
     private static void Show(Component part, ShownSession shown, FeedContent content)
     {
         part.Add("SUMMARY", ContentLine.Text(shown.Title));
+        // What does not meet reminds nobody; neither does a whole day, which begins at night.
+        if (content.Reminder is { } minutes && !shown.Session.IsCancelled && !shown.Session.IsAllDay) part.Add(Alarm(minutes, shown.Title));
         if (shown.IsBusyOnly)
         {
             part.Add("CLASS", "PRIVATE");
@@ -277,8 +291,18 @@ public static class FeedDocument
         if (shown.Place.Length > 0) part.Add("LOCATION", ContentLine.Text(shown.Place));
         if (shown.Join is { } join) part.Add("URL", join.At(content.Root).AbsoluteUri, ("VALUE", "URI"));
         part.Add("CATEGORIES", ContentLine.Text(content.Calendar.Title));
-        part.Add("COLOR", content.Calendar.Mark.CssName);
+        part.Add("COLOR", ColourOf(content));
         foreach (var material in shown.Materials) Attach(part, material, content.Root);
+    }
+
+    // RFC 5545 §3.6.6.
+    private static Component Alarm(int minutes, string title)
+    {
+        var alarm = new Component("VALARM");
+        alarm.Add("ACTION", "DISPLAY");
+        alarm.Add("TRIGGER", string.Create(CultureInfo.InvariantCulture, $"-PT{minutes}M"));
+        alarm.Add("DESCRIPTION", ContentLine.Text(title));
+        return alarm;
     }
 
     // Many readers show neither URL nor ATTACH, so the description says both again.

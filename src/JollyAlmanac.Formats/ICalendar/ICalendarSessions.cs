@@ -143,7 +143,7 @@ public static class ICalendarSessions
         private FileTime? TimeOf(Component part, string name) => part.Find(name) is { } line ? TimeOf(line, line.Value) : null;
 
         // Of several that claim to be the same, the highest SEQUENCE counts, then the latest stamp (RFC 5546 §2.1.5).
-        private static Component Newest(IEnumerable<Component> parts) => parts
+        private static Component Newest(IReadOnlyList<Component> parts) => parts is [var only] ? only : parts
             .OrderBy(part => int.TryParse(part.Find("SEQUENCE")?.Value, CultureInfo.InvariantCulture, out var number) ? number : 0)
             .ThenBy(part => (part.Find("DTSTAMP") ?? part.Find("LAST-MODIFIED"))?.Value ?? "", StringComparer.Ordinal).Last();
 
@@ -160,7 +160,7 @@ public static class ICalendarSessions
 
             if (masters.Count == 0)
             {
-                foreach (var same in changed.GroupBy(one => KeyOf(one.Id, one.Id), one => one.Part)) Single(Newest(same), isCancelled);
+                foreach (var same in changed.GroupBy(one => KeyOf(one.Id, one.Id), one => one.Part)) Single(Newest([.. same]), isCancelled);
                 return;
             }
 
@@ -242,7 +242,7 @@ public static class ICalendarSessions
             var length = LengthOf(master, start, end);
             // By its instant, in whatever zone that is written; a date stands for whatever is on it.
             var single = changed.Where(one => !one.AndLater).GroupBy(one => KeyOf(one.Id, start), one => one.Part)
-                .ToDictionary(same => same.Key, Newest);
+                .ToDictionary(same => same.Key, same => Newest([.. same]));
             var later = changed.Where(one => one.AndLater).OrderBy(one => one.Id.At).ToList();
             var at = 0;
             (FileTime Id, FileTime Start, Func<FileTime, FileTime> Length, Component Part)? range = null;

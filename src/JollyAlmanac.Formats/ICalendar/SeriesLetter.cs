@@ -35,7 +35,7 @@ public sealed record SeriesLetter(string Organizer, string OrganizerName, string
     public string Tell(FeedContent content)
     {
         var document = Head(Request);
-        FeedDocument.AddEvents(document, content with { Letter = this });
+        FeedDocument.AddEvents(document, [content with { Letter = this }]);
         return document.ToString();
     }
 

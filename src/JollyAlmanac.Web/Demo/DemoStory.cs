@@ -84,6 +84,7 @@ internal sealed class DemoStory
     private readonly Outlets outlets;
     private readonly KeepLinks keepLinks;
     private readonly TestLink testLink;
+    private readonly KeepNotices keepNotices;
     private readonly Switchboard switchboard;
     private readonly Look look;
     private readonly DemoClock clock;
@@ -110,6 +111,7 @@ internal sealed class DemoStory
         outlets = acts.GetRequiredService<Outlets>();
         keepLinks = acts.GetRequiredService<KeepLinks>();
         testLink = acts.GetRequiredService<TestLink>();
+        keepNotices = acts.GetRequiredService<KeepNotices>();
         switchboard = acts.GetRequiredService<Switchboard>();
         look = acts.GetRequiredService<Look>();
     }
@@ -134,6 +136,7 @@ internal sealed class DemoStory
         At(2026, 10, 12, 19, 25);
         AddLatestMaterials();
         ChangeSessions();
+        PutNoticesUp();
         ChangeNetLoft();
         At(2026, 10, 13, 16, 5);
         AskAndInvite();
@@ -384,6 +387,18 @@ internal sealed class DemoStory
         Attach("Halvard Sunde", "net-mending",
             new MaterialInput(null, "Recording, 48 min", "https://films.skerry.example/net-mending-11", "2026-10-13T13:30:00",
             IsRecording: true));
+    }
+
+    private void PutNoticesUp()
+    {
+        At(2026, 10, 13, 17, 30);
+        var series = look.AtTermSheet(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
+        Done(keepNotices.Put(staff[Teacher.Name], ShownClass, null, new NoticeInput(
+            "Friday is on the shore: bring boots and a rain jacket.\nWe leave from the Tide Room at the bell.", "2026-10-13", "2026-10-16",
+            new SessionKey(series.Id, new LocalDateTime(2026, 10, 16, 9, 50)).ToString(), EndsWithSession: true)));
+        Done(keepNotices.KeepText(coordinator, "Sailing cancelled", "No boats go out today. Classes meet by join link at their usual times."));
+        Done(keepNotices.Put(coordinator, "skerry-isles-school", null,
+            new NoticeInput("The ferry keeps its winter timetable from Monday 19 October.", "2026-10-12", "2026-10-23")));
     }
 
     private void ChangeSessions()

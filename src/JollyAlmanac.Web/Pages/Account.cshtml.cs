@@ -1,6 +1,7 @@
 using System.Text;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.People;
+using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -8,9 +9,20 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>One's own account.</summary>
-public sealed class AccountModel(Accounts accounts, Visit visit) : PageModel
+public sealed class AccountModel(Accounts accounts, OwnFeeds ownFeeds, Visit visit) : PageModel
 {
     public Account Account { get; private set; } = null!;
+
+    /// <summary>Their feed of all their classes; null for who looks as them.</summary>
+    public OwnFeedView? Own { get; private set; }
+
+    public IActionResult OnPostFeed(string? reminder, int version) => Answer(ownFeeds.Set(visit.Viewer, reminder, version),
+        feed => feed.Version == 1 ? "Your feed is made. Copy its address into your calendar program." : "Your feed reminds you as you chose.");
+
+    public IActionResult OnPostRenewFeed(int version) => Answer(ownFeeds.Renew(visit.Viewer, version),
+        _ => "Your feed has a new address. The old one no longer works.");
+
+    public IActionResult OnPostEndFeed(int version) => Answer(ownFeeds.End(visit.Viewer, version), _ => "Your feed is ended.");
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
@@ -21,6 +33,7 @@ public sealed class AccountModel(Accounts accounts, Visit visit) : PageModel
     {
         if (accounts.Open(visit.Viewer, visit.Token) is not { } account) return StatusCode(StatusCodes.Status403Forbidden);
         Account = account;
+        Own = ownFeeds.View(visit.Viewer).OrNone;
         return Page();
     }
 

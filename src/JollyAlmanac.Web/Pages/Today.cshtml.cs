@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Pages.Shared;
@@ -40,8 +41,11 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
         && (door.Window.Holds(Day.Now) ? door.Door.IsOpen : door.Door is { IsByHand: true, IsOpen: true } && State.Kind == "open");
 }
 
-public sealed class TodayModel(Look look, Visit visit) : PageModel
+public sealed class TodayModel(Look look, KeepNotices keepNotices, Visit visit) : PageModel
 {
+    /// <summary>The most notices that stand above a day.</summary>
+    public const int MostNotices = 6;
+
     public DayView View { get; private set; } = null!;
 
     public async Task<IActionResult> OnGetAsync(string? day, string? all, CancellationToken cancellation)
@@ -54,6 +58,8 @@ public sealed class TodayModel(Look look, Visit visit) : PageModel
         }
 
         View = (await look.AtDay(visit.Viewer, date, ownOnly: all != "1", cancellation))!;
+        // Those alone that the page has room for.
+        keepNotices.Saw(visit.Viewer, View.Notices.Take(MostNotices).Select(one => one.Shown));
         return Page();
     }
 }

@@ -190,6 +190,7 @@ public static class AlmanacServer
         app.MapStaticAssets().ShortCircuit();
         app.MapRazorPages().WithStaticAssets();
         app.MapOutlets();
+        app.MapEmbeds();
         OpenIdSignIn.Map(app, app.Services.GetRequiredService<AlmanacSettings>());
         app.MapGet("/healthz", () => "alive\n").ShortCircuit();
         app.MapGet("/readyz", (Look look) =>

@@ -15,6 +15,16 @@ public static class OutletEndpoints
     /// <summary>Maps them.</summary>
     public static void MapOutlets(this WebApplication app)
     {
+        app.MapMethods("/feeds/{token}.atom", ["GET", "HEAD"], Changes);
+        // Without an ending, in the form that the reader asks for.
+        app.MapMethods("/feeds/{token}", ["GET", "HEAD"],
+            (string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard) =>
+            {
+                context.Response.Headers.Append(HeaderNames.Vary, HeaderNames.Accept);
+                if (context.Request.Headers.Accept.ToString().StartsWith("application/atom+xml", StringComparison.OrdinalIgnoreCase))
+                    return Changes(token, context, context.RequestServices.GetRequiredService<ReadChanges>(), visit, guard);
+                return Feed(token, FormOf(context.Request), context, readFeed, visit, guard);
+            });
         foreach (var form in Enum.GetValues<FeedForm>())
             app.MapMethods($"/feeds/{{token}}.{form.ToString().ToLowerInvariant()}", ["GET", "HEAD"],
                 (string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard) =>
@@ -26,6 +36,65 @@ public static class OutletEndpoints
             Qr(code, doors, visit, guard, address => Results.Text(QrPicture.Svg(address), "image/svg+xml", Encoding.UTF8)));
         app.MapGet("/in/{code}/qr.png", (string code, Doors doors, Visit visit, GuessGuard guard) =>
             Qr(code, doors, visit, guard, address => Results.File(QrPicture.Png(address), "image/png", $"{code}.png")));
+    }
+
+    private static Task Changes(string token, HttpContext context, ReadChanges readChanges, Visit visit, GuessGuard guard)
+    {
+        var response = context.Response;
+        if (guard.IsShut(visit))
+        {
+            response.StatusCode = StatusCodes.Status429TooManyRequests;
+            return Task.CompletedTask;
+        }
+
+        if (readChanges.Do(token, visit.Root) is not { } bytes)
+        {
+            guard.Miss(visit);
+            response.StatusCode = StatusCodes.Status404NotFound;
+            return Task.CompletedTask;
+        }
+
+        var etag = $"\"{Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(bytes))[..32]}\"";
+        response.GetTypedHeaders().ETag = new EntityTagHeaderValue(etag);
+        response.GetTypedHeaders().CacheControl = new CacheControlHeaderValue { Private = true, NoCache = true };
+        if (context.Request.GetTypedHeaders().IfNoneMatch.Any(one => one.Tag == "*" || one.Tag == etag))
+        {
+            response.StatusCode = StatusCodes.Status304NotModified;
+            return Task.CompletedTask;
+        }
+
+        response.ContentType = "application/atom+xml; charset=utf-8";
+        response.ContentLength = bytes.Length;
+        return HttpMethods.IsHead(context.Request.Method) ? Task.CompletedTask
+            : response.Body.WriteAsync(bytes, context.RequestAborted).AsTask();
+    }
+
+    private static readonly (string Type, FeedForm Form)[] Types =
+    [
+        ("text/calendar", FeedForm.Ics), ("application/calendar+json", FeedForm.JCal), ("application/jscalendar+json", FeedForm.JSCalendar),
+        ("text/csv", FeedForm.Csv),
+    ];
+
+    // RFC 9110 §12.5.1: the most wanted of those there are; iCalendar where nothing is wanted that there is.
+    private static FeedForm FormOf(HttpRequest request) => request.GetTypedHeaders().Accept
+        .Where(one => one.Quality is null or > 0).OrderByDescending(one => one.Quality ?? 1)
+        .SelectMany(one => Types.Where(type => one.MediaType.Equals(type.Type, StringComparison.OrdinalIgnoreCase)))
+        .FirstOrDefault().Form;
+
+    // Which kind of program asks, by what it says of itself; no more of it is kept.
+    private static string ProgramOf(HttpRequest request)
+    {
+        var said = request.Headers.UserAgent.ToString();
+        bool Has(params ReadOnlySpan<string> signs)
+        {
+            foreach (var sign in signs)
+                if (said.Contains(sign, StringComparison.OrdinalIgnoreCase)) return true;
+            return false;
+        }
+
+        return said.Length == 0 ? "a program that does not say what it is"
+            : Has("iphone", "ipad", "ios/", "android", "mobile") ? "a phone or tablet"
+            : Has("mozilla/", "windows", "mac os", "macos", "x11", "linux") ? "a computer" : "a server or program";
     }
 
     private static Task Feed(string token, FeedForm form, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard)
@@ -45,7 +114,7 @@ public static class OutletEndpoints
         // So does another form of the same feed.
         string InForm(string etag) => form == FeedForm.Ics ? etag : Tag(etag, form.ToString().ToLowerInvariant());
         var answer = readFeed.Do(token, visit.Root, etag => has.Any(one => one.Tag == "*" || one.Tag == InForm(etag)
-            || one.Tag == Tag(InForm(etag), "br") || one.Tag == Tag(InForm(etag), "gzip")));
+            || one.Tag == Tag(InForm(etag), "br") || one.Tag == Tag(InForm(etag), "gzip")), ProgramOf(context.Request));
         if (answer is null)
         {
             guard.Miss(visit);
@@ -60,12 +129,12 @@ public static class OutletEndpoints
         // If-Modified-Since counts only where no ETag is sent (RFC 9110 §13.1.3).
         var isOld = has.Count == 0 && asked.IfModifiedSince is { } since
             && answer.LastModified.ToUnixTimeSeconds() <= since.ToUnixTimeSeconds();
-        context.Response.Headers.Vary = HeaderNames.AcceptEncoding;
+        context.Response.Headers.Append(HeaderNames.Vary, HeaderNames.AcceptEncoding);
         if (answer.Body is not { } body || isOld) return Only(StatusCodes.Status304NotModified);
         context.Response.Headers.ContentDisposition = $"inline; filename=\"{answer.FileName[..^3]}{form.ToString().ToLowerInvariant()}\"";
         context.Response.ContentType = form switch
         {
-            FeedForm.JCal => JCal.MediaType, FeedForm.JSCalendar => JSCalendar.MediaType, _ => "text/calendar; charset=utf-8",
+            FeedForm.JCal => JCal.MediaType, FeedForm.JSCalendar => JSCalendar.MediaType, FeedForm.Csv => "text/csv; charset=utf-8", _ => "text/calendar; charset=utf-8",
         };
         body = body.As(form);
         if (coding is not null) context.Response.Headers.ContentEncoding = coding;

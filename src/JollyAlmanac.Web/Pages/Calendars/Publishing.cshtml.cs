@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class PublishingModel(Outlets outlets, Visit visit) : PageModel
+public sealed class PublishingModel(Outlets outlets, ReadFeed readFeed, Visit visit) : PageModel
 {
     public Publication Publication { get; private set; } = null!;
 
@@ -25,6 +25,22 @@ public sealed class PublishingModel(Outlets outlets, Visit visit) : PageModel
         if (outcome is not Outcome<Publication>.Done { Value: var publication }) return Answers.Of(outcome);
         Publication = publication;
         return Page();
+    }
+
+    /// <summary>What a feed tells now.</summary>
+    public IActionResult OnGetTells(string slug, long id)
+    {
+        var outcome = outlets.Tells(visit.Viewer, slug, new OutletId(id), readFeed, visit.Root);
+        return outcome is Outcome<FeedTells>.Done { Value: var tells } ? Partial("_FeedTells", tells) : Answers.Of(outcome);
+    }
+
+    /// <summary>The QR picture of a feed's address, for those alone who may see the address.</summary>
+    public IActionResult OnGetQr(string slug, long id)
+    {
+        var outcome = outlets.Of(visit.Viewer, slug);
+        if (outcome is not Outcome<Publication>.Done { Value: var publication }) return Answers.Of(outcome);
+        return publication.Feeds.FirstOrDefault(one => one.Outlet.Id.Value == id) is { Token: var token }
+            ? File(System.Text.Encoding.UTF8.GetBytes(QrPicture.Svg(new Uri(visit.Root, $"feeds/{token}.ics"))), "image/svg+xml") : NotFound();
     }
 
     public IActionResult OnPostMake(string slug, OutletKind kind, [FromForm] OutletInput input)
@@ -51,6 +67,23 @@ public sealed class PublishingModel(Outlets outlets, Visit visit) : PageModel
         Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
         return OnGet(slug);
     }
+
+    /// <summary>The outlet whose form was sent, and to be mended; null where none was.</summary>
+    public long? Changing { get; private set; }
+
+    public IActionResult OnPostChange(string slug, long id, int version, [FromForm] OutletInput input)
+    {
+        var outcome = outlets.Change(visit.Viewer, slug, new OutletId(id), input, version);
+        if (outcome is not Outcome<OutletWithToken>.Refused { Problems: var problems })
+            return Settle(slug, outcome, one => $"{one.Name} is changed. Its address is the same.");
+        (Problems, Input, Changing) = (problems, input, id);
+        Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+        return OnGet(slug);
+    }
+
+    public IActionResult OnPostPause(string slug, long id, int version, bool paused) =>
+        Settle(slug, outlets.Pause(visit.Viewer, slug, new OutletId(id), paused, version), one =>
+            paused ? $"{one.Name} is paused: whoever has its address sees that, and nothing else." : $"{one.Name} goes on.");
 
     public IActionResult OnPostRenew(string slug, long id, int version) =>
         Settle(slug, outlets.Renew(visit.Viewer, slug, new OutletId(id), version), one =>

@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -7,7 +8,7 @@ using Microsoft.AspNetCore.OutputCaching;
 namespace JollyAlmanac.Web.Pages.Public;
 
 [OutputCache(PolicyName = StrangerCache.Name)]
-public sealed class ClassPageModel(Look look, Visit visit) : PageModel
+public sealed class ClassPageModel(Look look, KeepNotices keepNotices, Visit visit) : PageModel
 {
     public ClassPage View { get; private set; } = null!;
 
@@ -19,6 +20,7 @@ public sealed class ClassPageModel(Look look, Visit visit) : PageModel
         // The same answer for a page that is closed and one that is not there, so that nobody learns which classes exist.
         if (look.AtClassPage(visit.Viewer, slug, asVisitor: @as == "visitor") is not { } view) return NotFound();
         View = view;
+        if (@as is null) keepNotices.Saw(visit.Viewer, view.Notices);
         IsLookingAs = @as == "visitor" && view.MayKeep;
         return Page();
     }

@@ -11,6 +11,9 @@ public sealed class EmbedModel(ReadEmbed readEmbed, Visit visit, GuessGuard guar
 {
     public EmbedPanel Panel { get; private set; } = null!;
 
+    /// <summary>Where a website's editor finds how to show it (oEmbed).</summary>
+    public string OEmbed { get; private set; } = "";
+
     public IActionResult OnGet(string token)
     {
         if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
@@ -21,6 +24,7 @@ public sealed class EmbedModel(ReadEmbed readEmbed, Visit visit, GuessGuard guar
         }
 
         Panel = panel;
+        OEmbed = $"{visit.Root}oembed?url={Uri.EscapeDataString($"{visit.Root}embed/{token}")}";
         // The allowed sites, and the almanac itself for its preview.
         Response.Headers.ContentSecurityPolicy =
             SecurityHeaders.Framed(string.Join(' ', ["'self'", .. panel.Outlet.Sites.Select(site => site.Value)]));

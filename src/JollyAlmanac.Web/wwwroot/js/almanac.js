@@ -53,3 +53,11 @@ for (const form of document.querySelectorAll("form[data-progress]"))
       says.textContent = `${looked} of ${of} looked at`;
     }, 300);
   });
+
+// What a toggled part fetches comes when it opens (htmx); a preview is tried at any width.
+for (const range of document.querySelectorAll("[data-width-of]")) {
+  range.parentElement.hidden = false;
+  range.addEventListener("input", () => {
+    document.querySelector(range.dataset.widthOf).width = range.value;
+  });
+}

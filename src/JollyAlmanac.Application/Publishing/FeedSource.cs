@@ -1,0 +1,92 @@
+using System.Globalization;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Storage;
+using NodaTime;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
+
+namespace JollyAlmanac.Application.Publishing;
+
+/// <summary>One calendar of a feed.</summary>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Level">At which level it is told.</param>
+/// <param name="Reader">Who reads, of somebody's own feed; null for one that many read.</param>
+internal sealed record FeedPart(Calendar Calendar, AccessLevel Level, Viewer? Reader);
+
+/// <summary>What a feed tells, of which calendars, for whoever has its address.</summary>
+/// <param name="Key">How all that it tells stands: the same text means the same document.</param>
+/// <param name="Outlet">The feed; null for somebody's own.</param>
+/// <param name="Own">Somebody's own feed; null for one of a calendar.</param>
+/// <param name="LastFetchedAt">When it was asked for last.</param>
+internal sealed record FeedSource(string Key, OutletId? Outlet, OwnFeed? Own, Instant? LastFetchedAt)
+{
+    /// <summary>The source of a token; null for one that is unknown, revoked or renewed.</summary>
+    public static FeedSource? Find(Stores stores, byte[] hash, LocalDate today)
+    {
+        if (stores.Outlets.StandingOf(OutletKind.Feed, hash) is { } standing)
+        {
+            var key = string.Create(CultureInfo.InvariantCulture, $"{standing.Id} {standing.Calendar}:{standing.Standing} {standing.School}");
+            if (standing.IsMore && stores.Outlets.Find(OutletKind.Feed, hash) is { } outlet)
+                key += KeyOf(stores, PartsOf(stores, outlet), outlet.Options, today);
+            return new FeedSource(key, new OutletId(standing.Id), null,
+                standing.LastFetchedAt is { } at ? Instant.FromUnixTimeMilliseconds(at) : null);
+        }
+
+        // Who has left has no classes.
+        if (stores.OwnFeeds.Find(hash) is not { } own || stores.People.ViewerOf(own.Person).Person is null) return null;
+        return new FeedSource(
+            string.Create(CultureInfo.InvariantCulture, $"own {own.Person.Value} {own.Version} {stores.School.Standing()}")
+                + KeyOf(stores, PartsOf(stores, own), own.Options, today),
+            null, own, own.LastFetchedAt);
+    }
+
+    private static string KeyOf(Stores stores, IReadOnlyList<FeedPart> parts, OutletOptions options, LocalDate today) => string.Concat(parts
+        .Select(part => string.Create(CultureInfo.InvariantCulture,
+            $" {part.Calendar.Id.Value}:{stores.Calendars.StandingOf(part.Calendar.Id)}:{part.Level}"))
+        .Append(options.IsByTheDay ? " " + today.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture) : "")
+        .Append(parts is [{ Reader: { } reader }, ..] ? " " + string.Join(',', reader.Groups.Select(group => group.Value).Order()) : ""));
+
+    /// <summary>
+    /// The calendars of a feed, its own first. Of the others only what its maker may publish, or what anyone may see: a feed gives away
+    /// no more than its maker could, when it is read as when it was made.
+    /// </summary>
+    public static IReadOnlyList<FeedPart> PartsOf(Stores stores, Outlet outlet)
+    {
+        var own = stores.Calendars.Get(outlet.Calendar);
+        var parts = new List<FeedPart>();
+        if (own.IsInUse) parts.Add(new FeedPart(own, outlet.Level, null));
+        var others = outlet.Scope switch
+        {
+            OutletScope.School => stores.Calendars.All(),
+            OutletScope.Department => [.. stores.Calendars.All().Where(calendar => calendar.Department == own.Id)],
+            _ => stores.Calendars.InUse(outlet.Others),
+        };
+        if (others.Count == 0) return parts;
+        var maker = stores.People.ViewerOf(outlet.MadeBy);
+        var grants = stores.Calendars.GrantsOf([.. others.Select(calendar => calendar.Id)]);
+        foreach (var calendar in others.Where(calendar => calendar.Id != own.Id))
+        {
+            var level = AccessRules.May(Deed.Publish, AccessRules.LevelOf(maker, grants[calendar.Id])) ? outlet.Level
+                : AccessLevelOf(Viewer.Visitor, grants[calendar.Id], outlet.Level);
+            if (level > AccessLevel.None) parts.Add(new FeedPart(calendar, level, null));
+        }
+
+        return parts;
+    }
+
+    /// <summary>The calendars that are somebody's own, each at their own level.</summary>
+    public static IReadOnlyList<FeedPart> PartsOf(Stores stores, OwnFeed own)
+    {
+        var viewer = stores.People.ViewerOf(own.Person);
+        var calendars = stores.Calendars.InUse(stores.Calendars.OwnOf(viewer));
+        var grants = stores.Calendars.GrantsFor(viewer, [.. calendars.Select(calendar => calendar.Id)]);
+        return [.. calendars.Select(calendar => new FeedPart(calendar, AccessRules.LevelOf(viewer, grants[calendar.Id]), viewer))
+            .Where(part => part.Level > AccessLevel.None)];
+    }
+
+    private static AccessLevel AccessLevelOf(Viewer viewer, IEnumerable<Grant> grants, AccessLevel most)
+    {
+        var level = AccessRules.LevelOf(viewer, grants);
+        return level < most ? level : most;
+    }
+}

@@ -1,0 +1,70 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using NodaTime.Text;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+/// <summary>The notices of a calendar, for those who keep them.</summary>
+public sealed class NoticesModel(KeepNotices keepNotices, Visit visit) : PageModel
+{
+    public NoticesView View { get; private set; } = null!;
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    /// <summary>The form that was sent, and to be mended; null where none was.</summary>
+    public NoticeInput? Sent { get; private set; }
+
+    /// <summary>The notice whose form it was; null for a new one.</summary>
+    public long? Changing { get; private set; }
+
+    /// <summary>The form of a new notice.</summary>
+    public NoticeInput Fresh { get; private set; } = new();
+
+    /// <summary>A text of the school was chosen to begin with.</summary>
+    public bool Begun { get; private set; }
+
+    public bool MayKeepTexts => AccessRules.MayAtSchool(Deed.KeepSchool, visit.Viewer.Role);
+
+    public IActionResult OnGet(string slug, long? begin = null)
+    {
+        var outcome = keepNotices.View(visit.Viewer, slug);
+        if (outcome is not Outcome<NoticesView>.Done { Value: var view }) return Answers.Of(outcome);
+        View = view;
+        var today = view.Now.InZone(view.School.Time.Zone).Date;
+        var text = view.Texts.FirstOrDefault(one => one.Id == begin).Text;
+        Begun = text is not null;
+        Fresh = new NoticeInput(text ?? "", LocalDatePattern.Iso.Format(today), LocalDatePattern.Iso.Format(today.PlusDays(7)));
+        return Page();
+    }
+
+    public IActionResult OnPostPut(string slug, long? id, [FromForm] NoticeInput input) =>
+        Answer(slug, keepNotices.Put(visit.Viewer, slug, id is { } known ? new NoticeId(known) : null, input),
+            notice => id is null ? $"It is up {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", and on its way by mail" : "")}."
+                : "The notice is changed, wherever it stands.", () => (Sent, Changing) = (input, id));
+
+    public IActionResult OnPostDown(string slug, long id, int version, bool down) =>
+        Answer(slug, keepNotices.SetDown(visit.Viewer, slug, new NoticeId(id), down, version),
+            _ => down ? "The notice is down, wherever it stood." : "The notice is up again.");
+
+    public IActionResult OnPostRemind(string slug, long id) => Answer(slug, keepNotices.Remind(visit.Viewer, slug, new NoticeId(id)),
+        count => $"{Wording.Count(count, "letter is", "letters are")} on the way.");
+
+    public IActionResult OnPostKeepText(string slug, string? name, string? text) =>
+        Answer(slug, keepNotices.KeepText(visit.Viewer, name, text), called => $"“{called}” can be begun with now.");
+
+    public IActionResult OnPostRemoveText(string slug, long id) => Answer(slug, keepNotices.RemoveText(visit.Viewer, id), _ => "It is taken off.");
+
+    private IActionResult Answer<T>(string slug, Outcome<T> outcome, Func<T, string?> say, Action? keep = null) =>
+        this.Back(outcome, $"/calendars/{slug}/notices", say, refused =>
+        {
+            Problems = refused.Problems;
+            keep?.Invoke();
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return OnGet(slug);
+        });
+}

@@ -1,0 +1,40 @@
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Public;
+
+/// <summary>A notice as the link of a letter leads to it; saying so is a click, since some mail servers open links by themselves.</summary>
+public sealed class SeenModel(KeepNotices keepNotices, Visit visit, GuessGuard guard) : PageModel
+{
+    public ShownNotice Shown { get; private set; } = null!;
+
+    public Calendar Calendar { get; private set; } = null!;
+
+    public bool HasSeen { get; private set; }
+
+    public IActionResult OnGet(long id, long person, string token)
+    {
+        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (keepNotices.FromLetter(id, person, token) is not var (shown, calendar, hasSeen))
+        {
+            guard.Miss(visit);
+            return NotFound();
+        }
+
+        (Shown, Calendar, HasSeen) = (shown, calendar, hasSeen);
+        Response.Headers.CacheControl = "no-store";
+        return Page();
+    }
+
+    public IActionResult OnPost(long id, long person, string token)
+    {
+        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (keepNotices.SawLetter(id, person, token) is not null) return Redirect($"/n/{id}/{person}/{token}");
+        guard.Miss(visit);
+        return NotFound();
+    }
+}
