@@ -106,6 +106,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act AddGroup = new(nameof(AddGroup), Deed.KeepSchool, Subject.School);
     public static readonly Act SeeTermSheet = new(nameof(SeeTermSheet), Deed.SeeTimes, Subject.Calendar);
     public static readonly Act SeeClassPage = new(nameof(SeeClassPage), Deed.SeeTimes, Subject.Calendar);
+    public static readonly Act PrintCalendar = new(nameof(PrintCalendar), Deed.SeeTimes, Subject.Calendar);
     public static readonly Act SeeSessionsByMail = new(nameof(SeeSessionsByMail), Deed.GetSessions, Subject.Calendar);
     public static readonly Act GetSessionsByMail = new(nameof(GetSessionsByMail), Deed.GetSessions, Subject.Calendar);
     public static readonly Act SeeHistory = new(nameof(SeeHistory), Deed.SeeHistory, Subject.Calendar);

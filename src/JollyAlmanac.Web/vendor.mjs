@@ -12,8 +12,14 @@ const files = {
     "atkinson-hyperlegible-next-ext.woff2":
         "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-ext-wght-normal.woff2",
 };
+// What is drawn on paper needs letters of more languages, in a form that the libraries for it read.
+Object.assign(files, {
+    "dejavu-sans-condensed.ttf": "dejavu-fonts-ttf/ttf/DejaVuSansCondensed.ttf",
+    "dejavu-sans-condensed-bold.ttf": "dejavu-fonts-ttf/ttf/DejaVuSansCondensed-Bold.ttf",
+});
 // Their licences go with them, as they ask.
 const licences = {
+    "dejavu-sans.LICENSE.txt": "dejavu-fonts-ttf/LICENSE",
     "htmx.LICENSE.txt": "htmx.org/LICENSE",
     "bricolage-grotesque.LICENSE.txt": "@fontsource-variable/bricolage-grotesque/LICENSE",
     "atkinson-hyperlegible-next.LICENSE.txt": "@fontsource-variable/atkinson-hyperlegible-next/LICENSE",

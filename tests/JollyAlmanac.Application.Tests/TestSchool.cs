@@ -113,8 +113,11 @@ internal sealed class TestSchool : IDisposable
         TakeOff = new TakeOffSeries(gate);
         Outlets = new Outlets(gate, Secrets);
         ReadFeed = new ReadFeed(Database, Clock);
-        ReadEmbed = new ReadEmbed(Database, Clock);
+        OwnFeeds = new OwnFeeds(gate, Secrets);
+        Changes = new ReadChanges(Database, Clock);
+        Notices = new KeepNotices(gate, Database, Clock, Secrets);
         Doors = new Doors(Database, Clock, Secrets, providers);
+        ReadEmbed = new ReadEmbed(Database, Clock, Doors);
         Links = new KeepLinks(gate, Database, providers);
         WorkDoor = new WorkDoor(gate, Secrets);
         Test = new TestLink(gate, providers);
@@ -199,6 +202,12 @@ internal sealed class TestSchool : IDisposable
     public Outlets Outlets { get; }
 
     public ReadFeed ReadFeed { get; }
+
+    public OwnFeeds OwnFeeds { get; }
+
+    public ReadChanges Changes { get; }
+
+    public KeepNotices Notices { get; }
 
     public ReadEmbed ReadEmbed { get; }
 

@@ -23,6 +23,7 @@ public class AccessTests
         [Deed.ChangeSeries] = "nnnnoyy",
         [Deed.DeleteSeries] = "nnnnoyy",
         [Deed.KeepJoinLinks] = "nnnnnyy",
+        [Deed.KeepNotices] = "nnnnnyy",
         [Deed.WorkDoor] = "nnnooyy",
         [Deed.Publish] = "nnnnnny",
         [Deed.ChangeCalendar] = "nnnnnny",

@@ -185,7 +185,7 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
     }
 
     [Fact]
-    public async Task An_embed_may_be_framed_by_its_sites_alone_and_needs_neither_cookie_nor_script()
+    public async Task An_embed_may_be_framed_by_its_sites_alone_and_needs_no_cookie()
     {
         using var client = server.Client();
         using var answer = await client.GetAsync(server.Address("embed"), Stop);
@@ -193,7 +193,8 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         Assert.EndsWith("frame-ancestors 'self' https://www.skerry.example", policy, StringComparison.Ordinal);
         Assert.False(answer.Headers.Contains("Set-Cookie"));
         Assert.False(answer.Headers.Contains("X-Frame-Options"));
-        Assert.DoesNotContain("<script", await answer.Content.ReadAsStringAsync(Stop), StringComparison.OrdinalIgnoreCase);
+        // One small script tells its height to the page around it; all else is there without.
+        Assert.Equal(2, (await answer.Content.ReadAsStringAsync(Stop)).Split("<script").Length);
     }
 
     [Fact]

@@ -11,7 +11,11 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="Parts">The parts on it.</param>
 /// <param name="Offered">The parts that there are.</param>
 /// <param name="IsInside">The card carries what opens the room past its door.</param>
-public sealed record KeptCard(JoinLink Link, string Title, JoinCard Card, CardParts Parts, CardParts Offered, bool IsInside);
+public sealed record KeptCard(JoinLink Link, string Title, JoinCard Card, CardParts Parts, CardParts Offered, bool IsInside)
+{
+    /// <summary>The mark of the calendar that it stands on.</summary>
+    public required Core.Calendars.Mark Mark { get; init; }
+}
 
 /// <summary>Puts join cards together, for those who work the door.</summary>
 public sealed class JoinCards(Gate gate)
@@ -39,6 +43,6 @@ public sealed class JoinCards(Gate gate)
             : 0) | (facts.HasPasscode ? CardParts.Passcode : 0) | (facts.HasDialIn ? CardParts.DialIn : 0);
         return new Outcome<KeptCard>.Done(new KeptCard(door.Link, title,
             JoinCard.Of(door.Link.Code.At(root), title, when, door.Link.Entry.InWords, target, parts & offered), parts & offered, offered,
-            (secret & offered) != CardParts.None));
+            (secret & offered) != CardParts.None) { Mark = door.Owner.Mark });
     });
 }

@@ -93,19 +93,29 @@ public sealed record OutletWithToken(Outlet Outlet, string Token)
     public IReadOnlyList<string> NewsSince { get; init; } = [];
 }
 
+/// <summary>A session as a feed tells it.</summary>
+/// <param name="Title">What it is called.</param>
+/// <param name="Start">Its start.</param>
+/// <param name="End">Its end.</param>
+/// <param name="IsAllDay">It is a date.</param>
+/// <param name="IsCancelled">It does not meet.</param>
+public sealed record ToldSession(string Title, LocalDateTime Start, LocalDateTime End, bool IsAllDay, bool IsCancelled);
+
 /// <summary>What a feed tells right now.</summary>
 /// <param name="Count">How many sessions.</param>
-/// <param name="Coming">The next few, in their own zones.</param>
+/// <param name="Coming">The next few, each by the clock it is written in.</param>
 /// <param name="Breaches">How many breaches of RFC 5545 there are in it.</param>
 /// <param name="Kilobytes">How large it is.</param>
 /// <param name="Newest">The newest change of the calendar's sessions, which is in it; null for none.</param>
-public sealed record FeedTells(int Count, IReadOnlyList<FileSession> Coming, int Breaches, int Kilobytes, HistoryLine? Newest)
+public sealed record FeedTells(int Count, IReadOnlyList<ToldSession> Coming, int Breaches, int Kilobytes, HistoryLine? Newest)
 {
     internal static Outcome<FeedTells> Of(byte[] bytes, HistoryLine? newest, Instant now)
     {
         var file = ICalendarReader.Read(bytes);
         var sessions = ICalendarSessions.Of(file, null, null, null).Sessions;
-        return new Outcome<FeedTells>.Done(new FeedTells(sessions.Count, [.. sessions.Where(session => session.End.At > now).Take(6)],
+        return new Outcome<FeedTells>.Done(new FeedTells(sessions.Count, [.. sessions.Where(session => session.End.At > now).Take(6)
+                .Select(session => new ToldSession(session.Summary, session.Start.Time, session.End.Time, session.Start.IsDate,
+                    session.Status == "CANCELLED"))],
             ICalendarCheck.Of(file).Count, Math.Max(1, bytes.Length / 1024), newest));
     }
 }

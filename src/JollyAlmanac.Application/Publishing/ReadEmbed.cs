@@ -61,7 +61,9 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
     private readonly StandingOnce known = new(database);
 
     /// <summary>The panel; null for a token that is unknown, revoked or renewed.</summary>
-    public EmbedPanel? Do(string token)
+    /// <param name="token">From the address.</param>
+    /// <param name="asAgenda">Whatever it is, what comes next: for a picture of it.</param>
+    public EmbedPanel? Do(string token, bool asAgenda = false)
     {
         if (token.Length != Secrets.TokenLength) return null;
         var hash = Secrets.HashOf(token);
@@ -76,7 +78,7 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
             var show = facts.For(outlet.Level, outlet.Choices, null);
             var plans = facts.PlansFor(school.Time, outlet.Level, null);
             var today = now.InZone(school.Time.Zone).Date;
-            var shape = outlet.Options.Shape;
+            var shape = asAgenda ? EmbedShape.Agenda : outlet.Options.Shape;
             var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsTold);
             ImmutableArray<ShownSession> coming = shape is EmbedShape.Agenda or EmbedShape.Next or EmbedShape.Button
                 ? [.. sessions.Where(session => session.EndsAt > now).OrderBy(session => session.StartsAt).Take(Most).Select(show)

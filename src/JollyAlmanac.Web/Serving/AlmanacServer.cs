@@ -65,6 +65,7 @@ public static class AlmanacServer
         services.AddSingleton<IMailCarrier>(all => settings.Smtp is { } smtp ? new SmtpCarrier(smtp) : all.GetRequiredService<MailDrop>());
         services.AddSingleton(all => new AlmanacAddress(() => RootOf(all, settings), sender.Address)).AddHostedService<MailKeeper>();
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
+        services.AddPrints();
         services.AddSingleton<GuessGuard>().AddSingleton<ResetGuard>().AddSingleton<SetUpCode>().AddSingleton<CodeTicket>();
     }
 
@@ -191,6 +192,7 @@ public static class AlmanacServer
         app.MapRazorPages().WithStaticAssets();
         app.MapOutlets();
         app.MapEmbeds();
+        app.MapPrints();
         OpenIdSignIn.Map(app, app.Services.GetRequiredService<AlmanacSettings>());
         app.MapGet("/healthz", () => "alive\n").ShortCircuit();
         app.MapGet("/readyz", (Look look) =>

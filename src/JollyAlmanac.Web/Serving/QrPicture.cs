@@ -22,6 +22,13 @@ public static class QrPicture
         return $"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {side} {side}\" shape-rendering=\"crispEdges\"><rect width=\"{side}\" height=\"{side}\" fill=\"#fff\"/><path d=\"{path}\"/></svg>";
     }
 
+    /// <summary>Its squares, row by row, without the rim.</summary>
+    public static IReadOnlyList<System.Collections.BitArray> ModulesOf(Uri address)
+    {
+        using var code = QRCodeGenerator.GenerateQrCode(address.AbsoluteUri, QRCodeGenerator.ECCLevel.M);
+        return Modules(code);
+    }
+
     /// <summary>As PNG, ten dots a module.</summary>
     public static byte[] Png(Uri address)
     {

@@ -26,7 +26,6 @@ public sealed class SeenModel(KeepNotices keepNotices, Visit visit, GuessGuard g
         }
 
         (Shown, Calendar, HasSeen) = (shown, calendar, hasSeen);
-        Response.Headers.CacheControl = "no-store";
         return Page();
     }
 

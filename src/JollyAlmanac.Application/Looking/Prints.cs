@@ -1,0 +1,93 @@
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Formats.Drawing;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>Which sheet of a calendar is printed.</summary>
+public enum PrintedSheet
+{
+    /// <summary>The term around today.</summary>
+    Term,
+    /// <summary>This week, by the bells.</summary>
+    Week,
+    /// <summary>The next month, a line a session.</summary>
+    List,
+}
+
+/// <summary>Gives sheets out for paper, and pictures of panels. The letters are read when the first is made.</summary>
+/// <param name="look">What is shown.</param>
+/// <param name="cards">Join cards.</param>
+/// <param name="readEmbed">Panels.</param>
+/// <param name="clock">What the time is.</param>
+/// <param name="letters">Reads a font: the plain one, or the bold.</param>
+public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClock clock, Func<bool, byte[]> letters) : IDisposable
+{
+    private readonly Lazy<DrawingFonts> fonts = new(() => new DrawingFonts(letters(false), letters(true)));
+
+    private DrawingFonts Fonts => fonts.Value;
+
+    /// <summary>A sheet of a calendar as PDF, as <see cref="Look.AtPrint"/> shows it; null where there is none for the viewer.</summary>
+    /// <param name="viewer">Who prints.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="sheet">Which sheet.</param>
+    /// <param name="root">Where the almanac is reached; ends in "/".</param>
+    public byte[]? Sheet(Viewer viewer, string slug, PrintedSheet sheet, Uri root)
+    {
+        if (look.AtPrint(viewer, slug) is not { } print || (sheet == PrintedSheet.Term && print.Term is null)) return null;
+        var (mark, zone) = (print.Calendar.Mark, Wording.Place(print.School.Time.Zone));
+        var today = print.Now.InZone(print.School.Time.Zone).Date;
+        SheetHead Head(string beside) => new(print.Calendar.Title, $"{beside} · {zone} time", print.School.Name, today,
+            $"{root.Authority}{root.AbsolutePath}c/{print.Calendar.Slug}");
+        var drawing = sheet switch
+        {
+            PrintedSheet.Term => Sheets.Term(print.Term!, Head($"{print.Term!.Term.Name}, {Wording.WithYear(print.Term.Term.First)} to {Wording.WithYear(print.Term.Term.Last)}"), mark, Fonts),
+            PrintedSheet.Week => Sheets.Week(print.Week, Head($"the week of {Wording.WithYear(print.Week.Days[0])}"), mark, Fonts),
+            _ => Sheets.List(print.List, Head($"from {Wording.WithYear(today)}, a month"), mark, Fonts),
+        };
+        return Fonts.ToPdf(drawing.Title, print.Now.ToDateTimeUtc(), drawing);
+    }
+
+    /// <summary>
+    /// A join card as PDF: the short address with what anyone may know, as paper hangs where all pass by.
+    /// </summary>
+    /// <param name="viewer">Who prints.</param>
+    /// <param name="code">The link.</param>
+    /// <param name="root">Where the almanac is reached; ends in "/".</param>
+    /// <param name="squaresOf">The squares of an address's QR code, row by row.</param>
+    public Outcome<byte[]> Card(Viewer viewer, JoinCode code, Uri root,
+        Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf) =>
+        cards.Of(viewer, code, root, CardParts.Title | CardParts.When | CardParts.Door).Select(kept =>
+        {
+            var school = look.AtSchool()!;
+            var address = kept.Link.Code.At(root);
+            var shown = $"{address.Authority}{address.AbsolutePath}";
+            var now = clock.GetCurrentInstant();
+            var head = new SheetHead(kept.Title, "the way in", school.Name, now.InZone(school.Time.Zone).Date, shown);
+            var drawing = Sheets.Card(head, shown,
+                [.. kept.Card.Lines.Where(line => line.Text != kept.Title)
+                    .Select(line => line.Label.Length > 0 ? $"{line.Label}: {line.Text}" : line.Text),
+                    "Scan it, or type the address. It leads to the right room while the door is open, and says when that is."],
+                squaresOf(address), kept.Mark, Fonts);
+            return Fonts.ToPdf(drawing.Title, now.ToDateTimeUtc(), drawing);
+        });
+
+    /// <summary>The picture of a panel as SVG; null for a token that is unknown, revoked or renewed.</summary>
+    public string? Svg(string token) => Panel(token)?.ToSvg(Fonts);
+
+    /// <summary>The picture of a panel as PNG; null for a token that is unknown, revoked or renewed.</summary>
+    public byte[]? Png(string token) => Panel(token) is { } drawing ? Fonts.ToPng(drawing) : null;
+
+    private Drawing? Panel(string token) => readEmbed.Do(token, asAgenda: true) is not { } panel ? null
+        : Sheets.Panel(panel.Coming, new SheetHead(panel.Title, "", panel.School.Name, panel.Now.InZone(panel.School.Time.Zone).Date, ""),
+            panel.Zone, panel.Mark, Fonts);
+
+    /// <inheritdoc />
+    public void Dispose()
+    {
+        if (fonts.IsValueCreated) fonts.Value.Dispose();
+    }
+}

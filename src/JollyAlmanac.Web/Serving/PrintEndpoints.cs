@@ -1,0 +1,62 @@
+using System.Text;
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.JoinLinks;
+using NodaTime;
+
+namespace JollyAlmanac.Web.Serving;
+
+/// <summary>Sheets for paper, as PDF, and the picture of a panel.</summary>
+public static class PrintEndpoints
+{
+    /// <summary>Adds what makes them.</summary>
+    public static void AddPrints(this IServiceCollection services) => services.AddSingleton(all =>
+    {
+        var files = all.GetRequiredService<IWebHostEnvironment>().WebRootFileProvider;
+        return new Prints(all.GetRequiredService<Look>(), all.GetRequiredService<JoinCards>(), all.GetRequiredService<ReadEmbed>(),
+            all.GetRequiredService<IClock>(), isBold =>
+            {
+                using var stream = files.GetFileInfo($"lib/dejavu-sans-condensed{(isBold ? "-bold" : "")}.ttf").CreateReadStream();
+                using var bytes = new MemoryStream();
+                stream.CopyTo(bytes);
+                return bytes.ToArray();
+            });
+    });
+
+    /// <summary>Maps them.</summary>
+    public static void MapPrints(this WebApplication app)
+    {
+        foreach (var sheet in Enum.GetValues<PrintedSheet>())
+            app.MapGet($"/c/{{slug}}/{sheet.ToString().ToLowerInvariant()}.pdf", (string slug, HttpContext context, Prints prints, Visit visit) =>
+                prints.Sheet(visit.Viewer, slug, sheet, visit.Root) is { } pdf
+                    ? Pdf(context, pdf, $"{slug}-{sheet.ToString().ToLowerInvariant()}.pdf") : Results.NotFound());
+        app.MapGet("/join-links/{code}/card.pdf", (string code, HttpContext context, Prints prints, Visit visit) =>
+            prints.Card(visit.Viewer, new JoinCode(code), visit.Root, QrPicture.ModulesOf) switch
+            {
+                Outcome<byte[]>.Done { Value: var pdf } => Pdf(context, pdf, $"{code}-card.pdf"),
+                Outcome<byte[]>.NotAllowed => Results.StatusCode(StatusCodes.Status403Forbidden),
+                _ => Results.NotFound(),
+            }).RequireAuthorization();
+        app.MapGet("/embed/{token}/picture.svg", (string token, Prints prints, Visit visit, GuessGuard guard) =>
+            Picture(visit, guard, () => prints.Svg(token) is { } svg ? Results.Text(svg, "image/svg+xml", Encoding.UTF8) : null));
+        app.MapGet("/embed/{token}/picture.png", (string token, Prints prints, Visit visit, GuessGuard guard) =>
+            Picture(visit, guard, () => prints.Png(token) is { } png ? Results.Bytes(png, "image/png") : null));
+    }
+
+    private static IResult Pdf(HttpContext context, byte[] pdf, string name)
+    {
+        context.Response.Headers.CacheControl = "private, no-store";
+        context.Response.Headers.ContentDisposition = $"inline; filename=\"{name}\"";
+        return Results.Bytes(pdf, "application/pdf");
+    }
+
+    private static IResult Picture(Visit visit, GuessGuard guard, Func<IResult?> make)
+    {
+        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        if (make() is { } picture) return picture;
+        guard.Miss(visit);
+        return Results.NotFound();
+    }
+}

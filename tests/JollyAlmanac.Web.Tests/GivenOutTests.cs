@@ -1,0 +1,182 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Text.Json;
+using System.Text.RegularExpressions;
+using System.Xml.Linq;
+using SkiaSharp;
+using UglyToad.PdfPig;
+
+namespace JollyAlmanac.Web.Tests;
+
+/// <summary>
+/// What goes out beside the feed and the panel: other forms, plain HTML, oEmbed, pictures, sheets for paper. PDFs are read back by PdfPig
+/// 0.1.16, QR codes by ZXing.Net 0.16.11.
+/// </summary>
+public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
+{
+    private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
+
+    /// <summary>RFC 9110 §12.5.1: the form that is asked for, by its quality; iCalendar where nothing there is wanted.</summary>
+    [Theory]
+    [InlineData("text/calendar", "text/calendar")]
+    [InlineData("*/*", "text/calendar")]
+    [InlineData("text/html", "text/calendar")]
+    [InlineData("application/calendar+json", "application/calendar+json")]
+    [InlineData("text/csv;q=0.4, application/jscalendar+json;q=0.8", "application/jscalendar+json")]
+    [InlineData("text/csv;q=0, text/calendar;q=0.1", "text/calendar")]
+    [InlineData("text/csv", "text/csv")]
+    [InlineData("application/atom+xml", "application/atom+xml")]
+    public async Task A_feed_without_an_ending_is_in_the_form_that_is_asked_for(string accept, string type)
+    {
+        using var client = server.Client();
+        using var ask = new HttpRequestMessage(HttpMethod.Get, server.Address("feed").Replace(".ics", "", StringComparison.Ordinal));
+        ask.Headers.TryAddWithoutValidation("Accept", accept);
+        using var answer = await client.SendAsync(ask, Stop);
+        Assert.Equal((HttpStatusCode.OK, type), (answer.StatusCode, answer.Content.Headers.ContentType!.MediaType));
+        Assert.Contains("Accept", answer.Headers.Vary);
+        using var again = new HttpRequestMessage(HttpMethod.Get, ask.RequestUri) { Headers = { IfNoneMatch = { answer.Headers.ETag! } } };
+        again.Headers.TryAddWithoutValidation("Accept", accept);
+        using var known = await client.SendAsync(again, Stop);
+        Assert.Equal(HttpStatusCode.NotModified, known.StatusCode);
+    }
+
+    [Fact]
+    public async Task The_ending_for_busy_times_gives_these_alone_and_that_for_news_is_Atom()
+    {
+        using var client = server.Client();
+        using var busy = await client.GetAsync(server.Address("feed").Replace(".ics", ".ifb", StringComparison.Ordinal), Stop);
+        Assert.Equal("text/calendar", busy.Content.Headers.ContentType!.MediaType);
+        var text = await busy.Content.ReadAsStringAsync(Stop);
+        Assert.Contains("FREEBUSY;FBTYPE=BUSY:", text, StringComparison.Ordinal);
+        Assert.DoesNotContain("Tidepool", text, StringComparison.Ordinal);
+        var news = XDocument.Parse(await client.GetStringAsync(server.Address("feed").Replace(".ics", ".atom", StringComparison.Ordinal), Stop));
+        Assert.Contains(news.Descendants(), one => one.Name.LocalName == "title" && one.Value.Contains("bring boots", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task An_embed_is_found_by_oEmbed_and_is_there_without_a_frame()
+    {
+        using var client = server.Client();
+        var address = server.Address("embed");
+        var page = await client.GetStringAsync(address, Stop);
+        var discovered = WebUtility.HtmlDecode(Regex.Match(page, "application/json\\+oembed\" href=\"([^\"]+)\"").Groups[1].Value);
+        using var json = JsonDocument.Parse(await client.GetStringAsync(discovered + "&maxwidth=300&maxheight=200", Stop));
+        var root = json.RootElement;
+        // https://oembed.com §2.3.4.4: what a rich answer must have; no larger than was asked for.
+        Assert.Equal(("1.0", "rich"), (root.GetProperty("version").GetString(), root.GetProperty("type").GetString()));
+        Assert.Equal((300, 200), (root.GetProperty("width").GetInt32(), root.GetProperty("height").GetInt32()));
+        Assert.Contains($"src=\"{address}\"", root.GetProperty("html").GetString(), StringComparison.Ordinal);
+        using var xml = await client.GetAsync(discovered + "&format=xml", Stop);
+        Assert.Equal(HttpStatusCode.NotImplemented, xml.StatusCode);
+        foreach (var wrong in new[] { "/oembed", "/oembed?url=https%3A%2F%2Felsewhere.example%2Fembed%2Fx", $"/oembed?url={Uri.EscapeDataString(address[..^1] + "0")}" })
+        {
+            using var none = await client.GetAsync(wrong, Stop);
+            Assert.Equal(HttpStatusCode.NotFound, none.StatusCode);
+        }
+
+        var plain = await client.GetStringAsync(address + "/plain", Stop);
+        Assert.Contains("<li>Wed 14 Oct, 9:50–10:40: Tidepool Biology 9A", plain, StringComparison.Ordinal);
+        Assert.Contains("does not follow changes", plain, StringComparison.Ordinal);
+        Assert.DoesNotContain("rooms.skerry", plain, StringComparison.Ordinal);
+        var svg = XDocument.Parse(await client.GetStringAsync(address + "/picture.svg", Stop));
+        Assert.Contains(svg.Descendants(), one => one.Name.LocalName == "text" && one.Value.Contains("Wed 14 Oct", StringComparison.Ordinal));
+        using var png = SKBitmap.Decode(await client.GetByteArrayAsync(address + "/picture.png", Stop));
+        var box = svg.Root!.Attribute("viewBox")!.Value.Split(' ').Select(side => double.Parse(side, System.Globalization.CultureInfo.InvariantCulture)).ToArray();
+        // Of the same drawing: two dots a point.
+        Assert.Equal(((int)Math.Ceiling(box[2] * 2), (int)Math.Ceiling(box[3] * 2)), (png.Width, png.Height));
+        Assert.True(page.Length < 20 * 1024, $"the panel has {page.Length} characters");
+    }
+
+    private static async Task<string[]> Words(HttpClient client, string path)
+    {
+        using var answer = await client.GetAsync(path, Stop);
+        Assert.Equal("application/pdf", answer.Content.Headers.ContentType?.MediaType);
+        using var document = PdfDocument.Open(await answer.Content.ReadAsByteArrayAsync(Stop));
+        Assert.Equal(1, document.NumberOfPages);
+        return [.. document.GetPage(1).GetWords().Select(word => word.Text)];
+    }
+
+    /// <summary>The term sheet of the page and of the paper have the same sessions: each number once, and the same no-class days.</summary>
+    [Fact]
+    public async Task Sheets_for_paper_say_what_the_pages_say()
+    {
+        using var client = await server.SignedIn(DemoServer.Student);
+        var term = await Words(client, $"/c/{DemoServer.Class}/term.pdf");
+        var text = string.Join(' ', term);
+        Assert.Contains("37 sessions, 30 h 05 with the class; 4 no-class days left out; 1 cancelled", text, StringComparison.Ordinal);
+        foreach (var expected in new[] { "Thanksgiving", "Remembrance", "Barnacle", "Made on 14 Oct 2026; it does not follow changes" })
+            Assert.Contains(expected, text, StringComparison.Ordinal);
+        for (var number = 1; number <= 37; number++) Assert.Contains(number.ToString(System.Globalization.CultureInfo.InvariantCulture), term);
+        Assert.Contains("Tidepool", await Words(client, $"/c/{DemoServer.Class}/week.pdf"));
+        var list = string.Join(' ', await Words(client, $"/c/{DemoServer.Class}/list.pdf"));
+        Assert.Contains("Bring boots", list, StringComparison.Ordinal);
+        Assert.DoesNotContain("rooms.skerry", text + list, StringComparison.Ordinal);
+        using var stranger = server.Client();
+        using var none = await stranger.GetAsync($"/c/{DemoServer.Class}/term.pdf", Stop);
+        Assert.Equal(HttpStatusCode.NotFound, none.StatusCode);
+    }
+
+    [Fact]
+    public async Task A_join_card_for_paper_has_the_short_address_as_text_and_as_a_QR_code()
+    {
+        using var client = await server.SignedIn(DemoServer.Teacher);
+        var words = string.Join(' ', await Words(client, "/join-links/tidepool-7k/card.pdf"));
+        Assert.Contains("/in/tidepool-7k", words, StringComparison.Ordinal);
+        Assert.DoesNotContain("rooms.skerry", words, StringComparison.Ordinal);
+        Assert.Equal(new Uri(server.Root, "in/tidepool-7k").AbsoluteUri,
+            Decoded(await client.GetByteArrayAsync("/in/tidepool-7k/qr.png", Stop)));
+    }
+
+    // Another library reads the code back, as a camera would.
+    private static string? Decoded(byte[] png)
+    {
+        using var bitmap = SKBitmap.Decode(png);
+        var light = new byte[bitmap.Width * bitmap.Height * 3];
+        for (var y = 0; y < bitmap.Height; y++)
+            for (var x = 0; x < bitmap.Width; x++)
+                light.AsSpan((y * bitmap.Width + x) * 3, 3).Fill(bitmap.GetPixel(x, y).Red);
+        return new ZXing.BarcodeReaderGeneric().Decode(new ZXing.RGBLuminanceSource(light, bitmap.Width, bitmap.Height))?.Text;
+    }
+
+    /// <summary>A notice is shown where it is up, and whoever was shown it, signed in, has seen it.</summary>
+    [Fact]
+    public async Task A_notice_stands_where_people_look_and_is_seen()
+    {
+        using var student = await server.SignedIn(DemoServer.Student);
+        Assert.Contains("bring boots and a rain jacket", await student.GetStringAsync($"/c/{DemoServer.Class}", Stop), StringComparison.Ordinal);
+        Assert.Contains("bring boots and a rain jacket", await student.GetStringAsync("/today", Stop), StringComparison.Ordinal);
+        using var stranger = server.Client();
+        Assert.Contains("bring boots and a rain jacket", await stranger.GetStringAsync(server.Address("embed"), Stop), StringComparison.Ordinal);
+        using var teacher = await server.SignedIn(DemoServer.Teacher);
+        Assert.Matches("Teodor Quill</bdi> <span class=\"soft\">Wed 14 Oct", await teacher.GetStringAsync($"/calendars/{DemoServer.Class}/notices", Stop));
+    }
+
+    /// <summary>A year's file through the page: reviewed, kept, and the same again changes nothing.</summary>
+    [Fact]
+    public async Task A_file_is_imported_through_its_pages()
+    {
+        using var client = await server.SignedInAnew(DemoServer.Teacher);
+        const string Page = "/calendars/coastal-weather-10/import";
+        const string File = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//a//b//EN\r\nBEGIN:VEVENT\r\nUID:z1\r\nDTSTAMP:20260901T000000Z\r\nSUMMARY:<b>Storm watch</b>\r\nDTSTART;TZID=America/Halifax:20261105T150000\r\nDURATION:PT1H\r\nRRULE:FREQ=WEEKLY;COUNT=3\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n";
+        async Task<string> Review()
+        {
+            var token = DemoServer.TokenOf(await client.GetStringAsync(Page, Stop));
+            using var form = new MultipartFormDataContent { { new StringContent(token), "__RequestVerificationToken" } };
+            form.Add(new ByteArrayContent(System.Text.Encoding.UTF8.GetBytes(File)) { Headers = { ContentType = new MediaTypeHeaderValue("text/calendar") } }, "file", "year.ics");
+            using var begun = await client.PostAsync(Page, form, Stop);
+            Assert.Equal(HttpStatusCode.Redirect, begun.StatusCode);
+            return begun.Headers.Location!.OriginalString;
+        }
+
+        var first = await Review();
+        var shown = await client.GetStringAsync(first, Stop);
+        Assert.Contains("&lt;b&gt;Storm watch&lt;/b&gt;", shown, StringComparison.Ordinal);
+        Assert.Contains("3 sessions", shown, StringComparison.Ordinal);
+        using var kept = await DemoServer.Post(client, first, new() { ["do"] = "keep", ["shown"] = "4", ["take"] = "4" });
+        Assert.Equal("/calendars/coastal-weather-10", kept.Headers.Location?.OriginalString);
+        using var gone = await client.GetAsync(first, Stop);
+        Assert.Equal(HttpStatusCode.NotFound, gone.StatusCode);
+        Assert.Contains("Storm watch", await client.GetStringAsync("/calendars/coastal-weather-10", Stop), StringComparison.Ordinal);
+        Assert.Contains("Taking it in changes nothing", await client.GetStringAsync(await Review(), Stop), StringComparison.Ordinal);
+    }
+}
