@@ -70,6 +70,7 @@ public static class AlmanacActs
             .AddSingleton<Switchboard>();
         services.AddSingleton<MendLink>().AddSingleton<JoinCards>().AddSingleton<IRoomNews, RoomNews>()
             .AddSingleton(all => (RoomNews)all.GetRequiredService<IRoomNews>());
-        return services.AddSingleton<Outlets>().AddSingleton<OwnFeeds>().AddSingleton<KeepNotices>().AddSingleton<ReadFeed>().AddSingleton<ReadEmbed>().AddSingleton<ReadChanges>().AddSingleton<Look>();
+        return services.AddSingleton<Outlets>().AddSingleton<OwnFeeds>().AddSingleton<KeepNotices>().AddSingleton<ReadFeed>(
+            ).AddSingleton<ReadEmbed>().AddSingleton<ReadChanges>().AddSingleton<Look>();
     }
 }

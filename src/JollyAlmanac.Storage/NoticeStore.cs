@@ -62,10 +62,12 @@ public sealed class NoticeStore
     /// <summary>Takes a notice down, or puts it up again, where it still has the expected version.</summary>
     public bool SetDown(NoticeId id, bool down, int expectedVersion, Instant now) => connection.Execute(
         $"update notices set withdrawn_at = @down, version = version + 1, changed_at = @at where id = @id and version = @expectedVersion and withdrawn_at is {(down ? "null" : "not null")}",
-        new { id = id.Value, down = down ? (long?)now.ToUnixTimeMilliseconds() : null, at = now.ToUnixTimeMilliseconds(), expectedVersion }) == 1;
+        new { id = id.Value, down = down ? (long?)now.ToUnixTimeMilliseconds() : null, at = now.ToUnixTimeMilliseconds(),
+            expectedVersion }) == 1;
 
     /// <summary>Which of these somebody has seen.</summary>
-    public IReadOnlySet<NoticeId> SeenBy(PersonId person, IReadOnlyCollection<NoticeId> notices) => notices.Count == 0 ? new HashSet<NoticeId>()
+    public IReadOnlySet<NoticeId> SeenBy(PersonId person, IReadOnlyCollection<NoticeId> notices) => notices.Count == 0
+        ? new HashSet<NoticeId>()
         : connection.Query<long>("select notice_id from notices_seen where person_id = @person and notice_id in @notices",
             new { person = person.Value, notices = notices.Select(notice => notice.Value).ToArray() })
             .Select(id => new NoticeId(id)).ToHashSet();
@@ -119,10 +121,12 @@ public sealed class NoticeStore
         expectedVersion,
     };
 
-    private sealed record Row(long Id, long CalendarRef, string Text, string First, string Last, string? OnlyFor, string? Session, long EndsWith,
+    private sealed record Row(long Id, long CalendarRef, string Text, string First, string Last, string? OnlyFor, string? Session,
+        long EndsWith,
         long ShowsJoin, long? MaterialRef, long Version, long MadeBy, long MadeAt, long ChangedAt, long? WithdrawnAt)
     {
-        public Notice ToNotice() => new(new NoticeId(Id), new CalendarId(CalendarRef), Text, Stored.Day(First), Stored.Day(Last), (int)Version,
+        public Notice ToNotice() => new(new NoticeId(Id), new CalendarId(CalendarRef), Text, Stored.Day(First), Stored.Day(Last),
+            (int)Version,
             new PersonId(MadeBy), Stored.At(MadeAt), Stored.At(ChangedAt))
         {
             OnlyFor = Stored.Only(OnlyFor),

@@ -13,7 +13,8 @@ using NodaTime;
 
 namespace JollyAlmanac.Application.Tests;
 
-/// <summary>Files that come in: what they mean is what stands on the calendar; a second time changes nothing, a newer one what it says.</summary>
+/// <summary>Files that come in: what they mean is what stands on the calendar; a second time changes nothing, a newer one what it
+/// says.</summary>
 public sealed class ImportTests : IDisposable
 {
     private const string Slug = TestSchool.Slug;
@@ -223,7 +224,8 @@ public sealed class ImportTests : IDisposable
         Assert.Equal(rows.Split(' ')[..5], school.Rows().Split(' ')[..5]);
     }
 
-    /// <summary>What the almanac has no place for goes out again; what it has a place for is there; what must not be is told and gone.</summary>
+    /// <summary>What the almanac has no place for goes out again; what it has a place for is there; what must not be is told and
+    /// gone.</summary>
     [Fact]
     public void Unknown_lines_and_alarms_go_out_again_and_attachments_become_materials()
     {
@@ -283,7 +285,8 @@ public sealed class ImportTests : IDisposable
     [Fact]
     public void Private_entries_stay_private_and_somebody_else_s_are_left_alone()
     {
-        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Helper.Person!.Value), AccessLevel.Contributor));
+        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
+            AccessLevel.Contributor));
         Import(File(Event("CLASS:CONFIDENTIAL\n" + Weekly)));
         Assert.True(Only().IsPrivate);
         var rows = school.Rows();

@@ -75,7 +75,8 @@ public sealed class NoticeTests : IDisposable
         // Outline sees no notice at all; the session of a private entry is not told.
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.Anyone(), AccessLevel.Outline));
         Assert.Empty(Seen(Viewer.Visitor));
-        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, series.Id, TestSchool.FormOf(school.Now(series)) with { IsPrivate = true },
+        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, series.Id,
+            TestSchool.FormOf(school.Now(series)) with { IsPrivate = true },
             MaterialInput.None).Waited());
         var shown = Assert.Single(Seen(school.Student));
         Assert.Equal((null, null), (shown.About, shown.Join));

@@ -31,11 +31,13 @@ public sealed class PublishEverywhereTests : IDisposable
     private OutletWithToken Make(OutletInput input, Viewer? who = null, string slug = Slug, OutletKind kind = OutletKind.Feed) =>
         TestSchool.Done(school.Outlets.Make(who ?? school.Teacher, slug, kind, input));
 
-    private string Text(string token) => school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!.Replace("\r\n ", "", StringComparison.Ordinal);
+    private string Text(string token) => school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!.Replace("\r\n ", "",
+        StringComparison.Ordinal);
 
     private static int Count(string text, string line) => text.Split("\r\n").Count(one => one == line);
 
-    private string Calendar(string title, CalendarKind kind = CalendarKind.Class, OpenTo open = OpenTo.Named, Viewer? who = null, string department = "")
+    private string Calendar(string title, CalendarKind kind = CalendarKind.Class, OpenTo open = OpenTo.Named, Viewer? who = null,
+        string department = "")
     {
         var made = TestSchool.Done(school.Calendars.Create(who ?? school.Teacher, new CalendarInput(title, kind, department, "",
             MarkColour.Beet, MarkShape.Ring, open)));
@@ -121,12 +123,15 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.DoesNotContain("Secret club", all);
         Assert.Contains("SUMMARY:Open evenings", all);
         // Nobody widens what another's rights carry: who changes what a feed tells answers for it from then on.
-        TestSchool.Done(school.Share.Give(school.Teacher, "secret-club", new Grantee.OnePerson(school.Coordinator.Person!.Value), AccessLevel.Manager));
+        TestSchool.Done(school.Share.Give(school.Teacher, "secret-club", new Grantee.OnePerson(school.Coordinator.Person!.Value),
+            AccessLevel.Manager));
         var kept = Make(Full with { Level = AccessLevel.Outline }, school.Coordinator, whole);
-        TestSchool.Done(school.Share.Give(school.Coordinator, whole, new Grantee.OnePerson(school.Helper.Person!.Value), AccessLevel.Manager));
+        TestSchool.Done(school.Share.Give(school.Coordinator, whole, new Grantee.OnePerson(school.Helper.Person!.Value),
+            AccessLevel.Manager));
         TestSchool.Done(school.Outlets.Change(school.Helper, whole, kept.Outlet.Id, Full with { Scope = OutletScope.School }, 1));
         Assert.DoesNotContain("Secret club", Text(kept.Token));
-        TestSchool.Done(school.Outlets.Change(school.Coordinator, whole, kept.Outlet.Id, Full with { Level = AccessLevel.Outline, Scope = OutletScope.School }, 2));
+        TestSchool.Done(school.Outlets.Change(school.Coordinator, whole, kept.Outlet.Id, Full with { Level = AccessLevel.Outline,
+            Scope = OutletScope.School }, 2));
         Assert.Contains("SUMMARY:Secret club", Text(kept.Token));
     }
 
@@ -134,7 +139,8 @@ public sealed class PublishEverywhereTests : IDisposable
     public void An_outlet_is_renamed_paused_and_goes_on_at_the_same_address()
     {
         var made = Make(Full);
-        var changed = TestSchool.Done(school.Outlets.Change(school.Teacher, Slug, made.Outlet.Id, Full with { Name = "For families", Level = AccessLevel.Busy }, 1));
+        var changed = TestSchool.Done(school.Outlets.Change(school.Teacher, Slug, made.Outlet.Id, Full with { Name = "For families",
+            Level = AccessLevel.Busy }, 1));
         Assert.Equal((made.Token, "For families"), (changed.Token, changed.Outlet.Name));
         Assert.DoesNotContain("Tidepool Biology 9A\r\nCLASS", Text(made.Token).Replace("NAME:", "", StringComparison.Ordinal));
         Assert.Contains("SUMMARY:Busy", Text(made.Token));
@@ -186,7 +192,8 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.DoesNotContain(busy, line => line.Contains("Tidepool", StringComparison.Ordinal) || line.StartsWith("DESCRIPTION", StringComparison.Ordinal));
         var periods = busy.Where(line => line.StartsWith("FREEBUSY", StringComparison.Ordinal)).ToList();
         Assert.Equal(periods.Order(StringComparer.Ordinal), periods);
-        Assert.Equal(Planner.PlanOf(series, TestSchool.Done(school.SchoolTime.Open(school.Coordinator)).School.Time).HeldCount, periods.Count);
+        Assert.Equal(Planner.PlanOf(series, TestSchool.Done(school.SchoolTime.Open(school.Coordinator)).School.Time).HeldCount,
+            periods.Count);
         var read = Ical.Net.Calendar.Load(string.Join("\r\n", busy))!;
         Assert.Equal(periods.Count, Assert.Single(read.FreeBusy).Entries.Count);
         var table = Encoding.UTF8.GetString(body.As(FeedForm.Csv).Plain).Split("\r\n");
@@ -217,7 +224,8 @@ public sealed class PublishEverywhereTests : IDisposable
         var outline = Encoding.UTF8.GetString(school.Changes.Do(Make(Full with { Level = AccessLevel.Outline }).Token, TestSchool.Root)!);
         Assert.DoesNotContain("boots", outline);
         Assert.Contains("cancelled", outline);
-        Assert.DoesNotContain("<entry", Encoding.UTF8.GetString(school.Changes.Do(Make(Full with { Level = AccessLevel.Busy }).Token, TestSchool.Root)!));
+        Assert.DoesNotContain("<entry", Encoding.UTF8.GetString(school.Changes.Do(Make(Full with { Level = AccessLevel.Busy }).Token,
+            TestSchool.Root)!));
         Assert.Null(school.Changes.Do(new string('0', Secrets.TokenLength), TestSchool.Root));
     }
 
@@ -264,8 +272,10 @@ public sealed class PublishEverywhereTests : IDisposable
         {
             var panel = school.ReadEmbed.Do(Make(Full with { Level = level, Shape = shape, Sites = "https://www.skerry.example" },
                 kind: OutletKind.Embed).Token)!;
-            Assert.Equal(level == AccessLevel.Full && shape is EmbedShape.Agenda or EmbedShape.Notices && level == AccessLevel.Full ? 1 : 0, panel.Notices.Count);
-            Assert.Equal(level == AccessLevel.Full && shape is EmbedShape.Next or EmbedShape.Button && level == AccessLevel.Full, panel.Door is not null);
+            Assert.Equal(level == AccessLevel.Full && shape is EmbedShape.Agenda or EmbedShape.Notices
+                && level == AccessLevel.Full ? 1 : 0, panel.Notices.Count);
+            Assert.Equal(level == AccessLevel.Full && shape is EmbedShape.Next or EmbedShape.Button && level == AccessLevel.Full,
+                panel.Door is not null);
             return panel.Coming.Concat(panel.Term?.Weeks.SelectMany(week => week.Days).SelectMany(day => day.Sessions) ?? [])
                 .Concat(panel.Week?.Rows.SelectMany(row => row.Days).SelectMany(day => day).Select(one => one.Shown) ?? []);
         }

@@ -81,7 +81,8 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         var svg = XDocument.Parse(await client.GetStringAsync(address + "/picture.svg", Stop));
         Assert.Contains(svg.Descendants(), one => one.Name.LocalName == "text" && one.Value.Contains("Wed 14 Oct", StringComparison.Ordinal));
         using var png = SKBitmap.Decode(await client.GetByteArrayAsync(address + "/picture.png", Stop));
-        var box = svg.Root!.Attribute("viewBox")!.Value.Split(' ').Select(side => double.Parse(side, System.Globalization.CultureInfo.InvariantCulture)).ToArray();
+        var box = svg.Root!.Attribute("viewBox")!.Value.Split(' ').Select(side => double.Parse(side,
+            System.Globalization.CultureInfo.InvariantCulture)).ToArray();
         // Of the same drawing: two dots a point.
         Assert.Equal(((int)Math.Ceiling(box[2] * 2), (int)Math.Ceiling(box[3] * 2)), (png.Width, png.Height));
         Assert.True(page.Length < 20 * 1024, $"the panel has {page.Length} characters");
@@ -106,7 +107,8 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Contains("37 sessions, 30 h 05 with the class; 4 no-class days left out; 1 cancelled", text, StringComparison.Ordinal);
         foreach (var expected in new[] { "Thanksgiving", "Remembrance", "Barnacle", "Made on 14 Oct 2026; it does not follow changes" })
             Assert.Contains(expected, text, StringComparison.Ordinal);
-        for (var number = 1; number <= 37; number++) Assert.Contains(number.ToString(System.Globalization.CultureInfo.InvariantCulture), term);
+        for (var number = 1; number <= 37; number++) Assert.Contains(number.ToString(
+            System.Globalization.CultureInfo.InvariantCulture), term);
         Assert.Contains("Tidepool", await Words(client, $"/c/{DemoServer.Class}/week.pdf"));
         var list = string.Join(' ', await Words(client, $"/c/{DemoServer.Class}/list.pdf"));
         Assert.Contains("Bring boots", list, StringComparison.Ordinal);
@@ -162,7 +164,8 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         {
             var token = DemoServer.TokenOf(await client.GetStringAsync(Page, Stop));
             using var form = new MultipartFormDataContent { { new StringContent(token), "__RequestVerificationToken" } };
-            form.Add(new ByteArrayContent(System.Text.Encoding.UTF8.GetBytes(File)) { Headers = { ContentType = new MediaTypeHeaderValue("text/calendar") } }, "file", "year.ics");
+            form.Add(new ByteArrayContent(System.Text.Encoding.UTF8.GetBytes(File)) { Headers = { ContentType =
+                new MediaTypeHeaderValue("text/calendar") } }, "file", "year.ics");
             using var begun = await client.PostAsync(Page, form, Stop);
             Assert.Equal(HttpStatusCode.Redirect, begun.StatusCode);
             return begun.Headers.Location!.OriginalString;

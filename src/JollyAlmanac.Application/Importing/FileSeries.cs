@@ -131,7 +131,8 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
             .SelectMany(session => new[] { session.Start.At, session.End.At }).Distinct().ToList();
         bool IsAlike(DateTimeZone other) => moments.TrueForAll(at => other.GetUtcOffset(at) == zone.GetUtcOffset(at));
         var alike = IsAlike(calendar) ? calendar
-            : DateTimeZoneProviders.Tzdb.Ids.Where(id => id.Contains('/', StringComparison.Ordinal) && !id.StartsWith("Etc/", StringComparison.Ordinal))
+            : DateTimeZoneProviders.Tzdb.Ids.Where(id => id.Contains('/', StringComparison.Ordinal) && !id.StartsWith("Etc/",
+                StringComparison.Ordinal))
                 .Select(id => DateTimeZoneProviders.Tzdb[id]).FirstOrDefault(IsAlike);
         return alike is null ? (null, $"No zone of the IANA database goes like its zone “{name}”.")
             : (alike, $"The zone “{name}”, which the file defines itself, goes like {alike.Id} for these sessions and is told as that.");
@@ -177,7 +178,8 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
         if (seconds) remarks.Add("Its times have seconds; they are kept to the minute.");
         if (none) remarks.Add("It has no length, and is kept with a minute.");
         List<GivenSession> ordered = [.. sessions.Values.OrderBy(session => session.Id)];
-        var isOpen = file.Master.Lines.Any(line => line.Name == "RRULE" && RuleText.Parse(line.Value.Trim()).Rule is { Count: null, Until: null });
+        var isOpen = file.Master.Lines.Any(line => line.Name == "RRULE" && RuleText.Parse(line.Value.Trim()).Rule is { Count: null,
+            Until: null });
         var reach = ordered[0].Id.PlusDays(MeetingPattern.LongestDays - 1);
         if (!isOpen && ordered.RemoveAll(session => session.Id > reach) is > 0 and var far)
             remarks.Add($"It reaches farther than ten years; {Wording.Count(far, "session", "sessions")} after that are left away.");
@@ -213,7 +215,8 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
     }
 
     // What is attached goes to materials; all else that is not understood is kept as it came, but what a browser would run.
-    private static string KeptOf(FileEvent file, DateTimeZone zone, ImmutableArray<FileAttachment>.Builder attachments, List<string> remarks)
+    private static string KeptOf(FileEvent file, DateTimeZone zone, ImmutableArray<FileAttachment>.Builder attachments,
+        List<string> remarks)
     {
         var document = new Component("VCALENDAR");
         foreach (var part in file.Parts)
@@ -247,7 +250,8 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
         return "";
     }
 
-    private static void Attach(ContentLine line, LocalDateTime? id, ImmutableArray<FileAttachment>.Builder attachments, List<string> remarks)
+    private static void Attach(ContentLine line, LocalDateTime? id, ImmutableArray<FileAttachment>.Builder attachments,
+        List<string> remarks)
     {
         var called = Entry.Clean(line.Parameter("FILENAME") ?? line.Parameter("X-FILENAME") ?? "", keepLines: false).Trim();
         if (line.Parameter("ENCODING")?.Equals("BASE64", StringComparison.OrdinalIgnoreCase) == true)
@@ -261,7 +265,8 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
         else if (line.Value.Trim() is { Length: <= JoinTarget.Longest } text && WebAddress.TryRead(text, out var address))
         {
             var name = Uri.UnescapeDataString(address.Segments[^1].Trim('/'));
-            var title = called.Length > 0 ? called : Entry.Clean(name, keepLines: false).Trim() is { Length: > 0 } last ? last : address.IdnHost;
+            var title = called.Length > 0 ? called : Entry.Clean(name, keepLines: false).Trim() is { Length: > 0 } last
+                ? last : address.IdnHost;
             attachments.Add(new FileAttachment(title.Length > 200 ? title[..200] : title, address, null, id));
         }
         else

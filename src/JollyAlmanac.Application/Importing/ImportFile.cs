@@ -217,7 +217,8 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
                 : LineOf(at, before, source, choices));
         }
 
-        return new Outcome<ImportReview>.Done(new ImportReview(at.Calendar, at.School.Time, name, lines.DrainToImmutable(), [.. file.Remarks]));
+        return new Outcome<ImportReview>.Done(new ImportReview(at.Calendar, at.School.Time, name, lines.DrainToImmutable(),
+            [.. file.Remarks]));
     }
 
     // What stands on the calendar, by what files know it as.
@@ -273,11 +274,13 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         if (LinkDoor.Opens(at.Stores, at.School, at.Viewer, isOff ? null : stored, after) is { } refusal)
             return Line(ImportNews.Refused, refusal);
         var planned = Planner.PlanOf(after, at.School.Time);
-        if (planned.HeldCount == 0 && stored is null) return Line(ImportNews.Refused, SayBack.Sentence(planned, at.School.Time, at.Calendar.Title));
+        if (planned.HeldCount == 0 && stored is null) return Line(ImportNews.Refused, SayBack.Sentence(planned, at.School.Time,
+            at.Calendar.Title));
         var sentence = SayBack.Sentence(planned, at.School.Time, at.Calendar.Title);
         var says = stored is null ? sentence : isOff ? $"Was taken off here, and comes back. {sentence}"
             : Consequences.Between([before.PlanOf(stored.Id)!], [planned]).InWords is { Length: > 0 } words ? words : sentence;
-        return Line(stored is null || isOff ? ImportNews.New : ImportNews.Changed, says) with { Stored = stored, WasTakenOff = isOff, After = after };
+        return Line(stored is null || isOff ? ImportNews.New : ImportNews.Changed, says) with { Stored = stored, WasTakenOff = isOff,
+            After = after };
     }
 
     // A series that was made here, or by an almanac: its sessions are the file's, whatever pattern they come from.
@@ -305,7 +308,8 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
             var (here, there) = (own.GetValueOrDefault(original), says.GetValueOrDefault(original));
             // A way in of its own, or an entry rule, is nothing that a file knows.
             var kept = there == was.GetValueOrDefault(original) ? here
-                : there is null ? here is { Link: null, Entry: null } or null ? null : new Change(original) { Link = here.Link, Entry = here.Entry }
+                : there is null ? here is { Link: null, Entry: null } or null ? null : new Change(original) { Link = here.Link,
+                    Entry = here.Entry }
                 : there with { Link = here?.Link, Entry = here?.Entry };
             if (kept is not null) changes.Add(kept);
         }
@@ -357,7 +361,8 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         stores.Calendars.Touch(calendar, at.Now);
         at.Note(HistorySubject.Series, after[0].Id.Value,
             $"imported {(review.Name.Length > 0 ? review.Name : "pasted sessions")}: {review.Count(ImportNews.New)} new, {review.Count(ImportNews.Changed)} changed",
-            SeriesState.Write(before), SeriesState.Write(after.Select(series => SeriesState.Of(series, takenOff: false, attached[series.Id]))));
+            SeriesState.Write(before), SeriesState.Write(after.Select(series => SeriesState.Of(series, takenOff: false,
+                attached[series.Id]))));
     }
 
     // What is attached already, by its address or its bytes, is not attached again.
@@ -368,11 +373,13 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         var has = known.Select(material => (material.Content, material.ForSession)).ToHashSet();
         foreach (var attachment in source.Attachments)
         {
-            var session = attachment.Id is { } id ? plan.Sessions.FirstOrDefault(one => one.Start == id || one.IsKnownBy(id))?.Original : null;
+            var session = attachment.Id is { } id ? plan.Sessions.FirstOrDefault(one => one.Start == id
+                || one.IsKnownBy(id))?.Original : null;
             MaterialContent? content = attachment.Address is { } address ? new MaterialContent.Link(address) : null;
             if (attachment.Bytes is { } bytes)
                 content = new MaterialReader(vault, limit).Read(new Entry(),
-                    new MaterialInput([new Upload(attachment.Title, bytes.Length, () => new MemoryStream(bytes))])).SingleOrDefault()?.Content;
+                    new MaterialInput([new Upload(attachment.Title, bytes.Length,
+                        () => new MemoryStream(bytes))])).SingleOrDefault()?.Content;
             if (content is null || !has.Add((content, session))) continue;
             // For those alone who see the calendar in full: the file does not say that it is for anyone.
             at.Stores.Materials.Add(new Material(default, at.Calendar.Id, series.Id, session, Secrets.NewKey(), attachment.Title, content,

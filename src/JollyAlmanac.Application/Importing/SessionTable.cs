@@ -56,7 +56,8 @@ internal sealed record SessionTable(Component Calendar, IReadOnlyList<string> Re
 
         var columns = new Dictionary<Column, int>();
         foreach (var (name, column) in Names)
-            if (table.Columns.IndexOf(name, 0, table.Columns.Length, StringComparer.OrdinalIgnoreCase) is >= 0 and var at) columns.TryAdd(column, at);
+            if (table.Columns.IndexOf(name, 0, table.Columns.Length, StringComparer.OrdinalIgnoreCase)
+                is >= 0 and var at) columns.TryAdd(column, at);
         if (!columns.ContainsKey(Column.Date) || !columns.ContainsKey(Column.Title))
             return (null, "It is no calendar file, and no table of sessions: that has a first line with names of columns, Date and Title among them. Lines like “Biology MWF 8:00-8:50” go on Paste a timetable.");
         var remarks = new List<string>();
@@ -71,16 +72,19 @@ internal sealed record SessionTable(Component Calendar, IReadOnlyList<string> Re
 
         if (rows.Count == 0) return (null, $"No row of the table can be read.{(remarks.Count > 0 ? " " + remarks[^1] : "")}");
         var calendar = new Component("VCALENDAR");
-        foreach (var same in rows.GroupBy(row => row.Series.Length > 0 ? row.Series : row.Title)) AddSeries(calendar, same.Key, [.. same], zone);
+        foreach (var same in rows.GroupBy(row => row.Series.Length > 0 ? row.Series : row.Title)) AddSeries(calendar, same.Key,
+            [.. same], zone);
         return (new SessionTable(calendar, remarks), "");
     }
 
     private static Row? RowOf(TableRow row, Dictionary<Column, int> columns, SchoolTime school, LocalDate today, out string reason)
     {
-        string Field(Column column) => columns.TryGetValue(column, out var at) && at < row.Fields.Length ? Unmarked(row.Fields[at].Trim()) : "";
+        string Field(Column column) => columns.TryGetValue(column, out var at)
+            && at < row.Fields.Length ? Unmarked(row.Fields[at].Trim()) : "";
         LocalDate? Day(string text) => QuickEntry.Days(text, school, today) is ({ Length: 1 } spans, null) && spans[0].Length == 1
             ? spans[0].First : null;
-        LocalTime? Time(string text) => Times.Select(pattern => pattern.Parse(text.ToUpperInvariant())).FirstOrDefault(one => one.Success)?.Value;
+        LocalTime? Time(string text) => Times.Select(pattern => pattern.Parse(text.ToUpperInvariant())).FirstOrDefault(one =>
+            one.Success)?.Value;
         reason = "";
         var (day, start, end) = (Day(Field(Column.Date)), Time(Field(Column.Start)), Time(Field(Column.End)));
         var last = Field(Column.EndDate).Length > 0 ? Day(Field(Column.EndDate)) : day;

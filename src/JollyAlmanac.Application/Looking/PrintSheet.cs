@@ -14,14 +14,16 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Term">The term around today; null where there is none.</param>
 /// <param name="Week">This week.</param>
 /// <param name="List">The sessions of the next month.</param>
-public sealed record PrintSheet(School School, Instant Now, Calendar Calendar, TermSheet? Term, WeekSheet Week, IReadOnlyList<ShownSession> List);
+public sealed record PrintSheet(School School, Instant Now, Calendar Calendar, TermSheet? Term, WeekSheet Week,
+    IReadOnlyList<ShownSession> List);
 
 public sealed partial class Look
 {
     private const int ListDays = 31;
 
     /// <summary>
-    /// What a printed sheet shows: never more than the class sees, as paper is passed on; null where the calendar is not open to the viewer.
+    /// What a printed sheet shows: never more than the class sees, as paper is passed on; null where the calendar is not open to the
+    /// viewer.
     /// </summary>
     /// <param name="viewer">Who prints.</param>
     /// <param name="slug">The calendar.</param>
@@ -35,7 +37,8 @@ public sealed partial class Look
         var facts = CalendarFacts.Read(stores, setting.Calendar.Id);
         var show = facts.For(level, ShowChoices.Anyone, reader);
         var plans = facts.PlansFor(school.Time, level, reader);
-        var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsTold).OrderBy(session => session.StartsAt).ToList();
+        var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsTold).OrderBy(session =>
+            session.StartsAt).ToList();
         var start = school.Time.WeekOf(at.Today);
         List<ShownSession> Between(LocalDate from, LocalDate to) =>
             [.. sessions.Where(session => from <= session.Day && session.Day < to).Select(show).OfType<ShownSession>()];

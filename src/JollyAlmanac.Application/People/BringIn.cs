@@ -96,14 +96,16 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
             return Outcome.Because<long>(bytes is null ? "Text" : "File", refusal.Message);
         }
 
-        return new Outcome<long>.Done(at.Stores.BringIns.Add(BringInStore.People, at.Person, JsonSerializer.Serialize(source), at.Now, at.Now - Keeps));
+        return new Outcome<long>.Done(at.Stores.BringIns.Add(BringInStore.People, at.Person, JsonSerializer.Serialize(source), at.Now,
+            at.Now - Keeps));
     });
 
     /// <summary>What taking a list in would do, by how everything stands now.</summary>
     public Outcome<BringInReview> Review(Viewer viewer, long id, BringInChoices choices) =>
         gate.Read<BringInReview>(Act.BringIn, viewer, at =>
     {
-        if (at.Stores.BringIns.Find(BringInStore.People, id, at.Person, at.Now - Keeps) is not { } content) return new Outcome<BringInReview>.NotFound();
+        if (at.Stores.BringIns.Find(BringInStore.People, id, at.Person,
+            at.Now - Keeps) is not { } content) return new Outcome<BringInReview>.NotFound();
         var source = JsonSerializer.Deserialize<Source>(content)!;
         var (roster, columns) = Read(source, choices);
         var plan = Plan(at.Stores, roster, choices);
@@ -116,7 +118,8 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
     /// <summary>Takes a reviewed list in.</summary>
     public Outcome<BroughtIn> Keep(Viewer viewer, long id, BringInChoices choices) => gate.Write<BroughtIn>(Act.BringIn, viewer, at =>
     {
-        if (at.Stores.BringIns.Find(BringInStore.People, id, at.Person, at.Now - Keeps) is not { } content) return new Outcome<BroughtIn>.NotFound();
+        if (at.Stores.BringIns.Find(BringInStore.People, id, at.Person,
+            at.Now - Keeps) is not { } content) return new Outcome<BroughtIn>.NotFound();
         var (roster, _) = Read(JsonSerializer.Deserialize<Source>(content)!, choices);
         try
         {
@@ -132,7 +135,8 @@ public sealed class BringIn(Gate gate, AlmanacDatabase database, IClock clock, S
 
     /// <summary>How many people of how many were looked at, while a list is being taken in; not found while none is.</summary>
     public Outcome<(int Looked, int Of)> Progress(Viewer viewer, long id) => gate.Read<(int, int)>(Act.BringIn, viewer, at =>
-        at.Stores.BringIns.Find(BringInStore.People, id, at.Person, at.Now - Keeps) is not null && underWay.TryGetValue(id, out var progress)
+        at.Stores.BringIns.Find(BringInStore.People, id, at.Person, at.Now - Keeps) is not null && underWay.TryGetValue(id,
+            out var progress)
             ? new Outcome<(int, int)>.Done(progress) : new Outcome<(int, int)>.NotFound());
 
     // Lists that are being taken in right now, by this process.

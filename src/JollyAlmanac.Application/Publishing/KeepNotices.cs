@@ -26,14 +26,16 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="OnlyOthers">E-mail addresses of others it is for.</param>
 /// <param name="ByMail">It goes by mail as well.</param>
 /// <param name="Version">The version the form was made from; 0 for a new one.</param>
-public sealed record NoticeInput(string? Text = "", string? First = "", string? Last = "", string? Session = "", bool EndsWithSession = false,
+public sealed record NoticeInput(string? Text = "", string? First = "", string? Last = "", string? Session = "",
+    bool EndsWithSession = false,
     bool ShowsJoin = false, string? Material = "", IReadOnlyList<string>? Only = null, string? OnlyOthers = "", bool ByMail = false,
     int Version = 0)
 {
     /// <summary>The form of a notice.</summary>
     public static NoticeInput Of(Notice notice) => new(notice.Text, LocalDatePattern.Iso.Format(notice.First),
         LocalDatePattern.Iso.Format(notice.Last), notice.About?.ToString() ?? "", notice.EndsWithSession, notice.ShowsJoin,
-        notice.Material?.Value.ToString(CultureInfo.InvariantCulture) ?? "", OnlyForInput.TicksOf(notice.OnlyFor), "", false, notice.Version);
+        notice.Material?.Value.ToString(CultureInfo.InvariantCulture) ?? "", OnlyForInput.TicksOf(notice.OnlyFor), "", false,
+            notice.Version);
 }
 
 /// <summary>Somebody whom a notice is for.</summary>
@@ -106,7 +108,8 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
         if (state is "up")
         {
             var seen = at.Stores.Notices.Seen(notice.Id);
-            readers = [.. people.Value.Where(reader => reader.Has(notice)).Select(reader => reader.Person).Select(person => seen.TryGetValue(person.Id, out var saw)
+            readers = [.. people.Value.Where(reader => reader.Has(notice)).Select(reader => reader.Person).Select(person =>
+                seen.TryGetValue(person.Id, out var saw)
                 ? new NoticeReader(person.Name, saw.At, saw.ByMail) : new NoticeReader(person.Name, null, false))
                 .OrderBy(reader => reader.At is not null).ThenBy(reader => reader.Name, StringComparer.OrdinalIgnoreCase)];
         }
@@ -170,7 +173,8 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
             : new Notice(stored?.Id ?? default, at.Calendar.Id, text, first!.Value, last!.Value, stored?.Version ?? 1,
                 stored?.MadeBy ?? at.Person, stored?.MadeAt ?? at.Now, at.Now)
             {
-                OnlyFor = only, About = about?.Key, EndsWithSession = input.EndsWithSession, ShowsJoin = input.ShowsJoin, Material = material,
+                OnlyFor = only, About = about?.Key, EndsWithSession = input.EndsWithSession, ShowsJoin = input.ShowsJoin,
+                    Material = material,
             };
     }
 
@@ -233,12 +237,14 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
         if (ids.TrueForAll(known.Contains)) return;
         database.Write(stores =>
         {
-            foreach (var id in ids.Where(id => !known.Contains(id))) stores.Notices.Saw(id, person, clock.GetCurrentInstant(), byMail: false);
+            foreach (var id in ids.Where(id => !known.Contains(id))) stores.Notices.Saw(id, person, clock.GetCurrentInstant(),
+                byMail: false);
             return true;
         }, kept => kept);
     }
 
-    /// <summary>A notice as a letter's link leads to it, for the one person it was sent to; null for a link that is none (any more).</summary>
+    /// <summary>A notice as a letter's link leads to it, for the one person it was sent to; null for a link that is none (any
+    /// more).</summary>
     /// <param name="id">The notice.</param>
     /// <param name="person">The person.</param>
     /// <param name="token">From the address.</param>

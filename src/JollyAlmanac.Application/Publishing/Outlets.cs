@@ -274,7 +274,8 @@ public sealed class Outlets(Gate gate, Secrets secrets)
         var options = new OutletOptions { Title = entry.Line("Title", input.Title, "The title", 120, needed: false) };
         if (!string.IsNullOrEmpty(input.Colour))
         {
-            if (Enum.TryParse<MarkColour>(input.Colour, out var colour) && Enum.IsDefined(colour)) options = options with { Colour = colour };
+            if (Enum.TryParse<MarkColour>(input.Colour, out var colour) && Enum.IsDefined(colour)) options = options with { Colour =
+                colour };
             else entry.Wrong("Colour", "Choose a colour from the list.");
         }
 

@@ -11,7 +11,8 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="Calendars">The calendars it tells, or would.</param>
 public sealed record OwnFeedView(OwnFeed? Feed, string Token, IReadOnlyList<Calendar> Calendars);
 
-/// <summary>All that is somebody's own in one feed, for them alone: their classes as they may see them, whatever becomes of these.</summary>
+/// <summary>All that is somebody's own in one feed, for them alone: their classes as they may see them, whatever becomes of
+/// these.</summary>
 public sealed class OwnFeeds(Gate gate, Secrets secrets)
 {
     /// <summary>How it stands.</summary>
@@ -54,7 +55,8 @@ public sealed class OwnFeeds(Gate gate, Secrets secrets)
     });
 
     // A generation of its own for each, so that the address of an ended one never comes back.
-    private static OwnFeed New(AtSchool at) => new(at.Person, (int)(at.Now.ToUnixTimeSeconds() % int.MaxValue), new OutletOptions(), 0, null);
+    private static OwnFeed New(AtSchool at) => new(at.Person, (int)(at.Now.ToUnixTimeSeconds() % int.MaxValue), new OutletOptions(),
+        0, null);
 
     private Outcome<OwnFeed> Keep(AtSchool at, OwnFeed feed, int version, string summary)
     {

@@ -47,7 +47,8 @@ public sealed class ReadChanges(AlmanacDatabase database, IClock clock)
         });
     }
 
-    private static IEnumerable<Entry> Entries(Stores stores, Core.Terms.School school, FeedPart part, ShowChoices choices, Uri root, Instant now)
+    private static IEnumerable<Entry> Entries(Stores stores, Core.Terms.School school, FeedPart part, ShowChoices choices, Uri root,
+        Instant now)
     {
         var facts = CalendarFacts.Read(stores, part.Calendar.Id);
         var link = new Uri(root, $"c/{part.Calendar.Slug}");

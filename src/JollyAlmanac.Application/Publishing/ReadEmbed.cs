@@ -94,7 +94,8 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
                         .OrderBy(one => one.Shown.Session.StartsAt)], new Dictionary<PersonId, string>()) : null,
                 // Above an agenda, what is pinned stands first; a board of notices shows nothing else.
                 Notices = shape is EmbedShape.Notices or EmbedShape.Agenda
-                    ? [.. facts.NoticesFor(school.Time, outlet.Level, outlet.Choices, null, now).Take(shape == EmbedShape.Agenda ? 2 : 12)] : [],
+                    ? [.. facts.NoticesFor(school.Time, outlet.Level, outlet.Choices, null,
+                        now).Take(shape == EmbedShape.Agenda ? 2 : 12)] : [],
                 Door = shape is EmbedShape.Next or EmbedShape.Button && coming.FirstOrDefault(one => one.Session.IsHeld)?.Join is { } code
                     ? doors.Glance(code, new AtDoor(Viewer.Visitor)) : null,
             };

@@ -47,7 +47,8 @@ public sealed class FeedBody(byte[] plain, string name)
     private readonly Lazy<FeedBody> jscalendar =
         new(() => new FeedBody(JSCalendar.Of(ICalendarReader.Read(plain).Calendars[0], $"{name}@jolly-almanac"), name));
 
-    private readonly Lazy<FeedBody> busy = new(() => new FeedBody(Encoding.UTF8.GetBytes(FeedTable.BusyOf(ICalendarReader.Read(plain))), name));
+    private readonly Lazy<FeedBody> busy = new(() => new FeedBody(Encoding.UTF8.GetBytes(FeedTable.BusyOf(ICalendarReader.Read(
+        plain))), name));
     private readonly Lazy<FeedBody> table = new(() => new FeedBody(FeedTable.Of(ICalendarReader.Read(plain)), name));
 
     /// <summary>The same in that form, made of what this one says.</summary>
@@ -197,7 +198,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     {
         var (from, to) = options.DaysOn(today);
         Predicate<Session>? isWithin = options.IsByTheDay ? session => ExportCalendar.Within(session, from, to) : null;
-        var contents = parts.Select(part => Content(CalendarFacts.Read(stores, part.Calendar.Id), school, part.Calendar, part.Level, choices,
+        var contents = parts.Select(part => Content(CalendarFacts.Read(stores, part.Calendar.Id), school, part.Calendar, part.Level,
+            choices,
             root, isWithin, part.Reader, options.DropsCancelled) with
         {
             Reminder = options.Reminder,
@@ -232,7 +234,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
             Redaction.Show(session, level, choices, materials, facts.WayInto(session), reader) is { } shown
                 ? shown with { Session = session } : null;
         var entries = plans.Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
-            plan, school.Time, session => Show(session, forAll)!, session => dropsCancelled && session.IsCancelled ? null : Show(session, facts.Materials),
+            plan, school.Time, session => Show(session, forAll)!, session => dropsCancelled
+                && session.IsCancelled ? null : Show(session, facts.Materials),
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
         return new FeedContent(level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,
             school.Revision, school.ChangedAt, [.. entries], root);

@@ -54,7 +54,8 @@ public sealed record Notice(NoticeId Id, CalendarId Calendar, string Text, Local
     /// <param name="school">The school's zone.</param>
     /// <param name="about">Its session; null where it has none, or that is gone.</param>
     public bool IsUp(Instant now, DateTimeZone school, Session? about) => WithdrawnAt is null && !IsAhead(now, school)
-        && now < WallClock.InstantOf(Last.PlusDays(1).AtMidnight(), school) && !(EndsWithSession && about is not null && about.EndsAt <= now);
+        && now < WallClock.InstantOf(Last.PlusDays(1).AtMidnight(), school) && !(EndsWithSession && about is not null
+            && about.EndsAt <= now);
 
     /// <summary>Whether it is still to go up.</summary>
     public bool IsAhead(Instant now, DateTimeZone school) => WithdrawnAt is null && now < WallClock.InstantOf(First.AtMidnight(), school);

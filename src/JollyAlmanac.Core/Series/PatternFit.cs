@@ -70,7 +70,8 @@ public static class PatternFit
     private static SessionTime TimeOf(GivenSession session)
     {
         var days = Period.DaysBetween(session.Start.Date, session.End.Date);
-        return session.IsAllDay ? new SessionTime.AllDay(days) : new SessionTime.Clock(session.Start.TimeOfDay, session.End.TimeOfDay, days);
+        return session.IsAllDay ? new SessionTime.AllDay(days) : new SessionTime.Clock(session.Start.TimeOfDay, session.End.TimeOfDay,
+            days);
     }
 
     private static MeetingPattern? Patterned(GivenSeries given, SessionTime time, bool isRuled, SchoolTime school,
@@ -134,7 +135,8 @@ public static class PatternFit
             Session? session;
             if ((one.Id.TimeOfDay == regular || (isAny && one == given.Sessions[0]))
                 && left.Remove(one.Id.Date, out session)) { }
-            else if (beside.FindIndex(extra => extra.Planned == one.Id.Date && (extra.Start == one.Id || extra.IsAllDay)) is >= 0 and var at)
+            else if (beside.FindIndex(extra => extra.Planned == one.Id.Date
+                && (extra.Start == one.Id || extra.IsAllDay)) is >= 0 and var at)
             {
                 session = beside[at];
                 beside.RemoveAt(at);

@@ -22,7 +22,8 @@ public abstract record Stroke
     private Stroke() { }
 
     /// <summary>A line of text, its baseline at <paramref name="Y"/>.</summary>
-    public sealed record Text(double X, double Y, double Size, string Words, bool IsBold = false, string Colour = Ink, Anchor Anchor = Anchor.Start)
+    public sealed record Text(double X, double Y, double Size, string Words, bool IsBold = false, string Colour = Ink,
+        Anchor Anchor = Anchor.Start)
         : Stroke;
 
     /// <summary>A line.</summary>

@@ -36,7 +36,8 @@ public static class Sheets
             strokes.Add(new Stroke.Text(left + label + at * column + 3, top - 5, 9, Wording.Brief(sheet.Columns[at]), true));
         var row = Math.Min(34, (bottom - top) / Math.Max(1, sheet.Weeks.Length));
         for (var at = 0; at <= sheet.Columns.Length; at++)
-            strokes.Add(new Stroke.Line(left + label + at * column, top, left + label + at * column, top + sheet.Weeks.Length * row, Hatch, 0.5));
+            strokes.Add(new Stroke.Line(left + label + at * column, top, left + label + at * column, top + sheet.Weeks.Length * row,
+                Hatch, 0.5));
         for (var week = 0; week < sheet.Weeks.Length; week++)
         {
             var y = top + week * row;
@@ -63,7 +64,8 @@ public static class Sheets
         if (!day.InTerm) return;
         if (day.NoClass is not null) strokes.Add(new Stroke.Box(x + 0.5, y + 0.5, width - 1, height - 1, Hatch));
         strokes.Add(new Stroke.Text(x + width - 3, y + 10, 7,
-            day.Date.Day == 1 || day.Date == sheet.Term.First ? Wording.Brief(day.Date) : day.Date.Day.ToString(CultureInfo.InvariantCulture), false,
+            day.Date.Day == 1 || day.Date == sheet.Term.First ? Wording.Brief(day.Date)
+                : day.Date.Day.ToString(CultureInfo.InvariantCulture), false,
             Stroke.Soft, Anchor.End));
         var lines = Math.Max(1, (int)((height - 3) / 9.5));
         var told = day.Sessions.Select(shown => Said(shown)).ToList();
@@ -73,9 +75,11 @@ public static class Sheets
             var text = at == lines - 1 && told.Count > lines ? $"and {told.Count - lines + 1} more" : told[at];
             var isOff = at < day.Sessions.Length && day.Sessions[at].Session.IsCancelled;
             var fits = fonts.Fit(text, 8, false, width - (at == 0 ? 22 : 6));
-            strokes.Add(new Stroke.Text(x + 3, y + 10 + at * 9.5, 8, fits, false, at < day.Sessions.Length && !isOff ? Stroke.Ink : Stroke.Soft));
+            strokes.Add(new Stroke.Text(x + 3, y + 10 + at * 9.5, 8, fits, false,
+                at < day.Sessions.Length && !isOff ? Stroke.Ink : Stroke.Soft));
             if (isOff)
-                strokes.Add(new Stroke.Line(x + 3, y + 7.5 + at * 9.5, x + 3 + fonts.Width(fits, 8, false), y + 7.5 + at * 9.5, Stroke.Soft));
+                strokes.Add(new Stroke.Line(x + 3, y + 7.5 + at * 9.5, x + 3 + fonts.Width(fits, 8, false), y + 7.5 + at * 9.5,
+                    Stroke.Soft));
         }
 
         static string Said(ShownSession shown) =>
@@ -91,7 +95,8 @@ public static class Sheets
         var column = (right - left - label) / Math.Max(1, sheet.Days.Length);
         for (var at = 0; at < sheet.Days.Length; at++)
             strokes.Add(new Stroke.Text(left + label + at * column + 3, top - 5, 10, Wording.WithWeekday(sheet.Days[at]), true));
-        var rows = sheet.Rows.Length == 0 ? [new WeekRow(null, "", [.. sheet.Days.Select(_ => ImmutableArray<WeekSession>.Empty)])] : sheet.Rows;
+        var rows = sheet.Rows.Length == 0 ? [new WeekRow(null, "", [.. sheet.Days.Select(_ => ImmutableArray<WeekSession>.Empty)])]
+            : sheet.Rows;
         var row = Math.Min(70, (bottom - top) / rows.Length);
         for (var at = 0; at < rows.Length; at++)
         {
@@ -150,7 +155,8 @@ public static class Sheets
     /// <param name="modules">The squares of its QR code, row by row.</param>
     /// <param name="mark">The calendar's mark.</param>
     /// <param name="fonts">The letters.</param>
-    public static Drawing Card(SheetHead head, string address, IReadOnlyList<string> says, IReadOnlyList<System.Collections.BitArray> modules,
+    public static Drawing Card(SheetHead head, string address, IReadOnlyList<string> says,
+        IReadOnlyList<System.Collections.BitArray> modules,
         Mark mark, DrawingFonts fonts)
     {
         var (width, height) = (420.0, 595.0);
@@ -205,7 +211,8 @@ public static class Sheets
             strokes.Add(new Stroke.Text(12, y, 11, Wording.WithWeekday(start.Date), true));
             strokes.Add(new Stroke.Text(92, y, 11, fonts.Fit(span, 11, false, 92)));
             var said = $"{(shown.Title == head.Title && shown.Number is { } number ? $"no. {number}" : shown.Title)}{(session.IsCancelled ? " (cancelled)" : "")}{(shown.Place.Length > 0 ? $", {shown.Place}" : "")}";
-            strokes.Add(new Stroke.Text(188, y, 11, fonts.Fit(said, 11, false, Width - 200), false, session.IsCancelled ? Stroke.Soft : Stroke.Ink));
+            strokes.Add(new Stroke.Text(188, y, 11, fonts.Fit(said, 11, false, Width - 200), false,
+                session.IsCancelled ? Stroke.Soft : Stroke.Ink));
             y += 19;
         }
 

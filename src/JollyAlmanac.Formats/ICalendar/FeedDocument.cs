@@ -151,7 +151,8 @@ public static class FeedDocument
     /// <summary>Adds the events of contents, with the zones that they name.</summary>
     internal static void AddEvents(Component document, IReadOnlyList<FeedContent> contents)
     {
-        foreach (var zone in contents.SelectMany(content => content.Entries).Where(entry => entry.Present.Count > 0).Where(entry => !IsAllDay(entry)).GroupBy(entry => entry.Plan.Of.Pattern.Zone)
+        foreach (var zone in contents.SelectMany(content => content.Entries).Where(entry => entry.Present.Count > 0).Where(entry =>
+            !IsAllDay(entry)).GroupBy(entry => entry.Plan.Of.Pattern.Zone)
             .OrderBy(zone => zone.Key.Id, StringComparer.Ordinal))
             document.Add(ZoneDefinition.Of(zone.Key, zone.Min(entry => entry.Plan.Sessions.Min(Earliest)),
                 zone.Max(entry => entry.Plan.Sessions.Max(session => session.EndsAt)) + Duration.FromDays(1)));

@@ -114,7 +114,8 @@ public static class ICalendarSessions
 
                 isFull = false;
                 Series(parts, isCancelled);
-                Events.Add(new FileEvent(group.Key.StartsWith('\0') ? "" : group.Key, parts, Newest(MastersOf(parts) is { Count: > 0 } masters
+                Events.Add(new FileEvent(group.Key.StartsWith('\0') ? "" : group.Key, parts,
+                    Newest(MastersOf(parts) is { Count: > 0 } masters
                     ? masters : parts), [.. sessions], [.. remarks], isFull));
                 laidOut += sessions.Count;
                 sessions.Clear();

@@ -28,7 +28,8 @@ public static class EmbedEndpoints
     }
 
     // https://oembed.com (the format of 2008 that editors of websites share): "rich", JSON alone.
-    private static IResult OEmbed(string? url, int? maxwidth, int? maxheight, string? format, ReadEmbed readEmbed, Visit visit, GuessGuard guard)
+    private static IResult OEmbed(string? url, int? maxwidth, int? maxheight, string? format, ReadEmbed readEmbed, Visit visit,
+        GuessGuard guard)
     {
         if (format is not (null or "json")) return Results.StatusCode(StatusCodes.Status501NotImplemented);
         var begin = $"{visit.Root}embed/";
@@ -41,7 +42,8 @@ public static class EmbedEndpoints
             {
                 version = "1.0", type = "rich", title = panel.Title, provider_name = panel.School.Name,
                 provider_url = visit.Root.AbsoluteUri, cache_age = 3600, width = wide, height = high,
-                html = EmbedWords.Snippet(visit.Root, url[begin.Length..].Split('?', '#', '/')[0], panel.Outlet, panel.Calendar, wide, high),
+                html = EmbedWords.Snippet(visit.Root, url[begin.Length..].Split('?', '#', '/')[0], panel.Outlet, panel.Calendar, wide,
+                    high),
             }, new JsonSerializerOptions(JsonSerializerDefaults.Web));
         });
     }
@@ -64,7 +66,8 @@ public static class EmbedEndpoints
             {
                 var session = shown.Session;
                 var start = session.IsAllDay ? session.Start : session.StartsAt.InZone(panel.Zone).LocalDateTime;
-                var span = session.IsAllDay ? SayBack.Span(session) : Wording.Span(start.TimeOfDay, session.EndsAt.InZone(panel.Zone).TimeOfDay);
+                var span = session.IsAllDay ? SayBack.Span(session) : Wording.Span(start.TimeOfDay,
+                    session.EndsAt.InZone(panel.Zone).TimeOfDay);
                 html.Append(CultureInfo.InvariantCulture, $"<li>{Wording.WithWeekday(start.Date)}, {Text(span)}: {Text(shown.Title)}");
                 if (session.IsCancelled) html.Append(" (cancelled)");
                 if (shown.Place.Length > 0) html.Append(", ").Append(Text(shown.Place));
