@@ -109,5 +109,6 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act PrintCalendar = new(nameof(PrintCalendar), Deed.SeeTimes, Subject.Calendar);
     public static readonly Act SeeSessionsByMail = new(nameof(SeeSessionsByMail), Deed.GetSessions, Subject.Calendar);
     public static readonly Act GetSessionsByMail = new(nameof(GetSessionsByMail), Deed.GetSessions, Subject.Calendar);
+    public static readonly Act GetReminders = new(nameof(GetReminders), Deed.GetSessions, Subject.Calendar);
     public static readonly Act SeeHistory = new(nameof(SeeHistory), Deed.SeeHistory, Subject.Calendar);
 }

@@ -60,7 +60,7 @@ public static class AlmanacActs
         services.AddSingleton<Gate>().AddSingleton(new Passwords()).AddSingleton<SignIn.SignIn>().AddSingleton<LookAs>();
         services.AddSingleton<KeepPeople>().AddSingleton<KeepGroups>().AddSingleton<BringIn>().AddSingleton<Invitations>()
             .AddSingleton<Accounts>().AddSingleton<Share>().AddSingleton<Post>().AddSingleton<SessionLetters>()
-            .AddSingleton<ReadAnswers>().AddSingleton<SessionsByMail>().AddSingleton<Outbox>();
+            .AddSingleton<ReadAnswers>().AddSingleton<SessionsByMail>().AddSingleton<Reminders>().AddSingleton<Outbox>();
         services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<SetHabits>().AddSingleton<AddPeople>()
             .AddSingleton<RollOver>();
         services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<QuickAdd>()

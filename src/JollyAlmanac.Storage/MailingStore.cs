@@ -146,5 +146,40 @@ public sealed class MailingStore
     private sealed record SentRow(long Id, long SeriesRef, long PersonRef, string Title, long Sequence, string Times, string Content,
         long EndsAt, long? CancelledAt);
 
+    /// <summary>Everybody who is reminded before sessions, by calendar, with how many minutes before.</summary>
+    public ILookup<CalendarId, (PersonId Person, int Minutes)> Reminders() =>
+        connection.Query<(long Calendar, long Person, long Minutes)>("select calendar_id, person_id, minutes from reminders order by calendar_id")
+            .ToLookup(row => new CalendarId(row.Calendar), row => (new PersonId(row.Person), (int)row.Minutes));
+
+    /// <summary>How many minutes before each session somebody is reminded; null for not at all.</summary>
+    public int? ReminderOf(CalendarId calendar, PersonId person) => (int?)connection.ExecuteScalar<long?>(
+        "select minutes from reminders where calendar_id = @calendar and person_id = @person",
+        new { calendar = calendar.Value, person = person.Value });
+
+    /// <summary>Reminds somebody before each session from now on; null for no longer.</summary>
+    public void SetReminder(CalendarId calendar, PersonId person, int? minutes) => connection.Execute(
+        minutes is null ? "delete from reminders where calendar_id = @calendar and person_id = @person"
+            : "insert into reminders (calendar_id, person_id, minutes) values (@calendar, @person, @minutes) on conflict (calendar_id, person_id) do update set minutes = @minutes",
+        new { calendar = calendar.Value, person = person.Value, minutes });
+
+    /// <summary>Notes that somebody is reminded of a session at its present time; null where they were.</summary>
+    public long? Remind(SessionKey session, PersonId person, Instant startsAt) => connection.ExecuteScalar<long?>(
+        """
+        insert into reminded (series_id, person_id, session, starts_at) values (@series, @person, @session, @startsAt)
+            on conflict do nothing returning id
+        """,
+        new { series = session.Series.Value, person = person.Value, session = Stored.Text(session.Original),
+            startsAt = startsAt.ToUnixTimeMilliseconds() });
+
+    /// <summary>What a reminder is about; null where it is forgotten.</summary>
+    public (SessionKey Session, PersonId Person, Instant StartsAt)? Reminded(long id) =>
+        connection.QuerySingleOrDefault<(long Series, long Person, string Session, long StartsAt)>(
+            "select series_id, person_id, session, starts_at from reminded where id = @id", new { id }) is { Session: not null } row
+            ? (new SessionKey(new SeriesId(row.Series), Stored.Original(row.Session)), new PersonId(row.Person), Stored.At(row.StartsAt)) : null;
+
+    /// <summary>Forgets reminders of sessions that are over.</summary>
+    public void ForgetReminded(Instant before) =>
+        connection.Execute("delete from reminded where starts_at < @before", new { before = before.ToUnixTimeMilliseconds() });
+
     private sealed record AnswerRow(long MailedRef, string Session, string Answer, long Sequence, long Stamp);
 }

@@ -171,6 +171,7 @@ public sealed class ActTableTests : IDisposable
             ["Look.AtTermSheet"] = who => school.Look.AtTermSheet(who, Slug, null),
             ["SessionsByMail.View"] = who => school.ByMail.View(who, Slug),
             ["SessionsByMail.Begin"] = who => school.ByMail.Begin(who, Slug),
+            ["SessionsByMail.Remind"] = who => school.ByMail.Remind(who, Slug, ""),
             ["SessionsByMail.End"] = who => school.ByMail.End(who, Slug),
             ["Look.AtClassPage"] = who => school.Look.AtClassPage(who, Slug, false),
             ["Look.AtHistory"] = who => school.Look.AtHistory(who, Slug, null),
@@ -189,7 +190,7 @@ public sealed class ActTableTests : IDisposable
     // What gathers over all that somebody reaches, calendar by calendar, and stands at doors: other tests hold these.
     private static readonly HashSet<string> Gathers =
         ["Look.AtDay", "Look.AtWeek", "Look.AtCalendars", "Look.AtCalendar", "Look.Departments", "Look.AtRibbon", "Look.AtSetUp",
-            "Look.AtMaterial", "Share.ClassLists", "KeepNotices.Saw", "Switchboard.At", "KeepLinks.Begin", "Doors.AtGuest", "Doors.EnterAsGuest"];
+            "Look.AtMaterial", "Share.ClassLists", "KeepNotices.Saw", "Prints.Sheet", "Prints.Card", "Switchboard.At", "KeepLinks.Begin", "Doors.AtGuest", "Doors.EnterAsGuest"];
 
     private sealed record Row(string Method, string Act, string[] Cells);
 

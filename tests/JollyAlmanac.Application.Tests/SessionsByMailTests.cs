@@ -275,4 +275,42 @@ public sealed class SessionsByMailTests : IDisposable
         Assert.Equal("Teodor Quill", Assert.Single(TestSchool.Done(school.ByMail.View(school.Teacher, Slug)).Readers!).Name);
         Assert.Empty(TestSchool.Done(school.ByMail.View(school.Helper, Slug)).Own);
     }
+
+    /// <summary>A quarter of an hour before, once, of what one may see; anew where it moves, not at all where it is off or begun.</summary>
+    [Fact]
+    public async Task Who_asks_for_it_is_reminded_before_each_session()
+    {
+        TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Student.Person!.Value),
+            AccessLevel.Full));
+        Assert.Single(TestSchool.Refused(school.ByMail.Remind(school.Student, TestSchool.Slug, "0")));
+        TestSchool.Done(school.ByMail.Remind(school.Student, TestSchool.Slug, "15"));
+        async Task<List<string>> At(string local)
+        {
+            school.Clock.Reset(NodaTime.Text.LocalDateTimePattern.GeneralIso.Parse(local).Value
+                .InZoneLeniently(DateTimeZoneProviders.Tzdb["America/Halifax"]).ToInstant());
+            school.Carrier.Letters.Clear();
+            school.Reminders.Look();
+            await school.Post.Send();
+            return [.. school.Carrier.Letters.Select(letter => letter.Subject)];
+        }
+
+        // 9:50 on Fri 16 Oct.
+        Assert.Empty(await At("2026-10-16T09:34:00"));
+        Assert.Equal(["Tidepool Biology 9A, 9:50"], await At("2026-10-16T09:35:00"));
+        Assert.Contains("starts in 15 minutes", school.Carrier.Letters[0].Text, StringComparison.Ordinal);
+        Assert.DoesNotContain("rooms.skerry", school.Carrier.Letters[0].Text, StringComparison.Ordinal);
+        Assert.Empty(await At("2026-10-16T09:40:00"));
+        // Moved to later on the same day: it is another time to be reminded of.
+        school.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-16", Period: "4"));
+        Assert.Equal(["Tidepool Biology 9A, 10:55"], await At("2026-10-16T10:45:00"));
+        school.Change(series, "2026-10-19T09:50", new SessionInput("leave-out"));
+        Assert.Empty(await At("2026-10-19T09:40:00"));
+        Assert.Empty(await At("2026-10-21T09:50:00"));
+        // Whoever is cut to busy times is told nothing any more.
+        TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Student.Person!.Value),
+            AccessLevel.Busy));
+        TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.Anyone(), AccessLevel.Busy));
+        Assert.Empty(await At("2026-10-23T09:40:00"));
+        Assert.Empty(await At("2026-10-26T09:40:00"));
+    }
 }

@@ -97,6 +97,7 @@ internal sealed class TestSchool : IDisposable
         Post = new Post(Database, Clock, Secrets, Letters, Carrier, address);
         Answers = new ReadAnswers(Database, Clock, Carrier);
         ByMail = new SessionsByMail(gate);
+        Reminders = new Reminders(Database, Clock);
         SchoolTime = new SetSchoolTime(gate);
         Habits = new SetHabits(gate);
         Sessions = new ChangeSession(gate);
@@ -172,6 +173,8 @@ internal sealed class TestSchool : IDisposable
     public ReadAnswers Answers { get; }
 
     public SessionsByMail ByMail { get; }
+
+    public Reminders Reminders { get; }
 
     /// <summary>Whom letters come from.</summary>
     public const string Mailbox = "almanac@skerry.example";

@@ -68,6 +68,17 @@ public sealed class Browser : IDisposable
 
     public void Go(string path) => driver.Navigate().GoToUrl(new Uri(Server.Root, path));
 
+    /// <summary>Goes to a page of another website.</summary>
+    public void GoTo(Uri address) => driver.Navigate().GoToUrl(address);
+
+    /// <summary>Does something within a frame of the page.</summary>
+    public void InFrame(int index, Action act)
+    {
+        driver.SwitchTo().Frame(index);
+        act();
+        driver.SwitchTo().DefaultContent();
+    }
+
     public void SignIn(string email)
     {
         driver.Manage().Cookies.DeleteAllCookies();

@@ -25,7 +25,7 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         $"/calendars/{DemoServer.Class}/class-list", $"/c/{DemoServer.Class}", "/people?find=zzz", "/people/2", "/people/new",
         "/people/habits",
         "/people/bring-in", "/people/groups",
-        "/people/groups/2", "/account", "/mail", "/history", $"/ask/{DemoServer.Class}",
+        "/people/groups/2", "/account", $"/calendars/{DemoServer.Class}/notices", $"/calendars/{DemoServer.Class}/import", "/mail", "/history", $"/ask/{DemoServer.Class}",
         $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
     ];
 

@@ -45,7 +45,7 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         Assert.Matches("/feeds/[0-9a-z]{26}\\.ics$", browser.Find(".one-outlet .address-box").GetDomProperty("value"));
         browser.ClickText("summary", "Make an embed");
         browser.Type("#Name-Embed", "School site");
-        browser.Type("#Sites", "https://www.skerry.example");
+        browser.Type("#Sites-Embed", "https://www.skerry.example");
         browser.ClickText("button", "Make the embed");
         browser.Until(() => browser.Run("return document.querySelectorAll('.one-outlet').length") is 2L);
 

@@ -70,6 +70,7 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
                 && (carried = own) is not null ? (subject, text) : null,
             LetterKind.Invitation or LetterKind.Reset => Entry(stores, letter, to, school, root, now),
             LetterKind.AccessAsked => Asked(stores, letter, to, root),
+            LetterKind.Reminder => Reminders.Compose(stores, letter, to, school, root, now),
             LetterKind.Notice => About(stores, letter, to, school, root, now),
             _ => Answered(stores, letter, to, root),
         };

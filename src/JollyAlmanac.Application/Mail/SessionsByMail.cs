@@ -24,7 +24,11 @@ public sealed record MailReader(string Name, Mailing Mailing, IReadOnlyList<Seri
 /// <param name="Own">What they were sent and answered.</param>
 /// <param name="Readers">Everybody who gets them; null where the viewer may not know.</param>
 public sealed record ByMailView(Calendar Calendar, string Address, bool Gets, IReadOnlyList<SeriesAnswers> Own,
-    IReadOnlyList<MailReader>? Readers);
+    IReadOnlyList<MailReader>? Readers)
+{
+    /// <summary>How many minutes before each session they are reminded; null for not at all.</summary>
+    public int? Reminder { get; init; }
+}
 
 /// <summary>Sessions by mail, into a calendar of one's own: everybody chooses for themselves.</summary>
 public sealed class SessionsByMail(Gate gate)
@@ -47,7 +51,10 @@ public sealed class SessionsByMail(Gate gate)
         }
 
         return new Outcome<ByMailView>.Done(new ByMailView(at.Calendar, stores.People.Get(at.Person)?.Email ?? "",
-            stores.Mailings.Has(at.Calendar.Id, at.Person), Of(at.Person), readers));
+            stores.Mailings.Has(at.Calendar.Id, at.Person), Of(at.Person), readers)
+        {
+            Reminder = stores.Mailings.ReminderOf(at.Calendar.Id, at.Person),
+        });
     });
 
     /// <summary>Somebody gets a calendar's sessions from now on.</summary>
@@ -59,6 +66,25 @@ public sealed class SessionsByMail(Gate gate)
         SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);
         at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by mail");
         return new Outcome<string>.Done(person.Email);
+    });
+
+    /// <summary>Somebody is reminded by mail before each session, or no longer.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="minutes">Minutes before; empty for not at all.</param>
+    public Outcome<int?> Remind(Viewer viewer, string slug, string? minutes) => gate.Write<int?>(Act.GetReminders, viewer, slug, at =>
+    {
+        var entry = new Entry();
+        int? before = string.IsNullOrWhiteSpace(minutes) ? null
+            : entry.Number("Minutes", minutes.Trim(), "The minutes before", 1, OutletOptions.LongestReminder);
+        if (before is not null && at.Stores.People.Get(at.Person) is not { Email.Length: > 0 })
+            entry.Wrong("", "The school knows no e-mail address of yours. A coordinator can add one.");
+        if (!entry.IsGood) return new Outcome<int?>.Refused(entry.Problems);
+        if (at.Stores.Mailings.ReminderOf(at.Calendar.Id, at.Person) == before) return new Outcome<int?>.Done(before);
+        at.Stores.Mailings.SetReminder(at.Calendar.Id, at.Person, before);
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value,
+            before is null ? "chose to be reminded by mail no longer" : $"chose to be reminded by mail {before} minutes before");
+        return new Outcome<int?>.Done(before);
     });
 
     /// <summary>Somebody gets them no longer; those to come are taken out of their own calendar.</summary>

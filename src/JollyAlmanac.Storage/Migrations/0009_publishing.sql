@@ -91,3 +91,21 @@ end;
 create trigger notices_delete_stands after delete on notices begin
     update calendars set standing = standing + 1 where id = old.calendar_id;
 end;
+
+-- Who is reminded by mail before each session of a calendar, and of which sessions they were: a session that is moved is a new one.
+create table reminders (
+    calendar_id integer not null references calendars (id) on delete cascade,
+    person_id   integer not null references people (id) on delete cascade,
+    minutes     integer not null check (minutes > 0),
+    primary key (calendar_id, person_id)
+) strict, without rowid;
+create index reminders_of_person on reminders (person_id);
+create table reminded (
+    id        integer primary key autoincrement,
+    series_id integer not null references series (id) on delete cascade,
+    person_id integer not null references people (id) on delete cascade,
+    session   text    not null,
+    starts_at integer not null,
+    unique (series_id, person_id, session, starts_at)
+) strict;
+create index reminded_before on reminded (starts_at);

@@ -61,7 +61,8 @@ public sealed class SmtpCarrier(SmtpSettings settings) : IMailCarrier
 }
 
 /// <summary>Writes letters about sessions that changed, sends those that are due and reads answers, every few seconds.</summary>
-public sealed partial class MailKeeper(SessionLetters sessions, Post post, ReadAnswers answers, ILogger<MailKeeper> log) : BackgroundService
+public sealed partial class MailKeeper(SessionLetters sessions, Reminders reminders, Post post, ReadAnswers answers,
+    ILogger<MailKeeper> log) : BackgroundService
 {
     [LoggerMessage(LogLevel.Warning, "Letters could not be sent: {Reason}")]
     private static partial void NotSent(ILogger log, string reason);
@@ -77,6 +78,7 @@ public sealed partial class MailKeeper(SessionLetters sessions, Post post, ReadA
                 try
                 {
                     sessions.Look(stoppingToken);
+                    reminders.Look(stoppingToken);
                     await post.Send(stoppingToken);
                     await answers.Take(stoppingToken);
                 }

@@ -19,6 +19,10 @@ public sealed class ByMailModel(SessionsByMail byMail, Visit visit) : PageModel
     public IActionResult OnPostBegin(string slug) => this.Back(byMail.Begin(visit.Viewer, slug), $"/calendars/{slug}/by-mail",
         address => $"The sessions are on their way to {address}.", refused => Refused(slug, refused.Problems));
 
+    public IActionResult OnPostRemind(string slug, string? minutes) => this.Back(byMail.Remind(visit.Viewer, slug, minutes),
+        $"/calendars/{slug}/by-mail", before => before is null ? "No more reminders come." : "A reminder comes before each session.",
+        refused => Refused(slug, refused.Problems));
+
     public IActionResult OnPostEnd(string slug) => this.Back(byMail.End(visit.Viewer, slug), $"/calendars/{slug}/by-mail",
         _ => "No more letters come. A last one takes the sessions to come out of your calendar.",
         refused => Refused(slug, refused.Problems));
