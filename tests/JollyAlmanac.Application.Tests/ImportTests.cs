@@ -64,6 +64,8 @@ public sealed class ImportTests : IDisposable
         { "days long", "DTSTART;TZID=America/Halifax:20261023T150000\nDTEND;TZID=America/Halifax:20261025T130000" },
         { "a break of dates", "DTSTART;VALUE=DATE:20261219\nDTEND;VALUE=DATE:20270104" },
         { "a break each year", "DTSTART;VALUE=DATE:20261219\nDTEND;VALUE=DATE:20261226\nRRULE:FREQ=YEARLY;COUNT=2" },
+        // Halifax has 1:30 twice on 1 Nov 2026: 5:30 UTC is the second (IANA tzdb: clocks go back at 5:00 UTC).
+        { "once, in UTC, in the hour that comes twice", "DTSTART:20261101T053000Z\nDTEND:20261101T063000Z" },
         { "once, in UTC", "DTSTART:20261102T120000Z\nDTEND:20261102T125000Z" },
         { "on a no-class day", "DTSTART;TZID=America/Halifax:20261012T090000\nDURATION:PT1H\nRRULE:FREQ=WEEKLY;COUNT=3" },
         { "without an end", "DTSTART;TZID=America/Halifax:20261019T090000\nDURATION:PT1H\nRRULE:FREQ=MONTHLY;BYDAY=1MO\nEXDATE;TZID=America/Halifax:20270301T090000" },

@@ -49,6 +49,8 @@ public sealed class StandingTests : IDisposable
                          beside.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"))),
                      ("a session gets a note", () =>
                      beside.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."))),
+                     ("a notice goes up", () =>
+                     TestSchool.Done(beside.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20")))),
                      ("a series is added", () => beside.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] })),
                      ("a material is attached", () =>
                      TestSchool.Done(beside.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, SeriesInput.Of(beside.Now(series)),
@@ -164,6 +166,14 @@ public sealed class StandingTests : IDisposable
     [InlineData("update outlets set level = 'busy'", "c")]
     [InlineData("update outlets set revoked_at = 1", "c")]
     [InlineData("update outlets set last_fetched_at = 1", "")]
+    [InlineData("update outlets set options = '{\"reminder\":5}'", "c")]
+    [InlineData("update outlets set others = '1'", "c")]
+    [InlineData("update outlets set paused_at = 1", "c")]
+    [InlineData("update notices set text = 'x'", "c")]
+    [InlineData("update notices set withdrawn_at = 1", "c")]
+    [InlineData("delete from notices", "c")]
+    [InlineData("insert into notices_seen (notice_id, person_id, at, by_mail) values (1, 1, 1, 0)", "")]
+    [InlineData("insert into fetches (outlet_id, at, program, status, bytes) values (1, 1, 'x', 200, 1)", "")]
     [InlineData("update people set last_sign_in_at = 1", "")]
     [InlineData("update terms set name = 'x'", "s")]
     [InlineData("delete from no_class_days", "s")]
@@ -176,6 +186,7 @@ public sealed class StandingTests : IDisposable
         school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
         TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
             new OutletInput("Feed", AccessLevel.Full, true, true, true)));
+        TestSchool.Done(school.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20")));
         var before = Standings().Split(' ');
         school.Execute(sql);
         var after = Standings().Split(' ');

@@ -16,6 +16,7 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
         "/calendars/staff-hour", $"/c/{DemoServer.Class}", $"/c/{DemoServer.Class}?as=visitor",
         "/week", "/week/2026-10-14?on=boat-geometry-10&on=norse-tales-10", "/school-time", "/school-time/roll-over",
         $"/calendars/{DemoServer.Class}/timetable", $"/calendars/{DemoServer.Class}/history",
+        $"/calendars/{DemoServer.Class}/notices", $"/calendars/{DemoServer.Class}/import", $"/calendars/{DemoServer.Class}/by-mail",
         "/join-links", "/join-links?day=2026-10-16", "/join-links/tidepool-7k", "/join-links/tidepool-7k/edit",
         "/join-links/tidepool-7k/card", "/join-links/new", $"/calendars/{DemoServer.Class}/sharing",
         $"/calendars/{DemoServer.Class}/class-list",

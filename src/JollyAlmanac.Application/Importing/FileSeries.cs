@@ -7,6 +7,7 @@ using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Recurrence;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Formats.ICalendar;
 using NodaTime;
 
@@ -123,7 +124,10 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
         if (timed.Id.Zone is not { } zone)
             return (calendar, $"Its times name no zone; they are taken by the clock of {Wording.Place(calendar)}.");
         // Many programs write what happens once in UTC, wherever it happens.
-        if (zone.Equals(DateTimeZone.Utc) && file.Sessions.Count == 1) return (calendar, "");
+        if (zone.Equals(DateTimeZone.Utc) && file.Sessions is [var once])
+            // But in the hour that comes twice, of which a local time means the first.
+            return new[] { once.Start, once.End }.All(time => WallClock.InstantOf(time.At.InZone(calendar).LocalDateTime, calendar) == time.At)
+                ? (calendar, "") : (DateTimeZoneProviders.Tzdb["UTC"], "");
         var name = file.Master.Find("DTSTART")?.Parameter("TZID")?.Trim() ?? zone.Id;
         var known = DateTimeZoneProviders.Tzdb.GetZoneOrNull(zone.Id);
         if (known is not null && known.Equals(zone)) return (known, name == zone.Id ? "" : $"The zone “{name}” is {zone.Id}.");
