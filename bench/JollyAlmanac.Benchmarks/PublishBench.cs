@@ -4,10 +4,12 @@ using System.Text;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Importing;
+using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Web.Serving;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
@@ -40,9 +42,57 @@ internal static class PublishBench
         Say("  taken in", null, Timed(() => Done(import.Keep(coordinator, slug, review, new ImportChoices()))));
         review = Done(import.Begin(coordinator, slug, null, "year.ics", file));
         Say("  the same again, its review", 2000, Timed(() => Done(import.Review(coordinator, slug, review, new ImportChoices()))));
+        Outputs(services, coordinator);
         app.DisposeAsync().AsTask().GetAwaiter().GetResult();
         Directory.Delete(directory, recursive: true);
     }
+
+    // A class of 300 series with four changed sessions each: its feed made anew after a change, its embed, its printed sheet.
+    private static void Outputs(IServiceProvider services, Viewer coordinator)
+    {
+        var slug = Done(services.GetRequiredService<SaveCalendar>().Create(coordinator, new CalendarInput("Three hundred", CalendarKind.Class,
+            "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone))).Slug;
+        var text = new StringBuilder("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Skerry Isles//Year//EN\r\n");
+        for (var at = 0; at < 300; at++)
+        {
+            var start = new LocalDateTime(2026, 9, 14 + at % 5, 8 + at % 7, 0);
+            text.Append(CultureInfo.InvariantCulture, $"BEGIN:VEVENT\r\nUID:w{at}@skerry.example\r\nDTSTAMP:20260901T000000Z\r\nSUMMARY:Class {at}\r\n")
+                .Append(CultureInfo.InvariantCulture, $"DTSTART;TZID=America/Halifax:{start:uuuuMMdd'T'HHmmss}\r\nDURATION:PT50M\r\nRRULE:FREQ=WEEKLY;COUNT=14\r\nEND:VEVENT\r\n");
+            foreach (var week in new[] { 2, 4, 6, 8 })
+            {
+                var one = start.PlusWeeks(week);
+                text.Append(CultureInfo.InvariantCulture, $"BEGIN:VEVENT\r\nUID:w{at}@skerry.example\r\nDTSTAMP:20260901T000000Z\r\nSUMMARY:Another {at}\r\n")
+                    .Append(CultureInfo.InvariantCulture, $"RECURRENCE-ID;TZID=America/Halifax:{one:uuuuMMdd'T'HHmmss}\r\n")
+                    .Append(CultureInfo.InvariantCulture, $"DTSTART;TZID=America/Halifax:{one.PlusHours(1):uuuuMMdd'T'HHmmss}\r\nDURATION:PT50M\r\nEND:VEVENT\r\n");
+            }
+        }
+
+        var import = services.GetRequiredService<ImportFile>();
+        var id = Done(import.Begin(coordinator, slug, null, "w.ics", Encoding.UTF8.GetBytes(text.Append("END:VCALENDAR\r\n").ToString())));
+        Done(import.Keep(coordinator, slug, id, new ImportChoices()));
+        var outlets = services.GetRequiredService<Outlets>();
+        var input = new OutletInput("All", AccessLevel.Full, true, true, true, "https://www.skerry.example");
+        var (feed, embed) = (Done(outlets.Make(coordinator, slug, OutletKind.Feed, input)),
+            Done(outlets.Make(coordinator, slug, OutletKind.Embed, input)));
+        var (readFeed, readEmbed, notices) = (services.GetRequiredService<ReadFeed>(), services.GetRequiredService<ReadEmbed>(),
+            services.GetRequiredService<KeepNotices>());
+        var root = new Uri("https://almanac.example/");
+        var (anew, panels) = (new List<double>(), new List<double>());
+        var bytes = 0;
+        for (var turn = 0; turn < 100; turn++)
+        {
+            // Something of the calendar changes each time, so that nothing that is kept can be used.
+            Done(notices.Put(coordinator, slug, null, new NoticeInput($"Notice {turn}", "", "2027-01-01")));
+            anew.Add(Timed(() => bytes = readFeed.Do(feed.Token, root, _ => false)!.Body!.Plain.Length));
+            panels.Add(Timed(() => readEmbed.Do(embed.Token)));
+        }
+
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
+            $"a feed of 300 series with 1,200 changed sessions ({bytes / 1024} KB) made anew: {Median(anew):0.0} ms (25 wanted)"));
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"its panel put together: {Median(panels):0.0} ms (8 wanted, with its HTML)"));
+    }
+
+    private static double Median(List<double> of) => of.Order().ElementAt(of.Count / 2);
 
     private static byte[] Year()
     {

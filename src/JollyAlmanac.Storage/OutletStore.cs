@@ -23,7 +23,7 @@ namespace JollyAlmanac.Storage;
 public sealed record OutletStanding(long Id, long Calendar, long Standing, long School, long? LastFetchedAt, string Scope, string Options,
     string Others)
 {
-    /// <summary>It tells other calendars, too, or depends on the day: what is here does not say all of how it stands.</summary>
+    /// <summary>It tells further calendars, too, or depends on the day: what is here does not say all of how it stands.</summary>
     public bool IsMore => Scope != "calendar" || Others.Length > 0 || Options.Contains("days", StringComparison.Ordinal);
 }
 

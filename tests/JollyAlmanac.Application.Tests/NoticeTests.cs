@@ -152,4 +152,16 @@ public sealed class NoticeTests : IDisposable
         Assert.Equal(field, Assert.Single(TestSchool.Refused(school.Notices.Put(school.Teacher, Slug, null, input))).Field);
         Assert.Empty(TestSchool.Done(school.Notices.View(school.Teacher, Slug)).Notices);
     }
+
+    [Fact]
+    public void A_material_in_it_is_there_for_those_alone_who_may_open_it()
+    {
+        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, series.Id, TestSchool.FormOf(school.Now(series)),
+            new MaterialInput(null, "Key", "https://files.skerry.example/key", PeopleOnly: true)).Waited());
+        var material = school.Database.Read(stores => stores.Materials.Of(series.Calendar)).Single();
+        Put(new NoticeInput("Here is the key.", "", "2026-10-20",
+            Material: material.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)));
+        Assert.Equal("Key", Assert.Single(Seen(school.Student)).Material?.Title);
+        Assert.Null(Assert.Single(Seen(Viewer.Visitor)).Material);
+    }
 }

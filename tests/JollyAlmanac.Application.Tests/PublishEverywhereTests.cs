@@ -84,7 +84,7 @@ public sealed class PublishEverywhereTests : IDisposable
             Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, OutletKind.Feed, wrong)));
     }
 
-    /// <summary>Of other calendars a feed tells what its maker may publish, and else what anyone may see: when it is read, too.</summary>
+    /// <summary>Of further calendars a feed tells what its maker may publish, and else what anyone may see: when it is read, too.</summary>
     [Fact]
     public void A_feed_of_several_calendars_tells_no_more_than_its_maker_may_publish()
     {
@@ -286,5 +286,20 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.Equal(shape != EmbedShape.Notices, full.Exists(shown => shown.Join is not null));
         Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, OutletKind.Embed,
             Full with { Sites = "https://www.skerry.example", Zone = "Atlantis" })));
+    }
+
+    /// <summary>Paper is passed on: a keeper prints what is for all, a reader what is theirs, nobody what is private.</summary>
+    [Fact]
+    public void A_printed_sheet_has_what_is_for_all_or_for_who_prints_it()
+    {
+        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Student.Person!.Value), AccessLevel.Full));
+        school.Add(TestSchool.Good with { Title = "For Teodor", Days = ["4"], Link = "", OnlyOthers = "teodor@skerry.example" });
+        school.Add(TestSchool.Good with { Title = "Lunch", Days = ["2"], Link = "", IsPrivate = true });
+        string Titles(Viewer who) => string.Join(", ", school.Look.AtPrint(who, Slug)!.List.Select(shown => shown.Title).Distinct().Order());
+        Assert.Equal("Busy, Tidepool Biology 9A", Titles(school.Teacher));
+        Assert.Equal("Busy, For Teodor, Tidepool Biology 9A", Titles(school.Student));
+        Assert.Equal("Busy, Tidepool Biology 9A", Titles(Viewer.Visitor));
+        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.Anyone(), AccessLevel.Busy));
+        Assert.Equal("Busy", Titles(Viewer.Visitor));
     }
 }

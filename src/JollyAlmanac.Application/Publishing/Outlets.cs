@@ -65,7 +65,7 @@ public sealed record OutletInput(string? Name, AccessLevel Level, bool Descripti
 
     /// <summary>The form of an outlet.</summary>
     /// <param name="outlet">The outlet.</param>
-    /// <param name="slugs">The slugs of its other calendars.</param>
+    /// <param name="slugs">The slugs of its further calendars.</param>
     public static OutletInput Of(Outlet outlet, IReadOnlyList<string> slugs) => new(outlet.Name, outlet.Level, outlet.Choices.Descriptions,
         outlet.Choices.Materials, outlet.Choices.JoinLinks, string.Join('\n', outlet.Sites.Select(site => site.Value)), outlet.IsOffered)
     {
@@ -86,7 +86,7 @@ public sealed record OutletWithToken(Outlet Outlet, string Token)
     /// <summary>The last times that it was asked for, newest first.</summary>
     public IReadOnlyList<Fetch> Fetches { get; init; } = [];
 
-    /// <summary>The other calendars that it tells now, by title.</summary>
+    /// <summary>The further calendars that it tells now, by title.</summary>
     public IReadOnlyList<Calendar> Others { get; init; } = [];
 
     /// <summary>What changed on its calendar since it was asked for last, newest first; empty where it has all.</summary>
@@ -138,7 +138,7 @@ public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IRe
     /// <summary>The zone that its days and times are told in.</summary>
     public required DateTimeZone Zone { get; init; }
 
-    /// <summary>Other calendars that the viewer may publish: a feed may tell them, too.</summary>
+    /// <summary>Further calendars that the viewer may publish: a feed may tell them, too.</summary>
     public IReadOnlyList<Calendar> Publishable { get; init; } = [];
 
     /// <summary>How many calendars there are of the department, or of the school, for one that stands for these.</summary>
@@ -291,7 +291,7 @@ public sealed class Outlets(Gate gate, Secrets secrets)
         var scope = isFeed && Enum.IsDefined(input.Scope) ? input.Scope : OutletScope.Calendar;
         if (scope != OutletScope.Calendar && scope != at.Calendar.Kind switch
             { CalendarKind.School => OutletScope.School, CalendarKind.Department => OutletScope.Department, _ => OutletScope.Calendar })
-            entry.Wrong("Scope", "This calendar stands for nothing but itself. Choose other calendars by name.");
+            entry.Wrong("Scope", "This calendar stands for nothing but itself. Choose further calendars by name.");
         var others = new List<CalendarId>();
         if (isFeed && scope == OutletScope.Calendar && input.Others is { Count: > 0 } slugs)
         {
@@ -301,7 +301,7 @@ public sealed class Outlets(Gate gate, Secrets secrets)
                 else if (stored is not null && at.Stores.Calendars.InUse(stored.Others).FirstOrDefault(one => one.Slug == slug) is { } had)
                     others.Add(had.Id);
                 else entry.Wrong("Others", "One of these calendars is not yours to publish. Choose from the list.");
-            if (others.Count > MostOthers) entry.Wrong("Others", $"A feed tells {MostOthers} other calendars at most.");
+            if (others.Count > MostOthers) entry.Wrong("Others", $"A feed tells {MostOthers} further calendars at most.");
         }
 
         if (!entry.IsGood) return null;
@@ -311,7 +311,7 @@ public sealed class Outlets(Gate gate, Secrets secrets)
             Name = name, Level = input.Level, Choices = choices, Sites = [.. sites], IsOffered = input.Offered && isFeed, Options = options,
             Scope = scope, Others = [.. others.OrderBy(other => other.Value)],
         };
-        // What it tells of other calendars hangs on who made it so: nobody widens what another's rights carry.
+        // What it tells of further calendars hangs on who made it so: nobody widens what another's rights carry.
         return stored is not null && (outlet.Level, outlet.Choices, outlet.Scope) == (stored.Level, stored.Choices, stored.Scope)
             && outlet.Others.SequenceEqual(stored.Others) ? outlet : outlet with { MadeBy = at.Person };
     }

@@ -19,6 +19,10 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
         return null;
     }
 
+    // What TEXT escapes, and line ends that are no control characters.
+    private static readonly System.Buffers.SearchValues<char> Special =
+        System.Buffers.SearchValues.Create("\\;,\u2028\u2029");
+
     /// <summary>The most octets in a line, its line break not counted (RFC 5545 §3.1).</summary>
     public const int MostOctets = 75;
 
@@ -27,6 +31,8 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     /// </summary>
     public static string Text(string value)
     {
+        // Nearly all texts have nothing to be escaped.
+        if (!value.AsSpan().ContainsAny(Special) && !value.Any(char.IsControl)) return value;
         var text = new StringBuilder(value.Length + 8);
         foreach (var letter in value.ReplaceLineEndings("\n"))
         {
@@ -74,6 +80,23 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     /// <summary>Writes the line, folded, with CRLF at its end.</summary>
     public void WriteTo(StringBuilder document)
     {
+        // Nearly all lines are short and plain; they are written where they go.
+        var length = Name.Length + 1 + Value.Length;
+        var isPlain = Ascii.IsValid(Value);
+        foreach (var (name, value) in Parameters)
+        {
+            length += name.Length + value.Length + 4;
+            isPlain &= Ascii.IsValid(value);
+        }
+
+        if (isPlain && length <= MostOctets)
+        {
+            document.Append(Name);
+            foreach (var (name, value) in Parameters) document.Append(';').Append(name).Append('=').Append(Quoted(value));
+            document.Append(':').Append(Value).Append("\r\n");
+            return;
+        }
+
         var line = new StringBuilder(Name);
         foreach (var (name, value) in Parameters) line.Append(';').Append(name).Append('=').Append(Quoted(value));
         line.Append(':').Append(Value);
@@ -83,6 +106,8 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     // A parameter value may hold no quote and no control character at all (§3.2), and needs quotes around : ; ,
     private static string Quoted(string value)
     {
+        if (!value.Any(letter => letter == '"' || char.IsControl(letter)))
+            return value.AsSpan().IndexOfAny(":;,") >= 0 ? $"\"{value}\"" : value;
         var clean = string.Concat(value.Where(letter => letter != '"' && !char.IsControl(letter)));
         return clean.AsSpan().IndexOfAny(":;,") >= 0 ? $"\"{clean}\"" : clean;
     }
@@ -90,12 +115,6 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     // Counts octets of UTF-8 and cuts only between whole characters; a continuation line's space counts, too.
     private static void Fold(string line, StringBuilder document)
     {
-        if (line.Length <= MostOctets && System.Text.Ascii.IsValid(line))
-        {
-            document.Append(line).Append("\r\n");
-            return;
-        }
-
         var octets = 0;
         foreach (var rune in line.EnumerateRunes())
         {

@@ -120,7 +120,7 @@ public static class FeedDocument
 
     /// <summary>The same before it is written out.</summary>
     /// <param name="content">What it says; of several calendars the first, by which it is called.</param>
-    /// <param name="others">What it says of other calendars.</param>
+    /// <param name="others">What it says of further calendars.</param>
     public static Component ComponentOf(FeedContent content, params ReadOnlySpan<FeedContent> others)
     {
         var document = new Component("VCALENDAR");
@@ -332,7 +332,13 @@ public static class FeedDocument
 
     private static string Date(LocalDate day) => day.ToString("uuuuMMdd", CultureInfo.InvariantCulture);
 
-    private static string Local(LocalDateTime time) => time.ToString("uuuuMMdd'T'HHmmss", CultureInfo.InvariantCulture);
+    private static readonly NodaTime.Text.LocalDateTimePattern LocalPattern =
+        NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss");
 
-    internal static string Utc(Instant instant) => instant.ToString("uuuuMMdd'T'HHmmss'Z'", CultureInfo.InvariantCulture);
+    private static string Local(LocalDateTime time) => LocalPattern.Format(time);
+
+    private static readonly NodaTime.Text.InstantPattern UtcPattern =
+        NodaTime.Text.InstantPattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss'Z'");
+
+    internal static string Utc(Instant instant) => UtcPattern.Format(instant);
 }

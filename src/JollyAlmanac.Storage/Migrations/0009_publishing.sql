@@ -20,7 +20,7 @@ alter table outlets add column options text not null default '{}' check (json_va
 -- Beside its own calendar: the classes of that department, or all of the school.
 alter table outlets add column scope text not null default 'calendar' check (scope in ('calendar', 'department', 'school'));
 alter table outlets add column paused_at integer;
--- The ids of other calendars that it tells as well, a blank apart.
+-- The ids of further calendars that it tells as well, a blank apart.
 alter table outlets add column others text not null default '';
 drop trigger outlets_update_stands;
 create trigger outlets_update_stands after update of kind, calendar_id, name, level, descriptions, materials, join_links, sites, generation, token_hash, version, revoked_at, offered, options, scope, others, paused_at on outlets begin
