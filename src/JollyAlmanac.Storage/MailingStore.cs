@@ -175,7 +175,8 @@ public sealed class MailingStore
     public (SessionKey Session, PersonId Person, Instant StartsAt)? Reminded(long id) =>
         connection.QuerySingleOrDefault<(long Series, long Person, string Session, long StartsAt)>(
             "select series_id, person_id, session, starts_at from reminded where id = @id", new { id }) is { Session: not null } row
-            ? (new SessionKey(new SeriesId(row.Series), Stored.Original(row.Session)), new PersonId(row.Person), Stored.At(row.StartsAt)) : null;
+            ? (new SessionKey(new SeriesId(row.Series), Stored.Original(row.Session)), new PersonId(row.Person),
+                Stored.At(row.StartsAt)) : null;
 
     /// <summary>Forgets reminders of sessions that are over.</summary>
     public void ForgetReminded(Instant before) =>

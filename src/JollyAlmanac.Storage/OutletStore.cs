@@ -33,7 +33,7 @@ public sealed class OutletStore
     private const string Columns =
         """
         id, kind, calendar_id as CalendarRef, name, level, descriptions, materials, join_links as JoinLinks, sites, generation, version,
-        made_by as MadeBy, last_fetched_at as LastFetchedAt, offered, options, scope, paused_at as PausedAt, others
+        made_by as MadeBy, last_fetched_at as LastFetchedAt, offered, options, scope, group_id as GroupRef, paused_at as PausedAt, others
         """;
 
     private readonly SqliteConnection connection;
@@ -84,9 +84,9 @@ public sealed class OutletStore
         var id = connection.ExecuteScalar<long>(
             """
             insert into outlets (kind, calendar_id, name, level, descriptions, materials, join_links, sites, generation, token_hash,
-                version, made_by, made_at, changed_at, offered, options, scope, others)
+                version, made_by, made_at, changed_at, offered, options, scope, group_id, others)
             values (@kind, @calendar, @name, @level, @descriptions, @materials, @joinLinks, @sites, 1, randomblob(32), 1, @madeBy, @at,
-                @at, @offered, @options, @scope, @others) returning id
+                @at, @offered, @options, @scope, @group, @others) returning id
             """,
             Values(outlet, now));
         var made = outlet with { Id = new OutletId(id), Generation = 1, Version = 1 };
@@ -98,7 +98,7 @@ public sealed class OutletStore
     public bool Change(Outlet outlet, int expectedVersion, Instant now) => connection.Execute(
         """
         update outlets set name = @name, level = @level, descriptions = @descriptions, materials = @materials, join_links = @joinLinks,
-            sites = @sites, options = @options, scope = @scope, others = @others, offered = @offered, made_by = @madeBy,
+            sites = @sites, options = @options, scope = @scope, group_id = @group, others = @others, offered = @offered, made_by = @madeBy,
             version = version + 1, changed_at = @at
         where id = @id and version = @expectedVersion and revoked_at is null
         """,
@@ -180,6 +180,7 @@ public sealed class OutletStore
         offered = outlet.IsOffered,
         options = OptionsText.Of(outlet.Options),
         scope = Stored.Text(outlet.Scope),
+        group = outlet.Group?.Value,
         others = string.Join(' ', outlet.Others.Select(other => other.Value)),
         at = now.ToUnixTimeMilliseconds(),
         expectedVersion,
@@ -187,7 +188,8 @@ public sealed class OutletStore
 
     private sealed record OutletRow(
         long Id, string Kind, long CalendarRef, string Name, string Level, long Descriptions, long Materials, long JoinLinks, string Sites,
-        long Generation, long Version, long MadeBy, long? LastFetchedAt, long Offered, string Options, string Scope, long? PausedAt,
+        long Generation, long Version, long MadeBy, long? LastFetchedAt, long Offered, string Options, string Scope, long? GroupRef,
+            long? PausedAt,
         string Others)
     {
         public Outlet ToOutlet() => new(
@@ -207,6 +209,7 @@ public sealed class OutletStore
             IsOffered = Offered == 1,
             Options = OptionsText.Parse(Options),
             Scope = Stored.As<OutletScope>(Scope),
+            Group = GroupRef is { } group ? new GroupId(group) : null,
             PausedAt = PausedAt is { } paused ? Stored.At(paused) : null,
             Others = [.. Others.Split(' ', StringSplitOptions.RemoveEmptyEntries)
                 .Select(id => new CalendarId(long.Parse(id, System.Globalization.CultureInfo.InvariantCulture)))],

@@ -302,4 +302,31 @@ public sealed class PublishEverywhereTests : IDisposable
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.Anyone(), AccessLevel.Busy));
         Assert.Equal("Busy", Titles(Viewer.Visitor));
     }
+
+    /// <summary>A group's calendars, at no more than the group has of each; the feed's maker must be able to publish them all the
+    /// same.</summary>
+    [Fact]
+    public void A_feed_of_a_group_s_calendars_tells_no_more_than_the_group_has()
+    {
+        var whole = Calendar("Whole school", CalendarKind.School);
+        var (full, busy) = (Calendar("French 8"), Calendar("Signals 8"));
+        Calendar("Secret club");
+        var group = TestSchool.Done(school.AddPeople.AddGroup(school.Coordinator, "Section B", Core.People.GroupKind.Section, []));
+        TestSchool.Done(school.Share.Give(school.Teacher, full, new Grantee.OneGroup(group), AccessLevel.Full));
+        TestSchool.Done(school.Share.Give(school.Teacher, busy, new Grantee.OneGroup(group), AccessLevel.Busy));
+        var input = Full with { Scope = OutletScope.Group, Group = group.Value.ToString(
+            System.Globalization.CultureInfo.InvariantCulture) };
+        var token = Make(input, slug: whole).Token;
+        var text = Text(token);
+        Assert.Contains("SUMMARY:French 8", text);
+        Assert.DoesNotContain("SUMMARY:Signals 8", text);
+        Assert.Contains("SUMMARY:Busy", text);
+        Assert.DoesNotContain("Secret club", text);
+        Assert.Empty(ICalendarCheck.Of(ICalendarReader.Read(Encoding.UTF8.GetBytes(text))));
+        TestSchool.Done(school.Share.End(school.Teacher, full, $"group {group.Value}"));
+        Assert.DoesNotContain("French 8", Text(token));
+        Assert.Equal("Group", Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, whole, OutletKind.Feed,
+            input with { Group = "999" }))).Field);
+        Assert.Equal("Group", Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, OutletKind.Feed, input))).Field);
+    }
 }

@@ -168,6 +168,7 @@ public sealed class StandingTests : IDisposable
     [InlineData("update outlets set last_fetched_at = 1", "")]
     [InlineData("update outlets set options = '{\"reminder\":5}'", "c")]
     [InlineData("update outlets set others = '1'", "c")]
+    [InlineData("update outlets set scope = 'group'", "c")]
     [InlineData("update outlets set paused_at = 1", "c")]
     [InlineData("update notices set text = 'x'", "c")]
     [InlineData("update notices set withdrawn_at = 1", "c")]

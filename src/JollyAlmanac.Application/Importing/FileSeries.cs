@@ -126,7 +126,8 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
         // Many programs write what happens once in UTC, wherever it happens.
         if (zone.Equals(DateTimeZone.Utc) && file.Sessions is [var once])
             // But in the hour that comes twice, of which a local time means the first.
-            return new[] { once.Start, once.End }.All(time => WallClock.InstantOf(time.At.InZone(calendar).LocalDateTime, calendar) == time.At)
+            return new[] { once.Start, once.End }.All(time => WallClock.InstantOf(time.At.InZone(calendar).LocalDateTime,
+                calendar) == time.At)
                 ? (calendar, "") : (DateTimeZoneProviders.Tzdb["UTC"], "");
         var name = file.Master.Find("DTSTART")?.Parameter("TZID")?.Trim() ?? zone.Id;
         var known = DateTimeZoneProviders.Tzdb.GetZoneOrNull(zone.Id);

@@ -52,7 +52,8 @@ public sealed class Reminders(AlmanacDatabase database, IClock clock)
     }
 
     /// <summary>The letter as it goes; null where its session is on, moved or gone by then, or no longer theirs to see.</summary>
-    internal static (string Subject, string Text)? Compose(Stores stores, QueuedLetter letter, Person to, School school, Uri root, Instant now)
+    internal static (string Subject, string Text)? Compose(Stores stores, QueuedLetter letter, Person to, School school, Uri root,
+        Instant now)
     {
         if (stores.Mailings.Reminded(letter.About) is not var (key, person, startsAt) || person != to.Id || startsAt <= now
             || stores.Series.Find(key.Series) is not { } series) return null;

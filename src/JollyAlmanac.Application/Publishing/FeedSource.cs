@@ -1,5 +1,6 @@
 using System.Globalization;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
 using NodaTime;
@@ -59,6 +60,8 @@ internal sealed record FeedSource(string Key, OutletId? Outlet, OwnFeed? Own, In
         {
             OutletScope.School => stores.Calendars.All(),
             OutletScope.Department => [.. stores.Calendars.All().Where(calendar => calendar.Department == own.Id)],
+            OutletScope.Group => outlet.Group is { } group
+                ? stores.Calendars.InUse([.. stores.Calendars.GrantsToGroup(group).Select(grant => grant.Calendar).Distinct()]) : [],
             _ => stores.Calendars.InUse(outlet.Others),
         };
         if (others.Count == 0) return parts;
@@ -68,6 +71,10 @@ internal sealed record FeedSource(string Key, OutletId? Outlet, OwnFeed? Own, In
         {
             var level = AccessRules.May(Deed.Publish, AccessRules.LevelOf(maker, grants[calendar.Id])) ? outlet.Level
                 : AccessLevelOf(Viewer.Visitor, grants[calendar.Id], outlet.Level);
+            // No more than the group has of it.
+            if (outlet is { Scope: OutletScope.Group, Group: { } of }
+                && AccessLevelOf(new Viewer(null, null, new HashSet<GroupId> { of }), grants[calendar.Id], level) is var has && has < level)
+                level = has;
             if (level > AccessLevel.None) parts.Add(new FeedPart(calendar, level, null));
         }
 

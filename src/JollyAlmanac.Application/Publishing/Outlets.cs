@@ -5,6 +5,7 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Formats.ICalendar;
@@ -45,6 +46,9 @@ public sealed record OutletInput(string? Name, AccessLevel Level, bool Descripti
     /// <summary>For a feed: which calendars it tells beside its own.</summary>
     public OutletScope Scope { get; init; }
 
+    /// <summary>For a feed of a group's calendars: the group's id.</summary>
+    public string? Group { get; init; } = "";
+
     /// <summary>For a feed: slugs of the calendars it tells beside its own.</summary>
     public IReadOnlyList<string>? Others { get; init; }
 
@@ -71,7 +75,8 @@ public sealed record OutletInput(string? Name, AccessLevel Level, bool Descripti
     {
         Reminder = Text(outlet.Options.Reminder), DropsCancelled = outlet.Options.DropsCancelled, DaysBack = Text(outlet.Options.DaysBack),
         DaysAhead = Text(outlet.Options.DaysAhead), Title = outlet.Options.Title, Colour = outlet.Options.Colour?.ToString() ?? "",
-        Scope = outlet.Scope, Others = slugs, Shape = outlet.Options.Shape, Look = outlet.Options.Look, IsLarge = outlet.Options.IsLarge,
+        Scope = outlet.Scope, Group = outlet.Group?.Value.ToString(CultureInfo.InvariantCulture) ?? "", Others = slugs,
+            Shape = outlet.Options.Shape, Look = outlet.Options.Look, IsLarge = outlet.Options.IsLarge,
         Button = outlet.Options.Button, Zone = outlet.Options.Zone,
     };
 
@@ -141,6 +146,9 @@ public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IRe
     /// <summary>Further calendars that the viewer may publish: a feed may tell them, too.</summary>
     public IReadOnlyList<Calendar> Publishable { get; init; } = [];
 
+    /// <summary>The groups whose calendars a feed may tell, by name; none on a class.</summary>
+    public IReadOnlyList<Group> Groups { get; init; } = [];
+
     /// <summary>How many calendars there are of the department, or of the school, for one that stands for these.</summary>
     public int Within { get; init; }
 
@@ -172,6 +180,7 @@ public sealed class Outlets(Gate gate, Secrets secrets)
             Notices = [.. stores.Notices.Of(setting.Calendar.Id).Where(notice => notice.IsAhead(at.Now, setting.School.Time.Zone)
                 || notice.IsUp(at.Now, setting.School.Time.Zone, null))],
             Publishable = [.. Setting.CalendarsFor(stores, viewer, Deed.Publish).Where(calendar => calendar.Id != setting.Calendar.Id)],
+            Groups = setting.Calendar.Kind == CalendarKind.Class ? [] : [.. stores.Groups.All().Take(200)],
             Within = setting.Calendar.Kind == CalendarKind.Class ? 0 : stores.Calendars.All().Count(calendar =>
                 calendar.Id != setting.Calendar.Id
                 && (setting.Calendar.Kind == CalendarKind.School || calendar.Department == setting.Calendar.Id)),
@@ -289,7 +298,15 @@ public sealed class Outlets(Gate gate, Secrets secrets)
             };
         else options = ReadEmbed(entry, input, options);
         var scope = isFeed && Enum.IsDefined(input.Scope) ? input.Scope : OutletScope.Calendar;
-        if (scope != OutletScope.Calendar && scope != at.Calendar.Kind switch
+        GroupId? group = null;
+        if (scope == OutletScope.Group)
+        {
+            // Groups are told of where whole departments and the school are published, and nowhere else.
+            group = at.Calendar.Kind == CalendarKind.Class ? null
+                : at.Stores.Groups.All().FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Group)?.Id;
+            if (group is null) entry.Wrong("Group", "Choose the group whose calendars it tells.");
+        }
+        else if (scope != OutletScope.Calendar && scope != at.Calendar.Kind switch
             { CalendarKind.School => OutletScope.School, CalendarKind.Department => OutletScope.Department, _ => OutletScope.Calendar })
             entry.Wrong("Scope", "This calendar stands for nothing but itself. Choose further calendars by name.");
         var others = new List<CalendarId>();
@@ -309,10 +326,11 @@ public sealed class Outlets(Gate gate, Secrets secrets)
         var outlet = (stored ?? new Outlet(default, kind, at.Calendar.Id, name, input.Level, choices, [], 1, 1, at.Person, null)) with
         {
             Name = name, Level = input.Level, Choices = choices, Sites = [.. sites], IsOffered = input.Offered && isFeed, Options = options,
-            Scope = scope, Others = [.. others.OrderBy(other => other.Value)],
+            Scope = scope, Group = group, Others = [.. others.OrderBy(other => other.Value)],
         };
         // What it tells of further calendars hangs on who made it so: nobody widens what another's rights carry.
-        return stored is not null && (outlet.Level, outlet.Choices, outlet.Scope) == (stored.Level, stored.Choices, stored.Scope)
+        return stored is not null && (outlet.Level, outlet.Choices, outlet.Scope, outlet.Group)
+            == (stored.Level, stored.Choices, stored.Scope, stored.Group)
             && outlet.Others.SequenceEqual(stored.Others) ? outlet : outlet with { MadeBy = at.Person };
     }
 

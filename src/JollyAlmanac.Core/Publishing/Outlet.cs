@@ -52,6 +52,9 @@ public sealed record Outlet(
     /// <summary>Which calendars it tells beside its own.</summary>
     public OutletScope Scope { get; init; }
 
+    /// <summary>The group whose calendars it tells; null where it tells no group's, or that is gone.</summary>
+    public GroupId? Group { get; init; }
+
     /// <summary>The calendars that were chosen beside its own.</summary>
     public ImmutableArray<CalendarId> Others { get; init; } = [];
 

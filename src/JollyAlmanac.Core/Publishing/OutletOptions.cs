@@ -12,6 +12,8 @@ public enum OutletScope
     Department,
     /// <summary>All of the school.</summary>
     School,
+    /// <summary>Those that a group has access to.</summary>
+    Group,
 }
 
 /// <summary>What an embed is.</summary>

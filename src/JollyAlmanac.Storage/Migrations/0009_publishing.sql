@@ -18,12 +18,13 @@ alter table bring_ins add column kind text not null default 'people' check (kind
 -- What else an outlet shows, and how: JSON, read and written whole.
 alter table outlets add column options text not null default '{}' check (json_valid(options));
 -- Beside its own calendar: the classes of that department, or all of the school.
-alter table outlets add column scope text not null default 'calendar' check (scope in ('calendar', 'department', 'school'));
+alter table outlets add column scope text not null default 'calendar' check (scope in ('calendar', 'department', 'school', 'group'));
+alter table outlets add column group_id integer references groups (id) on delete set null;
 alter table outlets add column paused_at integer;
 -- The ids of further calendars that it tells as well, a blank apart.
 alter table outlets add column others text not null default '';
 drop trigger outlets_update_stands;
-create trigger outlets_update_stands after update of kind, calendar_id, name, level, descriptions, materials, join_links, sites, generation, token_hash, version, revoked_at, offered, options, scope, others, paused_at on outlets begin
+create trigger outlets_update_stands after update of kind, calendar_id, name, level, descriptions, materials, join_links, sites, generation, token_hash, version, revoked_at, offered, options, scope, group_id, others, paused_at on outlets begin
     update calendars set standing = standing + 1 where id in (old.calendar_id, new.calendar_id);
 end;
 
