@@ -34,6 +34,11 @@ public sealed class CalendarStore
     /// <summary>The calendar of that id.</summary>
     public Calendar Get(CalendarId id) => Query("where id = @id", new { id = id.Value }).Single();
 
+    /// <summary>How many calendars in use there are beside one: of its department, where it is one, else of the school.</summary>
+    public int CountBeside(CalendarId id, bool isDepartment) => (int)connection.ExecuteScalar<long>(
+        $"select count(*) from calendars where id <> @id and put_away_at is null and deleted_at is null{(isDepartment ? " and department_id = @id" : "")}",
+        new { id = id.Value });
+
     /// <summary>These calendars, where they are in use: the school's, departments, classes; by title.</summary>
     public IReadOnlyList<Calendar> InUse(IReadOnlyCollection<CalendarId> ids) =>
         ids.Count == 0 ? []

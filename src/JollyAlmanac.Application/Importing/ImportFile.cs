@@ -212,8 +212,9 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         {
             if (choices.Skipped?.Contains(one.Master.Number) == true) continue;
             var source = FileSeries.Of(one, file.IsOurs, at.Calendar.Zone);
-            lines.Add(!seen.Add(source.Uid)
-                ? new ImportLine(source.Line, ImportNews.Refused, source.Title, "Another event of the file has the same UID.", source.Remarks)
+            // Told twice without a UID, word for word: it is the same event.
+            lines.Add(!seen.Add(source.Uid) ? one.Uid.Length == 0 ? new ImportLine(source.Line, ImportNews.Same, source.Title, "", [])
+                : new ImportLine(source.Line, ImportNews.Refused, source.Title, "Another event of the file has the same UID.", source.Remarks)
                 : LineOf(at, before, source, choices));
         }
 

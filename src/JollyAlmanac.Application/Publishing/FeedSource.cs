@@ -64,10 +64,11 @@ internal sealed record FeedSource(string Key, OutletId? Outlet, OwnFeed? Own, In
                 ? stores.Calendars.InUse([.. stores.Calendars.GrantsToGroup(group).Select(grant => grant.Calendar).Distinct()]) : [],
             _ => stores.Calendars.InUse(outlet.Others),
         };
+        others = [.. others.Where(calendar => calendar.Id != own.Id).Take(Outlets.MostBeside)];
         if (others.Count == 0) return parts;
         var maker = stores.People.ViewerOf(outlet.MadeBy);
         var grants = stores.Calendars.GrantsOf([.. others.Select(calendar => calendar.Id)]);
-        foreach (var calendar in others.Where(calendar => calendar.Id != own.Id))
+        foreach (var calendar in others)
         {
             var level = AccessRules.May(Deed.Publish, AccessRules.LevelOf(maker, grants[calendar.Id])) ? outlet.Level
                 : AccessLevelOf(Viewer.Visitor, grants[calendar.Id], outlet.Level);

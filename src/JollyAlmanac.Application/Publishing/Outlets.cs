@@ -146,7 +146,7 @@ public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IRe
     /// <summary>Further calendars that the viewer may publish: a feed may tell them, too.</summary>
     public IReadOnlyList<Calendar> Publishable { get; init; } = [];
 
-    /// <summary>The groups whose calendars a feed may tell, by name; none on a class.</summary>
+    /// <summary>The groups whose calendars a feed may tell, by name; none but on the school's own calendar.</summary>
     public IReadOnlyList<Group> Groups { get; init; } = [];
 
     /// <summary>How many calendars there are of the department, or of the school, for one that stands for these.</summary>
@@ -179,11 +179,11 @@ public sealed class Outlets(Gate gate, Secrets secrets)
             ByMail = stores.Mailings.Of(setting.Calendar.Id).Count,
             Notices = [.. stores.Notices.Of(setting.Calendar.Id).Where(notice => notice.IsAhead(at.Now, setting.School.Time.Zone)
                 || notice.IsUp(at.Now, setting.School.Time.Zone, null))],
-            Publishable = [.. Setting.CalendarsFor(stores, viewer, Deed.Publish).Where(calendar => calendar.Id != setting.Calendar.Id)],
-            Groups = setting.Calendar.Kind == CalendarKind.Class ? [] : [.. stores.Groups.All().Take(200)],
-            Within = setting.Calendar.Kind == CalendarKind.Class ? 0 : stores.Calendars.All().Count(calendar =>
-                calendar.Id != setting.Calendar.Id
-                && (setting.Calendar.Kind == CalendarKind.School || calendar.Department == setting.Calendar.Id)),
+            Publishable = [.. Setting.CalendarsFor(stores, viewer, Deed.Publish).Where(calendar => calendar.Id != setting.Calendar.Id)
+                .Take(MostChoices)],
+            Groups = setting.Calendar.Kind == CalendarKind.School ? [.. stores.Groups.All().Take(MostChoices)] : [],
+            Within = setting.Calendar.Kind == CalendarKind.Class ? 0 : stores.Calendars.CountBeside(
+                setting.Calendar.Id, setting.Calendar.Kind == CalendarKind.Department),
             Unreadable = [.. stores.Unreadable.Where(one => one.Kind == UnreadableKind.Outlet && one.Calendar == setting.Calendar.Id)],
         });
     });
@@ -301,8 +301,8 @@ public sealed class Outlets(Gate gate, Secrets secrets)
         GroupId? group = null;
         if (scope == OutletScope.Group)
         {
-            // Groups are told of where whole departments and the school are published, and nowhere else.
-            group = at.Calendar.Kind == CalendarKind.Class ? null
+            // Groups are told of where the school is published, and nowhere else.
+            group = at.Calendar.Kind != CalendarKind.School ? null
                 : at.Stores.Groups.All().FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Group)?.Id;
             if (group is null) entry.Wrong("Group", "Choose the group whose calendars it tells.");
         }
@@ -334,7 +334,14 @@ public sealed class Outlets(Gate gate, Secrets secrets)
             && outlet.Others.SequenceEqual(stored.Others) ? outlet : outlet with { MadeBy = at.Person };
     }
 
+    /// <summary>The most calendars that one feed tells beside its own, the first by title: a document of thousands is read by no
+    /// program.</summary>
+    public const int MostBeside = 300;
+
     private const int MostOthers = 40;
+
+    // The most calendars or groups that a form offers to choose from.
+    private const int MostChoices = 80;
 
     private static OutletOptions ReadEmbed(Entry entry, OutletInput input, OutletOptions options)
     {
