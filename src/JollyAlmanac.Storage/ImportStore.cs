@@ -8,7 +8,7 @@ namespace JollyAlmanac.Storage;
 /// <param name="Series">The series.</param>
 /// <param name="Uid">The event's UID in its file.</param>
 /// <param name="Hash">Of the event as the file had it.</param>
-/// <param name="Made">The series as it was made of it, as a <see cref="SeriesState"/> in JSON.</param>
+/// <param name="Made">The series as the file alone had it, as a <see cref="SeriesState"/> in JSON.</param>
 /// <param name="Kept">What the almanac has no place for, as an iCalendar document; empty for nothing.</param>
 public sealed record Import(SeriesId Series, string Uid, string Hash, string Made, string Kept)
 {

@@ -170,6 +170,10 @@ public sealed class ImportTests : IDisposable
             new ImportChoices(LeavesOut: true));
         Assert.Equal(["2026-10-05", "2026-10-19"],
             Sessions(Export()).Select(line => line[..10]));
+        // A newer file does not take that back.
+        Import(File(Event("SUMMARY:Other\nDTSTART;TZID=America/Halifax:20261005T090000\nDURATION:PT1H\nRRULE:FREQ=WEEKLY;COUNT=4")));
+        Assert.Equal(["2026-10-05", "2026-10-19", "2026-10-26"],
+            Sessions(Export()).Select(line => line[..10]));
     }
 
     private const string Weekly = "SUMMARY:Review\nLOCATION:Pier\nDTSTART;TZID=America/Halifax:20261019T090000\nDURATION:PT1H\nRRULE:FREQ=WEEKLY;COUNT=4";
@@ -189,6 +193,11 @@ public sealed class ImportTests : IDisposable
         Assert.Equal(("Review of the week", "Boat house", series.Uid), (after.Title, after.Place, after.Uid));
         Assert.Equal("Bring boots.", Assert.Single(after.Changes).Note);
         Assert.Equal(["2026-10-19", "2026-10-26", "2026-11-09"], Sessions(Export()).Select(line => line[..10]));
+        // It is still by hand when a third file comes.
+        Assert.Equal("0 1 0 0", Counts(Import(File(Event(Weekly.Replace("Pier", "Slip", StringComparison.Ordinal) + "\nEXDATE;TZID=America/Halifax:20261102T090000")))));
+        Assert.Equal(("Review of the week", "Slip", "Bring boots."),
+            (school.Now(series).Title, school.Now(series).Place, Assert.Single(school.Now(series).Changes).Note));
+        TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
         // Undone in one go.
         TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
         Assert.Equal(("Review of the week", "Pier"), (school.Now(series).Title, school.Now(series).Place));

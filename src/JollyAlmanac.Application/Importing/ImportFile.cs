@@ -43,6 +43,9 @@ public sealed record ImportLine(int Line, ImportNews News, string Title, string 
 
     internal Series? After { get; init; }
 
+    /// <summary>As the file alone has it, whatever was done by hand here: what the next file is held against.</summary>
+    internal Series? Given { get; init; }
+
     internal FileSeries? Source { get; init; }
 }
 
@@ -262,7 +265,9 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
             return Line(ImportNews.Same, "");
         if (PatternFit.Of(given, at.School.Time, stored?.Pattern.Extra ?? []) is not var (pattern, changes))
             return Line(ImportNews.Refused, $"It has no rule that the almanac knows, and more than {MeetingPattern.MostHeldSessions} dates, or more than {MeetingPattern.MostExtra} sessions beside the first of a day.");
-        if (choices.LeavesOut) pattern = pattern with { NoClass = NoClassPolicy.LeaveOut };
+        // Chosen once, it stays so when a newer file comes.
+        if (choices.LeavesOut || import?.State?.Pattern.NoClass == NoClassPolicy.LeaveOut)
+            pattern = pattern with { NoClass = NoClassPolicy.LeaveOut };
         var fresh = new Series(stored?.Id ?? default, at.Calendar.Id, stored?.Uid ?? source.Uid, source.Title, source.Description,
             given.Place, pattern, stored?.JoinLink, stored?.MadeBy ?? at.Viewer.Person ?? default, stored?.Version ?? 1,
             stored?.MadeAt ?? at.Now, at.Now)
@@ -281,7 +286,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         var says = stored is null ? sentence : isOff ? $"Was taken off here, and comes back. {sentence}"
             : Consequences.Between([before.PlanOf(stored.Id)!], [planned]).InWords is { Length: > 0 } words ? words : sentence;
         return Line(stored is null || isOff ? ImportNews.New : ImportNews.Changed, says) with { Stored = stored, WasTakenOff = isOff,
-            After = after };
+            After = after, Given = fresh };
     }
 
     // A series that was made here, or by an almanac: its sessions are the file's, whatever pattern they come from.
@@ -335,7 +340,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         var (before, after) = (new List<SeriesState>(), new List<Series>());
         foreach (var line in review.Lines)
         {
-            if (line is not { After: { } series, Source: { } source }) continue;
+            if (line is not { After: { } series, Given: { } given, Source: { } source }) continue;
             if (line.Stored is { } stored)
             {
                 before.Add(SeriesState.Of(stored, line.WasTakenOff, materials[stored.Id]));
@@ -353,7 +358,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
 
             Attach(at, series, source, materials[series.Id]);
             stores.Imports.Set(calendar, new Import(series.Id, source.Uid, source.Hash,
-                SeriesState.Write([SeriesState.Of(series, takenOff: false, [])]), source.Kept));
+                SeriesState.Write([SeriesState.Of(given, takenOff: false, [])]), source.Kept));
             after.Add(series);
         }
 
