@@ -364,10 +364,11 @@ public sealed class ImportTests : IDisposable
         Assert.Equal(Sessions(Export()), Sessions(Export("french-8")));
         Assert.Equal("0 0 1 0", Counts(Import(table, slug: "french-8")));
         var others = "Subject;Start Date;Start Time;End Date;End Time;Location\nReef trip;23/10/2026;3:00 PM;25/10/2026;1:00 PM;Pier\n"
-            + "Open house;14 Nov;;;;\nBad;32/13/2026;;;;\n;1 Nov;;;;\nHalf;1 Nov;9:00;;;\n";
+            + "Open house;14 Nov;;;;\nBad;32/13/2026;;;;\n;1 Nov;;;;\nHalf;1 Nov;9:00;;;\n"
+            + "Open house;14 Nov;;;;Hall\nNoon;1 Nov;12:00;;12:00;\n";
         var review = Import(Encoding.UTF8.GetBytes(others), slug: "french-8");
         Assert.Equal("2 0 0 0", Counts(review));
-        Assert.Equal(["Row 4", "Row 5", "Row 6"], review.Remarks.Select(remark => remark[..5]));
+        Assert.Equal(["Row 4", "Row 5", "Row 6", "Row 8", "Row 7"], review.Remarks.Select(remark => remark[..5]));
         Assert.Contains("2026-10-23T15:00:00-03:00 2026-10-25T13:00:00-03:00 Reef trip", Sessions(Export("french-8")));
         Assert.Contains("2026-11-14 2026-11-15 Open house", Sessions(Export("french-8")));
     }

@@ -29,6 +29,8 @@ internal sealed record SessionTable(Component Calendar, IReadOnlyList<string> Re
         ("description", Column.Description),
     ];
 
+    private const int MostRemarks = 50;
+
     private static readonly LocalTimePattern[] Times =
     [
         .. new[] { "H:mm", "H:mm:ss", "h:mm tt", "h:mmtt", "h:mm:ss tt", "h tt", "htt" }.Select(LocalTimePattern.CreateWithInvariantCulture),
@@ -67,13 +69,13 @@ internal sealed record SessionTable(Component Calendar, IReadOnlyList<string> Re
         {
             if (row.Fields.All(field => field.Length == 0)) continue;
             if (RowOf(row, columns, school, today, out var reason) is { } read) rows.Add(read);
-            else if (remarks.Count < 50) remarks.Add($"Row {row.Line} is left away: {reason}");
+            else if (remarks.Count < MostRemarks) remarks.Add($"Row {row.Line} is left away: {reason}");
         }
 
         if (rows.Count == 0) return (null, $"No row of the table can be read.{(remarks.Count > 0 ? " " + remarks[^1] : "")}");
         var calendar = new Component("VCALENDAR");
         foreach (var same in rows.GroupBy(row => row.Series.Length > 0 ? row.Series : row.Title)) AddSeries(calendar, same.Key,
-            [.. same], zone);
+            [.. same], zone, remarks);
         return (new SessionTable(calendar, remarks), "");
     }
 
@@ -105,7 +107,7 @@ internal sealed record SessionTable(Component Calendar, IReadOnlyList<string> Re
     // What we write as text for a spreadsheet, since it would run it as a formula, is read as what it was.
     private static string Unmarked(string field) => field is ['\'', '=' or '+' or '-' or '@', ..] ? field[1..] : field;
 
-    private static void AddSeries(Component calendar, string name, List<Row> rows, DateTimeZone zone)
+    private static void AddSeries(Component calendar, string name, List<Row> rows, DateTimeZone zone, List<string> remarks)
     {
         rows.Sort((one, other) => (one.Day, one.Start).CompareTo((other.Day, other.Start)));
         var first = rows[0];
@@ -123,6 +125,7 @@ internal sealed record SessionTable(Component Calendar, IReadOnlyList<string> Re
         {
             var id = Moment(row.Day, row.Start);
             if (used.Add(id)) ids.Add((row, id));
+            else if (remarks.Count < MostRemarks) remarks.Add($"Row {row.Line} is left away: another row has {Wording.Quote(name)} at the same time.");
         }
 
         if (ids.Count > 1) whole.Add("RDATE", string.Join(',', ids.Select(one => one.Id)), FormOf(first, zone));
