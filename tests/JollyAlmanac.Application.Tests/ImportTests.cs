@@ -213,6 +213,10 @@ public sealed class ImportTests : IDisposable
         Assert.Equal(series.Id, Only().Id);
         TestSchool.Done(school.Calendars.Create(school.Teacher, new CalendarInput("French 8", CalendarKind.Class, "", "",
             MarkColour.Beet, MarkShape.Ring, OpenTo.Anyone)));
+        // What waits to be reviewed for one calendar is not taken in on another.
+        var id = TestSchool.Done(school.Import.Begin(school.Teacher, Slug, null, "year.ics", File(Event(Weekly))));
+        Assert.IsType<Outcome<ImportReview>.NotFound>(school.Import.Keep(school.Teacher, "french-8", id, new ImportChoices()));
+        Assert.IsType<Outcome<ImportReview>.NotFound>(school.Import.Review(school.Teacher, "french-8", id, new ImportChoices()));
         Assert.Equal("1 0 0 0", Counts(Import(File(Event(Weekly)), slug: "french-8")));
         Assert.Equal("0 0 1 0", Counts(Import(File(Event(Weekly)), slug: "french-8")));
         Assert.NotEqual(series.Uid, school.Look.AtTermSheet(school.Teacher, "french-8", null)!.Series.Single().Series.Uid);

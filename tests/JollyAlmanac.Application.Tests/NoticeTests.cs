@@ -51,6 +51,15 @@ public sealed class NoticeTests : IDisposable
     }
 
     [Fact]
+    public void Taken_down_before_it_was_up_it_is_ahead_no_more()
+    {
+        var notice = Put(new NoticeInput("Bring boots.", "2026-10-16", "2026-10-17"));
+        Assert.Single(TestSchool.Done(school.Outlets.Of(school.Teacher, Slug)).Notices);
+        TestSchool.Done(school.Notices.SetDown(school.Teacher, Slug, notice.Id, true, notice.Version));
+        Assert.Empty(TestSchool.Done(school.Outlets.Of(school.Teacher, Slug)).Notices);
+    }
+
+    [Fact]
     public void A_moved_session_takes_its_notice_along()
     {
         Put(new NoticeInput("Bring boots.", "2026-10-14", "2026-10-30", TestSchool.Key(series, "2026-10-16T09:50").ToString(), EndsWithSession: true));

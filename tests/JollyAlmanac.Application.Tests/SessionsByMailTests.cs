@@ -284,12 +284,13 @@ public sealed class SessionsByMailTests : IDisposable
             AccessLevel.Full));
         Assert.Single(TestSchool.Refused(school.ByMail.Remind(school.Student, TestSchool.Slug, "0")));
         TestSchool.Done(school.ByMail.Remind(school.Student, TestSchool.Slug, "15"));
-        async Task<List<string>> At(string local)
+        async Task<List<string>> At(string local, Action? meanwhile = null)
         {
             school.Clock.Reset(NodaTime.Text.LocalDateTimePattern.GeneralIso.Parse(local).Value
                 .InZoneLeniently(DateTimeZoneProviders.Tzdb["America/Halifax"]).ToInstant());
             school.Carrier.Letters.Clear();
             school.Reminders.Look();
+            meanwhile?.Invoke();
             await school.Post.Send();
             return [.. school.Carrier.Letters.Select(letter => letter.Subject)];
         }
@@ -306,11 +307,15 @@ public sealed class SessionsByMailTests : IDisposable
         school.Change(series, "2026-10-19T09:50", new SessionInput("leave-out"));
         Assert.Empty(await At("2026-10-19T09:40:00"));
         Assert.Empty(await At("2026-10-21T09:50:00"));
+        // Nor where it moves, or begins, while the letter waits.
+        Assert.Empty(await At("2026-10-23T09:40:00", () => school.Change(series, "2026-10-23T09:50",
+            new SessionInput("move", Day: "2026-10-23", Period: "4"))));
+        Assert.Empty(await At("2026-10-26T09:40:00", () => school.Clock.Advance(Duration.FromMinutes(10))));
         // Whoever is cut to busy times is told nothing any more.
         TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Student.Person!.Value),
             AccessLevel.Busy));
         TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.Anyone(), AccessLevel.Busy));
-        Assert.Empty(await At("2026-10-23T09:40:00"));
-        Assert.Empty(await At("2026-10-26T09:40:00"));
+        Assert.Empty(await At("2026-10-28T09:40:00"));
+        Assert.Empty(await At("2026-10-30T09:40:00"));
     }
 }
