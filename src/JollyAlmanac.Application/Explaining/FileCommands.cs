@@ -93,9 +93,7 @@ public static class FileCommands
         var file = ICalendarReader.Read(bytes);
         if (file.Calendars.Count == 0)
         {
-            var start = Encoding.UTF8.GetString(bytes.AsSpan(0, Math.Min(bytes.Length, 1000))).TrimStart('\uFEFF', ' ', '\r', '\n', '\t');
-            say(start.StartsWith("<!DOCTYPE", StringComparison.OrdinalIgnoreCase)
-                || start.StartsWith("<html", StringComparison.OrdinalIgnoreCase)
+            say(ICalendarReader.IsWebPage(bytes)
                 ? $"{path} is a web page, most likely one to sign in at, and no calendar. Fetch the calendar with its own address."
                 : $"{path} is no iCalendar file: there is no BEGIN:VCALENDAR in it.");
             return null;

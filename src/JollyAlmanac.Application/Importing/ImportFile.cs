@@ -176,8 +176,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         var remarks = new List<string>();
         if (file.Calendars.Count == 0)
         {
-            var start = Encoding.UTF8.GetString(bytes.AsSpan(0, Math.Min(bytes.Length, 1000))).TrimStart('\uFEFF', ' ', '\r', '\n', '\t');
-            if (start.StartsWith("<!DOCTYPE", StringComparison.OrdinalIgnoreCase) || start.StartsWith("<html", StringComparison.OrdinalIgnoreCase))
+            if (ICalendarReader.IsWebPage(bytes))
                 return (null, "It is a web page, most likely one to sign in at, and no calendar. Save the calendar itself.");
             var (table, refusal) = SessionTable.Read(bytes, at.School.Time, at.Calendar.Zone, at.Today);
             if (table is null) return (null, refusal);

@@ -33,6 +33,13 @@ public static class ICalendarReader
     private static readonly UTF8Encoding Strict = new(false, throwOnInvalidBytes: true);
     private static readonly Encoding Western = CodePagesEncodingProvider.Instance.GetEncoding(1252)!;
 
+    /// <summary>Whether a file that is no calendar is a web page: mostly one to sign in at, saved in its stead.</summary>
+    public static bool IsWebPage(ReadOnlySpan<byte> bytes)
+    {
+        var start = Encoding.UTF8.GetString(bytes[..Math.Min(bytes.Length, 1000)]).TrimStart('\uFEFF', ' ', '\r', '\n', '\t');
+        return start.StartsWith("<!DOCTYPE", StringComparison.OrdinalIgnoreCase) || start.StartsWith("<html", StringComparison.OrdinalIgnoreCase);
+    }
+
     /// <summary>Reads a file. Never fails: what cannot be read is left out and told.</summary>
     public static ICalendarFile Read(ReadOnlySpan<byte> bytes)
     {

@@ -1,4 +1,7 @@
 using JollyAlmanac.Application;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 
@@ -45,6 +48,22 @@ internal static class Answers
             default:
                 return Of(outcome);
         }
+    }
+
+    /// <summary>The bytes of a file that was sent.</summary>
+    public static async Task<byte[]> ReadBytes(this IFormFile file)
+    {
+        using var copy = new MemoryStream();
+        await file.CopyToAsync(copy);
+        return copy.ToArray();
+    }
+
+    /// <summary>Why a page about that calendar, for those who may do the deed on it, is not shown; null where it is.</summary>
+    public static IActionResult? Refusal(this Look look, Viewer viewer, string slug, Deed deed, out Calendar calendar)
+    {
+        (calendar, var level) = look.AtCalendar(viewer, slug) ?? (null!, default);
+        return calendar is null ? new NotFoundResult()
+            : AccessRules.May(deed, level) ? null : new StatusCodeResult(StatusCodes.Status403Forbidden);
     }
 
     /// <summary>The page again with another status, to say what is wrong.</summary>

@@ -48,9 +48,7 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : 
     /// <summary>Adds the days of a file to those in the form; nothing is saved.</summary>
     public async Task<IActionResult> OnPostHolidaysAsync([FromForm] SchoolTimeInput input, IFormFile? holidays)
     {
-        using var copy = new MemoryStream();
-        if (holidays is not null) await holidays.CopyToAsync(copy);
-        switch (setSchoolTime.FillHolidays(visit.Viewer, input, copy.ToArray()))
+        switch (setSchoolTime.FillHolidays(visit.Viewer, input, holidays is null ? [] : await holidays.ReadBytes()))
         {
             case Outcome<HolidaysRead>.Done { Value: var read }:
                 Remarks = read.Remarks;

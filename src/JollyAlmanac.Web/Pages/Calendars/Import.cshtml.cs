@@ -24,14 +24,7 @@ public sealed class ImportModel(ImportFile importFile, Look look, Visit visit) :
     {
         if (Find(slug) is { } refusal) return refusal;
         Text = text;
-        byte[]? bytes = null;
-        if (file is { Length: > 0 })
-        {
-            using var copy = new MemoryStream();
-            await file.CopyToAsync(copy);
-            bytes = copy.ToArray();
-        }
-
+        var bytes = file is { Length: > 0 } ? await file.ReadBytes() : null;
         switch (importFile.Begin(visit.Viewer, slug, text, file?.FileName, bytes))
         {
             case Outcome<long>.Done { Value: var id }:
@@ -46,8 +39,8 @@ public sealed class ImportModel(ImportFile importFile, Look look, Visit visit) :
 
     private IActionResult? Find(string slug)
     {
-        if (look.AtCalendar(visit.Viewer, slug) is not var (calendar, level)) return NotFound();
+        var refusal = look.Refusal(visit.Viewer, slug, Deed.AddSeries, out var calendar);
         Calendar = calendar;
-        return AccessRules.May(Deed.AddSeries, level) ? null : new StatusCodeResult(StatusCodes.Status403Forbidden);
+        return refusal;
     }
 }

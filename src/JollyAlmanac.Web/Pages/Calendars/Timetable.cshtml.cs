@@ -73,8 +73,8 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
 
     private IActionResult? Find(string slug)
     {
-        if (look.AtCalendar(visit.Viewer, slug) is not var (calendar, level)) return NotFound();
+        var refusal = look.Refusal(visit.Viewer, slug, Deed.AddSeries, out var calendar);
         Calendar = calendar;
-        return AccessRules.May(Deed.AddSeries, level) ? null : new StatusCodeResult(StatusCodes.Status403Forbidden);
+        return refusal;
     }
 }

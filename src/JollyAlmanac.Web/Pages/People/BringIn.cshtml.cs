@@ -26,14 +26,7 @@ public sealed class BringInModel(BringIn bringIn, Visit visit) : PageModel
     public async Task<IActionResult> OnPostAsync(string? text, IFormFile? file, string? group)
     {
         (Text, Group) = (text, group);
-        byte[]? bytes = null;
-        if (file is not null)
-        {
-            using var copy = new MemoryStream();
-            await file.CopyToAsync(copy);
-            bytes = copy.ToArray();
-        }
-
+        var bytes = file is null ? null : await file.ReadBytes();
         switch (bringIn.Begin(visit.Viewer, text, Path.GetFileName(file?.FileName ?? ""), bytes))
         {
             case Outcome<long>.Done { Value: var id }:
