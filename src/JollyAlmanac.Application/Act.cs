@@ -64,6 +64,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act BringBackSeries = new(nameof(BringBackSeries), Deed.DeleteSeries, Subject.AnySeries);
     public static readonly Act ChangeSession = new(nameof(ChangeSession), Deed.ChangeSeries, Subject.Series);
     public static readonly Act ImportFile = new(nameof(ImportFile), Deed.AddSeries, Subject.Calendar);
+    public static readonly Act FetchFile = new(nameof(FetchFile), Deed.AddSeries, Subject.Calendar);
     public static readonly Act LeaveOutRange = new(nameof(LeaveOutRange), Deed.ChangeSeries, Subject.Calendar);
     public static readonly Act BringBackRange = new(nameof(BringBackRange), Deed.ChangeSeries, Subject.Calendar);
     public static readonly Act Undo = new(nameof(Undo), Deed.ChangeSeries, Subject.Calendar);
@@ -85,6 +86,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act SetRoomChecklist = new(nameof(SetRoomChecklist), Deed.KeepSchool, Subject.School);
     public static readonly Act ReadPublication = new(nameof(ReadPublication), Deed.Publish, Subject.Calendar);
     public static readonly Act CopyCalendar = new(nameof(CopyCalendar), Deed.Publish, Subject.Calendar);
+    public static readonly Act SendCopy = new(nameof(SendCopy), Deed.Publish, Subject.Calendar);
     public static readonly Act MakeOutlet = new(nameof(MakeOutlet), Deed.Publish, Subject.Calendar);
     public static readonly Act ChangeOutlet = new(nameof(ChangeOutlet), Deed.Publish, Subject.Outlet);
     public static readonly Act PauseOutlet = new(nameof(PauseOutlet), Deed.Publish, Subject.Outlet);
@@ -100,6 +102,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act RevokeUnreadableOutlet = new("RevokeOutlet", Deed.Publish, Subject.Calendar);
     public static readonly Act OfferOutlet = new(nameof(OfferOutlet), Deed.Publish, Subject.Outlet);
     public static readonly Act SetSchoolTime = new(nameof(SetSchoolTime), Deed.KeepSchool, Subject.School);
+    public static readonly Act FetchHolidays = new(nameof(FetchHolidays), Deed.KeepSchool, Subject.School);
     public static readonly Act SetHabits = new(nameof(SetHabits), Deed.KeepSchool, Subject.School);
     public static readonly Act SetWriting = new(nameof(SetWriting), Deed.KeepSchool, Subject.School);
     public static readonly Act AddPeople = new(nameof(AddPeople), Deed.KeepSchool, Subject.School);

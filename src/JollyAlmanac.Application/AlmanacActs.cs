@@ -64,13 +64,14 @@ public static class AlmanacActs
         services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<SetHabits>().AddSingleton<AddPeople>()
             .AddSingleton<RollOver>();
         services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<TakeOffSeries>().AddSingleton<QuickAdd>()
-            .AddSingleton<ImportFile>();
+            .AddSingleton<ImportFile>().AddSingleton<FetchFile>();
         services.AddSingleton<ChangeSession>().AddSingleton<LeaveOut>().AddSingleton<GoBack>();
         services.AddSingleton<Doors>().AddSingleton<KeepLinks>().AddSingleton<WorkDoor>().AddSingleton<TestLink>()
             .AddSingleton<Switchboard>();
         services.AddSingleton<MendLink>().AddSingleton<JoinCards>().AddSingleton<IRoomNews, RoomNews>()
             .AddSingleton(all => (RoomNews)all.GetRequiredService<IRoomNews>());
-        return services.AddSingleton<Outlets>().AddSingleton<OwnFeeds>().AddSingleton<KeepNotices>().AddSingleton<ReadFeed>(
+        return services.AddSingleton<Outlets>().AddSingleton<GiveCopy>().AddSingleton<OwnFeeds>().AddSingleton<KeepNotices>(
+            ).AddSingleton<ReadFeed>(
             ).AddSingleton<ReadEmbed>().AddSingleton<ReadChanges>().AddSingleton<Look>();
     }
 }

@@ -35,7 +35,8 @@ internal record AtSchool(Act Act, Stores Stores, Viewer Viewer, School School, I
     /// <param name="summary">What was done, after the person's name.</param>
     /// <param name="before">How it was, as JSON; null where that is not kept.</param>
     /// <param name="after">How it is.</param>
-    public void Note(HistorySubject subject, long id, string summary, string? before = null, string? after = null) =>
+    /// <returns>The line's id.</returns>
+    public long Note(HistorySubject subject, long id, string summary, string? before = null, string? after = null) =>
         Stores.History.Add(Now, Person, Told, subject, id, Act.Name, summary, before, after);
 }
 

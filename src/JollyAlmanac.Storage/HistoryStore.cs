@@ -15,12 +15,14 @@ public sealed class HistoryStore
     internal HistoryStore(SqliteConnection connection) => this.connection = connection;
 
     /// <summary>Writes a line, in the same transaction as the change.</summary>
-    public void Add(Instant at, PersonId by, CalendarId? calendar, HistorySubject subject, long subjectId, string act, string summary,
+    /// <returns>Its id; later lines have higher ones.</returns>
+    public long Add(Instant at, PersonId by, CalendarId? calendar, HistorySubject subject, long subjectId, string act, string summary,
         string? before, string? after) =>
-        connection.Execute(
+        connection.ExecuteScalar<long>(
             """
             insert into history (at, person_id, calendar_id, subject, subject_id, act, summary, before, after)
             values (@at, @by, @calendar, @subject, @subjectId, @act, @summary, @before, @after)
+            returning id
             """,
             new { at = at.ToUnixTimeMilliseconds(), by = by.Value, calendar = calendar?.Value, subject = Stored.Text(subject), subjectId,
             act, summary, before, after });

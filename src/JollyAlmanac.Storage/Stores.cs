@@ -31,6 +31,8 @@ public sealed class Stores
         Outlets = new(connection, rows);
         Mailings = new(connection, rows);
         Imports = new(connection);
+        FetchedFiles = new(connection);
+        Copies = new(connection);
         Notices = new(connection, rows);
         OwnFeeds = new(connection);
         History = new(connection);
@@ -108,6 +110,12 @@ public sealed class Stores
 
     /// <summary>Notices.</summary>
     public NoticeStore Notices { get; }
+
+    /// <summary>Frozen copies that go by mail.</summary>
+    public CopyStore Copies { get; }
+
+    /// <summary>Files that were fetched by their address.</summary>
+    public FetchedFileStore FetchedFiles { get; }
 
     /// <summary>What came of files.</summary>
     public ImportStore Imports { get; }

@@ -15,6 +15,7 @@ using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.StandIns.Files;
 
 namespace JollyAlmanac.Application.Tests;
 
@@ -113,6 +114,12 @@ public sealed class ActTableTests : IDisposable
             ["QuickAdd.Review"] = who => school.Quick.Review(who, Slug, "", nothing),
             ["QuickAdd.Save"] = who => school.Quick.Save(who, Slug, "", nothing),
             ["QuickAdd.Fill"] = who => school.Quick.Fill(who, Slug, "MWF 9:50", new SeriesInput()),
+            ["FetchFile.Of"] = who => school.Fetch.Of(who, Slug),
+            ["FetchFile.Begin"] = who => school.Fetch.Begin(who, Slug, StandInFiles.Evenings, null, default).Waited(),
+            ["FetchFile.Forget"] = who => school.Fetch.Forget(who, Slug, 999),
+            ["FetchFile.OfSchool"] = school.Fetch.OfSchool,
+            ["FetchFile.Holidays"] = who => school.Fetch.Holidays(who, StandInFiles.Holidays, null, default).Waited(),
+            ["FetchFile.ForgetHolidays"] = who => school.Fetch.ForgetHolidays(who, 999),
             ["ImportFile.Begin"] = who => school.Import.Begin(who, Slug, "", null, null),
             ["ImportFile.Review"] = who => school.Import.Review(who, Slug, 999, new ImportChoices()),
             ["ImportFile.Keep"] = who => school.Import.Keep(who, Slug, 999, new ImportChoices()),
@@ -166,7 +173,8 @@ public sealed class ActTableTests : IDisposable
             ["Look.AtPrint"] = who => school.Look.AtPrint(who, Slug),
             ["Outlets.Revoke"] = who => school.Outlets.Revoke(who, Slug, feed.Id, Old),
             ["Outlets.RevokeUnreadable"] = who => school.Outlets.RevokeUnreadable(who, Slug, feed.Id),
-            ["Outlets.Copy"] = who => school.Outlets.Copy(who, Slug, AccessLevel.Full, "", "", TestSchool.Root),
+            ["GiveCopy.Do"] = who => school.Copies.Do(who, Slug, new CopyInput(), TestSchool.Root),
+            ["GiveCopy.Send"] = who => school.Copies.Send(who, Slug, new CopyInput()),
             ["Outlets.Offer"] = who => school.Outlets.Offer(who, Slug, feed.Id, true, Old),
             ["Look.AtTermSheet"] = who => school.Look.AtTermSheet(who, Slug, null),
             ["SessionsByMail.View"] = who => school.ByMail.View(who, Slug),
@@ -287,7 +295,7 @@ public sealed class ActTableTests : IDisposable
         var who = new Viewer(school.Helper.Person, SchoolRole.Coordinator, new HashSet<GroupId>()) { LookedAtBy = school.Coordinator };
         var calls = Calls();
         // The last three find what is wrong with a call before they come to the gate that writes.
-        string[] only = ["View", "Form", "Of", "Open", "Review", "Preview", "Tells", "Fill", "FillHolidays", "Find", "Page", "All", "LinksForAnyone"];
+        string[] only = ["View", "Form", "Of", "Open", "Review", "Preview", "Tells", "Fill", "FillHolidays", "Find", "Page", "All", "LinksForAnyone", "OfSchool"];
         var wrong = new List<string>();
         foreach (var row in Rows()
             .Where(row => !row.Method.StartsWith("Look.", StringComparison.Ordinal) && !only.Contains(row.Method.Split('.')[1])

@@ -181,7 +181,7 @@ public sealed class FormTests
         using var school = new TestSchool();
         var series = school.Add();
         school.Change(series, "2026-10-19T09:50", new SessionInput("move", Day: "2026-10-20"));
-        var text = TestSchool.Done(school.Outlets.Copy(school.Teacher, TestSchool.Slug, level, "2026-10-14", "2026-10-21",
+        var text = TestSchool.Done(school.Copies.Do(school.Teacher, TestSchool.Slug, new CopyInput(level, "2026-10-14", "2026-10-21"),
             TestSchool.Root));
         var file = ICalendarReader.Read(Encoding.UTF8.GetBytes(text));
         Assert.Empty(ICalendarCheck.Of(file));
@@ -197,11 +197,70 @@ public sealed class FormTests
         var rows = school.Rows();
         foreach (var (first, last, field) in new[] { ("", "2026-10-21", "First"), ("2026-10-21", "2026-10-14", "Last"),
             ("2027-08-01", "2027-08-02", "First"), ("2026-10-14", "soon", "Last") })
-            Assert.Contains(TestSchool.Refused(school.Outlets.Copy(school.Teacher, TestSchool.Slug, level, first, last, TestSchool.Root)),
+            Assert.Contains(TestSchool.Refused(school.Copies.Do(school.Teacher, TestSchool.Slug, new CopyInput(level, first, last),
+                TestSchool.Root)),
                 problem => problem.Field == field);
         Assert.Single(
-            TestSchool.Refused(school.Outlets.Copy(school.Teacher, TestSchool.Slug, AccessLevel.Manager, "2026-10-14", "2026-10-21",
+            TestSchool.Refused(school.Copies.Do(school.Teacher, TestSchool.Slug, new CopyInput(AccessLevel.Manager, "2026-10-14", "2026-10-21"),
             TestSchool.Root)));
+        Assert.Equal(rows, school.Rows());
+    }
+
+    [Fact]
+    public async Task A_copy_by_mail_goes_to_whom_it_is_for_and_is_made_when_it_goes()
+    {
+        using var school = new TestSchool();
+        var series = school.Add();
+        school.Execute($"insert into grants (calendar_id, grantee, person_id, level) select id, 'person', {school.Student.Person!.Value.Value}, 'full' from calendars where slug = '{TestSchool.Slug}'");
+        school.Execute($"insert into grants (calendar_id, grantee, person_id, level) select id, 'person', {school.Helper.Person!.Value.Value}, 'busy' from calendars where slug = '{TestSchool.Slug}'");
+        // Anyone may read it: that names nobody.
+        var input = new CopyInput(AccessLevel.Outline, "2026-10-14", "2026-10-21", CopyTo.Readers, "For your holidays.");
+        Assert.Equal(1, TestSchool.Done(school.Copies.Send(school.Teacher, TestSchool.Slug, input)));
+        school.Change(series, "2026-10-19T09:50", new SessionInput("move", Day: "2026-10-20"));
+        Assert.Equal(1, await school.Post.Send(TestContext.Current.CancellationToken));
+        var letter = Assert.Single(school.Carrier.Letters);
+        Assert.Equal("teodor@skerry.example", letter.ToAddress);
+        Assert.Contains("Orla Marchbanks sends you Tidepool Biology 9A", letter.Text, StringComparison.Ordinal);
+        Assert.Contains("For your holidays.", letter.Text, StringComparison.Ordinal);
+        Assert.Contains("does not follow changes", letter.Text, StringComparison.Ordinal);
+        Assert.Equal("tidepool-biology-9a-copy.ics", letter.File!.Name);
+        var file = ICalendarReader.Read(Encoding.UTF8.GetBytes(letter.File.Calendar));
+        Assert.Equal([14, 16, 20, 21], ICalendarSessions.Of(file, null, null, null).Sessions.Select(session => session.Start.Time.Day));
+        Assert.DoesNotContain("Bring boots", letter.File.Calendar, StringComparison.Ordinal);
+        // As a message it is a file beside the words, and nothing that asks to be taken in (RFC 2183, RFC 6047 §2.4).
+        using var message = StandIns.Mail.MailDrop.MessageOf(letter, new MimeKit.MailboxAddress("", "almanac@skerry.example"));
+        var part = Assert.IsType<MimeKit.MimePart>(Assert.Single(message.Attachments));
+        Assert.Equal(("tidepool-biology-9a-copy.ics", "text/calendar", null), (part.FileName, part.ContentType.MimeType, part.ContentType.Parameters["method"]));
+        // To oneself; and to nobody who may not read it when it goes, nor from somebody who may not give it.
+        Assert.Equal(1, TestSchool.Done(school.Copies.Send(school.Teacher, TestSchool.Slug, input with { To = CopyTo.Me })));
+        Assert.Equal(1, await school.Post.Send(TestContext.Current.CancellationToken));
+        Assert.Contains("You asked for", school.Carrier.Letters[1].Text, StringComparison.Ordinal);
+        school.Execute("delete from grants where grantee = 'anyone'");
+        foreach (var taken in new[] { school.Student, school.Teacher })
+        {
+            TestSchool.Done(school.Copies.Send(school.Teacher, TestSchool.Slug, input));
+            school.Execute($"update grants set level = 'busy' where person_id = {taken.Person!.Value.Value}");
+            Assert.Equal(0, await school.Post.Send(TestContext.Current.CancellationToken));
+            school.Execute($"update grants set level = '{(taken == school.Student ? "full" : "manager")}' where person_id = {taken.Person!.Value.Value}");
+        }
+    }
+
+    [Fact]
+    public void A_copy_by_mail_that_cannot_go_is_told()
+    {
+        using var school = new TestSchool();
+        school.Add();
+        var good = new CopyInput(AccessLevel.Full, "2026-10-14", "2026-10-21");
+        var rows = school.Rows();
+        foreach (var (input, field) in new[]
+        {
+            (good with { To = CopyTo.Readers }, "To"), (good with { To = (CopyTo)9 }, "To"), (good with { First = "" }, "First"),
+            (good with { First = "2027-08-01", Last = "2027-08-02" }, "First"), (good with { Says = new string('x', 1001) }, "Says"),
+            (good with { To = CopyTo.Readers, OnlyOthers = "stranger@elsewhere.example" }, "Only"),
+            (good with { Level = AccessLevel.Manager }, "Level"),
+        })
+            Assert.Contains(TestSchool.Refused(school.Copies.Send(school.Teacher, TestSchool.Slug, input)),
+                problem => problem.Field == field);
         Assert.Equal(rows, school.Rows());
     }
 

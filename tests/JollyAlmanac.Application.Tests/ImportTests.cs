@@ -33,6 +33,9 @@ public sealed class ImportTests : IDisposable
         return TestSchool.Done(school.Import.Keep(who ?? school.Teacher, slug, id, choices ?? new ImportChoices()));
     }
 
+    private ImportReview Review(byte[] file) => TestSchool.Done(school.Import.Review(school.Teacher, Slug,
+        TestSchool.Done(school.Import.Begin(school.Teacher, Slug, null, "year.ics", file)), new ImportChoices()));
+
     private static string Counts(ImportReview review) =>
         string.Join(' ', Enum.GetValues<ImportNews>().Select(news => review.Count(news)));
 
@@ -201,6 +204,52 @@ public sealed class ImportTests : IDisposable
         // Undone in one go.
         TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
         Assert.Equal(("Review of the week", "Pier"), (school.Now(series).Title, school.Now(series).Place));
+        // What was undone comes back from the very file that brought it, and what was done by hand before stays.
+        var second = File(Event(Weekly.Replace("Pier", "Boat house", StringComparison.Ordinal)
+            + "\nEXDATE;TZID=America/Halifax:20261102T090000"));
+        Assert.Equal("0 1 0 0", Counts(Import(second)));
+        Assert.Equal(("Review of the week", "Boat house"), (school.Now(series).Title, school.Now(series).Place));
+        Assert.Equal("0 0 1 0", Counts(Import(second)));
+        // Undone, and that undone: what the file said counts again.
+        TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
+        var undone = school.Database.Read(stores => stores.History.Last(series.Calendar, 1)[0].Id);
+        Assert.Equal("0 1 0 0", Counts(Review(second)));
+        TestSchool.Done(school.GoBack.Restore(school.Teacher, Slug, undone - 1,
+            school.Database.Read(stores => stores.Calendars.Find(Slug)!.Revision)));
+        Assert.Equal("0 0 1 0", Counts(Review(second)));
+    }
+
+    [Fact]
+    public void A_first_import_that_was_undone_comes_again_as_new()
+    {
+        Import(File(Event(Weekly)));
+        TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
+        Assert.Empty(school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series);
+        Assert.Equal("1 0 0 0", Counts(Import(File(Event(Weekly)))));
+        Assert.Equal("0 0 1 0", Counts(Import(File(Event(Weekly)))));
+        Assert.Equal("Pier", Only().Place);
+    }
+
+    // A file that comes every night is remembered for a while, and not for ever.
+    [Fact]
+    public void What_files_said_is_kept_for_twenty_times()
+    {
+        for (var at = 0; at < 24; at++)
+            Import(File(Event(Weekly.Replace("Pier", $"Pier {at}", StringComparison.Ordinal))));
+        Assert.Equal(20L, school.Execute("select count(*) from imports"));
+        Assert.Equal("0 0 1 0", Counts(Import(File(Event(Weekly.Replace("Pier", "Pier 23", StringComparison.Ordinal))))));
+    }
+
+    [Fact]
+    public void A_material_that_was_removed_by_hand_does_not_come_back_with_a_newer_file()
+    {
+        const string Attached = Weekly + "\nATTACH:https://files.skerry.example/tides.pdf\nATTACH:https://files.skerry.example/rocks.pdf";
+        Import(File(Event(Attached)));
+        school.Execute("delete from materials where title = 'tides.pdf'");
+        Assert.Equal("0 1 0 0", Counts(Import(File(Event(Attached.Replace("Pier", "Slip", StringComparison.Ordinal)
+            + "\nATTACH:https://files.skerry.example/winds.pdf")))));
+        Assert.Equal(["rocks.pdf", "winds.pdf"], school.Database.Read(stores => stores.Materials.Of(Only().Calendar))
+            .Select(material => material.Title).Order(StringComparer.Ordinal));
     }
 
     [Fact]

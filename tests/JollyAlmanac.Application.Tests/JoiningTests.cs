@@ -458,7 +458,7 @@ public sealed class JoiningTests : IDisposable
     public async Task No_test_of_a_link_asks_an_inside_address(string address)
     {
         var inside = IPAddress.Parse(address);
-        Assert.False(HttpLinkProbe.IsOutside(inside));
+        Assert.False(OutsideHosts.IsOutside(inside));
         Assert.NotNull(TestLink.FormOf(new UriBuilder("https", address).Uri));
         // Not by a name that leads there either, nor by one that leads both ways.
         using var probe = new HttpLinkProbe((_, _) => Task.FromResult(new[] { IPAddress.Parse("93.184.216.34"), inside }));
@@ -471,7 +471,7 @@ public sealed class JoiningTests : IDisposable
     [InlineData("172.32.0.1")]
     [InlineData("100.128.0.1")]
     [InlineData("2606:4700::1111")]
-    public void Outside_addresses_are_outside(string address) => Assert.True(HttpLinkProbe.IsOutside(IPAddress.Parse(address)));
+    public void Outside_addresses_are_outside(string address) => Assert.True(OutsideHosts.IsOutside(IPAddress.Parse(address)));
 
     [Theory]
     [InlineData("http://rooms.skerry.example/9a", "http://")]

@@ -14,6 +14,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.StandIns.Files;
 using JollyAlmanac.StandIns.Rooms;
 using JollyAlmanac.Storage;
 using Microsoft.Data.Sqlite;
@@ -111,6 +112,8 @@ internal sealed class TestSchool : IDisposable
         Compose = new ComposeSeries(gate, new FileVault(Directory), new UploadLimit(1024), providers);
         Quick = new QuickAdd(gate, Compose);
         Import = new ImportFile(gate, Database, Clock, new FileVault(Directory), new UploadLimit(1024));
+        Copies = new GiveCopy(gate);
+        Fetch = new FetchFile(gate, Import, new StandInFiles());
         TakeOff = new TakeOffSeries(gate);
         Outlets = new Outlets(gate, Secrets);
         ReadFeed = new ReadFeed(Database, Clock);
@@ -199,6 +202,10 @@ internal sealed class TestSchool : IDisposable
     public SetHabits Habits { get; }
 
     public ImportFile Import { get; }
+
+    public FetchFile Fetch { get; }
+
+    public GiveCopy Copies { get; }
 
     public TakeOffSeries TakeOff { get; }
 

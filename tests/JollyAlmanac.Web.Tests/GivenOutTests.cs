@@ -153,6 +153,33 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Matches("Teodor Quill</bdi> <span class=\"soft\">Wed 14 Oct", await teacher.GetStringAsync($"/calendars/{DemoServer.Class}/notices", Stop));
     }
 
+    /// <summary>A district's days by their address, into the form of the school's time; asked again, they are the same.</summary>
+    [Fact]
+    public async Task Days_are_fetched_by_their_address_and_a_copy_goes_by_mail()
+    {
+        using var coordinator = await server.SignedInAnew(DemoServer.Coordinator);
+        using var fetched = await DemoServer.Post(coordinator, "/school-time?handler=Fetch", new() { ["address"] = StandIns.Files.StandInFiles.Holidays });
+        var shown = await fetched.Content.ReadAsStringAsync(Stop);
+        Assert.Contains("value=\"Storm day kept in hand\"", shown, StringComparison.Ordinal);
+        Assert.Contains("5 days or ranges are in the list now. Nothing is saved yet", shown, StringComparison.Ordinal);
+        var known = System.Text.RegularExpressions.Regex.Match(shown, "handler=Fetch\" name=\"known\" value=\"([0-9]+)\"").Groups[1].Value;
+        // The address may be a key: the page shows where it leads, and no more.
+        Assert.DoesNotContain("no-class-days.ics", await coordinator.GetStringAsync("/school-time", Stop), StringComparison.Ordinal);
+        using var again = await DemoServer.Post(coordinator, "/school-time?handler=Fetch", new() { ["known"] = known });
+        Assert.Contains("It is the same file since Wed 14 Oct.", await again.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+        using var wrong = await DemoServer.Post(coordinator, "/school-time?handler=Fetch", new() { ["address"] = "https://127.0.0.1/days.ics" });
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, wrong.StatusCode);
+        Assert.Contains("where nothing is fetched", await wrong.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+
+        const string Page = $"/calendars/{DemoServer.Class}/publishing?handler=SendCopy";
+        using var refused = await DemoServer.Post(coordinator, Page, new() { ["copy.First"] = "", ["copy.Last"] = "2026-10-21", ["copy.Level"] = "Full" });
+        Assert.Contains("id=\"copy.First-problem\"", await refused.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+        using var sent = await DemoServer.Post(coordinator, Page, new() { ["copy.First"] = "2026-10-14", ["copy.Last"] = "2026-10-21",
+            ["copy.Level"] = "Outline", ["copy.To"] = "Me", ["copy.Says"] = "For the holidays." });
+        Assert.Equal(HttpStatusCode.Redirect, sent.StatusCode);
+        Assert.Contains("on its way to you", await coordinator.GetStringAsync(sent.Headers.Location!.OriginalString, Stop), StringComparison.Ordinal);
+    }
+
     /// <summary>A year's file through the page: reviewed, kept, and the same again changes nothing.</summary>
     [Fact]
     public async Task A_file_is_imported_through_its_pages()

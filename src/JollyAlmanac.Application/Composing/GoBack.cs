@@ -24,7 +24,7 @@ public sealed class GoBack(Gate gate)
         // What was done since and undone again does not stand in the way: the states are compared, not the versions.
         foreach (var (state, current) in after.Zip(Now(stores, calendar, after)))
             if (!state.IsSameAs(current)) return at.Stale<string>(HistorySubject.Series, state.Id);
-        return Apply(at, before, after, HistorySubject.Calendar, line.Id, $"undid: {line.Summary}");
+        return Apply(at, before, after, line.Id - 1, HistorySubject.Calendar, line.Id, $"undid: {line.Summary}");
     });
 
     /// <summary>Puts the series of a line of the history back to how they were after it.</summary>
@@ -41,7 +41,7 @@ public sealed class GoBack(Gate gate)
         var then = line.At.InZone(at.School.Time.Zone);
         // What was split off one of them since goes with the state it came from; it is taken off, and can be brought back.
         var wanted = after.Concat(SplitSince(stores, calendar, after, line.Id)).ToList();
-        return Apply(at, wanted, Now(stores, calendar, wanted), HistorySubject.Series, line.SubjectId,
+        return Apply(at, wanted, Now(stores, calendar, wanted), line.Id, HistorySubject.Series, line.SubjectId,
             $"went back to {Wording.WithWeekday(then.Date)}, {Wording.Of(then.TimeOfDay)}: {line.Summary}");
     });
 
@@ -62,7 +62,8 @@ public sealed class GoBack(Gate gate)
         return split;
     }
 
-    private static Outcome<string> Apply(AtCalendar at, IReadOnlyList<SeriesState> wanted, IReadOnlyList<SeriesState> current,
+    // How they were by a line of the history; what files had said of them by then counts again.
+    private static Outcome<string> Apply(AtCalendar at, IReadOnlyList<SeriesState> wanted, IReadOnlyList<SeriesState> current, long by,
         HistorySubject subject, long subjectId, string summary)
     {
         var (stores, calendar, now) = (at.Stores, at.Calendar.Id, at.Now);
@@ -100,7 +101,8 @@ public sealed class GoBack(Gate gate)
         }
 
         stores.Calendars.Touch(calendar, now);
-        at.Note(subject, subjectId, summary, SeriesState.Write(current), SeriesState.Write(Now(stores, calendar, wanted)));
+        var told = at.Note(subject, subjectId, summary, SeriesState.Write(current), SeriesState.Write(Now(stores, calendar, wanted)));
+        foreach (var state in wanted) stores.Imports.GoBackTo(new SeriesId(state.Id), by, told);
         return new Outcome<string>.Done(Wording.Capital(summary) + ".");
     }
 

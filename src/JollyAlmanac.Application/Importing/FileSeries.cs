@@ -18,7 +18,11 @@ namespace JollyAlmanac.Application.Importing;
 /// <param name="Address">Where it is; null for one that is in the file.</param>
 /// <param name="Bytes">What it is; null for one that is elsewhere.</param>
 /// <param name="Id">The session it is for, as the series has it; null for every session.</param>
-internal sealed record FileAttachment(string Title, Uri? Address, byte[]? Bytes, LocalDateTime? Id);
+internal sealed record FileAttachment(string Title, Uri? Address, byte[]? Bytes, LocalDateTime? Id)
+{
+    /// <summary>What it is known by when the file comes again: the session, and the address or the bytes.</summary>
+    public string Key => $"{Id:uuuu'-'MM'-'dd'T'HH':'mm':'ss} {Address?.AbsoluteUri ?? Convert.ToHexString(SHA256.HashData(Bytes!))}";
+}
 
 /// <summary>An event of a file as the almanac would hold it, before its pattern is found.</summary>
 /// <param name="Uid">Its UID; one made of what it says where it has none.</param>

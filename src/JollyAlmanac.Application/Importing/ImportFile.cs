@@ -47,6 +47,9 @@ public sealed record ImportLine(int Line, ImportNews News, string Title, string 
     internal Series? Given { get; init; }
 
     internal FileSeries? Source { get; init; }
+
+    /// <summary>What the file had said of it before; null for nothing.</summary>
+    internal Import? Came { get; init; }
 }
 
 /// <summary>A file that is being reviewed.</summary>
@@ -285,7 +288,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         var says = stored is null ? sentence : isOff ? $"Was taken off here, and comes back. {sentence}"
             : Consequences.Between([before.PlanOf(stored.Id)!], [planned]).InWords is { Length: > 0 } words ? words : sentence;
         return Line(stored is null || isOff ? ImportNews.New : ImportNews.Changed, says) with { Stored = stored, WasTakenOff = isOff,
-            After = after, Given = fresh };
+            After = after, Given = fresh, Came = import };
     }
 
     // A series that was made here, or by an almanac: its sessions are the file's, whatever pattern they come from.
@@ -336,7 +339,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     {
         var (stores, calendar) = (at.Stores, at.Calendar.Id);
         var materials = stores.Materials.Of(calendar).ToLookup(material => material.Series);
-        var (before, after) = (new List<SeriesState>(), new List<Series>());
+        var (before, after, imports) = (new List<SeriesState>(), new List<Series>(), new List<Import>());
         foreach (var line in review.Lines)
         {
             if (line is not { After: { } series, Given: { } given, Source: { } source }) continue;
@@ -355,28 +358,30 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
                 before.Add(SeriesState.Of(series, takenOff: true, []));
             }
 
-            Attach(at, series, source, materials[series.Id]);
-            stores.Imports.Set(calendar, new Import(series.Id, source.Uid, source.Hash,
-                SeriesState.Write([SeriesState.Of(given, takenOff: false, [])]), source.Kept));
+            Attach(at, series, source, materials[series.Id], line.Came?.Attached);
+            imports.Add(new Import(series.Id, source.Uid, source.Hash, SeriesState.Write([SeriesState.Of(given, takenOff: false, [])]),
+                source.Kept, source.Attachments.Select(attachment => attachment.Key).ToHashSet()));
             after.Add(series);
         }
 
         if (after.Count == 0) return;
         var attached = stores.Materials.Of(calendar).ToLookup(material => material.Series);
         stores.Calendars.Touch(calendar, at.Now);
-        at.Note(HistorySubject.Series, after[0].Id.Value,
+        var told = at.Note(HistorySubject.Series, after[0].Id.Value,
             $"imported {(review.Name.Length > 0 ? review.Name : "pasted sessions")}: {review.Count(ImportNews.New)} new, {review.Count(ImportNews.Changed)} changed",
             SeriesState.Write(before), SeriesState.Write(after.Select(series => SeriesState.Of(series, takenOff: false,
                 attached[series.Id]))));
+        foreach (var import in imports) stores.Imports.Set(calendar, import, told);
     }
 
-    // What is attached already, by its address or its bytes, is not attached again.
-    private void Attach(AtCalendar at, Series series, FileSeries source, IEnumerable<Material> known)
+    // What is attached already, by its address or its bytes, is not attached again; nor what came with the file before, and was removed
+    // by hand since.
+    private void Attach(AtCalendar at, Series series, FileSeries source, IEnumerable<Material> known, IReadOnlySet<string>? came)
     {
         if (source.Attachments.IsEmpty) return;
         var plan = Planner.PlanOf(series, at.School.Time);
         var has = known.Select(material => (material.Content, material.ForSession)).ToHashSet();
-        foreach (var attachment in source.Attachments)
+        foreach (var attachment in source.Attachments.Where(attachment => came?.Contains(attachment.Key) != true))
         {
             var session = attachment.Id is { } id ? plan.Sessions.FirstOrDefault(one => one.Start == id
                 || one.IsKnownBy(id))?.Original : null;

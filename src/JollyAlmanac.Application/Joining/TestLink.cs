@@ -1,4 +1,3 @@
-using System.Net;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.JoinLinks;
 
@@ -43,11 +42,6 @@ public sealed class TestLink(Gate gate, RoomProviders rooms, ILinkProbe? probe =
     {
         if (address.Scheme != Uri.UriSchemeHttps)
             return "Its address starts with http://, so what is said there can be listened to on the way. Ask the room's provider for one with https://.";
-        var isInside = address.HostNameType is UriHostNameType.IPv4 or UriHostNameType.IPv6
-            ? !HttpLinkProbe.IsOutside(IPAddress.Parse(address.IdnHost))
-            : !address.IdnHost.Contains('.', StringComparison.Ordinal)
-                || address.IdnHost.EndsWith(".local", StringComparison.OrdinalIgnoreCase)
-                || address.IdnHost.EndsWith(".localhost", StringComparison.OrdinalIgnoreCase);
-        return isInside ? $"Its host {address.IdnHost} lies inside your own network, where people from outside cannot reach it." : null;
+        return OutsideHosts.NamesInside(address) ? $"Its host {address.IdnHost} lies inside your own network, where people from outside cannot reach it." : null;
     }
 }

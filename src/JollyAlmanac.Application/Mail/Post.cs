@@ -64,6 +64,7 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
             return null;
         var root = address.Root();
         LetterSessions? carried = null;
+        LetterFile? file = null;
         var written = letter.Kind switch
         {
             LetterKind.Sessions => sessions.Compose(stores, letter, to, school, now) is var (subject, text, own)
@@ -71,12 +72,14 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
             LetterKind.Invitation or LetterKind.Reset => Entry(stores, letter, to, school, root, now),
             LetterKind.AccessAsked => Asked(stores, letter, to, root),
             LetterKind.Reminder => Reminders.Compose(stores, letter, to, school, root, now),
+            LetterKind.Copy => GiveCopy.Compose(stores, letter, to, school, root, now) is var (subject, text, copy)
+                && (file = copy) is not null ? (subject, text) : null,
             LetterKind.Notice => About(stores, letter, to, school, root, now),
             _ => Answered(stores, letter, to, root),
         };
         return written is not var (about, says) ? null : new Letter(
             $"letter.{letter.Id}@{root.Host}", to.Name, to.Email, about,
-            $"{to.Name},\n\n{says}\n\nThe almanac of {school.Name}\n{root}\n", now, carried);
+            $"{to.Name},\n\n{says}\n\nThe almanac of {school.Name}\n{root}\n", now, carried, file);
     }
 
     private (string Subject, string Text)? Entry(Stores stores, QueuedLetter letter, Person to, Core.Terms.School school, Uri root,

@@ -75,7 +75,6 @@ public sealed record NoticesView(School School, Instant Now, Calendar Calendar, 
 public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock clock, Secrets secrets)
 {
     private const int MostShown = 30;
-    private const int MostReaders = 1_000;
 
     // Whoever was written to today is left in peace.
     private static readonly Duration RemindEvery = Duration.FromHours(20);
@@ -88,7 +87,7 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
         var plans = facts.Plans(school.Time);
         var notices = stores.Notices.Last(at.Calendar.Id, MostShown);
         var some = OnlyForReader.Choices(stores, at.Setting.Grants, notices.Select(notice => notice.OnlyFor));
-        var people = new Lazy<IReadOnlyList<Reader>>(() => PeopleOf(stores, at.Setting.Grants));
+        var people = new Lazy<IReadOnlyList<Reader>>(() => Reader.Of(stores, at.Setting.Grants));
         var since = at.Now - Duration.FromDays(2);
         return new Outcome<NoticesView>.Done(new NoticesView(school, at.Now, at.Calendar,
             [.. notices.Select(notice => Kept(at, notice, plans, some, people))],
@@ -108,7 +107,7 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
         if (state is "up")
         {
             var seen = at.Stores.Notices.Seen(notice.Id);
-            readers = [.. people.Value.Where(reader => reader.Has(notice)).Select(reader => reader.Person).Select(person =>
+            readers = [.. people.Value.Where(reader => reader.IsFor(notice.OnlyFor)).Select(reader => reader.Person).Select(person =>
                 seen.TryGetValue(person.Id, out var saw)
                 ? new NoticeReader(person.Name, saw.At, saw.ByMail) : new NoticeReader(person.Name, null, false))
                 .OrderBy(reader => reader.At is not null).ThenBy(reader => reader.Name, StringComparer.OrdinalIgnoreCase)];
@@ -287,27 +286,8 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
         return notice.IsUp(at.Now, at.School.Time.Zone, about);
     }
 
-    // Somebody who reads a calendar in full and does not work on it.
-    private sealed record Reader(Person Person, Viewer Viewer, AccessLevel Level)
-    {
-        public bool Has(Notice notice) => AccessRules.IsFor(notice.OnlyFor, Level, Viewer);
-    }
-
     private static List<Person> AllOf(AtCalendar at, Notice notice) =>
-        [.. PeopleOf(at.Stores, at.Setting.Grants).Where(reader => reader.Has(notice)).Select(reader => reader.Person)];
-
-    // Those whom a grant reaches by name or in a group; whom it reaches as everybody of the school only where that is the calendar's.
-    private static List<Reader> PeopleOf(Stores stores, IReadOnlyList<Grant> grants)
-    {
-        var full = grants.Where(grant => grant.Level >= AccessLevel.Full).Select(grant => grant.To).ToList();
-        var groups = stores.Groups.WithHeld([.. full.OfType<Grantee.OneGroup>().Select(to => to.Group)], 200);
-        var people = full.Exists(to => to is Grantee.Everyone) ? stores.People.Present(MostReaders)
-            : stores.People.Of([.. full.OfType<Grantee.OnePerson>().Select(to => to.Person)
-                .Concat(groups.SelectMany(stores.Groups.NamedIn)).Distinct().Take(MostReaders)]);
-        return [.. people.Where(person => person.EndedAt is null).Select(person => (person, viewer: stores.People.ViewerOf(person.Id)))
-            .Select(one => new Reader(one.person, one.viewer, AccessRules.LevelOf(one.viewer, grants)))
-            .Where(reader => AccessRules.May(Deed.SeeDetails, reader.Level) && reader.Level < AccessLevel.Contributor)];
-    }
+        [.. Reader.Of(at.Stores, at.Setting.Grants).Where(reader => reader.IsFor(notice.OnlyFor)).Select(reader => reader.Person)];
 
     // One that is to go up later goes then, early in the morning.
     private static void Write(AtCalendar at, Notice notice, IReadOnlyList<Person> people)

@@ -152,6 +152,9 @@ public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IRe
     /// <summary>How many calendars there are of the department, or of the school, for one that stands for these.</summary>
     public int Within { get; init; }
 
+    /// <summary>Whom a copy can go to by mail.</summary>
+    public required OnlyForChoices Readers { get; init; }
+
     /// <summary>Feeds and embeds that cannot be read as they are stored.</summary>
     public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
 }
@@ -176,6 +179,7 @@ public sealed class Outlets(Gate gate, Secrets secrets)
             LinkDoor.UsedOn(stores, stores.Series.Of(setting.Calendar.Id)))
         {
             Zone = setting.School.Time.Zone,
+            Readers = OnlyForReader.Choices(stores, setting.Grants, []),
             ByMail = stores.Mailings.Of(setting.Calendar.Id).Count,
             Notices = [.. stores.Notices.Of(setting.Calendar.Id).Where(notice => notice.IsAhead(at.Now, setting.School.Time.Zone)
                 || notice.IsUp(at.Now, setting.School.Time.Zone, null))],
@@ -186,38 +190,6 @@ public sealed class Outlets(Gate gate, Secrets secrets)
                 setting.Calendar.Id, setting.Calendar.Kind == CalendarKind.Department),
             Unreadable = [.. stores.Unreadable.Where(one => one.Kind == UnreadableKind.Outlet && one.Calendar == setting.Calendar.Id)],
         });
-    });
-
-    /// <summary>
-    /// A copy of the sessions of some days as a file. It does not follow changes, and says so, in every session, with where the live one
-    /// is.
-    /// </summary>
-    /// <param name="viewer">Who makes it.</param>
-    /// <param name="slug">The calendar.</param>
-    /// <param name="level">busy, outline or full.</param>
-    /// <param name="first">The first day, as typed.</param>
-    /// <param name="last">The last day, as typed.</param>
-    /// <param name="root">Where the almanac is reached; ends in "/".</param>
-    /// <returns>The iCalendar document.</returns>
-    public Outcome<string> Copy(Viewer viewer, string slug, AccessLevel level, string? first, string? last, Uri root) =>
-        gate.Write<string>(Act.CopyCalendar, viewer, slug, at =>
-    {
-        var entry = new Entry();
-        var (begins, ends) = (entry.Day("First", first, "The first day"), entry.Day("Last", last, "The last day"));
-        if (!Outlet.MayHave(level, at.Setting.Level))
-            entry.Wrong("CopyLevel", "Choose what it shows: busy times, an outline, or everything.");
-        if (ends < begins) entry.Wrong("Last", "The last day is before the first.");
-        if (!entry.IsGood || begins is not { } from || ends is not { } to) return new Outcome<string>.Refused(entry.Problems);
-        var (day, live) = (Wording.WithYear(at.Today), new Uri(root, $"c/{at.Calendar.Slug}"));
-        var says = $"A copy of {day}. It does not follow changes; what is so now stands at {live}";
-        var content = ReadFeed.Content(CalendarFacts.Read(at.Stores, at.Calendar.Id), at.School, at.Calendar, level,
-            ShowChoices.Anyone, root,
-            session => ExportCalendar.Within(session, from, to.PlusDays(1)));
-        if (content.Entries.IsEmpty) return Outcome.Because<string>("First", "There is no session on these days.");
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value,
-            $"made a copy of {Wording.WithYear(from)} to {Wording.WithYear(to)}: {level.ToString().ToLowerInvariant()}");
-        return new Outcome<string>.Done(
-            FeedDocument.Of(content with { Name = $"{at.Calendar.Title} (copy of {day})", Says = says, Footnote = says }));
     });
 
     /// <summary>What a feed tells a reader right now: read as they would read it.</summary>

@@ -20,6 +20,8 @@ public enum LetterKind
     Notice,
     /// <summary>A session that begins soon; about what somebody gets of a series.</summary>
     Reminder,
+    /// <summary>A frozen copy of some days of a calendar; about the copy.</summary>
+    Copy,
 }
 
 /// <summary>A letter that is to go out, or went.</summary>

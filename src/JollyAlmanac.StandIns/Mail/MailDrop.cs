@@ -115,17 +115,30 @@ public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCar
     private static MimeEntity BodyOf(Letter letter)
     {
         var words = new TextPart("plain") { Text = letter.Text };
-        if (letter.Sessions is not { } sessions) return words;
-        // As bytes: its lines end with CR and LF, and stay so.
-        var calendar = new MimePart("text", "calendar")
+        if (letter.File is { } file)
         {
-            Content = new MimeContent(new MemoryStream(Encoding.UTF8.GetBytes(sessions.Calendar))),
-            ContentTransferEncoding = ContentEncoding.Base64,
-        };
-        calendar.ContentType.Charset = "utf-8";
+            var attached = CalendarOf(file.Calendar);
+            attached.ContentDisposition = new ContentDisposition(ContentDisposition.Attachment) { FileName = file.Name };
+            return new Multipart("mixed") { words, attached };
+        }
+
+        if (letter.Sessions is not { } sessions) return words;
+        var calendar = CalendarOf(sessions.Calendar);
         calendar.ContentType.Parameters.Add("method", sessions.Method);
         calendar.ContentType.Parameters.Add("component", "VEVENT");
         return new MultipartAlternative(words, calendar);
+    }
+
+    // As bytes: its lines end with CR and LF, and stay so.
+    private static MimePart CalendarOf(string document)
+    {
+        var calendar = new MimePart("text", "calendar")
+        {
+            Content = new MimeContent(new MemoryStream(Encoding.UTF8.GetBytes(document))),
+            ContentTransferEncoding = ContentEncoding.Base64,
+        };
+        calendar.ContentType.Charset = "utf-8";
+        return calendar;
     }
 
     private static DroppedLetter? Read(string path, bool withText)

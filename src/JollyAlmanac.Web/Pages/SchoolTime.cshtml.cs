@@ -1,4 +1,5 @@
 using JollyAlmanac.Application;
+using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Terms;
@@ -8,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages;
 
-public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : PageModel
+public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetchFile, Visit visit) : PageModel
 {
     public School School { get; private set; } = null!;
 
@@ -35,7 +36,7 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : 
         switch (setSchoolTime.Open(visit.Viewer))
         {
             case Outcome<SchoolTimeView>.Done { Value: var view }:
-                (School, Input, Unreadable) = (view.School, view.Input, view.Unreadable);
+                Show(view, view.Input);
                 return Page();
             case var other:
                 return Answers.Of(other);
@@ -45,10 +46,43 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : 
     /// <summary>What is to be said of a file of holidays.</summary>
     public IReadOnlyList<string> Remarks { get; private set; } = [];
 
-    /// <summary>Adds the days of a file to those in the form; nothing is saved.</summary>
-    public async Task<IActionResult> OnPostHolidaysAsync([FromForm] SchoolTimeInput input, IFormFile? holidays)
+    /// <summary>An address that was typed.</summary>
+    public string? Address { get; private set; }
+
+    /// <summary>What was fetched before; null where nothing is fetched here.</summary>
+    public IReadOnlyList<KnownFile>? Files { get; private set; }
+
+    private void Show(SchoolTimeView view, SchoolTimeInput input)
     {
-        switch (setSchoolTime.FillHolidays(visit.Viewer, input, holidays is null ? [] : await holidays.ReadBytes()))
+        (School, Input, Unreadable) = (view.School, input, view.Unreadable);
+        if (fetchFile.IsOn) Files = fetchFile.OfSchool(visit.Viewer).OrNone;
+    }
+
+    /// <summary>Adds the days of a file to those in the form; nothing is saved.</summary>
+    public async Task<IActionResult> OnPostHolidaysAsync([FromForm] SchoolTimeInput input, IFormFile? holidays) =>
+        Fill(input, setSchoolTime.FillHolidays(visit.Viewer, input, holidays is null ? [] : await holidays.ReadBytes()));
+
+    /// <summary>Adds the days of a file that is fetched by its address; a known one is asked again.</summary>
+    public async Task<IActionResult> OnPostFetchAsync([FromForm] SchoolTimeInput input, string? address, long? known,
+        CancellationToken cancellation)
+    {
+        Address = address;
+        var fetched = await fetchFile.Holidays(visit.Viewer, address, known, cancellation);
+        return Fill(input, fetched.Then(file => setSchoolTime.FillHolidays(visit.Viewer, input, file.Bytes) switch
+        {
+            Outcome<HolidaysRead>.Refused refused => new Outcome<HolidaysRead>.Refused(
+                [.. refused.Problems.Select(problem => problem with { Field = "Address" })]),
+            var read => read.Select(one => file.Since is not { } since ? one : one with { Remarks =
+                [$"It is the same file since {Wording.WithWeekday(since)}.", .. one.Remarks] }),
+        }));
+    }
+
+    public IActionResult OnPostFetchForget(long known) => this.Back(fetchFile.ForgetHolidays(visit.Viewer, known), "/school-time#no-class",
+        host => $"The address at {host} is forgotten.", Answers.Of);
+
+    private IActionResult Fill(SchoolTimeInput input, Outcome<HolidaysRead> outcome)
+    {
+        switch (outcome)
         {
             case Outcome<HolidaysRead>.Done { Value: var read }:
                 Remarks = read.Remarks;
@@ -69,7 +103,7 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, Visit visit) : 
     {
         var opened = setSchoolTime.Open(visit.Viewer);
         if (opened is not Outcome<SchoolTimeView>.Done { Value: var view }) return Answers.Of(opened);
-        (School, Input, Unreadable) = (view.School, input, view.Unreadable);
+        Show(view, input);
         if (act == "save")
         {
             switch (setSchoolTime.Save(visit.Viewer, input))

@@ -2,10 +2,12 @@ using System.Text.Encodings.Web;
 using System.Text.Unicode;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.StandIns.Files;
 using JollyAlmanac.StandIns.Mail;
 using JollyAlmanac.StandIns.Rooms;
 using JollyAlmanac.Core.Keeping;
@@ -65,6 +67,8 @@ public static class AlmanacServer
         services.AddSingleton<IMailCarrier>(all => settings.Smtp is { } smtp ? new SmtpCarrier(smtp) : all.GetRequiredService<MailDrop>());
         services.AddSingleton(all => new AlmanacAddress(() => RootOf(all, settings), sender.Address)).AddHostedService<MailKeeper>();
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
+        if (settings.FetchesFiles) services.AddSingleton<IFileSource, HttpFileSource>();
+        else if (settings.Demo is not null) services.AddSingleton<IFileSource, StandInFiles>();
         services.AddPrints();
         services.AddSingleton<GuessGuard>().AddSingleton<ResetGuard>().AddSingleton<SetUpCode>().AddSingleton<CodeTicket>();
     }

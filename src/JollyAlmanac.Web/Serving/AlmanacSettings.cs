@@ -13,11 +13,12 @@ namespace JollyAlmanac.Web.Serving;
 /// <param name="AsksRooms">Whether a test of a link asks its address over the network.</param>
 /// <param name="Demo">What the sign-in page says of the demo's people; null in real use.</param>
 /// <param name="OpenId">Where people may sign in elsewhere; null for nowhere.</param>
+/// <param name="FetchesFiles">Whether calendar files are fetched by their address, over the network.</param>
 /// <param name="Smtp">The school's mail server; null for the stand-in that puts letters into a folder.</param>
 public sealed record AlmanacSettings(
     string DataDirectory, IReadOnlyList<string> Urls, IClock Clock, Uri? PublicAddress = null, UploadLimit? Uploads = null,
     bool StandInRooms = false, bool AsksRooms = false, DemoSignIns? Demo = null, SmtpSettings? Smtp = null,
-    OpenIdSettings? OpenId = null)
+    OpenIdSettings? OpenId = null, bool FetchesFiles = false)
 {
     /// <summary>Whether the world reaches it over TLS: its cookies then never travel without.</summary>
     public bool IsSecure => PublicAddress?.Scheme == Uri.UriSchemeHttps;

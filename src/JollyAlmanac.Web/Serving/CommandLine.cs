@@ -93,6 +93,8 @@ public static class CommandLine
         var smtpFile = new Option<FileInfo>("--smtp-password-file") { Description = "A file that holds the password" };
         var from = new Option<string>("--mail-from") { Description = "Whom letters come from, e.g. almanac@school.example" };
         var asks = new Option<bool>("--ask-rooms") { Description = "A test of a join link asks its address over the network" };
+        var fetches = new Option<bool>(
+            "--fetch-files") { Description = "Calendar files may be fetched by their address, from hosts outside alone" };
         var openId = new Option<string>("--openid") { Description = "A provider of OpenID Connect, https://…, where people may sign in" };
         var openIdClient = new Option<string>("--openid-client") { Description = "What it knows the almanac by" };
         var openIdFile = new Option<FileInfo>(
@@ -100,7 +102,7 @@ public static class CommandLine
         var openIdName = new Option<string>("--openid-name") { Description = "What people call it",
             DefaultValueFactory = _ => "your school account" };
         var command = new Command("serve", "Serve a school. The first visit sets it up.") { port, data, urls, reached, megabytes,
-            rooms, asks, smtp, smtpUser, smtpFile, from, openId, openIdClient, openIdFile, openIdName };
+            rooms, asks, fetches, smtp, smtpUser, smtpFile, from, openId, openIdClient, openIdFile, openIdName };
         command.SetAction(call =>
         {
             Uri? publicAddress = null;
@@ -126,7 +128,7 @@ public static class CommandLine
                 using var app = AlmanacServer.Build(new AlmanacSettings(
                     call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress,
                     new UploadLimit(call.GetValue(megabytes) * 1024L * 1024), call.GetValue(rooms), call.GetValue(asks), Smtp: server,
-                    OpenId: provider));
+                    OpenId: provider, FetchesFiles: call.GetValue(fetches)));
                 return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\n{FirstRun(app)}Ctrl-C stops it.");
             });
         });

@@ -6,15 +6,22 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using NodaTime;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>Takes a file of sessions for review.</summary>
-public sealed class ImportModel(ImportFile importFile, Look look, Visit visit) : PageModel
+public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look look, Visit visit) : PageModel
 {
     public Calendar Calendar { get; private set; } = null!;
 
     public string? Text { get; private set; }
+
+    /// <summary>An address that was typed.</summary>
+    public string? Address { get; private set; }
+
+    /// <summary>What was fetched before; null where nothing is fetched here.</summary>
+    public IReadOnlyList<KnownFile>? Files { get; private set; }
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
@@ -37,10 +44,34 @@ public sealed class ImportModel(ImportFile importFile, Look look, Visit visit) :
         }
     }
 
+    /// <summary>Fetches a file by the address that was typed, or asks a known one again.</summary>
+    public async Task<IActionResult> OnPostFetchAsync(string slug, string? address, long? known, CancellationToken cancellation)
+    {
+        if (Find(slug) is { } refusal) return refusal;
+        Address = address;
+        switch (await fetchFile.Begin(visit.Viewer, slug, address, known, cancellation))
+        {
+            case Outcome<(long Review, LocalDate? Since)>.Done { Value: var (review, since) }:
+                if (since is { } day)
+                    TempData[Answers.Said] = $"It is the same file since {Wording.WithWeekday(day)}. Here it is once more.";
+                return Redirect($"/calendars/{slug}/import/{review}");
+            case Outcome<(long Review, LocalDate? Since)>.Refused refused:
+                Problems = refused.Problems;
+                return this.Again(StatusCodes.Status422UnprocessableEntity);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    public IActionResult OnPostFetchForget(string slug, long known) => this.Back(fetchFile.Forget(visit.Viewer, slug, known),
+        $"/calendars/{slug}/import", host => $"The address at {host} is forgotten.", Answers.Of);
+
     private IActionResult? Find(string slug)
     {
         var refusal = look.Refusal(visit.Viewer, slug, Deed.AddSeries, out var calendar);
         Calendar = calendar;
-        return refusal;
+        if (refusal is not null) return refusal;
+        if (fetchFile.IsOn) Files = fetchFile.Of(visit.Viewer, slug).OrNone;
+        return null;
     }
 }

@@ -1,6 +1,5 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Publishing;
-using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -8,7 +7,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class PublishingModel(Outlets outlets, ReadFeed readFeed, Visit visit) : PageModel
+public sealed class PublishingModel(Outlets outlets, GiveCopy giveCopy, ReadFeed readFeed, Visit visit) : PageModel
 {
     public Publication Publication { get; private set; } = null!;
 
@@ -54,16 +53,28 @@ public sealed class PublishingModel(Outlets outlets, ReadFeed readFeed, Visit vi
         return OnGet(slug);
     }
 
-    /// <summary>The days of a copy that could not be made, as typed.</summary>
-    public (string? First, string? Last, AccessLevel Level) Copied { get; private set; } = (null, null, AccessLevel.Full);
+    /// <summary>The form of a copy: as it was sent, where it is to be mended.</summary>
+    public CopyInput Copied { get; private set; } = new();
 
-    public IActionResult OnPostCopy(string slug, AccessLevel copyLevel, string? first, string? last)
+    public IActionResult OnPostCopy(string slug, [FromForm(Name = "copy")] CopyInput input)
     {
-        var outcome = outlets.Copy(visit.Viewer, slug, copyLevel, first, last, visit.Root);
-        if (outcome is Outcome<string>.Done { Value: var document })
-            return File(System.Text.Encoding.UTF8.GetBytes(document), "text/calendar; charset=utf-8", $"{slug}-copy.ics");
-        if (outcome is not Outcome<string>.Refused { Problems: var problems }) return Answers.Of(outcome);
-        (Problems, Copied) = (problems, (first, last, copyLevel));
+        var outcome = giveCopy.Do(visit.Viewer, slug, input, visit.Root);
+        return outcome is Outcome<string>.Done { Value: var document }
+            ? File(System.Text.Encoding.UTF8.GetBytes(document), "text/calendar; charset=utf-8", $"{slug}-copy.ics")
+            : outcome is Outcome<string>.Refused { Problems: var problems } ? CopyAgain(slug, input, problems) : Answers.Of(outcome);
+    }
+
+    public IActionResult OnPostSendCopy(string slug, [FromForm(Name = "copy")] CopyInput input)
+    {
+        var outcome = giveCopy.Send(visit.Viewer, slug, input);
+        return this.Back(outcome, $"/calendars/{slug}/publishing", count => input.To == CopyTo.Me ? "The copy is on its way to you."
+            : $"The copy is on its way to {Wording.Count(count, "person", "people")}.", refused => CopyAgain(slug, input, refused.Problems));
+    }
+
+    private IActionResult CopyAgain(string slug, CopyInput input, IReadOnlyList<Problem> problems)
+    {
+        // Their names, as the form has them.
+        (Problems, Copied) = ([.. problems.Select(problem => problem with { Field = $"copy.{problem.Field}" })], input);
         Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
         return OnGet(slug);
     }

@@ -1,0 +1,128 @@
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Formats.ICalendar;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Publishing;
+
+/// <summary>Whom a copy goes to by mail.</summary>
+public enum CopyTo
+{
+    /// <summary>Whoever makes it, to pass on.</summary>
+    Me,
+    /// <summary>Those who read the calendar in full, or some of them.</summary>
+    Readers,
+}
+
+/// <summary>What the form of a copy says, as typed.</summary>
+/// <param name="Level">busy, outline or full.</param>
+/// <param name="First">The first day, ISO.</param>
+/// <param name="Last">The last day, ISO.</param>
+/// <param name="To">Whom it goes to by mail.</param>
+/// <param name="Says">A word that goes with it.</param>
+/// <param name="Only">The only readers it goes to, as <see cref="OnlyForInput"/> has them.</param>
+/// <param name="OnlyOthers">E-mail addresses of others of them.</param>
+public sealed record CopyInput(AccessLevel Level = AccessLevel.Full, string? First = "", string? Last = "", CopyTo To = CopyTo.Me,
+    string? Says = "", IReadOnlyList<string>? Only = null, string? OnlyOthers = "");
+
+/// <summary>
+/// Gives a copy of the sessions of some days, as a file or by mail. It does not follow changes, and says so, in every session, with where
+/// the live one is.
+/// </summary>
+public sealed class GiveCopy(Gate gate)
+{
+    private const int LongestWord = 1_000;
+
+    /// <summary>A copy as a file.</summary>
+    /// <param name="viewer">Who makes it.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="input">The form.</param>
+    /// <param name="root">Where the almanac is reached; ends in "/".</param>
+    /// <returns>The iCalendar document.</returns>
+    public Outcome<string> Do(Viewer viewer, string slug, CopyInput input, Uri root) => gate.Write<string>(Act.CopyCalendar, viewer,
+        slug, at =>
+    {
+        var entry = new Entry();
+        if (Read(entry, at, input) is not { } copy) return new Outcome<string>.Refused(entry.Problems);
+        if (Document(at.Stores, at.School, at.Calendar, copy, root, at.Today) is not { } document) return NoSession<string>();
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"made a copy of {InWords(copy)}");
+        return new Outcome<string>.Done(document);
+    });
+
+    /// <summary>Sends a copy by mail. It is made when the letter goes.</summary>
+    /// <returns>How many people it goes to.</returns>
+    public Outcome<int> Send(Viewer viewer, string slug, CopyInput input) => gate.Write<int>(Act.SendCopy, viewer, slug, at =>
+    {
+        var entry = new Entry();
+        var copy = Read(entry, at, input);
+        var says = entry.Lines("Says", input.Says, "The word", LongestWord);
+        var only = input.To == CopyTo.Me ? null : OnlyForReader.Read(entry, "Only", new OnlyForInput(input.Only, input.OnlyOthers), at.Stores,
+            at.Setting.Grants, null);
+        if (!entry.IsGood || copy is null) return new Outcome<int>.Refused(entry.Problems);
+        List<Person> people = input.To == CopyTo.Me ? [.. at.Stores.People.Of([at.Person])]
+            : [.. Reader.Of(at.Stores, at.Setting.Grants).Where(reader => reader.IsFor(only)).Select(reader => reader.Person)];
+        people = [.. people.Where(person => person.Email.Length > 0)];
+        if (people.Count == 0)
+            return Outcome.Because<int>("To", input.To == CopyTo.Me ? "You have no e-mail address here. Give yourself one under your account."
+                : "Nobody of these has an e-mail address here.");
+        if (Document(at.Stores, at.School, at.Calendar, copy, new Uri("https://almanac.invalid/"), at.Today) is null) return NoSession<int>();
+        var id = at.Stores.Copies.Add(copy with { Says = says });
+        foreach (var person in people) at.Stores.Letters.Add(LetterKind.Copy, person.Id, id, at.Now);
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value,
+            $"sent a copy of {InWords(copy)} to {(input.To == CopyTo.Me ? "themselves" : Wording.Count(people.Count, "person", "people"))}");
+        return new Outcome<int>.Done(people.Count);
+    });
+
+    private static Outcome<T> NoSession<T>() => Outcome.Because<T>("First", "There is no session on these days.");
+
+    private static string InWords(CalendarCopy copy) =>
+        $"{Wording.WithYear(copy.First)} to {Wording.WithYear(copy.Last)}: {copy.Level.ToString().ToLowerInvariant()}";
+
+    private static CalendarCopy? Read(Entry entry, AtCalendar at, CopyInput input)
+    {
+        var (first, last) = (entry.Day("First", input.First, "The first day"), entry.Day("Last", input.Last, "The last day"));
+        if (!Outlet.MayHave(input.Level, at.Setting.Level))
+            entry.Wrong("Level", "Choose what it shows: busy times, an outline, or everything.");
+        if (last < first) entry.Wrong("Last", "The last day is before the first.");
+        if (!Enum.IsDefined(input.To)) entry.Wrong("To", "Choose whom it goes to.");
+        return !entry.IsGood || first is not { } from || last is not { } to ? null
+            : new CalendarCopy(at.Calendar.Id, input.Level, from, to, "", at.Person, at.Now);
+    }
+
+    // Null where there is no session on its days.
+    private static string? Document(Stores stores, School school, Calendar calendar, CalendarCopy copy, Uri root, LocalDate today)
+    {
+        var (day, live) = (Wording.WithYear(today), new Uri(root, $"c/{calendar.Slug}"));
+        var says = $"A copy of {day}. It does not follow changes; what is so now stands at {live}";
+        var content = ReadFeed.Content(CalendarFacts.Read(stores, calendar.Id), school, calendar, copy.Level, ShowChoices.Anyone, root,
+            session => ExportCalendar.Within(session, copy.First, copy.Last.PlusDays(1)));
+        return content.Entries.IsEmpty ? null
+            : FeedDocument.Of(content with { Name = $"{calendar.Title} (copy of {day})", Says = says, Footnote = says });
+    }
+
+    /// <summary>What a letter with a copy says, and the copy; null where its maker may not give it any more, its reader may not read it, or
+    /// there is no session on its days.</summary>
+    internal static (string Subject, string Text, Mail.LetterFile File)? Compose(Stores stores, QueuedLetter letter, Person to,
+        School school,
+        Uri root, Instant now)
+    {
+        if (stores.Copies.Find(letter.About) is not { } copy || stores.Calendars.Get(copy.Calendar) is not { IsInUse: true } calendar)
+            return null;
+        var grants = stores.Calendars.GrantsOf(calendar.Id);
+        AccessLevel LevelOf(PersonId person) => AccessRules.LevelOf(stores.People.ViewerOf(person), grants);
+        var maker = LevelOf(copy.MadeBy);
+        if (!AccessRules.May(Deed.Publish, maker) || !Outlet.MayHave(copy.Level, maker)
+            || !AccessRules.May(Deed.SeeDetails, LevelOf(to.Id))
+            || Document(stores, school, calendar, copy, root, now.InZone(school.Time.Zone).Date) is not { } document) return null;
+        var by = to.Id == copy.MadeBy ? "You asked for"
+            : $"{stores.People.NamesOf([copy.MadeBy]).GetValueOrDefault(copy.MadeBy, school.Name)} sends you";
+        return ($"{calendar.Title}, {Wording.Days(copy.First, copy.Last)}",
+            $"{by} {calendar.Title}, {Wording.WithYear(copy.First)} to {Wording.WithYear(copy.Last)}, as a file for a calendar program.{(copy.Says.Length > 0 ? $"\n\n{copy.Says}" : "")}\n\nIt is a copy as of this letter, and does not follow changes. What is so now stands here:\n{new Uri(root, $"c/{calendar.Slug}")}",
+            new Mail.LetterFile($"{calendar.Slug}-copy.ics", document));
+    }
+}
