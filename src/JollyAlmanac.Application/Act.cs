@@ -85,6 +85,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act ReadJoinCard = new(nameof(ReadJoinCard), Deed.WorkDoor, Subject.JoinLink);
     public static readonly Act SetRoomChecklist = new(nameof(SetRoomChecklist), Deed.KeepSchool, Subject.School);
     public static readonly Act ReadPublication = new(nameof(ReadPublication), Deed.Publish, Subject.Calendar);
+    public static readonly Act SeeSchoolPublishing = new(nameof(SeeSchoolPublishing), Deed.KeepSchool, Subject.School);
     public static readonly Act CopyCalendar = new(nameof(CopyCalendar), Deed.Publish, Subject.Calendar);
     public static readonly Act SendCopy = new(nameof(SendCopy), Deed.Publish, Subject.Calendar);
     public static readonly Act MakeOutlet = new(nameof(MakeOutlet), Deed.Publish, Subject.Calendar);

@@ -13,19 +13,28 @@ namespace JollyAlmanac.Application;
 /// <summary>
 /// What stands on a calendar: its series and materials, and the short addresses of links, read at once. Kept while it stands the same.
 /// </summary>
-internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDictionary<JoinLinkId, JoinWay> ways,
-    IReadOnlyList<Material> materials, IReadOnlyList<Notice> notices)
+internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDictionary<JoinLinkId, JoinWay> ways,
+    IReadOnlyList<Material> materials, IReadOnlyList<Notice> notices, CalendarFacts? before)
 {
     // About what a series of a school year has.
     private const int SessionsOfSeries = 150;
 
-    private Planned? planned;
+    private readonly IReadOnlyList<Series> series = [.. read.Select(one => one.Series)];
+    private readonly ILookup<SeriesId, Material> ofSession =
+        materials.Where(material => material.ForSession is not null).ToLookup(material => material.Series);
+    // What was planned before: what is still the same series is not planned again.
+    private Planned? planned = before?.planned;
 
     /// <summary>Its series that are not taken off.</summary>
     public IReadOnlyList<Series> Series => series;
 
+    private IReadOnlyList<ReadSeries> Known => read;
+
     /// <summary>Its materials.</summary>
     public IReadOnlyList<Material> Materials => materials;
+
+    /// <summary>Whether there are materials for that session alone, whoever they are for.</summary>
+    public bool HasOwnMaterials(Session session) => ofSession[session.Of.Id].Any(material => material.BelongsTo(session));
 
     /// <summary>Its notices that were not taken down, the newest first: those that are up, were, and will be.</summary>
     public IReadOnlyList<Notice> Notices => notices;
@@ -50,8 +59,8 @@ internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDicti
     /// <summary>What stands on a calendar now.</summary>
     public static CalendarFacts Read(Stores stores, CalendarId calendar) => stores.Keep(
         calendar, stores.Calendars.StandingOf(calendar),
-        () => new CalendarFacts(stores.Series.Of(calendar), stores.JoinLinks.WaysOn(calendar), stores.Materials.Of(calendar),
-            stores.Notices.Of(calendar)),
+        (CalendarFacts? before) => new CalendarFacts(stores.Series.Of(calendar, before?.Known ?? []), stores.JoinLinks.WaysOn(calendar),
+            stores.Materials.Of(calendar), stores.Notices.Of(calendar), before),
         facts => facts.Series.Count * SessionsOfSeries + facts.Materials.Count + facts.Notices.Count);
 
     /// <summary>
@@ -59,9 +68,12 @@ internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDicti
     /// </summary>
     public IReadOnlyList<Plan> Plans(SchoolTime school)
     {
-        if (planned is { } known && ReferenceEquals(known.School, school)) return known.Plans;
+        var known = planned is { } one && ReferenceEquals(one.School, school) ? one : null;
+        if (ReferenceEquals(known?.Of, series)) return known.Plans;
+        var plans = known?.Plans.ToDictionary<Plan, Series>(plan => plan.Of, ReferenceEqualityComparer.Instance);
         // Two at once plan the same; the later one is kept.
-        return (planned = new Planned(school, [.. series.Select(one => Planner.PlanOf(one, school))])).Plans;
+        return (planned = new Planned(series, school, [.. series.Select(of =>
+            plans?.GetValueOrDefault(of) ?? Planner.PlanOf(of, school))])).Plans;
     }
 
     /// <summary>Those of the plans that are there at all for a reader of that level.</summary>
@@ -81,5 +93,5 @@ internal sealed class CalendarFacts(IReadOnlyList<Series> series, IReadOnlyDicti
     public Func<Session, ShownSession?> For(AccessLevel level, ShowChoices choices, Viewer? reader) =>
         session => Redaction.Show(session, level, choices, materials, WayInto(session), reader);
 
-    private sealed record Planned(SchoolTime School, IReadOnlyList<Plan> Plans);
+    private sealed record Planned(IReadOnlyList<Series> Of, SchoolTime School, IReadOnlyList<Plan> Plans);
 }

@@ -39,6 +39,11 @@ public sealed class CalendarStore
         $"select count(*) from calendars where id <> @id and put_away_at is null and deleted_at is null{(isDepartment ? " and department_id = @id" : "")}",
         new { id = id.Value });
 
+    /// <summary>The first of these, the school's and departments before classes, by title.</summary>
+    public IReadOnlyList<Calendar> Beside(CalendarId id, bool isDepartment, int most) => Query(
+        $"where id <> @id and put_away_at is null and deleted_at is null{(isDepartment ? " and department_id = @id" : "")}",
+        new { id = id.Value, most }, "limit @most");
+
     /// <summary>These calendars, where they are in use: the school's, departments, classes; by title.</summary>
     public IReadOnlyList<Calendar> InUse(IReadOnlyCollection<CalendarId> ids) =>
         ids.Count == 0 ? []

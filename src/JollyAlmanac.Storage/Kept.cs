@@ -20,6 +20,11 @@ public sealed class Kept : IDisposable
     public T? Find<T>(object key, object standing) where T : class =>
         cache.TryGetValue((typeof(T), key), out var found) && found is (object known, T value) && known.Equals(standing) ? value : null;
 
+    /// <summary>The value that was kept last, however the thing stands by now; null where there is none.</summary>
+    /// <param name="key">What it is of; the type of the value is a part of it.</param>
+    public T? Last<T>(object key) where T : class =>
+        cache.TryGetValue((typeof(T), key), out var found) && found is (object, T value) ? value : null;
+
     /// <summary>Keeps a value in the place of the one before it.</summary>
     /// <param name="key">What it is of.</param>
     /// <param name="standing">How it stood when it was read.</param>

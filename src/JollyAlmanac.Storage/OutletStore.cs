@@ -45,6 +45,40 @@ public sealed class OutletStore
     public IReadOnlyList<Outlet> Of(CalendarId calendar) =>
         Query("where calendar_id = @id and revoked_at is null order by id", new { id = calendar.Value });
 
+    /// <summary>Those of calendars in use that are not revoked, by the calendar's title.</summary>
+    /// <param name="show">Which of them.</param>
+    /// <param name="idle">A feed that nobody asked for since then is idle.</param>
+    /// <param name="limit">The most that are given.</param>
+    /// <param name="skip">How many of the first are passed over.</param>
+    public IReadOnlyList<Outlet> OfSchool(OutletFilter show, Instant idle, int limit, int skip) => Query(
+        $"""
+        where {Lives} and {show switch
+        {
+            OutletFilter.Feeds => "kind = 'feed'", OutletFilter.Embeds => "kind = 'embed'", OutletFilter.Idle => IsIdle,
+            OutletFilter.Paused => "paused_at is not null", _ => "true",
+        }} order by (select title from calendars where id = outlets.calendar_id) collate nocase, id limit @limit offset @skip
+        """, new { idle = idle.ToUnixTimeMilliseconds(), limit, skip });
+
+    private const string Lives =
+        "revoked_at is null and calendar_id in (select id from calendars where put_away_at is null and deleted_at is null)";
+
+    private const string IsIdle = "kind = 'feed' and paused_at is null and ifnull(last_fetched_at, made_at) < @idle";
+
+    /// <summary>How much a school publishes.</summary>
+    /// <param name="idle">A feed that nobody asked for since then is idle.</param>
+    /// <param name="today">The school's date.</param>
+    public PublishedCounts Counts(Instant idle, LocalDate today) => connection.QuerySingle<PublishedCounts>(
+        $"""
+        select ifnull(sum(kind = 'feed'), 0) as Feeds, ifnull(sum(kind = 'embed'), 0) as Embeds, ifnull(sum({IsIdle}), 0) as Idle,
+            ifnull(sum(paused_at is not null), 0) as Paused,
+            (select count(distinct calendar_id) from grants join calendars on calendars.id = calendar_id where grantee = 'anyone'
+                and put_away_at is null and deleted_at is null) as OpenToAnyone,
+            (select count(*) from own_feeds) as OwnFeeds,
+            (select count(*) from notices where withdrawn_at is null and first_day <= @today and last_day >= @today) as Notices,
+            (select count(*) from mailings) as ByMail
+        from outlets where {Lives}
+        """, new { idle = idle.ToUnixTimeMilliseconds(), today = Stored.Text(today) });
+
     /// <summary>Whether any of these calendars has an outlet that is not revoked.</summary>
     public bool AnyOn(IReadOnlyCollection<CalendarId> calendars) =>
         connection.ExecuteScalar<long>("select exists (select 1 from outlets where calendar_id in @ids and revoked_at is null)",

@@ -9,6 +9,12 @@ using NodaTime;
 
 namespace JollyAlmanac.Storage;
 
+/// <summary>A series as it was read.</summary>
+/// <param name="Series">The series.</param>
+/// <param name="Standing">How it stood then: a number that the database raises with each change of it.</param>
+/// <param name="IsWhole">All of it could be read.</param>
+public sealed record ReadSeries(Series Series, long Standing, bool IsWhole);
+
 /// <summary>Series, each with the changes of its sessions.</summary>
 public sealed class SeriesStore
 {
@@ -16,8 +22,11 @@ public sealed class SeriesStore
         """
         id, calendar_id as CalendarId, uid, title, description, place, pattern, number_label as NumberLabel, first_number as FirstNumber,
         follows_id as FollowsId, join_link_id as JoinLinkId, made_by as MadeBy, version, made_at as MadeAt, changed_at as ChangedAt,
-        is_private as IsPrivate, only_for as OnlyFor
+        is_private as IsPrivate, only_for as OnlyFor, standing
         """;
+
+    // Where more than that changed, all of a calendar's are read in one go.
+    private const int MostApart = 200;
 
     private readonly SqliteConnection connection;
     private readonly RowReader rows;
@@ -26,6 +35,21 @@ public sealed class SeriesStore
 
     /// <summary>The series of a calendar that are not taken off, oldest first.</summary>
     public IReadOnlyList<Series> Of(CalendarId calendar) => Query("calendar_id = @id and deleted_at is null", new { id = calendar.Value });
+
+    /// <summary>The same, reading anew only those that stand otherwise than they did.</summary>
+    /// <param name="calendar">The calendar.</param>
+    /// <param name="before">What was read of it before.</param>
+    public IReadOnlyList<ReadSeries> Of(CalendarId calendar, IReadOnlyList<ReadSeries> before)
+    {
+        if (before.Count == 0) return Read("calendar_id = @id and deleted_at is null", new { id = calendar.Value });
+        var known = before.Where(one => one.IsWhole).ToDictionary(one => (one.Series.Id.Value, one.Series.Uid, one.Standing));
+        var standing = connection.Query<(long Id, string Uid, long Standing)>(
+            "select id, uid, standing from series where calendar_id = @id and deleted_at is null order by id", new { id = calendar.Value }).AsList();
+        var ids = standing.Where(row => !known.ContainsKey(row)).Select(row => row.Id).ToList();
+        if (ids.Count > MostApart) return Of(calendar, []);
+        var read = (ids.Count == 0 ? [] : Read("id in @ids", new { ids })).ToDictionary(one => one.Series.Id.Value);
+        return [.. standing.Select(row => known.GetValueOrDefault(row) ?? read.GetValueOrDefault(row.Id)).OfType<ReadSeries>()];
+    }
 
     // Those of calendars that are put away or deleted meet nowhere.
     private const string InUse =
@@ -135,7 +159,9 @@ public sealed class SeriesStore
             }));
     }
 
-    private List<Series> Query(string where, object? values)
+    private List<Series> Query(string where, object? values) => [.. Read(where, values).Select(one => one.Series)];
+
+    private List<ReadSeries> Read(string where, object? values)
     {
         var found = connection.Query<SeriesRow>($"select {Columns} from series where {where} order by id", values).AsList();
         if (found.Count == 0) return [];
@@ -145,10 +171,12 @@ public sealed class SeriesStore
             .ToLookup(row => row.SeriesId);
         return rows.All(
             found,
-            row => row.ToSeries(PatternText.Parse(row.Pattern).ToPattern()) with
+            row =>
             {
-                Changes = [.. rows.All(changes[row.Id], change => change.ToChange(), change =>
-                    Named(change, new CalendarId(row.CalendarId), row.Title))],
+                var own = rows.All(changes[row.Id], change => change.ToChange(), change =>
+                    Named(change, new CalendarId(row.CalendarId), row.Title));
+                return new ReadSeries(row.ToSeries(PatternText.Parse(row.Pattern).ToPattern()) with { Changes = [.. own] }, row.Standing,
+                    own.Count == changes[row.Id].Count());
             },
             row => (UnreadableKind.Series, row.Id, new CalendarId(row.CalendarId), row.Title));
     }
@@ -191,7 +219,8 @@ public sealed class SeriesStore
     private sealed record SeriesRow(
         long Id, long CalendarId, string Uid, string Title, string Description, string Place, string Pattern, string NumberLabel,
         long FirstNumber,
-        long? FollowsId, long? JoinLinkId, long MadeBy, long Version, long MadeAt, long ChangedAt, long IsPrivate, string? OnlyFor)
+        long? FollowsId, long? JoinLinkId, long MadeBy, long Version, long MadeAt, long ChangedAt, long IsPrivate, string? OnlyFor,
+            long Standing)
     {
         public Series ToSeries(MeetingPattern pattern) => new(
             new SeriesId(Id),

@@ -106,6 +106,7 @@ public sealed class ActTableTests : IDisposable
             ["Outbox.View"] = school.Outbox.View,
             ["Outbox.SendAgain"] = who => school.Outbox.SendAgain(who, 999),
             ["Look.AtSchoolHistory"] = who => school.Look.AtSchoolHistory(who, new HistoryFilter()),
+            ["Look.AtSchoolPublishing"] = who => school.Look.AtSchoolPublishing(who, OutletFilter.All, 1),
             ["Look.ExportHistory"] = who => school.Look.ExportHistory(who, new HistoryFilter()),
             ["ComposeSeries.Open"] = who => school.Compose.Open(who, Slug, series.Id),
             ["ComposeSeries.Preview"] = who => school.Compose.Preview(who, Slug, null, new SeriesInput()),

@@ -3,6 +3,7 @@ using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
 
 namespace JollyAlmanac.Application.Tests;
 
@@ -87,6 +88,45 @@ public sealed class ComposeSeriesTests : IDisposable
         var problems = TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null, input, material).Waited());
         Assert.Contains(problems, problem => problem.Field == field && problem.Message.Contains(said, StringComparison.Ordinal));
         Assert.Equal(before, school.Rows());
+    }
+
+    /// <summary>A night at sea and a trip of three days: as the form has them, they are stored, said and shown again.</summary>
+    [Theory]
+    [InlineData("", "22:00", "02:00", "1", "22:00 to 2:00 the next day")]
+    [InlineData("", "15:00", "13:00", "2", "15:00 to 13:00 2 days later")]
+    [InlineData("all day", "", "", "2", "all day for 3 days")]
+    [InlineData("all day", "", "", "", "all day")]
+    [InlineData("all day", "", "", "0", "all day")]
+    [InlineData("3", "", "", "4", "period 3")]
+    public void A_session_may_end_on_a_later_day(string period, string start, string end, string later, string said)
+    {
+        using var school = new TestSchool();
+        var form = TestSchool.Good with { Period = period, Start = start, End = end, Later = later, Days = ["3"],
+            Extra = "14 Nov 22:00 to 02:00 the next day\n15 Nov all day for 3 days\n21 Nov 3:00 pm to 1 pm 2 days later" };
+        var series = school.Add(form);
+        Assert.Equal(said, SayBack.Of(series.Pattern.Time));
+        Assert.Equal(["22:00 to 2:00 the next day", "all day for 3 days", "15:00 to 13:00 2 days later"],
+            series.Pattern.Extra.Select(extra => SayBack.Of(extra.Time)));
+        // The stored form says it again, and saved as it is changes nothing.
+        var again = TestSchool.FormOf(series);
+        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, again, MaterialInput.None).Waited());
+        Assert.Equal(PatternText.Of(series.Pattern).ToString(), PatternText.Of(school.Now(series).Pattern).ToString());
+    }
+
+    [Theory]
+    [InlineData("", "22:00", "02:00", "", "End", "how many days later")]
+    [InlineData("", "22:00", "02:00", "100", "Later", "0 to 99")]
+    [InlineData("all day", "", "", "soon", "Later", "0 to 99")]
+    public void An_end_on_a_later_day_is_told_where_it_is_wrong(string period, string start, string end, string later, string field,
+        string told)
+    {
+        using var school = new TestSchool();
+        var form = TestSchool.Good with { Period = period, Start = start, End = end, Later = later };
+        Assert.Contains(TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null, form, MaterialInput.None).Waited()),
+            problem => problem.Field == field && problem.Message.Contains(told, StringComparison.Ordinal));
+        Assert.Contains(TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null,
+            TestSchool.Good with { Extra = "14 Nov 22:00 to 02:00 200 days later" }, MaterialInput.None).Waited()),
+            problem => problem.Field == "Extra");
     }
 
     [Fact]

@@ -231,7 +231,7 @@ public sealed class FeedTests : IDisposable
         var calendar = new Calendar(new CalendarId(1), CalendarKind.Class, null, "Class", "class", "", default, plan.Of.Pattern.Zone,
             new PersonId(1), 1, 1, default);
         return FeedDocument.Of(new FeedContent("Class", calendar, 1, default,
-            [FeedEntry.Of(plan, time, session => Show(session)!, Show, null)], TestSchool.Root));
+            [FeedEntry.Of(plan, time, session => Show(session)!, Show, _ => false, null)], TestSchool.Root));
     }
 
     private string Make(AccessLevel level) =>

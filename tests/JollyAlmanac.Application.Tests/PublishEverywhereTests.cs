@@ -2,6 +2,7 @@ using System.Text;
 using System.Xml.Linq;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
@@ -47,6 +48,40 @@ public sealed class PublishEverywhereTests : IDisposable
     }
 
     // RFC 5545 §3.6.6: a trigger before the start; what does not meet reminds nobody.
+    [Fact]
+    public void A_coordinator_sees_all_that_is_published_and_by_whom()
+    {
+        Outlet Make(OutletKind kind, string name) => TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, kind,
+            new OutletInput(name, AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Outlet;
+        var (feed, embed, idle) = (Make(OutletKind.Feed, "Families"), Make(OutletKind.Embed, "Site"), Make(OutletKind.Feed, "Old"));
+        var gone = Make(OutletKind.Feed, "Gone");
+        TestSchool.Done(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, gone.Id, gone.Version));
+        TestSchool.Done(school.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20")));
+        SchoolPublishing At(OutletFilter show = OutletFilter.All, int page = 1) =>
+            TestSchool.Done(school.Look.AtSchoolPublishing(school.Coordinator, show, page));
+        IEnumerable<string> Names(OutletFilter show) => At(show).Outlets.Select(one => one.Outlet.Name);
+        Assert.Equal(["Families", "Site", "Old"], Names(OutletFilter.All));
+        Assert.All(At().Outlets, one => Assert.Equal(("Orla Marchbanks", false), (one.MadeBy, one.MayChange)));
+        Assert.Empty(Names(OutletFilter.Idle));
+        // Sixty days on, what nobody read since it was made is told apart from what was read.
+        school.Clock.AdvanceDays(59);
+        school.Execute($"update outlets set last_fetched_at = {school.Clock.GetCurrentInstant().ToUnixTimeMilliseconds()} where id = {feed.Id.Value}");
+        Assert.Empty(Names(OutletFilter.Idle));
+        school.Clock.AdvanceDays(2);
+        Assert.Equal(["Old"], Names(OutletFilter.Idle));
+        TestSchool.Done(school.Outlets.Pause(school.Teacher, TestSchool.Slug, idle.Id, true, idle.Version));
+        Assert.Equal(["Families", "Old"], Names(OutletFilter.Feeds));
+        Assert.Equal(["Site"], Names(OutletFilter.Embeds));
+        Assert.Equal(["Old"], Names(OutletFilter.Paused));
+        Assert.Equal(new PublishedCounts(2, 1, 0, 1, 1, 0, 0, 0), At().Counts);
+        Assert.Empty(At(page: 2).Outlets);
+        // A calendar that is put away publishes nothing.
+        school.Execute("update calendars set put_away_at = 1");
+        Assert.Equal(new PublishedCounts(0, 0, 0, 0, 0, 0, 0, 0), At().Counts);
+        Assert.Empty(At().Outlets);
+        Assert.Equal("Site", embed.Name);
+    }
+
     [Fact]
     public void A_feed_reminds_and_drops_what_is_cancelled_where_that_was_chosen()
     {

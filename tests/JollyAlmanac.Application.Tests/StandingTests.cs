@@ -87,6 +87,61 @@ public sealed class StandingTests : IDisposable
         }
     }
 
+    // Of a calendar with hundreds of series, one that changed is read and planned anew; the rest is what it was.
+    [Fact]
+    public void Only_what_changed_of_a_calendar_is_read_anew()
+    {
+        var (one, other) = (school.Add(), school.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] }));
+        school.Change(one, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
+        IReadOnlyList<Core.Series.Series> Series() => [.. school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series
+            .Select(line => line.Series).OrderBy(series => series.Id.Value)];
+        var before = Series();
+        Assert.All(before.Zip(Series()), pair => Assert.Same(pair.First, pair.Second));
+        // Whoever writes it, and whatever of it: also by hand, past every version.
+        foreach (var sql in new[]
+        {
+            $"update series set title = 'Review' where id = {one.Id.Value}",
+            $"update changes set note = 'Bring a hat.' where series_id = {one.Id.Value}",
+            $"insert into changes (series_id, original, standing, note) values ({one.Id.Value}, '2026-10-21T09:50', 'cancelled', '')",
+            $"delete from changes where series_id = {one.Id.Value} and original = '2026-10-21T09:50'",
+            $"update series set made_by = {school.Helper.Person!.Value.Value}, version = version where id = {one.Id.Value}",
+            $"update series set number_label = 'Week' where id = {one.Id.Value}",
+        })
+        {
+            school.Execute(sql);
+            var now = Series();
+            Assert.NotSame(before[0], now[0]);
+            Assert.Same(before[1], now[1]);
+            before = now;
+        }
+
+        Assert.Equal(("Review", "Bring a hat.", school.Helper.Person, "Week"),
+            (before[0].Title, Assert.Single(before[0].Changes).Note, before[0].MadeBy, before[0].NumberLabel));
+        // Taken off and brought back, it is there as it was stored.
+        school.Execute($"update series set deleted_at = 1 where id = {other.Id.Value}");
+        Assert.Equal(one.Id, Assert.Single(Series()).Id);
+        school.Execute($"update series set deleted_at = null where id = {other.Id.Value}");
+        Assert.Equal([one.Id, other.Id], Series().Select(series => series.Id));
+    }
+
+    // What cannot be read of a series is told at each reading, also where something else changed.
+    [Fact]
+    public void What_cannot_be_read_is_told_again_when_something_else_changes()
+    {
+        var (one, other) = (school.Add(), school.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] }));
+        school.Change(one, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
+        school.Execute($"update changes set day = 'someday' where series_id = {one.Id.Value}");
+        IEnumerable<Core.Keeping.UnreadableKind> Told() => school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Unreadable
+            .Select(row => row.Kind);
+        Assert.Equal([Core.Keeping.UnreadableKind.Change], Told());
+        school.Execute($"update series set title = 'Laboratory' where id = {other.Id.Value}");
+        Assert.Equal([Core.Keeping.UnreadableKind.Change], Told());
+        school.Execute($"update series set pattern = '7' where id = {other.Id.Value}");
+        Assert.Equal([Core.Keeping.UnreadableKind.Series, Core.Keeping.UnreadableKind.Change], Told().Order());
+        school.Execute($"update series set title = 'Review' where id = {one.Id.Value}");
+        Assert.Equal([Core.Keeping.UnreadableKind.Series, Core.Keeping.UnreadableKind.Change], Told().Order());
+    }
+
     [Fact]
     public void A_sign_in_a_fetched_feed_and_an_empty_writing_change_no_standing()
     {

@@ -247,7 +247,7 @@ internal sealed class TestSchool : IDisposable
     public static SeriesInput Good =>
         new() { Title = "Tidepool Biology 9A", Description = "Bring boots.", Place = "Tide Room", Days = ["1", "3", "5"], EveryWeeks = "1",
         Period = "3", From = "2026-09-14", Term = "1", Link = "new", LinkName = "Tidepool room",
-        LinkTarget = "https://rooms.skerry.example/9a?passcode=kelp" };
+        LinkTarget = "https://rooms.skerry.example/9a?passcode=kelp", Later = "" };
 
     public Series Add(SeriesInput? input = null, MaterialInput? materials = null) =>
         Done(Compose.Save(Teacher, Slug, null, input ?? Good, materials ?? MaterialInput.None).Waited());

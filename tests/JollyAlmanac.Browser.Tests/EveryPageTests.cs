@@ -25,7 +25,7 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         $"/calendars/{DemoServer.Class}/class-list", $"/c/{DemoServer.Class}", "/people?find=zzz", "/people/2", "/people/new",
         "/people/habits",
         "/people/bring-in", "/people/groups",
-        "/people/groups/2", "/account", $"/calendars/{DemoServer.Class}/notices", $"/calendars/{DemoServer.Class}/import", "/mail", "/history", $"/ask/{DemoServer.Class}",
+        "/people/groups/2", "/account", $"/calendars/{DemoServer.Class}/notices", $"/calendars/{DemoServer.Class}/import", "/mail", "/history", "/publishing", $"/ask/{DemoServer.Class}",
         $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
     ];
 
@@ -69,6 +69,14 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
             wrong.AddRange(browser.AxeFindings(only).Select(finding => $"{path}: {finding}"));
             if (browser.Run("return document.documentElement.scrollWidth - document.documentElement.clientWidth") is long over and > 0)
                 wrong.Add($"{path}: {over} px wider than the screen");
+            // What names another part of the page by its id means one part, and one that is there (HTML §3.2.6, ARIA 1.2 §8.6).
+            if (browser.Run("""
+                const ids = [...document.querySelectorAll("[id]")].map(one => one.id);
+                const named = [...document.querySelectorAll("[aria-describedby], [aria-labelledby], label[for]")].flatMap(one =>
+                    `${one.getAttribute("aria-describedby") ?? ""} ${one.getAttribute("aria-labelledby") ?? ""} ${one.htmlFor ?? ""}`
+                    .split(" ").filter(id => id));
+                return [...ids.filter((id, at) => ids.indexOf(id) < at), ...named.filter(id => !ids.includes(id))].join(" ");
+                """) is string { Length: > 0 } ids) wrong.Add($"{path}: ids that are there twice, or are named and not there: {ids}");
             if (path != "/c/nothing") wrong.AddRange(browser.Complaints().Select(complaint => $"{path}: {complaint}"));
         }
     }

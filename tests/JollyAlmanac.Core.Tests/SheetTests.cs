@@ -52,6 +52,45 @@ public sealed class SheetTests
         return [.. made.OrderBy(one => one.Shown.Session.StartsAt)];
     }
 
+    /// <summary>What takes longer than a day stands on each of its days, and counts once; an evening past midnight on its own.</summary>
+    [Theory]
+    [InlineData("all 3", "14 Oct|15 Oct|16 Oct")]
+    // From Thursday over the weekend: a weekend that only lies within has no column.
+    [InlineData("all 5", "15 Oct|16 Oct|19 Oct")]
+    [InlineData("15:00 to 13:00 2", "14 Oct|15 Oct|16 Oct")]
+    [InlineData("15:00 to 15:00 1", "14 Oct")]
+    [InlineData("15:00 to 15:01 1", "14 Oct|15 Oct")]
+    [InlineData("22:00 to 02:00 1", "14 Oct")]
+    [InlineData("9:00 to 0:00 2", "14 Oct|15 Oct")]
+    public void What_takes_several_days_stands_on_each_of_them(string time, string days)
+    {
+        var words = time.Split(' ');
+        var first = new LocalDate(2026, 10, time == "all 5" ? 15 : 14);
+        LocalTime At(string text) => NodaTime.Text.LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(text).Value;
+        var series = Skerry.Series(new MeetingPattern(new Repeat.OnDates([first]), words[0] == "all"
+            ? new SessionTime.AllDay(int.Parse(words[1], CultureInfo.InvariantCulture))
+            : new SessionTime.Clock(At(words[0]), At(words[2]), int.Parse(words[3], CultureInfo.InvariantCulture)), Skerry.Halifax, first,
+            new Extent.Open()));
+        var plan = Planner.PlanOf(series, Skerry.WithoutHolidays);
+        var shown = Redaction.Show(plan.Held.Single(), AccessLevel.Full, ShowChoices.SignedIn, [], null)!;
+        static string Text(IEnumerable<LocalDate> of) => string.Join('|', of.Select(day => day.ToString("d MMM", CultureInfo.InvariantCulture)));
+        var sheet = TermSheet.Of(Skerry.Autumn, Skerry.WithoutHolidays, [plan], _ => shown, default);
+        Assert.Equal(days, Text(sheet.Weeks.SelectMany(week => week.Days).Where(day => day.Sessions.Length > 0).Select(day => day.Date)));
+        Assert.Equal(1, sheet.Weeks.Sum(week => week.Sessions));
+        Assert.Equal(plan.Held.Single().Minutes, sheet.Weeks.Sum(week => week.Minutes));
+        Assert.Equal(5, sheet.Columns.Length);
+        Assert.Equal(1, sheet.Ledger.Sessions);
+        var calendar = new Core.Calendars.Calendar(new CalendarId(1), CalendarKind.Class, null, "Class", "class", "",
+            new Mark(MarkColour.Juniper, MarkShape.Disc), Skerry.Halifax, new PersonId(1), 1, 1, default);
+        var weeks = new[] { Monday, Monday.PlusWeeks(1) }.Select(week => WeekSheet.Of(week, School(("1", 8, 0, 23, 0)),
+            [new WeekSession(calendar, shown, true, null, [])], Names)).ToList();
+        Assert.Equal(days, Text(weeks.SelectMany(week => week.Rows.SelectMany(row => week.Days.Where((_, at) => row.Days[at].Length > 0)))
+            .Order()));
+        // On the ribbon, too, each weekday of it.
+        var ribbon = TermRibbon.Of(Skerry.Autumn, Skerry.WithoutHolidays, [plan], Monday);
+        Assert.Equal(days, Text(ribbon.Weeks.SelectMany(week => week.Days).Where(day => day.Sessions > 0).Select(day => day.Date)));
+    }
+
     [Theory]
     [InlineData("9:50-10:40 Loft 1 ~; 10:00-11:00 Hall 1 ~", "1 2 Orla Marchbanks")]
     [InlineData("9:50-10:40 Loft 9 ~; 10:00-11:00 Hall 9 ~", "1 2 the same teacher")]

@@ -20,7 +20,7 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
         "/join-links", "/join-links?day=2026-10-16", "/join-links/tidepool-7k", "/join-links/tidepool-7k/edit",
         "/join-links/tidepool-7k/card", "/join-links/new", $"/calendars/{DemoServer.Class}/sharing",
         $"/calendars/{DemoServer.Class}/class-list",
-        "/people", "/people/2", "/people/groups", "/people/groups/2", "/people/bring-in", "/people/habits", "/mail", "/history", "/account",
+        "/people", "/people/2", "/people/groups", "/people/groups/2", "/people/bring-in", "/people/habits", "/mail", "/history", "/publishing", "/account",
     ];
 
     [Theory]

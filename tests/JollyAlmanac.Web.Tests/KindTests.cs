@@ -46,7 +46,7 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         Assert.Equal(kind is "coordinator" or "teacher" or "co-teacher" or "contributor" ? 200 : sheet == 404 ? 404 : 403,
             (int)list.StatusCode);
         foreach (var path in new[] { "/people", "/people/1", "/people/new", "/people/bring-in", "/people/groups", "/people/groups/1",
-            "/mail", "/history" })
+            "/mail", "/history", "/publishing" })
         {
             using var kept = await client.GetAsync(path, Stop);
             Assert.Equal((path, kind == "coordinator" ? 200 : 403), (path, (int)kept.StatusCode));

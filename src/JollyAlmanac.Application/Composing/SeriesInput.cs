@@ -37,6 +37,10 @@ public sealed record SeriesInput
     /// <summary>The first day, ISO.</summary>
     public string? From { get; init; } = "";
 
+    /// <summary>How many days after its start a session ends, where it is not the same; null where the form has no field for it: then
+    /// what is stored stays.</summary>
+    public string? Later { get; init; }
+
     /// <summary>"term", "until", "held" or "open".</summary>
     public string? Extent { get; init; } = "term";
 
@@ -130,6 +134,9 @@ public sealed record SeriesInput
             : "", Rule = weekly.IsEmpty && pattern.Repeat is Repeat.ByRule rule ? rule.Rule.ToString()
             : "", NoClass = pattern.NoClass.ToString(), Zone = pattern.Zone.Id,
             Extra = string.Join('\n', pattern.Extra.Select(extra => $"{LocalDatePattern.Iso.Format(extra.Day)} {SayBack.Of(extra.Time)}")),
+            Later = pattern.Time switch { SessionTime.Clock { Nights: var nights } => nights,
+                SessionTime.AllDay { Days: var days } => days - 1,
+                _ => 0 } is > 0 and var later ? later.ToString(CultureInfo.InvariantCulture) : "",
             NumberLabel = series.NumberLabel, IsPrivate = series.IsPrivate, Only = OnlyForInput.TicksOf(series.OnlyFor),
             Version = series.Version,
             WeekStart = pattern.Repeat is Repeat.ByRule { Rule: { Interval: > 1, WeekStart: var weekStart } } ? weekStart.ToString() : "" };
@@ -161,10 +168,10 @@ public sealed record SeriesInput
         form = reading.Time switch
         {
             SessionTime.Clock clock =>
-                form with { Period = "", Start = clock.Start.ToString("HH:mm", CultureInfo.InvariantCulture),
+                form with { Period = "", Later = "", Start = clock.Start.ToString("HH:mm", CultureInfo.InvariantCulture),
                 End = clock.End.ToString("HH:mm", CultureInfo.InvariantCulture) },
             SessionTime.InPeriod named => form with { Period = named.Period },
-            SessionTime.AllDay => form with { Period = AllDay },
+            SessionTime.AllDay => form with { Period = AllDay, Later = "" },
             _ when reading.Start is { } start => form with { Period = "", Start = start.ToString("HH:mm", CultureInfo.InvariantCulture) },
             _ => form,
         };

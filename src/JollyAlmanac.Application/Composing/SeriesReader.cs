@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Text.RegularExpressions;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
@@ -10,6 +11,7 @@ using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
+using NodaTime.Text;
 using Series = JollyAlmanac.Core.Series.Series;
 
 namespace JollyAlmanac.Application.Composing;
@@ -46,7 +48,7 @@ internal sealed record SeriesDraft(string Title, string Description, string Plac
 /// Makes a draft of a form (<see cref="SeriesInput"/>) or of a line (<see cref="QuickReading"/>). Texts end here; what must be so of
 /// the values is asked of both in the same place.
 /// </summary>
-internal static class SeriesReader
+internal static partial class SeriesReader
 {
     /// <summary>The draft of a line that has no gaps, where the entry stays without problems; else null.</summary>
     /// <param name="entry">Takes what is wrong.</param>
@@ -88,9 +90,9 @@ internal static class SeriesReader
 
     private static void CheckTime(Entry entry, SessionTime time)
     {
-        if (time is SessionTime.Clock { Start: var start, End: var end } && start >= end)
+        if (time is SessionTime.Clock { Nights: 0, Start: var start, End: var end } && start >= end)
             entry.Wrong("End",
-                $"It ends at {Wording.Of(end)}, which is not after its start at {Wording.Of(start)}. Give an end later on the same day.");
+                $"It ends at {Wording.Of(end)}, which is not after its start at {Wording.Of(start)}. Give an end later on the same day, or say how many days later it ends.");
     }
 
     private static void CheckExtent(Entry entry, Extent extent, LocalDate? from, SchoolTime school)
@@ -213,6 +215,28 @@ internal static class SeriesReader
         return entry.Has("Dates") ? null : listed;
     }
 
+    private static readonly ImmutableArray<LocalTimePattern> ClockTimes = [LocalTimePattern.CreateWithInvariantCulture("H:mm"),
+        LocalTimePattern.CreateWithInvariantCulture("h:mm tt"), LocalTimePattern.CreateWithInvariantCulture("h tt")];
+
+    // "14 Nov 22:00 to 02:00 the next day", "14 Nov all day for 3 days": as the form writes them. Null for all else.
+    private static (LocalDate Day, SessionTime Time)? OverDays(string line, SchoolTime school, LocalDate near)
+    {
+        if (ManyDays().Match(line) is not { Success: true } match
+            || QuickEntry.Days(match.Groups["day"].Value, school, near) is not ([{ Length: 1, First: var day }], null)) return null;
+        int Count(string group, int otherwise) => match.Groups[group] is { Success: true, Value: var text }
+            ? int.Parse(text, CultureInfo.InvariantCulture) : otherwise;
+        if (match.Groups["whole"].Success)
+            return Count("whole", 1) is >= 1 and <= SessionTime.MostDays and var days ? (day, new SessionTime.AllDay(days)) : null;
+        // By whichever clock the school writes times.
+        LocalTime? At(string group) => ClockTimes.Select(form => form.Parse(match.Groups[group].Value.Trim().ToUpperInvariant()))
+            .Where(read => read.Success).Select(read => (LocalTime?)read.Value).FirstOrDefault();
+        return At("start") is { } start && At("end") is { } end
+            && Count("later", 1) is >= 1 and < SessionTime.MostDays and var nights ? (day, new SessionTime.Clock(start, end, nights)) : null;
+    }
+
+    [GeneratedRegex(@"^(?<day>.+?),? (all day for (?<whole>\d{1,3}) days|(?<start>\d{1,2}(:\d\d)?( [ap]m)?)( to |-|–)(?<end>\d{1,2}(:\d\d)?( [ap]m)?) (the next day|(?<later>\d{1,3}) days later))$", RegexOptions.IgnoreCase)]
+    private static partial Regex ManyDays();
+
     private static ImmutableArray<ExtraSession>? ReadExtra(Entry entry, SeriesInput input, SchoolTime school, SessionTime? time,
         LocalDate from, ImmutableArray<ExtraSession> stored)
     {
@@ -220,6 +244,12 @@ internal static class SeriesReader
         foreach (var line in entry.Bounded("Extra", input.Extra, "The list of extra sessions", LongestList)
             .Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(101))
         {
+            if (OverDays(line, school, from) is { } over)
+            {
+                extra.Add(over);
+                continue;
+            }
+
             var reading = QuickEntry.Read(line, school, from);
             var hasTime = reading.Parts.Any(part => part.Field == QuickField.Time);
             if (reading.Problems is [var doubt, ..]) entry.Wrong("Extra", $"{Wording.Quote(line)}: {doubt}");
@@ -256,8 +286,11 @@ internal static class SeriesReader
 
     private static SessionTime? ReadTime(Entry entry, SeriesInput input, SchoolTime school, SessionTime? stored)
     {
-        // The form has no field for an end on a later day: what has one keeps it while its times are left as they are.
-        if (input.Period == SeriesInput.AllDay) return stored as SessionTime.AllDay ?? new SessionTime.AllDay();
+        // A form without a field for an end on a later day keeps it while its times are left as they are.
+        var later = string.IsNullOrWhiteSpace(input.Later) ? 0
+            : entry.Number("Later", input.Later.Trim(), "The number of days", 0, SessionTime.MostDays - 1) ?? 0;
+        if (input.Period == SeriesInput.AllDay)
+            return input.Later is null ? stored as SessionTime.AllDay ?? new SessionTime.AllDay() : new SessionTime.AllDay(later + 1);
         if (!string.IsNullOrEmpty(input.Period))
         {
             if (school.Bells.Find(input.Period) is { } period) return new SessionTime.InPeriod(period.Name);
@@ -268,8 +301,8 @@ internal static class SeriesReader
         var start = entry.Time("Start", input.Start, "The start");
         var end = entry.Time("End", input.End, "The end");
         if (start is null || end is null) return null;
-        var clock = new SessionTime.Clock(start.Value, end.Value);
-        if (stored is SessionTime.Clock { Nights: > 0 } later && later with { Nights = 0 } == clock) return later;
+        var clock = new SessionTime.Clock(start.Value, end.Value, later);
+        if (input.Later is null && stored is SessionTime.Clock { Nights: > 0 } kept && kept with { Nights = 0 } == clock) return kept;
         CheckTime(entry, clock);
         return entry.Has("End") ? null : clock;
     }

@@ -73,7 +73,7 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
         var description = DescriptionOf(file.Master, isOurs, remarks);
         if (file.Parts.Any(part => part.Lines.Any(line => line.Name is "ATTENDEE" or "ORGANIZER")) && !isOurs)
             remarks.Add("Who is invited to it is left away: people are kept on Sharing.");
-        if (HoldsPasscode().IsMatch(description) || HoldsPasscode().IsMatch(place))
+        if (HasPasscode(description) || HasPasscode(place))
             remarks.Add("An address with a passcode in it stands in its text, for all who may read that. Make a join link of it, and take it out.");
         if (file.Parts.Any(part => part.Find("CONFERENCE") is not null))
             remarks.Add("The address of its online room is kept aside and shown nowhere. Make a join link of it, to publish it with a door.");
@@ -244,7 +244,7 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
             {
                 if (line.Name == "ATTACH") Attach(line, id, attachments, remarks);
                 else if (line.Name == "STATUS" && line.Value.Trim().ToUpperInvariant() is "CONFIRMED" or "CANCELLED") { }
-                else if (Runs().IsMatch(line.Value)) remarks.Add($"Its {line.Name} is no address of a page, and is left away.");
+                else if (line.Value.Contains(':', StringComparison.Ordinal) && Runs().IsMatch(line.Value)) remarks.Add($"Its {line.Name} is no address of a page, and is left away.");
                 else if (!Understood.Contains(line.Name)) kept.Add(line);
             }
 
@@ -286,6 +286,8 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
 
     [GeneratedRegex(@"^\s*(javascript|data|vbscript|file|blob)\s*:", RegexOptions.IgnoreCase)]
     private static partial Regex Runs();
+
+    private static bool HasPasscode(string text) => text.Contains("://", StringComparison.Ordinal) && HoldsPasscode().IsMatch(text);
 
     [GeneratedRegex(@"https?://\S+[?&](pwd|passcode|pw|p)=\S+", RegexOptions.IgnoreCase)]
     private static partial Regex HoldsPasscode();

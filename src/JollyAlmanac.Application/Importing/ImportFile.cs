@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Security.Cryptography;
 using System.Text;
 using System.Text.Encodings.Web;
 using System.Text.Json;
@@ -173,7 +174,25 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
             && JsonSerializer.Deserialize<Source>(content) is { } source && source.Calendar == at.Calendar.Id.Value ? source : null;
 
     // The events of a file or a table; null, with the reason, where it is neither or is cut off.
-    private static (ReadFile? Events, string Refusal) Read(AtCalendar at, byte[] bytes)
+    private (ReadFile? Events, string Refusal) Read(AtCalendar at, byte[] bytes)
+    {
+        var of = new ReadOf(Convert.ToHexString(SHA256.HashData(bytes)), at.School.Time, at.Calendar.Zone, at.Today);
+        // A file is looked at several times within minutes: as it is brought, reviewed, kept.
+        if (lastRead.TryGetTarget(out var last) && last.Of == of) return (last.File, "");
+        var (file, refusal) = Understand(at, bytes);
+        if (file is not null) lastRead.SetTarget(new LastRead(of, file));
+        return (file, refusal);
+    }
+
+    // Held as long as there is room for it.
+    private readonly WeakReference<LastRead> lastRead = new(null!);
+
+    private sealed record LastRead(ReadOf Of, ReadFile File);
+
+    // What the reading of a file depends on.
+    private sealed record ReadOf(string Hash, SchoolTime School, DateTimeZone Zone, LocalDate Today);
+
+    private static (ReadFile? Events, string Refusal) Understand(AtCalendar at, byte[] bytes)
     {
         var file = ICalendarReader.Read(bytes);
         var remarks = new List<string>();
@@ -206,52 +225,67 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     private static bool IsOurs(Component calendar) =>
         calendar.Find("PRODID")?.Value.StartsWith("-//Jolly Almanac//", StringComparison.Ordinal) == true;
 
-    private static Outcome<ImportReview> Review(AtCalendar at, string name, byte[] bytes, ImportChoices choices)
+    private Outcome<ImportReview> Review(AtCalendar at, string name, byte[] bytes, ImportChoices choices)
     {
         var (file, refusal) = Read(at, bytes);
         if (file is null) return Outcome.Because<ImportReview>("", refusal);
         var before = new Standing(at);
         var seen = new HashSet<string>(StringComparer.Ordinal);
         var lines = ImmutableArray.CreateBuilder<ImportLine>(file.Events.Count);
-        foreach (var one in file.Events)
+        // What asks nothing of the data is done on several cores: it is nearly all of the work.
+        var read = file.Events.Where(one => choices.Skipped?.Contains(one.Master.Number) != true).AsParallel().AsOrdered()
+            .WithDegreeOfParallelism(Math.Min(4, Environment.ProcessorCount))
+            .Select(one => (one, source: FileSeries.Of(one, file.IsOurs, at.Calendar.Zone)))
+            .Select(one => (one.one, one.source, fit: Fit.Of(one.source, before, at.School.Time)));
+        foreach (var (one, source, fit) in read.ToList())
         {
-            if (choices.Skipped?.Contains(one.Master.Number) == true) continue;
-            var source = FileSeries.Of(one, file.IsOurs, at.Calendar.Zone);
             // Told twice without a UID, word for word: it is the same event.
             lines.Add(!seen.Add(source.Uid) ? one.Uid.Length == 0 ? new ImportLine(source.Line, ImportNews.Same, source.Title, "", [])
                 : new ImportLine(source.Line, ImportNews.Refused, source.Title, "Another event of the file has the same UID.", source.Remarks)
-                : LineOf(at, before, source, choices));
+                : LineOf(at, before, source, fit, choices));
         }
 
         return new Outcome<ImportReview>.Done(new ImportReview(at.Calendar, at.School.Time, name, lines.DrainToImmutable(),
             [.. file.Remarks]));
     }
 
-    // What stands on the calendar, by what files know it as.
+    // The pattern of an event; not looked for where it is the same as before.
+    private sealed record Fit((MeetingPattern Pattern, ImmutableArray<Change> Changes)? Found)
+    {
+        public static Fit? Of(FileSeries source, Standing before, SchoolTime school) =>
+            source.Series is not { } given || before.ImportOf(source.Uid)?.Hash == source.Hash ? null
+                : new Fit(PatternFit.Of(given, school, before.ExtraOf(source.Uid)));
+    }
+
+    // What stands on the calendar, by what files know it as. Read whole at once: several threads look at it.
     private sealed class Standing(AtCalendar at)
     {
         private readonly Dictionary<string, Import> imports = at.Stores.Imports.Of(at.Calendar.Id).ToDictionary(import => import.Uid);
         private readonly Dictionary<SeriesId, Plan> plans =
             CalendarFacts.Read(at.Stores, at.Calendar.Id).Plans(at.School.Time).ToDictionary(plan => plan.Of.Id);
-        private readonly Lazy<Dictionary<string, SeriesId>> byUid = new(() =>
-            at.Stores.Series.Of(at.Calendar.Id).ToDictionary(series => series.Uid, series => series.Id));
-        private readonly Lazy<IReadOnlyDictionary<string, SeriesId>> takenOff = new(() => at.Stores.Series.TakenOff(at.Calendar.Id));
+        private readonly Dictionary<string, SeriesId> byUid =
+            CalendarFacts.Read(at.Stores, at.Calendar.Id).Series.ToDictionary(series => series.Uid, series => series.Id);
+        private readonly IReadOnlyDictionary<string, SeriesId> takenOff = at.Stores.Series.TakenOff(at.Calendar.Id);
 
         public Import? ImportOf(string uid) => imports.GetValueOrDefault(uid);
 
         public Plan? PlanOf(SeriesId id) => plans.GetValueOrDefault(id);
+
+        /// <summary>The extra sessions that a series has which stands: they keep their names.</summary>
+        public ImmutableArray<ExtraSession> ExtraOf(string uid) =>
+            plans.GetValueOrDefault(ImportOf(uid)?.Series ?? byUid.GetValueOrDefault(uid))?.Of.Pattern.Extra ?? [];
 
         public (Series? Series, bool IsOff) Find(string uid)
         {
             if (ImportOf(uid) is { } import)
                 return plans.TryGetValue(import.Series, out var known) ? (known.Of, false)
                     : (at.Stores.Series.Find(import.Series, alsoTakenOff: true), true);
-            return byUid.Value.TryGetValue(uid, out var id) ? (plans[id].Of, false)
-                : takenOff.Value.TryGetValue(uid, out var off) ? (at.Stores.Series.Find(off, alsoTakenOff: true), true) : (null, false);
+            return byUid.TryGetValue(uid, out var id) ? (plans[id].Of, false)
+                : takenOff.TryGetValue(uid, out var off) ? (at.Stores.Series.Find(off, alsoTakenOff: true), true) : (null, false);
         }
     }
 
-    private static ImportLine LineOf(AtCalendar at, Standing before, FileSeries source, ImportChoices choices)
+    private static ImportLine LineOf(AtCalendar at, Standing before, FileSeries source, Fit? fit, ImportChoices choices)
     {
         ImportLine Line(ImportNews news, string says) => new(source.Line, news, source.Title, says, source.Remarks) { Source = source };
         var (stored, isOff) = before.Find(source.Uid);
@@ -265,7 +299,9 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
             return Line(ImportNews.Refused, "It is cancelled, and is not on the calendar.");
         if (stored is not null && !isOff && import is null && before.PlanOf(stored.Id) is { } plan && Means(plan, source, given))
             return Line(ImportNews.Same, "");
-        if (PatternFit.Of(given, at.School.Time, stored?.Pattern.Extra ?? []) is not var (pattern, changes))
+        // Of one that was taken off, the names of its extra sessions count, too.
+        if ((isOff || fit is null ? PatternFit.Of(given, at.School.Time, stored?.Pattern.Extra ?? []) : fit.Found)
+            is not var (pattern, changes))
             return Line(ImportNews.Refused, $"It has no rule that the almanac knows, and more than {MeetingPattern.MostHeldSessions} dates, or more than {MeetingPattern.MostExtra} sessions beside the first of a day.");
         // Chosen once, it stays so when a newer file comes.
         if (choices.LeavesOut || import?.State?.Pattern.NoClass == NoClassPolicy.LeaveOut)

@@ -98,17 +98,18 @@ public sealed partial class Look
             own = [.. own, .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid))
                 .ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id)];
         var all = own.SelectMany(one => one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsTold && session.Day >= date)
+                .Where(session => session.IsTold && session.LastDay >= date)
                 .Select(session => (one.Calendar, Session: session, Show: one.Facts.For(one.Level, ShowChoices.SignedIn, viewer))))
             .OrderBy(one => one.Session.StartsAt).ToList();
-        var sessions = all.Where(one => one.Session.Day == date)
+        var sessions = all.Where(one => one.Session.Day <= date)
             .Select(one => (one.Calendar, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)
             .Select(one => new OnCalendar(one.Calendar, one.Shown!)).ToImmutableArray();
         var later = all.FirstOrDefault(one => one.Session.IsHeld && one.Session.Day > date && one.Session.StartsAt > now);
         var next = sessions.Any(one => one.Shown.Session.IsHeld && one.Shown.Session.EndsAt > now) || later.Show is null ? null
             : new OnCalendar(later.Calendar, later.Show(later.Session)!);
         var cards = CardDoors(viewer, sessions, now);
-        var rail = BellRail.Of([.. sessions.Select(one => one.Shown).Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay)],
+        var rail = BellRail.Of([.. sessions.Select(one => one.Shown).Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay
+                && shown.Session.Day == date)],
             school.Time.BellsOn(date), school.Time.Zone,
             session => cards.TryGetValue(session, out var door) ? door.Window : null);
         var keeps = AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role);

@@ -41,7 +41,7 @@ public sealed partial class Look
             session.StartsAt).ToList();
         var start = school.Time.WeekOf(at.Today);
         List<ShownSession> Between(LocalDate from, LocalDate to) =>
-            [.. sessions.Where(session => from <= session.Day && session.Day < to).Select(show).OfType<ShownSession>()];
+            [.. sessions.Where(session => from <= session.LastDay && session.Day < to).Select(show).OfType<ShownSession>()];
         return new Outcome<PrintSheet>.Done(new PrintSheet(school, at.Now, setting.Calendar,
             school.Time.TermToShow(at.Today) is { } term ? TermSheet.Of(term, school.Time, plans, show, at.Now) : null,
             WeekSheet.Of(start, school.Time, [.. Between(start, start.PlusWeeks(1))

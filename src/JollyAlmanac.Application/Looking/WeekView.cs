@@ -57,7 +57,7 @@ public sealed partial class Look
             ImmutableArray<PersonId> students = [.. grants[one.Calendar.Id].Select(grant => grant.To).OfType<Grantee.OneGroup>()
                 .Where(to => classLists.Contains(to.Group)).SelectMany(to => members[to.Group]).Distinct()];
             return one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsTold && start <= session.Day && session.Day < start.PlusWeeks(1))
+                .Where(session => session.IsTold && start <= session.LastDay && session.Day < start.PlusWeeks(1))
                 .Select(show).OfType<ShownSession>()
                 .Select(shown =>
                     new WeekSession(one.Calendar, shown,

@@ -94,7 +94,8 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
         // A session that is cancelled is left out: a letter that tells of sessions tells of those that are.
         ShownSession? Show(Session session, IReadOnlyCollection<Core.Materials.Material> materials) => session.IsCancelled ? null
             : Redaction.Show(session, level, ShowChoices.SignedIn, materials, facts.WayInto(session), viewer);
-        var entry = FeedEntry.Of(plan, school.Time, session => Show(session, forAll)!, session => Show(session, facts.Materials), null);
+        var entry = FeedEntry.Of(plan, school.Time, session => Show(session, forAll)!, session => Show(session, facts.Materials),
+            facts.HasOwnMaterials, null);
         return new FeedContent(calendar.Title, calendar, school.Revision, school.ChangedAt, [entry], root);
     }
 

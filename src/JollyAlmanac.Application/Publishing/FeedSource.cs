@@ -58,8 +58,8 @@ internal sealed record FeedSource(string Key, OutletId? Outlet, OwnFeed? Own, In
         if (own.IsInUse) parts.Add(new FeedPart(own, outlet.Level, null));
         var others = outlet.Scope switch
         {
-            OutletScope.School => stores.Calendars.All(),
-            OutletScope.Department => [.. stores.Calendars.All().Where(calendar => calendar.Department == own.Id)],
+            OutletScope.School => stores.Calendars.Beside(own.Id, isDepartment: false, Outlets.MostBeside),
+            OutletScope.Department => stores.Calendars.Beside(own.Id, isDepartment: true, Outlets.MostBeside),
             OutletScope.Group => outlet.Group is { } group
                 ? stores.Calendars.InUse([.. stores.Calendars.GrantsToGroup(group).Select(grant => grant.Calendar).Distinct()]) : [],
             _ => stores.Calendars.InUse(outlet.Others),

@@ -235,7 +235,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                 ? shown with { Session = session } : null;
         var entries = plans.Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
             plan, school.Time, session => Show(session, forAll)!, session => dropsCancelled
-                && session.IsCancelled ? null : Show(session, facts.Materials),
+                && session.IsCancelled ? null : Show(session, facts.Materials), facts.HasOwnMaterials,
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
         return new FeedContent(level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,
             school.Revision, school.ChangedAt, [.. entries], root);

@@ -156,7 +156,7 @@ public static class PatternFit
         }
 
         ImmutableArray<Change> all = [.. changes.OrderBy(change => change.Original)];
-        return Means(Planner.PlanOf(bare with { Changes = all }, school), expected) ? all : null;
+        return Means(all.IsEmpty ? plan : Planner.PlanOf(bare with { Changes = all }, school), expected) ? all : null;
     }
 
     private static Change ChangeOf(Session session, GivenSession one, GivenSeries given)

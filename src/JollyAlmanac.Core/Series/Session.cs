@@ -59,6 +59,26 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     /// <summary>The day it stands on wherever the school's time is shown.</summary>
     public LocalDate Day => StartAtSchool.Date;
 
+    /// <summary>
+    /// The last day it stands on: one that takes longer than a day stands on each day until it ends, an evening that ends after midnight
+    /// on the day it begins.
+    /// </summary>
+    public LocalDate LastDay => IsAllDay ? LocalDate.Max(Start.Date, End.Date.PlusDays(-1))
+        : End.Date > Start.Date && End > Start.PlusDays(1) ? EndAtSchool.PlusTicks(-1).Date : Day;
+
+    /// <summary>The days it stands on.</summary>
+    public IEnumerable<LocalDate> Days
+    {
+        get
+        {
+            var last = LastDay;
+            for (var day = Day; day <= last; day = day.PlusDays(1)) yield return day;
+        }
+    }
+
+    /// <summary>Which of its days that is, from 1; 1 for the day it begins on.</summary>
+    public int NumberOf(LocalDate day) => Period.DaysBetween(Day, day) + 1;
+
     /// <summary>The school's zone, where the series goes by another clock; else null.</summary>
     public DateTimeZone? School { get; init; }
 

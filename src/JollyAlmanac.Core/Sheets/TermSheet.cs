@@ -49,17 +49,18 @@ public sealed record TermSheet(Term Term, ImmutableArray<IsoDayOfWeek> Columns, 
     public static TermSheet Of(Term term, SchoolTime school, IEnumerable<Plan> plans, Func<Session, ShownSession?> show, Instant now)
     {
         var sessions = plans.SelectMany(plan => plan.Sessions)
-            .Where(session => term.Holds(session.Day) || term.Holds(session.PlannedAtSchool)).ToList();
+            .Where(session => (session.Day <= term.Last && term.First <= session.LastDay) || term.Holds(session.PlannedAtSchool)).ToList();
         var shown = sessions.Where(session => session.IsTold).Select(show).OfType<ShownSession>()
             .OrderBy(one => one.Session.StartAtSchool).ThenBy(one => one.Session.Of.Id.Value)
-            .ToLookup(one => one.Session.Day);
+            .SelectMany(one => one.Session.Days.Select(day => (day, one))).ToLookup(one => one.day, one => one.one);
         var away = sessions.Where(session => session.LeftOut is not null || session.Start.Date != session.Planned).Select(show)
             .OfType<ShownSession>()
             .Where(one => !one.IsBusyOnly).ToLookup(one => one.Session.PlannedAtSchool);
         // The week's order is the school's; a weekend day has a column only where something meets on it.
         var columns = Enumerable.Range(0, 7)
             .Select(offset => (IsoDayOfWeek)(((int)school.FirstDayOfWeek - 1 + offset) % 7 + 1))
-            .Where(day => day is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday) || shown.Any(group => group.Key.DayOfWeek == day))
+            .Where(day => day is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday)
+                || shown.Any(group => group.Key.DayOfWeek == day && group.Any(one => one.Session.Day == group.Key)))
             .ToImmutableArray();
         var weeks = school.WeeksOf(term).Select(week =>
         {
@@ -68,7 +69,8 @@ public sealed record TermSheet(Term Term, ImmutableArray<IsoDayOfWeek> Columns, 
                     new SheetDay(day, term.Holds(day), school.NoClassOn(day), school.CycleDayOn(day), [.. shown[day]], [.. away[day]],
                     school.ShortenedOn(day)?.Name))
                 .ToImmutableArray();
-            var inWeek = days.SelectMany(day => day.Sessions).Where(one => one.Session.IsHeld).ToList();
+            var inWeek = days.SelectMany(day => day.Sessions.Where(one => one.Session.Day == day.Date)).Where(one =>
+                one.Session.IsHeld).ToList();
             return new SheetWeek(week.Number, days, inWeek.Count, inWeek.Sum(one => one.Session.Minutes));
         });
         var inTerm = sessions.Where(session => term.Holds(session.Day)).ToList();

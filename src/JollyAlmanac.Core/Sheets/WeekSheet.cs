@@ -49,17 +49,18 @@ public sealed record WeekSheet(ImmutableArray<LocalDate> Days, ImmutableArray<We
         ImmutableArray<LocalDate> days = [.. Enumerable.Range(0, 7).Select(start.PlusDays)
             .Where(day => day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday)
                 || sessions.Any(one => one.Shown.Session.Day == day))];
-        var placed = sessions.ToLookup(one => (one.Shown.Session.Day, PeriodOf(one.Shown.Session, school)));
+        var placed = sessions.SelectMany(one => one.Shown.Session.Days.Select(day => (one, day)))
+            .ToLookup(one => (one.day, PeriodOf(one.one.Shown.Session, one.day, school)), one => one.one);
         var rows = school.Bells.Periods
             .Select(period =>
                 new WeekRow(period, period.Name, [.. days.Select(day => placed[(day, (string?)period.Name)].ToImmutableArray())])).ToList();
-        if (sessions.Any(one => PeriodOf(one.Shown.Session, school) is null))
+        if (days.Any(day => placed.Contains((day, null))))
             rows.Add(new WeekRow(null, "other times", [.. days.Select(day => placed[(day, (string?)null)].ToImmutableArray())]));
         return new WeekSheet(days, [.. rows], FindClashes(sessions, names));
     }
 
     // The period in which it begins; one that begins in a break or outside the bells has none.
-    private static string? PeriodOf(Session session, SchoolTime school) => session.IsAllDay ? null
+    private static string? PeriodOf(Session session, LocalDate day, SchoolTime school) => session.IsAllDay || day != session.Day ? null
         : school.BellsOn(session.Day).Periods.FirstOrDefault(period => period.Start <= session.StartAtSchool.TimeOfDay
             && session.StartAtSchool.TimeOfDay < period.End)?.Name;
 

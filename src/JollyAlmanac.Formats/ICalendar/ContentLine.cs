@@ -19,9 +19,13 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
         return null;
     }
 
-    // What TEXT escapes, and line ends that are no control characters.
+    private static readonly string Controls = string.Concat(Enumerable.Range(0, 0xA0).Select(code => (char)code).Where(char.IsControl));
+
+    // What TEXT escapes or leaves away.
     private static readonly System.Buffers.SearchValues<char> Special =
-        System.Buffers.SearchValues.Create("\\;,\u2028\u2029");
+        System.Buffers.SearchValues.Create("\\;,\u2028\u2029" + Controls);
+
+    private static readonly System.Buffers.SearchValues<char> NoParameter = System.Buffers.SearchValues.Create("\"" + Controls);
 
     /// <summary>The most octets in a line, its line break not counted (RFC 5545 §3.1).</summary>
     public const int MostOctets = 75;
@@ -32,7 +36,7 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     public static string Text(string value)
     {
         // Nearly all texts have nothing to be escaped.
-        if (!value.AsSpan().ContainsAny(Special) && !value.Any(char.IsControl)) return value;
+        if (!value.AsSpan().ContainsAny(Special)) return value;
         var text = new StringBuilder(value.Length + 8);
         foreach (var letter in value.ReplaceLineEndings("\n"))
         {
@@ -106,7 +110,7 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     // A parameter value may hold no quote and no control character at all (§3.2), and needs quotes around : ; ,
     private static string Quoted(string value)
     {
-        if (!value.Any(letter => letter == '"' || char.IsControl(letter)))
+        if (!value.AsSpan().ContainsAny(NoParameter))
             return value.AsSpan().IndexOfAny(":;,") >= 0 ? $"\"{value}\"" : value;
         var clean = string.Concat(value.Where(letter => letter != '"' && !char.IsControl(letter)));
         return clean.AsSpan().IndexOfAny(":;,") >= 0 ? $"\"{clean}\"" : clean;
@@ -115,19 +119,19 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     // Counts octets of UTF-8 and cuts only between whole characters; a continuation line's space counts, too.
     private static void Fold(string line, StringBuilder document)
     {
-        var octets = 0;
+        var (octets, begun, at) = (0, 0, 0);
         foreach (var rune in line.EnumerateRunes())
         {
             if (octets + rune.Utf8SequenceLength > MostOctets)
             {
-                document.Append("\r\n ");
-                octets = 1;
+                document.Append(line, begun, at - begun).Append("\r\n ");
+                (octets, begun) = (1, at);
             }
 
-            document.Append(rune.ToString());
+            at += rune.Utf16SequenceLength;
             octets += rune.Utf8SequenceLength;
         }
 
-        document.Append("\r\n");
+        document.Append(line, begun, line.Length - begun).Append("\r\n");
     }
 }

@@ -1,3 +1,4 @@
+using System.Collections.Frozen;
 using System.Collections.Immutable;
 using System.Globalization;
 using JollyAlmanac.Core.Access;
@@ -22,9 +23,10 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
     /// <param name="school">The regular bells, which the rule goes by.</param>
     /// <param name="usual">The redaction without materials of single sessions.</param>
     /// <param name="whole">The redaction with all that is a session's own; null for what is not shown.</param>
+    /// <param name="hasOwn">Whether a session may have materials of its own.</param>
     /// <param name="followsUid">The UID of the series that it carries on, or null.</param>
     public static FeedEntry Of(Plan plan, SchoolTime school, Func<Session, ShownSession> usual, Func<Session, ShownSession?> whole,
-        string? followsUid)
+        Func<Session, bool> hasOwn, string? followsUid)
     {
         // A session as the pattern alone would have it: by the regular bells, without a change and a number.
         var first = plan.Sessions.FirstOrDefault(session => !session.IsExtra) ?? plan.Sessions[0];
@@ -32,18 +34,22 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
             : first.End;
         var plain = new Session(plan.Of, first.Original, first.IsExtra ? first.Start : first.Original, end, null,
             null) { IsAllDay = first.IsAllDay };
-        var length = Period.Between(plain.Start, plain.End, PeriodUnits.Minutes);
+        var length = Minutes(plain);
         var ids = RecurrenceIds(plan);
         bool Differs(Session session) => session.Change is not null || session.Of.NumberLabel.Length > 0
-            || session.Start != ids[session.Key] || session.IsAllDay != plain.IsAllDay
-            || Period.Between(session.Start, session.End, PeriodUnits.Minutes) != length;
-        var special = plan.Sessions.Where(session => session.IsTold).Select(whole).OfType<ShownSession>()
-            .Where(shown => Differs(shown.Session) || shown.Materials.Length > usual(shown.Session).Materials.Length);
-        return new FeedEntry(plan, usual(plain), [.. special], followsUid);
+            || session.Start != ids[session.Key] || session.IsAllDay != plain.IsAllDay || Minutes(session) != length;
+        var special = plan.Sessions.Where(session => session.IsTold).Select(session => (session, differs: Differs(session)))
+            .Where(one => one.differs || hasOwn(one.session)).Select(one => (one.differs, shown: whole(one.session)))
+            .Where(one => one.shown is not null && (one.differs
+                || one.shown.Materials.Length > usual(one.shown.Session).Materials.Length)).Select(one => one.shown!);
+        return new FeedEntry(plan, usual(plain), [.. special], followsUid) { Ids = ids };
     }
 
+    private static long Minutes(Session session) => Period.DaysBetween(session.Start.Date, session.End.Date) * 24L * 60
+        + (session.End.TickOfDay - session.Start.TickOfDay) / NodaConstants.TicksPerMinute;
+
     /// <summary>What each session is known by in the feed.</summary>
-    internal IReadOnlyDictionary<SessionKey, LocalDateTime> Ids { get; } = RecurrenceIds(Plan);
+    internal IReadOnlyDictionary<SessionKey, LocalDateTime> Ids { get; private init; } = FrozenDictionary<SessionKey, LocalDateTime>.Empty;
 
     // The original starts, in whole minutes. An extra session that would stand on a session of the pattern, or on another extra
     // one, goes a minute on: its own component says when it really is.
@@ -154,8 +160,9 @@ public static class FeedDocument
         foreach (var zone in contents.SelectMany(content => content.Entries).Where(entry => entry.Present.Count > 0).Where(entry =>
             !IsAllDay(entry)).GroupBy(entry => entry.Plan.Of.Pattern.Zone)
             .OrderBy(zone => zone.Key.Id, StringComparer.Ordinal))
-            document.Add(ZoneDefinition.Of(zone.Key, zone.Min(entry => entry.Plan.Sessions.Min(Earliest)),
-                zone.Max(entry => entry.Plan.Sessions.Max(session => session.EndsAt)) + Duration.FromDays(1)));
+            document.Add(ZoneDefinition.Of(zone.Key, zone.Key.AtStartOfDay(zone.Min(entry => entry.Plan.Sessions.Min(
+                Earliest))).ToInstant(),
+                zone.Max(entry => entry.Plan.Sessions.MaxBy(session => session.End)!.EndsAt) + Duration.FromDays(1)));
         foreach (var (content, entry) in contents.SelectMany(content => content.Entries.Select(entry => (content, entry))))
         {
             if (entry.Present.Count == 0) continue;
@@ -170,8 +177,7 @@ public static class FeedDocument
         }
     }
 
-    private static Instant Earliest(Session session) =>
-        Instant.Min(session.StartsAt, WallClock.InstantOf(session.Original, session.Of.Pattern.Zone));
+    private static LocalDate Earliest(Session session) => LocalDate.Min(session.Start.Date, session.Original.Date);
 
     private static bool IsAllDay(FeedEntry entry) => entry.Plan.Of.Pattern.Time is SessionTime.AllDay;
 
@@ -262,9 +268,10 @@ public static class FeedDocument
         }
         else
         {
-            part.Add("DTSTAMP", Utc(changedAt));
+            var changed = Utc(changedAt);
+            part.Add("DTSTAMP", changed);
             part.Add("CREATED", Utc(series.MadeAt));
-            part.Add("LAST-MODIFIED", Utc(changedAt));
+            part.Add("LAST-MODIFIED", changed);
             part.Add("SEQUENCE", (series.Version + content.SchoolRevision - 2).ToString(CultureInfo.InvariantCulture));
         }
 
@@ -332,13 +339,24 @@ public static class FeedDocument
 
     private static string Date(LocalDate day) => day.ToString("uuuuMMdd", CultureInfo.InvariantCulture);
 
-    private static readonly NodaTime.Text.LocalDateTimePattern LocalPattern =
-        NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss");
+    private static string Local(LocalDateTime time) => string.Create(15, time, Write);
 
-    private static string Local(LocalDateTime time) => LocalPattern.Format(time);
+    internal static string Utc(Instant instant) => string.Create(16, instant.InUtc().LocalDateTime, static (text, time) =>
+    {
+        Write(text, time);
+        text[15] = 'Z';
+    });
 
-    private static readonly NodaTime.Text.InstantPattern UtcPattern =
-        NodaTime.Text.InstantPattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss'Z'");
-
-    internal static string Utc(Instant instant) => UtcPattern.Format(instant);
+    // "20261014T095000". A feed has thousands of these: a pattern takes several times as long.
+    private static void Write(Span<char> text, LocalDateTime time)
+    {
+        var culture = CultureInfo.InvariantCulture;
+        time.Year.TryFormat(text, out _, "D4", culture);
+        time.Month.TryFormat(text[4..], out _, "D2", culture);
+        time.Day.TryFormat(text[6..], out _, "D2", culture);
+        text[8] = 'T';
+        time.Hour.TryFormat(text[9..], out _, "D2", culture);
+        time.Minute.TryFormat(text[11..], out _, "D2", culture);
+        time.Second.TryFormat(text[13..], out _, "D2", culture);
+    }
 }

@@ -48,3 +48,19 @@ create table copies (
     made_by     integer not null references people (id),
     made_at     integer not null
 ) strict;
+
+-- How a series stands: rises with each change of what is read of it, so that of a calendar with hundreds only those are read anew that
+-- changed.
+alter table series add column standing integer not null default 0;
+create trigger series_stand_update after update of calendar_id, uid, title, description, place, pattern, number_label, first_number, follows_id, join_link_id, made_by, made_at, changed_at, is_private, only_for, version, deleted_at on series begin
+    update series set standing = standing + 1 where id = new.id;
+end;
+create trigger series_stand_changes_insert after insert on changes begin
+    update series set standing = standing + 1 where id = new.series_id;
+end;
+create trigger series_stand_changes_update after update on changes begin
+    update series set standing = standing + 1 where id in (old.series_id, new.series_id);
+end;
+create trigger series_stand_changes_delete after delete on changes begin
+    update series set standing = standing + 1 where id = old.series_id;
+end;

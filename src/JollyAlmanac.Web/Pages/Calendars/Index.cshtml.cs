@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -11,6 +12,8 @@ namespace JollyAlmanac.Web.Pages.Calendars;
 public sealed class IndexModel(Look look, SaveCalendar saveCalendar, Visit visit) : PageModel
 {
     public CalendarList List { get; private set; } = null!;
+
+    public bool MayKeepSchool => AccessRules.MayAtSchool(Deed.KeepSchool, visit.Viewer.Role);
 
     /// <summary>What is searched for; empty for nothing.</summary>
     public string Find { get; private set; } = "";

@@ -16,8 +16,13 @@ namespace JollyAlmanac.Web.Pages.Shared;
 /// <param name="Letter">Stands for its series, where several share the sheet; else null.</param>
 /// <param name="MayChange">It opens and can be dragged.</param>
 /// <param name="IsAway">It stands where the pattern has it, but meets elsewhere or not.</param>
-public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant Now, string? Letter, bool MayChange, bool IsAway = false)
+/// <param name="Day">The day whose cell it stands in; null for the one it begins on.</param>
+public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant Now, string? Letter, bool MayChange, bool IsAway = false,
+    LocalDate? Day = null)
 {
+    /// <summary>Which day of a session that takes several, from 2; 1 for the day it begins on.</summary>
+    public int Number => Day is { } day ? Shown.Session.NumberOf(day) : 1;
+
     /// <summary>The letter of a series by its place on the sheet: A to Z, then A2, B2 and so on.</summary>
     public static string LetterOf(int at) =>
         (char)('A' + (at % 26)) + (at < 26 ? "" : ((at / 26) + 1).ToString(CultureInfo.InvariantCulture));
@@ -33,6 +38,7 @@ public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant No
                 return session.LeftOut is { } off ? $"{Shown.Title}, left out: {off.Name}"
                     : $"{Shown.Title}, moved to {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}";
             var words = new List<string> { Shown.Title, SayBack.Span(session) };
+            if (Number > 1) words.Add($"day {Number}");
             if (session.IsCancelled) words.Add("cancelled");
             if (session.Day != session.PlannedAtSchool) words.Add($"moved from {Wording.WithWeekday(session.PlannedAtSchool)}");
             if (Shown.Note.Length > 0) words.Add(Shown.Note);
@@ -62,14 +68,15 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
         var session = Of.Shown.Session;
         output.TagName = Of.MayChange ? "a" : "span";
         output.TagMode = TagMode.StartTagAndEndTag;
-        var movable = Of.MayChange && !Of.IsAway && !session.IsCancelled;
+        var movable = Of.MayChange && !Of.IsAway && !session.IsCancelled && Of.Number == 1;
         output.Attributes.SetAttribute("class",
             $"s{(session.EndsAt <= Of.Now ? " past" : "")}{(session.IsCancelled ? " cancelled" : "")}{(Of.IsAway ? " away" : "")}{(movable ? " movable" : "")}");
         output.Attributes.SetAttribute("title", Of.Title);
         if (Of.MayChange)
         {
             output.Attributes.SetAttribute("href", Of.Address);
-            output.Attributes.SetAttribute("data-session", "");
+            // By its first day alone it is moved.
+            if (Of.Number == 1) output.Attributes.SetAttribute("data-session", "");
         }
 
         output.Content.SetHtmlContent(Of.IsAway ? Away(session) : Here(session));
@@ -93,6 +100,7 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
         if (session.IsCancelled) html.Append("<s>cancelled</s>");
         else if (shown.IsBusyOnly) html.Append("<small>busy</small>");
         else html.Append(CultureInfo.InvariantCulture, $"<b><span class=\"sr\">no. </span>{shown.Number}</b>");
+        if (Of.Number > 1) return html.Append(CultureInfo.InvariantCulture, $"<small>day {Of.Number}</small>").ToString();
         if (session.IsMoved && !session.IsCancelled)
             html.Append(CultureInfo.InvariantCulture,
                 $"<svg class=\"moved\" width=\"14\" height=\"10\" viewBox=\"0 0 14 10\" role=\"img\" aria-label=\"moved from {Wording.WithWeekday(session.PlannedAtSchool)}\"><path d=\"M1 5h10M8 1.5 11.5 5 8 8.5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");

@@ -1,0 +1,29 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages;
+
+/// <summary>Everything that the school publishes. For coordinators.</summary>
+public sealed class PublishedModel(Look look, Visit visit) : PageModel
+{
+    public SchoolPublishing View { get; private set; } = null!;
+
+    public IActionResult OnGet([FromQuery] OutletFilter show, [FromQuery(Name = "page")] int? number)
+    {
+        var outcome = look.AtSchoolPublishing(visit.Viewer, Enum.IsDefined(show) ? show : OutletFilter.All,
+            Math.Clamp(number ?? 1, 1, 10_000));
+        if (outcome is not Outcome<SchoolPublishing>.Done { Value: var view }) return Answers.Of(outcome);
+        View = view;
+        return Page();
+    }
+
+    /// <summary>The address of another page of them.</summary>
+    public string At(OutletFilter show, int page) => "/publishing" + QueryString.Create(new Dictionary<string, string?>
+    {
+        ["show"] = show == OutletFilter.All ? null : show.ToString().ToLowerInvariant(), ["page"] = page > 1 ? $"{page}" : null,
+    }.Where(one => one.Value is not null));
+}
