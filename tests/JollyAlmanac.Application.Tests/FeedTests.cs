@@ -104,6 +104,9 @@ public sealed class FeedTests : IDisposable
                      "RRULE:FREQ=WEEKLY;UNTIL=20261219T035959Z;BYDAY=MO,WE,FR",
                      "EXDATE;TZID=America/Halifax:20261012T095000,20261023T095000",
                      "SUMMARY:Tidepool Biology 9A", "LOCATION:Tide Room", $"URL;VALUE=URI:https://almanac.example/in/{code}",
+                     // RFC 7986 §5.5 and §5.11.
+                     "URL;VALUE=URI:https://almanac.example/c/tidepool-biology-9a",
+                     $"CONFERENCE;VALUE=URI;FEATURE=VIDEO;LABEL=Join:https://almanac.example/in/{code}",
                      "CATEGORIES:Tidepool Biology 9A", "COLOR:darkgreen",
                  })
             Assert.Contains(line, lines);
@@ -114,6 +117,22 @@ public sealed class FeedTests : IDisposable
             && line.Contains("Field sheet\\, with \\; and \\\\: https://almanac.example/m/", StringComparison.Ordinal));
         Assert.DoesNotContain(lines, line => line.Contains("rooms.skerry.example", StringComparison.Ordinal)
             || line.Contains("kelp", StringComparison.Ordinal));
+    }
+
+    // What the class is about, for those alone who may read descriptions.
+    [Fact]
+    public void A_feed_says_what_its_calendar_is_about_where_it_may()
+    {
+        school.Add();
+        school.Execute("update calendars set description = 'About the rocks.'");
+        foreach (var (level, descriptions, told) in new[] { (AccessLevel.Full, true, true), (AccessLevel.Full, false, false),
+            (AccessLevel.Outline, true, false), (AccessLevel.Busy, true, false) })
+        {
+            var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+                new OutletInput("A feed", level, descriptions, true, true))).Token;
+            Assert.Equal(told, school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!
+                .Contains("\r\nDESCRIPTION:About the rocks.\r\nX-WR-CALDESC:About the rocks.\r\n", StringComparison.Ordinal));
+        }
     }
 
     [Fact]
@@ -196,8 +215,11 @@ public sealed class FeedTests : IDisposable
             TestSchool.Done(school.Links.Change(school.Teacher, code, new LinkInput("Room", "tide-room", Version: 1)).Waited()))));
         Assert.True(seen.Add(school.ReadFeed.Do(token, new Uri("https://other.example/"), _ => false)!.ETag));
         Assert.True(seen.Add(After(() => TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, 2)))));
-        // Of a feed without a session no address is part: its bytes are the same, and so is its ETag.
-        Assert.False(seen.Add(school.ReadFeed.Do(token, new Uri("https://other.example/"), _ => false)!.ETag));
+        // Of a feed without a session its page is the one address; of busy times there is none: the same bytes have the same ETag.
+        Assert.True(seen.Add(school.ReadFeed.Do(token, new Uri("https://other.example/"), _ => false)!.ETag));
+        var busy = Make(AccessLevel.Busy);
+        Assert.Single(new[] { TestSchool.Root, new Uri("https://other.example/") }
+            .Select(root => school.ReadFeed.Do(busy, root, _ => false)!.ETag).Distinct());
         Assert.True(Ask().LastModified > first.LastModified);
 
         string After(Action change)

@@ -74,7 +74,7 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
                 const ids = [...document.querySelectorAll("[id]")].map(one => one.id);
                 const named = [...document.querySelectorAll("[aria-describedby], [aria-labelledby], label[for]")].flatMap(one =>
                     `${one.getAttribute("aria-describedby") ?? ""} ${one.getAttribute("aria-labelledby") ?? ""} ${one.htmlFor ?? ""}`
-                    .split(" ").filter(id => id));
+                    .split(/\s+/).filter(id => id));
                 return [...ids.filter((id, at) => ids.indexOf(id) < at), ...named.filter(id => !ids.includes(id))].join(" ");
                 """) is string { Length: > 0 } ids) wrong.Add($"{path}: ids that are there twice, or are named and not there: {ids}");
             if (path != "/c/nothing") wrong.AddRange(browser.Complaints().Select(complaint => $"{path}: {complaint}"));

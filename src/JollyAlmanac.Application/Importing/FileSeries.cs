@@ -75,7 +75,7 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
             remarks.Add("Who is invited to it is left away: people are kept on Sharing.");
         if (HasPasscode(description) || HasPasscode(place))
             remarks.Add("An address with a passcode in it stands in its text, for all who may read that. Make a join link of it, and take it out.");
-        if (file.Parts.Any(part => part.Find("CONFERENCE") is not null))
+        if (!isOurs && file.Parts.Any(part => part.Find("CONFERENCE") is not null))
             remarks.Add("The address of its online room is kept aside and shown nowhere. Make a join link of it, to publish it with a door.");
         var (zone, said) = ZoneOf(file, calendar);
         if (said.Length > 0) remarks.Add(said);

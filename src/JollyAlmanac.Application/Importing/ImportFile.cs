@@ -34,10 +34,19 @@ public enum ImportNews
 /// <param name="Line">The line of the file that it begins on; of a table its first row.</param>
 /// <param name="News">What becomes of it.</param>
 /// <param name="Title">What it is called.</param>
-/// <param name="Says">What will be true of it, in a sentence; of one that is refused, why.</param>
 /// <param name="Remarks">What was forgiven, changed or left away.</param>
-public sealed record ImportLine(int Line, ImportNews News, string Title, string Says, IReadOnlyList<string> Remarks)
+public sealed record ImportLine(int Line, ImportNews News, string Title, IReadOnlyList<string> Remarks)
 {
+    internal ImportLine(int line, ImportNews news, string title, string says, IReadOnlyList<string> remarks) : this(line, news, title,
+        remarks)
+        => Sentence = new Lazy<string>(says);
+
+    /// <summary>What will be true of it, in a sentence; of one that is refused, why.</summary>
+    public string Says => Sentence.Value;
+
+    // Of thousands, those alone are put into words that somebody reads.
+    internal Lazy<string> Sentence { get; init; } = new("");
+
     internal Series? Stored { get; init; }
 
     internal bool WasTakenOff { get; init; }
@@ -232,32 +241,21 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         var before = new Standing(at);
         var seen = new HashSet<string>(StringComparer.Ordinal);
         var lines = ImmutableArray.CreateBuilder<ImportLine>(file.Events.Count);
-        // What asks nothing of the data is done on several cores: it is nearly all of the work.
-        var read = file.Events.Where(one => choices.Skipped?.Contains(one.Master.Number) != true).AsParallel().AsOrdered()
-            .WithDegreeOfParallelism(Math.Min(4, Environment.ProcessorCount))
-            .Select(one => (one, source: FileSeries.Of(one, file.IsOurs, at.Calendar.Zone)))
-            .Select(one => (one.one, one.source, fit: Fit.Of(one.source, before, at.School.Time)));
-        foreach (var (one, source, fit) in read.ToList())
+        foreach (var one in file.Events)
         {
+            if (choices.Skipped?.Contains(one.Master.Number) == true) continue;
+            var source = FileSeries.Of(one, file.IsOurs, at.Calendar.Zone);
             // Told twice without a UID, word for word: it is the same event.
             lines.Add(!seen.Add(source.Uid) ? one.Uid.Length == 0 ? new ImportLine(source.Line, ImportNews.Same, source.Title, "", [])
                 : new ImportLine(source.Line, ImportNews.Refused, source.Title, "Another event of the file has the same UID.", source.Remarks)
-                : LineOf(at, before, source, fit, choices));
+                : LineOf(at, before, source, choices));
         }
 
         return new Outcome<ImportReview>.Done(new ImportReview(at.Calendar, at.School.Time, name, lines.DrainToImmutable(),
             [.. file.Remarks]));
     }
 
-    // The pattern of an event; not looked for where it is the same as before.
-    private sealed record Fit((MeetingPattern Pattern, ImmutableArray<Change> Changes)? Found)
-    {
-        public static Fit? Of(FileSeries source, Standing before, SchoolTime school) =>
-            source.Series is not { } given || before.ImportOf(source.Uid)?.Hash == source.Hash ? null
-                : new Fit(PatternFit.Of(given, school, before.ExtraOf(source.Uid)));
-    }
-
-    // What stands on the calendar, by what files know it as. Read whole at once: several threads look at it.
+    // What stands on the calendar, by what files know it as.
     private sealed class Standing(AtCalendar at)
     {
         private readonly Dictionary<string, Import> imports = at.Stores.Imports.Of(at.Calendar.Id).ToDictionary(import => import.Uid);
@@ -271,10 +269,6 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
 
         public Plan? PlanOf(SeriesId id) => plans.GetValueOrDefault(id);
 
-        /// <summary>The extra sessions that a series has which stands: they keep their names.</summary>
-        public ImmutableArray<ExtraSession> ExtraOf(string uid) =>
-            plans.GetValueOrDefault(ImportOf(uid)?.Series ?? byUid.GetValueOrDefault(uid))?.Of.Pattern.Extra ?? [];
-
         public (Series? Series, bool IsOff) Find(string uid)
         {
             if (ImportOf(uid) is { } import)
@@ -285,7 +279,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         }
     }
 
-    private static ImportLine LineOf(AtCalendar at, Standing before, FileSeries source, Fit? fit, ImportChoices choices)
+    private static ImportLine LineOf(AtCalendar at, Standing before, FileSeries source, ImportChoices choices)
     {
         ImportLine Line(ImportNews news, string says) => new(source.Line, news, source.Title, says, source.Remarks) { Source = source };
         var (stored, isOff) = before.Find(source.Uid);
@@ -299,9 +293,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
             return Line(ImportNews.Refused, "It is cancelled, and is not on the calendar.");
         if (stored is not null && !isOff && import is null && before.PlanOf(stored.Id) is { } plan && Means(plan, source, given))
             return Line(ImportNews.Same, "");
-        // Of one that was taken off, the names of its extra sessions count, too.
-        if ((isOff || fit is null ? PatternFit.Of(given, at.School.Time, stored?.Pattern.Extra ?? []) : fit.Found)
-            is not var (pattern, changes))
+        if (PatternFit.Of(given, at.School.Time, stored?.Pattern.Extra ?? []) is not var (pattern, changes))
             return Line(ImportNews.Refused, $"It has no rule that the almanac knows, and more than {MeetingPattern.MostHeldSessions} dates, or more than {MeetingPattern.MostExtra} sessions beside the first of a day.");
         // Chosen once, it stays so when a newer file comes.
         if (choices.LeavesOut || import?.State?.Pattern.NoClass == NoClassPolicy.LeaveOut)
@@ -317,14 +309,17 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         if (stored is not null && !isOff && SaysTheSame(stored, after)) return Line(ImportNews.Same, "");
         if (LinkDoor.Opens(at.Stores, at.School, at.Viewer, isOff ? null : stored, after) is { } refusal)
             return Line(ImportNews.Refused, refusal);
-        var planned = Planner.PlanOf(after, at.School.Time);
-        if (planned.HeldCount == 0 && stored is null) return Line(ImportNews.Refused, SayBack.Sentence(planned, at.School.Time,
-            at.Calendar.Title));
-        var sentence = SayBack.Sentence(planned, at.School.Time, at.Calendar.Title);
-        var says = stored is null ? sentence : isOff ? $"Was taken off here, and comes back. {sentence}"
-            : Consequences.Between([before.PlanOf(stored.Id)!], [planned]).InWords is { Length: > 0 } words ? words : sentence;
-        return Line(stored is null || isOff ? ImportNews.New : ImportNews.Changed, says) with { Stored = stored, WasTakenOff = isOff,
-            After = after, Given = fresh, Came = import };
+        // What meets whenever the file says has a session, as looked at above.
+        if (stored is null && pattern.NoClass != NoClassPolicy.MeetAnyway && Planner.PlanOf(after, at.School.Time) is { HeldCount: 0 } none)
+            return Line(ImportNews.Refused, SayBack.Sentence(none, at.School.Time, at.Calendar.Title));
+        var was = stored is null || isOff ? null : before.PlanOf(stored.Id);
+        return Line(stored is null || isOff ? ImportNews.New : ImportNews.Changed, "") with { Stored = stored, WasTakenOff = isOff,
+            After = after, Given = fresh, Came = import, Sentence = new Lazy<string>(() =>
+            {
+                var planned = Planner.PlanOf(after, at.School.Time);
+                return was is not null && Consequences.Between([was], [planned]).InWords is { Length: > 0 } words ? words
+                    : (isOff ? "Was taken off here, and comes back. " : "") + SayBack.Sentence(planned, at.School.Time, at.Calendar.Title);
+            }) };
     }
 
     // A series that was made here, or by an almanac: its sessions are the file's, whatever pattern they come from.

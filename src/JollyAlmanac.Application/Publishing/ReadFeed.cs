@@ -202,7 +202,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
             choices,
             root, isWithin, part.Reader, options.DropsCancelled) with
         {
-            Reminder = options.Reminder,
+            Reminder = options.Reminder, Page = part.Level > AccessLevel.Busy ? new Uri(root, $"c/{part.Calendar.Slug}") : null,
             // Of several, each has its own: told apart at a glance.
             Colour = options.Colour is { } colour && parts.Count == 1 ? new Mark(colour, default).CssName : null,
         }).ToList();
@@ -238,6 +238,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                 && session.IsCancelled ? null : Show(session, facts.Materials), facts.HasOwnMaterials,
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
         return new FeedContent(level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,
-            school.Revision, school.ChangedAt, [.. entries], root);
+            school.Revision, school.ChangedAt, [.. entries], root)
+        { About = AccessRules.May(Deed.SeeDetails, level) && choices.Descriptions ? calendar.Description : "" };
     }
 }

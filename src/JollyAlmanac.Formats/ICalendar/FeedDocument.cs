@@ -98,6 +98,12 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
 public sealed record FeedContent(string Name, Calendar Calendar, int SchoolRevision, Instant SchoolChangedAt,
     ImmutableArray<FeedEntry> Entries, Uri Root, string Says = "")
 {
+    /// <summary>The calendar's page; null where its reader is told of none.</summary>
+    public Uri? Page { get; init; }
+
+    /// <summary>What the calendar is about, where its reader may know; empty for nothing.</summary>
+    public string About { get; init; } = "";
+
     /// <summary>What every session's description ends with: that a copy does not follow changes. Empty for nothing.</summary>
     public string Footnote { get; init; } = "";
 
@@ -135,11 +141,15 @@ public static class FeedDocument
         document.Add("CALSCALE", "GREGORIAN");
         document.Add("NAME", ContentLine.Text(content.Name));
         document.Add("X-WR-CALNAME", ContentLine.Text(content.Name));
-        if (content.Says.Length > 0)
+        // Of several calendars, neither what one of them is about nor its page stands for all.
+        var about = content.Says.Length > 0 ? content.Says : others.IsEmpty ? content.About : "";
+        if (about.Length > 0)
         {
-            document.Add("DESCRIPTION", ContentLine.Text(content.Says));
-            document.Add("X-WR-CALDESC", ContentLine.Text(content.Says));
+            document.Add("DESCRIPTION", ContentLine.Text(about));
+            document.Add("X-WR-CALDESC", ContentLine.Text(about));
         }
+
+        if (others.IsEmpty && content.Page is { } page) document.Add("URL", page.AbsoluteUri, ("VALUE", "URI"));
 
         document.Add("X-WR-TIMEZONE", content.Calendar.Zone.Id);
         document.Add("COLOR", ColourOf(content));
@@ -297,7 +307,14 @@ public static class FeedDocument
 
         if (Description(shown, content) is { Length: > 0 } description) part.Add("DESCRIPTION", ContentLine.Text(description));
         if (shown.Place.Length > 0) part.Add("LOCATION", ContentLine.Text(shown.Place));
-        if (shown.Join is { } join) part.Add("URL", join.At(content.Root).AbsoluteUri, ("VALUE", "URI"));
+        if (shown.Join is { } join)
+        {
+            var way = join.At(content.Root).AbsoluteUri;
+            part.Add("URL", way, ("VALUE", "URI"));
+            // RFC 7986 §5.11: what a program makes its own button of.
+            part.Add("CONFERENCE", way, ("VALUE", "URI"), ("FEATURE", "VIDEO"), ("LABEL", "Join"));
+        }
+
         part.Add("CATEGORIES", ContentLine.Text(content.Calendar.Title));
         part.Add("COLOR", ColourOf(content));
         foreach (var material in shown.Materials) Attach(part, material, content.Root);

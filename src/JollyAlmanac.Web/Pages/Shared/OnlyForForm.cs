@@ -11,4 +11,8 @@ namespace JollyAlmanac.Web.Pages.Shared;
 /// <param name="Others">Others, as typed.</param>
 /// <param name="Problems">What is wrong with the form.</param>
 public sealed record OnlyForForm(string Field, string ForAll, string Hint, OnlyForChoices Choices, IReadOnlyList<string>? Ticked,
-    string? Others, IReadOnlyList<Problem> Problems);
+    string? Others, IReadOnlyList<Problem> Problems)
+{
+    /// <summary>The id of the part, where several forms of the page have one; null for the field's name.</summary>
+    public string? Id { get; init; }
+}
