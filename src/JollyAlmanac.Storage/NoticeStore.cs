@@ -93,6 +93,12 @@ public sealed class NoticeStore
     public IReadOnlyList<(long Id, string Name, string Text)> Texts() =>
         [.. connection.Query<(long Id, string Name, string Text)>("select id, name, text from notice_texts order by name collate nocase")];
 
+    /// <summary>The notices that somebody has seen, and when; the last first.</summary>
+    public IReadOnlyList<(string Text, Instant At)> SeenBy(PersonId person, int most) =>
+        [.. connection.Query<(string Text, long At)>(
+            "select text, at from notices_seen join notices on id = notice_id where person_id = @person order by at desc limit @most",
+            new { person = person.Value, most }).Select(row => (row.Text, Stored.At(row.At)))];
+
     /// <summary>Keeps a text under a name, in place of another of that name.</summary>
     public void KeepText(string name, string text) => connection.Execute(
         "insert into notice_texts (name, text) values (@name, @text) on conflict (name) do update set text = @text", new { name, text });

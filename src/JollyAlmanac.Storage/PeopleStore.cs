@@ -97,6 +97,12 @@ public sealed class PeopleStore
             delete from letters where person_id = @id;
             delete from mailings where person_id = @id;
             delete from mailed_series where person_id = @id;
+            delete from own_feeds where person_id = @id;
+            delete from reminders where person_id = @id;
+            delete from reminded where person_id = @id;
+            delete from notices_seen where person_id = @id;
+            delete from bring_ins where made_by = @id;
+            delete from fetched_files where fetched_by = @id;
             """,
             new { id = id.Value, called, stamp, at = now.ToUnixTimeMilliseconds() });
     }

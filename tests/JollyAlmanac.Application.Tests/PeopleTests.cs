@@ -1,6 +1,7 @@
 using System.Text;
 using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.People;
+using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.People;
@@ -254,7 +255,17 @@ public sealed class PeopleTests : IDisposable
         var form = school.Calendars.Form(school.Teacher, TestSchool.Slug)!;
         TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug,
             form with { Named = "teodor@skerry.example", Description = "x" }));
-        Assert.Contains("Teodor Quill", TestSchool.Done(school.People.Export(school.Coordinator, teodor)), StringComparison.Ordinal);
+        // What they chose for themselves, and what was noted of them.
+        var viewer = school.Student;
+        TestSchool.Done(school.OwnFeeds.Set(viewer, "15", 0));
+        TestSchool.Done(school.ByMail.Begin(viewer, TestSchool.Slug));
+        TestSchool.Done(school.ByMail.Remind(viewer, TestSchool.Slug, "30"));
+        var notice = TestSchool.Done(school.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Bring boots.", "", "2026-10-20")));
+        school.Execute($"insert into notices_seen (notice_id, person_id, at, by_mail) values ({notice.Id.Value}, {teodor.Value}, 1, 0)");
+        school.Execute($"insert into reminded (series_id, person_id, session, starts_at) select id, {teodor.Value}, 'x', 1 from series");
+        var export = TestSchool.Done(school.People.Export(school.Coordinator, teodor));
+        foreach (var kept in new[] { "Teodor Quill", "Bring boots.", "\"ownFeedLastReadAt\": \"not yet\"", "\"Tidepool Biology 9A\"" })
+            Assert.Contains(kept, export, StringComparison.Ordinal);
         Assert.IsType<Outcome<string>.NotFound>(school.People.Erase(school.Coordinator, teodor, "Teodor Quill"));
         TestSchool.Done(school.People.End(school.Coordinator, teodor, 1, null));
         Assert.Equal("EraseName", TestSchool.Refused(school.People.Erase(school.Coordinator, teodor, "Teodor")).Single().Field);
@@ -264,7 +275,13 @@ public sealed class PeopleTests : IDisposable
             school.Execute("select group_concat(name || ifnull(email, '')) from people") + "|"
                 + school.Execute("select group_concat(summary || ifnull(before, '') || ifnull(after, '')) from history")));
         Assert.DoesNotContain("teodor", all, StringComparison.OrdinalIgnoreCase);
-        Assert.Equal(0L, school.Execute($"select count(*) from grants where person_id = {teodor.Value}"));
+        // Wherever a row can be somebody's, none is theirs; but what they did stays, by nobody's name.
+        var tables = ((string)school.Execute("""
+            select group_concat(m.name) from sqlite_master m join pragma_table_info(m.name) c where m.type = 'table' and c.name = 'person_id'
+            """)!).Split(',');
+        Assert.Contains("notices_seen", tables);
+        Assert.All(tables.Except(["history"]), table =>
+            Assert.Equal((table, 0L), (table, school.Execute($"select count(*) from {table} where person_id = {teodor.Value}"))));
     }
 
     [Fact]

@@ -247,6 +247,10 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
             new { title = part.Calendar.Title, level = GivingAccess.NameOf(part.Level), answersForIt = part.IsOwner }),
             hostsJoinLinks = stores.JoinLinks.HostedBy(id).Select(link => link.Name),
             signedIn = stores.SignIns.Of(id, at.Now).Select(one => new { since = one.MadeAt?.ToString(), browser = one.Browser }),
+            getsSessionsByMailOf = stores.Calendars.InUse([.. stores.Mailings.Of(id).Select(mailing => mailing.Calendar)])
+                .Select(calendar => calendar.Title),
+            ownFeedLastReadAt = stores.OwnFeeds.Of(id) is { } feed ? feed.LastFetchedAt?.ToString() ?? "not yet" : null,
+            noticesSeen = stores.Notices.SeenBy(id, 1_000).Select(seen => new { at = seen.At.ToString(), notice = seen.Text }),
             did = stores.History.By(id, 10_000).Select(line => new { at = line.At.ToString(), what = line.Summary }),
         }, Readable));
     });

@@ -19,7 +19,8 @@ internal sealed record FeedPart(Calendar Calendar, AccessLevel Level, Viewer? Re
 /// <param name="Outlet">The feed; null for somebody's own.</param>
 /// <param name="Own">Somebody's own feed; null for one of a calendar.</param>
 /// <param name="LastFetchedAt">When it was asked for last.</param>
-internal sealed record FeedSource(string Key, OutletId? Outlet, OwnFeed? Own, Instant? LastFetchedAt)
+/// <param name="Parts">Its calendars, where they had to be found to know how it stands; null where that was not needed.</param>
+internal sealed record FeedSource(string Key, OutletId? Outlet, OwnFeed? Own, Instant? LastFetchedAt, IReadOnlyList<FeedPart>? Parts)
 {
     /// <summary>The source of a token; null for one that is unknown, revoked or renewed.</summary>
     public static FeedSource? Find(Stores stores, byte[] hash, LocalDate today)
@@ -27,18 +28,20 @@ internal sealed record FeedSource(string Key, OutletId? Outlet, OwnFeed? Own, In
         if (stores.Outlets.StandingOf(OutletKind.Feed, hash) is { } standing)
         {
             var key = string.Create(CultureInfo.InvariantCulture, $"{standing.Id} {standing.Calendar}:{standing.Standing} {standing.School}");
+            IReadOnlyList<FeedPart>? parts = null;
             if (standing.IsMore && stores.Outlets.Find(OutletKind.Feed, hash) is { } outlet)
-                key += KeyOf(stores, PartsOf(stores, outlet), outlet.Options, today);
+                key += KeyOf(stores, parts = PartsOf(stores, outlet), outlet.Options, today);
             return new FeedSource(key, new OutletId(standing.Id), null,
-                standing.LastFetchedAt is { } at ? Instant.FromUnixTimeMilliseconds(at) : null);
+                standing.LastFetchedAt is { } at ? Instant.FromUnixTimeMilliseconds(at) : null, parts);
         }
 
         // Who has left has no classes.
         if (stores.OwnFeeds.Find(hash) is not { } own || stores.People.ViewerOf(own.Person).Person is null) return null;
+        var all = PartsOf(stores, own);
         return new FeedSource(
             string.Create(CultureInfo.InvariantCulture, $"own {own.Person.Value} {own.Version} {stores.School.Standing()}")
-                + KeyOf(stores, PartsOf(stores, own), own.Options, today),
-            null, own, own.LastFetchedAt);
+                + KeyOf(stores, all, own.Options, today),
+            null, own, own.LastFetchedAt, all);
     }
 
     private static string KeyOf(Stores stores, IReadOnlyList<FeedPart> parts, OutletOptions options, LocalDate today) => string.Concat(parts

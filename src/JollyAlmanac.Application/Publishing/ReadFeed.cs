@@ -156,7 +156,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         string slug;
         if (source.Own is { } own)
         {
-            (document, changedAt) = (Document(stores, school, FeedSource.PartsOf(stores, own), own.Options, ShowChoices.SignedIn,
+            (document, changedAt) = (Document(stores, school, source.Parts!, own.Options, ShowChoices.SignedIn,
                 own.Options.Title.Length > 0 ? own.Options.Title : $"My classes at {school.Name}", root, today), now);
             slug = "my-classes";
         }
@@ -165,7 +165,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
             if (stores.Outlets.Find(OutletKind.Feed, tokenHash) is not { } outlet) return null;
             var calendar = stores.Calendars.Get(outlet.Calendar);
             if (calendar.DeletedAt is not null) return null;
-            var parts = FeedSource.PartsOf(stores, outlet);
+            var parts = source.Parts ?? FeedSource.PartsOf(stores, outlet);
             document = outlet.PausedAt is { } paused ? Empty(school, calendar, root, "paused",
                     $"{calendar.Title} was paused here by its keepers on {Day(paused, school)}. It goes on when they say so.")
                 : calendar.PutAwayAt is { } away ? Empty(school, calendar, root, "put away",
