@@ -235,11 +235,20 @@ public sealed class FormTests
         Assert.Equal(1, TestSchool.Done(school.Copies.Send(school.Teacher, TestSchool.Slug, input with { To = CopyTo.Me })));
         Assert.Equal(1, await school.Post.Send(TestContext.Current.CancellationToken));
         Assert.Contains("You asked for", school.Carrier.Letters[1].Text, StringComparison.Ordinal);
+        // To some of them alone.
+        school.Execute($"update grants set level = 'full' where person_id = {school.Helper.Person!.Value.Value}");
+        Assert.Equal(2, TestSchool.Done(school.Copies.Send(school.Teacher, TestSchool.Slug, input)));
+        Assert.Equal(1, TestSchool.Done(school.Copies.Send(school.Teacher, TestSchool.Slug, input with { OnlyOthers = "eilidh@skerry.example" })));
+        Assert.Equal(3, await school.Post.Send(TestContext.Current.CancellationToken));
+        Assert.Equal("eilidh@skerry.example", school.Carrier.Letters[^1].ToAddress);
+        school.Execute($"update grants set level = 'busy' where person_id = {school.Helper.Person!.Value.Value}");
         school.Execute("delete from grants where grantee = 'anyone'");
         foreach (var taken in new[] { school.Student, school.Teacher })
         {
             TestSchool.Done(school.Copies.Send(school.Teacher, TestSchool.Slug, input));
-            school.Execute($"update grants set level = 'busy' where person_id = {taken.Person!.Value.Value}");
+            // An editor still reads all of it, and gives nothing out.
+            school.Execute(
+                $"update grants set level = '{(taken == school.Student ? "busy" : "editor")}' where person_id = {taken.Person!.Value.Value}");
             Assert.Equal(0, await school.Post.Send(TestContext.Current.CancellationToken));
             school.Execute($"update grants set level = '{(taken == school.Student ? "full" : "manager")}' where person_id = {taken.Person!.Value.Value}");
         }

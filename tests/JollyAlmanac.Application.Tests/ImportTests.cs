@@ -219,6 +219,18 @@ public sealed class ImportTests : IDisposable
         Assert.Equal("0 0 1 0", Counts(Review(second)));
     }
 
+    // 12 Oct 2026 is a no-class day of the school's.
+    [Fact]
+    public void What_would_have_no_session_is_not_taken_in()
+    {
+        var file = File(Event("SUMMARY:Feast\nDTSTART;TZID=America/Halifax:20261012T090000\nDURATION:PT1H"));
+        Assert.Equal("1 0 0 0", Counts(Review(file)));
+        var review = Import(file, new ImportChoices(LeavesOut: true));
+        Assert.Equal("0 0 0 1", Counts(review));
+        Assert.Contains("would have no session", review.Lines[0].Says, StringComparison.Ordinal);
+        Assert.Empty(school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series);
+    }
+
     [Fact]
     public void A_first_import_that_was_undone_comes_again_as_new()
     {

@@ -308,14 +308,16 @@ public sealed class SessionsByMailTests : IDisposable
         Assert.Empty(await At("2026-10-19T09:40:00"));
         Assert.Empty(await At("2026-10-21T09:50:00"));
         // Nor where it moves, or begins, while the letter waits.
-        Assert.Empty(await At("2026-10-23T09:40:00", () => school.Change(series, "2026-10-23T09:50",
-            new SessionInput("move", Day: "2026-10-23", Period: "4"))));
-        Assert.Empty(await At("2026-10-26T09:40:00", () => school.Clock.Advance(Duration.FromMinutes(10))));
+        Assert.Empty(await At("2026-10-26T09:40:00", () => school.Change(series, "2026-10-26T09:50",
+            new SessionInput("move", Day: "2026-10-26", Period: "4"))));
+        Assert.Empty(await At("2026-10-28T09:40:00", () => school.Clock.Advance(Duration.FromMinutes(10))));
+        // Without all that it would have come.
+        Assert.Equal(["Tidepool Biology 9A, 9:50"], await At("2026-10-30T09:40:00"));
         // Whoever is cut to busy times is told nothing any more.
         TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Student.Person!.Value),
             AccessLevel.Busy));
         TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.Anyone(), AccessLevel.Busy));
-        Assert.Empty(await At("2026-10-28T09:40:00"));
-        Assert.Empty(await At("2026-10-30T09:40:00"));
+        Assert.Empty(await At("2026-11-02T09:40:00"));
+        Assert.Empty(await At("2026-11-04T09:40:00"));
     }
 }

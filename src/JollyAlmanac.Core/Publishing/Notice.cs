@@ -58,7 +58,7 @@ public sealed record Notice(NoticeId Id, CalendarId Calendar, string Text, Local
             && about.EndsAt <= now);
 
     /// <summary>Whether it is still to go up.</summary>
-    public bool IsAhead(Instant now, DateTimeZone school) => WithdrawnAt is null && now < WallClock.InstantOf(First.AtMidnight(), school);
+    public bool IsAhead(Instant now, DateTimeZone school) => now < WallClock.InstantOf(First.AtMidnight(), school);
 }
 
 /// <summary>A notice as one reader may see it.</summary>
