@@ -50,6 +50,12 @@ internal static class Answers
         }
     }
 
+    /// <summary>Problems of one form among several, each leading to its field there: "Text-new".</summary>
+    /// <param name="problems">The problems.</param>
+    /// <param name="form">What the ids of the form's fields end with, after a dash.</param>
+    public static IReadOnlyList<Problem> OfForm(this IEnumerable<Problem> problems, string form) =>
+        [.. problems.Select(problem => problem.Field.Length == 0 ? problem : problem with { Field = $"{problem.Field}-{form}" })];
+
     /// <summary>The bytes of a file that was sent.</summary>
     public static async Task<byte[]> ReadBytes(this IFormFile file)
     {

@@ -17,9 +17,7 @@ public sealed class NoticesModel(KeepNotices keepNotices, Visit visit) : PageMod
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
     /// <summary>The same, each leading to its field: of these there are as many as forms.</summary>
-    public IReadOnlyList<Problem> Linked => Sent is null ? Problems
-        : [.. Problems.Select(problem => problem.Field.Length == 0 ? problem
-            : problem with { Field = $"{problem.Field}-{(Changing is { } id ? $"{id}" : "new")}" })];
+    public IReadOnlyList<Problem> Linked => Sent is null ? Problems : Problems.OfForm(Changing is { } id ? $"{id}" : "new");
 
     /// <summary>The form that was sent, and to be mended; null where none was.</summary>
     public NoticeInput? Sent { get; private set; }

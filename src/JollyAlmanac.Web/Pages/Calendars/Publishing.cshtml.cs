@@ -14,9 +14,7 @@ public sealed class PublishingModel(Outlets outlets, GiveCopy giveCopy, ReadFeed
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
     /// <summary>The same, each leading to its field: of these there are as many as forms.</summary>
-    public IReadOnlyList<Problem> Linked => Input is null ? Problems
-        : [.. Problems.Select(problem => problem.Field.Length == 0 ? problem
-            : problem with { Field = $"{problem.Field}-{(Changing is { } id ? $"{id}" : $"{Kind}")}" })];
+    public IReadOnlyList<Problem> Linked => Input is null ? Problems : Problems.OfForm(Changing is { } id ? $"{id}" : $"{Kind}");
 
     /// <summary>The form that was sent, and to be mended; null where none was.</summary>
     public OutletInput? Input { get; private set; }
