@@ -6,6 +6,7 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
@@ -141,11 +142,11 @@ internal static partial class PeopleBench
             Median(200, () => series.Sum(one => Planner.PlanOf(one, school.Time).Sessions.Count(session => show(session) is not null)));
         // Once for the compiler to see what is hot; what it says then is not counted.
         Of(session => session);
-        Of(session => Redaction.Show(session, AccessLevel.Full, ShowChoices.SignedIn, [], null));
+        Of(session => Redaction.Show(session, AccessLevel.Full, ShowChoices.SignedIn, MaterialsAt.None, null));
         var plain = Of(session => session);
         foreach (var level in new[] { AccessLevel.Busy, AccessLevel.Full })
             Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
-                $"  {$"a month of 20 series planned and redacted to {level.ToString().ToLowerInvariant()}, against planned alone",-72} {Of(session => Redaction.Show(session, level, ShowChoices.SignedIn, [], null)) / plain,8:0.00} x  of 1.3"));
+                $"  {$"a month of 20 series planned and redacted to {level.ToString().ToLowerInvariant()}, against planned alone",-72} {Of(session => Redaction.Show(session, level, ShowChoices.SignedIn, MaterialsAt.None, null)) / plain,8:0.00} x  of 1.3"));
     }
 
     private static void Say(string name, string most, double milliseconds) =>

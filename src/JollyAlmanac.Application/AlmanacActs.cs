@@ -38,10 +38,11 @@ public static class AlmanacActs
 
     /// <summary>Gives a calendar out from a shell, also while the almanac is served; see <see cref="ExportCalendar.Of"/>.</summary>
     /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
-    public static byte[]? ExportFromShell(string directory, string slug, LocalDate? from, LocalDate? to, ExportFormat format, Uri? root)
+    public static byte[]? ExportFromShell(string directory, IClock clock, string slug, LocalDate? from, LocalDate? to,
+        ExportFormat format, Uri? root)
     {
         using var database = AlmanacDatabase.Open(directory);
-        return database.Read(stores => ExportCalendar.Of(stores, slug, from, to, format, root));
+        return database.Read(stores => ExportCalendar.Of(stores, slug, from, to, format, root, clock.GetCurrentInstant()));
     }
 
     /// <summary>Adds every act and view. A <see cref="RoomProviders"/>, an <see cref="IMailCarrier"/>, an <see cref="IMailbox"/> and an

@@ -14,14 +14,12 @@ namespace JollyAlmanac.Application;
 /// What stands on a calendar: its series and materials, and the short addresses of links, read at once. Kept while it stands the same.
 /// </summary>
 internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDictionary<JoinLinkId, JoinWay> ways,
-    IReadOnlyList<Material> materials, IReadOnlyList<Notice> notices, CalendarFacts? before)
+    MaterialsOf materials, IReadOnlyList<Notice> notices, CalendarFacts? before)
 {
     // About what a series of a school year has.
     private const int SessionsOfSeries = 150;
 
     private readonly IReadOnlyList<Series> series = [.. read.Select(one => one.Series)];
-    private readonly ILookup<SeriesId, Material> ofSession =
-        materials.Where(material => material.ForSession is not null).ToLookup(material => material.Series);
     // What was planned before: what is still the same series is not planned again.
     private Planned? planned = before?.planned;
 
@@ -31,10 +29,35 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
     private IReadOnlyList<ReadSeries> Known => read;
 
     /// <summary>Its materials.</summary>
-    public IReadOnlyList<Material> Materials => materials;
+    public IReadOnlyList<Material> Materials => materials.All;
+
+    /// <summary>Its materials as of now.</summary>
+    /// <param name="school">The school's time.</param>
+    /// <param name="now">When.</param>
+    public MaterialsAt MaterialsAt(SchoolTime school, Instant now) => new(materials, now, school.Zone);
 
     /// <summary>Whether there are materials for that session alone, whoever they are for.</summary>
-    public bool HasOwnMaterials(Session session) => ofSession[session.Of.Id].Any(material => material.BelongsTo(session));
+    public bool HasOwnMaterials(Session session) => materials.HasOwn(session);
+
+    /// <summary>The one session that a material is for; null where it is for several, or gone.</summary>
+    public Session? SessionOf(SchoolTime school, Material material) => material.ForSession is { } original
+        ? Plans(school).FirstOrDefault(plan => plan.Of.Id == material.Series)?.Find(original) : null;
+
+    /// <summary>
+    /// When next a material is given, or given no more: until then a place that showed them shows the same. The end of time for never.
+    /// </summary>
+    public Instant NextGiving(SchoolTime school, Instant now)
+    {
+        var next = Instant.MaxValue;
+        foreach (var material in materials.All)
+        {
+            if (material is { Release: Release.AtOnce, LastDay: null }) continue;
+            foreach (var moment in new[] { material.Release.Moment(SessionOf(school, material), school.Zone), material.Ends(school.Zone) })
+                if (moment > now && moment < next) next = moment.Value;
+        }
+
+        return next;
+    }
 
     /// <summary>Its notices that were not taken down, the newest first: those that are up, were, and will be.</summary>
     public IReadOnlyList<Notice> Notices => notices;
@@ -51,8 +74,8 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
         {
             var about = notice.About is { } key
                 ? Plans(school).FirstOrDefault(plan => plan.Of.Id == key.Series)?.Find(key) : null;
-            if (notice.IsUp(now, school.Zone, about) && ShownNotice.Of(notice, about, level, choices, materials,
-                about is null ? null : WayInto(about), reader) is { } shown) yield return shown;
+            if (notice.IsUp(now, school.Zone, about) && ShownNotice.Of(notice, about, level, choices, MaterialsAt(school, now),
+                material => SessionOf(school, material), about is null ? null : WayInto(about), reader) is { } shown) yield return shown;
         }
     }
 
@@ -60,7 +83,7 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
     public static CalendarFacts Read(Stores stores, CalendarId calendar) => stores.Keep(
         calendar, stores.Calendars.StandingOf(calendar),
         (CalendarFacts? before) => new CalendarFacts(stores.Series.Of(calendar, before?.Known ?? []), stores.JoinLinks.WaysOn(calendar),
-            stores.Materials.Of(calendar), stores.Notices.Of(calendar), before),
+            new MaterialsOf(stores.Materials.Of(calendar)), stores.Notices.Of(calendar), before),
         facts => facts.Series.Count * SessionsOfSeries + facts.Materials.Count + facts.Notices.Count);
 
     /// <summary>
@@ -87,11 +110,16 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
     public JoinWay? WayInto(Session session) => session.JoinLink is { } link && ways.TryGetValue(link, out var way) ? way : null;
 
     /// <summary>The redaction for a reader of that level.</summary>
+    /// <param name="school">The school's time.</param>
+    /// <param name="now">When.</param>
     /// <param name="level">The level.</param>
     /// <param name="choices">What the place shows at all.</param>
     /// <param name="reader">Who reads; null for a stranger, and for a place that is read by many.</param>
-    public Func<Session, ShownSession?> For(AccessLevel level, ShowChoices choices, Viewer? reader) =>
-        session => Redaction.Show(session, level, choices, materials, WayInto(session), reader);
+    public Func<Session, ShownSession?> For(SchoolTime school, Instant now, AccessLevel level, ShowChoices choices, Viewer? reader)
+    {
+        var at = MaterialsAt(school, now);
+        return session => Redaction.Show(session, level, choices, at, WayInto(session), reader);
+    }
 
     private sealed record Planned(IReadOnlyList<Series> Of, SchoolTime School, IReadOnlyList<Plan> Plans);
 }

@@ -35,8 +35,9 @@ public sealed class HistoryStore
     public IReadOnlyList<HistoryLine> Last(CalendarId calendar, int most, long before = long.MaxValue, PersonId? hidesFrom = null) =>
         [.. connection.Query<HistoryRow>(
             $"""
-            {Columns} where h.calendar_id = @id and h.id < @before and (@reader is null or h.subject <> 'series' or not exists (
-                select 1 from series s where s.id = h.subject_id and s.is_private = 1 and s.made_by <> @reader))
+            {Columns} where h.calendar_id = @id and h.id < @before and (@reader is null or not exists (
+                select 1 from series s where s.is_private = 1 and s.made_by <> @reader and s.id = case h.subject when 'series' then h.subject_id
+                    when 'material' then (select m.series_id from materials m where m.id = h.subject_id) end))
             order by h.id desc limit @most
             """,
             new { id = calendar.Value, most, before, reader = hidesFrom?.Value })
@@ -91,7 +92,7 @@ public sealed class HistoryStore
     /// <summary>The last change of series that a person made on a calendar and that is not undone yet, or null.</summary>
     public HistoryLine? LastToUndo(CalendarId calendar, PersonId person) => connection.QuerySingleOrDefault<HistoryRow>(
         $"""
-        {Columns} where h.calendar_id = @calendar and h.person_id = @person and h.before is not null and h.subject = 'series'
+        {Columns} where h.calendar_id = @calendar and h.person_id = @person and h.before is not null and h.subject in ('series', 'material')
             and not exists (select 1 from history u where u.calendar_id = h.calendar_id and u.act = 'Undo' and u.subject_id = h.id)
         order by h.id desc limit 1
         """,
@@ -110,6 +111,22 @@ public sealed class HistoryStore
             return (line.ToLine(), SeriesState.Read(before), SeriesState.Read(after));
         }
         // What stands there cannot be read: there is no state to go back to.
+        catch (System.Text.Json.JsonException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>The states before and after a change of materials; null where there is no such line on the calendar.</summary>
+    public (IReadOnlyList<MaterialState> Before, IReadOnlyList<MaterialState> After)? MaterialStates(CalendarId calendar, long id)
+    {
+        var found = connection.QuerySingleOrDefault<(string Before, string After)?>(
+            "select before, after from history where calendar_id = @calendar and id = @id and before is not null and subject = 'material'",
+            new { calendar = calendar.Value, id });
+        try
+        {
+            return found is var (before, after) ? (MaterialState.Read(before), MaterialState.Read(after)) : null;
+        }
         catch (System.Text.Json.JsonException)
         {
             return null;

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Recurrence;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
@@ -165,10 +166,10 @@ public sealed record SeriesState(
         .Select(material => new MaterialText(material.Id.Value, material.ForSession is { } session ? Stored.Text(session) : null))],
             series.IsPrivate, Stored.Text(series.OnlyFor));
 
-    /// <summary>Whether another state says the same, whatever its version.</summary>
+    /// <summary>Whether another state says the same, whatever its version; materials have lines of their own.</summary>
     public bool IsSameAs(SeriesState other) =>
-        Id == other.Id && TakenOff == other.TakenOff
-            && (TakenOff || Write([this with { Version = 0 }]) == Write([other with { Version = 0 }]));
+        Id == other.Id && TakenOff == other.TakenOff && (TakenOff
+            || Write([this with { Version = 0, Materials = [] }]) == Write([other with { Version = 0, Materials = [] }]));
 
     /// <summary>The series as it was, on what does not change of it.</summary>
     public Series On(Series series) => series with
@@ -190,9 +191,63 @@ public sealed record SeriesState(
         JsonSerializer.Deserialize(json, PatternJson.Default.SeriesStateArray) ?? [];
 }
 
+/// <summary>A material as the history keeps it.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="TakenOff">Whether it is taken off.</param>
+/// <param name="Series">Its series; null for the whole calendar.</param>
+/// <param name="At">The original start of its one session.</param>
+/// <param name="Title">Its title.</param>
+/// <param name="Note">What is said of it.</param>
+/// <param name="Address">Where a link leads.</param>
+/// <param name="Hash">A file's hash.</param>
+/// <param name="Name">A file's name.</param>
+/// <param name="Type">A file's media type.</param>
+/// <param name="Size">A file's size in bytes.</param>
+/// <param name="Audience">Who may open it.</param>
+/// <param name="Only">The only ones it is for.</param>
+/// <param name="Recording">It is what was recorded.</param>
+/// <param name="Release">When it is given.</param>
+/// <param name="LastDay">The last day it is given on.</param>
+/// <param name="Edition">Which of its contents it is.</param>
+public sealed record MaterialState(
+    long Id, bool TakenOff, long? Series, string? At, string Title, string Note, string? Address, string? Hash, string? Name, string? Type,
+    long? Size, MaterialAudience Audience, string? Only, bool Recording, string Release, string? LastDay, int Edition)
+{
+    /// <summary>The state of a material.</summary>
+    public static MaterialState Of(Material material, bool takenOff)
+    {
+        var file = material.Content as MaterialContent.StoredFile;
+        return new MaterialState(material.Id.Value, takenOff, material.Series?.Value,
+            material.ForSession is { } at ? Stored.Text(at) : null,
+            material.Title, material.Note, (material.Content as MaterialContent.Link)?.Address.AbsoluteUri, file?.Hash, file?.Name,
+            file?.MediaType, file?.Size, material.Audience, Stored.Text(material.OnlyFor), material.IsRecording,
+            Stored.Text(material.Release), material.LastDay is { } last ? Stored.Text(last) : null, material.Edition);
+    }
+
+    /// <summary>The material as it was, on what does not change of it.</summary>
+    public Material On(Material material) => material with
+    {
+        Series = Series is { } series ? new SeriesId(series) : null, ForSession = At is null ? null : Stored.Original(At), Title = Title,
+        Note = Note,
+        Content = Address is not null ? new MaterialContent.Link(new Uri(Address))
+            : new MaterialContent.StoredFile(Hash!, Name!, Type!, Size!.Value),
+        Audience = Audience, OnlyFor = Stored.Only(Only), IsRecording = Recording, Release = Stored.ReleaseOf(Release),
+        LastDay = LastDay is null ? null : Stored.Day(LastDay), Edition = Edition,
+    };
+
+    /// <summary>Several as JSON.</summary>
+    public static string Write(IEnumerable<MaterialState> states) =>
+        JsonSerializer.Serialize([.. states], PatternJson.Default.MaterialStateArray);
+
+    /// <summary>Several from JSON.</summary>
+    public static IReadOnlyList<MaterialState> Read(string json) =>
+        JsonSerializer.Deserialize(json, PatternJson.Default.MaterialStateArray) ?? [];
+}
+
 /// <summary>The JSON, read and written without reflection.</summary>
 [JsonSourceGenerationOptions(PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase,
     DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, UseStringEnumConverter = true)]
 [JsonSerializable(typeof(PatternText))]
 [JsonSerializable(typeof(SeriesState[]))]
+[JsonSerializable(typeof(MaterialState[]))]
 internal sealed partial class PatternJson : JsonSerializerContext;

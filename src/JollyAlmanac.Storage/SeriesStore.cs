@@ -134,6 +134,7 @@ public sealed class SeriesStore
         var kept = stored.Select(row => row.Original).Where(original => !readable.Contains(original)).ToHashSet();
         connection.Execute("delete from changes where series_id = @id and original in @readable", new { id = series.Id.Value, readable });
         AddChanges(series with { Changes = [.. series.Changes.Where(change => !kept.Contains(Stored.Text(change.Original)))] });
+        if (stored.Count > 0 || series.Changes.Length > 0) FindByChanges(series.Id);
         return true;
     }
 
@@ -145,6 +146,13 @@ public sealed class SeriesStore
         """,
         new { id = id.Value, expectedVersion, at = now.ToUnixTimeMilliseconds(), deleted = takenOff ? (long?)now.ToUnixTimeMilliseconds()
         : null }) == 1;
+
+    // What single sessions are called, and what is noted of them, is found by its words, too.
+    private void FindByChanges(SeriesId id) => connection.Execute(
+        """
+        update found_series set words = coalesce((select group_concat(coalesce(c.title, '') || ' ' || coalesce(c.place, '') || ' ' || c.note, ' ')
+            from changes c where c.series_id = @id), '') where rowid = @id
+        """, new { id = id.Value });
 
     private void AddChanges(Series series)
     {

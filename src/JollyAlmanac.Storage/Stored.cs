@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using NodaTime;
 using NodaTime.Text;
@@ -50,6 +51,28 @@ internal static class Stored
             ? new OnlyFor([.. Ids('g').Select(id => new GroupId(id))], [.. Ids('p').Select(id => new PersonId(id))])
             : throw new FormatException($"“{text}” does not say for whom it is");
     }
+
+    /// <summary>"now", "hand", "from 2026-10-19T08:00", "start -30" or "end 60".</summary>
+    public static string Text(Release release) => release switch
+    {
+        Release.AtOnce => "now",
+        Release.ByHand => "hand",
+        Release.From from => $"from {Text(from.At)}",
+        Release.WithSession with => string.Create(System.Globalization.CultureInfo.InvariantCulture,
+            $"{(with.AfterEnd ? "end" : "start")} {with.Minutes}"),
+        _ => throw new InvalidOperationException($"{release} has no text."),
+    };
+
+    // What does not say when is refused: never given at once.
+    public static Release ReleaseOf(string text) => text.Split(' ') switch
+    {
+        ["now"] => Release.Now,
+        ["hand"] => new Release.ByHand(),
+        ["from", var at] => new Release.From(Original(at)),
+        [("start" or "end") and var edge, var minutes] when int.TryParse(minutes, System.Globalization.NumberStyles.AllowLeadingSign,
+            System.Globalization.CultureInfo.InvariantCulture, out var count) => new Release.WithSession(edge == "end", count),
+        _ => throw new FormatException($"“{text}” does not say when it is given"),
+    };
 
     public static Instant At(long milliseconds) => Instant.FromUnixTimeMilliseconds(milliseconds);
 

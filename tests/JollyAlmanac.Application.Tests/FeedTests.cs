@@ -5,6 +5,7 @@ using FsCheck.Xunit;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
@@ -249,7 +250,7 @@ public sealed class FeedTests : IDisposable
     /// <summary>The feed of one series.</summary>
     internal static string TextOf(Plan plan, SchoolTime time)
     {
-        ShownSession? Show(Session session) => Redaction.Show(session, AccessLevel.Full, ShowChoices.Anyone, [], null);
+        ShownSession? Show(Session session) => Redaction.Show(session, AccessLevel.Full, ShowChoices.Anyone, MaterialsAt.None, null);
         var calendar = new Calendar(new CalendarId(1), CalendarKind.Class, null, "Class", "class", "", default, plan.Of.Pattern.Zone,
             new PersonId(1), 1, 1, default);
         return FeedDocument.Of(new FeedContent("Class", calendar, 1, default,

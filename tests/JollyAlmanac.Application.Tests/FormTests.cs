@@ -281,7 +281,8 @@ public sealed class FormTests
         school.Change(series, "2026-11-06T09:50", new SessionInput("leave-out"));
         school.Add(TestSchool.Good with { Title = "=HYPERLINK(1)", IsPrivate = true, Days = ["2"], Link = "" });
         byte[] Of(ExportFormat format, LocalDate? from = null, LocalDate? to = null) =>
-            school.Database.Read(stores => ExportCalendar.Of(stores, TestSchool.Slug, from, to, format, TestSchool.Root))!;
+            school.Database.Read(stores => ExportCalendar.Of(stores, TestSchool.Slug, from, to, format, TestSchool.Root,
+                school.Clock.GetCurrentInstant()))!;
         var told = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Sheet!.Weeks.SelectMany(week => week.Days)
             .SelectMany(day => day.Sessions).Select(shown => shown.Session).ToList();
         var sessions = Encoding.UTF8.GetString(Of(ExportFormat.Sessions)).Split('\n', StringSplitOptions.RemoveEmptyEntries)
@@ -301,9 +302,11 @@ public sealed class FormTests
         var (day, next) = (new LocalDate(2026, 10, 14), new LocalDate(2026, 10, 15));
         Assert.Single(Encoding.UTF8.GetString(Of(ExportFormat.Sessions, day, next)).Split('\n', StringSplitOptions.RemoveEmptyEntries));
         Assert.Single(CsvTable.Read("a.csv", Of(ExportFormat.Csv, day, next)).Rows);
-        Assert.Null(school.Database.Read(stores => ExportCalendar.Of(stores, "nope", null, null, ExportFormat.Ics, null)));
+        Assert.Null(school.Database.Read(stores => ExportCalendar.Of(stores, "nope", null, null, ExportFormat.Ics, null,
+            school.Clock.GetCurrentInstant())));
         // Without an address of the almanac none is made up.
         Assert.DoesNotContain("almanac.invalid", Encoding.UTF8.GetString(school.Database.Read(stores =>
-            ExportCalendar.Of(stores, TestSchool.Slug, null, null, ExportFormat.Ics, null))!), StringComparison.Ordinal);
+            ExportCalendar.Of(stores, TestSchool.Slug, null, null, ExportFormat.Ics, null, school.Clock.GetCurrentInstant()))!),
+                StringComparison.Ordinal);
     }
 }

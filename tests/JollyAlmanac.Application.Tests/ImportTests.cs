@@ -40,7 +40,7 @@ public sealed class ImportTests : IDisposable
         string.Join(' ', Enum.GetValues<ImportNews>().Select(news => review.Count(news)));
 
     private byte[] Export(string slug = Slug, ExportFormat format = ExportFormat.Ics) =>
-        school.Database.Read(stores => ExportCalendar.Of(stores, slug, null, null, format, null))!;
+        school.Database.Read(stores => ExportCalendar.Of(stores, slug, null, null, format, null, school.Clock.GetCurrentInstant()))!;
 
     private static List<string> Sessions(byte[] file) =>
         [.. ICalendarFileTests.Told(file, "America/Halifax", null, new LocalDate(2027, 9, 30)).Order(StringComparer.Ordinal)];

@@ -90,7 +90,7 @@ public class AccessTests
             new Extent.Held(1))).Held.Single();
         Material[] materials = [Handout("for anyone", MaterialAudience.Anyone), Handout("for people", MaterialAudience.PeopleOfTheCalendar),
             Handout("elsewhere", MaterialAudience.Anyone) with { Series = new SeriesId(9) }];
-        var shown = Redaction.Show(session, level, choices, materials, new JoinWay(new JoinCode("tide-23456")));
+        var shown = Redaction.Show(session, level, choices, At(materials), new JoinWay(new JoinCode("tide-23456")));
         if (level == AccessLevel.None) return shown is null;
         var (outline, full) = (level >= AccessLevel.Outline, level >= AccessLevel.Full);
         return shown!.Title == (outline ? "Tidepool Biology 9A" : "Busy")
@@ -114,7 +114,7 @@ public class AccessTests
         };
         var moved = Planner.PlanOf(series, Skerry.Time).Held.Single();
         Assert.True(moved.IsMoved);
-        var shown = Redaction.Show(moved, AccessLevel.Busy, ShowChoices.SignedIn, [], new JoinWay(new JoinCode("tide-23456")))!.Session;
+        var shown = Redaction.Show(moved, AccessLevel.Busy, ShowChoices.SignedIn, MaterialsAt.None, new JoinWay(new JoinCode("tide-23456")))!.Session;
         Assert.Equal((moved.StartsAt, moved.EndsAt, moved.Day), (shown.StartsAt, shown.EndsAt, shown.Day));
         Assert.Equal(("", "", "", "", false, null),
             (shown.Title, shown.Place, shown.Of.Description, shown.Note, shown.IsMoved, shown.Number));
@@ -189,7 +189,7 @@ public class AccessTests
         var only = new OnlyFor([new GroupId(3)], [new PersonId(8)]);
         var open = Skerry.Series(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1)));
         ShownSession? Show(Core.Series.Series series, Material material, JoinWay way) => Redaction.Show(
-            Planner.PlanOf(series, Skerry.Time).Held.Single(), level, ShowChoices.SignedIn, [material], way, reader);
+            Planner.PlanOf(series, Skerry.Time).Held.Single(), level, ShowChoices.SignedIn, At(material), way, reader);
         var (handout, way) = (Handout("for some", MaterialAudience.Anyone), new JoinWay(new JoinCode("tide-23456")));
         var entry = Show(open with { OnlyFor = only }, handout, way) is not null;
         var beside = Show(open, handout with { OnlyFor = only }, way with { OnlyFor = only });
@@ -200,6 +200,9 @@ public class AccessTests
         Assert.Equal(level >= AccessLevel.Contributor,
             Redaction.LevelOn(open with { OnlyFor = new OnlyFor([], []) }, level, reader) > AccessLevel.None);
     }
+
+    private static MaterialsAt At(params Material[] materials) =>
+        new(new MaterialsOf(materials), Instant.FromUtc(2026, 9, 1, 0, 0), Skerry.Time.Zone);
 
     private static Material Handout(string title, MaterialAudience audience) => new(
         default, new CalendarId(1), new SeriesId(1), null, "key", title,

@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Recurrence;
 using JollyAlmanac.Core.Series;
@@ -136,7 +137,7 @@ public sealed class MendedPlanTests
         // Monday 12 Oct is a day off at the school, so it is left out; by Tokyo's Tuesday it would not be.
         Assert.Equal("Thanksgiving", session.LeftOut?.Name);
         var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [plan], one =>
-            Redaction.Show(one, AccessLevel.Full, ShowChoices.SignedIn, [], null), Instant.FromUtc(2026, 9, 1, 0, 0));
+            Redaction.Show(one, AccessLevel.Full, ShowChoices.SignedIn, MaterialsAt.None, null), Instant.FromUtc(2026, 9, 1, 0, 0));
         Assert.All(sheet.Weeks.SelectMany(week => week.Days).SelectMany(day => day.Sessions.Select(shown => (day.Date, shown.Session.Day))),
             pair => Assert.Equal(pair.Date, pair.Day));
     }

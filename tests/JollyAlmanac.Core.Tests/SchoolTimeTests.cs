@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Sheets;
@@ -46,7 +47,7 @@ public class SchoolTimeTests
             new Extent.WithTerm(Skerry.Autumn.Id)));
         var now = WallClock.InstantOf(new LocalDateTime(2026, 10, 14, 9, 41), Skerry.Halifax);
         var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [plan], session =>
-            Redaction.Show(session, AccessLevel.Full, ShowChoices.SignedIn, [], null), now);
+            Redaction.Show(session, AccessLevel.Full, ShowChoices.SignedIn, MaterialsAt.None, null), now);
         Assert.Equal(new Ledger(42, 4, 0, 38, 12, 1900), sheet.Ledger);
         Assert.Equal(5, sheet.Columns.Length);
         Assert.Equal([0, 3, 3, 3, 3, 2, 2, 3, 3, 2, 3, 3, 2, 3, 3], sheet.Weeks.Select(week => week.Sessions));
@@ -60,7 +61,7 @@ public class SchoolTimeTests
     {
         var plan = Skerry.Plan(Skerry.Pattern("Sat", Skerry.Clock(10, 0, 11, 0), new LocalDate(2026, 9, 12), new Extent.Held(3)));
         var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [plan], session =>
-            Redaction.Show(session, AccessLevel.Busy, ShowChoices.SignedIn, [], null), default);
+            Redaction.Show(session, AccessLevel.Busy, ShowChoices.SignedIn, MaterialsAt.None, null), default);
         Assert.Equal(6, sheet.Columns.Length);
         Assert.Contains(IsoDayOfWeek.Saturday, sheet.Columns);
         Assert.DoesNotContain(IsoDayOfWeek.Sunday, sheet.Columns);
@@ -90,7 +91,7 @@ public class SchoolTimeTests
             var parts = span.Split('-', ':').Select(int.Parse).ToArray();
             var plan = Skerry.Plan(Skerry.Pattern("Tue", Skerry.Clock(parts[0], parts[1], parts[2], parts[3]), new LocalDate(2026, 9, 15),
                 new Extent.Held(1)));
-            return Redaction.Show(plan.Held.Single(), AccessLevel.Full, ShowChoices.SignedIn, [], null)!;
+            return Redaction.Show(plan.Held.Single(), AccessLevel.Full, ShowChoices.SignedIn, MaterialsAt.None, null)!;
         }).ToList();
         var rail = BellRail.Of(sessions, Skerry.Bells, Skerry.Halifax, _ => null);
         Assert.Equal(lanes, string.Join(' ', rail.Sessions.Select(session => session.Lane)));

@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.Materials;
 using System.Globalization;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
@@ -40,7 +41,7 @@ public sealed class SheetTests
                 $"Class {made.Count + 1}") with { Id = new SeriesId(made.Count + 1), Calendar = new CalendarId(at), Place = words[1] == "~"
                 ? "" : words[1] };
             var shown = Redaction.Show(Planner.PlanOf(series, Skerry.WithoutHolidays).Held.Single(), AccessLevel.Full,
-                ShowChoices.SignedIn, [], null)!;
+                ShowChoices.SignedIn, MaterialsAt.None, null)!;
             var calendar = new Core.Calendars.Calendar(new CalendarId(at), CalendarKind.Class, null, $"Class {at}", $"class-{at}", "",
                 new Mark(MarkColour.Juniper, MarkShape.Disc), Skerry.Halifax, new PersonId(1), 1, 1, default);
             made.Add(new WeekSession(calendar, shown, true, words[2] == "~" ? null
@@ -72,7 +73,7 @@ public sealed class SheetTests
             : new SessionTime.Clock(At(words[0]), At(words[2]), int.Parse(words[3], CultureInfo.InvariantCulture)), Skerry.Halifax, first,
             new Extent.Open()));
         var plan = Planner.PlanOf(series, Skerry.WithoutHolidays);
-        var shown = Redaction.Show(plan.Held.Single(), AccessLevel.Full, ShowChoices.SignedIn, [], null)!;
+        var shown = Redaction.Show(plan.Held.Single(), AccessLevel.Full, ShowChoices.SignedIn, MaterialsAt.None, null)!;
         static string Text(IEnumerable<LocalDate> of) => string.Join('|', of.Select(day => day.ToString("d MMM", CultureInfo.InvariantCulture)));
         var sheet = TermSheet.Of(Skerry.Autumn, Skerry.WithoutHolidays, [plan], _ => shown, default);
         Assert.Equal(days, Text(sheet.Weeks.SelectMany(week => week.Days).Where(day => day.Sessions.Length > 0).Select(day => day.Date)));
@@ -122,7 +123,7 @@ public sealed class SheetTests
         var series = first.Shown.Session.Of with { Changes = [new Change(first.Shown.Session.Original) { Standing = Standing.Cancelled }] };
         var cancelled = first
             with { Shown = Redaction.Show(Planner.PlanOf(series, Skerry.WithoutHolidays).Cancelled.Single(), AccessLevel.Full,
-            ShowChoices.SignedIn, [], null)! };
+            ShowChoices.SignedIn, MaterialsAt.None, null)! };
         Assert.Single(WeekSheet.Of(Monday, School(), [first, second], Names).Clashes);
         Assert.Empty(WeekSheet.Of(Monday, School(), [cancelled, second], Names).Clashes);
     }
@@ -163,7 +164,7 @@ public sealed class SheetTests
                 new Change(new LocalDateTime(2026, 10, 19, 9, 50)) { Time = Skerry.Clock(11, 0, 11, 50) }],
         };
         var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [Planner.PlanOf(series, Skerry.Time)], one =>
-            Redaction.Show(one, AccessLevel.Full, ShowChoices.SignedIn, [], null), Instant.FromUtc(2026, 10, 7, 13, 40));
+            Redaction.Show(one, AccessLevel.Full, ShowChoices.SignedIn, MaterialsAt.None, null), Instant.FromUtc(2026, 10, 7, 13, 40));
         var days = sheet.Weeks.SelectMany(week => week.Days).ToDictionary(day => day.Date);
         string At(int day) => $"{days[new LocalDate(2026, 10, day)].Sessions.Length} {days[new LocalDate(2026, 10, day)].Away.Length}";
         // Meets; Thanksgiving takes one out; moved away from the 14th to the 15th; later on the same day is not away.
@@ -171,7 +172,7 @@ public sealed class SheetTests
         // 10:40 in Halifax is 13:40 UTC: what ends at that moment is over.
         Assert.Equal(new Ledger(6, 1, 0, 5, 2, 250), sheet.Ledger);
         var busy = TermSheet.Of(Skerry.Autumn, Skerry.Time, [Planner.PlanOf(series, Skerry.Time)], one =>
-            Redaction.Show(one, AccessLevel.Busy, ShowChoices.SignedIn, [], null), default);
+            Redaction.Show(one, AccessLevel.Busy, ShowChoices.SignedIn, MaterialsAt.None, null), default);
         Assert.All(busy.Weeks.SelectMany(week => week.Days), day => Assert.Empty(day.Away));
     }
 

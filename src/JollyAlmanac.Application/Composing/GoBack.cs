@@ -18,13 +18,15 @@ public sealed class GoBack(Gate gate)
     public Outcome<string> Undo(Viewer viewer, string slug) => gate.Write<string>(Act.Undo, viewer, slug, at =>
     {
         var (stores, calendar) = (at.Stores, at.Calendar.Id);
-        if (stores.History.LastToUndo(calendar, at.Person) is not { } last
+        var last = stores.History.LastToUndo(calendar, at.Person);
+        if (last?.Subject == HistorySubject.Material) return UndoMaterials(at, last);
+        if (last is null
             || stores.History.States(calendar, last.Id) is not var (line, before, after))
             return new Outcome<string>.Refused([new Problem("", "There is nothing of yours to undo on this calendar.")]);
         // What was done since and undone again does not stand in the way: the states are compared, not the versions.
         foreach (var (state, current) in after.Zip(Now(stores, calendar, after)))
             if (!state.IsSameAs(current)) return at.Stale<string>(HistorySubject.Series, state.Id);
-        return Apply(at, before, after, line.Id - 1, HistorySubject.Calendar, line.Id, $"undid: {line.Summary}");
+        return Apply(at, before, after, line.Id - 1, HistorySubject.Calendar, line.Id, $"undid: {line.Summary}", isUndone: true);
     });
 
     /// <summary>Puts the series of a line of the history back to how they were after it.</summary>
@@ -64,7 +66,7 @@ public sealed class GoBack(Gate gate)
 
     // How they were by a line of the history; what files had said of them by then counts again.
     private static Outcome<string> Apply(AtCalendar at, IReadOnlyList<SeriesState> wanted, IReadOnlyList<SeriesState> current, long by,
-        HistorySubject subject, long subjectId, string summary)
+        HistorySubject subject, long subjectId, string summary, bool isUndone = false)
     {
         var (stores, calendar, now) = (at.Stores, at.Calendar.Id, at.Now);
         foreach (var state in wanted)
@@ -98,12 +100,39 @@ public sealed class GoBack(Gate gate)
             if (!stores.Series.Change(state.On(series) with { ChangedAt = now }, version)) return new Outcome<string>.Stale(null);
             foreach (var material in state.Materials)
                 stores.Materials.Move(new MaterialId(material.Id), series.Id, material.At);
+            // What came or went with what is undone, goes or comes back with it; nothing else of its materials does.
+            if (current.FirstOrDefault(one => one.Id == state.Id) is not { } had || !isUndone) continue;
+            var (then, since) = (state.Materials.Select(one => one.Id).ToHashSet(), had.Materials.Select(one => one.Id).ToHashSet());
+            stores.Materials.TakeOff(series.Id, [.. since.Except(then).Select(id => new MaterialId(id))], now);
+            foreach (var id in then.Except(since)) stores.Materials.PutBack(new MaterialId(id));
         }
 
         stores.Calendars.Touch(calendar, now);
         var told = at.Note(subject, subjectId, summary, SeriesState.Write(current), SeriesState.Write(Now(stores, calendar, wanted)));
         foreach (var state in wanted) stores.Imports.GoBackTo(new SeriesId(state.Id), by, told);
         return new Outcome<string>.Done(Wording.Capital(summary) + ".");
+    }
+
+    // Materials as they were before that line: those that were attached are taken off, and what was taken off comes back.
+    private static Outcome<string> UndoMaterials(AtCalendar at, HistoryLine line)
+    {
+        var (stores, calendar) = (at.Stores, at.Calendar.Id);
+        if (stores.History.MaterialStates(calendar, line.Id) is not var (before, after)) return new Outcome<string>.NotFound();
+        foreach (var (was, then) in before.Zip(after))
+        {
+            if (stores.Materials.FindAny(new MaterialId(was.Id)) is not var (material, isOff) || material.Calendar != calendar)
+                return new Outcome<string>.Refused([new Problem("", $"{then.Title} is gone for good, so this cannot be undone any more.")]);
+            if (MaterialState.Of(material, isOff) != then) return at.Stale<string>(HistorySubject.Material, was.Id);
+            var back = was.On(material);
+            foreach (var place in new[] { material.Series, back.Series })
+                if (!(place is { } id ? stores.Series.Find(id) is { } series && at.May(series) : at.Setting.May(Deed.ChangeSeries)))
+                    return new Outcome<string>.NotAllowed();
+            if (!stores.Materials.Change(back, was.TakenOff, material.Version, at.Now)) return new Outcome<string>.Stale(null);
+        }
+
+        stores.Calendars.Touch(calendar, at.Now);
+        at.Note(HistorySubject.Calendar, line.Id, $"undid: {line.Summary}");
+        return new Outcome<string>.Done($"Undid: {line.Summary}.");
     }
 
     private static MeetingPattern? Readable(SeriesState state)

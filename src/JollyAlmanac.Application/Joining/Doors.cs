@@ -307,10 +307,12 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var over = at.State is DoorState.ShutByHand && at.Session is { } ended ? ended : schedule.LastOver(now);
         var recordings = over is null ? []
             : database.Read(stores => stores.Materials.Of(over.Of.Calendar))
-            .Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)).ToList();
+            .Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)
+                && material.IsGiven(over, now, door.School.Time.Zone)).ToList();
         var open = over is null ? []
             : Redaction.Show(over, door.LevelOn(over, visitor.Viewer), visitor.Viewer.Person is null ? ShowChoices.Anyone
-            : ShowChoices.SignedIn, recordings, null, visitor.Viewer)?.Materials ?? [];
+            : ShowChoices.SignedIn, new MaterialsAt(new MaterialsOf(recordings), now, door.School.Time.Zone), null,
+                visitor.Viewer)?.Materials ?? [];
         return new ShortAddress(
             door.School, subject is null ? door.Owner
             : door.CalendarOf(subject), now, door.Link.Code, door.Link.Name, at, About(at.Session),
@@ -339,7 +341,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     {
         var level = door.LevelOn(session, viewer);
         var shown = Redaction.Show(session, isGuest
-            && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, [], null, viewer);
+            && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, MaterialsAt.None, null, viewer);
         var window = EntryWindow.Of(door.Link, session);
         return shown is null or { IsBusyOnly: true }
             ? new DoorSession(session, door.CalendarOf(session).Title, null, "", "", window)

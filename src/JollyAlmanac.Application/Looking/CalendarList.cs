@@ -101,7 +101,7 @@ public sealed partial class Look
             return new CalendarLine(
                 one.Calendar, one.Level, one.IsOwn,
                 AccessRules.May(Deed.SeeOutline, one.Level) ? [.. plans.Select(plan => SayBack.When(plan.Of.Pattern, school.Time))] : [],
-                next is null ? null : one.Facts.For(one.Level, ShowChoices.SignedIn, viewer)(next),
+                next is null ? null : one.Facts.For(school.Time, now, one.Level, ShowChoices.SignedIn, viewer)(next),
                 plans.SelectMany(plan => plan.Held).Count(session => term?.Holds(session.Day) ?? false));
         });
         var away = stores.Calendars.NotInUse(viewer);

@@ -64,7 +64,7 @@ public sealed partial class Look
         var level = isVisitor ? visitors : (AccessLevel)Math.Min((int)setting.Level, (int)AccessLevel.Full);
         var facts = CalendarFacts.Read(stores, setting.Calendar.Id);
         var reader = isVisitor ? null : viewer;
-        var show = facts.For(level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader);
+        var show = facts.For(setting.School.Time, now, level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader);
         var sessions = facts.PlansFor(setting.School.Time, level, reader).SelectMany(plan => plan.Sessions).Where(session => session.IsTold)
             .OrderBy(session => session.StartsAt).ToList();
         var coming = sessions.Where(session => session.EndsAt > now).Take(9).Select(show).OfType<ShownSession>().ToList();

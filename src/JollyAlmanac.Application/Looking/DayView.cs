@@ -97,9 +97,10 @@ public sealed partial class Look
         if (!ownOnly)
             own = [.. own, .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid))
                 .ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id)];
+        Func<Session, ShownSession?> Show(Standing one) => one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer);
         var all = own.SelectMany(one => one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
                 .Where(session => session.IsTold && session.LastDay >= date)
-                .Select(session => (one.Calendar, Session: session, Show: one.Facts.For(one.Level, ShowChoices.SignedIn, viewer))))
+                .Select(session => (one.Calendar, Session: session, Show: Show(one))))
             .OrderBy(one => one.Session.StartsAt).ToList();
         var sessions = all.Where(one => one.Session.Day <= date)
             .Select(one => (one.Calendar, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)

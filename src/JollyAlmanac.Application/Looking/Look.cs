@@ -55,13 +55,19 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
     public Material? AtMaterial(Viewer viewer, string key) => database.Read(stores =>
     {
         if (key.Length != Secrets.TokenLength || stores.Materials.Find(key) is not { } material) return null;
+        if (stores.School.Find() is not { } school) return null;
         var level = AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(material.Calendar));
-        var series = stores.Series.Find(material.Series);
+        var facts = CalendarFacts.Read(stores, material.Calendar);
+        var series = facts.Series.FirstOrDefault(one => one.Id == material.Series);
+        // What is on a series that cannot be read is nobody's to open.
+        if (series is null && material.Series is not null) return null;
+        if (!AccessRules.IsFor(series?.OnlyFor, level, viewer)) return null;
+        var onIt = series is null ? level : Redaction.LevelOn(series, level, viewer);
+        var isGiven = material.IsGiven(facts.SessionOf(school.Time, material), clock.GetCurrentInstant(), school.Time.Zone);
         // By its address alone, too, only those get it whom it is for.
-        if (!AccessRules.IsFor(material.OnlyFor, level, viewer) || !AccessRules.IsFor(series?.OnlyFor, level, viewer)) return null;
-        if (material.Audience == MaterialAudience.Anyone) return material;
-        if (series is not null) level = Redaction.LevelOn(series, level, viewer);
-        return viewer.Person is not null && AccessRules.May(Deed.SeeDetails, level) ? material : null;
+        return Redaction.Show(material, isGiven, series, level, ShowChoices.Working, viewer) is { } shown
+            && (material.Audience == MaterialAudience.Anyone || (viewer.Person is not null && AccessRules.May(Deed.SeeDetails, onIt)))
+            ? shown : null;
     });
 
     // A calendar as a viewer stands to it; what stands on it is read when it is asked for.

@@ -35,7 +35,7 @@ public sealed partial class Look
         var level = (AccessLevel)Math.Min((int)setting.Level, (int)AccessLevel.Full);
         var reader = setting.Level >= AccessLevel.Contributor ? null : viewer;
         var facts = CalendarFacts.Read(stores, setting.Calendar.Id);
-        var show = facts.For(level, ShowChoices.Anyone, reader);
+        var show = facts.For(school.Time, at.Now, level, ShowChoices.Anyone, reader);
         var plans = facts.PlansFor(school.Time, level, reader);
         var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsTold).OrderBy(session =>
             session.StartsAt).ToList();

@@ -62,7 +62,7 @@ public sealed partial class Look
         var facts = CalendarFacts.Read(stores, calendar.Id);
         var plans = facts.PlansFor(school.Time, setting.Level, viewer);
         var sheet = term is null ? null
-            : TermSheet.Of(term, school.Time, plans, facts.For(setting.Level, ShowChoices.SignedIn, viewer), now);
+            : TermSheet.Of(term, school.Time, plans, facts.For(school.Time, now, setting.Level, ShowChoices.Working, viewer), now);
         bool Sees(Series one, Deed deed) => AccessRules.May(deed, Redaction.LevelOn(one, setting.Level, viewer));
         var keeps = setting.Level >= AccessLevel.Contributor;
         var some = keeps && plans.Any(plan => plan.Of.OnlyFor is not null)

@@ -52,7 +52,7 @@ public sealed partial class Look
         var members = stores.Groups.MembersOf(classLists);
         var sessions = picked.SelectMany(one =>
         {
-            var show = one.Facts.For(one.Level, ShowChoices.SignedIn, viewer);
+            var show = one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer);
             PersonId? teacher = one.Calendar.Kind == CalendarKind.Class ? one.Calendar.Owner : null;
             ImmutableArray<PersonId> students = [.. grants[one.Calendar.Id].Select(grant => grant.To).OfType<Grantee.OneGroup>()
                 .Where(to => classLists.Contains(to.Group)).SelectMany(to => members[to.Group]).Distinct()];

@@ -64,7 +64,7 @@ public sealed class Reminders(AlmanacDatabase database, IClock clock)
         var facts = CalendarFacts.Read(stores, calendar.Id);
         if (facts.Plans(school.Time).FirstOrDefault(plan => plan.Of.Id == series.Id)?.Find(key) is not { IsHeld: true } session
             || session.StartsAt != startsAt
-            || facts.For(level, ShowChoices.SignedIn, viewer)(session) is not { IsBusyOnly: false } shown) return null;
+            || facts.For(school.Time, now, level, ShowChoices.SignedIn, viewer)(session) is not { IsBusyOnly: false } shown) return null;
         var says = new List<string>
         {
             $"{shown.Title} starts {Wording.Until(startsAt - now)}: {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}{(shown.Place.Length > 0 ? $", {shown.Place}" : "")}.",

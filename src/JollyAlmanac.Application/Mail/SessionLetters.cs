@@ -55,7 +55,7 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
     internal static void Settle(Stores stores, CalendarId id, PersonId person, Instant now)
     {
         var sent = stores.Mailings.SentOf(id, person).ToDictionary(one => one.Series);
-        foreach (var (series, content, ends) in Owed(stores, id, person))
+        foreach (var (series, content, ends) in Owed(stores, id, person, now))
         {
             var (times, all) = SeriesLetter.HashesOf(content);
             sent.Remove(series.Id, out var before);
@@ -72,7 +72,8 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
     }
 
     // Each series that somebody gets of a calendar, as they may see it, with the end of its last session.
-    private static IEnumerable<(Series Series, FeedContent Content, Instant Ends)> Owed(Stores stores, CalendarId id, PersonId person)
+    private static IEnumerable<(Series Series, FeedContent Content, Instant Ends)> Owed(Stores stores, CalendarId id, PersonId person,
+        Instant now)
     {
         var calendar = stores.Calendars.Get(id);
         if (!stores.Mailings.Has(id, person) || !calendar.IsInUse || stores.School.Find() is not { } school
@@ -81,20 +82,21 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
         var level = AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id));
         var facts = CalendarFacts.Read(stores, id);
         foreach (var plan in facts.PlansFor(school.Time, level, viewer))
-            if (Content(facts, plan, calendar, school, level, viewer, new Uri("https://almanac.invalid/")) is { } content)
+            if (Content(facts, plan, calendar, school, level, viewer, new Uri("https://almanac.invalid/"), now) is { } content)
                 yield return (plan.Of, content, plan.Sessions.Max(session => session.EndsAt));
     }
 
     private static FeedContent? Content(CalendarFacts facts, Plan plan, Calendar calendar, School school, AccessLevel level, Viewer viewer,
-        Uri root)
+        Uri root, Instant now)
     {
         // That somebody is busy is nothing to be invited to.
         if (!AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(plan.Of, level, viewer)) || !plan.Held.Any()) return null;
-        var forAll = facts.Materials.Where(material => material.ForSession is null).ToList();
+        var all = facts.MaterialsAt(school.Time, now);
+        var forAll = all.ForEvery;
         // A session that is cancelled is left out: a letter that tells of sessions tells of those that are.
-        ShownSession? Show(Session session, IReadOnlyCollection<Core.Materials.Material> materials) => session.IsCancelled ? null
+        ShownSession? Show(Session session, Core.Materials.MaterialsAt materials) => session.IsCancelled ? null
             : Redaction.Show(session, level, ShowChoices.SignedIn, materials, facts.WayInto(session), viewer);
-        var entry = FeedEntry.Of(plan, school.Time, session => Show(session, forAll)!, session => Show(session, facts.Materials),
+        var entry = FeedEntry.Of(plan, school.Time, session => Show(session, forAll)!, session => Show(session, all),
             facts.HasOwnMaterials, null);
         return new FeedContent(calendar.Title, calendar, school.Revision, school.ChangedAt, [entry], root);
     }
@@ -126,7 +128,7 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
         var facts = CalendarFacts.Read(stores, calendar.Id);
         // What changed since it was looked at is looked at again soon, and told then.
         if (!calendar.IsInUse || facts.PlansFor(school.Time, level, viewer).FirstOrDefault(one => one.Of.Id == series.Id) is not { } plan
-            || Content(facts, plan, calendar, school, level, viewer, address.Root()) is not { } content) return null;
+            || Content(facts, plan, calendar, school, level, viewer, address.Root(), now) is not { } content) return null;
         var title = content.Entries[0].Shown.Title;
         return (hasGone ? $"Changed: {title}" : title,
             $"{SayBack.Sentence(plan, school.Time, calendar.Title)}\n\n{(hasGone ? "Something of it has changed" : "These are its sessions")}, for a calendar of your own. Your answer, yes, no or perhaps, goes to those who keep the calendar.\n\nTo get no more of these letters:\n{new Uri(address.Root(), $"calendars/{calendar.Slug}/by-mail")}",

@@ -40,7 +40,9 @@ public static class ExportCalendar
     /// <param name="to">The day after the last; null for the last there is.</param>
     /// <param name="format">The form.</param>
     /// <param name="root">Where the almanac is reached; null where that is not known: then neither files nor ways in are told.</param>
-    public static byte[]? Of(Stores stores, string slug, LocalDate? from, LocalDate? to, ExportFormat format, Uri? root)
+    /// <param name="now">When: what is not yet given is not in it.</param>
+    public static byte[]? Of(Stores stores, string slug, LocalDate? from, LocalDate? to, ExportFormat format, Uri? root,
+        Instant now)
     {
         if (stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { DeletedAt: null } calendar) return null;
         var choices = new ShowChoices(Descriptions: true, Materials: root is not null, JoinLinks: root is not null, Public: false);
@@ -50,8 +52,8 @@ public static class ExportCalendar
             return CsvTable.Write(Columns, facts.PlansFor(school.Time, AccessLevel.Manager, null).SelectMany(plan => plan.Sessions)
                 .Where(session => session.IsTold && IsWithin(session)).OrderBy(session => session.StartsAt)
                 .ThenBy(session => session.Of.Id.Value)
-                .Select(session => Row(session, facts.For(AccessLevel.Manager, choices, null)(session)!)));
-        var content = ReadFeed.Content(facts, school, calendar, AccessLevel.Manager, choices, root
+                .Select(session => Row(session, facts.For(school.Time, now, AccessLevel.Manager, choices, null)(session)!)));
+        var content = ReadFeed.Content(facts, school, calendar, AccessLevel.Manager, choices, now, root
             ?? new Uri("https://almanac.invalid/"), IsWithin);
         var document = FeedDocument.ComponentOf(content);
         AddKept(stores, document, content);

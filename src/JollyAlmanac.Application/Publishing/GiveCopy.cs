@@ -49,7 +49,7 @@ public sealed class GiveCopy(Gate gate)
     {
         var entry = new Entry();
         if (Read(entry, at, input) is not { } copy) return new Outcome<string>.Refused(entry.Problems);
-        if (Document(at.Stores, at.School, at.Calendar, copy, root, at.Today) is not { } document) return NoSession<string>();
+        if (Document(at.Stores, at.School, at.Calendar, copy, root, at.Today, at.Now) is not { } document) return NoSession<string>();
         at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"made a copy of {InWords(copy)}");
         return new Outcome<string>.Done(document);
     });
@@ -70,7 +70,8 @@ public sealed class GiveCopy(Gate gate)
         if (people.Count == 0)
             return Outcome.Because<int>("To", input.To == CopyTo.Me ? "You have no e-mail address here. Give yourself one under your account."
                 : "Nobody of these has an e-mail address here.");
-        if (Document(at.Stores, at.School, at.Calendar, copy, new Uri("https://almanac.invalid/"), at.Today) is null) return NoSession<int>();
+        if (Document(at.Stores, at.School, at.Calendar, copy, new Uri("https://almanac.invalid/"), at.Today,
+            at.Now) is null) return NoSession<int>();
         var id = at.Stores.Copies.Add(copy with { Says = says });
         foreach (var person in people) at.Stores.Letters.Add(LetterKind.Copy, person.Id, id, at.Now);
         at.Note(HistorySubject.Calendar, at.Calendar.Id.Value,
@@ -95,11 +96,12 @@ public sealed class GiveCopy(Gate gate)
     }
 
     // Null where there is no session on its days.
-    private static string? Document(Stores stores, School school, Calendar calendar, CalendarCopy copy, Uri root, LocalDate today)
+    private static string? Document(Stores stores, School school, Calendar calendar, CalendarCopy copy, Uri root, LocalDate today,
+        Instant now)
     {
         var (day, live) = (Wording.WithYear(today), new Uri(root, $"c/{calendar.Slug}"));
         var says = $"A copy of {day}. It does not follow changes; what is so now stands at {live}";
-        var content = ReadFeed.Content(CalendarFacts.Read(stores, calendar.Id), school, calendar, copy.Level, ShowChoices.Anyone, root,
+        var content = ReadFeed.Content(CalendarFacts.Read(stores, calendar.Id), school, calendar, copy.Level, ShowChoices.Anyone, now, root,
             session => ExportCalendar.Within(session, copy.First, copy.Last.PlusDays(1)));
         return content.Entries.IsEmpty ? null
             : FeedDocument.Of(content with { Name = $"{calendar.Title} (copy of {day})", Says = says, Footnote = says });
@@ -118,7 +120,7 @@ public sealed class GiveCopy(Gate gate)
         var maker = LevelOf(copy.MadeBy);
         if (!AccessRules.May(Deed.Publish, maker) || !Outlet.MayHave(copy.Level, maker)
             || !AccessRules.May(Deed.SeeDetails, LevelOf(to.Id))
-            || Document(stores, school, calendar, copy, root, now.InZone(school.Time.Zone).Date) is not { } document) return null;
+            || Document(stores, school, calendar, copy, root, now.InZone(school.Time.Zone).Date, now) is not { } document) return null;
         var by = to.Id == copy.MadeBy ? "You asked for"
             : $"{stores.People.NamesOf([copy.MadeBy]).GetValueOrDefault(copy.MadeBy, school.Name)} sends you";
         return ($"{calendar.Title}, {Wording.Days(copy.First, copy.Last)}",

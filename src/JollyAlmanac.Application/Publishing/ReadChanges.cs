@@ -56,7 +56,7 @@ public sealed class ReadChanges(AlmanacDatabase database, IClock clock)
             yield return new Entry(Name($"notice {shown.Notice.Id.Value} {shown.Notice.MadeAt.ToUnixTimeMilliseconds()}"),
                 $"{part.Calendar.Title}: {shown.Notice.Heading}",
                 shown.Join is { } join ? $"{shown.Notice.Text}\n{join.At(root)}" : shown.Notice.Text, shown.Notice.ChangedAt, link);
-        var show = facts.For(part.Level, choices, part.Reader);
+        var show = facts.For(school.Time, now, part.Level, choices, part.Reader);
         foreach (var session in facts.PlansFor(school.Time, part.Level, part.Reader).SelectMany(plan => plan.Sessions)
             .Where(session => session is { Change: not null, IsTold: true } && session.EndsAt > now - Back))
         {

@@ -75,7 +75,7 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
             if (calendar.DeletedAt is not null) return null;
             if (!calendar.IsInUse || outlet.PausedAt is not null) return new EmbedPanel(outlet, calendar, school, now, []);
             var facts = CalendarFacts.Read(stores, outlet.Calendar);
-            var show = facts.For(outlet.Level, outlet.Choices, null);
+            var show = facts.For(school.Time, now, outlet.Level, outlet.Choices, null);
             var plans = facts.PlansFor(school.Time, outlet.Level, null);
             var today = now.InZone(school.Time.Zone).Date;
             var shape = asAgenda ? EmbedShape.Agenda : outlet.Options.Shape;

@@ -89,7 +89,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     // By token hash and root: while nothing at all was written, an answer touches no file.
     private readonly MemoryCache known = new(new MemoryCacheOptions { SizeLimit = MostBytes, CompactionPercentage = 0.2 });
 
-    private sealed record Known(long Epoch, long HalfHour, FeedSource Source, FeedAnswer Answer);
+    // Until: when next a material of it is given, or given no more.
+    private sealed record Known(long Epoch, long HalfHour, Instant Until, FeedSource Source, FeedAnswer Answer);
 
     /// <summary>The feed; null for a token that is unknown, revoked or renewed.</summary>
     /// <param name="token">From the address.</param>
@@ -106,7 +107,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         var now = clock.GetCurrentInstant();
         // Where the day matters, it begins on a half hour somewhere: asked for anew then, it is mostly as it was.
         var halfHour = now.ToUnixTimeSeconds() / 1800;
-        if (!known.TryGetValue(key, out Known? found) || found!.Epoch != epoch || found.HalfHour != halfHour)
+        if (!known.TryGetValue(key, out Known? found) || found!.Epoch != epoch || found.HalfHour != halfHour || found.Until <= now)
         {
             var read = database.Read(stores => Read(stores, hash, root, found, now));
             if (read is null)
@@ -150,14 +151,16 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         if (stores.School.Find() is not { } school) return null;
         var today = now.InZone(school.Time.Zone).Date;
         if (FeedSource.Find(stores, tokenHash, today) is not { } source) return null;
-        if (before is not null && before.Source.Key == source.Key) return before with { Source = source };
+        if (before is not null && before.Source.Key == source.Key && now < before.Until) return before with { Source = source };
         Component document;
         Instant changedAt;
+        var until = Instant.MaxValue;
         string slug;
         if (source.Own is { } own)
         {
             (document, changedAt) = (Document(stores, school, source.Parts!, own.Options, ShowChoices.SignedIn,
-                own.Options.Title.Length > 0 ? own.Options.Title : $"My classes at {school.Name}", root, today), now);
+                own.Options.Title.Length > 0 ? own.Options.Title : $"My classes at {school.Name}", root, today, now), now);
+            until = Until(stores, school, source.Parts!, now);
             slug = "my-classes";
         }
         else
@@ -170,7 +173,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                     $"{calendar.Title} was paused here by its keepers on {Day(paused, school)}. It goes on when they say so.")
                 : calendar.PutAwayAt is { } away ? Empty(school, calendar, root, "put away",
                     $"{calendar.Title} was put away by its keepers on {Day(away, school)}. Nothing more comes from it; you can end this subscription.")
-                : Document(stores, school, parts, outlet.Options, outlet.Choices, NameOf(outlet, calendar, school), root, today);
+                : Document(stores, school, parts, outlet.Options, outlet.Choices, NameOf(outlet, calendar, school), root, today, now);
+            until = Until(stores, school, parts, now);
             changedAt = parts.Select(part => part.Calendar.ChangedAt).Append(calendar.ChangedAt).Max();
             slug = calendar.Slug;
         }
@@ -181,8 +185,11 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         // A state that changes need not change a byte; then ETag and date stay, too.
         var modified = before is not null && before.Answer.ETag == etag ? before.Answer.LastModified
             : Instant.Max(changedAt, schoolChangedAt);
-        return new Known(0, 0, source, new FeedAnswer(etag, modified, slug + ".ics", new FeedBody(bytes, slug)));
+        return new Known(0, 0, until, source, new FeedAnswer(etag, modified, slug + ".ics", new FeedBody(bytes, slug)));
     }
+
+    private static Instant Until(Stores stores, Core.Terms.School school, IReadOnlyList<FeedPart> parts, Instant now) => parts
+        .Select(part => CalendarFacts.Read(stores, part.Calendar.Id).NextGiving(school.Time, now)).DefaultIfEmpty(Instant.MaxValue).Min();
 
     private static string Day(Instant at, Core.Terms.School school) => Wording.WithYear(at.InZone(school.Time.Zone).Date);
 
@@ -194,12 +201,12 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
             : $"{(outlet.Scope == OutletScope.School ? school.Name : calendar.Title)}{(outlet.Level == AccessLevel.Busy ? " (busy times)" : "")}";
 
     private static Component Document(Stores stores, Core.Terms.School school, IReadOnlyList<FeedPart> parts, OutletOptions options,
-        ShowChoices choices, string name, Uri root, LocalDate today)
+        ShowChoices choices, string name, Uri root, LocalDate today, Instant now)
     {
         var (from, to) = options.DaysOn(today);
         Predicate<Session>? isWithin = options.IsByTheDay ? session => ExportCalendar.Within(session, from, to) : null;
         var contents = parts.Select(part => Content(CalendarFacts.Read(stores, part.Calendar.Id), school, part.Calendar, part.Level,
-            choices,
+            choices, now,
             root, isWithin, part.Reader, options.DropsCancelled) with
         {
             Reminder = options.Reminder, Page = part.Level > AccessLevel.Busy ? new Uri(root, $"c/{part.Calendar.Slug}") : null,
@@ -218,24 +225,26 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     /// <param name="calendar">The calendar.</param>
     /// <param name="level">The level.</param>
     /// <param name="choices">What the place shows at all.</param>
+    /// <param name="now">When: what is not yet given is not in it.</param>
     /// <param name="root">Where the almanac is reached.</param>
     /// <param name="isWithin">Only those sessions; null for all.</param>
     /// <param name="reader">Who reads; null for a place that many read.</param>
     /// <param name="dropsCancelled">Cancelled sessions are left away rather than told.</param>
     internal static FeedContent Content(CalendarFacts facts, Core.Terms.School school, Calendar calendar, AccessLevel level,
-        ShowChoices choices, Uri root, Predicate<Session>? isWithin = null, Viewer? reader = null, bool dropsCancelled = false)
+        ShowChoices choices, Instant now, Uri root, Predicate<Session>? isWithin = null, Viewer? reader = null, bool dropsCancelled = false)
     {
         var plans = facts.PlansFor(school.Time, level, reader);
         if (isWithin is not null)
             plans = [.. plans.Select(plan => new Plan(plan.Of, [.. plan.Sessions.Where(session => isWithin(session))], []))];
-        var forAll = facts.Materials.Where(material => material.ForSession is null).ToList();
+        var all = facts.MaterialsAt(school.Time, now);
+        var forAll = all.ForEvery;
         // A feed of busy times, too, names a session by where its pattern has it: else no reader finds the one that was moved.
-        ShownSession? Show(Session session, IReadOnlyCollection<Core.Materials.Material> materials) =>
+        ShownSession? Show(Session session, Core.Materials.MaterialsAt materials) =>
             Redaction.Show(session, level, choices, materials, facts.WayInto(session), reader) is { } shown
                 ? shown with { Session = session } : null;
         var entries = plans.Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
             plan, school.Time, session => Show(session, forAll)!, session => dropsCancelled
-                && session.IsCancelled ? null : Show(session, facts.Materials), facts.HasOwnMaterials,
+                && session.IsCancelled ? null : Show(session, all), facts.HasOwnMaterials,
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
         return new FeedContent(level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,
             school.Revision, school.ChangedAt, [.. entries], root)

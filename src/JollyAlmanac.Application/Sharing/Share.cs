@@ -101,11 +101,12 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
             var here = lines.Where(line => line.Level == level).Select(line => line.Line).ToList();
             var most = all == level ? int.MaxValue : Most;
             return new ShareStep(level, [.. here.Take(most)], Math.Max(0, here.Count - most),
-                next is null ? null : facts.For(level, ShowChoices.SignedIn, null)(next));
+                next is null ? null : facts.For(at.School.Time, at.Now, level, ShowChoices.SignedIn, null)(next));
         }).ToList();
         var month = at.Today.PlusDays(31);
         return new Outcome<SharingView>.Done(new SharingView(
-            at.School, at.Now, at.Calendar, steps, next is null ? null : facts.For(AccessLevel.Full, ShowChoices.SignedIn, null)(next),
+            at.School, at.Now, at.Calendar, steps, next is null ? null : facts.For(at.School.Time, at.Now, AccessLevel.Full,
+                ShowChoices.SignedIn, null)(next),
             [.. stores.Requests.WaitingOn(at.Calendar.Id).Select(request => (request, stores.People.Get(request.Person)))
                 .Where(one => one.Item2 is { EndedAt: null }).Select(one => new Asking(one.request, one.Item2!.Name))],
             [.. lines.Where(line => line.Line.Until <= month).Select(line => line.Line)],

@@ -17,6 +17,12 @@ public sealed record ShowChoices(bool Descriptions, bool Materials, bool JoinLin
 
     /// <summary>All that the level allows, to anybody.</summary>
     public static ShowChoices Anyone { get; } = new(true, true, true, Public: true);
+
+    /// <summary>All that the level allows, on a page that somebody works with: also what is not yet given to others.</summary>
+    public static ShowChoices Working { get; } = SignedIn with { Unreleased = true };
+
+    /// <summary>Whoever may change a material sees it before its release. Never where others read.</summary>
+    public bool Unreleased { get; init; }
 }
 
 /// <summary>
@@ -67,12 +73,12 @@ public static class Redaction
     /// <param name="session">The session.</param>
     /// <param name="level">The reader's level on its calendar.</param>
     /// <param name="choices">What the place shows at all.</param>
-    /// <param name="materials">The materials of the session's calendar; those of the session are picked.</param>
+    /// <param name="materials">The materials of the session's calendar as of now; those of the session are picked.</param>
     /// <param name="join">The way in of the session's link, if it has one.</param>
     /// <param name="reader">
     /// Who reads, where that is somebody: their own private entries are theirs to see, and what is only for them.
     /// </param>
-    public static ShownSession? Show(Session session, AccessLevel level, ShowChoices choices, IReadOnlyCollection<Material> materials,
+    public static ShownSession? Show(Session session, AccessLevel level, ShowChoices choices, MaterialsAt materials,
         JoinWay? join, Viewer? reader = null)
     {
         level = LevelOn(session.Of, level, reader);
@@ -90,10 +96,27 @@ public static class Redaction
             details && choices.Descriptions ? series.Description : "",
             details && choices.Descriptions ? session.Note : "",
             details && choices.Materials
-                ? [.. materials.Where(material => material.BelongsTo(session)
-                    && (!choices.Public || material.Audience == MaterialAudience.Anyone)
-                    && AccessRules.IsFor(material.OnlyFor, level, reader))]
+                ? [.. materials.For(session).Select(one => Show(one.Material, one.IsGiven, series, level, choices,
+                    reader)).OfType<Material>()]
                 : [],
             details && choices.JoinLinks && join is { } way && AccessRules.IsFor(way.OnlyFor, level, reader) ? way.Code : null);
     }
+
+    /// <summary>A material as a reader of a place may have it; null where they may not.</summary>
+    /// <param name="material">The material.</param>
+    /// <param name="isGiven">Whether it is given now.</param>
+    /// <param name="of">The series it is on; null for the whole calendar.</param>
+    /// <param name="level">The reader's level on that series, or on the calendar.</param>
+    /// <param name="choices">What the place shows at all.</param>
+    /// <param name="reader">Who reads; null for a stranger, and for a feed or an embed.</param>
+    public static Material? Show(Material material, bool isGiven, Series.Series? of, AccessLevel level, ShowChoices choices, Viewer? reader)
+    {
+        if (!choices.Materials || (choices.Public && material.Audience != MaterialAudience.Anyone)
+            || !AccessRules.IsFor(material.OnlyFor, level, reader)) return null;
+        if (isGiven) return material;
+        return choices.Unreleased && AccessRules.May(Deed.ChangeSeries, level, IsOwn(material.Series is null ? null : of, reader))
+            ? material with { IsHeldBack = true } : null;
+    }
+
+    private static bool IsOwn(Series.Series? of, Viewer? reader) => reader?.Person is { } person && of?.MadeBy == person;
 }

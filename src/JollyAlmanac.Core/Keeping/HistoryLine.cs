@@ -6,7 +6,7 @@ namespace JollyAlmanac.Core.Keeping;
 public enum HistorySubject
 {
 #pragma warning disable CS1591 // The names say it.
-    School, Person, Group, Calendar, Series, JoinLink, Outlet, Notice,
+    School, Person, Group, Calendar, Series, JoinLink, Outlet, Notice, Material,
 #pragma warning restore CS1591
 }
 

@@ -1,6 +1,7 @@
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Terms;
 using NodaTime;
 
 namespace JollyAlmanac.Core.Materials;
@@ -34,11 +35,11 @@ public abstract record MaterialContent
 }
 
 /// <summary>
-/// A file or a link on a series, for all of its sessions or for one.
+/// A file or a link on a calendar, on a series for all of its sessions, or on one session.
 /// </summary>
 /// <param name="Id">Its id.</param>
 /// <param name="Calendar">The calendar.</param>
-/// <param name="Series">The series it belongs to.</param>
+/// <param name="Series">The series it belongs to; null for the whole calendar.</param>
 /// <param name="ForSession">The original local start of the one session it is for; null for every session.</param>
 /// <param name="Key">128 random bits in its address, so that an address cannot be guessed.</param>
 /// <param name="Title">What people read.</param>
@@ -47,7 +48,7 @@ public abstract record MaterialContent
 public sealed record Material(
     MaterialId Id,
     CalendarId Calendar,
-    SeriesId Series,
+    SeriesId? Series,
     LocalDateTime? ForSession,
     string Key,
     string Title,
@@ -60,7 +61,43 @@ public sealed record Material(
     /// <summary>It is what was recorded of its session.</summary>
     public bool IsRecording { get; init; }
 
-    /// <summary>Whether it is for this session: of its series, and for all sessions or for this one.</summary>
-    public bool BelongsTo(Session session) =>
-        Series == session.Of.Id && (ForSession is not { } only || session.IsKnownBy(only));
+    /// <summary>What its keepers say of it, in Markdown; may be empty.</summary>
+    public string Note { get; init; } = "";
+
+    /// <summary>Where it stands among those beside it, lowest first.</summary>
+    public int Position { get; init; }
+
+    /// <summary>When it is given.</summary>
+    public Release Release { get; init; } = Release.Now;
+
+    /// <summary>The last day, by the school's clock, that it is given on; null for no last day.</summary>
+    public LocalDate? LastDay { get; init; }
+
+    /// <summary>Counts what was done to it.</summary>
+    public int Version { get; init; } = 1;
+
+    /// <summary>Which of its contents this is, from 1: each that was replaced is kept.</summary>
+    public int Edition { get; init; } = 1;
+
+    /// <summary>When it came.</summary>
+    public Instant MadeAt { get; init; }
+
+    /// <summary>It is not given now, and shown to whoever may change it alone. Set where it is shown.</summary>
+    public bool IsHeldBack { get; init; }
+
+    /// <summary>Whether it is for this session: of its calendar, for all sessions, those of its series, or for this one.</summary>
+    public bool BelongsTo(Session session) => Calendar == session.Of.Calendar
+        && (Series is not { } of || (of == session.Of.Id && (ForSession is not { } only || session.IsKnownBy(only))));
+
+    /// <summary>Whether those it is for have it.</summary>
+    /// <param name="session">The session that it is for, or is shown with; null where there is none.</param>
+    /// <param name="now">When.</param>
+    /// <param name="school">The school's zone.</param>
+    public bool IsGiven(Session? session, Instant now, DateTimeZone school) =>
+        Release.Moment(ForSession is null ? null : session, school) is { } from && from <= now
+            && !(Ends(school) is { } ends && ends <= now);
+
+    /// <summary>When it is given no more; null for never.</summary>
+    public Instant? Ends(DateTimeZone school) =>
+        LastDay is { } last ? WallClock.InstantOf(last.PlusDays(1).AtMidnight(), school) : null;
 }

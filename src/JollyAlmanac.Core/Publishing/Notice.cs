@@ -73,17 +73,18 @@ public sealed record ShownNotice(Notice Notice, ShownSession? About, JoinCode? J
     /// <param name="about">Its session; null for none.</param>
     /// <param name="level">The reader's level on its calendar.</param>
     /// <param name="choices">What the place shows at all.</param>
-    /// <param name="materials">The calendar's materials.</param>
+    /// <param name="materials">The calendar's materials as of now.</param>
+    /// <param name="sessionOf">Finds the session that a material is for.</param>
     /// <param name="way">The way into the session; null where it has none.</param>
     /// <param name="reader">Who reads; null for a stranger, and for a place that many read.</param>
     public static ShownNotice? Of(Notice notice, Session? about, AccessLevel level, ShowChoices choices,
-        IReadOnlyCollection<Material> materials, JoinWay? way, Viewer? reader)
+        MaterialsAt materials, Func<Material, Session?> sessionOf, JoinWay? way, Viewer? reader)
     {
         if (!AccessRules.May(Deed.SeeDetails, level) || !AccessRules.IsFor(notice.OnlyFor, level, reader)) return null;
         var shown = about is null ? null : Redaction.Show(about, level, choices, materials, way, reader);
         if (shown is { IsBusyOnly: true }) shown = null;
-        var material = !choices.Materials ? null : materials.FirstOrDefault(one => one.Id == notice.Material
-            && (!choices.Public || one.Audience == MaterialAudience.Anyone) && AccessRules.IsFor(one.OnlyFor, level, reader));
+        var material = materials.Find(notice.Material, sessionOf) is var (found, isGiven)
+            ? Redaction.Show(found, isGiven, null, level, choices, reader) : null;
         return new ShownNotice(notice, shown, notice.ShowsJoin && shown is { Session.IsHeld: true } ? shown.Join : null, material);
     }
 }

@@ -216,7 +216,7 @@ public static class CommandLine
             {
                 var directory = call.GetValue(data)!.FullName;
                 if (!DataDirectory.HoldsData(directory)) return Refuse($"There is no almanac's data in {directory}.");
-                if (AlmanacActs.ExportFromShell(directory, call.GetValue(slug)!, first.Day, last.Day,
+                if (AlmanacActs.ExportFromShell(directory, SystemClock.Instance, call.GetValue(slug)!, first.Day, last.Day,
                     Enum.Parse<ExportFormat>(call.GetValue(format)!, ignoreCase: true), root) is not { } bytes)
                     return Refuse($"There is no calendar “{call.GetValue(slug)}”. Its name stands at the end of its address.");
                 using var output = Console.OpenStandardOutput();

@@ -1,0 +1,63 @@
+using JollyAlmanac.Core.Series;
+using NodaTime;
+
+namespace JollyAlmanac.Core.Materials;
+
+/// <summary>The materials of a calendar, laid out so that those of a session are found at once.</summary>
+/// <param name="all">All of them.</param>
+public sealed class MaterialsOf(IReadOnlyList<Material> all)
+{
+    // In the order that people gave them; of the same place, the older one first.
+    private readonly IReadOnlyList<Material> ofCalendar = [.. InOrder(all.Where(one => one.Series is null))];
+    private readonly ILookup<SeriesId, Material> ofSeries =
+        InOrder(all.Where(one => one is { Series: not null, ForSession: null })).ToLookup(one => one.Series!.Value);
+    private readonly ILookup<(SeriesId, LocalDate), Material> ofSession = InOrder(all.Where(one => one is { Series: not null,
+        ForSession: not null }))
+        .ToLookup(one => (one.Series!.Value, one.ForSession!.Value.Date));
+
+    /// <summary>None.</summary>
+    public static MaterialsOf None { get; } = new([]);
+
+    /// <summary>All of them.</summary>
+    public IReadOnlyList<Material> All => all;
+
+    /// <summary>Those of a session: its own, then its series', then the calendar's.</summary>
+    /// <param name="session">The session.</param>
+    /// <param name="own">Also those that are for it alone.</param>
+    public IEnumerable<Material> For(Session session, bool own = true)
+    {
+        var single = own ? ofSession[(session.Of.Id, session.Original.Date)].Where(one => one.BelongsTo(session)) : [];
+        return single.Concat(ofSeries[session.Of.Id]).Concat(ofCalendar);
+    }
+
+    /// <summary>Whether there are some for that session alone, whoever they are for.</summary>
+    public bool HasOwn(Session session) => ofSession[(session.Of.Id, session.Original.Date)].Any(one => one.BelongsTo(session));
+
+    private static IOrderedEnumerable<Material> InOrder(IEnumerable<Material> materials) =>
+        materials.OrderBy(one => one.Position).ThenBy(one => one.Id.Value);
+}
+
+/// <summary>The materials of a calendar as of a moment: what is not yet given, and what is given no more, is known as such.</summary>
+/// <param name="of">The materials.</param>
+/// <param name="now">The moment.</param>
+/// <param name="school">The school's zone.</param>
+/// <param name="own">Also those that are for single sessions.</param>
+public sealed class MaterialsAt(MaterialsOf of, Instant now, DateTimeZone school, bool own = true)
+{
+    /// <summary>None.</summary>
+    public static MaterialsAt None { get; } = new(MaterialsOf.None, default, DateTimeZone.Utc);
+
+    /// <summary>Those of a session, each with whether it is given.</summary>
+    public IEnumerable<(Material Material, bool IsGiven)> For(Session session) =>
+        of.For(session, own).Select(one => (one, one.IsGiven(session, now, school)));
+
+    /// <summary>The one of that id, and whether it is given; null where there is none.</summary>
+    /// <param name="id">Its id.</param>
+    /// <param name="session">Finds the session that it is for.</param>
+    public (Material Material, bool IsGiven)? Find(MaterialId? id, Func<Material, Session?> session) =>
+        id is { } known && of.All.FirstOrDefault(one => one.Id == known) is { } found
+            ? (found, found.IsGiven(session(found), now, school)) : null;
+
+    /// <summary>The same without those of single sessions.</summary>
+    public MaterialsAt ForEvery => new(of, now, school, own: false);
+}
