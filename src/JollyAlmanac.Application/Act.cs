@@ -11,6 +11,8 @@ internal enum Subject
     Calendar,
     /// <summary>A calendar that may be put away, or deleted less than a month ago.</summary>
     AnyCalendar,
+    /// <summary>A calendar that may be put away: then for those who were named on it, or in a group that was.</summary>
+    PastCalendar,
     /// <summary>A series on its calendar.</summary>
     Series,
     /// <summary>A series that may be taken off, or cannot be read as it is stored.</summary>
@@ -53,6 +55,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act GivePassword = new(nameof(GivePassword), Deed.KeepSchool, Subject.School);
     public static readonly Act Invite = new(nameof(Invite), Deed.KeepSchool, Subject.School);
     public static readonly Act WithdrawInvitation = new(nameof(WithdrawInvitation), Deed.KeepSchool, Subject.School);
+    public static readonly Act SetChildren = new(nameof(SetChildren), Deed.KeepSchool, Subject.School);
     public static readonly Act ChangeGroup = new(nameof(ChangeGroup), Deed.KeepSchool, Subject.School);
     public static readonly Act BringIn = new(nameof(BringIn), Deed.KeepSchool, Subject.School);
     public static readonly Act SeeMail = new(nameof(SeeMail), Deed.KeepSchool, Subject.School);
@@ -63,6 +66,15 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act TakeOffSeries = new(nameof(TakeOffSeries), Deed.DeleteSeries, Subject.AnySeries);
     public static readonly Act BringBackSeries = new(nameof(BringBackSeries), Deed.DeleteSeries, Subject.AnySeries);
     public static readonly Act ChangeSession = new(nameof(ChangeSession), Deed.ChangeSeries, Subject.Series);
+    public static readonly Act SeeMaterials = new(nameof(SeeMaterials), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act SendFile = new(nameof(SendFile), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act AttachMaterial = new(nameof(AttachMaterial), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act ChangeMaterial = new(nameof(ChangeMaterial), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act ReplaceMaterial = new(nameof(ReplaceMaterial), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act GiveMaterial = new(nameof(GiveMaterial), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act TakeOffMaterial = new(nameof(TakeOffMaterial), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act OrderMaterials = new(nameof(OrderMaterials), Deed.ChangeSeries, Subject.Calendar);
+    public static readonly Act CopyMaterial = new(nameof(CopyMaterial), Deed.ChangeSeries, Subject.Calendar);
     public static readonly Act ImportFile = new(nameof(ImportFile), Deed.AddSeries, Subject.Calendar);
     public static readonly Act FetchFile = new(nameof(FetchFile), Deed.AddSeries, Subject.Calendar);
     public static readonly Act LeaveOutRange = new(nameof(LeaveOutRange), Deed.ChangeSeries, Subject.Calendar);
@@ -110,6 +122,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act AddGroup = new(nameof(AddGroup), Deed.KeepSchool, Subject.School);
     public static readonly Act SeeTermSheet = new(nameof(SeeTermSheet), Deed.SeeTimes, Subject.Calendar);
     public static readonly Act SeeClassPage = new(nameof(SeeClassPage), Deed.SeeTimes, Subject.Calendar);
+    public static readonly Act SeeArchive = new(nameof(SeeArchive), Deed.SeeTimes, Subject.PastCalendar);
     public static readonly Act PrintCalendar = new(nameof(PrintCalendar), Deed.SeeTimes, Subject.Calendar);
     public static readonly Act SeeSessionsByMail = new(nameof(SeeSessionsByMail), Deed.GetSessions, Subject.Calendar);
     public static readonly Act GetSessionsByMail = new(nameof(GetSessionsByMail), Deed.GetSessions, Subject.Calendar);

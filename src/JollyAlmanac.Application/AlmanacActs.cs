@@ -4,6 +4,7 @@ using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
@@ -29,10 +30,12 @@ public static class AlmanacActs
 
     /// <summary>Takes a file of sessions in from a shell, also while the almanac is served; see <see cref="ImportFile.FromShell"/>.</summary>
     /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
-    public static Outcome<ImportReview> ImportFromShell(string directory, IClock clock, string slug, string path, bool isDry)
+    public static Outcome<ImportReview> ImportFromShell(string directory, IClock clock, IFileScanner scanner, string slug, string path,
+        bool isDry)
     {
         using var database = AlmanacDatabase.Open(directory);
-        return new ImportFile(new Gate(database, clock), database, clock, new FileVault(directory), UploadLimit.Usual)
+        return new ImportFile(new Gate(database, clock), database, clock, new FileVault(directory), UploadLimit.Usual,
+            new FileCheck(scanner))
             .FromShell(slug, path, isDry);
     }
 
@@ -45,7 +48,7 @@ public static class AlmanacActs
         return database.Read(stores => ExportCalendar.Of(stores, slug, from, to, format, root, clock.GetCurrentInstant()));
     }
 
-    /// <summary>Adds every act and view. A <see cref="RoomProviders"/>, an <see cref="IMailCarrier"/>, an <see cref="IMailbox"/> and an
+    /// <summary>Adds every act and view. A <see cref="RoomProviders"/>, an <see cref="IMailCarrier"/>, an <see cref="IMailbox"/>, an <see cref="IFileScanner"/> and an
     /// <see cref="AlmanacAddress"/> are to be added beside them.</summary>
     /// <param name="services">Where to.</param>
     /// <param name="directory">The data directory; made where it is missing.</param>
@@ -73,6 +76,7 @@ public static class AlmanacActs
             .AddSingleton(all => (RoomNews)all.GetRequiredService<IRoomNews>());
         return services.AddSingleton<Outlets>().AddSingleton<GiveCopy>().AddSingleton<OwnFeeds>().AddSingleton<KeepNotices>(
             ).AddSingleton<ReadFeed>(
-            ).AddSingleton<ReadEmbed>().AddSingleton<ReadChanges>().AddSingleton<Look>();
+            ).AddSingleton<ReadEmbed>().AddSingleton<ReadChanges>().AddSingleton<Look>().AddSingleton<FileCheck>().AddSingleton<SendFiles>()
+            .AddSingleton<KeepMaterials>();
     }
 }

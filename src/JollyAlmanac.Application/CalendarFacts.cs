@@ -31,6 +31,9 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
     /// <summary>Its materials.</summary>
     public IReadOnlyList<Material> Materials => materials.All;
 
+    /// <summary>The same, laid out by what they are for.</summary>
+    public MaterialsOf MaterialsOf => materials;
+
     /// <summary>Its materials as of now.</summary>
     /// <param name="school">The school's time.</param>
     /// <param name="now">When.</param>

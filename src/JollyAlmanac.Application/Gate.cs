@@ -210,7 +210,8 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     {
         var now = clock.GetCurrentInstant();
         var recalled = act.To == Subject.AnyCalendar ? now : (Instant?)null;
-        if (Setting.Find(stores, viewer, slug, recalled) is not { } setting) return new Outcome<AtCalendar>.NotFound();
+        if (Setting.Find(stores, viewer, slug, recalled, act.To == Subject.PastCalendar) is not {
+            } setting) return new Outcome<AtCalendar>.NotFound();
         // What is done to several series of a calendar is asked of each of them then; here, whether any could be.
         return IsSomebody(act, viewer) && setting.May(act.Deed, own: true)
             ? new Outcome<AtCalendar>.Done(new AtCalendar(act, stores, viewer, setting, now))

@@ -18,7 +18,8 @@ internal sealed record Setting(School School, Calendar Calendar, IReadOnlyList<G
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="recalledAt">When somebody may bring it back: then one that was deleted less than a month before is found, too.</param>
-    public static Setting? Find(Stores stores, Viewer viewer, string slug, Instant? recalledAt = null)
+    /// <param name="past">One that is put away is there for those who had a part in it.</param>
+    public static Setting? Find(Stores stores, Viewer viewer, string slug, Instant? recalledAt = null, bool past = false)
     {
         if (slug.Length > Slug.Longest || stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { } calendar)
             return null;
@@ -26,9 +27,14 @@ internal sealed record Setting(School School, Calendar Calendar, IReadOnlyList<G
         var grants = stores.Calendars.GrantsOf(calendar.Id);
         var level = AccessRules.LevelOf(viewer, grants);
         // One that is put away is there for its managers alone.
-        return level == AccessLevel.None || (!calendar.IsInUse && level < AccessLevel.Manager) ? null
+        return level == AccessLevel.None
+            || (!calendar.IsInUse && level < AccessLevel.Manager && !(past && calendar.DeletedAt is null && HadPart(viewer, grants))) ? null
             : new Setting(school, calendar, grants, level);
     }
+
+    /// <summary>Whether somebody was named on a calendar, or is in a group that was.</summary>
+    internal static bool HadPart(Viewer viewer, IReadOnlyList<Grant> grants) => viewer.Person is not null
+        && grants.Any(grant => grant.To is Grantee.OnePerson or Grantee.OneGroup && AccessRules.Reaches(grant.To, viewer));
 
     /// <summary>The calendars in use on which the viewer has a part and may do the deed to everything, by title.</summary>
     public static List<Calendar> CalendarsFor(Stores stores, Viewer viewer, Deed deed)

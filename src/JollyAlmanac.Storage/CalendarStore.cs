@@ -141,6 +141,11 @@ public sealed class CalendarStore
             "limit @limit offset @skip");
     }
 
+    /// <summary>All calendars in use that the viewer may know of. A grant that cannot be read is among them until it is looked
+    /// at.</summary>
+    public IReadOnlyList<CalendarId> IdsReachedBy(Viewer viewer) =>
+        Ids($"select id from calendars where {Reached}", viewer);
+
     /// <summary>Departments in use that the viewer may know of, by title.</summary>
     public IReadOnlyList<Calendar> DepartmentsReachedBy(Viewer viewer, int most) =>
         Query($"where kind = 'department' and {ReachedEach}", Values(viewer, limit: most), "limit @limit");

@@ -122,6 +122,7 @@ public static class DataCopy
         .Where(path => Path.GetRelativePath(directory, path).Replace('\\', '/') is var name
             && !name.StartsWith(AlmanacDatabase.FileName, StringComparison.Ordinal)
                 && !name.StartsWith("before-upgrade/", StringComparison.Ordinal)
+                && !FileVault.Passing.Any(passing => name.StartsWith(passing + "/", StringComparison.Ordinal))
             && !name.StartsWith(".probe-", StringComparison.Ordinal) && !name.StartsWith(".backup-", StringComparison.Ordinal))
         .Order(StringComparer.Ordinal);
 

@@ -335,6 +335,24 @@ public sealed class JoinLinkStore
             new { series = session.Series.Value, original = Stored.Text(session.Original) })
             .Select(row => (row.Name, Stored.At(row.Entered), (int)row.Minutes))];
 
+    /// <summary>The names of those who were in the rooms of sessions; sessions of which nothing was told are not in it.</summary>
+    public IReadOnlyDictionary<SessionKey, List<string>> AttendanceOf(IReadOnlyCollection<SessionKey> sessions)
+    {
+        var asked = sessions.GroupBy(session => session.Series).Select(group =>
+            (Series: group.Key, Starts: group.ToDictionary(session => Stored.Text(session.Original))));
+        var found = new Dictionary<SessionKey, List<string>>();
+        foreach (var (series, starts) in asked)
+            foreach (var (original, name) in connection.Query<(string Original, string Name)>(
+                "select original, name from attendance where series_id = @series and original in (select value from json_each(@starts))",
+                new { series = series.Value, starts = System.Text.Json.JsonSerializer.Serialize(starts.Keys) }))
+            {
+                if (!found.TryGetValue(starts[original], out var names)) found[starts[original]] = names = [];
+                names.Add(name);
+            }
+
+        return found;
+    }
+
     private List<JoinLink> Query(string where, object? values) =>
         [.. connection.Query<LinkRow>($"{Select} {where} order by l.name, l.id", values).Select(ToLink)];
 

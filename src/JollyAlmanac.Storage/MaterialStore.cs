@@ -8,13 +8,6 @@ using NodaTime;
 
 namespace JollyAlmanac.Storage;
 
-/// <summary>What a material was before it was replaced.</summary>
-/// <param name="Number">Which of its contents it was, from 1.</param>
-/// <param name="Content">The file or the link.</param>
-/// <param name="Who">Who replaced it.</param>
-/// <param name="At">When.</param>
-public sealed record Edition(int Number, MaterialContent Content, string Who, Instant At);
-
 /// <summary>Materials. The bytes of files are in the <see cref="FileVault"/>.</summary>
 public sealed class MaterialStore
 {
@@ -38,11 +31,15 @@ public sealed class MaterialStore
     public Material? Find(string key) => Read(connection.Query<MaterialRow>(
         $"""
         select {Columns} from materials m join calendars c on c.id = m.calendar_id left join series s on s.id = m.series_id
-        where m.key = @key and m.deleted_at is null and s.deleted_at is null and c.put_away_at is null and c.deleted_at is null
+        where m.key = @key and m.deleted_at is null and s.deleted_at is null and c.deleted_at is null
         """, new { key })).SingleOrDefault();
 
     /// <summary>Whether there was a material of that key that is taken off, or whose series or calendar is gone.</summary>
-    public bool WasThere(string key) => connection.ExecuteScalar<bool>("select exists (select 1 from materials where key = @key)", new { key });
+    public bool WasThere(string key) => connection.ExecuteScalar<bool>(
+        """
+        select exists (select 1 from materials m join calendars c on c.id = m.calendar_id left join series s on s.id = m.series_id
+            where m.key = @key and coalesce(m.deleted_at, s.deleted_at, c.deleted_at) is not null)
+        """, new { key });
 
     /// <summary>The material of that id, also where it is taken off.</summary>
     public (Material Material, bool IsTakenOff)? FindAny(MaterialId id) =>
@@ -115,6 +112,10 @@ public sealed class MaterialStore
                 at = now.ToUnixTimeMilliseconds(), words,
             });
     }
+
+    /// <summary>What a material is found by beside its names.</summary>
+    public string WordsOf(MaterialId id) =>
+        connection.ExecuteScalar<string?>("select words from materials where id = @id", new { id = id.Value }) ?? "";
 
     /// <summary>What a material was before, the newest first.</summary>
     public IReadOnlyList<Edition> EditionsOf(MaterialId id) => [.. connection.Query<EditionRow>(

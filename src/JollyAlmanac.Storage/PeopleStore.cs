@@ -123,6 +123,39 @@ public sealed class PeopleStore
     /// <summary>Somebody of that address, also one who has left; null for nobody.</summary>
     public Person? Addressed(string email) => Credential("where p.email = @email", new { email })?.Person;
 
+    /// <summary>Whose family somebody is, by name; those who have left are not among them.</summary>
+    public IReadOnlyList<PersonId> ChildrenOf(PersonId family) => [.. connection.Query<long>(
+        "select p.id from families f join people p on p.id = f.child_id where f.family_id = @id and p.ended_at is null order by p.name, p.id",
+        new { id = family.Value }).Select(id => new PersonId(id))];
+
+    /// <summary>Sets whose family somebody is.</summary>
+    public void SetChildren(PersonId family, IReadOnlyCollection<PersonId> children)
+    {
+        connection.Execute("delete from families where family_id = @id", new { id = family.Value });
+        connection.Execute("insert into families (family_id, child_id) values (@family, @child)",
+            children.Select(child => new { family = family.Value, child = child.Value }));
+    }
+
+    /// <summary>
+    /// Since when what somebody sees on their own page is new to them: their last look before this one. Null for their first.
+    /// </summary>
+    public Instant? NewSince(PersonId person) => connection.ExecuteScalar<long?>("select since from own_looks where person_id = @id",
+        new { id = person.Value }) is { } since ? Stored.At(since) : null;
+
+    /// <summary>When somebody last looked at their own page; null for never.</summary>
+    public Instant? LookedAt(PersonId person) => connection.ExecuteScalar<long?>("select looked_at from own_looks where person_id = @id",
+        new { id = person.Value }) is { } at ? Stored.At(at) : null;
+
+    /// <summary>Notes that somebody looks at their own page. Looks that follow each other closely are one.</summary>
+    /// <param name="person">Who.</param>
+    /// <param name="now">When.</param>
+    /// <param name="one">Looks so close to each other are one.</param>
+    public void Looks(PersonId person, Instant now, Duration one) => connection.Execute(
+        """
+        insert into own_looks (person_id, since, looked_at) values (@id, null, @now)
+        on conflict (person_id) do update set since = case when @now - looked_at > @one then looked_at else since end, looked_at = @now
+        """, new { id = person.Value, now = now.ToUnixTimeMilliseconds(), one = (long)one.TotalMilliseconds });
+
     /// <summary>Notes that somebody signed in.</summary>
     public void NoteSignIn(PersonId id, Instant now) =>
         connection.Execute("update people set last_sign_in_at = @at where id = @id",

@@ -32,21 +32,23 @@ public sealed class SchoolStore
     /// <summary>How the school has it unless somebody says otherwise. What cannot be read is the closed way.</summary>
     public Habits Habits()
     {
-        var (open, manage, shows, days) = connection.QuerySingle<(string, long, long, long?)>(
-            "select new_open_to, new_for_coordinators, new_shows_list, attendance_days from school");
+        var (open, manage, shows, days, wait) = connection.QuerySingle<(string, long, long, long?, long)>(
+            "select new_open_to, new_for_coordinators, new_shows_list, attendance_days, recordings_wait from school");
         return new Habits(open switch { "anyone" => new Grantee.Anyone(), "everyone" => new Grantee.Everyone(), _ => null }, manage == 1,
-            shows == 1, (int?)days);
+            shows == 1, (int?)days) { RecordingsWait = wait != 0 };
     }
 
     /// <summary>Sets how the school has it.</summary>
     public void Set(Habits habits) => connection.Execute(
         """
-        update school set new_open_to = @open, new_for_coordinators = @manage, new_shows_list = @shows, attendance_days = @days
+        update school set new_open_to = @open, new_for_coordinators = @manage, new_shows_list = @shows, attendance_days = @days,
+            recordings_wait = @wait
         """,
         new
         {
             open = habits.NewIsOpenTo switch { Grantee.Anyone => "anyone", Grantee.Everyone => "everyone", _ => "named" },
             manage = habits.CoordinatorsManage, shows = habits.ShowsList, days = habits.AttendanceDays,
+            wait = habits.RecordingsWait,
         });
 
     private School Read()

@@ -28,6 +28,8 @@ public sealed class Stores
         JoinLinks = new(connection, rows);
         Series = new(connection, rows);
         Materials = new(connection, rows);
+        Uploads = new(connection);
+        Search = new(connection);
         Outlets = new(connection, rows);
         Mailings = new(connection, rows);
         Imports = new(connection);
@@ -110,6 +112,12 @@ public sealed class Stores
 
     /// <summary>Materials.</summary>
     public MaterialStore Materials { get; }
+
+    /// <summary>What is found by its words.</summary>
+    public SearchStore Search { get; }
+
+    /// <summary>Files on their way in.</summary>
+    public UploadStore Uploads { get; }
 
     /// <summary>Feeds and embeds.</summary>
     public OutletStore Outlets { get; }

@@ -230,10 +230,10 @@ public sealed class NoticedTests : IDisposable
             LinkInput.Of(Link)
             with { Hosts = [school.Helper.Person!.Value.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)] }).Waited());
         Assert.NotEmpty(school.Switchboard.At(school.Teacher, null, null)!.Findings);
-        Assert.NotEmpty((await school.Look.AtDay(school.Teacher, null, true, Stop))!.Findings);
+        Assert.NotEmpty((await school.Look.AtDay(school.Teacher, null, true, null, Stop))!.Findings);
         Assert.NotEmpty(school.Switchboard.At(school.Helper, null, null)!.Rows);
         Assert.Empty(school.Switchboard.At(school.Helper, null, null)!.Findings);
-        Assert.Empty((await school.Look.AtDay(school.Helper, null, true, Stop))!.Findings);
+        Assert.Empty((await school.Look.AtDay(school.Helper, null, true, null, Stop))!.Findings);
     }
 
     [Fact]
@@ -331,7 +331,7 @@ public sealed class PrivateTests : IDisposable
         if (own) school.Execute($"update series set made_by = {school.Helper.Person!.Value.Value}");
         var helper = school.Helper;
         var sheet = school.Look.AtTermSheet(helper, Slug, null)!;
-        var day = (await school.Look.AtDay(helper, null, true, TestContext.Current.CancellationToken))!;
+        var day = (await school.Look.AtDay(helper, null, true, null, TestContext.Current.CancellationToken))!;
         string[] seen =
         [
             .. sheet.Series.Select(one => one.Sentence), .. sheet.Links.Select(link => link.Code.Value),

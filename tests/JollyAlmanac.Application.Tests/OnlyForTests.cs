@@ -61,7 +61,7 @@ public sealed class OnlyForTests : IDisposable
     // All that somebody gets to read of the class, as one text: titles, places, materials, ways in; and the counts of the ribbon.
     private async Task<string> Read(Viewer viewer)
     {
-        var day = await school.Look.AtDay(viewer, new LocalDate(2026, 10, 14), ownOnly: false, TestContext.Current.CancellationToken);
+        var day = await school.Look.AtDay(viewer, new LocalDate(2026, 10, 14), ownOnly: false, null, TestContext.Current.CancellationToken);
         var sheet = school.Look.AtTermSheet(viewer, Slug, null);
         var week = school.Look.AtWeek(viewer, new LocalDate(2026, 10, 14), [Slug]);
         var page = school.Look.AtClassPage(viewer, Slug, asVisitor: false);

@@ -1,3 +1,5 @@
+using JollyAlmanac.Application.Materials;
+using JollyAlmanac.StandIns.Scanning;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
@@ -108,10 +110,15 @@ internal sealed class TestSchool : IDisposable
         Calendars = new SaveCalendar(gate, Database);
         Rooms = new StandInRooms(Directory, Clock, () => Root, () => News!, TimeProvider.System);
         var providers = new RoomProviders(Rooms);
-        News = new RoomNews(Database, Clock, new FileVault(Directory), new UploadLimit(64 * 1024), providers);
-        Compose = new ComposeSeries(gate, new FileVault(Directory), new UploadLimit(1024), providers);
+        var check = new FileCheck(new StandInScanner());
+        Vault = new FileVault(Directory);
+        Limit = new UploadLimit(64 * 1024) { InParts = 256 * 1024, PerCalendar = 600 * 1024, InAll = 2 * 1024 * 1024 };
+        Files = new SendFiles(gate, Database, Clock, Vault, Limit, check);
+        Materials = new KeepMaterials(gate, Limit, Vault);
+        News = new RoomNews(Database, Clock, new FileVault(Directory), new UploadLimit(64 * 1024), check, providers);
+        Compose = new ComposeSeries(gate, new FileVault(Directory), new UploadLimit(1024), check, providers);
         Quick = new QuickAdd(gate, Compose);
-        Import = new ImportFile(gate, Database, Clock, new FileVault(Directory), new UploadLimit(1024));
+        Import = new ImportFile(gate, Database, Clock, new FileVault(Directory), new UploadLimit(1024), check);
         Copies = new GiveCopy(gate);
         Fetch = new FetchFile(gate, Import, new StandInFiles());
         TakeOff = new TakeOffSeries(gate);
@@ -136,6 +143,14 @@ internal sealed class TestSchool : IDisposable
     public FakeClock Clock { get; }
 
     public AlmanacDatabase Database { get; }
+
+    public FileVault Vault { get; }
+
+    public UploadLimit Limit { get; }
+
+    public SendFiles Files { get; }
+
+    public KeepMaterials Materials { get; }
 
     public Secrets Secrets { get; }
 

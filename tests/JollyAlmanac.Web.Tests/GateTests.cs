@@ -174,7 +174,7 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
     [GeneratedRegex("(value|data-copy)=\"[^\"]*\"")]
     private static partial Regex ToBeCopied();
 
-    [GeneratedRegex("<[a-z][^>]*\\s(style|on[a-z]+)=|<script(?![^>]*\\ssrc=)|<style|hx-on|javascript:", RegexOptions.IgnoreCase)]
+    [GeneratedRegex("<[a-z][^>]*\\s(style|on[a-z]+)=|<script(?![^>]*\\ssrc=)(?! type=\"application/ld(\\+|&#x2B;)json\">)|<style|hx-on|javascript:", RegexOptions.IgnoreCase)]
     private static partial Regex Inline();
 
     [GeneratedRegex("<(script|link|img|iframe)[^>]*(src|href)=\"(https?:)?//", RegexOptions.IgnoreCase)]

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
@@ -40,7 +41,7 @@ public sealed record Composer(
     IReadOnlyList<Material> Materials, bool MayDelete, OnlyForChoices Some);
 
 /// <summary>Adds and changes series; shows what a form would do before it is saved.</summary>
-public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit, RoomProviders rooms)
+public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit, FileCheck check, RoomProviders rooms)
 {
     /// <summary>Opens the composer, for a new series or for one that is there.</summary>
     public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) => Read<Composer>(viewer, slug, id, (at, stored) =>
@@ -128,7 +129,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         var allowed = Read<bool>(viewer, slug, id, (_, _) => new Outcome<bool>.Done(true));
         if (!allowed.IsDone) return allowed.Then<Series>(_ => new Outcome<Series>.NotFound());
         var entry = new Entry();
-        var added = new MaterialReader(vault, limit).Read(entry, materials);
+        var added = new MaterialReader(vault, limit, check).Read(entry, materials);
         Outcome<Series> Write(JoinTarget? room) => id is { } known
             ? gate.Write<Series>(Act.ChangeSeries, viewer, slug, known, input.Version, at =>
                 Keep(at, at.Series, input, new Attached(added, materials), entry, room))
@@ -200,6 +201,8 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
                 OnlyFor = attached.OnlyFor }, at.Person, at.Now);
         }
 
+        if (attached.Added.Count > 0 && SendFiles.Quota(stores, limit, calendar, 0) is { } full)
+            return Outcome.Because<Series>("MaterialFiles", full);
         if (attached.Input.TakeOff is { Count: > 0 } takeOff)
             stores.Materials.TakeOff(series.Id, [.. takeOff.Select(one => new MaterialId(one))], at.Now);
         stores.Calendars.Touch(calendar, at.Now);

@@ -1,3 +1,5 @@
+using System.Globalization;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Storage;
 using NodaTime;
@@ -27,9 +29,27 @@ public sealed record MaterialInput(
     public static MaterialInput None { get; } = new();
 }
 
-/// <summary>How large a file may be, in bytes; 25 MB unless set otherwise.</summary>
+/// <summary>How large a file may be that comes with a form, in bytes; 25 MB unless set otherwise.</summary>
 public sealed record UploadLimit(long Bytes)
 {
+    /// <summary>How large one may be that comes in parts, in bytes.</summary>
+    public long InParts { get; init; } = Math.Max(Bytes, 500L * 1024 * 1024);
+
+    /// <summary>How much the files of one calendar may have, in bytes.</summary>
+    public long PerCalendar { get; init; } = 2L * 1024 * 1024 * 1024;
+
+    /// <summary>How much all files may have, in bytes.</summary>
+    public long InAll { get; init; } = 50L * 1024 * 1024 * 1024;
+
+    /// <summary>"25 MB".</summary>
+    public static string InWords(long bytes) => bytes switch
+    {
+        >= 1024L * 1024 * 1024 => string.Create(CultureInfo.InvariantCulture, $"{bytes / (1024.0 * 1024 * 1024):0.##} GB"),
+        >= 1024 * 1024 => string.Create(CultureInfo.InvariantCulture, $"{bytes / (1024.0 * 1024):0.#} MB"),
+        >= 1024 => $"{bytes / 1024} KB",
+        _ => Wording.Count((int)bytes, "byte", "bytes"),
+    };
+
     /// <summary>25 MB.</summary>
     public static UploadLimit Usual { get; } = new(25L * 1024 * 1024);
 
@@ -41,7 +61,7 @@ public sealed record UploadLimit(long Bytes)
 internal sealed record MaterialDraft(string Title, MaterialContent Content, LocalDateTime? ForSession, MaterialAudience Audience);
 
 /// <summary>Reads a <see cref="MaterialInput"/>; bytes of good files are in the vault then.</summary>
-internal sealed class MaterialReader(FileVault vault, UploadLimit limit)
+internal sealed class MaterialReader(FileVault vault, UploadLimit limit, FileCheck check)
 {
     public IReadOnlyList<MaterialDraft> Read(Entry entry, MaterialInput input)
     {
@@ -78,7 +98,7 @@ internal sealed class MaterialReader(FileVault vault, UploadLimit limit)
         if (file.Length > limit.Bytes)
         {
             entry.Wrong("MaterialFiles",
-                $"“{name}” has {Size(file.Length)}; a file may have {Size(limit.Bytes)}. Make it smaller, or attach a link to it.");
+                $"“{name}” has {UploadLimit.InWords(file.Length)}; a file may have {UploadLimit.InWords(limit.Bytes)}. Make it smaller, or attach a link to it.");
             return null;
         }
 
@@ -91,17 +111,15 @@ internal sealed class MaterialReader(FileVault vault, UploadLimit limit)
         using var stream = file.Open();
         using var memory = new MemoryStream((int)file.Length);
         stream.CopyTo(memory);
-        var bytes = memory.GetBuffer().AsSpan(0, (int)memory.Length);
-        var (kind, reason) = FileKind.Of(name, bytes[..Math.Min(bytes.Length, 16)]);
-        if (kind is null)
+        memory.Position = 0;
+        var checkedFile = check.Of(memory, name);
+        if (checkedFile.Reason is { } reason)
         {
-            entry.Wrong("MaterialFiles", reason!);
+            entry.Wrong("MaterialFiles", reason);
             return null;
         }
 
-        return entry.IsGood ? new MaterialContent.StoredFile(vault.Add(bytes), name, kind.MediaType, bytes.Length) : null;
+        return entry.IsGood ? new MaterialContent.StoredFile(vault.Add(memory.GetBuffer().AsSpan(0, (int)memory.Length)), name,
+            checkedFile.Kind!.MediaType, memory.Length) : null;
     }
-
-    private static string Size(long bytes) => bytes >= 1024 * 1024 ? $"{bytes / (1024.0 * 1024):0.#} MB"
-        : $"{Math.Max(1, bytes / 1024)} KB";
 }

@@ -3,6 +3,7 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Encodings.Web;
 using System.Text.Json;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
@@ -106,7 +107,7 @@ public sealed record ImportChoices(bool LeavesOut = false, IReadOnlySet<int>? Sk
 /// Takes an iCalendar file or a table of sessions in. Always reviewed first; an event is known again by its UID, so that the same file
 /// changes nothing and a newer one changes only what it says otherwise than before: what was done by hand here stays.
 /// </summary>
-public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock, FileVault vault, UploadLimit limit)
+public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock, FileVault vault, UploadLimit limit, FileCheck check)
 {
     /// <summary>The largest file, in bytes.</summary>
     public const int Largest = 10 * 1024 * 1024;
@@ -418,7 +419,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
                 || one.IsKnownBy(id))?.Original : null;
             MaterialContent? content = attachment.Address is { } address ? new MaterialContent.Link(address) : null;
             if (attachment.Bytes is { } bytes)
-                content = new MaterialReader(vault, limit).Read(new Entry(),
+                content = new MaterialReader(vault, limit, check).Read(new Entry(),
                     new MaterialInput([new Upload(attachment.Title, bytes.Length,
                         () => new MemoryStream(bytes))])).SingleOrDefault()?.Content;
             if (content is null || !has.Add((content, session))) continue;

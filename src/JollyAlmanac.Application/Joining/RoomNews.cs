@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
@@ -12,7 +13,8 @@ namespace JollyAlmanac.Application.Joining;
 /// Takes in what a provider tells: who was there, and the recording, which becomes a material of the session in place of the
 /// link; and ends rooms whose session is over.
 /// </summary>
-public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault vault, UploadLimit limit, RoomProviders rooms) : IRoomNews
+public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault vault, UploadLimit limit, FileCheck check,
+    RoomProviders rooms) : IRoomNews
 {
     /// <summary>A session's own room is ended so long after the session, even if somebody is still in it.</summary>
     public static readonly Duration Grace = Duration.FromMinutes(30);
@@ -40,7 +42,8 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
             var minutes = Math.Max(1, (int)Math.Round((meeting.Ended - meeting.Started).TotalMinutes));
             // Voices and faces: for those who are signed in and see the calendar in full, until its keepers decide otherwise.
             stores.Materials.Add(new Material(default, session.Of.Calendar, session.Of.Id, session.Original, Secrets.NewKey(),
-                $"Recording, {minutes} min", recording, MaterialAudience.PeopleOfTheCalendar) { IsRecording = true },
+                $"Recording, {minutes} min", recording, MaterialAudience.PeopleOfTheCalendar) { IsRecording = true,
+                    Release = stores.School.Habits().RecordingsWait ? new Release.ByHand() : Release.Now },
                 door.CalendarOf(session).Owner, now);
             stores.Calendars.Touch(session.Of.Calendar, now);
             stores.History.Add(now, door.CalendarOf(session).Owner, session.Of.Calendar, HistorySubject.JoinLink, door.Link.Id.Value,
@@ -89,7 +92,7 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
         using var memory = new MemoryStream();
         stream.CopyTo(memory);
         var bytes = memory.ToArray();
-        return FileKind.Of(recording.FileName, bytes.AsSpan(0, Math.Min(16, bytes.Length))).Kind is { } kind
+        return check.Of(memory, recording.FileName).Kind is { } kind
             ? new MaterialContent.StoredFile(vault.Add(bytes), recording.FileName, kind.MediaType, bytes.Length) : null;
     }
 }

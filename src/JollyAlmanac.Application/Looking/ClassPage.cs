@@ -5,6 +5,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
@@ -17,15 +18,33 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Level">The level it is shown at.</param>
 /// <param name="MayKeep">The viewer may go back to its term sheet.</param>
 /// <param name="Top">The session that is on, or the next one.</param>
-/// <param name="Coming">The sessions after it.</param>
+/// <param name="Coming">The sessions after it, to the end of next week; the first few where there are none that soon.</param>
 /// <param name="Past">The last few, newest first.</param>
-/// <param name="Materials">All materials, in order of their sessions.</param>
+/// <param name="Materials">The materials for all sessions: the class's, then each series'.</param>
 public sealed record ClassPage(
     School School, Instant Now, Calendar Calendar, AccessLevel Level, bool MayKeep, ShownSession? Top, ImmutableArray<ShownSession> Coming,
     ImmutableArray<ShownSession> Past, ImmutableArray<Material> Materials)
 {
     /// <summary>The door of the session at the top, where it has one that the viewer may see.</summary>
     public ShortAddress? Door { get; init; }
+
+    /// <summary>How many sessions come after those that are shown.</summary>
+    public int Later { get; init; }
+
+    /// <summary>How many sessions are over.</summary>
+    public int Over { get; init; }
+
+    /// <summary>The first day of next week.</summary>
+    public LocalDate NextWeek { get; init; }
+
+    /// <summary>Who teaches it, where that may be seen.</summary>
+    public string Teacher { get; init; } = "";
+
+    /// <summary>Where it meets.</summary>
+    public IReadOnlyList<string> Places { get; init; } = [];
+
+    /// <summary>When it meets, a sentence a series.</summary>
+    public IReadOnlyList<string> Meets { get; init; } = [];
 
     /// <summary>Its rooms without fixed times, whose doors are open at any time.</summary>
     public IReadOnlyList<(JoinCode Code, string Name)> OpenRooms { get; init; } = [];
@@ -39,6 +58,9 @@ public sealed record ClassPage(
 
 public sealed partial class Look
 {
+    // A class that meets several times a day is not listed for two weeks.
+    private const int MostComing = 24;
+
     private readonly StandingOnce classPages = new(database);
 
     /// <summary>
@@ -67,15 +89,32 @@ public sealed partial class Look
         var show = facts.For(setting.School.Time, now, level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader);
         var sessions = facts.PlansFor(setting.School.Time, level, reader).SelectMany(plan => plan.Sessions).Where(session => session.IsTold)
             .OrderBy(session => session.StartsAt).ToList();
-        var coming = sessions.Where(session => session.EndsAt > now).Take(9).Select(show).OfType<ShownSession>().ToList();
+        var time = setting.School.Time;
+        var nextWeek = time.WeekOf(now.InZone(time.Zone).Date).PlusWeeks(1);
+        var ahead = sessions.Where(session => session.EndsAt > now).ToList();
+        // What is near is shown whole; of a class that meets seldom, the next few.
+        var near = Math.Clamp(ahead.Count(session => session.Day < nextWeek.PlusWeeks(1)), Math.Min(4, ahead.Count), MostComing);
+        var coming = ahead.Take(near).Select(show).OfType<ShownSession>().ToList();
+        var plans = facts.PlansFor(time, level, reader);
+        var choices = isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn;
+        var details = AccessRules.May(Deed.SeeDetails, level);
         var past = sessions.Where(session => session.IsHeld && session.EndsAt <= now).TakeLast(5).Reverse().Select(show)
             .OfType<ShownSession>();
-        var materials = sessions.Select(show).OfType<ShownSession>().SelectMany(shown => shown.Materials)
-            .Where(material => material.ForSession is null).DistinctBy(material => material.Id);
+        var materials = facts.MaterialsOf.At(null, null).Select(one => (Material: one, Of: (Series?)null))
+            .Concat(plans.SelectMany(plan => facts.MaterialsOf.At(plan.Of.Id, null).Select(one => (Material: one, Of: (Series?)plan.Of))))
+            .Where(one => AccessRules.May(Deed.SeeDetails, one.Of is null ? level : Redaction.LevelOn(one.Of, level, reader)))
+            .Select(one => Redaction.Show(one.Material, one.Material.IsGiven(null, now, time.Zone), one.Of, level, choices, reader))
+            .OfType<Material>();
         return new Outcome<ClassPage>.Done(new ClassPage(
             setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(),
             [.. coming.Skip(1)], [.. past], [.. materials])
         {
+            Later = ahead.Count - near, Over = sessions.Count - ahead.Count, NextWeek = nextWeek,
+            Teacher = details && stores.People.Get(setting.Calendar.Owner) is { EndedAt: null } teacher ? teacher.Name : "",
+            Places = [.. plans.Where(plan => AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(plan.Of, level, reader)))
+                .Select(plan => plan.Of.Place).Where(place => place.Length > 0).Distinct()],
+            Meets = [.. plans.Where(plan => AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(plan.Of, level, reader))
+                && plan.Held.Any(session => session.EndsAt > now)).Select(plan => SayBack.When(plan.Of.Pattern, time)).Distinct().Take(6)],
             OpenRooms = AccessRules.May(Deed.SeeDetails, level)
                 ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere
                     && AccessRules.IsFor(link.OnlyFor, level, reader))

@@ -15,7 +15,11 @@ using NodaTime;
 namespace JollyAlmanac.Application.Looking;
 
 /// <summary>A shown session with the calendar it stands on.</summary>
-public sealed record OnCalendar(Calendar Calendar, ShownSession Shown);
+public sealed record OnCalendar(Calendar Calendar, ShownSession Shown)
+{
+    /// <summary>The viewer may attach materials to it.</summary>
+    public bool MayAttach { get; init; }
+}
 
 /// <summary>The door of a session on the day's page.</summary>
 /// <param name="Code">The short address.</param>
@@ -71,10 +75,12 @@ public sealed partial class Look
     /// <param name="day">The day; null for today.</param>
     /// <param name="ownOnly">Leave out calendars that are not the person's own; else the first <see cref="MostLaid"/> that are open to them
     /// are taken in.</param>
+    /// <param name="child">Only calendars that are that child's, too; null for all.</param>
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
-    public async Task<DayView?> AtDay(Viewer viewer, LocalDate? day, bool ownOnly, CancellationToken cancellation = default)
+    public async Task<DayView?> AtDay(Viewer viewer, LocalDate? day, bool ownOnly, PersonId? child = null,
+        CancellationToken cancellation = default)
     {
-        if (ReadDay(viewer, day, ownOnly) is not { } view) return null;
+        if (ReadDay(viewer, day, ownOnly, child) is not { } view) return null;
         if (view.Day != view.Now.InZone(view.School.Time.Zone).Date) return view;
         // Who waits and who is inside is asked of the provider once the reading is over, for all cards at once: a slow one is waited
         // for once, not once a card.
@@ -87,12 +93,12 @@ public sealed partial class Look
         return view with { Doors = asked };
     }
 
-    private DayView? ReadDay(Viewer viewer, LocalDate? day, bool ownOnly) => database.Read(stores =>
+    private DayView? ReadDay(Viewer viewer, LocalDate? day, bool ownOnly, PersonId? child) => database.Read(stores =>
     {
         if (stores.School.Find() is not { } school) return null;
         var now = clock.GetCurrentInstant();
         var date = day ?? now.InZone(school.Time.Zone).Date;
-        var own = Own(stores, viewer);
+        var own = OwnOf(stores, viewer, child);
         var hasMore = stores.Calendars.ReachesMoreThan(viewer, own.Count);
         if (!ownOnly)
             own = [.. own, .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid))
@@ -100,11 +106,13 @@ public sealed partial class Look
         Func<Session, ShownSession?> Show(Standing one) => one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer);
         var all = own.SelectMany(one => one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
                 .Where(session => session.IsTold && session.LastDay >= date)
-                .Select(session => (one.Calendar, Session: session, Show: Show(one))))
+                .Select(session => (one.Calendar, Session: session, Show: Show(one),
+                    MayAttach: AccessRules.May(Deed.ChangeSeries, Redaction.LevelOn(session.Of, one.Level, viewer),
+                        session.Of.MadeBy == viewer.Person))))
             .OrderBy(one => one.Session.StartsAt).ToList();
         var sessions = all.Where(one => one.Session.Day <= date)
-            .Select(one => (one.Calendar, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)
-            .Select(one => new OnCalendar(one.Calendar, one.Shown!)).ToImmutableArray();
+            .Select(one => (one.Calendar, one.MayAttach, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)
+            .Select(one => new OnCalendar(one.Calendar, one.Shown!) { MayAttach = one.MayAttach }).ToImmutableArray();
         var later = all.FirstOrDefault(one => one.Session.IsHeld && one.Session.Day > date && one.Session.StartsAt > now);
         var next = sessions.Any(one => one.Shown.Session.IsHeld && one.Shown.Session.EndsAt > now) || later.Show is null ? null
             : new OnCalendar(later.Calendar, later.Show(later.Session)!);

@@ -51,12 +51,49 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
     /// <summary>Where the bytes of a file lie that somebody may open.</summary>
     public string PathOf(MaterialContent.StoredFile file) => vault.PathOf(file.Hash);
 
+    /// <summary>Whether there was a material of that key that is taken off.</summary>
+    public bool HadMaterial(string key) => key.Length == Secrets.TokenLength && database.Read(stores => stores.Materials.WasThere(key));
+
+    /// <summary>What a material was before, for those who may change it; null for anybody else.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="key">The material.</param>
+    /// <param name="edition">Which of its contents, from 1.</param>
+    public MaterialContent? AtEdition(Viewer viewer, string key, int edition) => AtMaterial(viewer, key) is not { } material ? null
+        : database.Read(stores =>
+        {
+            var series = material.Series is { } id ? stores.Series.Find(id) : null;
+            return viewer.Person is { } person && AccessRules.May(Deed.ChangeSeries, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(
+                material.Calendar)), series?.MadeBy == person)
+                ? stores.Materials.EditionsOf(material.Id).FirstOrDefault(one => one.Number == edition)?.Content : null;
+        });
+
+    /// <summary>The captions that stand beside a film or sound: of the same place, and of the same name; null for none.</summary>
+    public Material? CaptionsOf(Viewer viewer, Material material) => material.Content is not MaterialContent.StoredFile file ? null
+        : database.Read(stores => CalendarFacts.Read(stores, material.Calendar).MaterialsOf.Beside(material)
+            .FirstOrDefault(one => one.Content is MaterialContent.StoredFile { MediaType: "text/vtt" } captions
+                && string.Equals(Path.GetFileNameWithoutExtension(captions.Name), Path.GetFileNameWithoutExtension(file.Name),
+                    StringComparison.OrdinalIgnoreCase))) is { } found ? AtMaterial(viewer, found.Key) : null;
+
+    /// <summary>The small picture of a picture, made once; null where there is none to be had.</summary>
+    public string? SmallPictureOf(MaterialContent.StoredFile file)
+    {
+        if (!FileKind.OfMediaType(file.MediaType).IsPicture) return null;
+        var path = vault.PictureOf(file.Hash);
+        if (File.Exists(path)) return path;
+        if (Formats.Drawing.Thumbnail.Of(vault.PathOf(file.Hash)) is not { } picture) return null;
+        vault.KeepPicture(file.Hash, picture);
+        return path;
+    }
+
     /// <summary>A material for a viewer; null where it is not theirs to open.</summary>
     public Material? AtMaterial(Viewer viewer, string key) => database.Read(stores =>
     {
         if (key.Length != Secrets.TokenLength || stores.Materials.Find(key) is not { } material) return null;
         if (stores.School.Find() is not { } school) return null;
-        var level = AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(material.Calendar));
+        var grants = stores.Calendars.GrantsOf(material.Calendar);
+        // What was in a class that is put away is there for those who were in it.
+        if (!stores.Calendars.Get(material.Calendar).IsInUse && !Setting.HadPart(viewer, grants)) return null;
+        var level = AccessRules.LevelOf(viewer, grants);
         var facts = CalendarFacts.Read(stores, material.Calendar);
         var series = facts.Series.FirstOrDefault(one => one.Id == material.Series);
         // What is on a series that cannot be read is nobody's to open.

@@ -6,6 +6,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Storage;
 using NodaTime;
 
@@ -53,6 +54,9 @@ public sealed record PartOf(Calendar Calendar, AccessLevel Level, bool IsOwner, 
 public sealed record PersonPage(PersonWithEntry Entry, IReadOnlyList<Group> Groups, IReadOnlyList<PartOf> Parts,
     IReadOnlyList<JoinLink> Hosts, int Outlets, bool HasFactor, string? WhyStays, IReadOnlyList<Person> Heirs)
 {
+    /// <summary>Whose family they are.</summary>
+    public IReadOnlyList<Person> Children { get; init; } = [];
+
     /// <summary>There is something to be given on when they leave.</summary>
     public bool LeavesSomething => KeepPeople.LeavesSomething(Parts, Hosts.Count, Outlets);
 }
@@ -96,7 +100,8 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
         return new Outcome<PersonPage>.Done(new PersonPage(
             entry, stores.Groups.Of(stores.Groups.Direct(id)), parts, stores.JoinLinks.HostedBy(id), stores.Outlets.MadeBy(id),
             stores.People.Find(id)?.HasFactor ?? false, WhyStays(stores, entry.Person),
-            [.. stores.People.Staff([]).Select(one => one.Person).Where(one => one.Id != id)]));
+            [.. stores.People.Staff([]).Select(one => one.Person).Where(one => one.Id != id)])
+        { Children = stores.People.Of(stores.People.ChildrenOf(id)) });
     });
 
     /// <summary>Adds somebody.</summary>
@@ -132,6 +137,33 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
         if (what.Count > 0) at.Note(HistorySubject.Person, id.Value, $"changed {person.Name}: {Wording.List(what)}");
         return new Outcome<Person>.Done(at.Stores.People.Get(id)!);
     });
+
+    /// <summary>Sets whose family somebody is: their own page is then laid out by child. It gives access to nothing.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="id">The family member.</param>
+    /// <param name="children">The students' addresses, any separators; empty for none.</param>
+    public Outcome<int> SetChildren(Viewer viewer, PersonId id, string? children) => gate.Write<int>(Act.SetChildren, viewer, at =>
+    {
+        if (at.Stores.People.Get(id) is not { EndedAt: null, Role: SchoolRole.Family } family) return new Outcome<int>.NotFound();
+        var entry = new Entry();
+        var list = AddressList.Read(entry.Lines("Children", children, "The list of children", 2000));
+        foreach (var (_, sentence) in list.Problems) entry.Wrong("Children", sentence);
+        var found = new List<Person>();
+        foreach (var named in list.People)
+            if (at.Stores.People.FindByEmail(named.Address)?.Person is { Role: SchoolRole.Student } child) found.Add(child);
+            else entry.Wrong("Children", $"{Wording.Quote(named.Address)} is no student of the school. Look under People for the address.");
+        if (found.Count > MostChildren) entry.Wrong("Children", $"These are {found.Count} children; there may be {MostChildren}.");
+        if (!entry.IsGood) return new Outcome<int>.Refused(entry.Problems);
+        var ids = found.Select(child => child.Id).Distinct().ToList();
+        if (ids.ToHashSet().SetEquals(at.Stores.People.ChildrenOf(id))) return new Outcome<int>.Done(ids.Count);
+        at.Stores.People.SetChildren(id, ids);
+        at.Note(HistorySubject.Person, id.Value, ids.Count == 0 ? $"noted no children of {family.Name}"
+            : $"noted whose family {family.Name} is: {Wording.List([.. found.Select(child => child.Name)])}");
+        return new Outcome<int>.Done(ids.Count);
+    });
+
+    // More than any family has.
+    private const int MostChildren = 20;
 
     /// <summary>
     /// Notes that somebody has left: they reach nothing from now on, and can be brought back. What they answered for, hosted and
@@ -250,6 +282,9 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
             getsSessionsByMailOf = stores.Calendars.InUse([.. stores.Mailings.Of(id).Select(mailing => mailing.Calendar)])
                 .Select(calendar => calendar.Title),
             ownFeedLastReadAt = stores.OwnFeeds.Of(id) is { } feed ? feed.LastFetchedAt?.ToString() ?? "not yet" : null,
+            familyOf = stores.People.Of(stores.People.ChildrenOf(id)).Select(child => child.Name),
+            lastLookAtOwnPage = stores.People.LookedAt(id)?.ToString(),
+            filesUnderWay = stores.Uploads.Of(id).Count,
             noticesSeen = stores.Notices.SeenBy(id, 1_000).Select(seen => new { at = seen.At.ToString(), notice = seen.Text }),
             did = stores.History.By(id, 10_000).Select(line => new { at = line.At.ToString(), what = line.Summary }),
         }, Readable));

@@ -12,11 +12,13 @@ namespace JollyAlmanac.Application.Schools;
 /// <param name="CoordinatorsManage">Coordinators manage a new calendar, too.</param>
 /// <param name="ShowsList">Its class list is shown to its members.</param>
 /// <param name="AttendanceDays">How many days it is kept who was in a room; empty for as long as the entry is there.</param>
-public sealed record HabitsInput(OpenTo NewIsOpenTo, bool CoordinatorsManage = false, bool ShowsList = false, string? AttendanceDays = "")
+/// <param name="RecordingsWait">A recording is given with a word of the calendar's keepers.</param>
+public sealed record HabitsInput(OpenTo NewIsOpenTo, bool CoordinatorsManage = false, bool ShowsList = false, string? AttendanceDays = "",
+    bool RecordingsWait = false)
 {
     /// <summary>The form of what is stored.</summary>
     public static HabitsInput Of(Habits habits) => new(OpenToOf(habits), habits.CoordinatorsManage, habits.ShowsList,
-        habits.AttendanceDays?.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "");
+        habits.AttendanceDays?.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "", habits.RecordingsWait);
 
     internal static OpenTo OpenToOf(Habits habits) => habits.NewIsOpenTo switch
     {
@@ -44,11 +46,14 @@ public sealed class SetHabits(Gate gate)
         if (!entry.IsGood) return new Outcome<int>.Refused(entry.Problems);
         var habits = new Habits(
             input.NewIsOpenTo switch { OpenTo.Anyone => new Grantee.Anyone(), OpenTo.Everyone => new Grantee.Everyone(), _ => null },
-            input.CoordinatorsManage, input.ShowsList, days);
-        if (habits == at.Stores.School.Habits()) return new Outcome<int>.Done(0);
+            input.CoordinatorsManage, input.ShowsList, days) { RecordingsWait = input.RecordingsWait };
+        var before = at.Stores.School.Habits();
+        if (habits == before) return new Outcome<int>.Done(0);
         at.Stores.School.Set(habits);
         string[] words = [$"set new calendars to be open to {OpenWords(input.NewIsOpenTo)}",
             habits.CoordinatorsManage ? "managed by coordinators, too" : "", habits.ShowsList ? "with the list shown to its members" : "",
+            habits.RecordingsWait == before.RecordingsWait ? ""
+                : habits.RecordingsWait ? "recordings to wait for a word of their keepers" : "recordings to be given at once",
             $"and attendance to be kept {(days is { } count ? Wording.Count(count, "day", "days") : "as long as its entry")}"];
         at.Note(HistorySubject.School, 1, string.Join(", ", words.Where(one => one.Length > 0)));
         return new Outcome<int>.Done(Forget(at.Stores, at.Now, habits, at.Person));

@@ -7,6 +7,9 @@ namespace JollyAlmanac.Core.Access;
 /// <param name="AttendanceDays">How many days it is kept who was in a room; null for as long as the entry is there.</param>
 public sealed record Habits(Grantee? NewIsOpenTo, bool CoordinatorsManage, bool ShowsList, int? AttendanceDays)
 {
+    /// <summary>A recording is given with a word of the calendar's keepers, not at once.</summary>
+    public bool RecordingsWait { get; init; }
+
     /// <summary>The most days that can be chosen.</summary>
     public const int MostDays = 3650;
 }

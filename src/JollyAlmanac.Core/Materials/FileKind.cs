@@ -39,16 +39,28 @@ public sealed record FileKind(string MediaType, string Label, bool OpensInBrowse
             [".ogg"] = (new("audio/ogg", "Sound", false), ["OggS"u8.ToArray()]),
             [".wav"] = (new("audio/wav", "Sound", false), ["RIFF"u8.ToArray()]),
             [".mp4"] = (new("video/mp4", "Film", false), []),
+            [".vtt"] = (new("text/vtt", "Captions", false), ["WEBVTT"u8.ToArray(), [0xEF, 0xBB, 0xBF, .. "WEBVTT"u8]]),
             [".webm"] = (new("video/webm", "Film", false), [[0x1A, 0x45, 0xDF, 0xA3]]),
         }.ToFrozenDictionary(StringComparer.OrdinalIgnoreCase);
 
     /// <summary>The endings that are taken, for people to read.</summary>
     public static string Endings { get; } = string.Join(", ", Known.Keys.Order(StringComparer.Ordinal));
 
+    // What a system would run if it took the inner ending for the real one.
+    private static readonly FrozenSet<string> Runs = new[]
+    {
+        ".exe", ".com", ".bat", ".cmd", ".scr", ".msi", ".ps1", ".vbs", ".js", ".jse", ".wsf", ".hta", ".jar", ".lnk", ".sh", ".app", ".dll",
+        ".svg", ".html", ".htm", ".xhtml", ".php", ".docm", ".xlsm", ".pptm",
+    }.ToFrozenSet(StringComparer.OrdinalIgnoreCase);
+
     /// <summary>The kind of a file by its name and first bytes.</summary>
     /// <returns>The kind, or the reason why the file is not taken.</returns>
     public static (FileKind? Kind, string? Reason) Of(string fileName, ReadOnlySpan<byte> firstBytes)
     {
+        for (var inner = Path.GetFileNameWithoutExtension(fileName); Path.GetExtension(inner) is { Length: > 0 } ending;
+            inner = Path.GetFileNameWithoutExtension(inner))
+            if (Runs.Contains(ending))
+                return (null, $"“{fileName}” has two endings, and one of them, {ending}, is of a program. Give it a plain name and attach it again.");
         if (!Known.TryGetValue(Path.GetExtension(fileName), out var known))
             return (null,
                 $"“{fileName}” is not a kind of file that is taken, because it could run on a reader's machine. These are: {Endings}.");
@@ -58,6 +70,18 @@ public sealed record FileKind(string MediaType, string Label, bool OpensInBrowse
         return (null,
             $"“{fileName}” does not look inside like what its ending says. Save it again as {known.Kind.Label}, or attach the original.");
     }
+
+    /// <summary>A picture.</summary>
+    public bool IsPicture => MediaType.StartsWith("image/", StringComparison.Ordinal);
+
+    /// <summary>Text that is shown on a page of the almanac's own.</summary>
+    public bool IsText => MediaType is "text/plain" or "text/markdown" or "text/csv";
+
+    /// <summary>Sound or film, with a player.</summary>
+    public bool Plays => MediaType.StartsWith("audio/", StringComparison.Ordinal) || MediaType.StartsWith("video/", StringComparison.Ordinal);
+
+    /// <summary>A package of files in the ZIP format.</summary>
+    public bool IsPackage => Known.Values.Any(known => known.Kind == this && known.Begins is [var only] && only == Zip);
 
     /// <summary>The kind that a media type stands for, as found when the file was taken.</summary>
     public static FileKind OfMediaType(string mediaType) =>

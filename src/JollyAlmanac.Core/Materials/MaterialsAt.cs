@@ -30,6 +30,17 @@ public sealed class MaterialsOf(IReadOnlyList<Material> all)
         return single.Concat(ofSeries[session.Of.Id]).Concat(ofCalendar);
     }
 
+    /// <summary>Those that hang at one place, in their order.</summary>
+    /// <param name="series">The series; null for the whole calendar.</param>
+    /// <param name="session">The one session; null for every session.</param>
+    public IEnumerable<Material> At(SeriesId? series, Session? session) => series is not { } id ? ofCalendar
+        : session is null ? ofSeries[id] : ofSession[(id, session.Original.Date)].Where(one => one.BelongsTo(session));
+
+    /// <summary>Those that hang where that one does, in their order.</summary>
+    public IEnumerable<Material> Beside(Material material) => material.Series is not { } id ? ofCalendar
+        : material.ForSession is not { } original ? ofSeries[id]
+        : ofSession[(id, original.Date)].Where(one => one.ForSession == original);
+
     /// <summary>Whether there are some for that session alone, whoever they are for.</summary>
     public bool HasOwn(Session session) => ofSession[(session.Of.Id, session.Original.Date)].Any(one => one.BelongsTo(session));
 

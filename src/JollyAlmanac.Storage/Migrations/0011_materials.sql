@@ -75,9 +75,9 @@ create table uploads (
     calendar_id  integer not null references calendars (id) on delete cascade,
     file_name    text    not null,
     size         integer not null,
-    received     integer not null,
     content_hash text,
     media_type   text,
+    words        text    not null default '',
     touched_at   integer not null
 ) strict;
 create index uploads_of_person on uploads (person_id, calendar_id);
@@ -88,6 +88,19 @@ create table unused_files (
     content_hash text    primary key,
     since        integer not null
 ) strict, without rowid;
+
+-- Whose family somebody is, and when they last looked at their own page: the look before this one says what is new.
+create table families (
+    family_id integer not null references people (id) on delete cascade,
+    child_id  integer not null references people (id) on delete cascade,
+    primary key (family_id, child_id)
+) strict, without rowid;
+create index families_of on families (child_id);
+create table own_looks (
+    person_id integer primary key references people (id) on delete cascade,
+    since     integer,
+    looked_at integer not null
+) strict;
 
 -- How the school has it with recordings: given at once, or with a word of the keeper.
 alter table school add column recordings_wait integer not null default 0 check (recordings_wait in (0, 1));

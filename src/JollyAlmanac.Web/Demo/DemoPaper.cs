@@ -35,6 +35,54 @@ internal static class DemoPaper
         return Encoding.ASCII.GetBytes(document.ToString());
     }
 
+    /// <summary>A PNG (ISO/IEC 15948) of a day's tide: a curve, with low water marked.</summary>
+    public static byte[] TideChart()
+    {
+        const int width = 720, height = 300;
+        var dots = new byte[(width * 3 + 1) * height];
+        for (var y = 0; y < height; y++)
+        {
+            for (var x = 0; x < width; x++)
+            {
+                var water = height * (0.5 - 0.32 * Math.Cos((x / (double)width * 24 - 3.4) / 12.42 * 2 * Math.PI));
+                var (red, green, blue) = Math.Abs(y - water) < 2.5 ? (12, 60, 56) : y > water ? (170, 208, 204) : x % 30 == 0 ? (222,
+                    230, 230)
+                    : (247, 250, 250);
+                var at = y * (width * 3 + 1) + 1 + x * 3;
+                (dots[at], dots[at + 1], dots[at + 2]) = ((byte)red, (byte)green, (byte)blue);
+            }
+        }
+
+        using var packed = new MemoryStream();
+        using (var into = new System.IO.Compression.ZLibStream(packed, System.IO.Compression.CompressionLevel.SmallestSize,
+            leaveOpen: true))
+            into.Write(dots);
+        using var png = new MemoryStream();
+        png.Write([0x89, 0x50, 0x4E, 0x47, 0x0D, 0x0A, 0x1A, 0x0A]);
+        Chunk(png, "IHDR", [0, 0, width >> 8, width & 255, 0, 0, height >> 8, height & 255, 8, 2, 0, 0, 0]);
+        Chunk(png, "IDAT", packed.ToArray());
+        Chunk(png, "IEND", []);
+        return png.ToArray();
+    }
+
+    private static void Chunk(MemoryStream png, string kind, byte[] data)
+    {
+        byte[] named = [.. Encoding.ASCII.GetBytes(kind), .. data];
+        Span<byte> number = stackalloc byte[4];
+        System.Buffers.Binary.BinaryPrimitives.WriteInt32BigEndian(number, data.Length);
+        png.Write(number);
+        png.Write(named);
+        var check = uint.MaxValue;
+        foreach (var one in named)
+        {
+            check ^= one;
+            for (var bit = 0; bit < 8; bit++) check = (check & 1) != 0 ? check >> 1 ^ 0xEDB88320 : check >> 1;
+        }
+
+        System.Buffers.Binary.BinaryPrimitives.WriteUInt32BigEndian(number, ~check);
+        png.Write(number);
+    }
+
     private static string Escape(string text) => text.Replace("\\", "\\\\", StringComparison.Ordinal)
         .Replace("(", "\\(", StringComparison.Ordinal).Replace(")", "\\)", StringComparison.Ordinal);
 }

@@ -4,6 +4,7 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
@@ -85,6 +86,9 @@ internal sealed class DemoStory
     private readonly KeepLinks keepLinks;
     private readonly TestLink testLink;
     private readonly KeepNotices keepNotices;
+    private readonly SendFiles sendFiles;
+    private readonly KeepMaterials keepMaterials;
+    private readonly KeepPeople keepPeople;
     private readonly Switchboard switchboard;
     private readonly Look look;
     private readonly DemoClock clock;
@@ -112,6 +116,9 @@ internal sealed class DemoStory
         keepLinks = acts.GetRequiredService<KeepLinks>();
         testLink = acts.GetRequiredService<TestLink>();
         keepNotices = acts.GetRequiredService<KeepNotices>();
+        sendFiles = acts.GetRequiredService<SendFiles>();
+        keepMaterials = acts.GetRequiredService<KeepMaterials>();
+        keepPeople = acts.GetRequiredService<KeepPeople>();
         switchboard = acts.GetRequiredService<Switchboard>();
         look = acts.GetRequiredService<Look>();
     }
@@ -179,6 +186,7 @@ internal sealed class DemoStory
         var everybody = DemoNames.StudentsAndFamilies(Password);
         var ids = Done(addPeople.Do(coordinator, everybody));
         families = [.. ids.Skip(DemoNames.Students)];
+        Done(keepPeople.SetChildren(coordinator, families[0], "teodor.quill@students.skerry.example"));
         return [.. ids.Take(DemoNames.Students)];
     }
 
@@ -383,10 +391,47 @@ internal sealed class DemoStory
             "2026-10-14T08:55:00"));
         Attach(Teacher.Name, "tidepool-biology-9c",
             new MaterialInput(null, "Tide tables, main island", "https://tides.skerry.example/main-island"));
+        AddOwnMaterials();
         At(2026, 10, 13, 15, 20);
         Attach("Halvard Sunde", "net-mending",
             new MaterialInput(null, "Recording, 48 min", "https://films.skerry.example/net-mending-11", "2026-10-13T13:30:00",
             IsRecording: true));
+    }
+
+    // For the whole class, for one session and given after it, a picture, and what was recorded.
+    private void AddOwnMaterials()
+    {
+        var series = look.AtTermSheet(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
+        string On(string day) => Key(series, $"{day}T09:50").ToString();
+        Keep(MaterialSpot.Everything, new Upload("Field book.md", FieldBook.Length, () => new MemoryStream(FieldBook)),
+            new MaterialDetails("Field book", "Have it with you whenever we go out."));
+        var chart = DemoPaper.TideChart();
+        Keep(On("2026-10-14"), new Upload("Low water.png", chart.Length, () => new MemoryStream(chart)), new MaterialDetails("Low water, 14 Oct"));
+        Keep(On("2026-10-14"), Paper("13 Barnacle count, answers.pdf", "Barnacle count: answers", "About 240 in a square at mid shore."),
+            new MaterialDetails("13 Barnacle count, answers", Release: new ReleaseInput("after", GiveAmount: "30")));
+        Keep(On("2026-10-16"), Paper("14 Shore walk.pdf", "Shore walk", "Boots, rain jacket, pencil."),
+            new MaterialDetails("14 Shore walk", Release: new ReleaseInput("hand")));
+        Done(keepMaterials.Attach(staff[Teacher.Name], ShownClass, [new AttachItem("", On("2026-10-09"))],
+            "https://films.skerry.example/limpets-12", new MaterialDetails("Recording, 47 min", PeopleOnly: true, IsRecording: true)));
+    }
+
+    private static readonly byte[] FieldBook = System.Text.Encoding.UTF8.GetBytes("""
+        # Field book
+
+        1. **Before we go out**: tide, wind, who carries what.
+        2. **On the shore**: one square each, count twice, write once.
+        3. **Back at the bench**: names in full, drawings with a scale.
+
+        | what | why |
+        |---|---|
+        | pencil | ink runs |
+        | boots | barnacles cut |
+        """);
+
+    private void Keep(string place, Upload file, MaterialDetails details)
+    {
+        var sent = Done(sendFiles.Whole(staff[Teacher.Name], ShownClass, file, CancellationToken.None));
+        Done(keepMaterials.Attach(staff[Teacher.Name], ShownClass, [new AttachItem(sent.Key, place)], "", details));
     }
 
     private void PutNoticesUp()

@@ -48,7 +48,10 @@ public sealed class TodayModel(Look look, KeepNotices keepNotices, Visit visit) 
 
     public DayView View { get; private set; } = null!;
 
-    public async Task<IActionResult> OnGetAsync(string? day, string? all, CancellationToken cancellation)
+    /// <summary>What stands on the page of a student or a family member beside the day; null for anybody else, and on other days.</summary>
+    public OwnPage? Own { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(string? day, string? all, long? child, CancellationToken cancellation)
     {
         LocalDate? date = null;
         if (day is not null)
@@ -57,7 +60,8 @@ public sealed class TodayModel(Look look, KeepNotices keepNotices, Visit visit) 
             date = parsed;
         }
 
-        View = (await look.AtDay(visit.Viewer, date, ownOnly: all != "1", cancellation))!;
+        Own = look.AtOwn(visit.Viewer, child is { } id ? new Core.People.PersonId(id) : null);
+        View = (await look.AtDay(visit.Viewer, date, ownOnly: all != "1", Own?.Child, cancellation))!;
         // Those alone that the page has room for.
         keepNotices.Saw(visit.Viewer, View.Notices.Take(MostNotices).Select(one => one.Shown));
         return Page();

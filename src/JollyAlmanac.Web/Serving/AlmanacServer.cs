@@ -1,3 +1,5 @@
+using JollyAlmanac.Application.Materials;
+using JollyAlmanac.StandIns.Scanning;
 using System.Text.Encodings.Web;
 using System.Text.Unicode;
 using JollyAlmanac.Application;
@@ -69,6 +71,7 @@ public static class AlmanacServer
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
         if (settings.FetchesFiles) services.AddSingleton<IFileSource, HttpFileSource>();
         else if (settings.Demo is not null) services.AddSingleton<IFileSource, StandInFiles>();
+        services.AddSingleton<IFileScanner, StandInScanner>().AddHostedService<FileKeeper>();
         services.AddPrints();
         services.AddSingleton<GuessGuard>().AddSingleton<ResetGuard>().AddSingleton<SetUpCode>().AddSingleton<CodeTicket>();
     }
@@ -110,6 +113,13 @@ public static class AlmanacServer
             // Relative: no name that a request made up is carried on.
             cookie.Events.OnRedirectToLogin = asked =>
             {
+                // A program that sends a file is told so, and not led to a page.
+                if (asked.Request.Path.StartsWithSegments("/uploads", StringComparison.Ordinal))
+                {
+                    asked.Response.StatusCode = StatusCodes.Status401Unauthorized;
+                    return Task.CompletedTask;
+                }
+
                 asked.Response.Redirect($"/sign-in?next={Uri.EscapeDataString(asked.Request.Path + asked.Request.QueryString)}");
                 return Task.CompletedTask;
             };
@@ -195,6 +205,8 @@ public static class AlmanacServer
         app.MapStaticAssets().ShortCircuit();
         app.MapRazorPages().WithStaticAssets();
         app.MapOutlets();
+        app.MapFiles();
+        app.MapUploads();
         app.MapEmbeds();
         app.MapPrints();
         OpenIdSignIn.Map(app, app.Services.GetRequiredService<AlmanacSettings>());

@@ -1,3 +1,4 @@
+using JollyAlmanac.StandIns.Scanning;
 using System.CommandLine;
 using System.Globalization;
 using System.Net;
@@ -245,7 +246,8 @@ public static class CommandLine
             if (!File.Exists(path)) return Refuse(Directory.Exists(path) ? $"{path} is a folder. Name a file." : $"There is no file {path}.");
             if (new FileInfo(path).Length > ImportFile.Largest)
                 return Refuse($"{path} is larger than {ImportFile.Largest / 1024 / 1024} MB. Export a part of it, a year for example.");
-            switch (AlmanacActs.ImportFromShell(directory, SystemClock.Instance, call.GetValue(slug)!, path, call.GetValue(dry)))
+            switch (AlmanacActs.ImportFromShell(directory, SystemClock.Instance, new StandInScanner(), call.GetValue(slug)!, path,
+                call.GetValue(dry)))
             {
                 case Outcome<ImportReview>.Done { Value: var review }:
                     Console.WriteLine(call.GetValue(json) ? review.ToJson() : review.ToText(call.GetValue(dry)));

@@ -27,7 +27,10 @@ public sealed class HostFilter(RequestDelegate next, AlmanacSettings settings)
         if (!IsKnown(context))
             return Refuse(context, StatusCodes.Status400BadRequest,
                 "This is not an address of the almanac. Whoever runs it can name its address with --public-address.\n");
-        if (HttpMethods.IsGet(request.Method) || HttpMethods.IsHead(request.Method) || HttpMethods.IsPost(request.Method))
+        if (HttpMethods.IsGet(request.Method) || HttpMethods.IsHead(request.Method) || HttpMethods.IsPost(request.Method)
+            // Files that come in parts have a protocol of their own.
+            || ((HttpMethods.IsPatch(request.Method) || HttpMethods.IsDelete(request.Method) || HttpMethods.IsOptions(request.Method))
+                && request.Path.StartsWithSegments("/uploads", StringComparison.Ordinal)))
             return next(context);
         context.Response.Headers.Allow = "GET, HEAD, POST";
         return Refuse(context, StatusCodes.Status405MethodNotAllowed, "The almanac is read with GET and changed with POST.\n");

@@ -1,15 +1,13 @@
 using System.Text;
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Formats.ICalendar;
 using Microsoft.Net.Http.Headers;
 
 namespace JollyAlmanac.Web.Serving;
 
-/// <summary>The addresses that give no page: feeds, files, and the way through a short address.</summary>
+/// <summary>The addresses that give no page: feeds, and the way through a short address.</summary>
 public static class OutletEndpoints
 {
     /// <summary>Maps them.</summary>
@@ -29,7 +27,6 @@ public static class OutletEndpoints
             app.MapMethods($"/feeds/{{token}}.{form.ToString().ToLowerInvariant()}", ["GET", "HEAD"],
                 (string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard) =>
                     Feed(token, form, context, readFeed, visit, guard));
-        app.MapMethods("/m/{key}", ["GET", "HEAD"], File);
         app.MapMethods("/in/{code}/enter", ["GET", "HEAD"], Enter);
         app.MapMethods("/guest/{token}/enter", ["GET", "HEAD"], EnterAsGuest);
         app.MapGet("/in/{code}/qr.svg", (string code, Doors doors, Visit visit, GuessGuard guard) =>
@@ -148,27 +145,6 @@ public static class OutletEndpoints
         static string Tag(string etag, string? coding) => coding is null ? etag : $"{etag[..^1]}-{coding}\"";
     }
 
-    private static IResult File(string key, HttpContext context, Look look, Visit visit, GuessGuard guard)
-    {
-        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
-        switch (look.AtMaterial(visit.Viewer, key)?.Content)
-        {
-            case MaterialContent.StoredFile file:
-                // Only kinds that a browser shows without running anything are shown; all others are saved.
-                var shown = FileKind.OfMediaType(file.MediaType).OpensInBrowser;
-                context.Response.Headers.ContentDisposition = Disposition(shown ? "inline" : "attachment", file.Name);
-                context.Response.Headers.CacheControl = "private, max-age=300";
-                context.Response.Headers.ContentSecurityPolicy = SecurityHeaders.OfFile;
-                return Results.File(look.PathOf(file), file.MediaType, enableRangeProcessing: true,
-                    entityTag: new EntityTagHeaderValue($"\"{file.Hash}\""));
-            case MaterialContent.Link link:
-                return Results.Redirect(link.Address.AbsoluteUri);
-            default:
-                guard.Miss(visit);
-                return Results.NotFound();
-        }
-    }
-
     private static Task<IResult> Enter(string code, string? session, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
         Through(context, visit, guard, $"/in/{code}", () =>
             doors.Enter(new JoinCode(code), visit.AtDoor(code), SessionKey.TryRead(session, out var key) ? key : null,
@@ -203,12 +179,5 @@ public static class OutletEndpoints
         if (doors.StandsAt(asked)) return picture(asked.At(visit.Root));
         guard.Miss(visit);
         return Results.NotFound();
-    }
-
-    private static string Disposition(string kind, string name)
-    {
-        var disposition = new ContentDispositionHeaderValue(kind);
-        disposition.SetHttpFileName(name);
-        return disposition.ToString();
     }
 }

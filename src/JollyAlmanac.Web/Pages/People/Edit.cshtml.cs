@@ -27,6 +27,9 @@ public sealed class PersonModel(KeepPeople keep, Invitations invitations, Visit 
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
+    /// <summary>The addresses of a family's children, as typed.</summary>
+    public string Children { get; private set; } = "";
+
     public IActionResult OnGet(long? id) => Show(id, null);
 
     public IActionResult OnPost(long? id, [FromForm] PersonInput input)
@@ -86,6 +89,13 @@ public sealed class PersonModel(KeepPeople keep, Invitations invitations, Visit 
         return Redirect("/people");
     }
 
+    public IActionResult OnPostChildren(long id, string? children)
+    {
+        Children = children ?? "";
+        return Answer(id, keep.SetChildren(visit.Viewer, new PersonId(id), children),
+            count => count == 0 ? "No children are noted any more." : $"{Wording.Count(count, "child is", "children are")} noted.");
+    }
+
     public IActionResult OnPostExport(long id) => keep.Export(visit.Viewer, new PersonId(id)) switch
     {
         Outcome<string>.Done { Value: var json } => File(Encoding.UTF8.GetBytes(json), "application/json", $"person-{id}.json"),
@@ -110,6 +120,7 @@ public sealed class PersonModel(KeepPeople keep, Invitations invitations, Visit 
             var outcome = keep.Open(visit.Viewer, new PersonId(known));
             if (outcome is not Outcome<PersonPage>.Done { Value: var view }) return Answers.Of(outcome);
             (View, Version) = (view, view.Entry.Person.Version);
+            if (Children.Length == 0) Children = string.Join('\n', view.Children.Select(child => child.Email));
             Input = input ?? new PersonInput(view.Entry.Person.Name, view.Entry.Person.Email, view.Entry.Person.Role);
             return Page();
         }

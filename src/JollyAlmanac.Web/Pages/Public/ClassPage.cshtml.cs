@@ -22,6 +22,8 @@ public sealed class ClassPageModel(Look look, KeepNotices keepNotices, Visit vis
         View = view;
         if (@as is null) keepNotices.Saw(visit.Viewer, view.Notices);
         IsLookingAs = @as == "visitor" && view.MayKeep;
+        // What any stranger sees may be kept by their browser for when the line is gone; nothing else is.
+        if (visit.Person is null && visit.Looking is null) Response.Headers["Almanac-Keeps"] = "yes";
         return Page();
     }
 }

@@ -28,6 +28,8 @@ public sealed class ErrorModel(UploadLimit limit) : PageModel
         "Your access level does not reach that far. Ask a manager of the calendar to do it, or to raise your level. Nothing was changed."),
         404 => ("There is nothing at this address",
         "The address may be mistyped, or what was here was taken off or given a new address. If it belongs to a class, it may open once you sign in."),
+        410 => ("This was taken off",
+        "It was here, and those who keep it took it off. If you need it, ask the teacher of the class."),
         405 => ("That cannot be done here", "The address is right, but it does not take that kind of request. Nothing was changed."),
         409 => ("Somebody else was faster",
         "It was changed since you opened the page. Go back, load the page again, and look before you do it once more. Nothing of theirs was lost."),

@@ -61,3 +61,59 @@ for (const range of document.querySelectorAll("[data-width-of]")) {
     document.querySelector(range.dataset.widthOf).width = range.value;
   });
 }
+
+// Keys: "/" finds, "?" lists the keys, "g" and a letter goes somewhere. Never while somebody types, and never with a modifier.
+const finder = document.getElementById("find-dialog");
+const keys = document.getElementById("keys-dialog");
+if (finder) {
+  const field = finder.querySelector("input");
+  const found = finder.querySelector("[data-found]");
+  let asked = 0;
+  const look = async () => {
+    const mine = ++asked;
+    const answer = await fetch(`${finder.dataset.address}&q=${encodeURIComponent(field.value)}`).catch(() => null);
+    if (mine === asked && answer?.ok) found.innerHTML = await answer.text();
+  };
+  const open = () => {
+    if (finder.open) return;
+    finder.showModal();
+    field.select();
+    look();
+  };
+  let soon = 0;
+  field.addEventListener("input", () => {
+    clearTimeout(soon);
+    soon = setTimeout(look, 120);
+  });
+  finder.addEventListener("keydown", event => {
+    if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
+    const all = [field, ...found.querySelectorAll("a")];
+    const at = all.indexOf(document.activeElement) + (event.key === "ArrowDown" ? 1 : -1);
+    all[(at + all.length) % all.length].focus();
+    event.preventDefault();
+  });
+  // A click beside it closes it.
+  for (const dialog of [finder, keys])
+    dialog.addEventListener("click", event => {
+      if (event.target === dialog) dialog.close();
+    });
+  document.querySelector("[data-find]")?.addEventListener("click", event => {
+    event.preventDefault();
+    open();
+  });
+  document.querySelector("[data-keys]")?.addEventListener("click", event => {
+    event.preventDefault();
+    keys.showModal();
+  });
+  const places = { t: "/today", c: "/calendars", w: "/week", j: "/join-links" };
+  let goes = 0;
+  document.addEventListener("keydown", event => {
+    if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select, dialog[open], [contenteditable]")) return;
+    if (event.key === "/") open();
+    else if (event.key === "?") keys.showModal();
+    else if (event.key === "g") goes = Date.now();
+    else if (Date.now() - goes < 1500 && document.querySelector(`.band a[href="${places[event.key]}"]`)) location.href = places[event.key];
+    else return;
+    event.preventDefault();
+  });
+}

@@ -1,0 +1,134 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>Something that came since somebody last looked.</summary>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Session">The session it is about, or stands on; null for the whole class.</param>
+/// <param name="Material">A material; null where the session itself has changed.</param>
+public sealed record News(Calendar Calendar, ShownSession? Session, Material? Material);
+
+/// <summary>What stands on a student's or a family member's own page beside the day.</summary>
+/// <param name="Children">A family's children; none for anybody else.</param>
+/// <param name="Child">The one it is about; null for all.</param>
+/// <param name="Week">The sessions of the rest of this week and the next, after today.</param>
+/// <param name="Since">Since when news are new; null on the first look.</param>
+/// <param name="New">What came since, the newest first.</param>
+/// <param name="Missed">Sessions of the last weeks whose room they were not in, the newest first.</param>
+public sealed record OwnPage(ImmutableArray<Person> Children, PersonId? Child, ImmutableArray<OnCalendar> Week, Instant? Since,
+    ImmutableArray<News> New, ImmutableArray<OnCalendar> Missed)
+{
+    /// <summary>So far back a missed session is told.</summary>
+    public static readonly Duration Back = Duration.FromDays(21);
+}
+
+public sealed partial class Look
+{
+    private const int MostNews = 8, MostMissed = 6, MostAhead = 20;
+
+    private static readonly Duration FirstLook = Duration.FromDays(7);
+
+    // Looks within this are one sitting: what was new at its begin stays so.
+    private static readonly Duration Sitting = Duration.FromMinutes(30);
+
+    /// <summary>What stands on the own page of a student or a family member; null for anybody else.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="child">One of a family's children; null for all of them.</param>
+    public OwnPage? AtOwn(Viewer viewer, PersonId? child)
+    {
+        if (viewer.Person is not { } person || viewer.Role is not (
+            SchoolRole.Student or SchoolRole.Family or SchoolRole.Guest)) return null;
+        // Who looks as somebody else leaves no trace.
+        if (viewer.LookedAtBy is null && clock.GetCurrentInstant() is var at
+            && database.Read(stores => stores.People.LookedAt(person)) is var last && !(last + Duration.FromMinutes(1) > at))
+            database.Write(stores => { stores.People.Looks(person, at, Sitting); return true; }, _ => true);
+        return database.Read<OwnPage?>(stores =>
+        {
+            if (stores.School.Find() is not { } school) return null;
+            var (now, time) = (clock.GetCurrentInstant(), school.Time);
+            var children = viewer.Role == SchoolRole.Family ? stores.People.Of(stores.People.ChildrenOf(person)) : [];
+            var one = children.Any(known => known.Id == child) ? child : null;
+            var today = now.InZone(time.Zone).Date;
+            var ends = time.WeekOf(today).PlusWeeks(2);
+            // On the first look, what the last week brought.
+            var last = stores.People.NewSince(person);
+            var since = last ?? now - FirstLook;
+            var (week, news, missed) = (new List<OnCalendar>(), new List<(Instant At, News News)>(), new List<OnCalendar>());
+            foreach (var own in OwnOf(stores, viewer, one))
+            {
+                var show = own.Facts.For(time, now, own.Level, ShowChoices.SignedIn, viewer);
+                var sessions = own.Facts.PlansFor(time, own.Level, viewer).SelectMany(plan => plan.Sessions).Where(session =>
+                    session.IsTold).ToList();
+                week.AddRange(sessions.Where(session => session.Day > today && session.Day < ends).Select(show).OfType<ShownSession>()
+                    .Select(shown => new OnCalendar(own.Calendar, shown)));
+                news.AddRange(NewsOf(own, sessions, show, since, now, time.Zone, viewer));
+                // Whoever is the child, or one of the children, has a name that the room told, or did not.
+                var over = sessions.Where(session => session.EndsAt <= now && session.EndsAt > now - OwnPage.Back).ToList();
+                var names = viewer.Role == SchoolRole.Family
+                    ? [.. children.Where(known => (one is null || known.Id == one) && IsOf(stores, known.Id,
+                        own)).Select(known => known.Name)]
+                    : stores.People.Get(person) is { } self ? ImmutableArray.Create(self.Name) : [];
+                foreach (var key in names.SelectMany(name => Missed(stores, over, name)).Distinct())
+                    if (over.FirstOrDefault(session => session.Key == key) is { } session && show(session) is { IsBusyOnly: false } shown)
+                        missed.Add(new OnCalendar(own.Calendar, shown));
+            }
+
+            return new OwnPage([.. children], one, [.. week.OrderBy(shown => shown.Shown.Session.StartsAt).Take(MostAhead)], last,
+                [.. news.OrderByDescending(item => item.At).Select(item => item.News).Take(MostNews)],
+                [.. missed.OrderByDescending(shown => shown.Shown.Session.StartsAt).Take(MostMissed)]);
+        });
+    }
+
+    // Materials that were given since, and sessions to come that were changed.
+    private static IEnumerable<(Instant, News)> NewsOf(Standing own, IEnumerable<Session> sessions, Func<Session, ShownSession?> show,
+        Instant since,
+        Instant now, DateTimeZone school, Viewer viewer)
+    {
+        foreach (var session in sessions)
+        {
+            var mayBeNew = session.EndsAt > now && session.Change is not null && session.Of.ChangedAt > since;
+            if (!mayBeNew && !own.Facts.HasOwnMaterials(session)) continue;
+            if (show(session) is not { IsBusyOnly: false } shown) continue;
+            if (mayBeNew) yield return (session.Of.ChangedAt, new News(own.Calendar, shown, null));
+            foreach (var material in shown.Materials.Where(one => one.ForSession is not null))
+                if (GivenAt(material, session, school) > since) yield return (GivenAt(material, session, school),
+                    new News(own.Calendar, shown, material));
+        }
+
+        foreach (var material in own.Facts.Materials.Where(one => one.ForSession is null))
+        {
+            var of = own.Facts.Series.FirstOrDefault(series => series.Id == material.Series);
+            if ((of is null && material.Series is not null) || GivenAt(material, null, school) <= since) continue;
+            var level = of is null ? own.Level : Redaction.LevelOn(of, own.Level, viewer);
+            if (AccessRules.May(Deed.SeeDetails, level) && Redaction.Show(material, material.IsGiven(null, now, school), of, level,
+                ShowChoices.SignedIn,
+                viewer) is { } shown) yield return (GivenAt(material, null, school), new News(own.Calendar, null, shown));
+        }
+    }
+
+    private static Instant GivenAt(Material material, Session? session, DateTimeZone school) =>
+        Instant.Max(material.MadeAt, material.Release.Moment(session, school) ?? Instant.MinValue);
+
+    // A viewer's own calendars; of a family member also those of their children that they may see, or those of one child alone.
+    private static List<Standing> OwnOf(Stores stores, Viewer viewer, PersonId? child)
+    {
+        var own = Own(stores, viewer);
+        if (viewer is not { Role: SchoolRole.Family, Person: { } family }) return own;
+        var children = stores.People.ChildrenOf(family);
+        var theirs = children.Where(one => child is null || one == child).SelectMany(one => stores.Calendars.OwnOf(
+            stores.People.ViewerOf(one))).ToHashSet();
+        if (child is { } only && children.Contains(only)) own = own.FindAll(one => theirs.Contains(one.Calendar.Id));
+        theirs.ExceptWith(own.Select(one => one.Calendar.Id));
+        return [.. own, .. Stand(stores, viewer, stores.Calendars.InUse([.. theirs]))];
+    }
+
+    private static bool IsOf(Stores stores, PersonId child, Standing own) =>
+        stores.Calendars.OwnOf(stores.People.ViewerOf(child)).Contains(own.Calendar.Id);
+}

@@ -1,0 +1,109 @@
+using System.Collections.Immutable;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
+using NodaTime;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>A material that was found.</summary>
+/// <param name="Calendar">The calendar it is on.</param>
+/// <param name="Material">The material.</param>
+/// <param name="For">The one session it is for; null for several.</param>
+public sealed record FoundMaterial(Calendar Calendar, Material Material, ShownSession? For);
+
+/// <summary>What was found of all that somebody may see.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Now">The moment it shows.</param>
+/// <param name="Typed">What was looked for.</param>
+/// <param name="Calendars">Calendars by their title.</param>
+/// <param name="Sessions">Sessions: of a series by its words, by number, by day.</param>
+/// <param name="Materials">Materials, the best first.</param>
+/// <param name="People">People, for those who work at the school.</param>
+public sealed record SearchFound(
+    School School, Instant Now, string Typed, ImmutableArray<Calendar> Calendars, ImmutableArray<OnCalendar> Sessions,
+    ImmutableArray<FoundMaterial> Materials, ImmutableArray<Person> People)
+{
+    /// <summary>Nothing was found.</summary>
+    public bool IsEmpty => Calendars.IsEmpty && Sessions.IsEmpty && Materials.IsEmpty && People.IsEmpty;
+}
+
+public sealed partial class Look
+{
+    // What fits on a page; and how much is looked at for it, as not all that has the words is the reader's to see.
+    private const int MostFound = 12, MostLookedAt = 120;
+
+    /// <summary>What somebody looks for, among all that they may see.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="typed">Words, a number, a day.</param>
+    public SearchFound? AtSearch(Viewer viewer, string? typed) => database.Read(stores =>
+    {
+        if (viewer.Person is null || stores.School.Find() is not { } school) return null;
+        var (now, looked, time) = (clock.GetCurrentInstant(), SearchText.Read(typed), school.Time);
+        var words = (typed ?? "").Trim();
+        if (looked.IsEmpty) return new SearchFound(school, now, words, [], [], [], []);
+        var reached = stores.Calendars.IdsReachedBy(viewer);
+        var mine = new Dictionary<CalendarId, Standing?>();
+        Standing? At(CalendarId id) => mine.TryGetValue(id, out var known) ? known
+            : mine[id] = Stand(stores, viewer, stores.Calendars.InUse([id])).SingleOrDefault();
+        var sessions = new List<OnCalendar>();
+        // By number or day alone: of one's own classes; else every session of the school has that number.
+        var series = looked.Words.IsEmpty ? Own(stores, viewer).SelectMany(own => own.Facts.Series.Select(one => (one.Id, own.Calendar.Id)))
+            : stores.Search.Series(looked.Words, reached, MostLookedAt);
+        foreach (var (id, calendar) in series)
+        {
+            if (sessions.Count >= MostFound) break;
+            if (At(calendar) is not { } at || at.Facts.Plans(time).FirstOrDefault(one => one.Of.Id == id) is not { } plan
+                || !AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(plan.Of, at.Level, viewer))) continue;
+            var show = at.Facts.For(time, now, at.Level, ShowChoices.SignedIn, viewer);
+            // The one that has the words itself, before the next of the series that has them.
+            if (Best(plan, looked, show, now) is { } best) sessions.Add(new OnCalendar(at.Calendar, best));
+        }
+
+        var materials = new List<FoundMaterial>();
+        foreach (var (id, calendar) in stores.Search.Materials(looked.Words, reached, MostLookedAt))
+        {
+            if (materials.Count >= MostFound) break;
+            if (At(calendar) is not { } at || at.Facts.Materials.FirstOrDefault(one => one.Id == id) is not { } material) continue;
+            var of = at.Facts.Series.FirstOrDefault(one => one.Id == material.Series);
+            if (of is null && material.Series is not null) continue;
+            var level = of is null ? at.Level : Redaction.LevelOn(of, at.Level, viewer);
+            var session = at.Facts.SessionOf(time, material);
+            var day = session?.Day;
+            if (!AccessRules.May(Deed.SeeDetails, level) || (material.ForSession is not null && session is not { IsTold: true })
+                || (looked.Day is var (_, month, number) && (day?.Month, day?.Day) != (month, number))) continue;
+            if (Redaction.Show(material, material.IsGiven(session, now, time.Zone), of, level, ShowChoices.SignedIn, viewer) is { } shown)
+                materials.Add(new FoundMaterial(at.Calendar, shown,
+                    session is null ? null : at.Facts.For(time, now, at.Level, ShowChoices.SignedIn, viewer)(session)));
+        }
+
+        return new SearchFound(school, now, words,
+            looked.Words.IsEmpty ? [] : [.. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, words, 0,
+                MostFound)).Select(one => one.Calendar)],
+            [.. sessions.OrderBy(one => one.Shown.Session.EndsAt <= now).ThenBy(one => one.Shown.Session.StartsAt)], [.. materials],
+            AccessRules.MayAtSchool(Deed.FindPeople, viewer.Role) && viewer.LookedAtBy is null ? [.. stores.People.Find(words,
+                MostFound)] : []);
+    });
+
+    private static ShownSession? Best(Plan plan, SearchText looked, Func<Session, ShownSession?> show, Instant now)
+    {
+        var told = plan.Sessions.Where(session => session.IsTold);
+        if (looked.Number is { } number) return told.FirstOrDefault(session => session.Number == number) is { } numbered
+            ? show(numbered) : null;
+        if (looked.Day is var (year, month, day))
+            return told.FirstOrDefault(session => session.Day.Month == month && session.Day.Day == day
+                && (year is null || session.Day.Year == year))
+                is { } on ? show(on) : null;
+        if (!looked.IsIn($"{plan.Of.Title} {plan.Of.Description} {plan.Of.Place}"))
+            return told.Where(session => session.Change is not null).Select(show).OfType<ShownSession>()
+                .FirstOrDefault(shown => looked.IsIn($"{shown.Title} {shown.Note} {shown.Place}"));
+        // What stands in the description is found by those alone who see it.
+        return (plan.Held.FirstOrDefault(session => session.EndsAt > now) ?? plan.Held.LastOrDefault()) is { } next
+            && show(next) is { } coming
+            && looked.IsIn($"{coming.Title} {plan.Of.Title} {coming.Description} {coming.Place}") ? coming : null;
+    }
+}

@@ -1,0 +1,100 @@
+using System.IO.Compression;
+using System.Text;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Formats.Drawing;
+
+namespace JollyAlmanac.Application.Materials;
+
+/// <summary>Looks into files for what would harm those who open them. A real one asks a scanner of the school.</summary>
+public interface IFileScanner
+{
+    /// <summary>Looks into a file.</summary>
+    /// <param name="bytes">The file.</param>
+    /// <returns>What was found, for people; null for nothing.</returns>
+    string? Find(Stream bytes);
+}
+
+/// <summary>A file that was looked at.</summary>
+/// <param name="Kind">What it is; null where it is not taken.</param>
+/// <param name="Words">What it is found by beside its name; may be empty.</param>
+/// <param name="Reason">Why it is not taken; null where it is.</param>
+public sealed record CheckedFile(FileKind? Kind, string Words, string? Reason);
+
+/// <summary>Whether a file is taken: by its name, by what is in it, and by what a scanner says. One place for all ways in.</summary>
+public sealed class FileCheck(IFileScanner scanner)
+{
+    /// <summary>The most that a package may have unpacked, in bytes.</summary>
+    public const long MostUnpacked = 2L * 1024 * 1024 * 1024;
+
+    // Of text, so much is found by its words.
+    private const int MostWords = 64 * 1024;
+
+    // Packed text has a tenth or a twentieth of its size; what has far less was made to burst.
+    private const int MostTimes = 200;
+
+    private const int MostInPackage = 20_000;
+
+    /// <summary>Looks at a file.</summary>
+    /// <param name="bytes">The file; can be read from any place.</param>
+    /// <param name="name">Its name.</param>
+    public CheckedFile Of(Stream bytes, string name)
+    {
+        if (bytes.Length == 0) return new CheckedFile(null, "", $"“{name}” is empty. Attach it again once it has something in it.");
+        Span<byte> first = stackalloc byte[16];
+        bytes.Position = 0;
+        var (kind, reason) = FileKind.Of(name, first[..bytes.ReadAtLeast(first, first.Length, throwOnEndOfStream: false)]);
+        if (kind is null) return new CheckedFile(null, "", reason);
+        bytes.Position = 0;
+        reason = kind.IsPackage ? InPackage(bytes, name) : kind.IsPicture ? InPicture(bytes, name) : null;
+        if (reason is not null) return new CheckedFile(null, "", reason);
+        bytes.Position = 0;
+        if (scanner.Find(bytes) is { } found)
+            return new CheckedFile(null, "", $"“{name}” is not taken: {found}. Look at the machine it comes from.");
+        bytes.Position = 0;
+        return new CheckedFile(kind, kind.IsText ? WordsOf(bytes) : "", null);
+    }
+
+    private static string? InPicture(Stream bytes, string name) => Thumbnail.SizeOf(bytes) is not var (width, height)
+        ? $"“{name}” cannot be read as a picture. Save it again as one, or attach the original."
+        : (long)width * height > Thumbnail.MostDots
+            ? $"“{name}” is {width} by {height} dots, more than a browser can show. Make it smaller."
+            : null;
+
+    private static string? InPackage(Stream bytes, string name)
+    {
+        try
+        {
+            using var package = new ZipArchive(bytes, ZipArchiveMode.Read, leaveOpen: true);
+            if (package.Entries.Count > MostInPackage) return $"“{name}” holds {package.Entries.Count} files, far more than a class can use.";
+            var unpacked = 0L;
+            foreach (var entry in package.Entries)
+            {
+                unpacked += entry.Length;
+                if (entry.Length > 10_000_000 && entry.Length / Math.Max(1, entry.CompressedLength) > MostTimes || unpacked > MostUnpacked)
+                    return $"“{name}” would grow to {UploadLimit.InWords(package.Entries.Sum(one => one.Length))} when it is opened, which stops the machine that opens it.";
+                if (entry.FullName.EndsWith("vbaProject.bin", StringComparison.OrdinalIgnoreCase))
+                    return $"“{name}” has a program in it (macros). Save it without, and attach it again.";
+            }
+
+            var ending = Path.GetExtension(name).ToLowerInvariant();
+            var needs = ending switch
+            {
+                ".docx" or ".xlsx" or ".pptx" => "[Content_Types].xml", ".odt" or ".ods" or ".odp" or ".epub" => "mimetype", _ => null,
+            };
+            return needs is null || package.GetEntry(needs) is not null ? null
+                : $"“{name}” does not look inside like what its ending says. Save it again, or attach the original.";
+        }
+        catch (InvalidDataException)
+        {
+            return $"“{name}” is damaged: it cannot be opened. Attach it again from where it is whole.";
+        }
+    }
+
+    private static string WordsOf(Stream bytes)
+    {
+        using var reader = new StreamReader(bytes, Encoding.UTF8, true, 4096, leaveOpen: true);
+        var text = new char[MostWords];
+        return Entry.Clean(new string(text, 0, reader.ReadBlock(text)), keepLines: false);
+    }
+}

@@ -1,0 +1,74 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Calendars;
+
+/// <summary>One material, for those who keep it.</summary>
+public sealed class MaterialModel(KeepMaterials materials, SendFiles files, Visit visit) : PageModel
+{
+    public MaterialView View { get; private set; } = null!;
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public MaterialFields Fields { get; private set; } = null!;
+
+    public string Place { get; private set; } = "";
+
+    public string NewAddress { get; private set; } = "";
+
+    public IActionResult OnGet(string slug, long id)
+    {
+        var outcome = materials.One(visit.Viewer, slug, id);
+        if (outcome is not Outcome<MaterialView>.Done { Value: var view }) return Answers.Of(outcome);
+        View = view;
+        Fields = MaterialFields.Of(view.Kept.Material);
+        Place = view.Spot?.Key ?? "";
+        return Page();
+    }
+
+    public IActionResult OnPost(string slug, long id, [FromForm] MaterialFields fields, string? place, int version) =>
+        Answer(slug, id, materials.Change(visit.Viewer, slug, id, place, fields.Details, version), () => (Fields, Place) = (fields,
+            place ?? ""));
+
+    public async Task<IActionResult> OnPostReplaceAsync(string slug, long id, [FromForm] IReadOnlyList<string>? uploads, IFormFile? newFile,
+        string? newAddress, int version, CancellationToken cancellation)
+    {
+        var key = uploads?.LastOrDefault(one => one.Length > 0);
+        if (newFile is not null)
+            switch (await files.Whole(visit.Viewer, slug, new Upload(newFile.FileName, newFile.Length, newFile.OpenReadStream),
+                cancellation))
+            {
+                case Outcome<UploadedFile>.Done { Value: var taken }: key = taken.Key; break;
+                case Outcome<UploadedFile>.Refused refused:
+                    return Answer(slug, id, new Outcome<string>.Refused([.. refused.Problems.Select(one => one with { Field = "NewFile" })]));
+                case var other: return Answers.Of(other);
+            }
+
+        return Answer(slug, id, materials.Replace(visit.Viewer, slug, id, key, newAddress, version), () => NewAddress = newAddress ?? "");
+    }
+
+    public IActionResult OnPostTakeOff(string slug, long id, int version) =>
+        Answer(slug, id, materials.TakeOff(visit.Viewer, slug, id, version));
+
+    public IActionResult OnPostCopy(string slug, string? key, string? copyTo, long id) => Answer(slug, id,
+        materials.Copy(visit.Viewer, slug, key ?? "", copyTo, move: false));
+
+    private IActionResult Answer(string slug, long id, Outcome<string> outcome, Action? keep = null) => this.Back(outcome,
+        outcome.IsDone ? $"/calendars/{slug}/materials" : $"/calendars/{slug}/materials/{id}", said =>
+        {
+            TempData[Answers.MayUndo] = true;
+            return said;
+        }, refused =>
+        {
+            Problems = refused.Problems;
+            var page = OnGet(slug, id);
+            keep?.Invoke();
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return page;
+        });
+}

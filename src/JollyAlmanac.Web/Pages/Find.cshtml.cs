@@ -1,0 +1,42 @@
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages;
+
+/// <summary>Finds what somebody looks for, and the places of the almanac.</summary>
+public sealed class FindModel(Look look, Visit visit) : PageModel
+{
+    public SearchFound View { get; private set; } = null!;
+
+    /// <summary>Places of the almanac whose names have what was typed; all of them while nothing is.</summary>
+    public IReadOnlyList<(string Name, string Address)> Places { get; private set; } = [];
+
+    public IActionResult OnGet(string? q, bool part = false)
+    {
+        if (look.AtSearch(visit.Viewer, q) is not { } view) return NotFound();
+        View = view;
+        var typed = Core.SearchText.Read(q);
+        Places = [.. PlacesOf(visit.Viewer).Where(place => view.Typed.Length == 0 || (!typed.Words.IsEmpty && typed.IsIn(place.Name)))];
+        return part ? Partial("_FoundList", this) : Page();
+    }
+
+    private static IEnumerable<(string Name, string Address)> PlacesOf(Viewer viewer)
+    {
+        yield return ("Today", "/today");
+        yield return ("Calendars", "/calendars");
+        yield return ("Week by bells", "/week");
+        var works = AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role);
+        if (works) yield return ("Join links", "/join-links");
+        if (works) yield return ("Make a class calendar", "/calendars/new");
+        if (works) yield return ("Setting up, step by step", "/set-up");
+        if (viewer.Role == SchoolRole.Coordinator)
+            foreach (var place in new[] { ("People", "/people"), ("School time", "/school-time"), ("What the school publishes", "/publishing"),
+                ("Mail", "/mail"), ("History", "/history"), ("The school’s habits", "/people/habits") })
+                yield return place;
+        yield return ("Your account", "/account");
+    }
+}

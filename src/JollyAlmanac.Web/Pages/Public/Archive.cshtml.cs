@@ -1,0 +1,19 @@
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Public;
+
+/// <summary>The archive of a calendar: what was, with its recordings and materials.</summary>
+public sealed class ArchiveModel(Look look, Visit visit) : PageModel
+{
+    public Archive View { get; private set; } = null!;
+
+    public IActionResult OnGet(string slug, string? q, int from = 0)
+    {
+        if (look.AtArchive(visit.Viewer, slug, q, Math.Clamp(from, 0, 100_000)) is not { } view) return NotFound();
+        View = view;
+        return Page();
+    }
+}

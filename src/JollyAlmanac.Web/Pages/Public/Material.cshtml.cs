@@ -1,0 +1,53 @@
+using System.Text;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Web.Pages.Shared;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages.Public;
+
+/// <summary>A material looked at: its note, and what the almanac can show of it.</summary>
+public sealed class LookAtMaterialModel(Look look, Visit visit, GuessGuard guard) : PageModel
+{
+    // More of a text than this is read in the file itself.
+    private const int MostText = 200 * 1024;
+
+    public Material Material { get; private set; } = null!;
+
+    /// <summary>What kind of file it is; null for a link.</summary>
+    public FileKind? Kind { get; private set; }
+
+    /// <summary>The text of a text; null for what is none.</summary>
+    public string? Text { get; private set; }
+
+    /// <summary>The text goes on in the file.</summary>
+    public bool IsCut { get; private set; }
+
+    /// <summary>The captions beside a film.</summary>
+    public Material? Captions { get; private set; }
+
+    public IActionResult OnGet(string key)
+    {
+        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (look.AtMaterial(visit.Viewer, key) is not { } material)
+        {
+            if (look.HadMaterial(key)) return StatusCode(StatusCodes.Status410Gone);
+            guard.Miss(visit);
+            return NotFound();
+        }
+
+        Material = material;
+        if (!material.IsLookedAt()) return Redirect($"/m/{key}");
+        if (material.Content is not MaterialContent.StoredFile file) return Page();
+        Kind = FileKind.OfMediaType(file.MediaType);
+        if (Kind.Plays) Captions = look.CaptionsOf(visit.Viewer, material);
+        if (!Kind.IsText || !System.IO.File.Exists(look.PathOf(file))) return Page();
+        using var reader = new StreamReader(look.PathOf(file), Encoding.UTF8);
+        var text = new char[MostText];
+        Text = new string(text, 0, reader.ReadBlock(text));
+        IsCut = reader.Peek() >= 0;
+        return Page();
+    }
+}

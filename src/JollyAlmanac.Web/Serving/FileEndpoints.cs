@@ -1,0 +1,83 @@
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Core.Materials;
+using Microsoft.Net.Http.Headers;
+
+namespace JollyAlmanac.Web.Serving;
+
+/// <summary>The addresses of materials: the file itself, or the way to where a link leads; and small pictures of pictures.</summary>
+public static class FileEndpoints
+{
+    /// <summary>Maps them.</summary>
+    public static void MapFiles(this WebApplication app)
+    {
+        app.MapMethods("/m/{key}", ["GET", "HEAD"], Open);
+        app.MapGet("/c/{slug}/app.webmanifest", Manifest);
+        app.MapMethods("/m/{key}/small", ["GET", "HEAD"], Small);
+        app.MapMethods("/m/{key}/was/{edition:int}", ["GET", "HEAD"], Was);
+    }
+
+    // A class page as an application of its own: W3C's Web Application Manifest. Of what any stranger sees alone.
+    private static IResult Manifest(string slug, Look look) => look.AtClassPage(Core.Access.Viewer.Visitor, slug,
+        asVisitor: false) is not { } page
+        ? Results.NotFound() : Results.Json(new Dictionary<string, object>
+        {
+            ["name"] = page.Calendar.Title, ["short_name"] = page.Calendar.Title, ["start_url"] = $"/c/{slug}", ["scope"] = $"/c/{slug}",
+            ["id"] = $"/c/{slug}", ["display"] = "standalone", ["background_color"] = "#fcfdfc", ["theme_color"] = "#0e4639",
+            ["icons"] = new[] { new Dictionary<string, string> { ["src"] = "/favicon.svg", ["sizes"] = "any", ["type"] = "image/svg+xml" } },
+        }, contentType: "application/manifest+json");
+
+    private static IResult Open(string key, HttpContext context, Look look, Visit visit, GuessGuard guard) =>
+        guard.IsShut(visit) ? Results.StatusCode(StatusCodes.Status429TooManyRequests)
+            : look.AtMaterial(visit.Viewer, key) is { } material ? Give(material.Content, context, look) : Missing(key, look, visit, guard);
+
+    private static IResult Was(string key, int edition, HttpContext context, Look look, Visit visit, GuessGuard guard)
+    {
+        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        if (look.AtEdition(visit.Viewer, key, edition) is { } content) return Give(content, context, look);
+        guard.Miss(visit);
+        return Results.NotFound();
+    }
+
+    private static IResult Small(string key, HttpContext context, Look look, Visit visit, GuessGuard guard)
+    {
+        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        if (look.AtMaterial(visit.Viewer, key)?.Content is MaterialContent.StoredFile file && look.SmallPictureOf(file) is { } path)
+        {
+            context.Response.Headers.CacheControl = "private, max-age=3600";
+            return Results.File(path, "image/webp", entityTag: new EntityTagHeaderValue($"\"{file.Hash}-small\""));
+        }
+
+        guard.Miss(visit);
+        return Results.NotFound();
+    }
+
+    // What was there and is taken off is told so; whoever has its address had it given.
+    private static IResult Missing(string key, Look look, Visit visit, GuessGuard guard)
+    {
+        if (look.HadMaterial(key)) return Results.StatusCode(StatusCodes.Status410Gone);
+        guard.Miss(visit);
+        return Results.NotFound();
+    }
+
+    private static IResult Give(MaterialContent content, HttpContext context, Look look)
+    {
+        if (content is MaterialContent.Link link) return Results.Redirect(link.Address.AbsoluteUri);
+        var file = (MaterialContent.StoredFile)content;
+        // Only kinds that a browser shows without running anything are shown; all others are saved.
+        var kind = FileKind.OfMediaType(file.MediaType);
+        var headers = context.Response.Headers;
+        headers.ContentDisposition = Disposition(kind.OpensInBrowser || kind.Plays ? "inline" : "attachment", file.Name);
+        headers.CacheControl = "private, max-age=300";
+        headers.ContentSecurityPolicy = SecurityHeaders.OfFile;
+        var path = look.PathOf(file);
+        return !File.Exists(path) ? Results.NotFound() : Results.File(path, kind.IsText ? file.MediaType + "; charset=utf-8" : file.MediaType,
+            enableRangeProcessing: true, entityTag: new EntityTagHeaderValue($"\"{file.Hash}\""));
+    }
+
+    private static string Disposition(string kind, string name)
+    {
+        var disposition = new ContentDispositionHeaderValue(kind);
+        disposition.SetHttpFileName(name);
+        return disposition.ToString();
+    }
+}
