@@ -86,7 +86,10 @@ public sealed class FileVault(string directory)
     public Stream OpenPart(string key) => File.OpenRead(PartOf(key));
 
     /// <summary>Drops what came in.</summary>
-    public void DropPart(string key) => File.Delete(PartOf(key));
+    public void DropPart(string key)
+    {
+        if (File.Exists(PartOf(key))) File.Delete(PartOf(key));
+    }
 
     /// <summary>Whether a file is stored.</summary>
     public bool Has(string hash) => File.Exists(PathOf(hash));
@@ -94,8 +97,8 @@ public sealed class FileVault(string directory)
     /// <summary>Removes a file and what was made of it.</summary>
     public void Remove(string hash)
     {
-        File.Delete(PathOf(hash));
-        File.Delete(PictureOf(hash));
+        if (Has(hash)) File.Delete(PathOf(hash));
+        if (File.Exists(PictureOf(hash))) File.Delete(PictureOf(hash));
     }
 
     /// <summary>The hashes of all stored files.</summary>

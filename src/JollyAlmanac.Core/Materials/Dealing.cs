@@ -80,6 +80,6 @@ public static partial class Dealing
     [GeneratedRegex(@"^[ #]*(?<d>\d{1,3})(?![\da-z])", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
     private static partial Regex Leading();
 
-    [GeneratedRegex(@"(?<![\da-z.])(?<d>\d{1,3})(?![\da-z.])", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
+    [GeneratedRegex(@"(?<![\da-z.]|\d-)(?<d>\d{1,3})(?![\da-z.]|-\d)", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
     private static partial Regex Alone();
 }
