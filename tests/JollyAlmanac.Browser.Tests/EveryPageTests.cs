@@ -13,17 +13,23 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         $"/calendars/{DemoServer.Class}/publishing",
         $"/calendars/{DemoServer.Class}/edit", $"/calendars/{DemoServer.Class}/series/new", $"/c/{DemoServer.Class}?as=visitor",
         "/week/2026-10-14?on=boat-geometry-10&on=norse-tales-10&on=coastal-weather-10", "/school-time", "/school-time/roll-over",
-        $"/calendars/{DemoServer.Class}/timetable",
+        $"/calendars/{DemoServer.Class}/timetable", $"/calendars/{DemoServer.Class}/materials",
         $"/calendars/{DemoServer.Class}/history", "/join-links", "/join-links/tidepool-7k/edit",
         "/join-links/tidepool-7k/card?part=Title&part=Passcode", "/join-links/new", "/calendars/french-8",
         $"/calendars/{DemoServer.Class}/sharing?who=teodor.quill@students.skerry.example", "/people",
     ];
 
+    private static readonly string[] Readers = [DemoServer.Student, "teodor.quill@families.skerry.example"];
+
+    // A material, and one that is looked at.
+    private static readonly string[] MaterialLinks = [".kept-materials .acts a", ".kept-materials .what a[href$=look]"];
+
     // Made of the same parts as others: looked at once wide and once narrow.
     private static readonly string[] Alike =
     [
         $"/calendars/{DemoServer.Class}/class-list", $"/c/{DemoServer.Class}", "/people?find=zzz", "/people/2", "/people/new",
-        "/people/habits",
+        "/people/habits", $"/calendars/{DemoServer.Class}/materials?place=all#attach", $"/c/{DemoServer.Class}/archive",
+        $"/c/{DemoServer.Class}/archive?q=limpets", "/find", "/find?q=barnacle",
         "/people/bring-in", "/people/groups",
         "/people/groups/2", "/account", $"/calendars/{DemoServer.Class}/notices", $"/calendars/{DemoServer.Class}/import", "/mail", "/history", "/publishing", $"/ask/{DemoServer.Class}",
         $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
@@ -45,12 +51,24 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         browser.Go($"/calendars/{DemoServer.Class}");
         var series = new Uri(browser.Find(".say a").GetDomProperty("href")!).AbsolutePath;
         var session = $"/calendars/{DemoServer.Class}/sessions/{series[(series.LastIndexOf('/') + 1)..]}.";
-        foreach (var path in Kept.Concat(width is 1280 or 390 && !isDark ? Alike : []).Append(series).Append($"{session}2026-10-16T09:50")
+        browser.Go($"/calendars/{DemoServer.Class}/materials");
+        string[] material = [.. MaterialLinks.Select(selector => new Uri(browser.Find(selector).GetDomProperty("href")!).AbsolutePath)];
+        foreach (var path in Kept.Concat(material).Concat(width is 1280 or 390 && !isDark ? Alike : []).Append(series).Append($"{session}2026-10-16T09:50")
             .Append($"{session}2026-10-16T09:50?Do=move&Day=2026-10-12")) Look(path);
         browser.Go("/today");
         browser.Click("details.who summary");
         browser.ClickText("button", "Sign out");
         browser.Until(() => browser.Path == "/sign-in");
+        // A student's own page, and a family's by child.
+        foreach (var email in Readers)
+        {
+            browser.SignIn(email);
+            Look("/today");
+            browser.Click("details.who summary");
+            browser.ClickText("button", "Sign out");
+            browser.Until(() => browser.Path == "/sign-in");
+        }
+
         foreach (var path in Open.Append("/in/tidepool-7k?look=1").Append("/in/marchbanks?look=1").Append(Room())
             .Append(new Uri(browser.Server.Address("embed")).AbsolutePath)) Look(path);
         Assert.True(wrong.Count == 0, string.Join("\n", wrong.Distinct()));

@@ -15,7 +15,7 @@ public static class MarkdownText
     {
         AllowedTags = new HashSet<string>(StringComparer.OrdinalIgnoreCase)
         {
-            "p", "br", "strong", "em", "del", "sub", "sup", "mark", "ul", "ol", "li", "blockquote", "code", "pre", "h3", "h4", "h5", "h6", "hr",
+            "p", "br", "strong", "em", "del", "sub", "sup", "mark", "ul", "ol", "li", "blockquote", "code", "pre", "h2", "h3", "h4", "h5", "h6", "hr",
             "a", "table", "thead", "tbody", "tr", "th", "td",
         },
         AllowedAttributes = new HashSet<string>(StringComparer.OrdinalIgnoreCase) { "href", "start" },
@@ -33,7 +33,7 @@ public static class MarkdownText
     public static IHtmlContent Of(string markdown)
     {
         var document = Markdown.Parse(markdown, Pipeline);
-        foreach (var heading in document.OfType<Markdig.Syntax.HeadingBlock>()) heading.Level = Math.Min(6, heading.Level + 2);
+        foreach (var heading in document.OfType<Markdig.Syntax.HeadingBlock>()) heading.Level = Math.Min(6, heading.Level + 1);
         return new HtmlString(Sanitizer.Sanitize(document.ToHtml(Pipeline)));
     }
 }

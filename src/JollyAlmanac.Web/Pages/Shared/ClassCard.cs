@@ -42,7 +42,8 @@ public sealed record ClassCard(ClassPage Page, Uri Address, bool Keeps)
         return about;
     }
 
-    private string At(Instant instant) => instant.InZone(Page.School.Time.Zone).ToOffsetDateTime().ToString("uuuu-MM-dd'T'HH:mm:sso<g>", null);
+    private string At(Instant instant) => NodaTime.Text.OffsetDateTimePattern.Rfc3339.Format(
+        instant.InZone(Page.School.Time.Zone).ToOffsetDateTime());
 
     private static string SayBackSpan(Core.Series.Session session) => Core.Series.SayBack.Span(session);
 }
