@@ -31,6 +31,12 @@ if (args is ["people"])
     return;
 }
 
+if (args is ["materials"])
+{
+    await MaterialBench.Run();
+    return;
+}
+
 if (args is ["publish"])
 {
     PublishBench.Run();

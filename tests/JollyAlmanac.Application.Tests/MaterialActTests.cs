@@ -573,6 +573,24 @@ public sealed class MaterialActTests : IDisposable
             Assert.NotNull(school.Look.AtSearch(school.Student, typed));
     }
 
+    [Fact]
+    public void A_word_that_thousands_have_is_found_by_its_title_and_its_reader_first()
+    {
+        var other = TestSchool.Done(school.Calendars.Create(school.Teacher, new CalendarInput("Other", Core.Calendars.CalendarKind.Class, "", "",
+            Core.Calendars.MarkColour.Plum, Core.Calendars.MarkShape.Disc, OpenTo.Named)));
+        school.Database.Write(stores =>
+        {
+            Material Of(Core.Calendars.CalendarId calendar, int at, string title) => new(default, calendar, null, null, $"{title}-{calendar.Value}-{at}",
+                title, new MaterialContent.Link(new Uri("https://x.example/")), MaterialAudience.Anyone);
+            stores.Materials.Add(Of(series.Calendar, 0, "kelp of the class"), school.Teacher.Person!.Value, default);
+            stores.Materials.Add(Of(series.Calendar, 0, "within"), school.Teacher.Person!.Value, default, "a text with kelp in it");
+            for (var at = 0; at < 2_100; at++) stores.Materials.Add(Of(other.Id, at, "kelp"), school.Teacher.Person!.Value, default);
+            return true;
+        }, _ => true);
+        Assert.Equal(["kelp of the class", "within"], school.Look.AtSearch(school.Student, "kelp")!.Materials.Select(one => one.Material.Title));
+        Assert.Equal(12, school.Look.AtSearch(school.Teacher, "kelp")!.Materials.Length);
+    }
+
     [Theory]
     [InlineData("tidepool 13", "13")]
     [InlineData("14 oct", "13")]

@@ -40,7 +40,8 @@ public static class DataCheck
                     problems.Add(
                         $"The address of {outlet.Name} on {calendar.Title} does not belong to {Secrets.FileName}. Renew it under Publishing.");
             foreach (var file in stores.Materials.Of(calendar.Id)
-                .Select(material => (material.Title, Content: material.Content as MaterialContent.StoredFile))
+                .SelectMany(material => stores.Materials.EditionsOf(material.Id).Select(one => one.Content).Prepend(material.Content)
+                    .Select(content => (material.Title, Content: content as MaterialContent.StoredFile)))
                 .Where(one => one.Content is not null))
                 if (Fault(vault.PathOf(file.Content!.Hash), file.Content) is { } fault)
                     problems.Add($"The file of {file.Title} on {calendar.Title} {fault}.");

@@ -51,6 +51,9 @@ public sealed record CalendarList(School School, Instant Now, int Total, IReadOn
     /// <summary>There are more lines after these.</summary>
     public bool HasMore { get; init; }
 
+    /// <summary>Those that are put away, for those who were in them: what was done in them stays readable.</summary>
+    public IReadOnlyList<Calendar> Past { get; init; } = [];
+
     /// <summary>Those that are put away, or deleted and can be brought back, for their managers.</summary>
     public IReadOnlyList<Calendar> NotInUse { get; init; } = [];
 }
@@ -115,6 +118,8 @@ public sealed partial class Look
             ? [.. stores.Calendars.DepartmentsReachedBy(viewer, CalendarList.MostFolds)
             .Select(calendar => new CalendarFold(calendar, counts.GetValueOrDefault(calendar.Id))),
                 .. counts.TryGetValue(default, out var none) ? [new CalendarFold(null, none)] : Array.Empty<CalendarFold>()] : [],
+            Past = [.. away.Where(calendar => calendar.DeletedAt is null && Setting.HadPart(viewer, [.. grants[calendar.Id]])
+                && AccessRules.LevelOf(viewer, grants[calendar.Id]) > AccessLevel.Busy)],
             NotInUse = [.. away.Where(calendar => !(calendar.DeletedAt + Calendar.Recall <= now)
             && AccessRules.May(Deed.ChangeCalendar, AccessRules.LevelOf(viewer, grants[calendar.Id])))],
         };

@@ -1,7 +1,9 @@
+using System.Collections.Concurrent;
 using System.Globalization;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
@@ -85,8 +87,30 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
         return path;
     }
 
-    /// <summary>A material for a viewer; null where it is not theirs to open.</summary>
-    public Material? AtMaterial(Viewer viewer, string key) => database.Read(stores =>
+    private const int MostOpened = 4_000;
+
+    private readonly ConcurrentDictionary<(PersonId?, PersonId?, string, string), (long Epoch, Instant From, Instant Until,
+        Material Material)> opened =
+        new();
+
+    /// <summary>A material for a viewer; null where it is not theirs to open. A film is asked for in many parts: read once for as long as
+    /// nothing at all is written, and nothing of its calendar is given or given no more.</summary>
+    public Material? AtMaterial(Viewer viewer, string key)
+    {
+        // Asked for before anything is read: what is read then is not older.
+        var (epoch, now) = (database.Epoch(), clock.GetCurrentInstant());
+        var known = (viewer.Person, viewer.LookedAtBy?.Person, string.Join(' ', viewer.Groups.Select(group => group.Value).Order()), key);
+        if (opened.TryGetValue(known, out var found) && found.Epoch == epoch && found.From <= now
+            && now < found.Until) return found.Material;
+        opened.TryRemove(known, out _);
+        if (ReadMaterial(viewer, key, now) is not var (material, until)) return null;
+        if (opened.Count >= MostOpened) opened.Clear();
+        opened[known] = (epoch, now, until, material);
+        return material;
+    }
+
+    private (Material Material, Instant Until)? ReadMaterial(Viewer viewer, string key, Instant now) => database.Read<(Material,
+        Instant)?>(stores =>
     {
         if (key.Length != Secrets.TokenLength || stores.Materials.Find(key) is not { } material) return null;
         if (stores.School.Find() is not { } school) return null;
@@ -100,11 +124,11 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
         if (series is null && material.Series is not null) return null;
         if (!AccessRules.IsFor(series?.OnlyFor, level, viewer)) return null;
         var onIt = series is null ? level : Redaction.LevelOn(series, level, viewer);
-        var isGiven = material.IsGiven(facts.SessionOf(school.Time, material), clock.GetCurrentInstant(), school.Time.Zone);
+        var isGiven = material.IsGiven(facts.SessionOf(school.Time, material), now, school.Time.Zone);
         // By its address alone, too, only those get it whom it is for.
         return Redaction.Show(material, isGiven, series, level, ShowChoices.Working, viewer) is { } shown
             && (material.Audience == MaterialAudience.Anyone || (viewer.Person is not null && AccessRules.May(Deed.SeeDetails, onIt)))
-            ? shown : null;
+            ? (shown, facts.NextGiving(school.Time, now)) : null;
     });
 
     // A calendar as a viewer stands to it; what stands on it is read when it is asked for.

@@ -40,6 +40,9 @@ public sealed record TermSheetView(
     IReadOnlyList<SheetSeries> Series,
     IReadOnlyList<JoinLink> Links, IReadOnlyList<HistoryLine> Last, int Feeds, int Embeds, Series? TakenOff, HistoryLine? ToUndo)
 {
+    /// <summary>Sessions to come without material, where the others around them have some; for those who may change them.</summary>
+    public IReadOnlySet<SessionKey> Missing { get; init; } = new HashSet<SessionKey>();
+
     /// <summary>What of it cannot be read as it is stored, for those who may change it.</summary>
     public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
 
@@ -91,6 +94,8 @@ public sealed partial class Look
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
             keeps && viewer.Person is { } person ? stores.History.LastToUndo(calendar.Id, person) : null)
         {
+            Missing = series.Where(one => one.MayChange).SelectMany(one => Core.Materials.Missing.Of(one.Plan, facts.MaterialsOf, now))
+                .Select(session => session.Key).ToHashSet(),
             Unreadable = unreadable,
             UnreadableVersions = unreadable.Where(one => one.Kind == UnreadableKind.Series).DistinctBy(one => one.Id)
             .ToDictionary(one => one.Id, one => stores.Series.FindBare(new SeriesId(one.Id))?.Version ?? 0),

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Security.Cryptography;
 using System.Text;
 using JollyAlmanac.Core.Access;
@@ -157,9 +158,29 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     }
 
     /// <summary>The person of a sign-in and what they may reach, where it has not ended and its stamp still holds; else null.</summary>
-    public SignedInPerson? Find(PersonId id, string stamp, string token) => database.Read(stores =>
+    public SignedInPerson? Find(PersonId id, string stamp, string token)
     {
-        if (token.Length != Secrets.TokenLength || stores.People.Find(id) is not { } found || found.Stamp != stamp) return null;
+        if (token.Length != Secrets.TokenLength) return null;
+        // A page asks for itself and its pieces, a film for its parts: read once for as long as nothing at all is written, and for a few
+        // seconds at most, as a sign-in ends by itself.
+        var (epoch, now, key) = (database.Epoch(), clock.GetCurrentInstant(), (id, stamp, Convert.ToBase64String(Secrets.HashOf(token))));
+        if (known.TryGetValue(key, out var last) && last.Epoch == epoch && last.At <= now && now - last.At < KnownFor) return last.Found;
+        known.TryRemove(key, out _);
+        if (Read(id, stamp, token) is not { } found) return null;
+        if (known.Count >= MostKnown) known.Clear();
+        known[key] = (epoch, now, found);
+        return found;
+    }
+
+    private const int MostKnown = 4_000;
+
+    private static readonly Duration KnownFor = Duration.FromSeconds(5);
+
+    private readonly ConcurrentDictionary<(PersonId, string, string), (long Epoch, Instant At, SignedInPerson Found)> known = new();
+
+    private SignedInPerson? Read(PersonId id, string stamp, string token) => database.Read(stores =>
+    {
+        if (stores.People.Find(id) is not { } found || found.Stamp != stamp) return null;
         var (isGood, looks) = stores.SignIns.Find(id, Secrets.HashOf(token), clock.GetCurrentInstant());
         if (!isGood) return null;
         var own = stores.People.ViewerOf(id);

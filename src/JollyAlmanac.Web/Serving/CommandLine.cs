@@ -85,6 +85,11 @@ public static class CommandLine
             "--public-address") { Description = "How the world reaches the almanac, e.g. https://almanac.school.example/" };
         var megabytes = new Option<int>("--largest-file") { Description = "How large an uploaded file may be, in MB",
             DefaultValueFactory = _ => 25 };
+        var inParts = new Option<int>("--largest-in-parts") { Description = "How large one may be that a browser sends in parts, in MB",
+            DefaultValueFactory = _ => 500 };
+        var roomOfOne = new Option<int>("--room-per-class") { Description = "How much the files of one calendar may have, in GB",
+            DefaultValueFactory = _ => 2 };
+        var room = new Option<int>("--room") { Description = "How much all files may have, in GB", DefaultValueFactory = _ => 50 };
         var rooms = new Option<bool>("--stand-in-rooms") { Description = "With a pretended provider of online rooms, to try things out" };
         var smtp = new Option<string>(
             "--smtp") { Description = "A mail server, host:port; without one letters go into the folder mail-drop" };
@@ -103,6 +108,7 @@ public static class CommandLine
         var openIdName = new Option<string>("--openid-name") { Description = "What people call it",
             DefaultValueFactory = _ => "your school account" };
         var command = new Command("serve", "Serve a school. The first visit sets it up.") { port, data, urls, reached, megabytes,
+            inParts, roomOfOne, room,
             rooms, asks, fetches, smtp, smtpUser, smtpFile, from, openId, openIdClient, openIdFile, openIdName };
         command.SetAction(call =>
         {
@@ -122,13 +128,21 @@ public static class CommandLine
                 return Refuse(
                     $"--urls {other} does not start with http://. TLS is the business of a reverse proxy in front; the README says how");
             if (call.GetValue(megabytes) is not (>= 1 and <= 1000)) return Refuse("--largest-file is a number of megabytes from 1 to 1000");
+            if (call.GetValue(inParts) is not (>= 1 and <= 20_000)) return Refuse("--largest-in-parts is a number of megabytes from 1 to 20000");
+            if (call.GetValue(roomOfOne) is not (>= 1 and <= 10_000) || call.GetValue(room) is not (>= 1 and <= 1_000_000))
+                return Refuse("--room-per-class and --room are numbers of gigabytes, from 1 on");
+            const long gigabyte = 1024L * 1024 * 1024;
             return Guarded(() =>
             {
                 string[] addresses = call.GetValue(urls) is { Length: > 0 } given ? given
                     : [$"http://127.0.0.1:{Free(call.GetValue(port))}"];
                 using var app = AlmanacServer.Build(new AlmanacSettings(
                     call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress,
-                    new UploadLimit(call.GetValue(megabytes) * 1024L * 1024), call.GetValue(rooms), call.GetValue(asks), Smtp: server,
+                    new UploadLimit(call.GetValue(megabytes) * 1024L * 1024)
+                    {
+                        InParts = Math.Max(call.GetValue(megabytes), call.GetValue(inParts)) * 1024L * 1024,
+                        PerCalendar = call.GetValue(roomOfOne) * gigabyte, InAll = call.GetValue(room) * gigabyte,
+                    }, call.GetValue(rooms), call.GetValue(asks), Smtp: server,
                     OpenId: provider, FetchesFiles: call.GetValue(fetches)));
                 return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\n{FirstRun(app)}Ctrl-C stops it.");
             });

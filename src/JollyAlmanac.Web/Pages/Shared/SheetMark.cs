@@ -20,6 +20,9 @@ namespace JollyAlmanac.Web.Pages.Shared;
 public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant Now, string? Letter, bool MayChange, bool IsAway = false,
     LocalDate? Day = null)
 {
+    /// <summary>It has no material yet, where the others around it have some.</summary>
+    public bool IsMissing { get; init; }
+
     /// <summary>Which day of a session that takes several, from 2; 1 for the day it begins on.</summary>
     public int Number => Day is { } day ? Shown.Session.NumberOf(day) : 1;
 
@@ -42,6 +45,7 @@ public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant No
             if (session.IsCancelled) words.Add("cancelled");
             if (session.Day != session.PlannedAtSchool) words.Add($"moved from {Wording.WithWeekday(session.PlannedAtSchool)}");
             if (Shown.Note.Length > 0) words.Add(Shown.Note);
+            if (IsMissing) words.Add("no material yet, where the others have some");
             return string.Join(", ", words);
         }
     }
@@ -58,6 +62,9 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
 
     private const string Clip =
         "<svg class=\"clip\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"has material\"><path d=\"M1 1h8v10H1z\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\"/><path d=\"M1 7.5h8V11H1z\" fill=\"currentColor\"/></svg>";
+
+    private const string NoClip =
+        "<svg class=\"clip no-clip\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"no material yet\"><path d=\"M1 1h8v10H1z\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\" stroke-dasharray=\"2 1.6\"/></svg>";
 
     /// <summary>The mark.</summary>
     public SheetMark Of { get; set; } = null!;
@@ -108,6 +115,7 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
         else if (Of.Letter is not null || shown.IsBusyOnly || session.Start.TimeOfDay != session.Original.TimeOfDay)
             html.Append(CultureInfo.InvariantCulture, $"<small>{Wording.Of(session.StartAtSchool.TimeOfDay)}</small>");
         if (shown.Materials.Any(material => material.ForSession is not null)) html.Append(Clip);
+        else if (Of.IsMissing) html.Append(NoClip);
         if (shown.Note.Length > 0 || session.Change?.Title is not null)
             html.Append(CultureInfo.InvariantCulture,
                 $"<svg class=\"note-sign\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"{encoder.Encode(session.Change?.Title ?? "has a note")}\"><path d=\"M1 2h8M1 6h8M1 10h5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");

@@ -86,3 +86,11 @@ if (document.body.dataset.keeps && "serviceWorker" in navigator) navigator.servi
 if (!navigator.onLine) for (const line of document.querySelectorAll(".gone-line")) line.hidden = false;
 
 for (const box of document.querySelectorAll(".address-box")) box.addEventListener("focus", () => box.select());
+
+// "/" finds, wherever there is something to find in; never while somebody types.
+document.addEventListener("keydown", event => {
+  const field = document.querySelector(".find input");
+  if (event.key !== "/" || !field || event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select")) return;
+  event.preventDefault();
+  field.focus();
+});
