@@ -218,7 +218,10 @@ public sealed class MaterialStore
     }
 
     private static MaterialContent Content(string? address, string? hash, string? name, string? type, long? size) => address is not null
-        ? new MaterialContent.Link(new Uri(address)) : new MaterialContent.StoredFile(hash!, name!, type!, size!.Value);
+        ? new MaterialContent.Link(new Uri(address)) : new MaterialContent.StoredFile(
+            // It becomes a path: nothing but a hash may.
+            hash is { Length: 64 } && hash.All(char.IsAsciiHexDigitLower) ? hash : throw new FormatException($"“{hash}” is no hash of a file"),
+            name!, type!, size!.Value);
 
     private sealed record EditionRow(long Edition, string? Address, string? ContentHash, string? FileName, string? MediaType, long? Size,
         string Who, long At);

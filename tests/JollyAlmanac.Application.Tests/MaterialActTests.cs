@@ -566,6 +566,14 @@ public sealed class MaterialActTests : IDisposable
         Assert.Null(school.Look.AtSearch(Viewer.Visitor, "zostera"));
         Assert.Empty(school.Look.AtSearch(school.Student, "torrance")!.People);
         Assert.Equal("Eilidh Torrance", school.Look.AtSearch(school.Teacher, "torr")!.People.Single().Name);
+        // What stands in a description is found by those alone who may read it, with a number or without.
+        school.Execute("update grants set level = 'outline' where person_id = " + school.Student.Person!.Value.Value);
+        foreach (var typed in new[] { "boots", "boots 13", "boots 14 oct" })
+        {
+            Assert.Empty(school.Look.AtSearch(school.Student, typed)!.Sessions);
+            Assert.NotEmpty(school.Look.AtSearch(school.Teacher, typed)!.Sessions);
+        }
+
         // What is taken off is found no more; what means something to the engine is only words here.
         TestSchool.Done(school.Materials.TakeOff(school.Teacher, Slug, note.Id.Value, note.Version));
         Assert.DoesNotContain("plan.md", Found(school.Student), StringComparison.Ordinal);

@@ -92,18 +92,17 @@ public sealed partial class Look
     private static ShownSession? Best(Plan plan, SearchText looked, Func<Session, ShownSession?> show, Instant now)
     {
         var told = plan.Sessions.Where(session => session.IsTold);
-        if (looked.Number is { } number) return told.FirstOrDefault(session => session.Number == number) is { } numbered
-            ? show(numbered) : null;
-        if (looked.Day is var (year, month, day))
-            return told.FirstOrDefault(session => session.Day.Month == month && session.Day.Day == day
-                && (year is null || session.Day.Year == year))
-                is { } on ? show(on) : null;
+        // What stands where the reader may not look is not found by them either.
+        bool Has(ShownSession shown) => looked.Words.IsEmpty
+            || looked.IsIn($"{shown.Title} {plan.Of.Title} {shown.Description} {shown.Place} {shown.Note}");
+        if (looked.Number is not null || looked.Day is not null)
+            return told.Where(session => (looked.Number is not { } number || session.Number == number)
+                && (looked.Day is not var (year, month, day) || (session.Day.Month == month && session.Day.Day == day
+                    && (year is null || session.Day.Year == year)))).Select(show).OfType<ShownSession>().FirstOrDefault(Has);
         if (!looked.IsIn($"{plan.Of.Title} {plan.Of.Description} {plan.Of.Place}"))
             return told.Where(session => session.Change is not null).Select(show).OfType<ShownSession>()
                 .FirstOrDefault(shown => looked.IsIn($"{shown.Title} {shown.Note} {shown.Place}"));
-        // What stands in the description is found by those alone who see it.
-        return (plan.Held.FirstOrDefault(session => session.EndsAt > now) ?? plan.Held.LastOrDefault()) is { } next
-            && show(next) is { } coming
-            && looked.IsIn($"{coming.Title} {plan.Of.Title} {coming.Description} {coming.Place}") ? coming : null;
+        return (plan.Held.FirstOrDefault(session => session.EndsAt > now) ?? plan.Held.LastOrDefault()) is { } next && show(next) is { } coming
+            && Has(coming) ? coming : null;
     }
 }

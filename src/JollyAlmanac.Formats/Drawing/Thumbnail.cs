@@ -19,14 +19,25 @@ public static class Thumbnail
         return codec is null ? null : (codec.Info.Width, codec.Info.Height);
     }
 
+    // To be unpacked whole, as most formats are, it needs four bytes a dot; one after the other, as each may need much.
+    private const long MostUnpacked = 40_000_000;
+
+    private static readonly Lock One = new();
+
     /// <summary>A small picture, as WebP, of the picture in a file; null where it cannot be read or has too many dots.</summary>
     public static byte[]? Of(string path)
+    {
+        lock (One) return Made(path);
+    }
+
+    private static byte[]? Made(string path)
     {
         using var codec = SKCodec.Create(path);
         if (codec is null || (long)codec.Info.Width * codec.Info.Height > MostDots) return null;
         var most = Math.Max(codec.Info.Width, codec.Info.Height);
         // Read smaller where the format can: a JPEG of a camera is never unpacked whole.
         var read = most > Side ? codec.GetScaledDimensions(Math.Min(1f, Side * 2f / most)) : codec.Info.Size;
+        if ((long)read.Width * read.Height > MostUnpacked) return null;
         using var bitmap = new SKBitmap(new SKImageInfo(read.Width, read.Height, SKColorType.Rgba8888, SKAlphaType.Premul));
         if (codec.GetPixels(bitmap.Info, bitmap.GetPixels()) is not (SKCodecResult.Success or SKCodecResult.IncompleteInput)) return null;
         var scale = Math.Min(1f, (float)Side / Math.Max(bitmap.Width, bitmap.Height));
