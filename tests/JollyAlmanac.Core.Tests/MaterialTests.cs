@@ -161,6 +161,8 @@ public sealed class MaterialTests
     [InlineData("12", "")]
     [InlineData("", "")]
     [InlineData("9 10 11 12 13 14 15 16 17", "")]
+    [InlineData("9 10 11 12", "")]
+    [InlineData("9 10 11 12 13", "14 15 16 17")]
     public void A_session_to_come_misses_its_material_where_the_others_have_some(string have, string missing)
     {
         var numbers = have.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(int.Parse).ToList();
@@ -171,6 +173,15 @@ public sealed class MaterialTests
         // A recording is not what a session is prepared with.
         var recorded = new MaterialsOf([.. materials.All.Select(one => one with { IsRecording = true })]);
         Assert.Empty(Missing.Of(Plan, recorded, At(10, 14, 9, 41)));
+    }
+
+    [Fact]
+    public void Half_of_those_around_are_enough()
+    {
+        // On Wed 16 Sep at eleven: two are over, and six come by the 30th.
+        var materials = new MaterialsOf([.. Plan.Held.Take(4).Select(session => Sheet() with { ForSession = session.Original })]);
+        Assert.Equal([5, 6, 7, 8], Missing.Of(Plan, materials, At(9, 16, 11, 0)).Select(session => session.Number!.Value));
+        Assert.Empty(Missing.Of(Plan, new MaterialsOf([.. materials.All.Take(3)]), At(9, 16, 11, 0)));
     }
 
     [Theory]

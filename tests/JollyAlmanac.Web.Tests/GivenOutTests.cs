@@ -129,6 +129,29 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
             Decoded(await client.GetByteArrayAsync("/in/tidepool-7k/qr.png", Stop)));
     }
 
+    [Fact]
+    public async Task A_sheet_on_the_wall_leads_to_the_class_page()
+    {
+        using var client = await server.SignedIn(DemoServer.Student);
+        using var document = UglyToad.PdfPig.PdfDocument.Open(await client.GetByteArrayAsync($"/c/{DemoServer.Class}/term.pdf", Stop));
+        var page = document.GetPage(1);
+        // The head's right end, its black boxes drawn larger on white.
+        const int scale = 8;
+        using var bitmap = new SKBitmap(80 * scale, 80 * scale);
+        using var canvas = new SKCanvas(bitmap);
+        canvas.Clear(SKColors.White);
+        using var black = new SKPaint { Color = SKColors.Black };
+        var (left, top) = (page.Width - 34 - 60, page.Height);
+        foreach (var path in page.Paths.Where(path => path.IsFilled && path.FillColor?.ToRGBValues() is (0, 0, 0)))
+            if (path.GetBoundingRectangle() is { } box && box.Left > left && box.Bottom > top - 62)
+                canvas.DrawRect((float)(box.Left - left) * scale, (float)(top - box.Top) * scale, (float)box.Width * scale,
+                    (float)box.Height * scale, black);
+        canvas.Flush();
+        using var image = SKImage.FromBitmap(bitmap);
+        using var png = image.Encode(SKEncodedImageFormat.Png, 100);
+        Assert.Equal(new Uri(server.Root, $"c/{DemoServer.Class}").AbsoluteUri, Decoded(png.ToArray()));
+    }
+
     // Another library reads the code back, as a camera would.
     private static string? Decoded(byte[] png)
     {

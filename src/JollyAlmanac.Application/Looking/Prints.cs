@@ -35,13 +35,16 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
     /// <param name="slug">The calendar.</param>
     /// <param name="sheet">Which sheet.</param>
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
-    public byte[]? Sheet(Viewer viewer, string slug, PrintedSheet sheet, Uri root)
+    /// <param name="squaresOf">The squares of an address's QR code, row by row.</param>
+    public byte[]? Sheet(Viewer viewer, string slug, PrintedSheet sheet, Uri root,
+        Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf)
     {
         if (look.AtPrint(viewer, slug) is not { } print || (sheet == PrintedSheet.Term && print.Term is null)) return null;
         var (mark, zone) = (print.Calendar.Mark, Wording.Place(print.School.Time.Zone));
         var today = print.Now.InZone(print.School.Time.Zone).Date;
         SheetHead Head(string beside) => new(print.Calendar.Title, $"{beside} · {zone} time", print.School.Name, today,
-            $"{root.Authority}{root.AbsolutePath}c/{print.Calendar.Slug}");
+            $"{root.Authority}{root.AbsolutePath}c/{print.Calendar.Slug}")
+        { Squares = squaresOf(new Uri(root, $"c/{print.Calendar.Slug}")) };
         var drawing = sheet switch
         {
             PrintedSheet.Term => Sheets.Term(print.Term!, Head($"{print.Term!.Term.Name}, {Wording.WithYear(print.Term.Term.First)} to {Wording.WithYear(print.Term.Term.Last)}"), mark, Fonts),

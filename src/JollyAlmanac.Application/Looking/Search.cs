@@ -102,7 +102,8 @@ public sealed partial class Look
         if (!looked.IsIn($"{plan.Of.Title} {plan.Of.Description} {plan.Of.Place}"))
             return told.Where(session => session.Change is not null).Select(show).OfType<ShownSession>()
                 .FirstOrDefault(shown => looked.IsIn($"{shown.Title} {shown.Note} {shown.Place}"));
-        return (plan.Held.FirstOrDefault(session => session.EndsAt > now) ?? plan.Held.LastOrDefault()) is { } next && show(next) is { } coming
+        return (plan.Held.FirstOrDefault(session => session.EndsAt > now) ?? plan.Held.LastOrDefault()) is { } next
+            && show(next) is { } coming
             && Has(coming) ? coming : null;
     }
 }

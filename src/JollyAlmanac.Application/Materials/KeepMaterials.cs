@@ -60,7 +60,7 @@ public sealed record MaterialsView(
 /// <param name="Places">Where it can hang.</param>
 /// <param name="Editions">What it was before, the newest first.</param>
 /// <param name="Some">For whom things can be.</param>
-/// <param name="Others">Other calendars that it can be taken to.</param>
+/// <param name="Others">Further calendars that it can be taken to.</param>
 public sealed record MaterialView(School School, Instant Now, Calendar Calendar, KeptMaterial Kept, MaterialSpot? Spot,
     ImmutableArray<MaterialSpot> Places, IReadOnlyList<Edition> Editions, OnlyForChoices Some, IReadOnlyList<Calendar> Others);
 

@@ -1,3 +1,4 @@
+using System.Collections;
 using System.Collections.Immutable;
 using System.Globalization;
 using JollyAlmanac.Core.Access;
@@ -14,12 +15,19 @@ namespace JollyAlmanac.Formats.Drawing;
 /// <param name="School">The school.</param>
 /// <param name="Made">The day it was made.</param>
 /// <param name="Live">Where what is so now stands.</param>
-public sealed record SheetHead(string Title, string Beside, string School, LocalDate Made, string Live);
+public sealed record SheetHead(string Title, string Beside, string School, LocalDate Made, string Live)
+{
+    /// <summary>The squares of the QR code of where what is so now stands, row by row; none for a sheet that has no room for it.</summary>
+    public IReadOnlyList<BitArray> Squares { get; init; } = [];
+}
 
 /// <summary>Lays sheets out: the term, a week by bells and a list on A4, a join card on A5, and the picture of a panel.</summary>
 public static class Sheets
 {
     private const double Rim = 34;
+
+    // 17 mm: a phone reads it at arm's length.
+    private const double CodeSide = 48;
     private const string Wash = "#e9efee";
     private const string Hatch = "#dde6e3";
 
@@ -156,23 +164,14 @@ public static class Sheets
     /// <param name="mark">The calendar's mark.</param>
     /// <param name="fonts">The letters.</param>
     public static Drawing Card(SheetHead head, string address, IReadOnlyList<string> says,
-        IReadOnlyList<System.Collections.BitArray> modules,
+        IReadOnlyList<BitArray> modules,
         Mark mark, DrawingFonts fonts)
     {
         var (width, height) = (420.0, 595.0);
         var strokes = Framed(head, width, height, mark, fonts);
         const double Side = 190;
         var (x0, y0, unit) = ((width - Side) / 2, 100.0, Side / modules.Count);
-        for (var y = 0; y < modules.Count; y++)
-            for (var x = 0; x < modules.Count; x++)
-            {
-                if (!modules[y][x]) continue;
-                var run = 1;
-                while (x + run < modules.Count && modules[y][x + run]) run++;
-                strokes.Add(new Stroke.Box(x0 + x * unit, y0 + y * unit, run * unit, unit, "#000000"));
-                x += run;
-            }
-
+        strokes.AddRange(Squares(modules, x0, y0, unit));
         var size = 24.0;
         while (size > 9 && fonts.Width(address, size, true) > width - 2 * Rim) size -= 0.5;
         strokes.Add(new Stroke.Text(width / 2, y0 + Side + 40, size, address, true, Stroke.Ink, Anchor.Middle));
@@ -229,21 +228,37 @@ public static class Sheets
             [.. strokes]);
     }
 
+    // The dark squares of a QR code, those beside each other as one.
+    private static IEnumerable<Stroke> Squares(IReadOnlyList<BitArray> modules, double left, double top, double unit)
+    {
+        for (var y = 0; y < modules.Count; y++)
+            for (var x = 0; x < modules.Count; x++)
+            {
+                if (!modules[y][x]) continue;
+                var run = 1;
+                while (x + run < modules.Count && modules[y][x + run]) run++;
+                yield return new Stroke.Box(left + x * unit, top + y * unit, run * unit, unit, "#000000");
+                x += run;
+            }
+    }
+
     private static List<Stroke> Framed(SheetHead head, double width, double height, Mark mark, DrawingFonts fonts)
     {
         // A long title is written smaller before it is cut.
-        var (room, size) = (width - 2 * Rim - 20, 18.0);
+        var code = head.Squares.Count > 0 ? CodeSide + 8 : 0;
+        var (room, size) = (width - 2 * Rim - 20 - code, 18.0);
         while (size > 11 && fonts.Width(head.Title, size, true) > room) size -= 0.5;
         return
         [
             new Stroke.Box(Rim, 26, 12, 12, mark.Hex),
             new Stroke.Text(Rim + 20, 38, size, fonts.Fit(head.Title, size, true, room), true),
-            new Stroke.Text(Rim + 20, 53, 10, fonts.Fit(head.Beside, 10, false, width - 2 * Rim - 20), false, Stroke.Soft),
+            new Stroke.Text(Rim + 20, 53, 10, fonts.Fit(head.Beside, 10, false, room), false, Stroke.Soft),
             new Stroke.Line(Rim, 60, width - Rim, 60, Stroke.Ink, 1.2),
             new Stroke.Box(Rim, height - 31, width - 2 * Rim, 16, Wash),
             new Stroke.Text(Rim + 4, height - 20, 8,
                 fonts.Fit($"{head.School}. Made on {Wording.WithYear(head.Made)}; it does not follow changes. What is so now: {head.Live}", 8, false,
                     width - 2 * Rim - 8), false, Stroke.Soft),
+            .. Squares(head.Squares, width - Rim - CodeSide, 56 - CodeSide, CodeSide / Math.Max(1, head.Squares.Count)),
         ];
     }
 }

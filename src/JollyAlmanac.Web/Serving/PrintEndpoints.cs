@@ -30,7 +30,7 @@ public static class PrintEndpoints
     {
         foreach (var sheet in Enum.GetValues<PrintedSheet>())
             app.MapGet($"/c/{{slug}}/{sheet.ToString().ToLowerInvariant()}.pdf", (string slug, HttpContext context, Prints prints, Visit visit) =>
-                prints.Sheet(visit.Viewer, slug, sheet, visit.Root) is { } pdf
+                prints.Sheet(visit.Viewer, slug, sheet, visit.Root, QrPicture.ModulesOf) is { } pdf
                     ? Pdf(context, pdf, $"{slug}-{sheet.ToString().ToLowerInvariant()}.pdf") : Results.NotFound());
         app.MapGet("/join-links/{code}/card.pdf", (string code, HttpContext context, Prints prints, Visit visit) =>
             prints.Card(visit.Viewer, new JoinCode(code), visit.Root, QrPicture.ModulesOf) switch
