@@ -3,33 +3,19 @@ using JollyAlmanac.Application.Materials;
 namespace JollyAlmanac.Web.Serving;
 
 /// <summary>Looks every ten minutes for files that nothing refers to any more.</summary>
-public sealed partial class FileKeeper(SendFiles files, ILogger<FileKeeper> log) : BackgroundService
+public sealed partial class FileKeeper(SendFiles files, ILogger<FileKeeper> log) : Rounds(TimeSpan.FromMinutes(10))
 {
     [LoggerMessage(LogLevel.Warning, "Files could not be tidied: {Reason}")]
     private static partial void NotTidied(ILogger log, string reason);
 
     /// <inheritdoc />
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override Task Go(CancellationToken stopping)
     {
-        using var timer = new PeriodicTimer(TimeSpan.FromMinutes(10));
-        try
-        {
-            while (await timer.WaitForNextTickAsync(stoppingToken))
-            {
-                try
-                {
-                    files.Tidy();
-                }
-                catch (Exception failure) when (failure is not OperationCanceledException)
-                {
-                    // The next round tries again; no name of a file is told.
-                    NotTidied(log, failure.GetType().Name);
-                }
-            }
-        }
-        catch (OperationCanceledException)
-        {
-            // The server stops.
-        }
+        files.Tidy();
+        return Task.CompletedTask;
     }
+
+    // No name of a file is told.
+    /// <inheritdoc />
+    protected override void Failed(Exception failure) => NotTidied(log, failure.GetType().Name);
 }
