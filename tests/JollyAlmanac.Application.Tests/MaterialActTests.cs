@@ -668,9 +668,52 @@ public sealed class MaterialActTests : IDisposable
         school.News.MeetingEnded(new Joining.EndedMeeting("r1", now - Duration.FromMinutes(40), now, [],
             new Joining.RoomRecording("film.mp4", film.Length, () => new MemoryStream(film))));
         var recording = All().Single(one => one.IsRecording);
+        // At the door, too, one that waits is not told of.
+        Assert.Equal(!waits, school.Doors.At(link.Code, new Joining.AtDoor(school.Student), Stop).Waited()!.Recorded is not null);
         Assert.Equal(!waits, school.Look.AtMaterial(school.Student, recording.Key) is not null);
         TestSchool.Done(school.Materials.Give(school.Teacher, Slug, recording.Id.Value, recording.Version));
         Assert.NotNull(school.Look.AtMaterial(school.Student, recording.Key));
+    }
+
+    [Fact]
+    public void A_feed_is_kept_ready_until_next_a_material_is_given_or_given_no_more()
+    {
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, OutletKind.Feed,
+            new OutletInput("F", AccessLevel.Full, true, true, true))).Token;
+        Attach(On("2026-10-07"), Pdf("past.pdf"), new MaterialDetails(Release: new ReleaseInput("start")));
+        Attach(On("2026-10-16"), Pdf("b.pdf"), new MaterialDetails(Release: new ReleaseInput("before", GiveAmount: "55")));
+        FeedBody Read() => school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Body!;
+        // Its last reading is noted within the first minute.
+        At(10, 16, 8, 50);
+        Read();
+        At(10, 16, 8, 54);
+        Read();
+        var kept = Read();
+        Assert.Same(kept, Read());
+        At(10, 16, 8, 55);
+        Assert.NotSame(kept, Read());
+    }
+
+    [Fact]
+    public void What_is_on_a_series_that_cannot_be_read_is_nobodys_to_open()
+    {
+        var sheet = Attach(On("2026-10-14"), Pdf("a.pdf"));
+        Assert.NotNull(school.Look.AtMaterial(school.Student, sheet.Key));
+        school.Execute($"update series set pattern = '{{}}' where id = {series.Id.Value}");
+        foreach (var who in new[] { school.Student, school.Teacher, Viewer.Visitor }) Assert.Null(school.Look.AtMaterial(who, sheet.Key));
+    }
+
+    [Fact]
+    public void A_file_goes_to_the_calendar_that_it_was_sent_for()
+    {
+        TestSchool.Done(school.Calendars.Create(school.Teacher, new CalendarInput("Other", Core.Calendars.CalendarKind.Class, "", "",
+            Core.Calendars.MarkColour.Plum, Core.Calendars.MarkShape.Disc, OpenTo.Named)));
+        Assert.Equal("Files", TestSchool.Refused(school.Materials.Attach(school.Teacher, "other",
+            [new AttachItem(Send(Pdf("a.pdf")), MaterialSpot.Everything)], "", new MaterialDetails()))[0].Field);
+        // Nor is another's file anybody's to attach.
+        Grant(school.Helper, "editor");
+        Assert.Equal("Files", TestSchool.Refused(school.Materials.Attach(school.Helper, Slug,
+            [new AttachItem(Send(Pdf("b.pdf")), MaterialSpot.Everything)], "", new MaterialDetails()))[0].Field);
     }
 
     [Fact]
