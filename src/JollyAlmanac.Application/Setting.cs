@@ -28,7 +28,7 @@ internal sealed record Setting(School School, Calendar Calendar, IReadOnlyList<G
         var level = AccessRules.LevelOf(viewer, grants);
         // One that is put away is there for its managers alone.
         return level == AccessLevel.None
-            || (!calendar.IsInUse && level < AccessLevel.Manager && !(past && calendar.DeletedAt is null && HadPart(viewer, grants))) ? null
+            || (!calendar.IsInUse && level < AccessLevel.Manager && !(past && HadPart(viewer, grants))) ? null
             : new Setting(school, calendar, grants, level);
     }
 

@@ -566,6 +566,7 @@ public sealed class MaterialActTests : IDisposable
         Assert.Null(school.Look.AtSearch(Viewer.Visitor, "zostera"));
         Assert.Empty(school.Look.AtSearch(school.Student, "torrance")!.People);
         Assert.Equal("Eilidh Torrance", school.Look.AtSearch(school.Teacher, "torr")!.People.Single().Name);
+        Assert.Empty(school.Look.AtSearch(school.Teacher with { LookedAtBy = school.Coordinator }, "torr")!.People);
         // What stands in a description is found by those alone who may read it, with a number or without.
         school.Execute("update grants set level = 'outline' where person_id = " + school.Student.Person!.Value.Value);
         foreach (var typed in new[] { "boots", "boots 13", "boots 14 oct" })
@@ -673,6 +674,32 @@ public sealed class MaterialActTests : IDisposable
         Assert.Equal(!waits, school.Look.AtMaterial(school.Student, recording.Key) is not null);
         TestSchool.Done(school.Materials.Give(school.Teacher, Slug, recording.Id.Value, recording.Version));
         Assert.NotNull(school.Look.AtMaterial(school.Student, recording.Key));
+    }
+
+    [Fact]
+    public void What_somebody_else_changed_since_is_not_undone()
+    {
+        Grant(school.Helper, "editor");
+        var sheet = Attach(On("2026-10-14"), Pdf("a.pdf"));
+        TestSchool.Done(school.Materials.Change(school.Helper, Slug, sheet.Id.Value, null, new MaterialDetails("Better called"), sheet.Version));
+        Assert.IsType<Outcome<string>.Stale>(school.GoBack.Undo(school.Teacher, Slug));
+        Assert.Equal("Better called", Now(sheet).Title);
+        // Each undoes their own.
+        TestSchool.Done(school.GoBack.Undo(school.Helper, Slug));
+        Assert.Equal("a.pdf", Now(sheet).Title);
+    }
+
+    [Fact]
+    public void The_history_of_a_private_entrys_materials_is_its_makers()
+    {
+        Grant(school.Helper, "contributor");
+        Attach(On("2026-10-14"), Pdf("secret plan.pdf"));
+        bool Reads(Viewer who) => school.Look.AtHistory(who, Slug, null)!.Lines.Any(line => line.Summary.Contains("secret plan",
+            StringComparison.Ordinal));
+        Assert.True(Reads(school.Helper));
+        school.Execute($"update series set is_private = 1 where id = {series.Id.Value}");
+        Assert.False(Reads(school.Helper));
+        Assert.True(Reads(school.Teacher));
     }
 
     [Fact]
