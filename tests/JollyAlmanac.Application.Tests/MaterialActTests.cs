@@ -676,6 +676,29 @@ public sealed class MaterialActTests : IDisposable
         Assert.NotNull(school.Look.AtMaterial(school.Student, recording.Key));
     }
 
+    // Where the formats have their text: ECMA-376 (word/document.xml, ppt/slides, xl/sharedStrings.xml), OASIS ODF (content.xml).
+    [Theory]
+    [InlineData("plan.docx", "word/document.xml", "<w:document xmlns:w='w'><w:p><w:r><w:t>zost</w:t></w:r><w:r><w:t>era</w:t></w:r></w:p><w:p>beds</w:p></w:document>", true)]
+    [InlineData("plan.pptx", "ppt/slides/slide1.xml", "<p:sld xmlns:p='p' xmlns:a='a'><a:p><a:t>zostera</a:t></a:p><a:p>beds</a:p></p:sld>", true)]
+    [InlineData("plan.xlsx", "xl/sharedStrings.xml", "<sst><si><t>zostera</t></si><si><t>beds</t></si></sst>", true)]
+    [InlineData("plan.odt", "content.xml", "<o xmlns:t='t'><t:h>zostera</t:h><t:p>beds</t:p></o>", true)]
+    [InlineData("plan.docx", "word/comments.xml", "<c>zostera beds</c>", false)]
+    [InlineData("plan.docx", "word/document.xml", "<!DOCTYPE x [<!ENTITY e 'zostera'>]><x>&e; beds</x>", false)]
+    [InlineData("plan.docx", "word/document.xml", "<torn>zostera beds", true)]
+    public void A_document_is_found_by_what_is_in_it(string name, string part, string xml, bool isFound)
+    {
+        using var packed = new MemoryStream();
+        using (var zip = new ZipArchive(packed, ZipArchiveMode.Create, leaveOpen: true))
+            foreach (var (entry, text) in new[] { ("[Content_Types].xml", "x"), ("mimetype", "x"), (part, xml) })
+            {
+                using var into = new StreamWriter(zip.CreateEntry(entry).Open());
+                into.Write(text);
+            }
+
+        Attach(On("2026-10-16"), File(name, packed.ToArray()));
+        Assert.Equal(isFound ? [name] : [], school.Look.AtSearch(school.Student, "zostera beds")!.Materials.Select(one => one.Material.Title));
+    }
+
     [Fact]
     public void What_somebody_else_changed_since_is_not_undone()
     {
