@@ -112,6 +112,23 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
     /// <summary>The way into a session; null where it has none.</summary>
     public JoinWay? WayInto(Session session) => session.JoinLink is { } link && ways.TryGetValue(link, out var way) ? way : null;
 
+    /// <summary>One material as a reader has it who may see what it is on; null where they may not.</summary>
+    /// <param name="school">The school's time.</param>
+    /// <param name="now">When.</param>
+    /// <param name="material">One of its materials.</param>
+    /// <param name="level">The reader's level on the calendar.</param>
+    /// <param name="choices">What the place shows at all.</param>
+    /// <param name="reader">Who reads; null for a stranger, and for a place that is read by many.</param>
+    public Material? Show(SchoolTime school, Instant now, Material material, AccessLevel level, ShowChoices choices, Viewer? reader)
+    {
+        var of = series.FirstOrDefault(one => one.Id == material.Series);
+        // What is on a series that cannot be read is nobody's to see.
+        if (of is null && material.Series is not null) return null;
+        if (of is not null) level = Redaction.LevelOn(of, level, reader);
+        return AccessRules.May(Deed.SeeDetails, level)
+            ? Redaction.Show(material, material.IsGiven(SessionOf(school, material), now, school.Zone), of, level, choices, reader) : null;
+    }
+
     /// <summary>The redaction for a reader of that level.</summary>
     /// <param name="school">The school's time.</param>
     /// <param name="now">When.</param>

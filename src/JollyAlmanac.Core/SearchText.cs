@@ -20,6 +20,10 @@ public sealed record SearchText(ImmutableArray<string> Words, int? Number, (int?
     /// <summary>Nothing is looked for.</summary>
     public bool IsEmpty => Words.IsEmpty && Number is null && Day is null;
 
+    /// <summary>Whether that is the day that is looked for; so it is where none is.</summary>
+    public bool IsOn(LocalDate day) => Day is not var (year, month, number)
+        || (day.Month == month && day.Day == number && (year is null || year == day.Year));
+
     /// <summary>Reads what was typed.</summary>
     public static SearchText Read(string? typed)
     {

@@ -43,23 +43,22 @@ public sealed class SearchStore
     {
         if (looked.Count == 0) return [];
         var match = Match(looked);
-        var asked = new { match, called = $"title : ({match})", calendars = Json(calendars), most, few = Few, first = most * 4 };
+        var asked = new { match, called = $"title : ({match})", calendars = Json(calendars), most, first = most * 4 };
         IReadOnlyList<(long Id, long Calendar)> Ask(string found, string order) => connection.Query<(long Id, long Calendar)>(
             $"""
             select one.id, one.calendar_id from ({found}) f join {of} one on one.id = f.id
             where one.calendar_id in (select value from json_each(@calendars)) and one.deleted_at is null order by {order} limit @most
             """, asked).AsList();
-        bool HasMany(string which, string than) => connection.ExecuteScalar<long>(
-            $"select count(*) from (select 1 from {words} where {words} match {which} limit {than})", asked) is var count
-                && count == (than == "@few" ? asked.few : asked.first);
-        if (!HasMany("@match", "@few"))
+        bool Has(int count, string which) => connection.ExecuteScalar<long>(
+            $"select count(*) from (select 1 from {words} where {words} match {which} limit {count})", asked) == count;
+        if (!Has(Few, "@match"))
             return Ask($"select rowid as id, bm25({words}, {weights}) as rank from {words} where {words} match @match", "f.rank, one.id desc");
         var all = new List<(long Id, long Calendar)>();
         foreach (var which in new[] { "@called", "@match" })
         {
             var newest = Ask($"select rowid as id from {words} where {words} match {which} order by rowid desc limit @first", "one.id desc");
             // Where those were not enough of this reader's, all are looked at; where there are no more, so many there are.
-            if (newest.Count < most && HasMany(which, "@first"))
+            if (newest.Count < most && Has(asked.first, which))
                 newest = Ask($"select rowid as id from {words} where {words} match {which}", "one.id desc");
             all.AddRange(newest.Except(all));
             if (all.Count >= most) break;

@@ -58,13 +58,9 @@ public sealed partial class Look
             var ids = stores.Search.Materials(looked.Words, [at.Calendar.Id], 500).Select(one => one.Id).ToHashSet();
             // Only what the reader has of a session is looked at: what was kept from them is not found either.
             found = sessions.Select(show).OfType<ShownSession>().Where(shown => !shown.IsBusyOnly && Meets(shown, looked, ids));
-            if (looked.Number is null && looked.Day is null && AccessRules.May(Deed.SeeDetails, level))
+            if (looked.Number is null && looked.Day is null)
                 whole = [.. facts.Materials.Where(one => one.ForSession is null && ids.Contains(one.Id))
-                    .Select(one => (one, Of: facts.Series.FirstOrDefault(series => series.Id == one.Series)))
-                    .Where(one => one.one.Series is null || (one.Of is not null && AccessRules.May(Deed.SeeDetails,
-                        Redaction.LevelOn(one.Of, level, viewer))))
-                    .Select(one => Redaction.Show(one.one, one.one.IsGiven(null, now, school.Zone), one.Of, level, choices,
-                        viewer)).OfType<Material>()];
+                    .Select(one => facts.Show(school, now, one, level, choices, viewer)).OfType<Material>()];
         }
 
         var all = found.ToList();
@@ -78,11 +74,7 @@ public sealed partial class Look
     // Each word stands in what is told of the session or in one of its materials; a number and a day are its own.
     private static bool Meets(ShownSession shown, SearchText looked, HashSet<MaterialId> materials)
     {
-        var session = shown.Session;
-        if (looked.Day is var (year, month, day) && ((session.Day.Month, session.Day.Day) != (month,
-            day) || (year is { } said && said != session.Day.Year)))
-            return false;
-        if (looked.Number is { } number && shown.Number != number) return false;
+        if (!looked.IsOn(shown.Session.Day) || (looked.Number is { } number && shown.Number != number)) return false;
         return looked.Words.IsEmpty || looked.IsIn($"{shown.Title} {shown.Note} {shown.Place}")
             || shown.Materials.Any(one => one.ForSession is not null && materials.Contains(one.Id));
     }

@@ -100,11 +100,8 @@ public sealed partial class Look
         var details = AccessRules.May(Deed.SeeDetails, level);
         var past = sessions.Where(session => session.IsHeld && session.EndsAt <= now).TakeLast(5).Reverse().Select(show)
             .OfType<ShownSession>();
-        var materials = facts.MaterialsOf.At(null, null).Select(one => (Material: one, Of: (Series?)null))
-            .Concat(plans.SelectMany(plan => facts.MaterialsOf.At(plan.Of.Id, null).Select(one => (Material: one, Of: (Series?)plan.Of))))
-            .Where(one => AccessRules.May(Deed.SeeDetails, one.Of is null ? level : Redaction.LevelOn(one.Of, level, reader)))
-            .Select(one => Redaction.Show(one.Material, one.Material.IsGiven(null, now, time.Zone), one.Of, level, choices, reader))
-            .OfType<Material>();
+        var materials = facts.MaterialsOf.At(null, null).Concat(plans.SelectMany(plan => facts.MaterialsOf.At(plan.Of.Id, null)))
+            .Select(one => facts.Show(time, now, one, level, choices, reader)).OfType<Material>();
         return new Outcome<ClassPage>.Done(new ClassPage(
             setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(),
             [.. coming.Skip(1)], [.. past], [.. materials])

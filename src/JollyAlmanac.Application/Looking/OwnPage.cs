@@ -4,6 +4,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
 
@@ -61,6 +62,11 @@ public sealed partial class Look
             var last = stores.People.NewSince(person);
             var since = last ?? now - FirstLook;
             var (week, news, missed) = (new List<OnCalendar>(), new List<(Instant At, News News)>(), new List<OnCalendar>());
+            // Whoever is meant, the child or one of the children, has a name that the room told, or did not.
+            (string Name, IReadOnlyList<CalendarId>? Own)[] readers = viewer.Role == SchoolRole.Family
+                ? [.. children.Where(known => one is null || known.Id == one)
+                    .Select(known => (known.Name, stores.Calendars.OwnOf(stores.People.ViewerOf(known.Id))))]
+                : stores.People.Get(person) is { } self ? [(self.Name, null)] : [];
             foreach (var own in OwnOf(stores, viewer, one))
             {
                 var show = own.Facts.For(time, now, own.Level, ShowChoices.SignedIn, viewer);
@@ -68,13 +74,9 @@ public sealed partial class Look
                     session.IsTold).ToList();
                 week.AddRange(sessions.Where(session => session.Day > today && session.Day < ends).Select(show).OfType<ShownSession>()
                     .Select(shown => new OnCalendar(own.Calendar, shown)));
-                news.AddRange(NewsOf(own, sessions, show, since, now, time.Zone, viewer));
-                // Whoever is the child, or one of the children, has a name that the room told, or did not.
+                news.AddRange(NewsOf(own, sessions, show, since, now, time, viewer));
                 var over = sessions.Where(session => session.EndsAt <= now && session.EndsAt > now - OwnPage.Back).ToList();
-                var names = viewer.Role == SchoolRole.Family
-                    ? [.. children.Where(known => (one is null || known.Id == one) && IsOf(stores, known.Id,
-                        own)).Select(known => known.Name)]
-                    : stores.People.Get(person) is { } self ? ImmutableArray.Create(self.Name) : [];
+                var names = readers.Where(reader => reader.Own?.Contains(own.Calendar.Id) ?? true).Select(reader => reader.Name);
                 foreach (var key in names.SelectMany(name => Missed(stores, over, name)).Distinct())
                     if (over.FirstOrDefault(session => session.Key == key) is { } session && show(session) is { IsBusyOnly: false } shown)
                         missed.Add(new OnCalendar(own.Calendar, shown));
@@ -88,8 +90,7 @@ public sealed partial class Look
 
     // Materials that were given since, and sessions to come that were changed.
     private static IEnumerable<(Instant, News)> NewsOf(Standing own, IEnumerable<Session> sessions, Func<Session, ShownSession?> show,
-        Instant since,
-        Instant now, DateTimeZone school, Viewer viewer)
+        Instant since, Instant now, SchoolTime school, Viewer viewer)
     {
         foreach (var session in sessions)
         {
@@ -98,18 +99,15 @@ public sealed partial class Look
             if (show(session) is not { IsBusyOnly: false } shown) continue;
             if (mayBeNew) yield return (session.Of.ChangedAt, new News(own.Calendar, shown, null));
             foreach (var material in shown.Materials.Where(one => one.ForSession is not null))
-                if (GivenAt(material, session, school) > since) yield return (GivenAt(material, session, school),
-                    new News(own.Calendar, shown, material));
+                if (GivenAt(material, session, school.Zone) is var given && given > since)
+                    yield return (given, new News(own.Calendar, shown, material));
         }
 
         foreach (var material in own.Facts.Materials.Where(one => one.ForSession is null))
         {
-            var of = own.Facts.Series.FirstOrDefault(series => series.Id == material.Series);
-            if ((of is null && material.Series is not null) || GivenAt(material, null, school) <= since) continue;
-            var level = of is null ? own.Level : Redaction.LevelOn(of, own.Level, viewer);
-            if (AccessRules.May(Deed.SeeDetails, level) && Redaction.Show(material, material.IsGiven(null, now, school), of, level,
-                ShowChoices.SignedIn,
-                viewer) is { } shown) yield return (GivenAt(material, null, school), new News(own.Calendar, null, shown));
+            if (GivenAt(material, null, school.Zone) is var given && given > since
+                && own.Facts.Show(school, now, material, own.Level, ShowChoices.SignedIn, viewer) is { } shown)
+                yield return (given, new News(own.Calendar, null, shown));
         }
     }
 
@@ -128,7 +126,4 @@ public sealed partial class Look
         theirs.ExceptWith(own.Select(one => one.Calendar.Id));
         return [.. own, .. Stand(stores, viewer, stores.Calendars.InUse([.. theirs]))];
     }
-
-    private static bool IsOf(Stores stores, PersonId child, Standing own) =>
-        stores.Calendars.OwnOf(stores.People.ViewerOf(child)).Contains(own.Calendar.Id);
 }

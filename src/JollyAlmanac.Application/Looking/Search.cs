@@ -69,14 +69,10 @@ public sealed partial class Look
         {
             if (materials.Count >= MostFound) break;
             if (At(calendar) is not { } at || at.Facts.Materials.FirstOrDefault(one => one.Id == id) is not { } material) continue;
-            var of = at.Facts.Series.FirstOrDefault(one => one.Id == material.Series);
-            if (of is null && material.Series is not null) continue;
-            var level = of is null ? at.Level : Redaction.LevelOn(of, at.Level, viewer);
             var session = at.Facts.SessionOf(time, material);
-            var day = session?.Day;
-            if (!AccessRules.May(Deed.SeeDetails, level) || (material.ForSession is not null && session is not { IsTold: true })
-                || (looked.Day is var (_, month, number) && (day?.Month, day?.Day) != (month, number))) continue;
-            if (Redaction.Show(material, material.IsGiven(session, now, time.Zone), of, level, ShowChoices.SignedIn, viewer) is { } shown)
+            if ((material.ForSession is not null && session is not { IsTold: true })
+                || (looked.Day is not null && (session is null || !looked.IsOn(session.Day)))) continue;
+            if (at.Facts.Show(time, now, material, at.Level, ShowChoices.SignedIn, viewer) is { } shown)
                 materials.Add(new FoundMaterial(at.Calendar, shown,
                     session is null ? null : at.Facts.For(time, now, at.Level, ShowChoices.SignedIn, viewer)(session)));
         }
@@ -96,9 +92,8 @@ public sealed partial class Look
         bool Has(ShownSession shown) => looked.Words.IsEmpty
             || looked.IsIn($"{shown.Title} {plan.Of.Title} {shown.Description} {shown.Place} {shown.Note}");
         if (looked.Number is not null || looked.Day is not null)
-            return told.Where(session => (looked.Number is not { } number || session.Number == number)
-                && (looked.Day is not var (year, month, day) || (session.Day.Month == month && session.Day.Day == day
-                    && (year is null || session.Day.Year == year)))).Select(show).OfType<ShownSession>().FirstOrDefault(Has);
+            return told.Where(session => (looked.Number is not { } number || session.Number == number) && looked.IsOn(session.Day))
+                .Select(show).OfType<ShownSession>().FirstOrDefault(Has);
         if (!looked.IsIn($"{plan.Of.Title} {plan.Of.Description} {plan.Of.Place}"))
             return told.Where(session => session.Change is not null).Select(show).OfType<ShownSession>()
                 .FirstOrDefault(shown => looked.IsIn($"{shown.Title} {shown.Note} {shown.Place}"));

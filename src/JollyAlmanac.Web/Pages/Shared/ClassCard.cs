@@ -2,6 +2,7 @@ using System.Text.Encodings.Web;
 using System.Text.Json;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Series;
 using NodaTime;
 
 namespace JollyAlmanac.Web.Pages.Shared;
@@ -17,7 +18,7 @@ public sealed record ClassCard(ClassPage Page, Uri Address, bool Keeps)
 
     /// <summary>A line about the class.</summary>
     public string Says => Page.Top is { IsBusyOnly: false, Session: { IsHeld: true } next }
-        ? $"Next: {Wording.WithWeekday(next.Day)}, {SayBackSpan(next)}. {Page.School.Name}." : $"{Page.School.Name}.";
+        ? $"Next: {Wording.WithWeekday(next.Day)}, {SayBack.Span(next)}. {Page.School.Name}." : $"{Page.School.Name}.";
 
     /// <summary>
     /// The sessions that are shown, as schema.org's Event (schema.org/Event) in JSON-LD 1.1. Neither links nor short addresses are in it.
@@ -44,6 +45,4 @@ public sealed record ClassCard(ClassPage Page, Uri Address, bool Keeps)
 
     private string At(Instant instant) => NodaTime.Text.OffsetDateTimePattern.Rfc3339.Format(
         instant.InZone(Page.School.Time.Zone).ToOffsetDateTime());
-
-    private static string SayBackSpan(Core.Series.Session session) => Core.Series.SayBack.Span(session);
 }
