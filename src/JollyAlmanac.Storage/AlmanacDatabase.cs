@@ -16,7 +16,7 @@ public sealed class AlmanacDatabase : IDisposable
     private readonly Kept kept = new();
     private readonly Lock watching = new();
     private SqliteConnection? watch;
-    private SqliteCommand? look;
+    private SQLitePCL.sqlite3_stmt? look;
 
     private AlmanacDatabase(string directory)
     {
@@ -174,12 +174,16 @@ public sealed class AlmanacDatabase : IDisposable
                 // A connection of its own that never writes: it sees what all others write (SQLite, PRAGMA data_version).
                 watch = new SqliteConnection(new SqliteConnectionStringBuilder(connectionString) { Pooling = false }.ToString());
                 watch.Open();
-                look = watch.CreateCommand();
-                look.CommandText = "pragma data_version";
-                look.Prepare();
+                SqliteException.ThrowExceptionForRC(SQLitePCL.raw.sqlite3_prepare_v2(watch.Handle, "pragma data_version", out look),
+                    watch.Handle);
             }
 
-            return (long)look.ExecuteScalar()!;
+            // Without a command and a reader around it, as each request asks for this several times.
+            var answer = SQLitePCL.raw.sqlite3_step(look);
+            if (answer != SQLitePCL.raw.SQLITE_ROW) SqliteException.ThrowExceptionForRC(answer, watch!.Handle);
+            var epoch = SQLitePCL.raw.sqlite3_column_int64(look, 0);
+            SQLitePCL.raw.sqlite3_reset(look);
+            return epoch;
         }
     }
 

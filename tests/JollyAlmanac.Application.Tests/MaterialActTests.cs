@@ -700,6 +700,45 @@ public sealed class MaterialActTests : IDisposable
     }
 
     [Fact]
+    public async Task A_pdf_is_found_by_its_words_once_they_were_read_and_each_is_read_once()
+    {
+        var read = new List<string>();
+        Task<string> Words(string path, CancellationToken stopping)
+        {
+            read.Add(Path.GetFileName(path));
+            return Task.FromResult(System.IO.File.ReadAllText(path).Split('=')[^1] + "\0");
+        }
+
+        IEnumerable<string> Found(Viewer who) => school.Look.AtSearch(who, "zostera")!.Materials.Select(one => one.Material.Title);
+        var sheet = Attach(On("2026-10-16"), Pdf("sheet.pdf", "=zostera beds"));
+        var waits = Attach(On("2026-10-19"), Pdf("sheet.pdf", "=zostera beds"), new MaterialDetails("Waits", Release: new ReleaseInput("hand")));
+        Attach(On("2026-10-19"), File("notes.txt", Encoding.ASCII.GetBytes("no words of zostra")));
+        // Who stops it loses nothing: it is read next time.
+        await Assert.ThrowsAsync<OperationCanceledException>(() => school.Files.ReadPdfs((_, _) =>
+            Task.FromException<string>(new OperationCanceledException()), Stop));
+        Assert.Empty(Found(school.Student));
+        await school.Files.ReadPdfs(Words, Stop);
+        Assert.Single(read);
+        Assert.Equal(["sheet.pdf"], Found(school.Student));
+        TestSchool.Done(school.Materials.Give(school.Teacher, Slug, waits.Id.Value, waits.Version));
+        Assert.Equal(["Waits", "sheet.pdf"], Found(school.Student).Order(StringComparer.Ordinal));
+        // Nothing of the calendar changed by it, and it is not done again.
+        Assert.Equal(sheet.Version, Now(sheet).Version);
+        await school.Files.ReadPdfs(Words, Stop);
+        Assert.Single(read);
+        // Another file in its place brings its own words; the old ones are gone with it.
+        TestSchool.Done(school.Materials.Replace(school.Teacher, Slug, sheet.Id.Value, Send(Pdf("new.pdf", "=wrack")), "", sheet.Version));
+        Assert.Equal(["Waits"], Found(school.Student));
+        await school.Files.ReadPdfs(Words, Stop);
+        Assert.Equal(2, read.Count);
+        Assert.Equal(["new.pdf"], school.Look.AtSearch(school.Student, "wrack")!.Materials.Select(one => one.Material.Title));
+        // What is not there cannot be read, and is not asked for again and again.
+        school.Execute("insert into unread_files (content_hash) values ('" + new string('0', 64) + "')");
+        await school.Files.ReadPdfs(Words, Stop);
+        Assert.Equal((2, 0L), (read.Count, school.Database.Read(stores => (long)stores.Uploads.Unread().Count)));
+    }
+
+    [Fact]
     public void What_somebody_else_changed_since_is_not_undone()
     {
         Grant(school.Helper, "editor");

@@ -4,6 +4,8 @@ using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json;
 using System.Text.RegularExpressions;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Authentication;
 
 namespace JollyAlmanac.Web.Tests;
 
@@ -158,6 +160,84 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
 
         using (await DemoServer.Post(teacher, $"/calendars/{Slug}/materials", [], $"/calendars/{Slug}/materials?handler=Undo"))
             Assert.Equal(HttpStatusCode.OK, (await student.GetAsync($"/m/{off}", Stop)).StatusCode);
+    }
+
+    // A small one stays in memory for a while, a larger one is read from the disk: nobody sees a difference.
+    [Theory]
+    [InlineData(20_000)]
+    [InlineData(SmallFiles.Largest)]
+    [InlineData(SmallFiles.Largest + 1)]
+    public async Task A_file_of_any_size_is_given_whole_and_in_part_and_no_more_once_it_is_taken_off(int size)
+    {
+        using var teacher = await server.SignedInAnew(DemoServer.Teacher);
+        var (title, text) = ($"Sized {size}.pdf", "%PDF-1.4 " + string.Concat(Enumerable.Range(0, size)));
+        var bytes = Encoding.ASCII.GetBytes(text[..size]);
+        var sent = await Begin(teacher, DemoServer.TokenOf(await teacher.GetStringAsync("/account", Stop)), title, size);
+        using (await Ask(teacher, DemoServer.TokenOf(await teacher.GetStringAsync("/account", Stop)), "PATCH", sent,
+            "Tus-Resumable: 1.0.0; Upload-Offset: 0; Content-Type: application/offset+octet-stream", text[..size])) { }
+        using (var attached = await DemoServer.Post(teacher, $"/calendars/{Slug}/materials",
+            new() { ["place"] = "all", ["uploads"] = sent.Split('/')[^1] }, $"/calendars/{Slug}/materials?handler=Attach"))
+            Assert.Equal(HttpStatusCode.Redirect, attached.StatusCode);
+        var address = $"/m/{await KeyOf(teacher, title)}";
+        for (var turn = 0; turn < 2; turn++)
+        {
+            using var whole = await teacher.GetAsync(address, Stop);
+            Assert.Equal(bytes, await whole.Content.ReadAsByteArrayAsync(Stop));
+            Assert.Null(whole.Content.Headers.LastModified);
+            using var ranged = new HttpRequestMessage(HttpMethod.Get, address);
+            ranged.Headers.Range = new RangeHeaderValue(size - 10, null);
+            using var part = await teacher.SendAsync(ranged, Stop);
+            Assert.Equal(bytes[^10..], await part.Content.ReadAsByteArrayAsync(Stop));
+            using var head = await teacher.SendAsync(new HttpRequestMessage(HttpMethod.Head, address), Stop);
+            Assert.Equal(size, head.Content.Headers.ContentLength);
+            using var beyond = new HttpRequestMessage(HttpMethod.Get, address);
+            beyond.Headers.Range = new RangeHeaderValue(size, null);
+            using var none = await teacher.SendAsync(beyond, Stop);
+            Assert.Equal(HttpStatusCode.RequestedRangeNotSatisfiable, none.StatusCode);
+        }
+
+        var at = Regex.Match(await teacher.GetStringAsync($"/calendars/{Slug}/materials", Stop),
+            $"(/calendars/{Slug}/materials/\\d+)\" aria-label=\"Change {title}\"").Groups[1].Value;
+        using (await DemoServer.Post(teacher, at, new() { ["version"] = "1" }, $"{at}?handler=TakeOff"))
+            Assert.Equal(HttpStatusCode.Gone, (await teacher.GetAsync(address, Stop)).StatusCode);
+    }
+
+    // A cookie is opened once while it comes again; a made-up one is never taken for it, and one that was ended is worth nothing.
+    [Fact]
+    public void A_sealed_cookie_is_opened_once_and_only_what_was_sealed_here_is_kept()
+    {
+        var (sealing, principal) = (new Sealing(), new System.Security.Claims.ClaimsPrincipal());
+        var tickets = new TicketsRead(sealing);
+        var good = tickets.Protect(new(principal, "x"), "purpose");
+        Assert.Same(tickets.Unprotect(good, "purpose"), tickets.Unprotect(good, "purpose"));
+        Assert.Equal(1, sealing.Opened);
+        foreach (var (text, purpose) in new[] { (good, "other"), (good + "x", "purpose"), ("made up", "purpose"), ("made up", "purpose") })
+            Assert.Null(tickets.Unprotect(text, purpose));
+        Assert.Equal(5, sealing.Opened);
+        Assert.Null(tickets.Unprotect(null, "purpose"));
+    }
+
+    private sealed class Sealing : ISecureDataFormat<AuthenticationTicket>
+    {
+        private AuthenticationTicket? only;
+
+        public int Opened { get; private set; }
+
+        public string Protect(AuthenticationTicket data) => Protect(data, null);
+
+        public string Protect(AuthenticationTicket data, string? purpose)
+        {
+            only = data;
+            return "sealed for " + purpose;
+        }
+
+        public AuthenticationTicket? Unprotect(string? protectedText) => Unprotect(protectedText, null);
+
+        public AuthenticationTicket? Unprotect(string? protectedText, string? purpose)
+        {
+            Opened++;
+            return protectedText == "sealed for " + purpose && purpose == "purpose" ? only : null;
+        }
     }
 
     [Theory]

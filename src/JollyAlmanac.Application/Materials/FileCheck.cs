@@ -28,8 +28,8 @@ public sealed class FileCheck(IFileScanner scanner)
     /// <summary>The most that a package may have unpacked, in bytes.</summary>
     public const long MostUnpacked = 2L * 1024 * 1024 * 1024;
 
-    // Of text, so much is found by its words.
-    private const int MostWords = 64 * 1024;
+    /// <summary>Of text, so much is found by its words, in letters.</summary>
+    public const int MostWords = 64 * 1024;
 
     // Packed text has a tenth or a twentieth of its size; what has far less was made to burst.
     private const int MostTimes = 200;

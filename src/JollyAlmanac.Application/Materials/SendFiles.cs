@@ -148,6 +148,23 @@ public sealed class SendFiles(Gate gate, AlmanacDatabase database, IClock clock,
         return removed;
     }
 
+    /// <summary>Reads the words of PDFs that came since, one after another, so that they are found by what is in them.</summary>
+    /// <param name="read">Reads those of the file at a path; they may be none.</param>
+    /// <param name="stopping">Ends it; what was not read is read next time.</param>
+    public async Task ReadPdfs(Func<string, CancellationToken, Task<string>> read, CancellationToken stopping)
+    {
+        while (database.Read(stores => stores.Uploads.Unread()) is { Count: > 0 } unread)
+            foreach (var hash in unread)
+            {
+                var words = Entry.Clean(vault.Has(hash) ? await read(vault.PathOf(hash), stopping) : "", keepLines: false);
+                database.Write(stores =>
+                {
+                    stores.Uploads.Read(hash, words);
+                    return true;
+                }, _ => true);
+            }
+    }
+
     /// <summary>Why so much more does not fit; null where it does.</summary>
     internal static string? Quota(Stores stores, UploadLimit limit, CalendarId calendar, long more)
     {

@@ -163,7 +163,7 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
         if (token.Length != Secrets.TokenLength) return null;
         // A page asks for itself and its pieces, a film for its parts: read once for as long as nothing at all is written, and for a few
         // seconds at most, as a sign-in ends by itself.
-        var (epoch, now, key) = (database.Epoch(), clock.GetCurrentInstant(), (id, stamp, Convert.ToBase64String(Secrets.HashOf(token))));
+        var (epoch, now, key) = (database.Epoch(), clock.GetCurrentInstant(), (id, stamp, token));
         if (known.TryGetValue(key, out var last) && last.Epoch == epoch && last.At <= now && now - last.At < KnownFor) return last.Found;
         known.TryRemove(key, out _);
         if (Read(id, stamp, token) is not { } found) return null;

@@ -38,7 +38,13 @@ public static class AlmanacServer
         });
         builder.WebHost.UseUrls([.. settings.Urls]);
         // Run from a build, files of wwwroot are found through its manifest; a published server has them beside itself.
-        if (!Directory.Exists(Path.Combine(AppContext.BaseDirectory, "wwwroot"))) builder.WebHost.UseStaticWebAssets();
+        if (!Directory.Exists(Path.Combine(AppContext.BaseDirectory, "wwwroot")))
+        {
+            builder.WebHost.UseStaticWebAssets();
+            // Else every request would be held against the folders of the source, in case a file there had just been made.
+            builder.Configuration["ReloadStaticAssetsAtRuntime"] = "false";
+        }
+
         builder.Logging.ClearProviders().AddSimpleConsole(console => console.SingleLine = true).SetMinimumLevel(LogLevel.Warning)
             // It warns that its keys lie unencrypted in the data directory; that directory is the one thing to protect.
             .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
@@ -71,9 +77,10 @@ public static class AlmanacServer
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
         if (settings.FetchesFiles) services.AddSingleton<IFileSource, HttpFileSource>();
         else if (settings.Demo is not null) services.AddSingleton<IFileSource, StandInFiles>();
-        services.AddSingleton<IFileScanner, StandInScanner>().AddHostedService<FileKeeper>();
+        services.AddSingleton<IFileScanner, StandInScanner>().AddHostedService<FileKeeper>().AddHostedService<PdfKeeper>();
         services.AddPrints();
-        services.AddSingleton<GuessGuard>().AddSingleton<ResetGuard>().AddSingleton<SetUpCode>().AddSingleton<CodeTicket>();
+        services.AddSingleton<GuessGuard>().AddSingleton<SmallFiles>()
+            .AddSingleton<ResetGuard>().AddSingleton<SetUpCode>().AddSingleton<CodeTicket>();
     }
 
     private static void AddWeb(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
@@ -124,6 +131,8 @@ public static class AlmanacServer
                 return Task.CompletedTask;
             };
         });
+        services.PostConfigure<CookieAuthenticationOptions>(CookieAuthenticationDefaults.AuthenticationScheme,
+            cookie => cookie.TicketDataFormat = new TicketsRead(cookie.TicketDataFormat));
         OpenIdSignIn.Add(services, authentication, settings, all => RootOf(all, settings));
         services.AddAuthorization();
         // Letters of every language are sent as they are; only what means something to HTML is escaped.

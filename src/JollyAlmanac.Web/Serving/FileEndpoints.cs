@@ -26,14 +26,15 @@ public static class FileEndpoints
             ["icons"] = new[] { new Dictionary<string, string> { ["src"] = "/favicon.svg", ["sizes"] = "any", ["type"] = "image/svg+xml" } },
         }, contentType: "application/manifest+json");
 
-    private static IResult Open(string key, HttpContext context, Look look, Visit visit, GuessGuard guard) =>
+    private static IResult Open(string key, HttpContext context, Look look, Visit visit, GuessGuard guard, SmallFiles small) =>
         guard.IsShut(visit) ? Results.StatusCode(StatusCodes.Status429TooManyRequests)
-            : look.AtMaterial(visit.Viewer, key) is { } material ? Give(material.Content, context, look) : Missing(key, look, visit, guard);
+            : look.AtMaterial(visit.Viewer, key) is { } material ? Give(material.Content, context, look, small)
+            : Missing(key, look, visit, guard);
 
-    private static IResult Was(string key, int edition, HttpContext context, Look look, Visit visit, GuessGuard guard)
+    private static IResult Was(string key, int edition, HttpContext context, Look look, Visit visit, GuessGuard guard, SmallFiles small)
     {
         if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
-        if (look.AtEdition(visit.Viewer, key, edition) is { } content) return Give(content, context, look);
+        if (look.AtEdition(visit.Viewer, key, edition) is { } content) return Give(content, context, look, small);
         guard.Miss(visit);
         return Results.NotFound();
     }
@@ -59,7 +60,7 @@ public static class FileEndpoints
         return Results.NotFound();
     }
 
-    private static IResult Give(MaterialContent content, HttpContext context, Look look)
+    private static IResult Give(MaterialContent content, HttpContext context, Look look, SmallFiles small)
     {
         if (content is MaterialContent.Link link) return Results.Redirect(link.Address.AbsoluteUri);
         var file = (MaterialContent.StoredFile)content;
@@ -69,9 +70,12 @@ public static class FileEndpoints
         headers.ContentDisposition = Disposition(kind.OpensInBrowser || kind.Plays ? "inline" : "attachment", file.Name);
         headers.CacheControl = "private, max-age=300";
         headers.ContentSecurityPolicy = SecurityHeaders.OfFile;
-        var path = look.PathOf(file);
-        return !File.Exists(path) ? Results.NotFound() : Results.File(path, kind.IsText ? file.MediaType + "; charset=utf-8" : file.MediaType,
-            enableRangeProcessing: true, entityTag: new EntityTagHeaderValue($"\"{file.Hash}\""));
+        var type = kind.IsText ? file.MediaType + "; charset=utf-8" : file.MediaType;
+        var (path, tag) = (look.PathOf(file), new EntityTagHeaderValue($"\"{file.Hash}\""));
+        if (file.Size <= SmallFiles.Largest && small.Find(file.Hash, path) is { } bytes)
+            return Results.Bytes(bytes, type, enableRangeProcessing: true, entityTag: tag);
+        return SmallFiles.Open(path) is { } stream ? Results.Stream(stream, type, enableRangeProcessing: true, entityTag: tag)
+            : Results.NotFound();
     }
 
     private static string Disposition(string kind, string name)
