@@ -202,6 +202,23 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
             Assert.Equal(HttpStatusCode.Gone, (await teacher.GetAsync(address, Stop)).StatusCode);
     }
 
+    // By what lies on the disk, whatever a row says of its size.
+    [Fact]
+    public void Only_small_files_stay_in_memory()
+    {
+        using var small = new SmallFiles();
+        var path = Path.Combine(server.Directory, "sized");
+        Assert.Null(small.Find("none", path));
+        File.WriteAllBytes(path, new byte[SmallFiles.Largest + 1]);
+        Assert.Null(small.Find("large", path));
+        File.WriteAllBytes(path, new byte[SmallFiles.Largest]);
+        var bytes = small.Find("small", path);
+        Assert.Equal(SmallFiles.Largest, bytes!.Length);
+        File.Delete(path);
+        Assert.Same(bytes, small.Find("small", path));
+        Assert.Null(small.Find("other", path));
+    }
+
     // A cookie is opened once while it comes again; a made-up one is never taken for it, and one that was ended is worth nothing.
     [Fact]
     public void A_sealed_cookie_is_opened_once_and_only_what_was_sealed_here_is_kept()

@@ -1,9 +1,9 @@
 using System.Globalization;
 using System.IO.Compression;
 using System.Text;
-using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Web.Serving;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
 
 namespace JollyAlmanac.Web.Tests;
 
@@ -65,8 +65,8 @@ public sealed class PdfTests(DemoServer server) : IClassFixture<DemoServer>, IDi
             { new StringContent("all"), "place" }, { new ByteArrayContent(sheet), "Files", "plan.pdf" },
         })
         using (await teacher.PostAsync(new Uri($"{at}?handler=Attach", UriKind.Relative), form, Stop)) { }
-        await server.Services.GetRequiredService<SendFiles>().ReadPdfs(
-            (path, stopping) => PdfWords.Of(path, PdfWords.Longest, stopping), Stop);
+        // As the server does by itself every few seconds.
+        await server.Services.GetServices<IHostedService>().OfType<PdfKeeper>().Single().Read(Stop);
         Assert.Contains("plan.pdf", await teacher.GetStringAsync("/find?q=tidepool+biology+9a+thanksgiving", Stop), StringComparison.Ordinal);
     }
 

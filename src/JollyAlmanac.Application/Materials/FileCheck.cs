@@ -3,6 +3,7 @@ using System.Text;
 using System.Xml;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Formats;
 using JollyAlmanac.Formats.Drawing;
 
 namespace JollyAlmanac.Application.Materials;
@@ -55,6 +56,10 @@ public sealed class FileCheck(IFileScanner scanner)
         bytes.Position = 0;
         return new CheckedFile(kind, kind.IsText ? WordsOf(bytes) : kind.IsPackage ? WordsInPackage(bytes) : "", null);
     }
+
+    /// <summary>The words of a PDF; only in a process that has an end in time and memory.</summary>
+    /// <param name="path">Where it lies.</param>
+    public static string WordsOfPdf(string path) => PdfText.Of(path, MostWords);
 
     private static string? InPicture(Stream bytes, string name) => Thumbnail.SizeOf(bytes) is not var (width, height)
         ? $"“{name}” cannot be read as a picture. Save it again as one, or attach the original."

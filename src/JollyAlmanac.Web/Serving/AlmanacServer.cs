@@ -38,13 +38,7 @@ public static class AlmanacServer
         });
         builder.WebHost.UseUrls([.. settings.Urls]);
         // Run from a build, files of wwwroot are found through its manifest; a published server has them beside itself.
-        if (!Directory.Exists(Path.Combine(AppContext.BaseDirectory, "wwwroot")))
-        {
-            builder.WebHost.UseStaticWebAssets();
-            // Else every request would be held against the folders of the source, in case a file there had just been made.
-            builder.Configuration["ReloadStaticAssetsAtRuntime"] = "false";
-        }
-
+        if (!Directory.Exists(Path.Combine(AppContext.BaseDirectory, "wwwroot"))) builder.WebHost.UseStaticWebAssets();
         builder.Logging.ClearProviders().AddSimpleConsole(console => console.SingleLine = true).SetMinimumLevel(LogLevel.Warning)
             // It warns that its keys lie unencrypted in the data directory; that directory is the one thing to protect.
             .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
