@@ -1,6 +1,6 @@
-using System.Globalization;
 using System.IO.Compression;
 using System.Text;
+using JollyAlmanac.Web.Demo;
 using JollyAlmanac.Web.Serving;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
@@ -75,8 +75,8 @@ public sealed class PdfTests(DemoServer server) : IClassFixture<DemoServer>, IDi
         "words" => Page("BT /F1 12 Tf 50 700 Td (Zostera beds in the estu-) Tj 0 -20 Td (ary at low water, 5-) Tj 0 -20 Td (Kelp \\257ow \\256rst) Tj ET"),
         "packed" => Packed(Encoding.ASCII.GetBytes("BT /F1 12 Tf 50 700 Td (Zostera beds) Tj ET")),
         "nothing on it" => Page(""),
-        "a page tree that is its own leaf" => Document("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[2 0 R 2 0 R]/Count 2>>"),
-        "a form within itself" => Document("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+        "a page tree that is its own leaf" => DemoPaper.Document("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[2 0 R 2 0 R]/Count 2>>"),
+        "a form within itself" => DemoPaper.Document("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
             "<</Type/Page/Parent 2 0 R/MediaBox[0 0 612 792]/Contents 4 0 R/Resources<</XObject<</X 5 0 R>>>>>>",
             "<</Length 5>>stream\n/X Do\nendstream",
             "<</Type/XObject/Subtype/Form/BBox[0 0 9 9]/Resources<</XObject<</X 5 0 R>>>>/Length 11>>stream\n/X Do /X Do\nendstream"),
@@ -86,7 +86,7 @@ public sealed class PdfTests(DemoServer server) : IClassFixture<DemoServer>, IDi
         _ => Encoding.ASCII.GetBytes("%PDF-1.7 and nothing more"),
     };
 
-    private static byte[] Page(string content) => Document([.. Tree, $"<</Length {content.Length}>>stream\n{content}\nendstream"]);
+    private static byte[] Page(string content) => DemoPaper.Document([.. Tree, $"<</Length {content.Length}>>stream\n{content}\nendstream"]);
 
     private static readonly string[] Tree =
     [
@@ -97,7 +97,7 @@ public sealed class PdfTests(DemoServer server) : IClassFixture<DemoServer>, IDi
 
     private static byte[] Packed(byte[] content) => Packed(Zip(content), "/FlateDecode");
 
-    private static byte[] Packed(byte[] packed, string filter) => Document([.. Tree,
+    private static byte[] Packed(byte[] packed, string filter) => DemoPaper.Document([.. Tree,
         $"<</Length {packed.Length}/Filter{filter}>>stream\n{Encoding.Latin1.GetString(packed)}\nendstream"]);
 
     private static byte[] Zip(byte[] bytes)
@@ -116,23 +116,5 @@ public sealed class PdfTests(DemoServer server) : IClassFixture<DemoServer>, IDi
         using (var zip = new ZLibStream(zipped, CompressionLevel.Fastest, leaveOpen: true))
             for (var at = 0; at < megabytes; at++) zip.Write(one);
         return zipped.ToArray();
-    }
-
-    // A file of these objects with the table of where they are (ISO 32000-2, 7.5).
-    private static byte[] Document(params string[] objects)
-    {
-        var (text, places) = (new StringBuilder("%PDF-1.7\n"), new List<int>());
-        for (var at = 0; at < objects.Length; at++)
-        {
-            places.Add(text.Length);
-            text.Append(CultureInfo.InvariantCulture, $"{at + 1} 0 obj\n{objects[at]}\nendobj\n");
-        }
-
-        var table = text.Length;
-        text.Append(CultureInfo.InvariantCulture, $"xref\n0 {objects.Length + 1}\n0000000000 65535 f \n");
-        foreach (var place in places) text.Append(CultureInfo.InvariantCulture, $"{place:D10} 00000 n \n");
-        text.Append(CultureInfo.InvariantCulture,
-            $"trailer\n<</Size {objects.Length + 1}/Root 1 0 R>>\nstartxref\n{table}\n%%EOF\n");
-        return Encoding.Latin1.GetBytes(text.ToString());
     }
 }

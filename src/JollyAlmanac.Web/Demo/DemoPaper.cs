@@ -12,14 +12,18 @@ internal static class DemoPaper
         var page = new StringBuilder("BT /F1 24 Tf 72 740 Td (").Append(Escape(title)).Append(") Tj /F1 13 Tf 0 -20 Td ");
         foreach (var line in lines) page.Append("0 -22 Td (").Append(Escape(line)).Append(") Tj ");
         page.Append("ET");
-        string[] parts =
-        [
+        return Document(
             "<</Type/Catalog/Pages 2 0 R>>",
             "<</Type/Pages/Kids[3 0 R]/Count 1>>",
             "<</Type/Page/Parent 2 0 R/MediaBox[0 0 595 842]/Resources<</Font<</F1 5 0 R>>>>/Contents 4 0 R>>",
             $"<</Length {page.Length}>>stream\n{page}\nendstream",
-            "<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>",
-        ];
+            "<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>");
+    }
+
+    /// <summary>A PDF of these objects, the first its catalogue, with the table of where they are (ISO 32000-2, 7.5).</summary>
+    /// <param name="parts">The objects, a byte for each letter (ISO 8859-1).</param>
+    internal static byte[] Document(params string[] parts)
+    {
         var document = new StringBuilder("%PDF-1.4\n");
         var offsets = new List<int>();
         for (var at = 0; at < parts.Length; at++)
@@ -32,7 +36,7 @@ internal static class DemoPaper
         document.Append(CultureInfo.InvariantCulture, $"xref\n0 {parts.Length + 1}\n0000000000 65535 f \n");
         foreach (var offset in offsets) document.Append(CultureInfo.InvariantCulture, $"{offset:0000000000} 00000 n \n");
         document.Append(CultureInfo.InvariantCulture, $"trailer<</Size {parts.Length + 1}/Root 1 0 R>>\nstartxref\n{table}\n%%EOF\n");
-        return Encoding.ASCII.GetBytes(document.ToString());
+        return Encoding.Latin1.GetBytes(document.ToString());
     }
 
     /// <summary>A PNG (ISO/IEC 15948) of a day's tide: a curve, with low water marked.</summary>
