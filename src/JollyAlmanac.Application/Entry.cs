@@ -87,7 +87,13 @@ internal sealed class Entry
     public Uri? Address(string field, string? text, string called)
     {
         text = text?.Trim() ?? "";
-        if (text.Length <= JoinTarget.Longest && WebAddress.TryRead(text, out var address)) return address;
+        if (text.Length <= JoinTarget.Longest && WebAddress.TryRead(text, out var address))
+        {
+            if (address.UserInfo.Length == 0) return address;
+            Wrong(field, $"{called} has a user name or password inside (before the @), which everybody would read. Write it without.");
+            return null;
+        }
+
         Wrong(field, $"{called} must be a web address that starts with https:// or http://.");
         return null;
     }

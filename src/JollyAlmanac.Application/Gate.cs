@@ -35,9 +35,10 @@ internal record AtSchool(Act Act, Stores Stores, Viewer Viewer, School School, I
     /// <param name="summary">What was done, after the person's name.</param>
     /// <param name="before">How it was, as JSON; null where that is not kept.</param>
     /// <param name="after">How it is.</param>
+    /// <param name="named">Whom the summary names, so that they are found when they are erased.</param>
     /// <returns>The line's id.</returns>
-    public long Note(HistorySubject subject, long id, string summary, string? before = null, string? after = null) =>
-        Stores.History.Add(Now, Person, Told, subject, id, Act.Name, summary, before, after);
+    public long Note(HistorySubject subject, long id, string summary, string? before = null, string? after = null,
+        IEnumerable<PersonId>? named = null) => Stores.History.Add(Now, Person, Told, subject, id, Act.Name, summary, before, after, named);
 }
 
 /// <summary>An act that was let in to a calendar.</summary>
@@ -56,10 +57,11 @@ internal record AtCalendar(Act Act, Stores Stores, Viewer Viewer, Setting Settin
     protected override CalendarId? Told => Calendar.Id;
 
     /// <summary>Whose private entries are their own alone: the viewer, unless they may change everything.</summary>
-    public PersonId? HidesPrivateFrom => Setting.May(Deed.ChangeSeries) ? null : Viewer.Person ?? default(PersonId);
+    public PersonId? HidesPrivateFrom => Setting.May(Deed.ChangeSeries) ? null
+        : Viewer.Person is { } person && AccessRules.IsMaker(person, Calendar.Id, Viewer) ? person : default(PersonId);
 
     /// <summary>Whether the act may be done to that series of the calendar.</summary>
-    public bool May(Series series) => Setting.May(Act.Deed, own: series.MadeBy == Person);
+    public bool May(Series series) => Setting.May(Act.Deed, own: AccessRules.IsMaker(series.MadeBy, series.Calendar, Viewer));
 
     /// <summary>Somebody else changed a thing of the calendar since.</summary>
     public Outcome<T> Stale<T>(HistorySubject subject, long id) => new Outcome<T>.Stale(Stores.History.Newest(subject, Calendar.Id, id));
@@ -225,7 +227,7 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
         var any = act.To == Subject.AnySeries;
         var found = stores.Series.Find(id, alsoTakenOff: any) ?? (any ? stores.Series.FindBare(id) : null);
         if (found is not { } series || series.Calendar != setting.Calendar.Id) return new Outcome<AtSeries>.NotFound();
-        return IsSomebody(act, viewer) && setting.May(act.Deed, own: series.MadeBy == viewer.Person)
+        return IsSomebody(act, viewer) && setting.May(act.Deed, own: AccessRules.IsMaker(series.MadeBy, series.Calendar, viewer))
             ? new Outcome<AtSeries>.Done(new AtSeries(new AtCalendar(act, stores, viewer, setting, clock.GetCurrentInstant()), series))
             : new Outcome<AtSeries>.NotAllowed();
     }
@@ -233,6 +235,8 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     /// <summary>Lets an act in to a join link, within a reading or writing that is under way.</summary>
     internal Outcome<AtLink> Enter(Stores stores, Act act, Viewer viewer, JoinCode code)
     {
+        // Rooms and passcodes are shown to who keeps or hosts a link, and never to somebody who looks as them.
+        if (viewer.LookedAtBy is not null) return new Outcome<AtLink>.NotAllowed();
         if (stores.School.Find() is not { } school || stores.JoinLinks.Find(code) is not { } link) return new Outcome<AtLink>.NotFound();
         var door = LinkDoor.Read(stores, school, link.Id);
         if (viewer.Person is null || door.Highest(viewer) == AccessLevel.None) return new Outcome<AtLink>.NotFound();

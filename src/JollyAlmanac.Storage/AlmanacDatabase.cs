@@ -147,6 +147,27 @@ public sealed class AlmanacDatabase : IDisposable
         return result;
     }
 
+    /// <summary>
+    /// Notes something that nobody waits for, such as that a feed was fetched. Where it cannot be written, as the disk is full or the
+    /// database is busy, it is not: reading goes on all the same.
+    /// </summary>
+    public void Note(Action<Stores> writing)
+    {
+        try
+        {
+            Write(stores => { writing(stores); return true; }, _ => true);
+        }
+        catch (SqliteException failure) when (CannotWrite(failure))
+        {
+        }
+    }
+
+    /// <summary>Whether a failure is that nothing can be written now: busy, full, read only or failing (SQLite's primary result codes).</summary>
+    public static bool CannotWrite(SqliteException failure) => IsBusy(failure) || failure.SqliteErrorCode is 8 or 10 or 13;
+
+    /// <summary>Whether a failure is that another writing goes on for too long.</summary>
+    public static bool IsBusy(SqliteException failure) => failure.SqliteErrorCode is 5 or 6;
+
     private static T Within<T>(Func<T> work)
     {
         depth++;

@@ -40,6 +40,8 @@ public static class DataCopy
         var database = Path.Combine(directory, AlmanacDatabase.FileName);
         if (!File.Exists(database)) throw new DataCopyException($"There is no almanac's data in {directory}.");
         if (File.Exists(file)) throw new DataCopyException($"{file} is there already. Choose another name.");
+        Sweep(Path.GetDirectoryName(Path.GetFullPath(file))!, Path.GetFileName(file));
+        Sweep(directory, ".backup-");
         var (part, copy) = ($"{file}.{Guid.NewGuid():N}", Path.Combine(directory, $".backup-{Guid.NewGuid():N}.db"));
         try
         {
@@ -91,6 +93,7 @@ public static class DataCopy
         directory = Path.TrimEndingDirectorySeparator(Path.GetFullPath(directory));
         if (Directory.Exists(directory) && Directory.EnumerateFileSystemEntries(directory).Any())
             throw new DataCopyException($"{directory} is not empty. Choose a new directory.");
+        Sweep(Path.GetDirectoryName(directory)!, Path.GetFileName(directory));
         var part = $"{directory}.{Guid.NewGuid():N}";
         try
         {
@@ -114,6 +117,24 @@ public static class DataCopy
         finally
         {
             if (Directory.Exists(part)) Directory.Delete(part, recursive: true);
+        }
+    }
+
+    /// <summary>Removes the copies that a backup left in a data directory as it was killed; one that goes on is younger.</summary>
+    public static void SweepLeftOvers(string directory) => Sweep(directory, ".backup-");
+
+    // What one that was killed left behind: its name and 32 hexadecimal digits, untouched for an hour.
+    private static void Sweep(string directory, string name)
+    {
+        if (!Directory.Exists(directory)) return;
+        foreach (var path in Directory.EnumerateFileSystemEntries(directory, name + "*"))
+        {
+            var rest = Path.GetFileName(path)[name.Length..].TrimStart('.');
+            var digits = rest.Split('.')[0];
+            if (digits.Length != 32 || !digits.All(char.IsAsciiHexDigitLower)
+                || Directory.GetLastWriteTimeUtc(path) > DateTime.UtcNow - TimeSpan.FromHours(1)) continue;
+            if (Directory.Exists(path)) Directory.Delete(path, recursive: true);
+            else File.Delete(path);
         }
     }
 

@@ -25,19 +25,53 @@ public sealed class FileVault(string directory)
         return hash;
     }
 
-    /// <summary>The hash of what came in; read piece by piece, however large it is.</summary>
-    public string HashOfPart(string key)
+    /// <summary>
+    /// Takes what came in under a key away from it, under a name that nobody else knows: what is looked at, hashed and stored after that
+    /// are the same bytes, whatever is sent under the key meanwhile.
+    /// </summary>
+    /// <returns>The key it has from now on; null where somebody else writes to it, or took it already.</returns>
+    public string? Claim(string key)
     {
-        using var stream = File.OpenRead(PartOf(key));
+        try
+        {
+            // Held alone while it gets its name: nobody who opened it before can write to it after.
+            using var alone = new FileStream(PartOf(key), FileMode.Open, FileAccess.ReadWrite, FileShare.None);
+            var claimed = $"{key}.{Guid.NewGuid():N}";
+            File.Move(PartOf(key), PartOf(claimed));
+            return claimed;
+        }
+        catch (IOException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>The hash of what came in; read piece by piece, however large it is.</summary>
+    /// <param name="claimed">As <see cref="Claim"/> gave it.</param>
+    public string HashOfPart(string claimed)
+    {
+        using var stream = File.OpenRead(PartOf(claimed));
         return Convert.ToHexStringLower(SHA256.HashData(stream));
     }
 
-    /// <summary>Stores what came in under its hash; where that is there already, once is enough.</summary>
-    public void Keep(string key, string hash)
+    /// <summary>Stores what came in under its hash. Where that is stored already it stays as it is: a stored file is never written to.</summary>
+    /// <param name="claimed">As <see cref="Claim"/> gave it.</param>
+    /// <param name="hash">Its hash.</param>
+    public void Keep(string claimed, string hash)
     {
         var path = PathOf(hash);
         PrivateFiles.MakeDirectory(Path.GetDirectoryName(path)!);
-        File.Move(PartOf(key), path, overwrite: true);
+        if (File.Exists(path)) File.Delete(PartOf(claimed));
+        else File.Move(PartOf(claimed), path, overwrite: false);
+    }
+
+    /// <summary>Removes claimed parts that were left behind by a process that was stopped.</summary>
+    /// <param name="before">Last written to before then, in UTC.</param>
+    public void DropClaimed(DateTime before)
+    {
+        var uploads = Path.Combine(directory, "uploads");
+        if (!Directory.Exists(uploads)) return;
+        foreach (var path in Directory.EnumerateFiles(uploads, "*.*").Where(path => File.GetLastWriteTimeUtc(path) < before)) File.Delete(path);
     }
 
     /// <summary>Adds to what came in under that key, from a place on.</summary>

@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using Dapper;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Keeping;
@@ -16,9 +17,20 @@ public sealed class HistoryStore
 
     /// <summary>Writes a line, in the same transaction as the change.</summary>
     /// <returns>Its id; later lines have higher ones.</returns>
+    /// <param name="at">When.</param>
+    /// <param name="by">Who did it.</param>
+    /// <param name="calendar">The calendar it is told of; null for the school.</param>
+    /// <param name="subject">What kind of thing was changed.</param>
+    /// <param name="subjectId">Its id.</param>
+    /// <param name="act">The act.</param>
+    /// <param name="summary">What was done, after the person's name.</param>
+    /// <param name="before">How it was, as JSON; null where that is not kept.</param>
+    /// <param name="after">How it is.</param>
+    /// <param name="named">Whom the summary names.</param>
     public long Add(Instant at, PersonId by, CalendarId? calendar, HistorySubject subject, long subjectId, string act, string summary,
-        string? before, string? after) =>
-        connection.ExecuteScalar<long>(
+        string? before, string? after, IEnumerable<PersonId>? named = null)
+    {
+        var id = connection.ExecuteScalar<long>(
             """
             insert into history (at, person_id, calendar_id, subject, subject_id, act, summary, before, after)
             values (@at, @by, @calendar, @subject, @subjectId, @act, @summary, @before, @after)
@@ -26,18 +38,27 @@ public sealed class HistoryStore
             """,
             new { at = at.ToUnixTimeMilliseconds(), by = by.Value, calendar = calendar?.Value, subject = Stored.Text(subject), subjectId,
             act, summary, before, after });
+        foreach (var person in named?.Distinct() ?? [])
+            connection.Execute("insert into history_people (history_id, person_id) values (@id, @person)", new { id, person = person.Value });
+        return id;
+    }
 
     /// <summary>The last lines of a calendar, newest first.</summary>
     /// <param name="calendar">The calendar.</param>
     /// <param name="most">The most that are given.</param>
     /// <param name="before">Lines before that one.</param>
-    /// <param name="hidesFrom">Lines about private series that this person did not add are left out; null to leave out none.</param>
+    /// <param name="hidesFrom">
+    /// Lines about private series that this person did not add, and about materials that are given later than at once, are left out, as are
+    /// the lines that undid them; null to leave out none.
+    /// </param>
     public IReadOnlyList<HistoryLine> Last(CalendarId calendar, int most, long before = long.MaxValue, PersonId? hidesFrom = null) =>
         [.. connection.Query<HistoryRow>(
             $"""
-            {Columns} where h.calendar_id = @id and h.id < @before and (@reader is null or not exists (
-                select 1 from series s where s.is_private = 1 and s.made_by <> @reader and s.id = case h.subject when 'series' then h.subject_id
-                    when 'material' then (select m.series_id from materials m where m.id = h.subject_id) end))
+            {Columns} left join history told on told.id = case when h.act = 'Undo' and h.subject = 'calendar' then h.subject_id else h.id end
+                left join materials m on told.subject = 'material' and m.id = told.subject_id
+                left join series s on s.id = case told.subject when 'series' then told.subject_id when 'material' then m.series_id end
+            where h.calendar_id = @id and h.id < @before and (@reader is null or h.person_id = @reader
+                or (ifnull(s.is_private, 0) = 0 or s.made_by = @reader) and (told.subject <> 'material' or s.made_by = @reader or m.release = 'now'))
             order by h.id desc limit @most
             """,
             new { id = calendar.Value, most, before, reader = hidesFrom?.Value })
@@ -75,19 +96,42 @@ public sealed class HistoryStore
             .Select(row => (new PersonId(row.Id), row.Name))];
 
     /// <summary>
-    /// Puts another name in the place of somebody's who is erased, wherever lines and attendance have it, and no address.
+    /// Puts another name in the place of somebody's who is erased, in the lines that are about them or name them, and no address.
     /// </summary>
-    public void Forget(PersonId person, string name, string email, string instead) => connection.Execute(
-        """
-        update history set summary = replace(summary, @name, @instead), before = null, after = null
-            where subject = 'person' and subject_id = @id;
-        update history set summary = replace(summary, @name, @instead) where subject <> 'series' and instr(summary, @name) > 0;
-        update history set before = replace(before, @email, ''), after = replace(after, @email, '')
-            where @email <> '' and (instr(before, @email) > 0 or instr(after, @email) > 0);
-        update attendance set name = @instead where name = @name;
-        delete from bring_ins;
-        """,
-        new { id = person.Value, name, email, instead });
+    /// <param name="person">Who.</param>
+    /// <param name="name">What they are called; what they were called before, the lines tell.</param>
+    /// <param name="email">Their address; empty for none.</param>
+    /// <param name="instead">What stands in its place.</param>
+    public void Forget(PersonId person, string name, string email, string instead)
+    {
+        var id = person.Value;
+        const string Called = ", in place of ";
+        List<string> names =
+        [
+            name, .. connection.Query<string>(
+                "select summary from history where subject = 'person' and subject_id = @id and summary like 'is called %' || @Called || '%'",
+                new { id, Called }).Select(said => said[(said.LastIndexOf(Called, StringComparison.Ordinal) + Called.Length)..]),
+        ];
+        // As a whole word: "An" is not a part of "Anneke".
+        var pattern = $@"(?<![\p{{L}}\p{{N}}])(?:{string.Join('|', names.Where(name => name.Length > 0).OrderByDescending(name => name.Length).Select(Regex.Escape))})(?![\p{{L}}\p{{N}}])";
+        foreach (var (line, summary) in connection.Query<(long, string)>(
+            """
+            select id, summary from history where subject = 'person' and subject_id = @id
+            union select h.id, h.summary from history h join history_people p on p.history_id = h.id where p.person_id = @id
+            """, new { id }).ToList())
+            connection.Execute("update history set summary = @said where id = @line",
+                new { line, said = Regex.Replace(summary, pattern, instead.Replace("$", "$$", StringComparison.Ordinal)) });
+        connection.Execute(
+            """
+            update history set before = null, after = null where subject = 'person' and subject_id = @id;
+            update history set before = replace(before, @quoted, '""'), after = replace(after, @quoted, '""')
+                where @email <> '' and (instr(before, @quoted) > 0 or instr(after, @quoted) > 0);
+            update attendance set name = @instead where name in @names;
+            delete from bring_ins;
+            delete from history_people where person_id = @id;
+            """,
+            new { id, names, email, quoted = $"\"{email}\"", instead });
+    }
 
     /// <summary>The last change of series that a person made on a calendar and that is not undone yet, or null.</summary>
     public HistoryLine? LastToUndo(CalendarId calendar, PersonId person) => connection.QuerySingleOrDefault<HistoryRow>(

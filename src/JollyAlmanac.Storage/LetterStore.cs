@@ -34,6 +34,11 @@ public sealed class LetterStore
         $"select count(*) from letters where kind = @kind and about_id = @about and tries = 0 and {IsWaiting}",
         new { kind = Stored.Text(kind), about }) > 0;
 
+    /// <summary>Whether somebody was written a letter of that kind since then.</summary>
+    public bool WasMade(LetterKind kind, PersonId to, Instant since) => connection.ExecuteScalar<long>(
+        "select exists (select 1 from letters where kind = @kind and person_id = @to and made_at >= @since)",
+        new { kind = Stored.Text(kind), to = to.Value, since = since.ToUnixTimeMilliseconds() }) == 1;
+
     /// <summary>Whether a letter about a thing may have got there: it went, or is on its way.</summary>
     /// <param name="kind">What kind.</param>
     /// <param name="about">About what.</param>

@@ -31,10 +31,7 @@ public sealed class UploadStore
 
     /// <summary>The one of that key; null where there is none.</summary>
     public UploadedFile? Find(string key) => connection.QuerySingleOrDefault<UploadRow>(
-        """
-        select id, key, person_id as PersonRef, calendar_id as CalendarRef, file_name as FileName, size,
-            content_hash as ContentHash, media_type as MediaType from uploads where key = @key
-        """, new { key })?.ToUpload();
+        $"{Columns} from uploads where key = @key", new { key })?.ToUpload();
 
     /// <summary>What one is found by beside its name.</summary>
     public string WordsOf(string key) => connection.ExecuteScalar<string?>("select words from uploads where key = @key", new { key }) ?? "";
@@ -44,9 +41,11 @@ public sealed class UploadStore
         "select count(*), coalesce(sum(size), 0) from uploads where person_id = @id", new { id = person.Value }) is var (count, bytes)
         ? ((int)count, bytes) : default;
 
-    /// <summary>The bytes of what is under way to a calendar.</summary>
-    public long BytesTo(CalendarId calendar) => connection.ExecuteScalar<long>(
-        "select coalesce(sum(size), 0) from uploads where calendar_id = @id", new { id = calendar.Value });
+    /// <summary>All that are under way, whoever sends them.</summary>
+    public IReadOnlyList<UploadedFile> UnderWay() => [.. connection.Query<UploadRow>($"{Columns} from uploads").Select(row => row.ToUpload())];
+
+    private const string Columns =
+        "select id, key, person_id as PersonRef, calendar_id as CalendarRef, file_name as FileName, size, content_hash as ContentHash, media_type as MediaType";
 
     /// <summary>Notes that more of it came.</summary>
     public void Touch(string key, Instant now) => connection.Execute(

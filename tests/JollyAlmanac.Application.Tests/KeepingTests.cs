@@ -51,21 +51,21 @@ public sealed partial class KeepingTests : IDisposable
     [Fact]
     public void Signing_in_tells_nobody_who_is_here_and_tires_of_guesses()
     {
-        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try(" ORLA@skerry.example ", "ten letters", new("a")));
-        Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("orla@skerry.example", "wrong", new("a")));
-        Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("nobody@skerry.example", "wrong", new("a")));
-        Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("teodor@skerry.example", "", new("a")));
-        for (var turn = 0; turn < SignIn.SignIn.Tries; turn++) school.SignIn.Try("wendeline@skerry.example", "wrong", new("a"));
-        Assert.IsType<SignInAnswer.TooMany>(school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")));
+        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try(" ORLA@skerry.example ", "ten letters", new("a")).Waited());
+        Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("orla@skerry.example", "wrong", new("a")).Waited());
+        Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("nobody@skerry.example", "wrong", new("a")).Waited());
+        Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("teodor@skerry.example", "", new("a")).Waited());
+        for (var turn = 0; turn < SignIn.SignIn.Tries; turn++) school.SignIn.Try("wendeline@skerry.example", "wrong", new("a")).Waited();
+        Assert.IsType<SignInAnswer.TooMany>(school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")).Waited());
         // From elsewhere the right person gets in: a guesser shuts out only the network they guess from.
-        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("wendeline@skerry.example", "ten letters", new("b")));
-        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")));
+        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("wendeline@skerry.example", "ten letters", new("b")).Waited());
+        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited());
     }
 
     [Fact]
     public void A_sign_in_ends_when_its_stamp_changes()
     {
-        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")));
+        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited());
         Assert.Equal("Orla Marchbanks", school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)?.Person.Name);
         school.Execute("update people set stamp = 'other' where email = 'orla@skerry.example'");
         Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token));
@@ -249,7 +249,7 @@ public sealed partial class KeepingTests : IDisposable
         }
 
         _ = fresh.ReadFeed.Do(feed, TestSchool.Root, _ => false);
-        _ = fresh.SignIn.Try("orla@skerry.example", "ten letters", new("network"));
+        _ = fresh.SignIn.Try("orla@skerry.example", "ten letters", new("network")).Waited();
         _ = fresh.Sessions.Do(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-21T09:50"),
             new SessionInput("leave-out", Version: fresh.Now(series).Version));
         Assert.True(taken.Count > 60, $"Only {taken.Count} were taken down.");

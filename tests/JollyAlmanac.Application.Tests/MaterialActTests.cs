@@ -430,10 +430,15 @@ public sealed class MaterialActTests : IDisposable
         Assert.Contains("do not fit", TestSchool.Refused(school.Files.Begin(school.Teacher, Slug, "c.pdf", left + 1))[0].Message,
             StringComparison.Ordinal);
         var last = TestSchool.Done(school.Files.Begin(school.Teacher, Slug, "c.pdf", left));
-        // It is spoken for while it comes.
-        Assert.Contains("do not fit", TestSchool.Refused(school.Files.Begin(school.Teacher, Slug, "d.pdf", 1))[0].Message, StringComparison.Ordinal);
-        Assert.True(school.Files.Drop(school.Teacher, last.Key));
-        TestSchool.Done(school.Files.Begin(school.Teacher, Slug, "d.pdf", 1));
+        // Begun, it holds no room; as far as it has come, it does. What finds no room when its last part comes is not taken.
+        TestSchool.Done(school.Files.Begin(school.Teacher, Slug, "d.pdf", left));
+        byte[] bytes3 = [.. "%PDF-3"u8, .. new byte[left - 6]];
+        TestSchool.Done(school.Files.Add(school.Teacher, last.Key, 0, new MemoryStream(bytes3[..^1]), Stop).Waited());
+        var other = TestSchool.Done(school.Files.Begin(school.Teacher, Slug, "e.txt", 1));
+        Assert.Contains("do not fit", TestSchool.Refused(school.Files.Begin(school.Teacher, Slug, "f.txt", 2))[0].Message, StringComparison.Ordinal);
+        TestSchool.Done(school.Files.Add(school.Teacher, last.Key, left - 1, new MemoryStream(bytes3[^1..]), Stop).Waited());
+        Assert.Contains("do not fit", TestSchool.Refused(school.Files.Add(school.Teacher, other.Key, 0, new MemoryStream("x"u8.ToArray()), Stop)
+            .Waited())[0].Message, StringComparison.Ordinal);
     }
 
     // A disk that is full, as a small one of its own; where none can be mounted, the test says so.

@@ -203,17 +203,17 @@ public sealed class MendedTests : IDisposable
     public async Task Sixty_tries_at_once_are_no_more_than_ten_and_the_owner_gets_in()
     {
         var answers = await Task.WhenAll(Enumerable.Range(0, 60)
-            .Select(_ => Task.Run(() => school.SignIn.Try("orla@skerry.example", "wrong", new("guesser")))));
+            .Select(_ => Task.Run(() => school.SignIn.Try("orla@skerry.example", "wrong", new("guesser")).Waited())));
         Assert.Equal(SignIn.SignIn.Tries, answers.Count(answer => answer is SignInAnswer.Wrong));
-        Assert.IsType<SignInAnswer.TooMany>(school.SignIn.Try("orla@skerry.example", "ten letters", new("guesser")));
-        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("at home")));
+        Assert.IsType<SignInAnswer.TooMany>(school.SignIn.Try("orla@skerry.example", "ten letters", new("guesser")).Waited());
+        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("at home")).Waited());
         Assert.NotNull(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token));
         Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token + "x"));
         Assert.Null(school.SignIn.Find(school.Student.Person!.Value, welcome.Stamp, welcome.Token));
         school.SignIn.End(welcome.Token);
         Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token));
         // A long address is no key, and memory stays bounded.
-        Assert.IsNotType<SignInAnswer.Welcome>(school.SignIn.Try(new string('a', 4_000_000), "x", new("b")));
+        Assert.IsNotType<SignInAnswer.Welcome>(school.SignIn.Try(new string('a', 4_000_000), "x", new("b")).Waited());
         var tries = new WrongTries(2, TimeSpan.FromMinutes(1));
         for (var at = 0; at < WrongTries.MostKeys + 500; at++)
             tries.Take(at.ToString(System.Globalization.CultureInfo.InvariantCulture) + new string('k', 50));
@@ -297,7 +297,7 @@ public sealed class MendedTests : IDisposable
         Assert.Equal("Boots", Assert.Single(school.Now(series).Changes).Note);
         Assert.Equal(3, school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines.Count(line =>
             line.Act is "AddSeries" or "ChangeSession"));
-        Assert.NotNull(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")) as SignInAnswer.Welcome);
+        Assert.NotNull(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited() as SignInAnswer.Welcome);
     }
 
     [Theory]

@@ -127,7 +127,7 @@ public sealed class ShareTests : IDisposable
             new CalendarInput("Knots", CalendarKind.Class, "", "", MarkColour.Rose, MarkShape.Ring, OpenTo.Named)));
         TestSchool.Done(school.Share.Give(school.Helper, hidden.Slug, new Grantee.OnePerson(school.Student.Person!.Value),
             AccessLevel.Full));
-        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")));
+        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited());
         Assert.IsType<Outcome<LookingAs>.NotAllowed>(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Helper), Slug));
         Assert.IsType<Outcome<LookingAs>.NotAllowed>(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Student), ""));
         TestSchool.Done(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Student), Slug));
@@ -146,7 +146,7 @@ public sealed class ShareTests : IDisposable
         Assert.IsType<Outcome<PeoplePage>.NotAllowed>(school.People.Page(viewer, new PeopleFilter()));
         Assert.IsType<Outcome<OutboxView>.NotAllowed>(school.Outbox.View(viewer));
         // A coordinator sees all that Teodor sees.
-        var all = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")));
+        var all = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")).Waited());
         TestSchool.Done(school.LookAs.Begin(school.Coordinator, all.Token, Name(school.Student), ""));
         Assert.NotNull(school.Look.AtCalendar(school.SignIn.Find(all.Person.Id, all.Stamp, all.Token)!.Viewer, hidden.Slug));
         school.LookAs.End(all.Token);

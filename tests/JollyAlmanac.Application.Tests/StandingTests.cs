@@ -149,7 +149,7 @@ public sealed class StandingTests : IDisposable
         var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
             new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
         var (before, epoch) = (Standings(), school.Database.Epoch());
-        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("network")));
+        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("network")).Waited());
         Assert.NotNull(school.ReadFeed.Do(feed, TestSchool.Root, _ => false));
         Assert.Equal(before, Standings());
         // They are writings all the same.

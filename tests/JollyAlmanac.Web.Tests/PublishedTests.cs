@@ -216,8 +216,16 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         using var client = own.Client();
         for (var turn = 0; turn < Serving.GuessGuard.Misses; turn++)
             Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/in/tide-{turn:00000}", Stop)).StatusCode);
-        foreach (var address in new[] { "/in/tide-00000", "/in/tide-00000/enter", own.Address("short address"), own.Address("feed") })
+        foreach (var address in new[] { "/in/tide-00000", "/in/tide-00000/enter", own.Address("short address") })
             Assert.Equal(HttpStatusCode.TooManyRequests, (await client.GetAsync(address, Stop)).StatusCode);
+        // Addresses that nobody can guess, and class pages, go on.
+        foreach (var address in new[] { own.Address("feed"), own.Address("embed"), own.Address("open to anyone") })
+            Assert.Equal(HttpStatusCode.OK, (await client.GetAsync(address, Stop)).StatusCode);
+        // So does a short address that the network has opened before, as a signed-in teacher there does at nine.
+        using var teacher = await own.SignedIn(DemoServer.Teacher);
+        Assert.Equal(HttpStatusCode.OK, (await teacher.GetAsync(own.Address("short address") + "?look=1", Stop)).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await client.GetAsync(own.Address("short address") + "?look=1", Stop)).StatusCode);
+        Assert.Equal(HttpStatusCode.TooManyRequests, (await client.GetAsync("/in/tide-00000", Stop)).StatusCode);
     }
 
     private static List<string> Days(string html) => [.. DayText().Matches(html).Select(match => match.Value)];

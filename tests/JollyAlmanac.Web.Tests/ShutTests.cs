@@ -79,7 +79,9 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
             using var next = server.Client();
             var after = await next.GetStringAsync("/in/tidepool-7k?look=1", Stop);
             Assert.DoesNotContain("could not be reached", after, StringComparison.Ordinal);
-            Assert.Contains("Tidepool Biology", after, StringComparison.Ordinal);
+            // The class is not open to strangers, so that nothing of it is told.
+            Assert.DoesNotContain("Tidepool Biology", after, StringComparison.Ordinal);
+            Assert.Contains("A class of Skerry Isles School", after, StringComparison.Ordinal);
         }
 
         Assert.Contains("Opens at", before, StringComparison.Ordinal);

@@ -57,7 +57,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             stored,
             stored is null ? null : Planner.PlanOf(stored, school),
             materials,
-            stored is not null && setting.May(Deed.DeleteSeries, own: stored.MadeBy == viewer.Person),
+            stored is not null && setting.May(Deed.DeleteSeries, own: AccessRules.IsMaker(stored.MadeBy, stored.Calendar, viewer)),
             OnlyForReader.Choices(stores, setting.Grants, [stored?.OnlyFor, .. materials.Select(material => material.OnlyFor)])));
     });
 
@@ -201,7 +201,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
                 OnlyFor = attached.OnlyFor }, at.Person, at.Now);
         }
 
-        if (attached.Added.Count > 0 && SendFiles.Quota(stores, limit, calendar, 0) is { } full)
+        if (attached.Added.Count > 0 && SendFiles.Quota(stores, vault, limit, calendar, 0) is { } full)
             return Outcome.Because<Series>("MaterialFiles", full);
         if (attached.Input.TakeOff is { Count: > 0 } takeOff)
             stores.Materials.TakeOff(series.Id, [.. takeOff.Select(one => new MaterialId(one))], at.Now);

@@ -271,7 +271,8 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
                 attachments.Add(new FileAttachment(called, null, bytes[..length], id));
             else remarks.Add("A file in it has no name, or is of no kind that is kept here, and is left away.");
         }
-        else if (line.Value.Trim() is { Length: <= JoinTarget.Longest } text && WebAddress.TryRead(text, out var address))
+        else if (line.Value.Trim() is { Length: <= JoinTarget.Longest } text && WebAddress.TryRead(text, out var address)
+            && address.UserInfo.Length == 0)
         {
             var name = Uri.UnescapeDataString(address.Segments[^1].Trim('/'));
             var title = called.Length > 0 ? called : Entry.Clean(name, keepLines: false).Trim() is { Length: > 0 } last

@@ -112,6 +112,12 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     /// <summary>The largest file, in bytes.</summary>
     public const int Largest = 10 * 1024 * 1024;
 
+    /// <summary>The most events of one file.</summary>
+    public const int MostEvents = 20_000;
+
+    // What takes longer than this was made to.
+    private static readonly TimeSpan LongestReading = TimeSpan.FromSeconds(10);
+
     private static readonly Duration Keeps = Duration.FromDays(1);
 
     /// <summary>Takes a file, or pasted text, for review.</summary>
@@ -122,38 +128,66 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     /// <param name="bytes">The file; null for none.</param>
     /// <returns>The id of its review.</returns>
     public Outcome<long> Begin(Viewer viewer, string slug, string? text, string? name, byte[]? bytes) =>
-        gate.Write<long>(Act.ImportFile, viewer, slug, at =>
+        gate.Read<ReadIn>(Act.ImportFile, viewer, slug, at => viewer.LookedAtBy is null ? new Outcome<ReadIn>.Done(ReadIn.Of(at))
+            : new Outcome<ReadIn>.NotAllowed()).Then(within =>
     {
         var field = bytes is null ? "Text" : "File";
         if (bytes is null && string.IsNullOrWhiteSpace(text)) return Outcome.Because<long>("File", "Choose a file, or paste one.");
         bytes ??= Encoding.UTF8.GetBytes(text!);
         if (bytes.Length > Largest)
             return Outcome.Because<long>(field, $"It is larger than {Largest / 1024 / 1024} MB. Export a part of it, a year for example.");
-        var (events, refusal) = Read(at, bytes);
+        // Understood before anything is written: nobody else waits for that.
+        var (events, refusal) = Read(within, bytes);
         if (events is null) return Outcome.Because<long>(field, refusal);
         var called = Path.GetFileName(Entry.Clean(name, keepLines: false)).Trim();
-        return new Outcome<long>.Done(at.Stores.BringIns.Add(BringInStore.Sessions, at.Person,
-            JsonSerializer.Serialize(new Source(at.Calendar.Id.Value, called.Length > 100 ? called[..100] : called, bytes)), at.Now,
-            at.Now - Keeps));
+        var source = JsonSerializer.Serialize(new Source(within.Calendar.Value, called.Length > 100 ? called[..100] : called, bytes));
+        return gate.Write<long>(Act.ImportFile, viewer, slug, at => new Outcome<long>.Done(
+            at.Stores.BringIns.Add(BringInStore.Sessions, at.Person, source, at.Now, at.Now - Keeps)));
     });
 
     /// <summary>What taking a file in would do, by how everything stands now.</summary>
     public Outcome<ImportReview> Review(Viewer viewer, string slug, long id, ImportChoices choices) =>
-        gate.Read<ImportReview>(Act.ImportFile, viewer, slug, at => Found(at, id) is { } source
-            ? Review(at, source.Name, source.Bytes, choices) : new Outcome<ImportReview>.NotFound());
+        Reviewed(viewer, slug, id, choices).Select(one => one.Review);
 
     /// <summary>Takes a reviewed file in, all that can be of it.</summary>
-    public Outcome<ImportReview> Keep(Viewer viewer, string slug, long id, ImportChoices choices) =>
-        gate.Write<ImportReview>(Act.ImportFile, viewer, slug, at =>
+    public Outcome<ImportReview> Keep(Viewer viewer, string slug, long id, ImportChoices choices)
     {
-        if (Found(at, id) is not { } source) return new Outcome<ImportReview>.NotFound();
-        return Review(at, source.Name, source.Bytes, choices).Then(review =>
+        // What is to be written is worked out before, in a reading; where the calendar or the school changed meanwhile, once more.
+        for (var turn = 0; ; turn++)
         {
-            Keep(at, review);
-            at.Stores.BringIns.Remove(id);
-            return new Outcome<ImportReview>.Done(review);
-        });
-    });
+            var reviewed = Reviewed(viewer, slug, id, choices);
+            if (reviewed is not Outcome<(ImportReview Review, string AsOf)>.Done { Value: var (review, asOf) }) return reviewed.Select(one => one.Review);
+            var isNewer = false;
+            var kept = gate.Write<ImportReview>(Act.ImportFile, viewer, slug, at =>
+            {
+                if (Found(at, id) is null) return new Outcome<ImportReview>.NotFound();
+                if (isNewer = AsOf(at) != asOf) return at.Stale<ImportReview>(HistorySubject.Calendar, at.Calendar.Id.Value);
+                Keep(at, review);
+                at.Stores.BringIns.Remove(id);
+                return new Outcome<ImportReview>.Done(review);
+            });
+            if (!isNewer || turn == 3) return kept;
+        }
+    }
+
+    private Outcome<(ImportReview Review, string AsOf)> Reviewed(Viewer viewer, string slug, long id, ImportChoices choices)
+    {
+        var found = gate.Read<(Source Source, ReadIn Within)>(Act.ImportFile, viewer, slug, at => Found(at, id) is { } source
+            ? new Outcome<(Source, ReadIn)>.Done((source, ReadIn.Of(at))) : new Outcome<(Source, ReadIn)>.NotFound());
+        return found.Then(from => Read(from.Within, from.Source.Bytes) is not ({ } file, _) ? Outcome.Because<(ImportReview, string)>("", Read(from.Within, from.Source.Bytes).Refusal)
+            : gate.Read<(ImportReview, string)>(Act.ImportFile, viewer, slug, at =>
+                new Outcome<(ImportReview, string)>.Done((Review(at, from.Source.Name, file, choices), AsOf(at)))));
+    }
+
+    // What a review depends on beside the file.
+    private static string AsOf(AtCalendar at) =>
+        $"{at.Stores.Calendars.StandingOf(at.Calendar.Id)} {at.Stores.School.Standing()} {at.Setting.Level} {at.Today}";
+
+    // What the understanding of a file depends on.
+    private sealed record ReadIn(CalendarId Calendar, SchoolTime School, DateTimeZone Zone, LocalDate Today)
+    {
+        public static ReadIn Of(AtCalendar at) => new(at.Calendar.Id, at.School.Time, at.Calendar.Zone, at.Today);
+    }
 
     /// <summary>Takes a file in from a shell, in the name of the school's first coordinator, or says what that would do.</summary>
     /// <param name="slug">The calendar.</param>
@@ -169,11 +203,10 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
                 || stores.Calendars.Find(slug) is not { IsInUse: true } calendar) return new Outcome<ImportReview>.NotFound();
             var at = new AtCalendar(Act.ImportFile, stores, stores.People.ViewerOf(first),
                 new Setting(school, calendar, stores.Calendars.GrantsOf(calendar.Id), AccessLevel.Manager), clock.GetCurrentInstant());
-            return Review(at, Path.GetFileName(path), bytes, new ImportChoices()).Then(review =>
-            {
-                if (!isDry) Keep(at, review);
-                return new Outcome<ImportReview>.Done(review);
-            });
+            if (Read(ReadIn.Of(at), bytes) is not ({ } file, _)) return Outcome.Because<ImportReview>("", Read(ReadIn.Of(at), bytes).Refusal);
+            var review = Review(at, Path.GetFileName(path), file, new ImportChoices());
+            if (!isDry) Keep(at, review);
+            return new Outcome<ImportReview>.Done(review);
         }, outcome => outcome.IsDone && !isDry);
     }
 
@@ -184,25 +217,31 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
             && JsonSerializer.Deserialize<Source>(content) is { } source && source.Calendar == at.Calendar.Id.Value ? source : null;
 
     // The events of a file or a table; null, with the reason, where it is neither or is cut off.
-    private (ReadFile? Events, string Refusal) Read(AtCalendar at, byte[] bytes)
+    private (ReadFile? Events, string Refusal) Read(ReadIn within, byte[] bytes)
     {
-        var of = new ReadOf(Convert.ToHexString(SHA256.HashData(bytes)), at.School.Time, at.Calendar.Zone, at.Today);
+        var of = new ReadOf(Convert.ToHexString(SHA256.HashData(bytes)), within);
         // A file is looked at several times within minutes: as it is brought, reviewed, kept.
         if (lastRead.TryGetTarget(out var last) && last.Of == of) return (last.File, "");
-        var (file, refusal) = Understand(at, bytes);
-        if (file is not null) lastRead.SetTarget(new LastRead(of, file));
-        return (file, refusal);
+        // One at a time: however many files are brought, a core is left for everybody else.
+        lock (reading)
+        {
+            if (lastRead.TryGetTarget(out last) && last.Of == of) return (last.File, "");
+            var (file, refusal) = Understand(within, bytes);
+            if (file is not null)     lastRead.SetTarget(new LastRead(of, file));
+            return (file, refusal);
+        }
     }
+
+    private readonly Lock reading = new();
 
     // Held as long as there is room for it.
     private readonly WeakReference<LastRead> lastRead = new(null!);
 
     private sealed record LastRead(ReadOf Of, ReadFile File);
 
-    // What the reading of a file depends on.
-    private sealed record ReadOf(string Hash, SchoolTime School, DateTimeZone Zone, LocalDate Today);
+    private sealed record ReadOf(string Hash, ReadIn Within);
 
-    private static (ReadFile? Events, string Refusal) Understand(AtCalendar at, byte[] bytes)
+    private static (ReadFile? Events, string Refusal) Understand(ReadIn within, byte[] bytes)
     {
         var file = ICalendarReader.Read(bytes);
         var remarks = new List<string>();
@@ -210,7 +249,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         {
             if (ICalendarReader.IsWebPage(bytes))
                 return (null, "It is a web page, most likely one to sign in at, and no calendar. Save the calendar itself.");
-            var (table, refusal) = SessionTable.Read(bytes, at.School.Time, at.Calendar.Zone, at.Today);
+            var (table, refusal) = SessionTable.Read(bytes, within.School, within.Zone, within.Today);
             if (table is null) return (null, refusal);
             remarks.AddRange(table.Remarks);
             file = new ICalendarFile([table.Calendar], [], false);
@@ -224,8 +263,10 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
             .GroupBy(part => part.Name).Select(same => (same.Key, Count: same.Count())).ToList();
         foreach (var (kind, count) in others)
             remarks.Add($"{Wording.Count(count, "part of it is", "parts of it are")} no session ({kind}), and {(count == 1 ? "is" : "are")} left away.");
-        var last = at.School.Time.Terms is [.., var term] ? LocalDate.Max(term.Last, at.Today) : at.Today;
-        var events = ICalendarSessions.EventsOf(file, last.PlusYears(1), FileSeries.MostSessions + 1);
+        var last = within.School.Terms is [.., var term] ? LocalDate.Max(term.Last, within.Today) : within.Today;
+        using var late = new CancellationTokenSource(LongestReading);
+        if (ICalendarSessions.EventsOf(file, last.PlusYears(1), FileSeries.MostSessions + 1, MostEvents, late.Token) is not { } events)
+            return (null, $"It has more than {MostEvents:N0} events, or its rules and zones take too long to work out. Export a part of it, a year for example.");
         return events.Count == 0 ? (null, "There is no event in it.")
             : (new ReadFile(events, file.Calendars.Any(IsOurs), remarks), "");
     }
@@ -235,10 +276,8 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     private static bool IsOurs(Component calendar) =>
         calendar.Find("PRODID")?.Value.StartsWith("-//Jolly Almanac//", StringComparison.Ordinal) == true;
 
-    private Outcome<ImportReview> Review(AtCalendar at, string name, byte[] bytes, ImportChoices choices)
+    private static ImportReview Review(AtCalendar at, string name, ReadFile file, ImportChoices choices)
     {
-        var (file, refusal) = Read(at, bytes);
-        if (file is null) return Outcome.Because<ImportReview>("", refusal);
         var before = new Standing(at);
         var seen = new HashSet<string>(StringComparer.Ordinal);
         var lines = ImmutableArray.CreateBuilder<ImportLine>(file.Events.Count);
@@ -252,8 +291,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
                 : LineOf(at, before, source, choices));
         }
 
-        return new Outcome<ImportReview>.Done(new ImportReview(at.Calendar, at.School.Time, name, lines.DrainToImmutable(),
-            [.. file.Remarks]));
+        return new ImportReview(at.Calendar, at.School.Time, name, lines.DrainToImmutable(), [.. file.Remarks]);
     }
 
     // What stands on the calendar, by what files know it as.

@@ -64,7 +64,12 @@ public sealed record ShortAddress(
     School School, Calendar Calendar, Instant Now, JoinCode Code, string Name, Door Door, DoorSession? Session,
     ImmutableArray<DoorSession> Open, DoorSession? Next, DoorSession? Recorded,
     ImmutableArray<Material> Recordings, bool HasHiddenRecording, Passage Passage, bool HasWord, bool MayHost, bool LeadsStraightIn,
-    JoinTarget? Details, bool IsForSchool, bool IsGuest);
+    JoinTarget? Details, bool IsForSchool, bool IsGuest)
+{
+    /// <summary>What the class is called, as far as the visitor may know: of a calendar that they may not see, only its link or its
+    /// school.</summary>
+    public required string Title { get; init; }
+}
 
 /// <summary>What came of going through a door.</summary>
 public abstract record Entrance
@@ -93,7 +98,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// What stands at a short address; null where nothing does. Where its details are shown, a room that is not there yet is made.
     /// </summary>
     public async Task<ShortAddress?> At(JoinCode code, AtDoor visitor, CancellationToken cancellation = default) =>
-        Find(code) is { } door ? await WithDetails(Show(door, door.Schedule, visitor, isGuest: false), door, cancellation) : null;
+        Find(code) is { } door ? await WithDetails(Show(door, door.Schedule, visitor, isGuest: false), door, visitor, cancellation) : null;
 
     /// <summary>The same without the details of the room, for a page that shows only whether the door is open.</summary>
     internal ShortAddress? Glance(JoinCode code, AtDoor visitor) => Find(code) is { } door
@@ -105,7 +110,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <summary>What stands at a guest link: the door of its one session; null where nothing does.</summary>
     public async Task<ShortAddress?> AtGuest(string token, Viewer viewer, CancellationToken cancellation = default) =>
         Guest(token) is var (door, schedule)
-            ? await WithDetails(Show(door, schedule, new AtDoor(viewer), isGuest: true), door, cancellation) : null;
+            ? await WithDetails(Show(door, schedule, new AtDoor(viewer), isGuest: true), door, new AtDoor(viewer), cancellation) : null;
 
     /// <summary>
     /// When the answer at a short address to somebody unknown may change by itself, and what it depends on: the same text means the
@@ -289,7 +294,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     private Passage PassageOf(LinkDoor door, AtDoor visitor, bool isGuest)
     {
         if (isGuest || door.MayHost(visitor.Viewer)
-            || AccessRules.Passes(door.Link.Audience, door.Link.OnlyFor, visitor.Viewer, door.Highest(visitor.Viewer)))
+            || AccessRules.Passes(door.Link.Audience, door.Link.OnlyFor, visitor.Viewer, door.Highest(visitor.Viewer), door.Link.Calendar))
             return Passage.Free;
         if (visitor.Word is { } proof && door.Link.EntryWord.Length > 0
             && CryptographicOperations.FixedTimeEquals(Encoding.UTF8.GetBytes(proof),
@@ -301,7 +306,13 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     {
         var now = clock.GetCurrentInstant();
         var (at, passage) = (schedule.At(now), PassageOf(door, visitor, isGuest));
-        DoorSession? About(Session? session) => session is null ? null : Told(door, visitor.Viewer, session, isGuest);
+        // Who may not see a calendar reads what the link is called once they pass its door, and before that nothing of it.
+        string Called(AccessLevel level, Calendar calendar) => isGuest || level > AccessLevel.None ? calendar.Title
+            : passage == Passage.Free ? door.Link.Name : $"A class of {door.School.Name}";
+        string TitleOf(Session? session) => session is null ? Called(door.LevelOf(visitor.Viewer), door.Owner)
+            : Called(door.LevelOn(session, visitor.Viewer), door.CalendarOf(session));
+        DoorSession? About(Session? session) =>
+            session is null ? null : Told(door, visitor.Viewer, session, isGuest, TitleOf(session));
         var subject = at.Session ?? at.Next;
         // What was recorded takes the place of the way in: of the session that has ended today, or whose meeting a host has ended.
         var over = at.State is DoorState.ShutByHand && at.Session is { } ended ? ended : schedule.LastOver(now);
@@ -319,12 +330,12 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             [.. at.Open.Select(window => About(window.Session)!)], About(at.Next), recordings.Count > 0 ? About(over) : null,
             open, recordings.Count > 0 && open.IsEmpty, passage, door.Link.EntryWord.Length > 0 && passage == Passage.AskSignIn, !isGuest
             && door.MayHost(visitor.Viewer),
-            !door.Link.ShowsDetails, null, door.Link.Audience == EntryAudience.School, isGuest);
+            !door.Link.ShowsDetails, null, door.Link.Audience == EntryAudience.School, isGuest) { Title = TitleOf(subject) };
     }
 
-    private async Task<ShortAddress> WithDetails(ShortAddress at, LinkDoor door, CancellationToken cancellation)
+    private async Task<ShortAddress> WithDetails(ShortAddress at, LinkDoor door, AtDoor visitor, CancellationToken cancellation)
     {
-        if (!at.Door.IsOpen || at.Passage != Passage.Free || !door.Link.ShowsDetails) return at;
+        if (!at.Door.IsOpen || at.Passage != Passage.Free || !door.Link.ShowsDetails || visitor.Viewer.LookedAtBy is not null) return at;
         try
         {
             return at with { Details = await TargetOf(door, at.Door.Session, cancellation) };
@@ -337,14 +348,14 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     }
 
     // Through the one redaction, as a page of the calendar would show it; to a guest as to somebody who may see outlines.
-    private static DoorSession Told(LinkDoor door, Viewer viewer, Session session, bool isGuest)
+    private static DoorSession Told(LinkDoor door, Viewer viewer, Session session, bool isGuest, string called)
     {
         var level = door.LevelOn(session, viewer);
         var shown = Redaction.Show(session, isGuest
             && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, MaterialsAt.None, null, viewer);
         var window = EntryWindow.Of(door.Link, session);
         return shown is null or { IsBusyOnly: true }
-            ? new DoorSession(session, door.CalendarOf(session).Title, null, "", "", window)
+            ? new DoorSession(session, called, null, "", "", window)
             : new DoorSession(session, shown.Title, shown.Number, shown.Place, shown.Note, window);
     }
 }

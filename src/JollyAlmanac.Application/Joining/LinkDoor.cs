@@ -93,7 +93,10 @@ internal sealed record LinkDoor(
     public bool MayKeep(Viewer viewer) => AccessRules.May(Deed.KeepJoinLinks, LevelOf(viewer));
 
     /// <summary>The viewer may work the door: keepers, and hosts who can see one of its calendars in full.</summary>
-    public bool MayHost(Viewer viewer) => viewer.Person is { } person
+    public bool MayHost(Viewer viewer) => Hosts(viewer)
+        && (viewer.LookedAtBy is not { Role: not SchoolRole.Coordinator } looker || Hosts(looker));
+
+    private bool Hosts(Viewer viewer) => viewer.Person is { } person
         && AccessRules.May(Deed.WorkDoor, Highest(viewer), own: Link.Hosts.Contains(person)
             || Users.Any(user => AccessRules.LevelOf(viewer, user.Grants) >= AccessLevel.Editor));
 

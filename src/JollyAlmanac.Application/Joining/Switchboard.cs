@@ -67,7 +67,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
     /// <param name="code">The link to choose; null for the one whose door is open, or opens next.</param>
     public Board? At(Viewer viewer, LocalDate? day, JoinCode? code) => database.Read(stores =>
     {
-        if (stores.School.Find() is not { } school || viewer.Person is not { } person) return null;
+        if (stores.School.Find() is not { } school || viewer.Person is not { } person || viewer.LookedAtBy is not null) return null;
         var now = clock.GetCurrentInstant();
         var date = day ?? now.InZone(school.Time.Zone).Date;
         var doors = LinkDoor.Worked(stores, school, person, stores.Calendars.WorkedBy(viewer)).Where(door => door.MayHost(viewer))

@@ -30,6 +30,9 @@ public static class DataDirectory
         PrivateFiles.Write(Path.Combine(folder, name), bytes);
     }
 
+    /// <summary>Removes what a backup left behind that was killed.</summary>
+    public static void Sweep(string directory) => DataCopy.SweepLeftOvers(directory);
+
     /// <summary>Copies all data into one file, also while it is served.</summary>
     /// <returns>How many files there are besides the database.</returns>
     /// <exception cref="Core.Keeping.DataCopyException">There is no such data, or the file cannot be written.</exception>

@@ -40,6 +40,9 @@ public sealed record ClassPage(
     /// <summary>Who teaches it, where that may be seen.</summary>
     public string Teacher { get; init; } = "";
 
+    /// <summary>What the class is about, where that may be seen.</summary>
+    public string Description { get; init; } = "";
+
     /// <summary>Where it meets.</summary>
     public IReadOnlyList<string> Places { get; init; } = [];
 
@@ -107,6 +110,7 @@ public sealed partial class Look
             [.. coming.Skip(1)], [.. past], [.. materials])
         {
             Later = ahead.Count - near, Over = sessions.Count - ahead.Count, NextWeek = nextWeek,
+            Description = AccessRules.May(Deed.SeeOutline, level) ? setting.Calendar.Description : "",
             Teacher = details && stores.People.Get(setting.Calendar.Owner) is { EndedAt: null } teacher ? teacher.Name : "",
             Places = [.. plans.Where(plan => AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(plan.Of, level, reader)))
                 .Select(plan => plan.Of.Place).Where(place => place.Length > 0).Distinct()],
@@ -114,7 +118,7 @@ public sealed partial class Look
                 && plan.Held.Any(session => session.EndsAt > now)).Select(plan => SayBack.When(plan.Of.Pattern, time)).Distinct().Take(6)],
             OpenRooms = AccessRules.May(Deed.SeeDetails, level)
                 ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere
-                    && AccessRules.IsFor(link.OnlyFor, level, reader))
+                    && AccessRules.IsFor(link.OnlyFor, level, reader, link.Calendar))
                 .Select(link => (link.Code, link.Name))] : [],
             Notices = [.. facts.NoticesFor(setting.School.Time, level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader, now)],
             FeedToken = stores.Outlets.Of(setting.Calendar.Id)

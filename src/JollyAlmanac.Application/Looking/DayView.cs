@@ -108,7 +108,7 @@ public sealed partial class Look
                 .Where(session => session.IsTold && session.LastDay >= date)
                 .Select(session => (one.Calendar, Session: session, Show: Show(one),
                     MayAttach: AccessRules.May(Deed.ChangeSeries, Redaction.LevelOn(session.Of, one.Level, viewer),
-                        session.Of.MadeBy == viewer.Person))))
+                        AccessRules.IsMaker(session.Of.MadeBy, session.Of.Calendar, viewer)))))
             .OrderBy(one => one.Session.StartsAt).ToList();
         var sessions = all.Where(one => one.Session.Day <= date)
             .Select(one => (one.Calendar, one.MayAttach, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)

@@ -122,7 +122,7 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
         var series = facts.Series.FirstOrDefault(one => one.Id == material.Series);
         // What is on a series that cannot be read is nobody's to open.
         if (series is null && material.Series is not null) return null;
-        if (!AccessRules.IsFor(series?.OnlyFor, level, viewer)) return null;
+        if (!AccessRules.IsFor(series?.OnlyFor, level, viewer, material.Calendar)) return null;
         var onIt = series is null ? level : Redaction.LevelOn(series, level, viewer);
         var isGiven = material.IsGiven(facts.SessionOf(school.Time, material), now, school.Time.Zone);
         // By its address alone, too, only those get it whom it is for.

@@ -49,7 +49,7 @@ public sealed partial class Look
         // Who looks as somebody else leaves no trace.
         if (viewer.LookedAtBy is null && clock.GetCurrentInstant() is var at
             && database.Read(stores => stores.People.LookedAt(person)) is var last && !(last + Duration.FromMinutes(1) > at))
-            database.Write(stores => { stores.People.Looks(person, at, Sitting); return true; }, _ => true);
+            database.Note(stores => stores.People.Looks(person, at, Sitting));
         return database.Read<OwnPage?>(stores =>
         {
             if (stores.School.Find() is not { } school) return null;

@@ -3,6 +3,7 @@ using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Formats.Drawing;
+using Microsoft.Extensions.Caching.Memory;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Looking;
@@ -79,10 +80,28 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
         });
 
     /// <summary>The picture of a panel as SVG; null for a token that is unknown, revoked or renewed.</summary>
-    public string? Svg(string token) => Panel(token)?.ToSvg(Fonts);
+    public string? Svg(string token) => Drawn<string>(token, "svg", drawing => drawing.ToSvg(Fonts));
 
     /// <summary>The picture of a panel as PNG; null for a token that is unknown, revoked or renewed.</summary>
-    public byte[]? Png(string token) => Panel(token) is { } drawing ? Fonts.ToPng(drawing) : null;
+    public byte[]? Png(string token) => Drawn<byte[]>(token, "png", drawing => Fonts.ToPng(drawing));
+
+    // Drawn once while the panel stands as it does, and one at a time: anybody may ask for it, with a cookie or without.
+    private T? Drawn<T>(string token, string form, Func<Drawing, T> draw) where T : class
+    {
+        if (readEmbed.StandingOf(token) is not { } standing) return null;
+        var key = $"{token} {form} {standing} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}";
+        if (drawn.TryGetValue(key, out T? known)) return known;
+        lock (drawing)
+        {
+            if (drawn.TryGetValue(key, out known)) return known;
+            return Panel(token) is { } panel
+                ? drawn.Set(key, draw(panel), new MemoryCacheEntryOptions { Size = 1, AbsoluteExpirationRelativeToNow = TimeSpan.FromMinutes(2) })
+                : null;
+        }
+    }
+
+    private readonly MemoryCache drawn = new(new MemoryCacheOptions { SizeLimit = 60 });
+    private readonly Lock drawing = new();
 
     private Drawing? Panel(string token) => readEmbed.Do(token, asAgenda: true) is not { } panel ? null
         : Sheets.Panel(panel.Coming, new SheetHead(panel.Title, "", panel.School.Name, panel.Now.InZone(panel.School.Time.Zone).Date, ""),
@@ -91,6 +110,7 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
     /// <inheritdoc />
     public void Dispose()
     {
+        drawn.Dispose();
         if (fonts.IsValueCreated) fonts.Value.Dispose();
     }
 }

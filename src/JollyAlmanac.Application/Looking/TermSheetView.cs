@@ -74,7 +74,7 @@ public sealed partial class Look
             plan.Of,
             SayBack.Sentence(plan, school.Time, calendar.Title),
             setting.May(Deed.SeeDetails) && plan.Of.JoinLink is not null,
-            setting.May(Deed.ChangeSeries, own: plan.Of.MadeBy == viewer.Person),
+            setting.May(Deed.ChangeSeries, own: AccessRules.IsMaker(plan.Of.MadeBy, calendar.Id, viewer)),
             plan,
             some?.InWords(plan.Of.OnlyFor) ?? "")).ToList();
         var last = keeps ? stores.History.Last(calendar.Id, 5, hidesFrom: at.HidesPrivateFrom) : [];
@@ -88,7 +88,7 @@ public sealed partial class Look
             school, now, calendar, DepartmentFor(stores, viewer, calendar), setting.Level, sheet, series,
             !setting.May(Deed.SeeDetails) ? []
                 : [.. LinkDoor.UsedOn(stores, [.. facts.Series.Where(one => Sees(one, Deed.SeeDetails))])
-                    .Where(link => AccessRules.IsFor(link.OnlyFor, setting.Level, viewer))],
+                    .Where(link => AccessRules.IsFor(link.OnlyFor, setting.Level, viewer, link.Calendar))],
             last,
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed),
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,

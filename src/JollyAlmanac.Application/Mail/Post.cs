@@ -70,6 +70,8 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
             LetterKind.Sessions => sessions.Compose(stores, letter, to, school, now) is var (subject, text, own)
                 && (carried = own) is not null ? (subject, text) : null,
             LetterKind.Invitation or LetterKind.Reset => Entry(stores, letter, to, school, root, now),
+            LetterKind.WrongCodes => ("Somebody knows your password",
+                $"Somebody gave your password at the sign-in of {school.Name} on {Wording.WithWeekday(letter.MadeAt.InZone(school.Time.Zone).Date)}, and then wrong codes, until further ones were refused. If it was not you, choose another password under “Your account”, and end the sign-ins you do not know:\n{new Uri(root, "account")}"),
             LetterKind.AccessAsked => Asked(stores, letter, to, root),
             LetterKind.Reminder => Reminders.Compose(stores, letter, to, school, root, now),
             LetterKind.Copy => GiveCopy.Compose(stores, letter, to, school, root, now) is var (subject, text, copy)

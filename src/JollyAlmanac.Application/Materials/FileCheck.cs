@@ -37,6 +37,9 @@ public sealed class FileCheck(IFileScanner scanner)
 
     private const int MostInPackage = 20_000;
 
+    // So much of a part's XML is read, marks and all, in letters: the reader holds one attribute whole, however long.
+    private const int MostRead = 8_000_000;
+
     /// <summary>Looks at a file.</summary>
     /// <param name="bytes">The file; can be read from any place.</param>
     /// <param name="name">Its name.</param>
@@ -109,7 +112,7 @@ public sealed class FileCheck(IFileScanner scanner)
             {
                 using var part = entry.Open();
                 using var xml = XmlReader.Create(part, new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit,
-                    XmlResolver = null });
+                    XmlResolver = null, MaxCharactersInDocument = MostRead });
                 while (words.Length < MostWords && xml.Read())
                     if (xml.NodeType is XmlNodeType.Text or XmlNodeType.CDATA) words.Append(xml.Value);
                     // Letters of one word may stand in several pieces; a paragraph, a cell or a line ends it.

@@ -180,7 +180,7 @@ public sealed class KeepMaterials(Gate gate, UploadLimit limit, FileVault vault)
         var read = Details(entry, at, details, taken.TrueForAll(one => one.Spot?.Session is not null), null);
         if (details.IsRecording && taken.Exists(one => one.Spot is { Session: null }))
             entry.Wrong("IsRecording", "A recording is of one session. Choose the session it was made in.");
-        if (SendFiles.Quota(at.Stores, limit, at.Calendar.Id, 0) is { } full) entry.Wrong("Files", full);
+        if (SendFiles.Quota(at.Stores, vault, limit, at.Calendar.Id, 0) is { } full) entry.Wrong("Files", full);
         if (!entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
         var added = new List<Material>();
         foreach (var (spot, content, name, upload) in taken)
@@ -290,7 +290,7 @@ public sealed class KeepMaterials(Gate gate, UploadLimit limit, FileVault vault)
         var spot = MaterialForm.Spot(entry, at, facts, "Place", place);
         var isHere = from.Calendar.Id == at.Calendar.Id;
         var size = !isHere && material.Content is MaterialContent.StoredFile file ? file.Size : 0;
-        if (SendFiles.Quota(at.Stores, limit, at.Calendar.Id, size) is { } full) entry.Wrong("Place", full);
+        if (SendFiles.Quota(at.Stores, vault, limit, at.Calendar.Id, size) is { } full) entry.Wrong("Place", full);
         if (!entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
         // For whom it was there says nothing here; one that was for some goes to nobody before somebody says to whom.
         var waits = !isHere && material.OnlyFor is not null;

@@ -42,7 +42,7 @@ public sealed class SendFiles(Gate gate, AlmanacDatabase database, IClock clock,
         if (size > largest)
             entry.Wrong("Files",
                 $"“{name}” has {UploadLimit.InWords(size)}; a file may have {UploadLimit.InWords(largest)}. Make it smaller, or attach a link to it.");
-        if (entry.IsGood && Quota(at.Stores, limit, at.Calendar.Id, size) is { } full) entry.Wrong("Files", full);
+        if (entry.IsGood && Quota(at.Stores, vault, limit, at.Calendar.Id, size) is { } full) entry.Wrong("Files", full);
         if (at.Stores.Uploads.Of(at.Person).Count >= MostUnderWay)
             entry.Wrong("Files", $"{MostUnderWay} of your files are under way already. Attach those first.");
         return !entry.IsGood ? new Outcome<UploadedFile>.Refused(entry.Problems) : new Outcome<UploadedFile>.Done(at.Stores.Uploads.Add(
@@ -128,6 +128,7 @@ public sealed class SendFiles(Gate gate, AlmanacDatabase database, IClock clock,
             return stores.Uploads.EndOld(now - Waits);
         }, _ => true);
         foreach (var key in old) vault.DropPart(key);
+        vault.DropClaimed(DateTime.UtcNow - TimeSpan.FromHours(1));
         var (removed, noted) = (0, database.Read(stores => stores.Uploads.Unused()));
         foreach (var hash in vault.All().Union(noted.Keys).ToList())
         {
@@ -166,12 +167,15 @@ public sealed class SendFiles(Gate gate, AlmanacDatabase database, IClock clock,
     }
 
     /// <summary>Why so much more does not fit; null where it does.</summary>
-    internal static string? Quota(Stores stores, UploadLimit limit, CalendarId calendar, long more)
+    internal static string? Quota(Stores stores, FileVault vault, UploadLimit limit, CalendarId calendar, long more)
     {
-        var used = stores.Materials.BytesOf(calendar) + stores.Uploads.BytesTo(calendar);
+        // Of what is under way, what has come counts: a file that was begun and never sent holds no room.
+        long Came(IEnumerable<UploadedFile> uploads) => uploads.Sum(one => one.File is null ? vault.LengthOfPart(one.Key) : one.Size);
+        var underWay = stores.Uploads.UnderWay();
+        var used = stores.Materials.BytesOf(calendar) + Came(underWay.Where(one => one.Calendar == calendar));
         if (used + more > limit.PerCalendar)
             return $"The files of this calendar have {UploadLimit.InWords(used)} of {UploadLimit.InWords(limit.PerCalendar)}; {UploadLimit.InWords(more)} more do not fit. Take off what is not needed any more, or attach a link.";
-        return more > 0 && stores.Materials.BytesInAll() + more > limit.InAll
+        return more > 0 && stores.Materials.BytesInAll() + Came(underWay) + more > limit.InAll
             ? $"The school's files have all the room there is ({UploadLimit.InWords(limit.InAll)}). Tell whoever runs the almanac, or attach a link."
             : null;
     }
@@ -186,23 +190,39 @@ public sealed class SendFiles(Gate gate, AlmanacDatabase database, IClock clock,
 
     private Outcome<UploadedFile> Take(UploadedFile upload)
     {
-        CheckedFile found;
-        using (var bytes = vault.OpenPart(upload.Key)) found = check.Of(bytes, upload.Name);
-        if (found.Kind is not { } kind)
+        // Another request has the last part in hand, too: whoever is last with it takes the file.
+        if (vault.Claim(upload.Key) is not { } claimed) return new Outcome<UploadedFile>.Stale(null);
+        try
         {
-            End(upload.Key);
-            return Outcome.Because<UploadedFile>("Files", found.Reason!);
-        }
+            CheckedFile found;
+            using (var bytes = vault.OpenPart(claimed))
+            {
+                if (bytes.Length != upload.Size) return new Outcome<UploadedFile>.Stale(null);
+                found = check.Of(bytes, upload.Name);
+            }
 
-        var hash = vault.HashOfPart(upload.Key);
-        var file = new MaterialContent.StoredFile(hash, upload.Name, kind.MediaType, upload.Size);
-        return database.Write<Outcome<UploadedFile>>(stores =>
+            if (found.Kind is not { } kind)
+            {
+                End(upload.Key);
+                return Outcome.Because<UploadedFile>("Files", found.Reason!);
+            }
+
+            var hash = vault.HashOfPart(claimed);
+            var file = new MaterialContent.StoredFile(hash, upload.Name, kind.MediaType, upload.Size);
+            return database.Write<Outcome<UploadedFile>>(stores =>
+            {
+                if (stores.Uploads.Find(upload.Key) is not { } begun) return new Outcome<UploadedFile>.NotFound();
+                if (begun.File is not null) return new Outcome<UploadedFile>.Done(begun);
+                if (Quota(stores, vault, limit, upload.Calendar, upload.Size) is { } full) return Outcome.Because<UploadedFile>("Files", full);
+                vault.Keep(claimed, hash);
+                stores.Uploads.Taken(upload.Key, file, found.Words, clock.GetCurrentInstant());
+                return new Outcome<UploadedFile>.Done(upload with { File = file });
+            }, outcome => outcome.IsDone);
+        }
+        finally
         {
-            if (stores.Uploads.Find(upload.Key) is null) return new Outcome<UploadedFile>.NotFound();
-            vault.Keep(upload.Key, hash);
-            stores.Uploads.Taken(upload.Key, file, found.Words, clock.GetCurrentInstant());
-            return new Outcome<UploadedFile>.Done(upload with { File = file });
-        }, outcome => outcome.IsDone);
+            vault.DropPart(claimed);
+        }
     }
 
     private void End(string key)

@@ -81,7 +81,7 @@ public sealed class KeepGroups(Gate gate)
         if (at.Stores.Groups.Find(id) is not { } group || at.Stores.Groups.RemoveMembers(id, [person]) == 0)
             return new Outcome<int>.NotFound();
         var name = at.Stores.People.NamesOf([person]).GetValueOrDefault(person, "somebody");
-        at.Note(HistorySubject.Group, id.Value, $"took {name} out of {group.Name}");
+        at.Note(HistorySubject.Group, id.Value, $"took {name} out of {group.Name}", named: [person]);
         return new Outcome<int>.Done(1);
     });
 

@@ -158,7 +158,7 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
         if (ids.ToHashSet().SetEquals(at.Stores.People.ChildrenOf(id))) return new Outcome<int>.Done(ids.Count);
         at.Stores.People.SetChildren(id, ids);
         at.Note(HistorySubject.Person, id.Value, ids.Count == 0 ? $"noted no children of {family.Name}"
-            : $"noted whose family {family.Name} is: {Wording.List([.. found.Select(child => child.Name)])}");
+            : $"noted whose family {family.Name} is: {Wording.List([.. found.Select(child => child.Name)])}", named: ids);
         return new Outcome<int>.Done(ids.Count);
     });
 
@@ -304,19 +304,19 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
             if (part.IsOwner) stores.Calendars.SetOwner(id, next.Id, at.Now);
             stores.Calendars.Set(new Grant(id, new Grantee.OnePerson(next.Id), AccessLevel.Manager), at.Person);
             stores.History.Add(at.Now, at.Person, id, HistorySubject.Calendar, id.Value, at.Act.Name,
-                $"handed {part.Calendar.Title} over from {person.Name} to {next.Name}", null, null);
+                $"handed {part.Calendar.Title} over from {person.Name} to {next.Name}", null, null, [person.Id, next.Id]);
         }
 
         foreach (var link in hosts)
         {
             stores.JoinLinks.ChangeHost(link.Id, person.Id, next.Id);
             stores.History.Add(at.Now, at.Person, link.Calendar, HistorySubject.JoinLink, link.Id.Value, at.Act.Name,
-                $"made {next.Name} host of {link.Name} in place of {person.Name}", null, null);
+                $"made {next.Name} host of {link.Name} in place of {person.Name}", null, null, [person.Id, next.Id]);
         }
 
         foreach (var (calendar, name, id) in stores.Outlets.GiveOn(person.Id, next.Id))
             stores.History.Add(at.Now, at.Person, calendar, HistorySubject.Outlet, id, at.Act.Name,
-                $"gave {name} on from {person.Name} to {next.Name}", null, null);
+                $"gave {name} on from {person.Name} to {next.Name}", null, null, [person.Id, next.Id]);
     }
 
     private static string? WhyStays(Stores stores, Person person) => person.EndedAt is null && person.Role == SchoolRole.Coordinator

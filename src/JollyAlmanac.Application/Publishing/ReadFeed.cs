@@ -138,12 +138,11 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     private void Note(FeedSource source, Fetch fetch)
     {
         if (source.LastFetchedAt is { } last && fetch.At - last is var since && since >= Duration.Zero && since < NoteEvery) return;
-        database.Write(stores =>
+        database.Note(stores =>
         {
             if (source.Outlet is { } outlet) stores.Outlets.NoteFetch(outlet, fetch);
             else stores.OwnFeeds.NoteFetch(source.Own!.Person, fetch.At);
-            return true;
-        }, kept => kept);
+        });
     }
 
     private static Known? Read(Stores stores, byte[] tokenHash, Uri root, Known? before, Instant now)

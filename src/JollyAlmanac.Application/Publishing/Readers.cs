@@ -1,4 +1,5 @@
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
 
@@ -13,7 +14,7 @@ internal sealed record Reader(Person Person, Viewer Viewer, AccessLevel Level)
     private const int Most = 1_000;
 
     /// <summary>Whether something is for them.</summary>
-    public bool IsFor(OnlyFor? only) => AccessRules.IsFor(only, Level, Viewer);
+    public bool IsFor(OnlyFor? only, CalendarId of) => AccessRules.IsFor(only, Level, Viewer, of);
 
     /// <summary>Those whom a grant reaches by name or in a group; whom it reaches as everybody of the school only where that is the
     /// calendar's.</summary>

@@ -167,7 +167,8 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
             foreach (var link in at.Stores.JoinLinks.Of(at.Calendar.Id).Where(link => link.Hosts.Contains(one.Person)))
                 at.Stores.JoinLinks.RemoveHost(link.Id, one.Person);
         at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"ended the access of {who}, which was {GivingAccess.NameOf(grant.Level)}");
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"ended the access of {who}, which was {GivingAccess.NameOf(grant.Level)}",
+            named: Named(to));
         var left = to is Grantee.OnePerson person
             ? AccessRules.LevelOf(at.Stores.People.ViewerOf(person.Person), at.Stores.Calendars.GrantsOf(at.Calendar.Id))
                 : AccessLevel.None;
@@ -201,7 +202,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         if (to.Person == at.Calendar.Owner) return Outcome.Because<Given>("Heir", $"{person.Name} answers for it already.");
         at.Stores.Calendars.Set(new Grant(at.Calendar.Id, to, AccessLevel.Manager), at.Person);
         at.Stores.Calendars.SetOwner(at.Calendar.Id, to.Person, at.Now);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"handed {at.Calendar.Title} over to {person.Name}");
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"handed {at.Calendar.Title} over to {person.Name}", named: [person.Id]);
         return new Outcome<Given>.Done(new Given(KeyOf(to), $"{person.Name} answers for {at.Calendar.Title} from now on, and manages it."));
     });
 
@@ -247,7 +248,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         var to = new Grantee.OnePerson(person.Id);
         if (given == AccessLevel.None)
         {
-            at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"said no to {person.Name}, who asked for access");
+            at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"said no to {person.Name}, who asked for access", named: [person.Id]);
             return new Outcome<Given>.Done(new Given(KeyOf(to), $"{person.Name} is told that it is a no."));
         }
 
@@ -323,6 +324,8 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         _ => "anyone",
     };
 
+    private static PersonId[] Named(Grantee to) => to is Grantee.OnePerson one ? [one.Person] : [];
+
     private static string NameOf(Stores stores, Grantee to) => to switch
     {
         Grantee.OnePerson one => stores.People.NamesOf([one.Person]).GetValueOrDefault(one.Person, "somebody"),
@@ -350,7 +353,8 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         var who = NameOf(stores, to);
         var ends = until is { } day ? $", until {Wording.WithWeekday(day)}" : "";
         at.Note(HistorySubject.Calendar, calendar.Id.Value,
-            $"gave {who} the level {GivingAccess.NameOf(level)}{ends}{(hosted.Count > 0 ? $", and made them host of {Wording.List([.. hosted.Select(link => link.Name)])}" : "")}");
+            $"gave {who} the level {GivingAccess.NameOf(level)}{ends}{(hosted.Count > 0 ? $", and made them host of {Wording.List([.. hosted.Select(link => link.Name)])}" : "")}",
+            named: Named(to));
         var pass = level == AccessLevel.Manager ? "They may give access to others." : "They cannot give access to others.";
         return new Outcome<Given>.Done(new Given(KeyOf(to),
             $"{Wording.Capital(who)} {Does(level)} on {calendar.Title}{(hosted.Count > 0 ? " and enters its rooms as host" : "")}{ends}. {pass}"));

@@ -1,5 +1,7 @@
 using System.Globalization;
+using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
@@ -20,7 +22,18 @@ public sealed record LookingAs(string Name, bool IsStranger, bool IsCut, string 
     private static readonly PersonId Nobody = new(-1);
 
     /// <summary>Whom somebody looks as, and what that one may reach; null where that one is not there any more.</summary>
-    internal static (Viewer Viewer, LookingAs Looking)? Read(Stores stores, Viewer own, LooksAs looks)
+    internal static (Viewer Viewer, LookingAs Looking)? Read(Stores stores, Viewer own, LooksAs looks) =>
+        Of(stores, own, looks) is not var (viewer, looking) ? null : (viewer with { LookerWorksOn = WorksOn(stores, own) }, looking);
+
+    // Their own levels where they work: what they may see without being the other.
+    private static Dictionary<CalendarId, AccessLevel> WorksOn(Stores stores, Viewer own)
+    {
+        var worked = stores.Calendars.WorkedBy(own);
+        var grants = stores.Calendars.GrantsFor(own, worked);
+        return worked.ToDictionary(calendar => calendar, calendar => AccessRules.LevelOf(own, grants[calendar]));
+    }
+
+    private static (Viewer Viewer, LookingAs Looking)? Of(Stores stores, Viewer own, LooksAs looks)
     {
         var isCut = own.Role != SchoolRole.Coordinator;
         switch (looks.Who.Split(' '))
@@ -84,8 +97,10 @@ public sealed class LookAs(Gate gate, AlmanacDatabase database)
         var looks = new LooksAs(who, slug);
         if (who.Length > 40 || LookingAs.Read(at.Stores, at.Viewer, looks) is not var (_, looking))
             return new Outcome<LookingAs>.NotFound();
+        // Students and families who manage a calendar look at it as a stranger, and as nobody whom they know.
+        if (who != LookingAs.Stranger && !AccessRules.MayAtSchool(Deed.FindPeople, at.Viewer.Role)) return new Outcome<LookingAs>.NotAllowed();
         if (!isTheirs() || !at.Stores.SignIns.SetLook(Secrets.HashOf(token), looks)) return new Outcome<LookingAs>.NotAllowed();
-        at.Note(subject, id, $"looked as {looking.Name}");
+        at.Note(subject, id, $"looked as {looking.Name}", named: Share.GranteeOf(who) is Grantee.OnePerson one ? [one.Person] : []);
         return new Outcome<LookingAs>.Done(looking);
     }
 

@@ -1,7 +1,9 @@
 using System.Collections.Concurrent;
+using System.Diagnostics;
 using System.Security.Cryptography;
 using System.Text;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
 using NodaTime;
@@ -36,7 +38,8 @@ public abstract record SignInAnswer
 /// <param name="Network">The network address.</param>
 /// <param name="Known">What the browser kept from an earlier sign-in; null for none.</param>
 /// <param name="Browser">What it says of itself, as far as it matters.</param>
-public sealed record SignInPlace(string Network, string? Known = null, string Browser = "");
+/// <param name="Wide">The network around it, where one visitor can take many; null for the same.</param>
+public sealed record SignInPlace(string Network, string? Known = null, string Browser = "", string? Wide = null);
 
 /// <summary>Who is signed in, in one request.</summary>
 /// <param name="Person">Who.</param>
@@ -53,6 +56,9 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <summary>How many it has from all networks together, from which it has not been signed in to before.</summary>
     public const int TriesFromAnywhere = 100;
 
+    /// <summary>How many further networks may each try once then.</summary>
+    public const int FirstTriesFromAnywhere = 1_000;
+
     /// <summary>How long a sign-in lasts: a school day.</summary>
     public static readonly Duration Lasts = Duration.FromHours(12);
 
@@ -65,15 +71,32 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     private readonly WrongTries perEmail = new(Tries, Window);
     private readonly WrongTries anywhere = new(TriesFromAnywhere, Window);
     private readonly WrongTries codes = new(Tries, Window);
+    private readonly WrongTries codesFromAnywhere = new(TriesFromAnywhere, Window);
+
+    // The first try of an account from a network is looked at whatever others there have done.
+    private readonly WrongTries first = new(1, Window);
+
+    // But for somebody whom a thousand networks guess at.
+    private readonly WrongTries firstFromAnywhere = new(FirstTriesFromAnywhere, Window);
+
+    // Hashing takes a core for a tenth of a second: one at a time for whom nothing is known of, and one for browsers that are known.
+    private readonly SemaphoreSlim strangers = new(1), knownBrowsers = new(1);
 
     // A whole school may share one network address.
     private readonly WrongTries perNetwork = new(Tries * 20, Window);
+
+    // So many wait for their turn at most; others are asked to come again.
+    private const int MostWaiting = 60;
+
+    private int waiting;
+    private TimeSpan lastHash = TimeSpan.FromMilliseconds(100);
 
     /// <summary>Checks an e-mail address and a password.</summary>
     /// <param name="email">As typed.</param>
     /// <param name="password">As typed.</param>
     /// <param name="place">Where the try comes from.</param>
-    public SignInAnswer Try(string email, string password, SignInPlace place)
+    /// <param name="cancellation">Ends the waiting for one's turn.</param>
+    public async Task<SignInAnswer> Try(string email, string password, SignInPlace place, CancellationToken cancellation = default)
     {
         email = email.Trim();
         // Nothing that long is an address or a password; it becomes no key, no query and no row.
@@ -81,27 +104,71 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
         var account = email.ToUpperInvariant();
         var found = database.Read(stores => stores.People.FindByEmail(email));
         // In a browser where they signed in before, a person is not shut out by who guesses elsewhere; it has tries of its own.
-        var isKnown = found is not null && place.Known is { Length: Secrets.TokenLength } known && CryptographicOperations.FixedTimeEquals(
-            Encoding.ASCII.GetBytes(known), Encoding.ASCII.GetBytes(secrets.ProofOfBrowser(found.Person.Id)));
+        var isKnown = found is not null && IsKnown(found.Person.Id, place);
         var key = isKnown ? $"{account} known" : $"{account} {place.Network}";
         // Counted before it is looked at: many at once are no way around.
         if (!perEmail.Take(key)) return new SignInAnswer.TooMany();
-        if (!isKnown && (!perNetwork.Take(place.Network) || !anywhere.Take(account)))
+        var wide = place.Wide ?? place.Network;
+        var isFirst = first.Take($"{account} {wide}");
+        var (nearby, everywhere) = isKnown ? (true, true) : (perNetwork.Take(wide), anywhere.Take(account));
+        if (!(nearby && everywhere) && !(isFirst && firstFromAnywhere.Take(account)))
         {
             perEmail.GiveBack(key);
+            if (nearby) perNetwork.GiveBack(wide);
+            if (everywhere) anywhere.GiveBack(account);
             return new SignInAnswer.TooMany();
         }
 
-        if (!passwords.Matches(found?.PasswordHash, password) || found is null) return new SignInAnswer.Wrong();
+        // No turn is taken for an account that is not there; it is answered after as long a time as one that is.
+        if (!(nearby && everywhere) && found is null)
+        {
+            await Task.Delay(lastHash, cancellation);
+            return new SignInAnswer.Wrong();
+        }
+
+        if (await Matches(isKnown, found?.PasswordHash, password, cancellation) is not { } isRight) return new SignInAnswer.TooMany();
+        if (!isRight || found is null) return new SignInAnswer.Wrong();
         perEmail.GiveBack(key);
+        first.GiveBack($"{account} {wide}");
         if (!isKnown)
         {
-            perNetwork.GiveBack(place.Network);
-            anywhere.GiveBack(account);
+            if (nearby) perNetwork.GiveBack(wide);
+            if (everywhere) anywhere.GiveBack(account);
         }
 
         return found.HasFactor ? new SignInAnswer.AskCode(found.Person.Id, found.Stamp) : Welcome(found, place.Browser);
     }
+
+    // Null where too many wait.
+    private async Task<bool?> Matches(bool isKnown, string? hash, string password, CancellationToken cancellation)
+    {
+        var turn = isKnown ? knownBrowsers : strangers;
+        try
+        {
+            if (Interlocked.Increment(ref waiting) > MostWaiting && !isKnown) return null;
+            await turn.WaitAsync(cancellation);
+        }
+        finally
+        {
+            Interlocked.Decrement(ref waiting);
+        }
+
+        try
+        {
+            var began = Stopwatch.GetTimestamp();
+            var isRight = passwords.Matches(hash, password);
+            lastHash = Stopwatch.GetElapsedTime(began);
+            return isRight;
+        }
+        finally
+        {
+            turn.Release();
+        }
+    }
+
+    private bool IsKnown(PersonId id, SignInPlace place) =>
+        place.Known is { Length: Secrets.TokenLength } kept && CryptographicOperations.FixedTimeEquals(
+            Encoding.ASCII.GetBytes(kept), Encoding.ASCII.GetBytes(secrets.ProofOfBrowser(id)));
 
     /// <summary>
     /// Signs in whose address it is, as somebody vouches for whom the school trusts with that. Who has a second factor here is asked for
@@ -121,20 +188,44 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <param name="place">Where the try comes from.</param>
     public SignInAnswer TryCode(PersonId id, string stamp, string code, SignInPlace place)
     {
-        var key = $"code {id.Value}";
-        if (!codes.Take(key)) return new SignInAnswer.TooMany();
+        // Counted by where it comes from: whoever has the password and guesses codes does not shut the owner out elsewhere.
+        var isKnown = IsKnown(id, place);
+        var key = isKnown ? $"{id.Value} known" : $"{id.Value} {place.Wide ?? place.Network}";
+        var mayGuess = codes.Take(key);
+        var (account, anywhere) = ($"{id.Value}", isKnown || !mayGuess);
+        if (!anywhere && !codesFromAnywhere.Take(account)) mayGuess = false;
         var now = clock.GetCurrentInstant();
+        // A recovery code cannot be guessed, so it always counts.
+        if (!mayGuess && SecondFactor.PlainRecovery(code) is null) return TooManyCodes(id, stamp, now);
         var found = database.Write(stores =>
         {
             if (stores.People.Find(id) is not { HasFactor: true } one || one.Stamp != stamp) return null;
-            var step = SecondFactor.StepOf(secrets.KeyOfFactor(id, one.Factor), code, now);
+            var step = mayGuess ? SecondFactor.StepOf(secrets.KeyOfFactor(id, one.Factor), code, now) : null;
             var isRight = step is { } at ? stores.People.UseFactorStep(id, at)
                 : SecondFactor.PlainRecovery(code) is { } plain && stores.People.UseRecoveryCode(id, secrets.HashOfRecovery(plain));
             return isRight ? one : null;
         }, one => one is not null);
         if (found is null) return new SignInAnswer.Wrong();
-        codes.GiveBack(key);
+        if (mayGuess)
+        {
+            codes.GiveBack(key);
+            if (!isKnown) codesFromAnywhere.GiveBack(account);
+        }
+
         return Welcome(found, place.Browser);
+    }
+
+    // Somebody has the password: its owner is told, once a day.
+    private SignInAnswer.TooMany TooManyCodes(PersonId id, string stamp, Instant now)
+    {
+        if (database.Read(stores => stores.People.Find(id)?.Stamp) == stamp)
+            database.Write(stores =>
+            {
+                if (!stores.Letters.WasMade(LetterKind.WrongCodes, id, now - Duration.FromDays(1)))
+                    stores.Letters.Add(LetterKind.WrongCodes, id, id.Value, now);
+                return true;
+            }, _ => true);
+        return new SignInAnswer.TooMany();
     }
 
     /// <summary>Signs somebody in who has proven who they are in another way.</summary>

@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 
 namespace JollyAlmanac.Core.Access;
@@ -112,9 +113,10 @@ public static class AccessRules
     /// <param name="only">The only ones of them; null for all.</param>
     /// <param name="viewer">The visitor.</param>
     /// <param name="level">Their highest level on the calendars that use the link.</param>
-    public static bool Passes(JoinLinks.EntryAudience audience, OnlyFor? only, Viewer viewer, AccessLevel level) => audience switch
+    /// <param name="calendar">The calendar that the link belongs to.</param>
+    public static bool Passes(JoinLinks.EntryAudience audience, OnlyFor? only, Viewer viewer, AccessLevel level, CalendarId calendar) => audience switch
     {
-        _ when !IsFor(only, level, viewer) => false,
+        _ when !IsFor(only, level, viewer, calendar) => false,
         JoinLinks.EntryAudience.Anyone => true,
         JoinLinks.EntryAudience.School => viewer.Person is not null,
         _ => viewer.Person is not null && level >= AccessLevel.Full,
@@ -124,8 +126,23 @@ public static class AccessRules
     /// <param name="only">The only ones it is for; null for all.</param>
     /// <param name="level">The reader's level on the calendar.</param>
     /// <param name="reader">Who reads; null for a stranger, and for a feed or an embed.</param>
-    public static bool IsFor(OnlyFor? only, AccessLevel level, Viewer? reader) =>
-        only is null || level >= AccessLevel.Contributor || (reader is not null && only.Holds(reader.Person, reader.Groups));
+    /// <param name="calendar">The calendar that the thing is on.</param>
+    public static bool IsFor(OnlyFor? only, AccessLevel level, Viewer? reader, CalendarId calendar) =>
+        only is null || level >= AccessLevel.Contributor
+            || (reader is not null && ForBoth(reader, calendar, AccessLevel.Contributor, one => only.Holds(one.Person, one.Groups)));
+
+    /// <summary>Whether an entry is the viewer's own, so that they may do to it what its maker may.</summary>
+    /// <param name="madeBy">Who made the entry.</param>
+    /// <param name="calendar">The calendar that it is on.</param>
+    /// <param name="viewer">Who asks; null for a stranger.</param>
+    public static bool IsMaker(PersonId madeBy, CalendarId calendar, Viewer? viewer) =>
+        viewer?.Person is not null && ForBoth(viewer, calendar, AccessLevel.Editor, one => one.Person == madeBy);
+
+    // What hangs on who somebody is holds for whoever looks as them only where it holds for the looker as well, by who they are or by
+    // their level on the calendar; but for a coordinator, who may look as anybody.
+    private static bool ForBoth(Viewer viewer, CalendarId calendar, AccessLevel enough, Predicate<Viewer> holds) =>
+        holds(viewer) && (viewer.LookedAtBy is not { Role: not SchoolRole.Coordinator } looker || holds(looker)
+            || viewer.LookerWorksOn.GetValueOrDefault(calendar) >= enough);
 
     /// <summary>Whether a grant to that grantee is one to the viewer.</summary>
     public static bool Reaches(Grantee to, Viewer viewer) => to switch

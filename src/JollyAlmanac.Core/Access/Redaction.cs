@@ -64,9 +64,9 @@ public static class Redaction
     /// <param name="level">The reader's level on its calendar.</param>
     /// <param name="reader">Who reads; null for a stranger, and for a feed or an embed.</param>
     public static AccessLevel LevelOn(Series.Series series, AccessLevel level, Viewer? reader) =>
-        !AccessRules.IsFor(series.OnlyFor, level, reader) ? AccessLevel.None
+        !AccessRules.IsFor(series.OnlyFor, level, reader, series.Calendar) ? AccessLevel.None
             : !series.IsPrivate || level is AccessLevel.None or >= AccessLevel.Editor
-                || (reader?.Person is { } person && series.MadeBy == person) ? level
+                || AccessRules.IsMaker(series.MadeBy, series.Calendar, reader) ? level
             : AccessLevel.Busy;
 
     /// <summary>What a reader of that level may see of a session; null where nothing.</summary>
@@ -99,7 +99,7 @@ public static class Redaction
                 ? [.. materials.For(session).Select(one => Show(one.Material, one.IsGiven, series, level, choices,
                     reader)).OfType<Material>()]
                 : [],
-            details && choices.JoinLinks && join is { } way && AccessRules.IsFor(way.OnlyFor, level, reader) ? way.Code : null);
+            details && choices.JoinLinks && join is { } way && AccessRules.IsFor(way.OnlyFor, level, reader, series.Calendar) ? way.Code : null);
     }
 
     /// <summary>A material as a reader of a place may have it; null where they may not.</summary>
@@ -112,11 +112,12 @@ public static class Redaction
     public static Material? Show(Material material, bool isGiven, Series.Series? of, AccessLevel level, ShowChoices choices, Viewer? reader)
     {
         if (!choices.Materials || (choices.Public && material.Audience != MaterialAudience.Anyone)
-            || !AccessRules.IsFor(material.OnlyFor, level, reader)) return null;
+            || !AccessRules.IsFor(material.OnlyFor, level, reader, material.Calendar)
+            // To be named on a material gives nothing to who may not see its calendar any more.
+            || (material.OnlyFor is not null && !AccessRules.May(Deed.SeeDetails, level))) return null;
         if (isGiven) return material;
-        return choices.Unreleased && AccessRules.May(Deed.ChangeSeries, level, IsOwn(material.Series is null ? null : of, reader))
+        return choices.Unreleased && AccessRules.May(Deed.ChangeSeries, level,
+            material.Series is not null && of is not null && AccessRules.IsMaker(of.MadeBy, of.Calendar, reader))
             ? material with { IsHeldBack = true } : null;
     }
-
-    private static bool IsOwn(Series.Series? of, Viewer? reader) => reader?.Person is { } person && of?.MadeBy == person;
 }

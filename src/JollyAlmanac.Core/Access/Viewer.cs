@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 
 namespace JollyAlmanac.Core.Access;
@@ -16,4 +17,10 @@ public sealed record Viewer(PersonId? Person, SchoolRole? Role, IReadOnlySet<Gro
     /// themselves, but a coordinator. Null where the viewer looks themselves.
     /// </summary>
     public Viewer? LookedAtBy { get; init; }
+
+    /// <summary>
+    /// The levels of <see cref="LookedAtBy"/> on the calendars that they work on, contributor and above; empty where the viewer looks
+    /// themselves. What is one person's alone (a private entry, what is only for some) is shown to who may see it without being them.
+    /// </summary>
+    public IReadOnlyDictionary<CalendarId, AccessLevel> LookerWorksOn { get; init; } = new Dictionary<CalendarId, AccessLevel>();
 }

@@ -22,6 +22,8 @@ public enum LetterKind
     Reminder,
     /// <summary>A frozen copy of some days of a calendar; about the copy.</summary>
     Copy,
+    /// <summary>Wrong codes of one's second factor were given with the right password; about the person.</summary>
+    WrongCodes,
 }
 
 /// <summary>A letter that is to go out, or went.</summary>

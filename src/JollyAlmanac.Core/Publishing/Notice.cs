@@ -80,7 +80,7 @@ public sealed record ShownNotice(Notice Notice, ShownSession? About, JoinCode? J
     public static ShownNotice? Of(Notice notice, Session? about, AccessLevel level, ShowChoices choices,
         MaterialsAt materials, Func<Material, Session?> sessionOf, JoinWay? way, Viewer? reader)
     {
-        if (!AccessRules.May(Deed.SeeDetails, level) || !AccessRules.IsFor(notice.OnlyFor, level, reader)) return null;
+        if (!AccessRules.May(Deed.SeeDetails, level) || !AccessRules.IsFor(notice.OnlyFor, level, reader, notice.Calendar)) return null;
         var shown = about is null ? null : Redaction.Show(about, level, choices, materials, way, reader);
         if (shown is { IsBusyOnly: true }) shown = null;
         var material = materials.Find(notice.Material, sessionOf) is var (found, isGiven)

@@ -51,7 +51,10 @@ internal sealed class DefinedZone : DateTimeZone
 {
     // Transitions of rules are laid out that far; past it the last offset stays.
     private static readonly LocalDateTime Until = new(2150, 1, 1, 0, 0);
-    private const int MostTransitions = 2000;
+    private const int MostTransitions = 4000;
+
+    // No zone has changed its offset in so many ways; a definition with more is made to take time.
+    private const int MostObservances = 400;
 
     private readonly ZoneInterval[] intervals;
 
@@ -64,7 +67,9 @@ internal sealed class DefinedZone : DateTimeZone
         var transitions = new List<(Instant At, Offset To, bool IsDaylight, string Name)>();
         Offset? first = null;
         Instant? earliest = null;
-        foreach (var part in definition.Parts.Where(part => part.Name is "STANDARD" or "DAYLIGHT"))
+        var observances = definition.Parts.Where(part => part.Name is "STANDARD" or "DAYLIGHT").Take(MostObservances + 1).ToList();
+        if (observances.Count > MostObservances) return null;
+        foreach (var part in observances)
         {
             if (part.Find("DTSTART") is not { } start || ICalendarValues.Time(start.Value, null) is not { IsDate: false } begins
                 || part.Find("TZOFFSETFROM") is not { } from || ICalendarValues.OffsetOf(from.Value) is not { } before
@@ -72,6 +77,7 @@ internal sealed class DefinedZone : DateTimeZone
             var name = part.Find("TZNAME") is { } called ? ContentLine.FromText(called.Value) : id;
             foreach (var onset in Onsets(part, begins, before))
             {
+                if (transitions.Count == MostTransitions) return null;
                 transitions.Add((onset, after, part.Name == "DAYLIGHT", name));
                 if (earliest is null || onset < earliest) (earliest, first) = (onset, before);
             }
@@ -103,7 +109,8 @@ internal sealed class DefinedZone : DateTimeZone
                     yield return date.Zone is null ? At(date.Time) : date.At;
         foreach (var line in part.Lines.Where(line => line.Name == "RRULE"))
         {
-            if (RuleText.Parse(line.Value.Trim()).Rule is not { } rule) continue;
+            // Clocks are changed once or twice a year, or a month; by any other rule they are not.
+            if (RuleText.Parse(line.Value.Trim()).Rule is not { Frequency: Core.Recurrence.Frequency.Yearly or Core.Recurrence.Frequency.Monthly } rule) continue;
             // UNTIL is in UTC there; a fixed offset makes it so.
             var set = new RecurrenceSet(rule, RecurrenceStart.At(begins.Time, ForOffset(before)));
             foreach (var one in set.Between(null, Until).Take(MostTransitions)) yield return one.At;

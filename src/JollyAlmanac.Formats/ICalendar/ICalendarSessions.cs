@@ -61,10 +61,15 @@ public static class ICalendarSessions
     /// <param name="file">The file.</param>
     /// <param name="until">How far a series without an end is laid out, a year at least.</param>
     /// <param name="most">The most sessions of one event.</param>
-    public static IReadOnlyList<FileEvent> EventsOf(ICalendarFile file, LocalDate until, int most)
+    /// <param name="mostEvents">The most events.</param>
+    /// <param name="late">Ends it, after the event that is looked at.</param>
+    /// <returns>Null where there are more, or it took too long.</returns>
+    public static IReadOnlyList<FileEvent>? EventsOf(ICalendarFile file, LocalDate until, int most, int mostEvents = int.MaxValue,
+        CancellationToken late = default)
     {
-        var reading = new Reading(null, null, null) { EndlessUntil = until, MostOfOne = most };
-        foreach (var calendar in file.Calendars) reading.Take(calendar);
+        var reading = new Reading(null, null, null) { EndlessUntil = until, MostOfOne = most, MostEvents = mostEvents, Late = late };
+        foreach (var calendar in file.Calendars)
+            if (!reading.Take(calendar)) return null;
         return reading.Events;
     }
 
@@ -75,6 +80,10 @@ public static class ICalendarSessions
         public LocalDate? EndlessUntil { get; init; }
 
         public int MostOfOne { get; init; } = int.MaxValue;
+
+        public int MostEvents { get; init; } = int.MaxValue;
+
+        public CancellationToken Late { get; init; }
 
         private readonly List<FileSession> sessions = [];
         private readonly List<string> remarks = [];
@@ -96,7 +105,8 @@ public static class ICalendarSessions
             if (told.Add(remark) && remarks.Count < 100) remarks.Add(remark);
         }
 
-        public void Take(Component calendar)
+        // False where it is too much.
+        public bool Take(Component calendar)
         {
             zones = new FileZones(calendar);
             var isCancelled = calendar.Find("METHOD")?.Value.Trim().Equals("CANCEL", StringComparison.OrdinalIgnoreCase) == true;
@@ -112,6 +122,7 @@ public static class ICalendarSessions
                     continue;
                 }
 
+                if (Events.Count >= MostEvents || Late.IsCancellationRequested) return false;
                 isFull = false;
                 Series(parts, isCancelled);
                 Events.Add(new FileEvent(group.Key.StartsWith('\0') ? "" : group.Key, parts,
@@ -122,6 +133,8 @@ public static class ICalendarSessions
                 remarks.Clear();
                 told.Clear();
             }
+
+            return true;
         }
 
         private static List<Component> MastersOf(List<Component> parts) =>

@@ -62,7 +62,7 @@ public static class DemoData
         var look = services.GetRequiredService<Look>();
         var outlets = services.GetRequiredService<Outlets>();
         var coordinator = look.AtPerson(DemoStory.Coordinator.Email)!;
-        var code = look.AtTermSheet(coordinator, DemoStory.ShownClass, null)!.Links[0].Code;
+        var code = look.AtTermSheet(coordinator, DemoStory.ShownClass, null) is { Links: [var link, ..] } ? link.Code : (Core.JoinLinks.JoinCode?)null;
         var shown = outlets.Of(coordinator, DemoStory.ShownClass) is Outcome<Publication>.Done { Value: var done } ? done : null;
         var text = new StringBuilder();
         text.AppendLine(CultureInfo.InvariantCulture, $"Jolly Almanac is at {root}");
@@ -75,7 +75,7 @@ public static class DemoData
         text.AppendLine(CultureInfo.InvariantCulture, $"open to anyone {root}c/{DemoStory.OpenClass}");
         if (shown?.Feeds is [var feed, ..]) text.AppendLine(CultureInfo.InvariantCulture, $"feed          {root}feeds/{feed.Token}.ics");
         if (shown?.Embeds is [var embed, ..]) text.AppendLine(CultureInfo.InvariantCulture, $"embed         {root}embed/{embed.Token}");
-        text.AppendLine(CultureInfo.InvariantCulture, $"short address {root}in/{code}");
+        if (code is not null) text.AppendLine(CultureInfo.InvariantCulture, $"short address {root}in/{code}");
         text.AppendLine();
         text.Append("Ctrl-C stops it.");
         return text.ToString();

@@ -6,6 +6,7 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Keeping;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.SignIn;
@@ -148,12 +149,9 @@ public static class AlmanacServer
         });
         services.AddRazorPages(pages =>
         {
+            pages.Conventions.ConfigureFilter(new NoHandler());
             pages.Conventions.AuthorizeFolder("/");
             pages.Conventions.AllowAnonymousToFolder("/Public");
-            pages.Conventions.AddPageRoute("/Calendars/Edit", "/calendars/new");
-            pages.Conventions.AddPageRoute("/JoinLinks/Edit", "/join-links/new");
-            pages.Conventions.AddPageRoute("/People/Edit", "/people/new");
-            pages.Conventions.AddPageRoute("/Public/Join", "/guest/{guest}");
         });
         services.Configure<RouteOptions>(route => route.LowercaseUrls = true);
         services.Configure<ForwardedHeadersOptions>(headers =>
@@ -176,8 +174,16 @@ public static class AlmanacServer
         app.UseExceptionHandler(new ExceptionHandlerOptions
         {
             ExceptionHandlingPath = "/error/500",
-            StatusCodeSelector = failure => failure is BadHttpRequestException bad ? bad.StatusCode
-            : StatusCodes.Status500InternalServerError,
+            StatusCodeSelector = failure => failure switch
+            {
+                BadHttpRequestException bad => bad.StatusCode,
+                _ => Outages.Of(failure) switch
+                {
+                    Outage.Busy => StatusCodes.Status503ServiceUnavailable,
+                    Outage.CannotWrite => StatusCodes.Status507InsufficientStorage,
+                    _ => StatusCodes.Status500InternalServerError,
+                },
+            },
         });
         app.UseStatusCodePagesWithReExecute("/error/{0}");
         app.UseMiddleware<SecurityHeaders>();

@@ -14,16 +14,14 @@ public static class EmbedEndpoints
     /// <summary>Maps them.</summary>
     public static void MapEmbeds(this WebApplication app)
     {
-        app.MapGet("/embed/{token}/plain", (string token, ReadEmbed readEmbed, Visit visit, GuessGuard guard) =>
-            Found(token, readEmbed, visit, guard, panel => Results.Text(Plain(panel, visit.Root), "text/html", Encoding.UTF8)));
+        app.MapGet("/embed/{token}/plain", (string token, ReadEmbed readEmbed, Visit visit) =>
+            Found(token, readEmbed, visit, panel => Results.Text(Plain(panel, visit.Root), "text/html", Encoding.UTF8)));
         app.MapGet("/oembed", OEmbed);
     }
 
-    private static IResult Found(string token, ReadEmbed readEmbed, Visit visit, GuessGuard guard, Func<EmbedPanel, IResult> answer)
+    private static IResult Found(string token, ReadEmbed readEmbed, Visit visit, Func<EmbedPanel, IResult> answer)
     {
-        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         if (readEmbed.Do(token) is { } panel) return answer(panel);
-        guard.Miss(visit);
         return Results.NotFound();
     }
 
@@ -34,7 +32,7 @@ public static class EmbedEndpoints
         if (format is not (null or "json")) return Results.StatusCode(StatusCodes.Status501NotImplemented);
         var begin = $"{visit.Root}embed/";
         if (url is null || !url.StartsWith(begin, StringComparison.Ordinal)) return Results.NotFound();
-        return Found(url[begin.Length..].Split('?', '#', '/')[0], readEmbed, visit, guard, panel =>
+        return Found(url[begin.Length..].Split('?', '#', '/')[0], readEmbed, visit, panel =>
         {
             var (width, height) = EmbedWords.SizeOf(panel.Outlet.Options.Shape);
             var (wide, high) = (Math.Min(width, Math.Max(1, maxwidth ?? width)), Math.Min(height, Math.Max(1, maxheight ?? height)));

@@ -26,37 +26,31 @@ public static class FileEndpoints
             ["icons"] = new[] { new Dictionary<string, string> { ["src"] = "/favicon.svg", ["sizes"] = "any", ["type"] = "image/svg+xml" } },
         }, contentType: "application/manifest+json");
 
-    private static IResult Open(string key, HttpContext context, Look look, Visit visit, GuessGuard guard, SmallFiles small) =>
-        guard.IsShut(visit) ? Results.StatusCode(StatusCodes.Status429TooManyRequests)
-            : look.AtMaterial(visit.Viewer, key) is { } material ? Give(material.Content, context, look, small)
-            : Missing(key, look, visit, guard);
+    private static IResult Open(string key, HttpContext context, Look look, Visit visit, SmallFiles small) =>
+        look.AtMaterial(visit.Viewer, key) is { } material ? Give(material.Content, context, look, small)
+            : Missing(key, look, visit);
 
-    private static IResult Was(string key, int edition, HttpContext context, Look look, Visit visit, GuessGuard guard, SmallFiles small)
+    private static IResult Was(string key, int edition, HttpContext context, Look look, Visit visit, SmallFiles small)
     {
-        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         if (look.AtEdition(visit.Viewer, key, edition) is { } content) return Give(content, context, look, small);
-        guard.Miss(visit);
         return Results.NotFound();
     }
 
-    private static IResult Small(string key, HttpContext context, Look look, Visit visit, GuessGuard guard)
+    private static IResult Small(string key, HttpContext context, Look look, Visit visit)
     {
-        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         if (look.AtMaterial(visit.Viewer, key)?.Content is MaterialContent.StoredFile file && look.SmallPictureOf(file) is { } path)
         {
             context.Response.Headers.CacheControl = "private, max-age=3600";
             return Results.File(path, "image/webp", entityTag: new EntityTagHeaderValue($"\"{file.Hash}-small\""));
         }
 
-        guard.Miss(visit);
         return Results.NotFound();
     }
 
     // What was there and is taken off is told so; whoever has its address had it given.
-    private static IResult Missing(string key, Look look, Visit visit, GuessGuard guard)
+    private static IResult Missing(string key, Look look, Visit visit)
     {
         if (look.HadMaterial(key)) return Results.StatusCode(StatusCodes.Status410Gone);
-        guard.Miss(visit);
         return Results.NotFound();
     }
 

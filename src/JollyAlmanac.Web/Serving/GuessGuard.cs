@@ -1,12 +1,14 @@
 using JollyAlmanac.Application.SignIn;
+using Microsoft.Extensions.Caching.Memory;
 
 namespace JollyAlmanac.Web.Serving;
 
 /// <summary>
-/// Slows those who guess secret addresses. Over the limit every address of that kind looks the same: wait. Whoever is signed in
-/// is no guesser, so that a stranger in the same network never shuts a teacher out.
+/// Slows those who guess short addresses and entry words: a code has six random characters, which many tries would find. Addresses with
+/// 128 random bits (feeds, embeds, materials, invitations, guest links) cannot be guessed and are not counted. Whoever is signed in is
+/// no guesser, and an address that a network has opened before stays open to it, so that one pupil who guesses shuts nobody out.
 /// </summary>
-public sealed class GuessGuard
+public sealed class GuessGuard : IDisposable
 {
     /// <summary>How many wrong addresses one network may ask for in a minute.</summary>
     public const int Misses = 60;
@@ -14,16 +16,27 @@ public sealed class GuessGuard
     /// <summary>How many wrong entry words one network may give at one door in ten minutes.</summary>
     public const int WrongWords = 30;
 
+    private static readonly TimeSpan Known = TimeSpan.FromHours(12);
+
     private readonly WrongTries misses = new(Misses, TimeSpan.FromMinutes(1));
     private readonly WrongTries words = new(WrongWords, TimeSpan.FromMinutes(10));
+    private readonly MemoryCache opened = new(new MemoryCacheOptions { SizeLimit = 20_000 });
 
-    /// <summary>Whether that visitor's network has guessed too often.</summary>
-    public bool IsShut(Visit visit) => visit.Person is null && misses.AreTooMany(visit.Network);
+    /// <summary>Whether that visitor is to wait: their network has guessed too often, and has not opened this address before.</summary>
+    public bool IsShut(Visit visit, string code) =>
+        visit.Person is null && misses.AreTooMany(visit.Network) && !opened.TryGetValue((visit.Network, code), out _);
 
     /// <summary>Counts a wrong guess.</summary>
     public void Miss(Visit visit)
     {
         if (visit.Person is null) misses.Count(visit.Network);
+    }
+
+    /// <summary>Notes that the visitor's network knows an address that there is.</summary>
+    public void Hit(Visit visit, string code)
+    {
+        if (!opened.TryGetValue((visit.Network, code), out _))
+            opened.Set((visit.Network, code), true, new MemoryCacheEntryOptions { Size = 1, SlidingExpiration = Known });
     }
 
     /// <summary>Counts a try of an entry word before it is looked at.</summary>
@@ -32,4 +45,7 @@ public sealed class GuessGuard
 
     /// <summary>Gives a try back: the word was right.</summary>
     public void GiveBackWord(Visit visit, string code) => words.GiveBack($"{visit.Network} {code}");
+
+    /// <inheritdoc />
+    public void Dispose() => opened.Dispose();
 }

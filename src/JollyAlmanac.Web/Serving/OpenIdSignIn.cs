@@ -86,7 +86,7 @@ public static class OpenIdSignIn
     }
 
     private static string Local(string? next) =>
-        next is ['/', not ('/' or '\\'), ..] && Uri.TryCreate(next, UriKind.Relative, out _) ? next : "/today";
+        Microsoft.AspNetCore.Http.HttpResults.RedirectHttpResult.IsLocalUrl(next) ? next! : "/today";
 
     private static async Task Received(TicketReceivedContext received)
     {

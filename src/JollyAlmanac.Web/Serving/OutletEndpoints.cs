@@ -16,17 +16,17 @@ public static class OutletEndpoints
         app.MapMethods("/feeds/{token}.atom", ["GET", "HEAD"], Changes);
         // Without an ending, in the form that the reader asks for.
         app.MapMethods("/feeds/{token}", ["GET", "HEAD"],
-            (string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard) =>
+            (string token, HttpContext context, ReadFeed readFeed, Visit visit) =>
             {
                 context.Response.Headers.Append(HeaderNames.Vary, HeaderNames.Accept);
                 if (context.Request.Headers.Accept.ToString().StartsWith("application/atom+xml", StringComparison.OrdinalIgnoreCase))
-                    return Changes(token, context, context.RequestServices.GetRequiredService<ReadChanges>(), visit, guard);
-                return Feed(token, FormOf(context.Request), context, readFeed, visit, guard);
+                    return Changes(token, context, context.RequestServices.GetRequiredService<ReadChanges>(), visit);
+                return Feed(token, FormOf(context.Request), context, readFeed, visit);
             });
         foreach (var form in Enum.GetValues<FeedForm>())
             app.MapMethods($"/feeds/{{token}}.{form.ToString().ToLowerInvariant()}", ["GET", "HEAD"],
-                (string token, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard) =>
-                    Feed(token, form, context, readFeed, visit, guard));
+                (string token, HttpContext context, ReadFeed readFeed, Visit visit) =>
+                    Feed(token, form, context, readFeed, visit));
         app.MapMethods("/in/{code}/enter", ["GET", "HEAD"], Enter);
         app.MapMethods("/guest/{token}/enter", ["GET", "HEAD"], EnterAsGuest);
         app.MapGet("/in/{code}/qr.svg", (string code, Doors doors, Visit visit, GuessGuard guard) =>
@@ -35,18 +35,11 @@ public static class OutletEndpoints
             Qr(code, doors, visit, guard, address => Results.File(QrPicture.Png(address), "image/png", $"{code}.png")));
     }
 
-    private static Task Changes(string token, HttpContext context, ReadChanges readChanges, Visit visit, GuessGuard guard)
+    private static Task Changes(string token, HttpContext context, ReadChanges readChanges, Visit visit)
     {
         var response = context.Response;
-        if (guard.IsShut(visit))
-        {
-            response.StatusCode = StatusCodes.Status429TooManyRequests;
-            return Task.CompletedTask;
-        }
-
         if (readChanges.Do(token, visit.Root) is not { } bytes)
         {
-            guard.Miss(visit);
             response.StatusCode = StatusCodes.Status404NotFound;
             return Task.CompletedTask;
         }
@@ -94,7 +87,7 @@ public static class OutletEndpoints
             : Has("mozilla/", "windows", "mac os", "macos", "x11", "linux") ? "a computer" : "a server or program";
     }
 
-    private static Task Feed(string token, FeedForm form, HttpContext context, ReadFeed readFeed, Visit visit, GuessGuard guard)
+    private static Task Feed(string token, FeedForm form, HttpContext context, ReadFeed readFeed, Visit visit)
     {
         Task Only(int status)
         {
@@ -102,7 +95,6 @@ public static class OutletEndpoints
             return Task.CompletedTask;
         }
 
-        if (guard.IsShut(visit)) return Only(StatusCodes.Status429TooManyRequests);
         var asked = context.Request.GetTypedHeaders();
         var has = asked.IfNoneMatch;
         // Packed bytes are other bytes, so their ETag says how they are packed (RFC 9110 §8.8.3.3); either is known again.
@@ -114,7 +106,6 @@ public static class OutletEndpoints
             || one.Tag == Tag(InForm(etag), "br") || one.Tag == Tag(InForm(etag), "gzip")), ProgramOf(context.Request));
         if (answer is null)
         {
-            guard.Miss(visit);
             return Only(StatusCodes.Status404NotFound);
         }
 
@@ -146,17 +137,17 @@ public static class OutletEndpoints
     }
 
     private static Task<IResult> Enter(string code, string? session, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
-        Through(context, visit, guard, $"/in/{code}", () =>
+        Through(context, visit, guard, code, $"/in/{code}", () =>
             doors.Enter(new JoinCode(code), visit.AtDoor(code), SessionKey.TryRead(session, out var key) ? key : null,
             context.RequestAborted));
 
-    private static Task<IResult> EnterAsGuest(string token, HttpContext context, Doors doors, Visit visit, GuessGuard guard) =>
-        Through(context, visit, guard, $"/guest/{token}", () => doors.EnterAsGuest(token, visit.Viewer, context.RequestAborted));
+    private static Task<IResult> EnterAsGuest(string token, HttpContext context, Doors doors, Visit visit) =>
+        Through(context, visit, null, "", $"/guest/{token}", () => doors.EnterAsGuest(token, visit.Viewer, context.RequestAborted));
 
     // The one way from a short address to what is behind it.
-    private static async Task<IResult> Through(HttpContext context, Visit visit, GuessGuard guard, string door, Func<Task<Entrance?>> enter)
+    private static async Task<IResult> Through(HttpContext context, Visit visit, GuessGuard? guard, string code, string door, Func<Task<Entrance?>> enter)
     {
-        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        if (guard?.IsShut(visit, code) == true) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         context.Response.Headers.CacheControl = "no-store";
         switch (await enter())
         {
@@ -167,14 +158,14 @@ public static class OutletEndpoints
             case Entrance.Failed:
                 return Results.Redirect(door + "?look=1&failed=1");
             default:
-                guard.Miss(visit);
+                guard?.Miss(visit);
                 return Results.NotFound();
         }
     }
 
     private static IResult Qr(string code, Doors doors, Visit visit, GuessGuard guard, Func<Uri, IResult> picture)
     {
-        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
+        if (guard.IsShut(visit, code)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         var asked = new JoinCode(code);
         if (doors.StandsAt(asked)) return picture(asked.At(visit.Root));
         guard.Miss(visit);

@@ -39,10 +39,10 @@ public static class PrintEndpoints
                 Outcome<byte[]>.NotAllowed => Results.StatusCode(StatusCodes.Status403Forbidden),
                 _ => Results.NotFound(),
             }).RequireAuthorization();
-        app.MapGet("/embed/{token}/picture.svg", (string token, Prints prints, Visit visit, GuessGuard guard) =>
-            Picture(visit, guard, () => prints.Svg(token) is { } svg ? Results.Text(svg, "image/svg+xml", Encoding.UTF8) : null));
-        app.MapGet("/embed/{token}/picture.png", (string token, Prints prints, Visit visit, GuessGuard guard) =>
-            Picture(visit, guard, () => prints.Png(token) is { } png ? Results.Bytes(png, "image/png") : null));
+        app.MapGet("/embed/{token}/picture.svg", (string token, Prints prints, Visit visit) =>
+            Picture(visit, () => prints.Svg(token) is { } svg ? Results.Text(svg, "image/svg+xml", Encoding.UTF8) : null)).CacheOutput(StrangerCache.Name);
+        app.MapGet("/embed/{token}/picture.png", (string token, Prints prints, Visit visit) =>
+            Picture(visit, () => prints.Png(token) is { } png ? Results.Bytes(png, "image/png") : null)).CacheOutput(StrangerCache.Name);
     }
 
     private static IResult Pdf(HttpContext context, byte[] pdf, string name)
@@ -52,11 +52,9 @@ public static class PrintEndpoints
         return Results.Bytes(pdf, "application/pdf");
     }
 
-    private static IResult Picture(Visit visit, GuessGuard guard, Func<IResult?> make)
+    private static IResult Picture(Visit visit, Func<IResult?> make)
     {
-        if (guard.IsShut(visit)) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         if (make() is { } picture) return picture;
-        guard.Miss(visit);
         return Results.NotFound();
     }
 }

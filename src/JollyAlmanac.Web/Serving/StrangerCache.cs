@@ -24,7 +24,7 @@ public sealed record StandingKey(string Root, string Path, bool IsLook, string S
     public static StandingKey? Of(HttpRequest request, string? standing) =>
         standing is not null && HttpMethods.IsGet(request.Method) && !request.PathBase.HasValue && IsPlain(request.Headers)
             && (request.QueryString.Value is null or "" or "?look=1")
-            ? new StandingKey($"{request.Scheme}://{request.Host.Value}", request.Path.Value ?? "", request.QueryString.HasValue, standing)
+            ? new StandingKey($"{(request.IsHttps ? "https" : "http")}://{request.Host.Value}", request.Path.Value ?? "", request.QueryString.HasValue, standing)
             : null;
 
     // Nothing that says who asks, and no sign of a script that asks for a part.
@@ -49,8 +49,15 @@ public sealed class StrangerCache : IOutputCachePolicy
     {
         var http = context.HttpContext;
         var services = http.RequestServices;
-        // Nothing is kept for a network that guessed too often, and nothing it asks is answered from what is kept.
-        var standing = services.GetRequiredService<GuessGuard>().IsShut(services.GetRequiredService<Visit>()) ? null : StandingOf(http);
+        var standing = StandingOf(http);
+        // A network that guessed too often is answered by the page, which asks it to wait; one that knows the address is noted.
+        if (standing is not null && http.Request.RouteValues["code"] is string code)
+        {
+            var (guard, visit) = (services.GetRequiredService<GuessGuard>(), services.GetRequiredService<Visit>());
+            if (guard.IsShut(visit, code)) standing = null;
+            else guard.Hit(visit, code);
+        }
+
         var key = StandingKey.Of(http.Request, standing);
         context.EnableOutputCaching = context.AllowCacheLookup = context.AllowCacheStorage = key is not null;
         context.AllowLocking = false;

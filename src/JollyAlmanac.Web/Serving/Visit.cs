@@ -43,18 +43,23 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
     /// <summary>Where the almanac is reached; ends in "/".</summary>
     public Uri Root => RootOf(settings, Context.Request);
 
+    /// <summary>The network that one customer has as a whole, and moves about in: the /48 of an IPv6 address (RFC 6177 §2).</summary>
+    public string WideNetwork => NetworkOf(Context.Connection.RemoteIpAddress, 6);
+
     /// <summary>The network of an address.</summary>
-    public static string NetworkOf(IPAddress? address)
+    /// <param name="address">The address; null where it is not known.</param>
+    /// <param name="bytes">How many bytes of an IPv6 address count.</param>
+    public static string NetworkOf(IPAddress? address, int bytes = 8)
     {
         if (address is null) return "unknown";
         if (address.IsIPv4MappedToIPv6) address = address.MapToIPv4();
         if (address.AddressFamily != AddressFamily.InterNetworkV6) return address.ToString();
-        return new IPAddress([.. address.GetAddressBytes().Take(8), .. new byte[8]]) + "/64";
+        return new IPAddress([.. address.GetAddressBytes().Take(bytes), .. new byte[16 - bytes]]) + $"/{bytes * 8}";
     }
 
     /// <summary>Where the almanac is reached; ends in "/".</summary>
     public static Uri RootOf(AlmanacSettings settings, HttpRequest request) =>
-        settings.PublicAddress ?? new Uri($"{request.Scheme}://{request.Host}/");
+        settings.PublicAddress ?? new Uri($"{(request.IsHttps ? "https" : "http")}://{request.Host}/");
 
     /// <summary>The visitor as they stand at a door, with the entry word that this browser gave before.</summary>
     public AtDoor AtDoor(string code) => new(Viewer, Context.Request.Cookies[WordCookie(code)]);
@@ -67,7 +72,7 @@ public sealed class Visit(IHttpContextAccessor accessor, AlmanacSettings setting
     });
 
     /// <summary>Where a try to sign in comes from.</summary>
-    public SignInPlace Place => new(Network, Context.Request.Cookies[BrowserCookie], Browser);
+    public SignInPlace Place => new(Network, Context.Request.Cookies[BrowserCookie], Browser, WideNetwork);
 
     /// <summary>What the browser says of itself, as far as people know it: "Firefox on Linux".</summary>
     public string Browser

@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.OutputCaching;
 namespace JollyAlmanac.Web.Pages.Public;
 
 [OutputCache(PolicyName = StrangerCache.Name)]
-public sealed class EmbedModel(ReadEmbed readEmbed, Visit visit, GuessGuard guard) : PageModel
+public sealed class EmbedModel(ReadEmbed readEmbed, Visit visit) : PageModel
 {
     public EmbedPanel Panel { get; private set; } = null!;
 
@@ -16,10 +16,8 @@ public sealed class EmbedModel(ReadEmbed readEmbed, Visit visit, GuessGuard guar
 
     public IActionResult OnGet(string token)
     {
-        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
         if (readEmbed.Do(token) is not { } panel)
         {
-            guard.Miss(visit);
             return NotFound();
         }
 

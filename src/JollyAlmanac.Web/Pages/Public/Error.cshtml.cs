@@ -37,6 +37,10 @@ public sealed class ErrorModel(UploadLimit limit) : PageModel
         $"A file may have {limit.Bytes / (1024 * 1024)} MB. Make it smaller, or attach a link to it. Nothing was changed."),
         422 => ("Something in it is not right", "Go back and look at what was entered. Nothing was changed."),
         429 => ("Wait a little", "Too many addresses were tried from your network. Try again in a minute."),
+        503 => ("The almanac is busy",
+        "Something large is being saved. Nothing of yours was changed: go back and send it again in a few seconds."),
+        507 => ("There is no room left on the almanac’s disk",
+        "Reading goes on, but nothing can be saved until there is room. Nothing of yours was changed; tell whoever runs the almanac."),
         _ => ("The almanac stumbled",
         "That is our fault. Nothing of yours was lost; try again, and tell whoever keeps the almanac if it happens twice."),
     };
@@ -51,5 +55,6 @@ public sealed class ErrorModel(UploadLimit limit) : PageModel
         var asked = int.Parse(RouteData.Values["code"]!.ToString()!, CultureInfo.InvariantCulture);
         Code = Response.StatusCode >= 400 ? Response.StatusCode : asked is >= 400 and < 600 ? asked : StatusCodes.Status404NotFound;
         Response.StatusCode = Code;
+        if (Code == StatusCodes.Status503ServiceUnavailable) Response.Headers.RetryAfter = "5";
     }
 }

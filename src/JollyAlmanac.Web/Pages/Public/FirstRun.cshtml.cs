@@ -37,7 +37,7 @@ public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code, Sig
         {
             case Outcome<PersonId>.Done:
                 // Whoever set it up has just given address and password: no second asking.
-                if (signIn.Try(Input.ManagerEmail!, Input.ManagerPassword!, visit.Place) is SignInAnswer.Welcome welcome)
+                if (await signIn.Try(Input.ManagerEmail!, Input.ManagerPassword!, visit.Place) is SignInAnswer.Welcome welcome)
                     await visit.SignIn(welcome);
                 return Redirect("/set-up");
             case Outcome<PersonId>.Refused refused:

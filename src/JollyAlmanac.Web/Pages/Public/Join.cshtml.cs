@@ -60,15 +60,16 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
 
     private async Task<StatusCodeResult?> Find(string? code, string? guest, CancellationToken cancellation)
     {
-        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (code is not null && guard.IsShut(visit, code)) return StatusCode(StatusCodes.Status429TooManyRequests);
         var at = guest is not null ? await doors.AtGuest(guest, visit.Viewer, cancellation)
             : await doors.At(new JoinCode(code!), visit.AtDoor(code!), cancellation);
         if (at is null)
         {
-            guard.Miss(visit);
+            if (code is not null) guard.Miss(visit);
             return NotFound();
         }
 
+        if (code is not null) guard.Hit(visit, code);
         (At, Path) = (at, guest is not null ? $"/guest/{guest}" : $"/in/{code}");
         return null;
     }

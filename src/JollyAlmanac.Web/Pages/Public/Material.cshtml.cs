@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Public;
 
 /// <summary>A material looked at: its note, and what the almanac can show of it.</summary>
-public sealed class LookAtMaterialModel(Look look, Visit visit, GuessGuard guard) : PageModel
+public sealed class LookAtMaterialModel(Look look, Visit visit) : PageModel
 {
     // More of a text than this is read in the file itself.
     private const int MostText = 200 * 1024;
@@ -30,11 +30,9 @@ public sealed class LookAtMaterialModel(Look look, Visit visit, GuessGuard guard
 
     public IActionResult OnGet(string key)
     {
-        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
         if (look.AtMaterial(visit.Viewer, key) is not { } material)
         {
             if (look.HadMaterial(key)) return StatusCode(StatusCodes.Status410Gone);
-            guard.Miss(visit);
             return NotFound();
         }
 

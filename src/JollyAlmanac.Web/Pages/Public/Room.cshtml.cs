@@ -9,7 +9,7 @@ namespace JollyAlmanac.Web.Pages.Public;
 /// A room of the stand-in provider. It belongs to the pretended outside world: the almanac's own pages know nothing of it.
 /// </summary>
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
-public sealed class RoomModel(IServiceProvider services, Visit visit, GuessGuard guard) : PageModel
+public sealed class RoomModel(IServiceProvider services) : PageModel
 {
     private readonly StandInRooms? rooms = services.GetService<StandInRooms>();
 
@@ -43,7 +43,6 @@ public sealed class RoomModel(IServiceProvider services, Visit visit, GuessGuard
     public IActionResult OnPost([FromRoute] string key, string? act, [FromForm] string? passcode, string? host, string? name, int? person)
     {
         if (rooms is null) return NotFound();
-        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
         Key = key;
         var token = Token ?? "";
         switch (act)
@@ -52,7 +51,6 @@ public sealed class RoomModel(IServiceProvider services, Visit visit, GuessGuard
                 var (fresh, reason) = rooms.Come(key, passcode, string.IsNullOrEmpty(host) ? null : host, name);
                 if (fresh is null)
                 {
-                    guard.Miss(visit);
                     OnGet(key, passcode, host, name);
                     Problem = reason;
                     return this.Again(StatusCodes.Status422UnprocessableEntity);

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Public;
 
 /// <summary>A notice as the link of a letter leads to it; saying so is a click, since some mail servers open links by themselves.</summary>
-public sealed class SeenModel(KeepNotices keepNotices, Visit visit, GuessGuard guard) : PageModel
+public sealed class SeenModel(KeepNotices keepNotices) : PageModel
 {
     public ShownNotice Shown { get; private set; } = null!;
 
@@ -18,10 +18,8 @@ public sealed class SeenModel(KeepNotices keepNotices, Visit visit, GuessGuard g
 
     public IActionResult OnGet(long id, long person, string token)
     {
-        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
         if (keepNotices.FromLetter(id, person, token) is not var (shown, calendar, hasSeen))
         {
-            guard.Miss(visit);
             return NotFound();
         }
 
@@ -31,9 +29,7 @@ public sealed class SeenModel(KeepNotices keepNotices, Visit visit, GuessGuard g
 
     public IActionResult OnPost(long id, long person, string token)
     {
-        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
         if (keepNotices.SawLetter(id, person, token) is not null) return Redirect($"/n/{id}/{person}/{token}");
-        guard.Miss(visit);
         return NotFound();
     }
 }

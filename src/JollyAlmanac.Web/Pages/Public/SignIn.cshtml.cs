@@ -55,7 +55,8 @@ public sealed class SignInModel(SignIn signIn, CodeTicket tickets, Visit visit) 
         return Page();
     }
 
-    public Task<IActionResult> OnPostAsync() => Answer(signIn.Try(Email ?? "", Password ?? "", visit.Place),
+    public async Task<IActionResult> OnPostAsync(CancellationToken cancellation) => await Answer(
+        await signIn.Try(Email ?? "", Password ?? "", visit.Place, cancellation),
         "The address and the password do not belong together. Check both and try again.");
 
     public async Task<IActionResult> OnPostCodeAsync(string? ticket, string? code)

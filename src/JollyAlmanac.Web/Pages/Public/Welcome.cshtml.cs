@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Public;
 
 /// <summary>What stands behind the address in an invitation, or in a letter for a new password.</summary>
-public sealed class WelcomeModel(Invitations invitations, GuessGuard guard, Visit visit) : PageModel
+public sealed class WelcomeModel(Invitations invitations, Visit visit) : PageModel
 {
     public WayIn Way { get; private set; } = null!;
 
@@ -40,14 +40,12 @@ public sealed class WelcomeModel(Invitations invitations, GuessGuard guard, Visi
 
     private StatusCodeResult? Find(string token)
     {
-        if (guard.IsShut(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
         if (invitations.At(token) is { } way)
         {
             Way = way;
             return null;
         }
 
-        guard.Miss(visit);
         return NotFound();
     }
 }
