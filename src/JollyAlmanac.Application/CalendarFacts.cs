@@ -98,8 +98,25 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
         if (ReferenceEquals(known?.Of, series)) return known.Plans;
         var plans = known?.Plans.ToDictionary<Plan, Series>(plan => plan.Of, ReferenceEqualityComparer.Instance);
         // Two at once plan the same; the later one is kept.
-        return (planned = new Planned(series, school, [.. series.Select(of =>
-            plans?.GetValueOrDefault(of) ?? Planner.PlanOf(of, school))])).Plans;
+        return (planned = new Planned(series, school, Chained([.. series.Select(of =>
+            plans?.GetValueOrDefault(of) ?? Planner.PlanOf(of, school))]))).Plans;
+    }
+
+    // A series that carries on another counts on from it, however many of its sessions are held by now.
+    private static Plan[] Chained(Plan[] plans)
+    {
+        if (!plans.Any(plan => plan.Of.Follows is not null)) return plans;
+        var places = plans.Select((plan, place) => (plan.Of.Id, place)).ToDictionary(one => one.Id, one => one.place);
+        var done = new HashSet<SeriesId>();
+        foreach (var plan in plans) Number(plan.Of.Id);
+        return plans;
+
+        void Number(SeriesId id)
+        {
+            if (!done.Add(id) || plans[places[id]].Of.Follows is not { } follows || !places.TryGetValue(follows, out var before)) return;
+            Number(follows);
+            plans[places[id]] = plans[places[id]].NumberedFrom(plans[before].NextNumber);
+        }
     }
 
     /// <summary>Those of the plans that are there at all for a reader of that level.</summary>

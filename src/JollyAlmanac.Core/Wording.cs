@@ -13,6 +13,15 @@ public static class Wording
     /// <summary>"13:30", or "1:30 pm" where the culture that is current goes by twelve hours (<see cref="Culture"/>).</summary>
     public static string Of(LocalTime time) => IsTwelve ? $"{TwelveOf(time)} {Half(time)}" : time.ToString("H:mm", English);
 
+    /// <summary>
+    /// A time as a form shows it, to be read back as the same: "04:30", or "4:30 am" by twelve hours. Without the nought it would be what
+    /// people write when they mean the afternoon.
+    /// </summary>
+    public static string Typed(LocalTime time) => IsTwelve ? Of(time) : time.ToString("HH:mm", English);
+
+    /// <summary>"04:30-05:20", as a form shows it.</summary>
+    public static string Typed(LocalTime start, LocalTime end) => $"{Typed(start)}-{Typed(end)}";
+
     /// <summary>The culture under which times are written by twelve hours or by twenty-four; all else stays as it is.</summary>
     public static CultureInfo Culture(bool twelveHours) => twelveHours ? Twelve : English;
 

@@ -157,7 +157,7 @@ public class AccessTests
     {
         var person = new Viewer(new PersonId(7), SchoolRole.Student, new HashSet<GroupId>());
         var found = new[] { (Viewer.Visitor, AccessLevel.Manager), (person, AccessLevel.None), (person, AccessLevel.Outline),
-            (person, AccessLevel.Full) }.Select(one => AccessRules.Passes(audience, null, one.Item1, one.Item2) ? 'y' : 'n');
+            (person, AccessLevel.Full) }.Select(one => AccessRules.Passes(audience, null, one.Item1, one.Item2, default) ? 'y' : 'n');
         Assert.Equal(passes, string.Concat(found));
     }
 
@@ -193,7 +193,7 @@ public class AccessTests
         var (handout, way) = (Handout("for some", MaterialAudience.Anyone), new JoinWay(new JoinCode("tide-23456")));
         var entry = Show(open with { OnlyFor = only }, handout, way) is not null;
         var beside = Show(open, handout with { OnlyFor = only }, way with { OnlyFor = only });
-        var passes = AccessRules.Passes(EntryAudience.PeopleOfTheCalendar, only, reader ?? Viewer.Visitor, level);
+        var passes = AccessRules.Passes(EntryAudience.PeopleOfTheCalendar, only, reader ?? Viewer.Visitor, level, default);
         Assert.Equal(expected, string.Concat(new[] { entry, beside?.Materials.Length > 0, beside?.Join is not null, passes }
             .Select(one => one ? 'y' : 'n')));
         // An entry that is for nobody any more is not for all.

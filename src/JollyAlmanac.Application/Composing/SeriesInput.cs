@@ -133,7 +133,7 @@ public sealed record SeriesInput
             Dates = pattern.Repeat is Repeat.OnDates dates ? string.Join('\n', dates.Dates.Select(LocalDatePattern.Iso.Format))
             : "", Rule = weekly.IsEmpty && pattern.Repeat is Repeat.ByRule rule ? rule.Rule.ToString()
             : "", NoClass = pattern.NoClass.ToString(), Zone = pattern.Zone.Id,
-            Extra = string.Join('\n', pattern.Extra.Select(extra => $"{LocalDatePattern.Iso.Format(extra.Day)} {SayBack.Of(extra.Time)}")),
+            Extra = string.Join('\n', pattern.Extra.Select(extra => $"{LocalDatePattern.Iso.Format(extra.Day)} {SayBack.Typed(extra.Time)}")),
             Later = pattern.Time switch { SessionTime.Clock { Nights: var nights } => nights,
                 SessionTime.AllDay { Days: var days } => days - 1,
                 _ => 0 } is > 0 and var later ? later.ToString(CultureInfo.InvariantCulture) : "",

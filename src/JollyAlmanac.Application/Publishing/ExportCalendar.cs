@@ -31,7 +31,7 @@ public enum ExportFormat
 public static class ExportCalendar
 {
     private static readonly ImmutableArray<string> Columns =
-        ["date", "start", "end", "title", "number", "place", "status", "note", "series", "description"];
+        ["date", "start", "end date", "end", "zone", "title", "number", "place", "status", "note", "series", "description"];
 
     /// <summary>The document; null where there is no such calendar.</summary>
     /// <param name="stores">What is stored.</param>
@@ -98,7 +98,8 @@ public static class ExportCalendar
     private static IReadOnlyList<string> Row(Session session, ShownSession shown) =>
     [
         LocalDatePattern.Iso.Format(session.Start.Date), session.IsAllDay ? "" : Clock(session.Start.TimeOfDay),
-        session.IsAllDay ? "" : Clock(session.End.TimeOfDay), shown.Title,
+        LocalDatePattern.Iso.Format(session.IsAllDay ? session.LastDay : session.End.Date), session.IsAllDay ? "" : Clock(session.End.TimeOfDay),
+        session.IsAllDay ? "" : session.Of.Pattern.Zone.Id, shown.Title,
         shown.Number?.ToString(CultureInfo.InvariantCulture) ?? "", shown.Place, session.IsCancelled ? "cancelled" : "held", shown.Note,
         session.Of.Title, shown.Description,
     ];

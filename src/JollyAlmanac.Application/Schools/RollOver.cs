@@ -82,7 +82,9 @@ public sealed class RollOver(Gate gate)
             return new RollOverLine(calendar, series, null, $"{series.Title} has listed dates, which belong to their term.");
         var carried = series with
         {
-            Pattern = series.Pattern with { From = to.First, Extent = series.Pattern.Extent is Extent.Held held
+            // A rule that takes its day from its start keeps that day, wherever the other term begins.
+            Pattern = series.Pattern with { From = to.First, Repeat = series.Pattern.Repeat is Repeat.ByRule { Rule: var rule }
+                ? new Repeat.ByRule(rule.WithDaysOf(plan.First ?? series.Pattern.From)) : series.Pattern.Repeat, Extent = series.Pattern.Extent is Extent.Held held
                 ? new Extent.Held(held.Sessions + Before(series, others)) : new Extent.WithTerm(to.Id), Extra = [],
                 Without = [] },
             Changes = [], FirstNumber = 1, Follows = null, Version = 1,

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Globalization;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Formats.ICalendar;
@@ -58,7 +59,7 @@ public sealed record SchoolTimeInput(
         revision);
 
     private static string Lines(BellSchedule bells) =>
-        string.Join('\n', bells.Periods.Select(period => $"{period.Name} {Wording.Of(period.Start)}-{Wording.Of(period.End)}"));
+        string.Join('\n', bells.Periods.Select(BellText.Of));
 }
 
 /// <summary>The school's time for somebody who may change it.</summary>

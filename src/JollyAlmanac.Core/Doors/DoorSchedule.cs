@@ -36,6 +36,9 @@ public enum DoorState
 public sealed record Door(DoorState State, Session? Session, ImmutableArray<EntryWindow> Open, Session? Next, Instant? Changes,
     bool IsByHand = false)
 {
+    /// <summary>While it is open: when it shuts, over all windows that follow without a gap; null where it does not.</summary>
+    public Instant? OpenUntil { get; init; }
+
     /// <summary>Whether one may enter.</summary>
     public bool IsOpen => State == DoorState.Open;
 }
@@ -118,11 +121,21 @@ public sealed class DoorSchedule
             return hand.IsOpen
                 ? new Door(DoorState.Open, on ?? next, open?.ToImmutable()
                     ?? [], on is null ? Other(next) : next, Min(hand.Until, opensNext), IsByHand: true)
+                    { OpenUntil = hand.Until == Instant.MaxValue ? null : ShutsFrom(hand.Until) }
                 : new Door(DoorState.ShutByHand, on, [], next, hand.Until == Instant.MaxValue ? null : hand.Until, IsByHand: true);
         if (open is not null || isAlways)
-            return new Door(DoorState.Open, open?[^1].Session ?? on, open?.ToImmutable() ?? [], next, Min(shutsNext, opensNext));
+            return new Door(DoorState.Open, open?[^1].Session ?? on, open?.ToImmutable() ?? [], next, Min(shutsNext, opensNext))
+            { OpenUntil = isAlways ? null : ShutsFrom(shutsNext!.Value) };
         if (on is not null) return new Door(DoorState.ShutToLateComers, on, [], next, Min(on.EndsAt, opensNext));
         return Quiet(now, next, over, opensNext);
+    }
+
+    // Where a window opens before the door would shut, the door shuts with it.
+    private Instant ShutsFrom(Instant until)
+    {
+        foreach (ref readonly var window in windows.AsSpan())
+            if (window.Opens <= until && window.Shuts > until) until = window.Shuts;
+        return until;
     }
 
     /// <summary>The last held session that has ended on the day of an instant; null where there is none.</summary>

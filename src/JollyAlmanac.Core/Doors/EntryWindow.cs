@@ -29,9 +29,9 @@ public readonly record struct EntryWindow(Session Session, Instant Opens, Instan
             return new EntryWindow(session, starts - Duration.FromMinutes(around.Lead), shuts, starts, ends);
         }
 
-        // A day of the school, whatever clock the series goes by.
+        // Days of the school, whatever clock the series goes by: from its first day to its last.
         var (day, zone) = (session.Day, session.School ?? session.Of.Pattern.Zone);
-        return new EntryWindow(session, zone.AtStartOfDay(day).ToInstant(), zone.AtStartOfDay(day.PlusDays(1))
+        return new EntryWindow(session, zone.AtStartOfDay(day).ToInstant(), zone.AtStartOfDay(session.LastDay.PlusDays(1))
             .ToInstant(), session.StartsAt, session.EndsAt);
     }
 

@@ -31,6 +31,12 @@ public static class LinkFindings
     /// <summary>What is shorter means nothing where it stands in a text.</summary>
     public const int ShortestSecret = 4;
 
+    // A number that is shorter comes about by accident once its blanks are taken out of a text.
+    private const int ShortestId = 8;
+
+    // No door opens earlier before its session.
+    private static readonly Duration EarliestOpening = Duration.FromDays(1);
+
     /// <summary>What was noticed, the worst first.</summary>
     /// <param name="use">The link and its use.</param>
     /// <param name="secrets">What must not stand in public: address, meeting id and passcode of the target. Read only to compare.</param>
@@ -52,13 +58,15 @@ public static class LinkFindings
     public static IEnumerable<(EntryWindow Earlier, EntryWindow Later)> Overlaps(JoinLink link, IReadOnlyList<EntryWindow> windows)
     {
         if (link.RenewsAfterEach || link.Entry is EntryRule.Always) yield break;
-        for (var at = 1; at < windows.Count; at++)
+        // Those that may reach into what follows: a session of an hour, or a camp of three days.
+        var reaching = new List<EntryWindow>();
+        foreach (var later in windows)
         {
-            var later = windows[at];
-            // A neighbour may reach over several that follow it, so look back as far as a day.
-            for (var before = at - 1; before >= 0 && windows[before].Starts > later.Starts - Duration.FromDays(1); before--)
-                if (later.Opens < windows[before].Ends && !windows[before].Session.IsAllDay && !later.Session.IsAllDay)
-                    yield return (windows[before], later);
+            if (later.Session.IsAllDay) continue;
+            reaching.RemoveAll(earlier => earlier.Ends <= later.Starts - EarliestOpening);
+            for (var at = reaching.Count - 1; at >= 0; at--)
+                if (later.Opens < reaching[at].Ends) yield return (reaching[at], later);
+            reaching.Add(later);
         }
     }
 
@@ -142,8 +150,11 @@ public static class LinkFindings
     private static Finding? InPublic(LinkInUse use, IReadOnlyCollection<string> secrets)
     {
         var told = secrets.Where(secret => secret.Length >= ShortestSecret).ToList();
-        if (use.PublicTexts.FirstOrDefault(text =>
-            told.Exists(secret => text.Text.Contains(secret, StringComparison.OrdinalIgnoreCase))) is not { } place) return null;
+        // "812 4460 913" and "8124460913" are one meeting id.
+        var bare = told.Select(Bare).Where(secret => secret.Length >= ShortestId && secret.All(char.IsAsciiDigit)).ToList();
+        if (use.PublicTexts.FirstOrDefault(text => told.Exists(secret => text.Text.Contains(secret, StringComparison.OrdinalIgnoreCase))
+            || (bare.Count > 0 && Bare(text.Text) is var digits && bare.Exists(secret => digits.Contains(secret, StringComparison.Ordinal))))
+            is not { } place) return null;
         var remedies = ImmutableArray.Create(new Remedy(RemedyKind.TakeOut, "Take it out",
             $"In {place.Place}, the room's address becomes the short address; meeting id and passcode go.", place.Series));
         if (use.CanMakeRooms)
@@ -152,6 +163,9 @@ public static class LinkFindings
         return new Finding(FindingKind.SecretInPublic, Severity.MustFix, use.Link.Id, "The way in stands where anyone can read it",
             $"{Wording.Capital(place.Place)} holds the address, the meeting id or the passcode of {use.Link.Name}.", remedies);
     }
+
+    // Without what people put between the digits of a number.
+    private static string Bare(string text) => string.Concat(text.Where(letter => letter is not (' ' or '-' or '\u00a0' or '\u2009' or '.')));
 
     private static Finding? Personal(LinkInUse use)
     {

@@ -14,6 +14,15 @@ public static class BellText
     /// <summary>The longest line.</summary>
     public const int LongestLine = 100;
 
+    /// <summary>The line of a period, which is read back as the same period.</summary>
+    public static string Of(BellPeriod period)
+    {
+        var times = Wording.Typed(period.Start, period.End);
+        var plain = $"{period.Name} {times}";
+        // "Period 1", or a name that looks like a time, stays a name in quotes.
+        return Read(plain).Period == period ? plain : $"\"{period.Name}\" {times}";
+    }
+
     /// <summary>The period of a line, or the reason why it is none, to stand behind the line in quotes.</summary>
     /// <param name="line">A name and two times, "3 9:50-10:40" or "Period 3: 9.50 am to 10.40 am".</param>
     /// <returns>Never both and never neither; two periods on one line are none.</returns>

@@ -42,9 +42,9 @@ internal sealed class ElapsedPeriods
     public IEnumerable<Occurrence> From(int seekDay, int lastDay)
     {
         if (!CanMatch()) yield break;
-        // Minutes come from BYMINUTE, else from the start (§3.3.10): counted from the local hour, so that a zone that shifts by half
-        // an hour keeps them.
-        var aligns = rule.Frequency == Frequency.Hourly;
+        // Where a BY part names hours or minutes, minutes come from BYMINUTE, else from the start (§3.3.10): counted from the local hour,
+        // so that a zone that shifts by half an hour keeps them. Without one, hours are elapsed hours.
+        var aligns = rule.Frequency == Frequency.Hourly && (hours != 0 || minutes != 0 || !rule.Positions.IsEmpty);
         var seek = seekDay == int.MinValue ? firstPeriod : (seekDay - 1) * (long)LocalSeconds.Day;
         for (var period = seek <= firstPeriod ? firstPeriod : firstPeriod + (seek - firstPeriod) / step * step; ;)
         {

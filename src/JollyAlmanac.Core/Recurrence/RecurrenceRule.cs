@@ -69,6 +69,24 @@ public sealed record RecurrenceRule
     /// <summary>BYSETPOS, 1 to 366 or -366 to -1.</summary>
     public ImmutableArray<int> Positions { get; init; } = [];
 
+    /// <summary>
+    /// The same rule with the days written out that it takes from its start (RFC 5545 §3.3.10): a bare WEEKLY its weekday, MONTHLY its day
+    /// of the month, YEARLY its month and day. Then it means the same days from another start on.
+    /// </summary>
+    /// <param name="start">The date it starts on now.</param>
+    public RecurrenceRule WithDaysOf(LocalDate start)
+    {
+        if (!Days.IsEmpty || !MonthDays.IsEmpty || !YearDays.IsEmpty) return this;
+        return Frequency switch
+        {
+            Frequency.Weekly => this with { Days = [new WeekdayPlace(0, start.DayOfWeek)] },
+            Frequency.Monthly => this with { MonthDays = [start.Day] },
+            Frequency.Yearly when !WeekNumbers.IsEmpty => this with { Days = [new WeekdayPlace(0, start.DayOfWeek)] },
+            Frequency.Yearly => this with { MonthDays = [start.Day], Months = Months.IsEmpty ? [start.Month] : Months },
+            _ => this,
+        };
+    }
+
     /// <summary>The canonical text: parts in the order of the RFC's grammar, what is usual left away.</summary>
     public override string ToString()
     {

@@ -1,4 +1,5 @@
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Terms;
 using NodaTime;
 
 namespace JollyAlmanac.Core.Series;
@@ -65,9 +66,11 @@ public static class Alteration
     /// What to keep in place of the series, and the part that is split off: either may be missing, not both. Nothing is stored here, and
     /// whether somebody may do it, and whether it opens a door, is not asked here.
     /// </returns>
-    public static (Altered? Altered, string? Reason) Of(Plan plan, Session session, SessionEdit edit, ChangeScope scope)
+    /// <param name="school">The school's time: where no-class days move sessions on, they stay where the whole series had them.</param>
+    public static (Altered? Altered, string? Reason) Of(Plan plan, Session session, SessionEdit edit, ChangeScope scope,
+        SchoolTime? school = null)
     {
-        if (scope == ChangeScope.This) return (new Altered(OfThis(plan.Of, session, edit)), null);
+        if (scope == ChangeScope.This) return (new Altered(OfThis(plan.Of, session, edit, isAlone: true)), null);
         if (edit.Note is not null)
             return (null, "A note is for one session. What holds for all of them belongs into the text about the series.");
         if (edit.Door?.Entry is not null)
@@ -75,7 +78,7 @@ public static class Alteration
         if (session.IsExtra) return (null, "It stands beside the pattern, so there is no later one of its kind. Change this one alone.");
         if (edit.Meets == true) return (null, "Bring sessions back one by one: each has its own reason to be left out.");
         var isWhole = scope == ChangeScope.Every || !plan.Sessions.Any(one => one.Original.Date < session.Original.Date);
-        if (!isWhole) return Later(plan, session, edit);
+        if (!isWhole) return Later(plan, session, edit, school);
         if (edit.Meets == false) return (new Altered(null), null);
         var (whole, shift, wrong) = Reshaped(plan.Of, session, edit);
         return (whole is null ? null : new Altered(whole, null, null, shift, session.Original.DayOfWeek), wrong);
@@ -86,9 +89,9 @@ public static class Alteration
     /// <param name="sessions">Sessions of its plan; those of another series would be taken for loose changes.</param>
     /// <param name="meets">True to bring back what a person left out; no-class days go on taking out what they take.</param>
     public static Series OfAll(Series series, IEnumerable<Session> sessions, bool meets) =>
-        sessions.Aggregate(series, (altered, session) => OfThis(altered, session, new SessionEdit(Meets: meets)));
+        sessions.Aggregate(series, (altered, session) => OfThis(altered, session, new SessionEdit(Meets: meets), isAlone: false));
 
-    private static Series OfThis(Series series, Session session, SessionEdit edit)
+    private static Series OfThis(Series series, Session session, SessionEdit edit, bool isAlone)
     {
         var before = session.Change ?? new Change(session.Original);
         var isOffByItself = session.LeftOut is not null || before.Standing == Standing.Held;
@@ -98,11 +101,12 @@ public static class Alteration
             Standing = edit.Meets switch
             {
                 false => Standing.Cancelled,
-                true => isOffByItself && before.Day is null && before.Standing != Standing.Cancelled ? Standing.Held : Standing.AsPlanned,
+                // Brought back by itself it meets, whatever the day is; of a range, the school's days go on taking out what they take.
+                true => isOffByItself && before.Day is null && (isAlone || before.Standing != Standing.Cancelled) ? Standing.Held : Standing.AsPlanned,
                 null => before.Standing,
             },
             Day = edit.Day is { } day ? day == session.Planned && session.LeftOut is null && !IsPushed(session) ? null : day : before.Day,
-            Time = edit.Time is { } time ? time == series.Pattern.Time && !session.IsExtra ? null : time : before.Time,
+            Time = edit.Time is { } time ? time == session.OwnTime ? null : time : before.Time,
             Title = edit.Title is { } title ? title.Length == 0 || title == series.Title ? null : title : before.Title,
             Place = edit.Place is { } place ? place == series.Place ? null : place : before.Place,
             Note = edit.Note ?? before.Note,
@@ -157,7 +161,24 @@ public static class Alteration
         }, shift, null);
     }
 
-    private static (Altered?, string?) Later(Plan plan, Session session, SessionEdit edit)
+    // A half does not know the days of the other, to which a no-class day may have moved one of its sessions: each stays where the whole
+    // had it.
+    private static Series Pinned(Series half, Plan whole, SchoolTime? school)
+    {
+        if (school is null || half.Pattern.NoClass != NoClassPolicy.NextClassDay) return half;
+        foreach (var session in Planner.PlanOf(half, school).Sessions)
+        {
+            if (session.IsExtra || session.Change is not null || whole.Find(session.Original) is not { } was
+                || (was.Start.Date == session.Start.Date && was.LeftOut is null == session.LeftOut is null)) continue;
+            half = was.LeftOut is null
+                ? half with { Changes = [.. half.Changes.Append(new Change(session.Original) { Day = was.Start.Date }).OrderBy(one => one.Original)] }
+                : half with { Pattern = half.Pattern with { Without = [.. half.Pattern.Without.Append(session.Original.Date).Order()] } };
+        }
+
+        return half;
+    }
+
+    private static (Altered?, string?) Later(Plan plan, Session session, SessionEdit edit, SchoolTime? school)
     {
         var series = plan.Of;
         // Moved to an earlier weekday, the new series begins there: what the old one has between belongs to it, too, so that
@@ -171,6 +192,7 @@ public static class Alteration
             Extra = [.. series.Pattern.Extra.Where(extra => extra.Day < from)],
         };
         var kept = series with { Pattern = head, Changes = [.. series.Changes.Where(change => !IsFrom(change.Original))] };
+        kept = Pinned(kept, plan, school);
         if (edit.Meets == false) return (new Altered(kept), null);
         var tail = series with
         {
@@ -190,6 +212,7 @@ public static class Alteration
             Follows = series.Id,
         };
         var (split, shift, reason) = Reshaped(tail, session, edit);
+        if (split is not null && !edit.Moves) split = Pinned(split, plan, school);
         return split is null ? (null, reason) : (new Altered(kept, split, from, shift, session.Original.DayOfWeek), null);
 
         // An extra session goes where its day lies, whatever it is known by.

@@ -28,6 +28,17 @@ public sealed record Plan(Series Of, ImmutableArray<Session> Sessions, Immutable
     /// <summary>Minutes with the class, over all held sessions.</summary>
     public int Minutes { get; } = Sessions.Where(session => session.IsHeld).Sum(session => session.Minutes);
 
+    /// <summary>The number that comes after its last one.</summary>
+    public int NextNumber => (Sessions.FirstOrDefault(session => session.IsHeld)?.Number ?? Of.FirstNumber) + HeldCount;
+
+    /// <summary>The same plan, its held sessions numbered from there on.</summary>
+    public Plan NumberedFrom(int first)
+    {
+        if (HeldCount == 0 || Sessions.First(session => session.IsHeld).Number == first) return this;
+        var number = first;
+        return this with { Sessions = [.. Sessions.Select(session => session.IsHeld ? session with { Number = number++ } : session)] };
+    }
+
     /// <summary>The first date of the pattern, or null where it gives none.</summary>
     public LocalDate? First { get; init; }
 

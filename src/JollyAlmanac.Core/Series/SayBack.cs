@@ -49,6 +49,15 @@ public static class SayBack
         _ => "all day",
     };
 
+    /// <summary>A time as a form shows it, to be read back as the same.</summary>
+    public static string Typed(SessionTime time) => time switch
+    {
+        SessionTime.Clock { Nights: > 0 } clock =>
+            $"{Wording.Typed(clock.Start)} to {Wording.Typed(clock.End)} {(clock.Nights == 1 ? "the next day" : $"{clock.Nights} days later")}",
+        SessionTime.Clock clock => Wording.Typed(clock.Start, clock.End),
+        _ => Of(time),
+    };
+
     /// <summary>The whole sentence, the calendar named where its title is another.</summary>
     public static string Sentence(Plan plan, SchoolTime school, string calendarTitle)
     {

@@ -53,6 +53,10 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public LocalDate Planned => IsExtra && Of.Pattern.Extra.FirstOrDefault(extra => extra.Original == Original) is { } extra ? extra.Day
         : Original.Date;
 
+    /// <summary>The time that the pattern, or the list of extra sessions, gives it.</summary>
+    public SessionTime OwnTime => IsExtra && Of.Pattern.Extra.FirstOrDefault(extra => extra.Original == Original) is { } extra ? extra.Time
+        : Of.Pattern.Time;
+
     /// <summary>The same by the school's clock.</summary>
     public LocalDate PlannedAtSchool => Planned.PlusDays(Period.DaysBetween(Start.Date, Day));
 

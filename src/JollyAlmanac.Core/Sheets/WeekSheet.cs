@@ -48,7 +48,7 @@ public sealed record WeekSheet(ImmutableArray<LocalDate> Days, ImmutableArray<We
     {
         ImmutableArray<LocalDate> days = [.. Enumerable.Range(0, 7).Select(start.PlusDays)
             .Where(day => day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday)
-                || sessions.Any(one => one.Shown.Session.Day == day))];
+                || sessions.Any(one => one.Shown.Session.Days.Contains(day)))];
         var placed = sessions.SelectMany(one => one.Shown.Session.Days.Select(day => (one, day)))
             .ToLookup(one => (one.day, PeriodOf(one.one.Shown.Session, one.day, school)), one => one.one);
         var rows = school.Bells.Periods

@@ -45,8 +45,9 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
         return new FeedEntry(plan, usual(plain), [.. special], followsUid) { Ids = ids };
     }
 
-    private static long Minutes(Session session) => Period.DaysBetween(session.Start.Date, session.End.Date) * 24L * 60
-        + (session.End.TickOfDay - session.Start.TickOfDay) / NodaConstants.TicksPerMinute;
+    // A DTEND of the whole stands for an exact length (§3.8.5.3), which by the clock ends at another hour across a change of it.
+    private static long Minutes(Session session) => session.IsAllDay ? Period.DaysBetween(session.Start.Date, session.End.Date) * 24L * 60
+        : (long)(session.EndsAt - session.StartsAt).TotalMinutes;
 
     /// <summary>What each session is known by in the feed.</summary>
     internal IReadOnlyDictionary<SessionKey, LocalDateTime> Ids { get; private init; } = FrozenDictionary<SessionKey, LocalDateTime>.Empty;
@@ -218,9 +219,12 @@ public static class FeedDocument
             // A date that an extra session stands on is not left out.
             var extra = present.Where(session => session.IsExtra).Select(session => entry.Ids[session.Key]).ToHashSet();
             var last = ruled[^1].Original;
+            // Nor is one that is the same moment: 2:30 and 3:30 are one where the clocks go forward at two, and readers take both away.
+            var zone = pattern.Zone;
+            var moments = IsAllDay(entry) ? [] : extra.Select(id => WallClock.InstantOf(id, zone)).ToHashSet();
             Dates(part, "EXDATE",
                 [.. entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < last
-                && !extra.Contains(session.Original))], entry);
+                && !extra.Contains(session.Original) && !moments.Contains(WallClock.InstantOf(session.Original, zone)))], entry);
             var absent = entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < last)
                 .Select(session => session.Original).ToHashSet();
             listed.RemoveAll(session => absent.Contains(entry.Ids[session.Key]));

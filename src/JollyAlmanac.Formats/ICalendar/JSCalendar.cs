@@ -131,8 +131,14 @@ public static class JSCalendar
         if (part.Find("DURATION") is { } length) return length.Value;
         if (TimeOf(part.Find("DTEND"), zones) is not { } end) return start.IsDate ? "P1D" : "PT0S";
         if (start.IsDate) return $"P{Period.DaysBetween(start.Time.Date, end.Time.Date)}D";
-        var exact = end.At - start.At;
-        return PeriodPattern.NormalizingIso.Format(Period.FromSeconds((long)exact.TotalSeconds).Normalize());
+        // Days are nominal, hours exact (RFC 8984 §1.4.6): whole days by the clock first, then what is left.
+        var zone = start.Zone ?? DateTimeZone.Utc;
+        var until = end.At.InZone(zone).LocalDateTime;
+        var days = Math.Max(0, Period.Between(start.Time, until, PeriodUnits.Days).Days);
+        while (days > 0 && (start.Time.PlusDays(days).InZoneLeniently(zone).ToInstant() > end.At)) days--;
+        var rest = end.At - start.Time.PlusDays(days).InZoneLeniently(zone).ToInstant();
+        var time = Period.FromSeconds((long)rest.TotalSeconds).Normalize();
+        return PeriodPattern.NormalizingIso.Format((Period.FromDays(days) + time).Normalize() is { } whole && (days == 0 || time.Days == 0) ? whole : time);
     }
 
     private static JsonObject Rule(string text, FileTime start)

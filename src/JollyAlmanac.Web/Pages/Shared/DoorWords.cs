@@ -20,7 +20,7 @@ public static class DoorWords
             DoorState.Withdrawn => "This link is withdrawn",
             DoorState.Open when door is { IsByHand: false, Session: not null } && Shuts(door) is { } shuts && shuts < Instant.MaxValue =>
             $"Open until {Time(shuts, zone, at.Now)}",
-            DoorState.Open when door.IsByHand && door.Changes is { } until => $"Open until {Time(until, zone, at.Now)}",
+            DoorState.Open when door.IsByHand && door.OpenUntil is { } until => $"Open until {Time(until, zone, at.Now)}",
             DoorState.Open => "Open",
             DoorState.OpensLater => $"Opens at {Time(at.Session!.Window.Opens, zone, at.Now)}",
             DoorState.ShutToLateComers => $"Shut to late-comers since {Time(at.Session!.Window.Shuts, zone, at.Now)}",
@@ -56,7 +56,7 @@ public static class DoorWords
         if (door.State == DoorState.Withdrawn) return ("The link is withdrawn", "shut");
         if (now >= window.Ends) return ("Over", "over");
         if (door.IsByHand && card.IsAbout)
-            return door.IsOpen ? ($"Held open until {Time(door.Changes ?? window.Ends, zone, now)}{starts}", "open")
+            return door.IsOpen ? ($"Held open until {Time(door.OpenUntil ?? window.Ends, zone, now)}{starts}", "open")
                 : ($"Shut by hand{(door.Changes is { } until ? $" until {Time(until, zone, now)}" : "")}{starts}", "shut");
         if (now < window.Opens) return ($"Opens at {Time(window.Opens, zone, now)}", "ahead");
         if (now < window.Shuts)
@@ -103,8 +103,7 @@ public static class DoorWords
     }
 
     /// <summary>When the last open window shuts.</summary>
-    private static Instant? Shuts(Door door) => door.IsByHand ? door.Changes : door.Open.IsEmpty ? null
-        : door.Open.Max(window => window.Shuts);
+    private static Instant? Shuts(Door door) => door.OpenUntil;
 
     private static Instant Opens(BoardRow row, Session session) => EntryWindow.Of(row.Link, session).Opens;
 }
