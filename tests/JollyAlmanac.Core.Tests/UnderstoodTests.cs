@@ -72,6 +72,18 @@ public sealed class UnderstoodTests
     [InlineData("Art Mon p4 not 12 Oct or 30 Nov", "Art; Mon; p4; not 2026-10-12, 2026-11-30")]
     [InlineData("Career day 20 November 9:00-12:00", "Career day; 2026-11-20; 9:00–12:00; from 2026-11-20")]
     [InlineData("Art Mon p4 Room 12", "Art; Mon; p4; @Room 12")]
+    [InlineData("Art Tue 2nd period spring term", "Art; Tue; p2; from 2027-01-04; term 2")]
+    [InlineData("Art alt Weds p2", "Art; Wed /2; p2")]
+    [InlineData("Art 8 x Wed p2", "Art; Wed; p2; 8 held")]
+    [InlineData("Art Mon p4 (not 9 or 16 Nov)", "Art; Mon; p4; not 2026-11-09, 2026-11-16")]
+    [InlineData("Exams w/c 16 Nov 9-12", "Exams; 2026-11-16, 2026-11-17, 2026-11-18, 2026-11-19, 2026-11-20; 9:00–12:00; from 2026-11-16")]
+    [InlineData("Art Mon p4 until further notice", "Art; Mon; p4; open")]
+    [InlineData("Art Mon p4 no end", "Art; Mon; p4; open")]
+    [InlineData("Art Mon p4 ongoing", "Art; Mon; p4; open")]
+    [InlineData("Fri p4 Online learning day", "Online learning day; Fri; p4")]
+    [InlineData("Art Mon p4 online", "Art; Mon; p4; @online")]
+    [InlineData("Camp 2.-6.11. 9-12", "Camp; 2026-11-02, 2026-11-03, 2026-11-04, 2026-11-05, 2026-11-06; 9:00–12:00; from 2026-11-02")]
+    [InlineData("Guitar 8 sessions Tue p4", "Guitar; Tue; p4; 8 held")]
     [InlineData("\"Mon petit Tue\" Wed p1", "Mon petit Tue; Wed; p1")]
     public void A_line_means_what_its_writer_meant(string line, string meant) =>
         Assert.Equal(meant, string.Join(" || ", QuickEntry.ReadAll(line, School(monthFirst: false), Today).Select(InWords)));
@@ -82,6 +94,16 @@ public sealed class UnderstoodTests
     [InlineData("Art Mon p4 purple", "“purple” was not understood")]
     [InlineData("Art Mon p4 Tue 14 Sep", "not")]
     [InlineData("Art Mon p4 31 Feb", "31 Feb")]
+    [InlineData("Trip 31 Feb 9-12", "31 Feb")]
+    [InlineData("Art every second day p2", "every second day")]
+    [InlineData("Art every other school day p2", "every other school day")]
+    [InlineData("Art twice a week p2", "twice a week")]
+    [InlineData("Art 3 times a week p2", "on which days")]
+    [InlineData("Art Mon p4 (odd weeks)", "odd weeks")]
+    [InlineData("Art Mon p4 week A", "week A")]
+    [InlineData("Year 7 lessons Mon p2", "Year 7 lessons")]
+    [InlineData("Trip 5 or 12 Nov 9-12", "leaves open")]
+    [InlineData("Camp 20-16 Nov all day", "ends before it begins")]
     public void What_is_doubtful_is_told(string line, string told)
     {
         var readings = QuickEntry.ReadAll(line, School(monthFirst: false), Today);
@@ -135,6 +157,13 @@ public sealed class UnderstoodTests
     [InlineData("Thursday, October 22 & Friday, October 23: Provincial conference", "2026-10-22–2026-10-23 Provincial conference StaffDay")]
     [InlineData("Mar 13-21 March Break", "2027-03-13–2027-03-21 March Break Holiday")]
     [InlineData("Christmas Break: Dec 19, 2026 to Jan 3, 2027 inclusive", "2026-12-19–2027-01-03 Christmas Break Holiday")]
+    [InlineData("Closed week of April 12", "2027-04-12–2027-04-16 Closed Holiday")]
+    [InlineData("w/c 16 Nov Study week", "2026-11-16–2026-11-20 Study week Holiday")]
+    [InlineData("2.-6.11. Autumn break", "2026-11-02–2026-11-06 Autumn break Holiday")]
+    [InlineData("1. Nov 12 Founders’ day", "2026-11-12–2026-11-12 Founders’ day Holiday")]
+    [InlineData("12., 13. und 14. Oktober Studientage", "2026-10-12–2026-10-14 Studientage Holiday")]
+    [InlineData("Herbstferien 19. Oktober bis 30. Oktober", "2026-10-19–2026-10-30 Herbstferien Holiday")]
+    [InlineData("19 Dec to 3 Jan inclusive - Christmas break", "2026-12-19–2027-01-03 Christmas break Holiday")]
     [InlineData("2026-12-19 to 2027-01-03 Winter holiday", "2026-12-19–2027-01-03 Winter holiday Holiday")]
     public void A_day_without_class_is_read_with_both_ends(string line, string days)
     {
@@ -153,6 +182,8 @@ public sealed class UnderstoodTests
     [InlineData("Last day of school June 25", "day with class")]
     [InlineData("School closes for winter Friday December 18", "day with class")]
     [InlineData("31 Feb Nothing", "31 Feb")]
+    [InlineData("Term ends 18 Dec", "day with class")]
+    [InlineData("20-16 Nov Break", "ends before it begins")]
     public void A_doubtful_day_without_class_is_told(string line, string told)
     {
         var (read, problems) = NoClassList.Read(line, Today, schoolYear: new DaySpan(Skerry.Autumn.First, Skerry.Spring.Last));
@@ -224,7 +255,7 @@ public sealed class UnderstoodTests
         Wording.Span(clock.Start, clock.End), SessionTime.AllDay => "all day", _ => "?" },
         reading.From is { } from ? $"from {from:uuuu-MM-dd}" : null,
         reading.Extent switch { Extent.Until until => $"until {until.Day:uuuu-MM-dd}", Extent.Held held =>
-        $"{held.Sessions} held", Extent.WithTerm with => $"term {with.Term.Value}", _ => null },
+        $"{held.Sessions} held", Extent.Open => "open", Extent.WithTerm with => $"term {with.Term.Value}", _ => null },
         reading.Except.IsEmpty ? null
         : "not " + string.Join(", ",
         reading.Except.Select(span =>

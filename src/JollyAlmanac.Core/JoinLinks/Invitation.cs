@@ -11,7 +11,7 @@ namespace JollyAlmanac.Core.JoinLinks;
 /// <param name="Topic">What the meeting is called; empty where the text does not say.</param>
 /// <param name="Target">The address with its parts; null where the text holds no web address.</param>
 /// <param name="Found">What was found, in words, for people to confirm.</param>
-/// <param name="Unclear">Lines that speak of a code, an id or a password of which nothing was taken, at most five: a host's key, a
+/// <param name="Unclear">Lines that hold another room, or speak of a code, an id or a password of which nothing was taken, at most five: a host's key, a
 /// telephone's PIN, or a form of words that is not known.</param>
 public sealed partial record Invitation(string Topic, JoinTarget? Target, ImmutableArray<string> Found, ImmutableArray<string> Unclear)
 {
@@ -20,7 +20,10 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     /// <summary>Takes a text apart.</summary>
     public static Invitation Read(string text)
     {
-        var lines = (text.Length > LongestText ? text[..LongestText] : text).ReplaceLineEndings("\n").Split('\n').Select(Plain)
+        var lines = (text.Length > LongestText ? text[..LongestText] : text).ReplaceLineEndings("\n")
+            // As a calendar file writes a line's end, and its comma and semicolon (RFC 5545 §3.3.11).
+            .Replace("\\n", "\n", StringComparison.Ordinal).Replace("\\N", "\n", StringComparison.Ordinal)
+            .Replace("\\,", ",", StringComparison.Ordinal).Replace("\\;", ";", StringComparison.Ordinal).Split('\n').Select(Plain)
             .SelectMany(line => line.Split([" | ", " / ", "; ", " · "], StringSplitOptions.TrimEntries)).ToArray();
         var target = AddressIn(lines);
         var topic = Labelled(lines, TopicLabel());
@@ -48,8 +51,9 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         if (target?.Passcode.Length > 0) found.Add("a passcode");
         if (target is not null && dialIn.Length > 0)
             found.Add(dialIn.Length == 1 ? "a telephone number" : $"{dialIn.Length} telephone numbers");
+        var others = target is null ? [] : OtherRooms(lines, target);
         return new Invitation(topic, target, found.ToImmutable(), target is null ? []
-            : [.. lines.Where(line => IsUnclear(line, target)).Take(MostUnclear)]);
+            : [.. others.Concat(lines.Where(line => IsUnclear(line, target))).Distinct().Take(MostUnclear)]);
     }
 
     private static bool IsForTelephone(string line) =>
@@ -90,6 +94,12 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         return best;
     }
 
+    // Further rooms: which of them is meant is told, and not decided. What lists numbers or helps is none.
+    private static List<string> OtherRooms(string[] lines, JoinTarget target) =>
+        [.. lines.Where(line => !OtherWords().IsMatch(line) && WebAddresses().Matches(line).Any(match =>
+            JoinTarget.Read(match.Value.TrimEnd('.', ',', ';', ':', ')', '>', ']', '"', '\'')).Target is { } other
+                && other.Address.IdnHost == target.Address.IdnHost && other.Address.AbsolutePath != target.Address.AbsolutePath))];
+
     // A row of a table, "| Password | tide-9 |", becomes "Password: tide-9"; marks of quoting and of bold print go.
     private static string Plain(string line)
     {
@@ -119,7 +129,9 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     // What stands after a label, where it is a passcode: not "none", and not a sentence.
     private static string PasscodeOf(string text)
     {
-        var end = text.IndexOfAny(['(', ')', ',', '\t']);
+        // Behind a blank a bracket says something of it; within, it is a part.
+        var end = Enumerable.Range(0, text.Length).FirstOrDefault(at => text[at] is ',' or '\t' || (text[at] == '(' && (at == 0 || text[at - 1] == ' '))
+            || (text[at] == ')' && !text[..at].Contains('(', StringComparison.Ordinal)), -1);
         var value = (end >= 0 ? text[..end] : text).Split("  ")[0].Split(". ")[0];
         if (NextLabel().Match(value) is { Success: true, Index: > 0 } next) value = value[..next.Index];
         value = value.Trim().TrimEnd('.').Trim('-', '–', '|', '`', '"', '“', '”', '»', '«', '[', ']').TrimEnd('.').Trim();
@@ -194,7 +206,7 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     private static partial Regex JoinWords();
 
     [GeneratedRegex(
-        @"\b(local numbers?|find (your|a) |dial-?in numbers|help|support|privacy|unsubscribe|options|learn more|test|host link|moderator link|do not share|for hosts?|hilfe|datenschutz|aide|ayuda|ajuda)\b|/(dial|numbers|phones?|help|legal|privacy)\b", RegexOptions.IgnoreCase)]
+        @"\b(local numbers?|find (your|a) |dial-?in numbers|help|support|privacy|unsubscribe|options|learn more|more (phone )?numbers|register|registration|sign up|test|host link|moderator link|do not share|for hosts?|hilfe|datenschutz|aide|ayuda|ajuda)\b|/(dial|numbers|phones?|tel|help|legal|privacy|register)\b", RegexOptions.IgnoreCase)]
     private static partial Regex OtherWords();
 
     [GeneratedRegex(@"^\s*(topic|subject|title|what|thema|betreff|sujet|objet|asunto|tema|assunto|tópico)\s*:\s*", RegexOptions.IgnoreCase)]

@@ -98,7 +98,7 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     {
         next = at + 1;
         if (SignAt(at) == '-') return true;
-        if (WordAt(at) is "to" or "through" or "thru" or "until" or "till" or "til")
+        if (WordAt(at) is "to" or "through" or "thru" or "until" or "till" or "til" or "bis")
         {
             if (WordAt(at) == "through" && WordAt(at + 1) == "to") next = at + 2;
             return true;
@@ -113,11 +113,11 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         next = at + 1;
         if (SignAt(at) == ',')
         {
-            if (WordAt(at + 1) == "and" || SignAt(at + 1) == '&') next = at + 2;
+            if (WordAt(at + 1) is "and" or "und" or "or" || SignAt(at + 1) == '&') next = at + 2;
             return true;
         }
 
-        return SignAt(at) is '&' or '+' || WordAt(at) == "and";
+        return SignAt(at) is '&' or '+' || WordAt(at) is "and" or "und" or "or";
     }
 
     private int Group(int at, List<Day> days)
@@ -136,7 +136,9 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
             if (WordAt(from) == "the") from++;
         }
 
-        var next = Iso(from, days);
+        var next = weekday == IsoDayOfWeek.None ? WeekOf(from, days) : -1;
+        if (next < 0) next = Iso(from, days);
+        if (next < 0) next = FiguresInRange(from, days);
         if (next < 0) next = Figures(from, days);
         if (next < 0) next = DayFirst(from, days);
         if (next < 0) next = MonthFirst(from, days);
@@ -145,6 +147,42 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         if (next > 0 && weekday != IsoDayOfWeek.None && days.Skip(start).Any(one => one.EndsRange && one.Weekday == IsoDayOfWeek.None))
             return Undo(start, days);
         if (next > 0 && weekday != IsoDayOfWeek.None) days[start] = days[start] with { Weekday = weekday };
+        return next;
+    }
+
+    // "week of April 12", "w/c 16 Nov", "week commencing 16 Nov": its five days from Monday on.
+    private int WeekOf(int at, List<Day> days)
+    {
+        var next = WordAt(at) switch
+        {
+            "week" when WordAt(at + 1) is "of" or "commencing" or "beginning" or "starting" or "from" => at + 2,
+            "w" when SignAt(at + 1) == '/' && WordAt(at + 2) is "c" or "b" or "o" && Glued(at + 1) && Glued(at + 2) => at + 3,
+            "wc" or "wb" => at + 1,
+            _ => -1,
+        };
+        if (next < 0) return -1;
+        var start = days.Count;
+        var end = Group(next, days);
+        if (end < 0 || days.Count != start + 1) return Undo(start, days);
+        var problems = new List<string>();
+        if (Spans([days[start] with { Doubt = null }], problems) is not [var span] || problems.Count > 0) return Undo(start, days);
+        var monday = span.First.DayOfWeek == IsoDayOfWeek.Monday ? span.First : span.First.With(DateAdjusters.Previous(IsoDayOfWeek.Monday));
+        days[start] = new Day(null, 0, 0, IsoDayOfWeek.None, monday, false);
+        days.Add(new Day(null, 0, 0, IsoDayOfWeek.None, monday.PlusDays(4), true));
+        return end;
+    }
+
+    // "2.-6.11.", "2. - 6.11.2026": two days of one month in figures.
+    private int FiguresInRange(int at, List<Day> days)
+    {
+        if (NumberAt(at) is not (>= 1 and <= 31 and var first) || SignAt(at + 1) != '.' || !Glued(at + 1) || SignAt(at + 2) != '-'
+            || NumberAt(at + 3) is not (>= 1 and <= 31 and var last) || SignAt(at + 4) != '.' || NumberAt(at + 5) is not (>= 1 and <= 12 and var month)
+            || SignAt(at + 6) != '.') return -1;
+        var next = at + 7;
+        int? year = null;
+        if (NumberAt(next) is >= 0 and var digits && Glued(next) && Tokens[next].Text.Length is 2 or 4) (year, next) = (digits < 100 ? 2000 + digits : digits, next + 1);
+        days.Add(new Day(year, month, first, IsoDayOfWeek.None, null, false));
+        days.Add(new Day(year, month, last, IsoDayOfWeek.None, null, true));
         return next;
     }
 
@@ -204,8 +242,11 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
                 : IsoDayOfWeek.None;
             if (own != IsoDayOfWeek.None) after++;
             next = NumberOfDay(after, out number);
-            if (next < 0 || (isRange && (days[^1].EndsRange || number <= days[^1].Number))) return Undo(start, days);
-            days.Add(new Day(null, 0, number, own, null, isRange));
+            if (next < 0 || (isRange && days[^1].EndsRange)) return Undo(start, days);
+            // "20-16 Nov" ends before it begins, which is told; "Art 9-10 14 Sep" is a time, and a day of its own.
+            if (isRange && number <= days[^1].Number && (MonthAfter(next, out _) < 0 || number == days[^1].Number)) return Undo(start, days);
+            days.Add(new Day(null, 0, number, own, null, isRange, isRange && number < days[^1].Number
+                ? $"{days[^1].Number}-{number} ends before it begins. Write the first day first." : null));
         }
 
         next = MonthAfter(next, out var month);
@@ -282,6 +323,9 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         if (number is not (>= 1 and <= 31) || Tokens[at].Text.Length > 2) return -1;
         var next = at + 1;
         if (WordAt(next) is "st" or "nd" or "rd" or "th" && Glued(next)) next++;
+        // "12., 13. und 14. Oktober": the mark of an ordinal, before another day or a month.
+        else if (SignAt(next) == '.' && Glued(next) && (SignAt(next + 1) is ',' or '-' || WordAt(next + 1) is "und" or "bis" or "and" or "to"
+            || Words.Month(WordAt(next + 1)) > 0)) next++;
         else if (next < Tokens.Count && Tokens[next].Kind == TokenKind.Word && Glued(next) && Words.Month(Tokens[next].Word) == 0)
             return -1;
         if (SignAt(next) is ':' && Glued(next) && NumberAt(next + 1) >= 0 && Glued(next + 1)) return -1;
@@ -348,6 +392,7 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
             }
 
             if (day.Doubt is { } doubt) problems.Add(doubt);
+            if (day is { Doubt: not null, EndsRange: true }) continue;
             if (day.Weekday != IsoDayOfWeek.None && found.DayOfWeek != day.Weekday)
                 problems.Add($"{Wording.WithYear(found)} is a {found.DayOfWeek}, not a {day.Weekday}.");
             if (!day.EndsRange || previous is null) spans.Add(new DaySpan(found, found));

@@ -13,7 +13,7 @@ namespace JollyAlmanac.Core.Reading;
 internal sealed class LineReader : TokenReader
 {
     private enum Kind { Days, Every, Places, MonthDays, Yearly, Cycle, Dates, From, Until, Count, Weeks, Time, Length, Period, AllDay,
-        Except, Place, Numbered, Link, Title, Left }
+        Except, Place, Numbered, Link, Title, Doubt, Left }
 
     // A phrase, or a word that is none.
     private sealed record Phrase(Kind Kind, int From, int To, string Read)
@@ -52,6 +52,12 @@ internal sealed class LineReader : TokenReader
     private static readonly string[] Fillers =
         ["and", "on", "at", "in", "from", "to", "the", "for", "of", "meets", "meet", "is", "will", "be", "held", "class", "classes",
             "session", "sessions", "time", "times", "days", "day", "when", "runs", "with", "a"];
+
+    // What a number in a title belongs to.
+    private static readonly string[] Numbered =
+        ["year", "yr", "grade", "form", "level", "unit", "stage", "part", "module", "block", "set", "group", "class", "math", "maths",
+            "physics", "chemistry", "biology", "science", "english", "french", "german", "spanish", "history", "geography", "calculus",
+            "algebra"];
 
     private static readonly string[] TitleTail = ["on", "at", "meets", "meet", "from", "is", "for", "in", "the", "runs", "will",
         "be", "held"];
@@ -117,9 +123,60 @@ internal sealed class LineReader : TokenReader
         var token = Tokens[at];
         if (token.Kind == TokenKind.Address) return new Phrase(Kind.Link, at, at + 1, token.Text) { Text = token.Text };
         if (token.Kind == TokenKind.Quoted) return new Phrase(Kind.Title, at, at + 1, token.Text) { Text = token.Text };
-        return ExceptAt(at) ?? EndAt(at) ?? FromAt(at) ?? PeriodAt(at) ?? CycleAt(at) ?? EveryAt(at) ?? MonthlyAt(at) ?? AllDayAt(at)
+        return DoubtAt(at) ?? ExceptAt(at) ?? OpenAt(at) ?? EndAt(at) ?? FromAt(at) ?? PeriodAt(at) ?? CycleAt(at) ?? EveryAt(at) ?? MonthlyAt(at) ?? AllDayAt(at)
             ?? DatesAt(at) ?? CountAt(at) ?? DaysAt(at) ?? LengthAt(at) ?? TimeAt(at)
             ?? PlaceAt(at, before) ?? NumberedAt(at);
+    }
+
+    // What means something that no pattern says, or not for certain: "every second day", "twice a week", "odd weeks".
+    private Phrase? DoubtAt(int at)
+    {
+        var next = at;
+        if (WordAt(at) is "every" or "each")
+        {
+            var number = NumberAt(at + 1) > 0 ? NumberAt(at + 1) : WordAt(at + 1) == "other" ? 2
+                : Words.Number(WordAt(at + 1)) > 1 ? Words.Number(WordAt(at + 1)) : Words.Ordinal(WordAt(at + 1));
+            if (number < 2) return null;
+            next = at + 2;
+            if (WordAt(next) is "st" or "nd" or "rd" or "th") next++;
+            if (WordAt(next) is "school" or "class") next++;
+            if (WordAt(next) is not ("day" or "days")) return null;
+            return Doubt(at, next + 1, "counts days, and it is not clear whether weekends and no-class days count. Name the weekdays, or the days of the cycle.");
+        }
+
+        if (WordAt(at) is "twice" or "thrice" || (WordAt(at + 1) is "times" && (NumberAt(at) > 0 || Words.Number(WordAt(at)) > 1)))
+        {
+            next = WordAt(at) is "twice" or "thrice" ? at + 1 : at + 2;
+            if (WordAt(next) is "a" or "each" or "every" or "per" && WordAt(next + 1) is "week" or "month" or "day" or "fortnight") next += 2;
+            else if (WordAt(next) is "weekly" or "monthly") next++;
+            else return null;
+            return Doubt(at, next, "does not say on which days. Name them.");
+        }
+
+        if (WordAt(at) is "odd" or "even" && WordAt(at + 1) is "week" or "weeks")
+            return Doubt(at, at + 2, "counts weeks by their number, which the almanac does not. Write every other week and a first day.");
+        return WordAt(at) is "week" or "weeks" && Tokens.ElementAtOrDefault(at + 1) is { Text: "A" or "B" } && at > 0
+            ? Doubt(at, at + 2, "names weeks of a timetable, which the almanac does not know. Write every other week and a first day.") : null;
+    }
+
+    private Phrase Doubt(int from, int to, string why) =>
+        new(Kind.Doubt, from, to, "") { Problems = [$"“{Written(from, to)}” {why}"] };
+
+    // "no end", "until further notice", "open-ended", "ongoing".
+    private Phrase? OpenAt(int at)
+    {
+        var next = WordAt(at) switch
+        {
+            "no" when WordAt(at + 1) == "end" => WordAt(at + 2) == "date" ? at + 3 : at + 2,
+            "without" when WordAt(at + 1) == "end" => at + 2,
+            "without" when WordAt(at + 1) is "an" && WordAt(at + 2) == "end" => at + 3,
+            "until" or "till" when WordAt(at + 1) == "further" && WordAt(at + 2) == "notice" => at + 3,
+            "open" when WordAt(at + 1) == "ended" => at + 2,
+            "open" when SignAt(at + 1) == '-' && WordAt(at + 2) == "ended" => at + 3,
+            "ongoing" or "indefinitely" => at + 1,
+            _ => -1,
+        };
+        return next < 0 ? null : new Phrase(Kind.Until, at, next, "without an end") { Extent = new Extent.Open() };
     }
 
     // "except 26-30 Oct", "not 27 Oct", "no class 9 Nov", "except Fridays", "except Thanksgiving".
@@ -245,8 +302,10 @@ internal sealed class LineReader : TokenReader
     {
         // "5 weeks", "3 weekly", "9 to 10": numbers that are no days are left to others.
         if (days.Read(at, out var read) is not (> 0 and var next)) return null;
+        var isEither = Enumerable.Range(at, next - at).Any(one => WordAt(one) == "or");
         return new Phrase(Kind.Dates, at, next, Told(read!)) { Spans = read!.Spans, IsRange = read.IsRange
-            || read.Spans is [{ Length: > 1 }], Problems = read.Problems };
+            || read.Spans is [{ Length: > 1 }], Problems = isEither
+            ? [.. read.Problems, $"“{Written(at, next)}” leaves open which day it is. Keep one."] : read.Problems };
     }
 
     // "p3", "period 4", "pd 4", "3rd period".
@@ -344,7 +403,7 @@ internal sealed class LineReader : TokenReader
             case "fortnightly" or "biweekly": return Every(at, at + 1, 2);
             case "bi" when SignAt(at + 1) == '-' && WordAt(at + 2) == "weekly": return Every(at, at + 3, 2);
             case "weekly": return Every(at, at + 1, 1);
-            case "alternate" or "alternating": return Every(at, WordAt(at + 1) is "week" or "weeks" ? at + 2 : at + 1, 2);
+            case "alternate" or "alternating" or "alt": return Every(at, WordAt(at + 1) is "week" or "weeks" ? at + 2 : at + 1, 2);
             case "yearly" or "annually": return new Phrase(Kind.Yearly, at, at + 1, "every year");
             case "monthly": return MonthlyAt(at) ?? new Phrase(Kind.MonthDays, at, at + 1, "every month");
             case "every" or "each" or "once":
@@ -464,6 +523,15 @@ internal sealed class LineReader : TokenReader
         if (SignAt(start) == '×' && NumberAt(start + 1) > 0) return Count(at, start + 2, NumberAt(start + 1));
         var number = NumberAt(start) > 0 ? NumberAt(start) : Words.Number(WordAt(start));
         if (number < 1 || WordAt(start) is "a" or "an") return null;
+        // "8 x Wed": a number of them.
+        if (WordAt(start + 1) == "x" && Words.Weekday(WordAt(start + 2)) != IsoDayOfWeek.None) return Count(at, start + 2, number);
+        // "Year 7 lessons", "Grade 8 classes": which year it is, and not how many of them.
+        if (at == start && at > 0 && Numbered.Contains(WordAt(at - 1)) && Words.Number(WordAt(start)) < 0
+            && WordAt(start + 1) is "sessions" or "session" or "meetings" or "meeting" or "lessons" or "lesson" or "classes" or "times")
+            return Count(at, start + 2, number) is { } doubtful ? doubtful with
+            {
+                Problems = [$"It is not clear whether “{Written(at - 1, start + 2)}” is a part of the title or a number of sessions. Put the title in quotes, or write x{number}."],
+            } : null;
         // "ten Tuesdays"
         if (Words.Weekday(WordAt(start + 1)) != IsoDayOfWeek.None && WordAt(start + 1) is [.., 'd', 'a', 'y', 's'])
             return Count(at, start + 1, number);
@@ -581,7 +649,7 @@ internal sealed class LineReader : TokenReader
         if (WordAt(at) == "in" && before.Exists(one => one.Kind != Kind.Left) && PlaceAt(at + 1, before) is { } within)
             return within with { From = at };
         var isUnderstood = before.Exists(one => one.Kind is Kind.Days or Kind.Time or Kind.Period or Kind.Dates or Kind.Cycle);
-        if (isUnderstood && WordAt(at) == "online") return new Phrase(Kind.Place, at, at + 1, Tokens[at].Text) { Text = Tokens[at].Text };
+        if (isUnderstood && WordAt(at) == "online" && (at + 1 >= Tokens.Count || Tokens[at + 1].Kind == TokenKind.Sign || !PhraseBehind(at + 1))) return new Phrase(Kind.Place, at, at + 1, Tokens[at].Text) { Text = Tokens[at].Text };
         if ((WordAt(at) is "room" or "rm" || (isUnderstood && WordAt(at) is "lab" or "studio" or "building" or "bldg" or "hall" or "gym"))
             && at + 1 < Tokens.Count)
         {
@@ -819,6 +887,9 @@ internal sealed class LineReader : TokenReader
             var repeat = RepeatOf(own, missing, pattern, every, yearly, dated, end, count_, weeks, except, ref extent);
             var (time, start) = TimeOf(own, missing, pattern);
             var spans = except.SelectMany(one => one.Spans).ToImmutableArray();
+            // A term that is still to come begins with its first day.
+            if (first is null && extent is Extent.WithTerm { Term: var coming } && school.Find(coming) is { } term && term.First > near)
+                first = term.First;
             return new QuickReading(
                 ordered, title.Text, repeat, time, time is null ? start : null, repeat is Repeat.OnDates listed ? listed.Dates[0]
                 : first, repeat is Repeat.OnDates ? null : extent,
@@ -986,6 +1057,7 @@ internal sealed class LineReader : TokenReader
         Kind.Numbered => QuickField.Numbering,
         Kind.Link => QuickField.Link,
         Kind.Title => QuickField.Title,
+        Kind.Doubt => QuickField.NotUnderstood,
         _ => QuickField.Time,
     };
 

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.RegularExpressions;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
@@ -9,7 +10,7 @@ namespace JollyAlmanac.Core.Reading;
 /// Thanksgiving", "Winter break: Dec. 19 – Jan. 3", "Teachers' conference (staff day) 22-23 Oct". Several days on a line have the
 /// same name.
 /// </summary>
-public static class NoClassList
+public static partial class NoClassList
 {
     /// <summary>The most lines that are read.</summary>
     public const int MostLines = 400;
@@ -24,7 +25,7 @@ public static class NoClassList
         "minimum day", "shortened", "noon dismissal"];
 
     private static readonly string[] WithClass = ["make-up day", "makeup day", "make up day", "last day of", "first day of",
-        "school closes for", "school begins", "school resumes", "classes begin", "classes resume", "back to school"];
+        "school closes for", "school begins", "school resumes", "term ends", "term begins", "term starts", "end of term", "start of term", "semester ends", "semester begins", "classes begin", "classes resume", "back to school"];
 
     private static readonly string[] Joining = ["from", "on", "is", "are", "between", "the", "of"];
 
@@ -55,6 +56,8 @@ public static class NoClassList
     private static (ImmutableArray<NoClassDay> Days, string? Problem) ReadLine(string line, LocalDate near, bool monthFirst,
         DaySpan? schoolYear)
     {
+        // "1. Nov 12 Remembrance": the number of a line of a list, before a day of its own.
+        line = ListNumber().Replace(line, "");
         var tokens = Token.Of(line);
         var reader = new DayReader(tokens, near, monthFirst, schoolYear);
         var spans = new List<DaySpan>();
@@ -95,6 +98,8 @@ public static class NoClassList
             return ([], $"holds a second day, “{second}”, and it is not clear what it is for. Write a line for each");
         var (name, kind) = NameOf(rest.ToString());
         if (name.Length == 0 || Words.Month(name.ToLowerInvariant()) > 0) return ([], "has no name. Write what the day is beside it");
+        // A number that was meant as a day would stay in the name, and its day be lost.
+        if (DaysInName().IsMatch(name)) return ([], "holds numbers that were not understood as days. Write it like “22-23 Oct Conference”");
         if (WithClass.Any(word => name.Contains(word, StringComparison.OrdinalIgnoreCase)))
             return ([], "sounds like a day with class, so it is left out of this list. If it has none, give it another name");
         if (OtherBells.Any(word => name.Contains(word, StringComparison.OrdinalIgnoreCase)))
@@ -166,11 +171,18 @@ public static class NoClassList
         var words = name.Split(' ', StringSplitOptions.RemoveEmptyEntries).ToList();
         while (words.Count > 1 && words[^1].Trim('(', ')').ToLowerInvariant() is "inclusive" or "incl." or "incl")
             words.RemoveAt(words.Count - 1);
+        while (words.Count > 1 && words[0].Trim('(', ')', ',', ':').ToLowerInvariant() is "inclusive" or "incl." or "incl" or "-" or "–") words.RemoveAt(0);
         while (words.Count > 1 && Joining.Contains(words[^1].TrimEnd(':', ',').ToLowerInvariant())) words.RemoveAt(words.Count - 1);
         while (words.Count > 1 && Joining.Take(5).Contains(words[0].ToLowerInvariant())) words.RemoveAt(0);
         name = Trimmed(string.Join(' ', words));
         return (name.Any(char.IsLetter) ? name : "", kind);
     }
+
+    [GeneratedRegex(@"^\s*\d{1,2}[.)]\s+(?=\p{L}{3,9}\.?\s+\d{1,2}(?!\d)[^:.]*\p{L})")]
+    private static partial Regex ListNumber();
+
+    [GeneratedRegex(@"^\d{1,2}\.?\s*(,|-|–|und\b|and\b|bis\b)|\b\d{1,2}\.\s*(und|bis)\b|^\d{1,2}\.?$")]
+    private static partial Regex DaysInName();
 
     private static NoClassKind KindOf(string text)
     {
