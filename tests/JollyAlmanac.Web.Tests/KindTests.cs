@@ -140,7 +140,9 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         using var looker = await server.SignedInAnew(DemoServer.Teacher);
         using var begun = await DemoServer.Post(looker, $"/calendars/{DemoServer.OpenClass}/sharing",
             new() { ["who"] = "stranger", ["slug"] = DemoServer.OpenClass }, "/look-as");
-        Assert.Equal($"/c/{DemoServer.OpenClass}", begun.Headers.Location?.OriginalString);
+        Assert.Equal("/look-as", begun.Headers.Location?.OriginalString);
+        using var shown = await looker.GetAsync("/look-as", Stop);
+        Assert.Equal($"/c/{DemoServer.OpenClass}", shown.Headers.Location?.OriginalString);
         Assert.Contains("You look as", await looker.GetStringAsync($"/c/{DemoServer.OpenClass}", Stop), StringComparison.Ordinal);
         foreach (var (path, status) in new[] { ("/today", 403), ($"/calendars/{DemoServer.OpenClass}", 403),
             ($"/c/{DemoServer.Class}", 404) })

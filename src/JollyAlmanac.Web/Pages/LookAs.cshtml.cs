@@ -1,4 +1,5 @@
 using JollyAlmanac.Application;
+using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -7,9 +8,19 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>Begins to look as somebody else, and ends it.</summary>
-public sealed class LookAsModel(LookAs lookAs, Visit visit) : PageModel
+public sealed class LookAsModel(LookAs lookAs, Look look, Visit visit) : PageModel
 {
-    public IActionResult OnGet() => Redirect("/today");
+    /// <summary>Whom one looks as, where that one finds nothing at the class page one came from.</summary>
+    public LookingAs Looking { get; private set; } = null!;
+
+    /// <summary>Leads to what the other sees, or says that it is nothing.</summary>
+    public IActionResult OnGet()
+    {
+        if (visit.Looking is not { } looking) return Redirect("/today");
+        Looking = looking;
+        if (looking.From.Length == 0) return Redirect(looking.IsStranger ? "/sign-in" : "/today");
+        return look.AtClassPage(visit.Viewer, looking.From, asVisitor: false) is null ? Page() : Redirect($"/c/{looking.From}");
+    }
 
     /// <summary>Begins: on the class page of the calendar one comes from, or on the other's Today.</summary>
     public IActionResult OnPost(string? who, string? slug)
@@ -17,8 +28,8 @@ public sealed class LookAsModel(LookAs lookAs, Visit visit) : PageModel
         if (visit.Looking is not null) return StatusCode(StatusCodes.Status403Forbidden);
         return lookAs.Begin(visit.Viewer, visit.Token, who ?? "", slug ?? "") switch
         {
-            Outcome<LookingAs>.Done { Value: var looking } => Redirect(looking.IsStranger || looking.From.Length > 0
-                ? looking.From.Length > 0 ? $"/c/{looking.From}" : "/sign-in" : "/today"),
+            Outcome<LookingAs>.Done { Value: var looking } => Redirect(looking.From.Length > 0 ? "/look-as"
+                : looking.IsStranger ? "/sign-in" : "/today"),
             var other => Answers.Of(other),
         };
     }

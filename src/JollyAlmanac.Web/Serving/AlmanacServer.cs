@@ -16,6 +16,7 @@ using JollyAlmanac.StandIns.Rooms;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Web.Pages.Public;
 using Microsoft.AspNetCore.Authentication.Cookies;
+using Microsoft.AspNetCore.Mvc.ApplicationModels;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Hosting.Server;
 using Microsoft.AspNetCore.Hosting.Server.Features;
@@ -42,7 +43,9 @@ public static class AlmanacServer
         if (!Directory.Exists(Path.Combine(AppContext.BaseDirectory, "wwwroot"))) builder.WebHost.UseStaticWebAssets();
         builder.Logging.ClearProviders().AddSimpleConsole(console => console.SingleLine = true).SetMinimumLevel(LogLevel.Warning)
             // It warns that its keys lie unencrypted in the data directory; that directory is the one thing to protect.
-            .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
+            .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
+            // It warns that it makes the caching of a page with a form stricter, which is what is wanted.
+            .AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
         var uploads = settings.Uploads ?? UploadLimit.Usual;
         builder.WebHost.ConfigureKestrel(kestrel =>
         {
@@ -151,11 +154,20 @@ public static class AlmanacServer
         {
             pages.Conventions.ConfigureFilter(new NoHandler());
             pages.Conventions.AuthorizeFolder("/");
+            // What is new has one form, and a guest sends none: the acts on what is there stand on its own page.
+            foreach (var page in new[] { "/People/New", "/Calendars/New" })
+                pages.Conventions.AddPageApplicationModelConvention(page, model => Keep(model, handler => handler.HandlerName is null));
+            pages.Conventions.AddPageApplicationModelConvention("/Public/Guest", model => Keep(model, handler => handler.HttpMethod == "Get"));
             pages.Conventions.AllowAnonymousToFolder("/Public");
         });
         services.Configure<RouteOptions>(route => route.LowercaseUrls = true);
         services.Configure<ForwardedHeadersOptions>(headers =>
             headers.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto);
+    }
+
+    private static void Keep(PageApplicationModel page, Predicate<PageHandlerModel> isKept)
+    {
+        foreach (var handler in page.HandlerMethods.Where(handler => !isKept(handler)).ToList()) page.HandlerMethods.Remove(handler);
     }
 
     // Where the stand-in's rooms are reached: beside the almanac itself.
