@@ -74,8 +74,8 @@ public sealed class CalendarStore
     /// </summary>
     public IReadOnlyList<CalendarId> OwnOf(Viewer viewer) => viewer.Person is null ? [] : Ids(
         """
-        select calendar_id from grants where person_id = @person
-        union select calendar_id from grants where group_id in (select id from groups where kind in ('classlist', 'section') and id in @groups)
+        select calendar_id from grants where person_id in @people
+        union select calendar_id from grants where group_id in (select id from groups where kind in ('classlist', 'section') and id in @allGroups)
         """,
         viewer);
 
@@ -97,8 +97,8 @@ public sealed class CalendarStore
     private const string Reached =
         """
         put_away_at is null and deleted_at is null and (
-            id in (select calendar_id from grants where person_id = @person)
-            or id in (select calendar_id from grants where group_id in @groups)
+            id in (select calendar_id from grants where person_id in @people)
+            or id in (select calendar_id from grants where group_id in @allGroups)
             or id in (select calendar_id from grants where grantee in ('everyone', 'anyone') and (grantee = 'anyone'
                 or @person is not null)))
         """;
@@ -107,8 +107,8 @@ public sealed class CalendarStore
     private const string ReachedEach =
         """
         put_away_at is null and deleted_at is null and exists (select 1 from grants g where g.calendar_id = calendars.id
-            and (g.grantee = 'anyone' or (@person is not null and (g.grantee = 'everyone' or g.person_id = @person
-                or g.group_id in @groups))))
+            and (g.grantee = 'anyone' or (@person is not null and (g.grantee = 'everyone' or g.person_id in @people
+                or g.group_id in @allGroups))))
         """;
 
     /// <summary>How many calendars in use the viewer may know of, by department; the default id for those without one.</summary>
@@ -151,15 +151,20 @@ public sealed class CalendarStore
         Query($"where kind = 'department' and {ReachedEach}", Values(viewer, limit: most), "limit @limit");
 
     private static object Values(Viewer viewer, long? department = null, string words = "", int limit = 0, int skip = 0) =>
-        new { person = viewer.Person?.Value, groups = viewer.Groups.Select(group => group.Value).ToArray(), department, words,
-            limit, skip };
+        new
+        {
+            person = viewer.Person?.Value, groups = viewer.Groups.Select(group => group.Value).ToArray(),
+            // A family reaches what its children reach.
+            people = viewer.Children.Append(viewer.Person ?? default).Where(id => id != default).Select(id => id.Value).ToArray(),
+            allGroups = viewer.Groups.Union(viewer.GroupsOfChildren).Select(group => group.Value).ToArray(), department, words, limit, skip,
+        };
 
     /// <summary>Calendars that are put away or deleted and granted to the viewer.</summary>
     public IReadOnlyList<Calendar> NotInUse(Viewer viewer) => Query(
         """
         where (put_away_at is not null or deleted_at is not null) and (
-            id in (select calendar_id from grants where person_id = @person)
-                or id in (select calendar_id from grants where group_id in @groups)
+            id in (select calendar_id from grants where person_id in @people)
+                or id in (select calendar_id from grants where group_id in @allGroups)
             or id in (select calendar_id from grants where grantee in ('everyone', 'anyone')))
         """,
         Values(viewer));
@@ -260,8 +265,9 @@ public sealed class CalendarStore
         Viewer[] who = viewer.LookedAtBy is { } looker ? [viewer, looker] : [viewer];
         var asked = new
         {
-            ids = Json(ids), people = JsonSerializer.Serialize(who.Select(one => one.Person).OfType<PersonId>().Select(id => id.Value)),
-            groups = JsonSerializer.Serialize(who.SelectMany(one => one.Groups).Select(id => id.Value).Order()),
+            ids = Json(ids), people = JsonSerializer.Serialize(who.Select(one => one.Person).OfType<PersonId>()
+                .Concat(who.SelectMany(one => one.Children)).Select(id => id.Value).Order()),
+            groups = JsonSerializer.Serialize(who.SelectMany(one => one.Groups.Concat(one.GroupsOfChildren)).Select(id => id.Value).Distinct().Order()),
         };
         return stores.Keep<ILookup<CalendarId, Grant>>(asked, connection.ExecuteScalar<long>("select access from school"), () => Grants(
             """

@@ -181,15 +181,24 @@ public sealed class PeopleStore
     public Viewer ViewerOf(PersonId id)
     {
         if (Find(id) is not { } found) return Viewer.Visitor;
-        var groups = connection.Query<long>(
-            """
-            with recursive mine (id) as (select group_id from group_members where person_id = @id
-                union select g.group_id from group_groups g join mine on g.child_id = mine.id)
-            select id from mine
-            """,
-            new { id = id.Value });
-        return new Viewer(id, found.Person.Role, groups.Select(group => new GroupId(group)).ToHashSet());
+        var viewer = new Viewer(id, found.Person.Role, GroupsOf([id]));
+        if (found.Person.Role != SchoolRole.Family) return viewer;
+        var children = ChildrenOf(id);
+        return viewer with { Children = children.ToHashSet(), GroupsOfChildren = GroupsOf(children) };
     }
+
+    private HashSet<GroupId> GroupsOf(IReadOnlyCollection<PersonId> people) => connection.Query<long>(
+        """
+        with recursive mine (id) as (select group_id from group_members where person_id in @ids
+            union select g.group_id from group_groups g join mine on g.child_id = mine.id)
+        select id from mine
+        """,
+        new { ids = people.Select(id => id.Value).ToArray() }).Select(group => new GroupId(group)).ToHashSet();
+
+    /// <summary>The families of people, by name; those who have left are not among them.</summary>
+    public IReadOnlyList<Person> FamiliesOf(IReadOnlyCollection<PersonId> children) => Read(connection.Query<PersonRow>(
+        $"{Columns} where p.ended_at is null and p.id in (select family_id from families where child_id in @ids) order by p.name",
+        new { ids = children.Select(person => person.Value).ToArray() }));
 
     /// <summary>The names of people.</summary>
     public IReadOnlyDictionary<PersonId, string> NamesOf(IReadOnlyCollection<PersonId> people) =>

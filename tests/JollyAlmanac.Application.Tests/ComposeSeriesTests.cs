@@ -156,7 +156,7 @@ public sealed class ComposeSeriesTests : IDisposable
                      TestSchool.Good with { Link = "", Meets = "cycle", CycleDays = ["2"], Days = [], NumberLabel = "Lab",
                      NoClass = "NextClassDay" },
                      TestSchool.Good with { Link = "", Meets = "rule", Rule = "FREQ=MONTHLY;BYDAY=1MO", Days = [],
-                     Zone = "America/St_Johns", Extra = "2026-11-14 9:00–9:50" },
+                     Zone = "America/St_Johns", Extra = "2026-11-14 09:00-09:50" },
                      TestSchool.Good with { Link = "", Meets = "dates", Dates = "2026-11-05\n2026-11-12", Days = [], From = "2026-11-05",
                      Period = "all day", Extent = "open", Term = "" },
                  })

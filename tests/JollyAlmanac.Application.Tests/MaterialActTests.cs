@@ -647,17 +647,20 @@ public sealed class MaterialActTests : IDisposable
             0)!.Lines.Where(line => line.IsMissed).Select(line => line.Shown.Number!.Value));
 
         var id = TestSchool.Done(school.AddPeople.Do(school.Coordinator, [new NewPerson("Family Quill", "family@skerry.example", SchoolRole.Family)]))[0];
-        var family = new Viewer(id, SchoolRole.Family, new HashSet<GroupId>());
+        Viewer Family() => school.Database.Read(stores => stores.People.ViewerOf(id));
         Assert.Contains("no student", TestSchool.Refused(school.People.SetChildren(school.Coordinator, id, "orla@skerry.example"))[0].Message, StringComparison.Ordinal);
-        Assert.Empty(school.Look.AtOwn(family, null)!.Week);
+        Assert.Empty(school.Look.AtOwn(Family(), null)!.Week);
         Assert.Equal(1, TestSchool.Done(school.People.SetChildren(school.Coordinator, id, "teodor@skerry.example")));
-        var own = school.Look.AtOwn(family, school.Student.Person)!;
+        var own = school.Look.AtOwn(Family(), school.Student.Person)!;
         Assert.Equal(("Teodor Quill", 12), (own.Children.Single().Name, own.Missed.Single().Shown.Number));
         Assert.NotEmpty(own.Week);
-        // To be somebody's family gives access to nothing.
+        // A family sees what its child sees, and no longer than the child does.
         school.Execute("delete from grants where grantee = 'anyone'");
-        Assert.Empty(school.Look.AtOwn(family, school.Student.Person)!.Week);
-        Assert.Empty(school.Look.AtDay(family, null, true, school.Student.Person, Stop).Waited()!.Sessions);
+        Assert.NotEmpty(school.Look.AtOwn(Family(), school.Student.Person)!.Week);
+        Assert.NotEmpty(school.Look.AtDay(Family(), null, true, school.Student.Person, Stop).Waited()!.Sessions);
+        school.Execute("delete from grants where grantee = 'person'");
+        Assert.Empty(school.Look.AtOwn(Family(), school.Student.Person)!.Week);
+        Assert.Empty(school.Look.AtDay(Family(), null, true, school.Student.Person, Stop).Waited()!.Sessions);
     }
 
     [Theory]

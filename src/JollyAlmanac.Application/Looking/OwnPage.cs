@@ -118,12 +118,8 @@ public sealed partial class Look
     private static List<Standing> OwnOf(Stores stores, Viewer viewer, PersonId? child)
     {
         var own = Own(stores, viewer);
-        if (viewer is not { Role: SchoolRole.Family, Person: { } family }) return own;
-        var children = stores.People.ChildrenOf(family);
-        var theirs = children.Where(one => child is null || one == child).SelectMany(one => stores.Calendars.OwnOf(
-            stores.People.ViewerOf(one))).ToHashSet();
-        if (child is { } only && children.Contains(only)) own = own.FindAll(one => theirs.Contains(one.Calendar.Id));
-        theirs.ExceptWith(own.Select(one => one.Calendar.Id));
-        return [.. own, .. Stand(stores, viewer, stores.Calendars.InUse([.. theirs]))];
+        if (child is not { } only || !viewer.Children.Contains(only)) return own;
+        var theirs = stores.Calendars.OwnOf(stores.People.ViewerOf(only)).ToHashSet();
+        return own.FindAll(one => theirs.Contains(one.Calendar.Id));
     }
 }

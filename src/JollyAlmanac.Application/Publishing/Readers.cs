@@ -25,7 +25,9 @@ internal sealed record Reader(Person Person, Viewer Viewer, AccessLevel Level)
         var people = full.Exists(to => to is Grantee.Everyone) ? stores.People.Present(Most)
             : stores.People.Of([.. full.OfType<Grantee.OnePerson>().Select(to => to.Person)
                 .Concat(groups.SelectMany(stores.Groups.NamedIn)).Distinct().Take(Most)]);
-        return [.. people.Where(person => person.EndedAt is null).Select(person => (person, viewer: stores.People.ViewerOf(person.Id)))
+        // A child's family reads along.
+        var families = stores.People.FamiliesOf([.. people.Where(person => person.Role == SchoolRole.Student).Select(person => person.Id)]);
+        return [.. people.UnionBy(families, person => person.Id).Take(Most).Where(person => person.EndedAt is null).Select(person => (person, viewer: stores.People.ViewerOf(person.Id)))
             .Select(one => new Reader(one.person, one.viewer, AccessRules.LevelOf(one.viewer, grants)))
             .Where(reader => AccessRules.May(Deed.SeeDetails, reader.Level) && reader.Level < AccessLevel.Contributor)];
     }

@@ -62,7 +62,13 @@ public static class AccessRules
     {
         var level = AccessLevel.None;
         foreach (var grant in grants)
-            if (grant.Level > level && Reaches(grant.To, viewer)) level = grant.Level;
+        {
+            if (grant.Level <= level) continue;
+            if (Reaches(grant.To, viewer)) level = grant.Level;
+            // A family sees what its child sees, and does nothing in its place.
+            else if (level < AccessLevel.Full && ReachesChild(grant.To, viewer)) level = grant.Level < AccessLevel.Full ? grant.Level : AccessLevel.Full;
+        }
+
         return level;
     }
 
@@ -73,8 +79,8 @@ public static class AccessRules
     public static bool IsOwn(Viewer viewer, IEnumerable<Grant> grants, IReadOnlySet<GroupId> classLists) =>
         grants.Any(grant => grant.To switch
         {
-            Grantee.OnePerson => Reaches(grant.To, viewer),
-            Grantee.OneGroup group => classLists.Contains(group.Group) && Reaches(grant.To, viewer),
+            Grantee.OnePerson => Reaches(grant.To, viewer) || ReachesChild(grant.To, viewer),
+            Grantee.OneGroup group => classLists.Contains(group.Group) && (Reaches(grant.To, viewer) || ReachesChild(grant.To, viewer)),
             _ => false,
         });
 
@@ -129,7 +135,8 @@ public static class AccessRules
     /// <param name="calendar">The calendar that the thing is on.</param>
     public static bool IsFor(OnlyFor? only, AccessLevel level, Viewer? reader, CalendarId calendar) =>
         only is null || level >= AccessLevel.Contributor
-            || (reader is not null && ForBoth(reader, calendar, AccessLevel.Contributor, one => only.Holds(one.Person, one.Groups)));
+            || (reader is not null && ForBoth(reader, calendar, AccessLevel.Contributor, one => only.Holds(one.Person, one.Groups)
+                || one.Children.Any(child => only.Holds(child, one.GroupsOfChildren))));
 
     /// <summary>Whether an entry is the viewer's own, so that they may do to it what its maker may.</summary>
     /// <param name="madeBy">Who made the entry.</param>
@@ -143,6 +150,14 @@ public static class AccessRules
     private static bool ForBoth(Viewer viewer, CalendarId calendar, AccessLevel enough, Predicate<Viewer> holds) =>
         holds(viewer) && (viewer.LookedAtBy is not { Role: not SchoolRole.Coordinator } looker || holds(looker)
             || viewer.LookerWorksOn.GetValueOrDefault(calendar) >= enough);
+
+    /// <summary>Whether a grant to that grantee is one to a child of the viewer.</summary>
+    public static bool ReachesChild(Grantee to, Viewer viewer) => to switch
+    {
+        Grantee.OnePerson one => viewer.Children.Contains(one.Person),
+        Grantee.OneGroup group => viewer.GroupsOfChildren.Contains(group.Group),
+        _ => false,
+    };
 
     /// <summary>Whether a grant to that grantee is one to the viewer.</summary>
     public static bool Reaches(Grantee to, Viewer viewer) => to switch

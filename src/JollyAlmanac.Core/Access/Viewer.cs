@@ -18,6 +18,12 @@ public sealed record Viewer(PersonId? Person, SchoolRole? Role, IReadOnlySet<Gro
     /// </summary>
     public Viewer? LookedAtBy { get; init; }
 
+    /// <summary>The children whose family this is; empty for anybody else. What reaches a child reaches its family, to look at.</summary>
+    public IReadOnlySet<PersonId> Children { get; init; } = new HashSet<PersonId>();
+
+    /// <summary>The groups that the children are in, and those that these are in.</summary>
+    public IReadOnlySet<GroupId> GroupsOfChildren { get; init; } = new HashSet<GroupId>();
+
     /// <summary>
     /// The levels of <see cref="LookedAtBy"/> on the calendars that they work on, contributor and above; empty where the viewer looks
     /// themselves. What is one person's alone (a private entry, what is only for some) is shown to who may see it without being them.

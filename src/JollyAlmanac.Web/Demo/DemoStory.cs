@@ -186,7 +186,10 @@ internal sealed class DemoStory
         var everybody = DemoNames.StudentsAndFamilies(Password);
         var ids = Done(addPeople.Do(coordinator, everybody));
         families = [.. ids.Skip(DemoNames.Students)];
-        Done(keepPeople.SetChildren(coordinator, families[0], "teodor.quill@students.skerry.example"));
+        // A family sees what its child sees, for as long as it does.
+        for (var at = 0; at < families.Count; at++)
+            Done(keepPeople.SetChildren(coordinator, families[at],
+                everybody[DemoNames.Students + at].Email.Replace("@families.", "@students.", StringComparison.Ordinal)));
         return [.. ids.Take(DemoNames.Students)];
     }
 
@@ -263,9 +266,6 @@ internal sealed class DemoStory
         Done(share.Give(orla, ShownClass, new GiveInput("benedikt.osei@skerry.example", "contributor")));
         Done(share.Give(orla, ShownClass, new GiveInput("priya.ramanathan@skerry.example", "outline")));
         Done(share.Give(orla, ShownClass, new GiveInput("halvard.sunde@skerry.example", "busy")));
-        // Every second student's family has an address: of the first eighteen these are nine.
-        var ofClass = Done(addPeople.AddGroup(coordinator, "Tidepool Biology 9A, families", GroupKind.Staff, [.. families.Take(9)]));
-        Done(share.Give(orla, ShownClass, new Grantee.OneGroup(ofClass), AccessLevel.Full));
         var partners = Done(addPeople.Do(coordinator,
         [
             new NewPerson("Yvonne Petrie", "yvonne.petrie@quillon.example", SchoolRole.Guest),
