@@ -162,7 +162,8 @@ public sealed class AlmanacDatabase : IDisposable
         }
     }
 
-    /// <summary>Whether a failure is that nothing can be written now: busy, full, read only or failing (SQLite's primary result codes).</summary>
+    /// <summary>Whether a failure is that nothing can be written now: busy, full, read only or failing (SQLite's primary result
+    /// codes).</summary>
     public static bool CannotWrite(SqliteException failure) => IsBusy(failure) || failure.SqliteErrorCode is 8 or 10 or 13;
 
     /// <summary>Whether a failure is that another writing goes on for too long.</summary>

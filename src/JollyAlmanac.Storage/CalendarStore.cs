@@ -267,7 +267,8 @@ public sealed class CalendarStore
         {
             ids = Json(ids), people = JsonSerializer.Serialize(who.Select(one => one.Person).OfType<PersonId>()
                 .Concat(who.SelectMany(one => one.Children)).Select(id => id.Value).Order()),
-            groups = JsonSerializer.Serialize(who.SelectMany(one => one.Groups.Concat(one.GroupsOfChildren)).Select(id => id.Value).Distinct().Order()),
+            groups = JsonSerializer.Serialize(who.SelectMany(one => one.Groups.Concat(one.GroupsOfChildren)).Select(id => id.Value)
+                .Distinct().Order()),
         };
         return stores.Keep<ILookup<CalendarId, Grant>>(asked, connection.ExecuteScalar<long>("select access from school"), () => Grants(
             """

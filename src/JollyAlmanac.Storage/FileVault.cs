@@ -54,7 +54,8 @@ public sealed class FileVault(string directory)
         return Convert.ToHexStringLower(SHA256.HashData(stream));
     }
 
-    /// <summary>Stores what came in under its hash. Where that is stored already it stays as it is: a stored file is never written to.</summary>
+    /// <summary>Stores what came in under its hash. Where that is stored already it stays as it is: a stored file is never written
+    /// to.</summary>
     /// <param name="claimed">As <see cref="Claim"/> gave it.</param>
     /// <param name="hash">Its hash.</param>
     public void Keep(string claimed, string hash)
@@ -71,7 +72,8 @@ public sealed class FileVault(string directory)
     {
         var uploads = Path.Combine(directory, "uploads");
         if (!Directory.Exists(uploads)) return;
-        foreach (var path in Directory.EnumerateFiles(uploads, "*.*").Where(path => File.GetLastWriteTimeUtc(path) < before)) File.Delete(path);
+        foreach (var path in Directory.EnumerateFiles(uploads, "*.*")
+            .Where(path => File.GetLastWriteTimeUtc(path) < before)) File.Delete(path);
     }
 
     /// <summary>Adds to what came in under that key, from a place on.</summary>

@@ -48,7 +48,8 @@ public sealed class FormRoundTripTests : IDisposable
             Assert.Equal(["04:30", "06:45", "08:00", "09:50", "12:35", "13:30"],
                 view.School.Time.Bells.Periods.Select(period => period.Start.ToString("HH:mm", CultureInfo.InvariantCulture)));
             // Saved untouched it is the same, and something else may be changed beside it.
-            TestSchool.Done(school.SchoolTime.Save(school.Coordinator, view.Input with { CycleNames = turn == 1 ? "A, B" : "1, 2, 3", CycleStart = "2026-09-08" }));
+            TestSchool.Done(school.SchoolTime.Save(school.Coordinator,
+                view.Input with { CycleNames = turn == 1 ? "A, B" : "1, 2, 3", CycleStart = "2026-09-08" }));
         }
     });
 
@@ -61,8 +62,10 @@ public sealed class FormRoundTripTests : IDisposable
         for (var turn = 0; turn < 2; turn++)
         {
             var before = school.Now(series);
-            var saved = TestSchool.Done(school.Compose.Save(school.Teacher, Slug, series.Id, SeriesInput.Of(before), MaterialInput.None).Waited());
-            Assert.Equal(before.Pattern.Extra.Select(extra => (extra.Day, extra.Time)), saved.Pattern.Extra.Select(extra => (extra.Day, extra.Time)));
+            var saved = TestSchool.Done(school.Compose.Save(school.Teacher, Slug, series.Id, SeriesInput.Of(before), MaterialInput.None)
+                .Waited());
+            Assert.Equal(before.Pattern.Extra.Select(extra => (extra.Day, extra.Time)),
+                saved.Pattern.Extra.Select(extra => (extra.Day, extra.Time)));
             Assert.Equal(before.Pattern.Time, saved.Pattern.Time);
         }
 
@@ -89,7 +92,8 @@ public sealed class FormRoundTripTests : IDisposable
         Assert.Contains(TestSchool.Refused(school.Sessions.Do(school.Teacher, Slug, TestSchool.Key(camp, "2026-10-16T09:00"),
             new SessionInput("move", Start: "10:00", End: "09:00", Version: school.Now(camp).Version) { Nights = "0" })), problem => problem.Field == "End");
 
-        Session Find(Series series, LocalDate day) => Core.Series.Planner.PlanOf(school.Now(series), School).Sessions.First(one => one.Original.Date == day);
+        Session Find(Series series, LocalDate day) => Core.Series.Planner.PlanOf(school.Now(series), School).Sessions.First(one =>
+            one.Original.Date == day);
     }
 
     private Core.Terms.SchoolTime School => school.Look.AtSchool()!.Time;
@@ -102,17 +106,21 @@ public sealed class FormRoundTripTests : IDisposable
         var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.OutletKind.Feed,
             new OutletInput("All", Core.Access.AccessLevel.Full, true, true, true))).Token;
         var bytes = school.ReadFeed.Do(token, TestSchool.Root, _ => false, "")!.Body!.Plain;
-        var expected = Core.Series.Planner.PlanOf(school.Now(camp), School).Held.Select(session => (session.StartsAt, session.EndsAt)).ToList();
+        var expected = Core.Series.Planner.PlanOf(school.Now(camp), School).Held.Select(session => (session.StartsAt, session.EndsAt))
+            .ToList();
         Assert.Contains(expected, one => one.EndsAt == Instant.FromUtc(2026, 11, 1, 19, 0));
         // Ical.Net 5.2.4, another reader of the same bytes.
         var other = Ical.Net.Calendar.Load(Encoding.UTF8.GetString(bytes))!;
         var found = other.GetOccurrences(new Ical.Net.DataTypes.CalDateTime(2026, 9, 1)).Take(100)
-            .Select(one => (Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc), Instant.FromDateTimeUtc((one.Period.EffectiveEndTime ?? one.Period.StartTime).AsUtc)))
+            .Select(one => (Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc),
+                Instant.FromDateTimeUtc((one.Period.EffectiveEndTime ?? one.Period.StartTime).AsUtc)))
             .Order().ToList();
         Assert.Equal(expected.Order(), found);
-        Assert.Equal(expected.Order(), ICalendarSessions.Of(ICalendarReader.Read(bytes), null, null, null).Sessions.Select(one => (one.Start.At, one.End.At)).Order());
+        Assert.Equal(expected.Order(), ICalendarSessions.Of(ICalendarReader.Read(bytes), null, null, null).Sessions.Select(one =>
+            (one.Start.At, one.End.At)).Order());
         // RFC 8984 §1.4.6: two nominal days and six hours.
-        Assert.Contains("\"duration\":\"P2DT6H\"", Encoding.UTF8.GetString(JSCalendar.Of(ICalendarReader.Read(bytes).Calendars[0], "x")).Replace(" ", "", StringComparison.Ordinal), StringComparison.Ordinal);
+        Assert.Contains("\"duration\":\"P2DT6H\"", Encoding.UTF8.GetString(JSCalendar.Of(ICalendarReader.Read(bytes).Calendars[0], "x"))
+            .Replace(" ", "", StringComparison.Ordinal), StringComparison.Ordinal);
     }
 
     // A table that was given out comes in as the same sessions, on another calendar.
@@ -123,8 +131,10 @@ public sealed class FormRoundTripTests : IDisposable
         school.Add(TestSchool.Good with { Title = "Tokyo call", Days = ["2"], Period = "", Start = "08:00", End = "08:50", Zone = "Asia/Tokyo", Link = "" });
         school.Add(TestSchool.Good with { Title = "Fair", Days = ["4"], Period = SeriesInput.AllDay, Later = "2", Link = "" });
         school.Add(TestSchool.Good with { Link = "" });
-        var table = school.Database.Read(stores => ExportCalendar.Of(stores, Slug, null, null, ExportFormat.Csv, null, school.Clock.GetCurrentInstant()))!;
-        var copy = TestSchool.Done(school.Calendars.Create(school.Teacher, new Calendars.CalendarInput("Copy", Core.Calendars.CalendarKind.Class, "", "",
+        var table = school.Database.Read(stores => ExportCalendar.Of(stores, Slug, null, null, ExportFormat.Csv, null,
+            school.Clock.GetCurrentInstant()))!;
+        var copy = TestSchool.Done(school.Calendars.Create(school.Teacher,
+            new Calendars.CalendarInput("Copy", Core.Calendars.CalendarKind.Class, "", "",
             Core.Calendars.MarkColour.Rose, Core.Calendars.MarkShape.Ring, Calendars.OpenTo.Named)));
         var id = TestSchool.Done(school.Import.Begin(school.Teacher, copy.Slug, null, "table.csv", table));
         var review = TestSchool.Done(school.Import.Review(school.Teacher, copy.Slug, id, new ImportChoices()));
@@ -133,7 +143,8 @@ public sealed class FormRoundTripTests : IDisposable
         Assert.Equal(Sessions(Slug), Sessions(copy.Slug));
 
         List<(string, Instant, Instant)> Sessions(string slug) => [.. school.Look.AtTermSheet(school.Teacher, slug, null)!.Series
-            .SelectMany(one => Core.Series.Planner.PlanOf(one.Series, School).Held.Select(session => (session.Title, session.StartsAt, session.EndsAt))).Order()];
+            .SelectMany(one => Core.Series.Planner.PlanOf(one.Series, School).Held.Select(session =>
+                (session.Title, session.StartsAt, session.EndsAt))).Order()];
     }
 
     [Fact]
@@ -154,7 +165,8 @@ public sealed class FormRoundTripTests : IDisposable
         var series = school.Add();
         school.Change(series, "2026-10-14T09:50", new SessionInput("tell", Title: "Second half", Scope: "later"));
         school.Change(series, "2026-09-16T09:50", new SessionInput("leave-out"));
-        var numbers = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Sheet!.Weeks.SelectMany(week => week.Days).SelectMany(day => day.Sessions)
+        var numbers = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Sheet!.Weeks.SelectMany(week => week.Days)
+            .SelectMany(day => day.Sessions)
             .Where(shown => shown.Session.IsHeld).OrderBy(shown => shown.Session.StartsAt).Select(shown => shown.Number).ToList();
         Assert.Equal(Enumerable.Range(1, numbers.Count).Select(number => (int?)number), numbers);
     }
@@ -166,11 +178,13 @@ public sealed class FormRoundTripTests : IDisposable
         var file = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//x//x//EN\r\nBEGIN:VEVENT\r\nUID:gap\r\nDTSTAMP:20260901T000000Z\r\nDTSTART;TZID=America/Halifax:20270307T023000\r\nDURATION:PT50M\r\nRRULE:FREQ=WEEKLY;COUNT=3\r\nSUMMARY:Night watch\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"u8.ToArray();
         var id = TestSchool.Done(school.Import.Begin(school.Teacher, Slug, null, "gap.ics", file));
         TestSchool.Done(school.Import.Keep(school.Teacher, Slug, id, new ImportChoices()));
-        var bytes = school.Database.Read(stores => ExportCalendar.Of(stores, Slug, null, null, ExportFormat.Ics, null, school.Clock.GetCurrentInstant()))!;
+        var bytes = school.Database.Read(stores => ExportCalendar.Of(stores, Slug, null, null, ExportFormat.Ics, null,
+            school.Clock.GetCurrentInstant()))!;
         Instant[] expected = [Instant.FromUtc(2027, 3, 7, 6, 30), Instant.FromUtc(2027, 3, 14, 6, 30), Instant.FromUtc(2027, 3, 21, 5, 30)];
         Assert.Equal(expected, ICalendarSessions.Of(ICalendarReader.Read(bytes), null, null, null).Sessions.Select(one => one.Start.At));
         var other = Ical.Net.Calendar.Load(Encoding.UTF8.GetString(bytes))!;
-        Assert.Equal(expected, other.GetOccurrences(new Ical.Net.DataTypes.CalDateTime(2027, 3, 1)).Take(10).Select(one => Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc)).Order());
+        Assert.Equal(expected, other.GetOccurrences(new Ical.Net.DataTypes.CalDateTime(2027, 3, 1)).Take(10)
+            .Select(one => Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc)).Order());
     }
 
     [Theory]
@@ -180,8 +194,10 @@ public sealed class FormRoundTripTests : IDisposable
     {
         var spring = School.Terms.Single(term => term.Name == "Spring term");
         var series = school.Add(TestSchool.Good with { Meets = "rule", Rule = rule, From = from, Link = "", NoClass = "MeetAnyway" });
-        var preview = TestSchool.Done(school.RollOver.Preview(school.Teacher, School.Terms.First(term => term.Id != spring.Id).Id, spring.Id));
-        TestSchool.Done(school.RollOver.Do(school.Teacher, School.Terms.First(term => term.Id != spring.Id).Id, spring.Id, [series.Id], false, preview.School.Revision));
+        var preview = TestSchool.Done(school.RollOver.Preview(school.Teacher, School.Terms.First(term => term.Id != spring.Id).Id,
+            spring.Id));
+        TestSchool.Done(school.RollOver.Do(school.Teacher, School.Terms.First(term => term.Id != spring.Id).Id, spring.Id, [series.Id],
+            false, preview.School.Revision));
         var carried = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single(one => one.Series.Id != series.Id).Series;
         Assert.All(Core.Series.Planner.PlanOf(carried, School).Held, session => Assert.True(
             weekday == IsoDayOfWeek.None ? session.Start.Day == day : session.Start.DayOfWeek == weekday));

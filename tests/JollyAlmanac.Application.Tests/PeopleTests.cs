@@ -184,7 +184,8 @@ public sealed class PeopleTests : IDisposable
         var browser = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("home")).Waited()).Browser;
         var answers = Enumerable.Range(0, 10_000)
             .Select(at => school.SignIn.Try("orla@skerry.example", "guess", new($"network {at}")).Waited()).ToList();
-        Assert.Equal(SignIn.SignIn.TriesFromAnywhere + SignIn.SignIn.FirstTriesFromAnywhere, answers.Count(answer => answer is SignInAnswer.Wrong));
+        Assert.Equal(SignIn.SignIn.TriesFromAnywhere + SignIn.SignIn.FirstTriesFromAnywhere,
+            answers.Count(answer => answer is SignInAnswer.Wrong));
         Assert.IsType<SignInAnswer.TooMany>(school.SignIn.Try("orla@skerry.example", "ten letters", new("elsewhere")).Waited());
         Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("elsewhere", browser)).Waited());
         // What another person's browser keeps opens no other account's way.

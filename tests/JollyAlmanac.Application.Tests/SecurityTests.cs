@@ -40,8 +40,10 @@ public sealed class SecurityTests : IDisposable
         // Orla's class; Helper becomes a contributor there with a private entry, one only for them, and a link that they host.
         var link = TestSchool.Done(school.Links.Add(school.Teacher, Slug,
             new Joining.LinkInput("Tidepool room", Address: "https://rooms.example/r/1", Passcode: "tide-9", Audience: "anyone")).Waited());
-        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Helper.Person!.Value), AccessLevel.Contributor));
-        TestSchool.Done(school.Compose.Save(school.Helper, Slug, null, TestSchool.Good with { Title = "Dentist", IsPrivate = true, Link = "" }, MaterialInput.None).Waited());
+        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
+            AccessLevel.Contributor));
+        TestSchool.Done(school.Compose.Save(school.Helper, Slug, null,
+            TestSchool.Good with { Title = "Dentist", IsPrivate = true, Link = "" }, MaterialInput.None).Waited());
         var spy = TestSchool.Done(school.AddPeople.Do(school.Coordinator,
             [new NewPerson("Sly Observer", "sly@skerry.example", SchoolRole.Teacher, "ten letters")]))[0];
         var sly = school.Database.Read(stores => stores.People.ViewerOf(spy));
@@ -113,7 +115,9 @@ public sealed class SecurityTests : IDisposable
         }
 
         foreach (var hash in school.Vault.All().ToList())
-            Assert.Equal(hash, Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(await File.ReadAllBytesAsync(school.Vault.PathOf(hash), Stop))));
+            Assert.Equal(hash,
+                Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(
+                await File.ReadAllBytesAsync(school.Vault.PathOf(hash), Stop))));
         Assert.Empty(Directory.EnumerateFiles(Path.Combine(school.Directory, "uploads"), "*.*"));
     }
 
@@ -150,7 +154,8 @@ public sealed class SecurityTests : IDisposable
         var events = string.Concat(Enumerable.Range(0, ImportFile.MostEvents + 1)
             .Select(at => $"BEGIN:VEVENT\r\nUID:{at}\r\nDTSTAMP:20260901T000000Z\r\nDTSTART:20261014T095000Z\r\nSUMMARY:x\r\nEND:VEVENT\r\n"));
         var file = Encoding.UTF8.GetBytes($"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//x//x//EN\r\n{events}END:VCALENDAR\r\n");
-        Assert.Contains("20,000", TestSchool.Refused(school.Import.Begin(school.Teacher, Slug, null, "all.ics", file))[0].Message, StringComparison.Ordinal);
+        Assert.Contains("20,000", TestSchool.Refused(school.Import.Begin(school.Teacher, Slug, null, "all.ics", file))[0].Message,
+            StringComparison.Ordinal);
     }
 
     // Who guesses made-up addresses from the school's network, and who guesses at one person from eleven, shuts nobody out.
@@ -175,7 +180,8 @@ public sealed class SecurityTests : IDisposable
             new NewPerson("An", "an@skerry.example", SchoolRole.Teacher), new NewPerson("An Nguyen", "an.nguyen@skerry.example", SchoolRole.Teacher),
             new NewPerson("Joan Ann", "joan.an@skerry.example", SchoolRole.Teacher),
         ]));
-        foreach (var person in people) TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(person), AccessLevel.Full));
+        foreach (var person in people) TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(person),
+            AccessLevel.Full));
         TestSchool.Done(school.Compose.Save(school.Teacher, Slug, null, TestSchool.Good with { Title = "An Answer to An" }, MaterialInput.None).Waited());
         TestSchool.Done(school.Share.End(school.Teacher, Slug, $"person {people[0].Value}"));
         IEnumerable<string> Lines() => school.Look.AtHistory(school.Teacher, Slug, null)!.Lines.Select(line => line.Summary);
@@ -195,10 +201,13 @@ public sealed class SecurityTests : IDisposable
     [Fact]
     public void Undoing_tells_contributors_nothing_of_private_entries_and_of_what_is_not_yet_given()
     {
-        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Helper.Person!.Value), AccessLevel.Contributor));
-        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, null, TestSchool.Good with { Title = "Dentist", IsPrivate = true }, MaterialInput.None).Waited());
+        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
+            AccessLevel.Contributor));
+        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, null, TestSchool.Good with { Title = "Dentist", IsPrivate = true },
+            MaterialInput.None).Waited());
         TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
-        bool Reads(Viewer who, string word) => school.Look.AtHistory(who, Slug, null)!.Lines.Any(line => line.Summary.Contains(word, StringComparison.Ordinal));
+        bool Reads(Viewer who, string word) => school.Look.AtHistory(who, Slug, null)!.Lines.Any(line =>
+            line.Summary.Contains(word, StringComparison.Ordinal));
         Assert.True(Reads(school.Teacher, "Dentist"));
         Assert.False(Reads(school.Helper, "Dentist"));
         TestSchool.Done(school.Materials.Attach(school.Teacher, Slug, [new AttachItem("", MaterialSpot.Everything)], "https://example.org/exam",
@@ -212,7 +221,8 @@ public sealed class SecurityTests : IDisposable
     public void To_be_named_on_a_material_opens_nothing_once_access_has_ended()
     {
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Student.Person!.Value), AccessLevel.Full));
-        TestSchool.Done(school.Materials.Attach(school.Teacher, Slug, [new AttachItem("", MaterialSpot.Everything)], "https://example.org/marks", new MaterialDetails("Marks")));
+        TestSchool.Done(school.Materials.Attach(school.Teacher, Slug, [new AttachItem("", MaterialSpot.Everything)],
+            "https://example.org/marks", new MaterialDetails("Marks")));
         var key = (string)school.Execute("select key from materials where title = 'Marks'")!;
         school.Execute($"update materials set only_for = 'p{school.Student.Person!.Value.Value}', audience = 'anyone' where title = 'Marks'");
         school.Execute("delete from grants where grantee <> 'person'");
@@ -226,14 +236,16 @@ public sealed class SecurityTests : IDisposable
     [InlineData("https://me@example.org/a", false)]
     [InlineData("https://example.org/a@b", true)]
     public void A_password_in_the_address_of_a_material_is_refused(string address, bool isTaken) =>
-        Assert.Equal(isTaken, school.Materials.Attach(school.Teacher, Slug, [new AttachItem("", MaterialSpot.Everything)], address, new MaterialDetails("Link")).IsDone);
+        Assert.Equal(isTaken, school.Materials.Attach(school.Teacher, Slug, [new AttachItem("", MaterialSpot.Everything)], address,
+            new MaterialDetails("Link")).IsDone);
 
     // Where nothing can be written, what is read is given all the same: SQLite's query_only stands for a full disk.
     [Fact]
     public void Reading_goes_on_where_nothing_can_be_written()
     {
         school.Add();
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.OutletKind.Feed, new Publishing.OutletInput("All", AccessLevel.Full, true, true, true))).Token;
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.OutletKind.Feed,
+            new Publishing.OutletInput("All", AccessLevel.Full, true, true, true))).Token;
         school.Database.Opened = connection =>
         {
             using var command = connection.CreateCommand();

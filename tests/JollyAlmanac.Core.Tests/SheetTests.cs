@@ -86,7 +86,8 @@ public sealed class SheetTests
         var weeks = new[] { Monday, Monday.PlusWeeks(1) }.Select(week => WeekSheet.Of(week, School(("1", 8, 0, 23, 0)),
             [new WeekSession(calendar, shown, true, null, [])], Names)).ToList();
         // A week shows its weekend where anything goes on there.
-        Assert.Equal(time == "all 5" ? "15 Oct|16 Oct|17 Oct|18 Oct|19 Oct" : days, Text(weeks.SelectMany(week => week.Rows.SelectMany(row => week.Days.Where((_, at) => row.Days[at].Length > 0)))
+        Assert.Equal(time == "all 5" ? "15 Oct|16 Oct|17 Oct|18 Oct|19 Oct" : days,
+            Text(weeks.SelectMany(week => week.Rows.SelectMany(row => week.Days.Where((_, at) => row.Days[at].Length > 0)))
             .Order()));
         // On the ribbon, too, each weekday of it.
         var ribbon = TermRibbon.Of(Skerry.Autumn, Skerry.WithoutHolidays, [plan], Monday);

@@ -24,23 +24,29 @@ public sealed class SpanTests
         Target = new TargetFacts("rooms.example", "", "", Instant.FromUtc(2026, 9, 3, 12, 0), 1, false, false, false, false, null, ""),
     };
 
-    private static Instant At(int day, int hour, int minute = 0) => new LocalDateTime(2026, 10, day, hour, minute).InZoneStrictly(Skerry.Halifax).ToInstant();
+    private static Instant At(int day, int hour, int minute = 0) => new LocalDateTime(2026, 10, day, hour, minute)
+        .InZoneStrictly(Skerry.Halifax).ToInstant();
 
     // "Open all day on days with a session": on each of its days, from midnight to midnight.
     [Fact]
     public void A_door_that_is_open_on_days_with_a_session_is_open_on_each_of_its_days()
     {
-        var schedule = new DoorSchedule(Link with { Entry = new EntryRule.AllDay() }, Planner.PlanOf(Camp, Skerry.Time).Sessions, Skerry.Halifax);
-        foreach (var (at, isOpen) in new[] { (At(13, 23, 59), false), (At(14, 0), true), (At(15, 12), true), (At(16, 8), true), (At(16, 23, 59), true), (At(17, 0), false) })
+        var schedule = new DoorSchedule(Link with { Entry = new EntryRule.AllDay() }, Planner.PlanOf(Camp, Skerry.Time).Sessions,
+            Skerry.Halifax);
+        foreach (var (at, isOpen) in new[] { (At(13, 23, 59), false), (At(14, 0), true), (At(15, 12), true), (At(16, 8), true),
+            (At(16, 23, 59), true), (At(17, 0), false) })
             Assert.Equal((at, isOpen), (at, schedule.At(at).IsOpen));
     }
 
     [Fact]
     public void A_group_on_the_third_day_of_a_camp_meets_the_camp()
     {
-        var lab = Skerry.Series(new MeetingPattern(new Repeat.OnDates([new LocalDate(2026, 10, 16)]), Skerry.Clock(10, 0, 10, 50), Skerry.Halifax, Wednesday, new Extent.Open()), "Lab");
-        EntryWindow[] windows = [.. new[] { Camp, lab }.SelectMany(series => Planner.PlanOf(series, Skerry.Time).Held).Select(session => EntryWindow.Of(Link, session))];
-        Assert.Equal([("Camp", "Lab")], LinkFindings.Overlaps(Link, windows).Select(pair => (pair.Earlier.Session.Title, pair.Later.Session.Title)));
+        var lab = Skerry.Series(new MeetingPattern(new Repeat.OnDates([new LocalDate(2026, 10, 16)]), Skerry.Clock(10, 0, 10, 50),
+            Skerry.Halifax, Wednesday, new Extent.Open()), "Lab");
+        EntryWindow[] windows = [.. new[] { Camp, lab }.SelectMany(series => Planner.PlanOf(series, Skerry.Time).Held)
+            .Select(session => EntryWindow.Of(Link, session))];
+        Assert.Equal([("Camp", "Lab")], LinkFindings.Overlaps(Link, windows)
+            .Select(pair => (pair.Earlier.Session.Title, pair.Later.Session.Title)));
         // Half open: a group whose door opens as the camp ends meets nobody.
         var after = lab with { Pattern = lab.Pattern with { Time = Skerry.Clock(15, 10, 16, 0) } };
         EntryWindow[] apart = [windows[0], EntryWindow.Of(Link, Planner.PlanOf(after, Skerry.Time).Sessions[0])];
@@ -55,14 +61,16 @@ public sealed class SpanTests
     public void A_meeting_id_is_found_however_it_is_spaced(string text, bool isFound)
     {
         var use = new LinkInUse(Link, new DoorSchedule(Link, [], Skerry.Halifax), [], [new ReadText(new SeriesId(1), "the class page", text)], false);
-        Assert.Equal(isFound, LinkFindings.Of(use, ["812 4460 913"], At(14, 9), Skerry.Halifax).Any(finding => finding.Kind == FindingKind.SecretInPublic));
+        Assert.Equal(isFound, LinkFindings.Of(use, ["812 4460 913"], At(14, 9), Skerry.Halifax)
+            .Any(finding => finding.Kind == FindingKind.SecretInPublic));
     }
 
     // A door opened by hand before its time says until when it really is open.
     [Fact]
     public void A_door_opened_early_by_hand_says_when_it_really_shuts()
     {
-        var series = Skerry.Series(Skerry.Pattern("Wed", Skerry.Clock(13, 38, 14, 30), Skerry.Autumn.First, new Extent.WithTerm(Skerry.Autumn.Id)));
+        var series = Skerry.Series(Skerry.Pattern("Wed", Skerry.Clock(13, 38, 14, 30), Skerry.Autumn.First,
+            new Extent.WithTerm(Skerry.Autumn.Id)));
         var sessions = Planner.PlanOf(series, Skerry.Time).Sessions;
         var hand = new DoorSchedule(Link, sessions, Skerry.Halifax).OpenedAt(At(14, 13, 0));
         var schedule = new DoorSchedule(Link with { Hand = hand }, sessions, Skerry.Halifax);
@@ -76,11 +84,14 @@ public sealed class SpanTests
     [Fact]
     public void The_week_shows_a_weekend_day_on_which_a_session_only_goes_on()
     {
-        var friday = Camp with { Pattern = Camp.Pattern with { Repeat = new Repeat.OnDates([new LocalDate(2026, 10, 16)]), From = new LocalDate(2026, 10, 16) } };
+        var friday = Camp with { Pattern = Camp.Pattern with { Repeat = new Repeat.OnDates([new LocalDate(2026, 10, 16)]),
+            From = new LocalDate(2026, 10, 16) } };
         var session = Planner.PlanOf(friday, Skerry.Time).Sessions[0];
         var shown = new Access.ShownSession(session, "Camp", false, 1, "", "", "", [], null);
-        var calendar = new Calendar(new CalendarId(1), CalendarKind.Class, null, "Camp", "camp", "", default, Skerry.Halifax, default, 1, 1, default);
-        var week = WeekSheet.Of(new LocalDate(2026, 10, 12), Skerry.Time, [new WeekSession(calendar, shown, false, null, [])], new Dictionary<People.PersonId, string>());
+        var calendar = new Calendar(new CalendarId(1), CalendarKind.Class, null, "Camp", "camp", "", default, Skerry.Halifax, default, 1,
+            1, default);
+        var week = WeekSheet.Of(new LocalDate(2026, 10, 12), Skerry.Time, [new WeekSession(calendar, shown, false, null, [])],
+            new Dictionary<People.PersonId, string>());
         Assert.Contains(new LocalDate(2026, 10, 17), week.Days);
         Assert.Contains(new LocalDate(2026, 10, 18), week.Days);
     }
@@ -93,11 +104,13 @@ public sealed class SpanTests
     [InlineData("Mon Wed", 14)]
     public void A_split_of_what_goes_on_to_the_next_class_day_meets_on_the_same_days(string days, int from)
     {
-        var series = Skerry.Series(Skerry.Pattern(days, Skerry.Clock(9, 0, 9, 50), Skerry.Autumn.First, new Extent.WithTerm(Skerry.Autumn.Id)) with { NoClass = NoClassPolicy.NextClassDay });
+        var series = Skerry.Series(Skerry.Pattern(days, Skerry.Clock(9, 0, 9, 50), Skerry.Autumn.First,
+            new Extent.WithTerm(Skerry.Autumn.Id)) with { NoClass = NoClassPolicy.NextClassDay });
         var plan = Planner.PlanOf(series, Skerry.Time);
         var session = plan.Sessions.First(one => one.Original.Date == new LocalDate(2026, 10, from));
         var altered = Alteration.Of(plan, session, new SessionEdit(Title: "Anew"), ChangeScope.Later, Skerry.Time).Altered!;
-        var after = new[] { altered.Kept!, altered.Split! }.SelectMany(half => Planner.PlanOf(half, Skerry.Time).Held).Select(one => one.Start).Order().ToList();
+        var after = new[] { altered.Kept!, altered.Split! }.SelectMany(half => Planner.PlanOf(half, Skerry.Time).Held)
+            .Select(one => one.Start).Order().ToList();
         Assert.Equal(plan.Held.Select(one => one.Start).Order(), after);
         Assert.Equal(after.Count, after.Distinct().Count());
     }
@@ -105,10 +118,12 @@ public sealed class SpanTests
     [Fact]
     public void What_is_brought_back_meets_also_on_a_no_class_day()
     {
-        var series = Skerry.Series(Skerry.Pattern("Mon", Skerry.Clock(9, 0, 9, 50), Skerry.Autumn.First, new Extent.WithTerm(Skerry.Autumn.Id)));
+        var series = Skerry.Series(Skerry.Pattern("Mon", Skerry.Clock(9, 0, 9, 50), Skerry.Autumn.First,
+            new Extent.WithTerm(Skerry.Autumn.Id)));
         bool Meets() => Find().IsHeld;
         Session Find() => Planner.PlanOf(series, Skerry.Time).Find(new LocalDateTime(2026, 10, 12, 9, 0))!;
-        void Do(bool meets) => series = Alteration.Of(Planner.PlanOf(series, Skerry.Time), Find(), new SessionEdit(Meets: meets), ChangeScope.This).Altered!.Kept!;
+        void Do(bool meets) => series = Alteration.Of(Planner.PlanOf(series, Skerry.Time), Find(), new SessionEdit(Meets: meets),
+            ChangeScope.This).Altered!.Kept!;
         Assert.False(Meets());
         foreach (var meets in new[] { true, false, true, false, true })
         {
@@ -121,13 +136,15 @@ public sealed class SpanTests
     public void An_extra_session_can_take_the_period_of_the_pattern()
     {
         var pattern = Skerry.Pattern("Mon", new SessionTime.InPeriod("3"), Skerry.Autumn.First, new Extent.WithTerm(Skerry.Autumn.Id));
-        var series = Skerry.Series(pattern with { Extra = ExtraSession.Named([(Wednesday, Skerry.Clock(15, 0, 15, 50))], [], Skerry.Bells) });
+        var series = Skerry.Series(pattern with { Extra = ExtraSession.Named([(Wednesday, Skerry.Clock(15, 0, 15, 50))], [],
+            Skerry.Bells) });
         var plan = Planner.PlanOf(series, Skerry.Time);
         var extra = plan.Sessions.Single(session => session.IsExtra);
         var moved = Alteration.Of(plan, extra, new SessionEdit(Time: new SessionTime.InPeriod("3")), ChangeScope.This).Altered!.Kept!;
         Assert.Equal(Skerry.At(9, 50), Planner.PlanOf(moved, Skerry.Time).Sessions.Single(session => session.IsExtra).Start.TimeOfDay);
         // And back to its own time leaves no change behind.
-        var back = Alteration.Of(Planner.PlanOf(moved, Skerry.Time), Planner.PlanOf(moved, Skerry.Time).Sessions.Single(session => session.IsExtra),
+        var back = Alteration.Of(Planner.PlanOf(moved, Skerry.Time),
+            Planner.PlanOf(moved, Skerry.Time).Sessions.Single(session => session.IsExtra),
             new SessionEdit(Time: Skerry.Clock(15, 0, 15, 50)), ChangeScope.This).Altered!.Kept!;
         Assert.Empty(back.Changes);
     }
@@ -180,7 +197,8 @@ public sealed class SpanTests
                 foreach (var length in new[] { 5, 50, 200 })
                 {
                     if (start + length > 1439) continue;
-                    var period = new BellPeriod(names[start / 5 % names.Length], LocalTime.FromMinutesSinceMidnight(start), LocalTime.FromMinutesSinceMidnight(start + length));
+                    var period = new BellPeriod(names[start / 5 % names.Length], LocalTime.FromMinutesSinceMidnight(start),
+                        LocalTime.FromMinutesSinceMidnight(start + length));
                     Assert.Equal((BellText.Of(period), period), (BellText.Of(period), BellText.Read(BellText.Of(period)).Period));
                 }
         }

@@ -72,12 +72,14 @@ public sealed partial class PressingTests
             }, Stop)));
         Assert.True(wrong.IsEmpty, string.Join('\n', wrong.Order()));
         Assert.True(log.Lines.IsEmpty, string.Join('\n', log.Lines));
-        var never = handlers.Keys.Except(reached.Keys, StringComparer.OrdinalIgnoreCase).Except(Elsewhere.Keys, StringComparer.OrdinalIgnoreCase).Order().ToList();
+        var never = handlers.Keys.Except(reached.Keys, StringComparer.OrdinalIgnoreCase)
+            .Except(Elsewhere.Keys, StringComparer.OrdinalIgnoreCase).Order().ToList();
         Assert.True(never.Count == 0, "No button leads to: " + string.Join('\n', never));
         Assert.Empty(Elsewhere.Keys.Except(handlers.Keys, StringComparer.OrdinalIgnoreCase));
     }
 
-    private static async Task PressAll(DemoServer server, string kind, ConcurrentBag<string> wrong, ConcurrentDictionary<string, byte> reached,
+    private static async Task PressAll(DemoServer server, string kind, ConcurrentBag<string> wrong, ConcurrentDictionary<string,
+        byte> reached,
         Dictionary<string, Regex> handlers)
     {
         using var visitor = new Visitor(kind == "stranger" ? server.Client()
@@ -95,7 +97,8 @@ public sealed partial class PressingTests
         ConcurrentDictionary<string, byte> reached, Dictionary<string, Regex> handlers)
     {
         var open = new Queue<string>(kind == "stranger" ? [server.Address("open to anyone"), server.Address("short address") + "?look=1", server.Address("embed"), "/sign-in"] : ["/today"]);
-        var (queued, shapes, found, buttons) = (new HashSet<string>(), new Dictionary<string, int>(), new List<Seen>(), new HashSet<string>());
+        var (queued, shapes, found, buttons) = (new HashSet<string>(), new Dictionary<string, int>(), new List<Seen>(),
+            new HashSet<string>());
         while (open.TryDequeue(out var path))
         {
             await visitor.Open(path);
@@ -110,7 +113,8 @@ public sealed partial class PressingTests
             foreach (var link in visitor.Page.QuerySelectorAll("a[href], img[src]").Select(link => link.GetAttribute("href") ?? link.GetAttribute("src")!))
             {
                 var to = new Uri(new Uri(server.Root, visitor.Path), link);
-                if (to.Authority != server.Root.Authority || link.StartsWith('#') || to.AbsolutePath.EndsWith("/enter", StringComparison.Ordinal)) continue;
+                if (to.Authority != server.Root.Authority || link.StartsWith('#')
+                    || to.AbsolutePath.EndsWith("/enter", StringComparison.Ordinal)) continue;
                 var address = to.PathAndQuery;
                 if (!queued.Add(address)) continue;
                 var shape = Shape(address);
@@ -127,7 +131,8 @@ public sealed partial class PressingTests
     {
         await visitor.Open(one.Page);
         // What was pressed before may have taken it away.
-        if (visitor.Status != HttpStatusCode.OK || visitor.Pressables().FirstOrDefault(press => What(visitor, press) == one.What) is not { } press) return [];
+        if (visitor.Status != HttpStatusCode.OK || visitor.Pressables()
+            .FirstOrDefault(press => What(visitor, press) == one.What) is not { } press) return [];
         if (press.IsPost) Note(reached, handlers, "POST", press.ActionOn(visitor.Path));
         await visitor.Send(press);
         if ((int)visitor.Status is 404 or 405 or >= 500 or 400)
@@ -159,7 +164,8 @@ public sealed partial class PressingTests
     private static string What(Visitor visitor, Pressable press) =>
         $"{(press.IsPost ? "POST" : "GET")} {Shape(press.ActionOn(visitor.Path))} {press.Button?.GetAttribute("name")}={Numbers().Replace(press.Button?.GetAttribute("value") ?? "", "N")}";
 
-    private static int WeightOf(string what) => Array.FindLastIndex(Destroys, words => words.Any(word => what.Contains(word, StringComparison.OrdinalIgnoreCase)));
+    private static int WeightOf(string what) => Array.FindLastIndex(Destroys, words =>
+        words.Any(word => what.Contains(word, StringComparison.OrdinalIgnoreCase)));
 
     private static void Note(ConcurrentDictionary<string, byte> reached, Dictionary<string, Regex> handlers, string method, string address)
     {
@@ -167,7 +173,8 @@ public sealed partial class PressingTests
         var handler = Regex.Match(at.Query, @"[?&]handler=(\w+)").Groups[1].Value;
         foreach (var (name, pattern) in handlers)
             if (name.StartsWith(method + " ", StringComparison.Ordinal)
-                && (handler.Length == 0 ? !name.Contains("?handler", StringComparison.Ordinal) : name.EndsWith("?handler=" + handler, StringComparison.OrdinalIgnoreCase))
+                && (handler.Length == 0 ? !name.Contains("?handler", StringComparison.Ordinal)
+                    : name.EndsWith("?handler=" + handler, StringComparison.OrdinalIgnoreCase))
                 && pattern.IsMatch(at.AbsolutePath)) reached.TryAdd(name, 0);
     }
 
@@ -176,11 +183,13 @@ public sealed partial class PressingTests
     {
         var handlers = new Dictionary<string, Regex>(StringComparer.OrdinalIgnoreCase);
         var loader = server.Services.GetRequiredService<PageLoader>();
-        foreach (var page in server.Services.GetRequiredService<IActionDescriptorCollectionProvider>().ActionDescriptors.Items.OfType<PageActionDescriptor>())
+        foreach (var page in server.Services.GetRequiredService<IActionDescriptorCollectionProvider>(
+            ).ActionDescriptors.Items.OfType<PageActionDescriptor>())
         {
             var template = page.AttributeRouteInfo!.Template!.TrimStart('/');
             var pattern = new Regex("^/" + Regex.Replace(Regex.Escape(template).Replace("\\{", "{", StringComparison.Ordinal), @"(/?)\{[^/}]*\}",
-                match => match.Value.EndsWith("?}", StringComparison.Ordinal) || match.Value.Contains("\\?", StringComparison.Ordinal) ? "(/[^/]+)?" : match.Groups[1].Value + "[^/]+") + "$", RegexOptions.IgnoreCase);
+                match => match.Value.EndsWith("?}", StringComparison.Ordinal) || match.Value.Contains("\\?", StringComparison.Ordinal)
+                    ? "(/[^/]+)?" : match.Groups[1].Value + "[^/]+") + "$", RegexOptions.IgnoreCase);
             foreach (var handler in (await loader.LoadAsync(page, EndpointMetadataCollection.Empty)).HandlerMethods)
                 handlers[$"{handler.HttpMethod.ToUpperInvariant()} /{template}{(handler.Name is null ? "" : $"?handler={handler.Name}")}"] = pattern;
         }
@@ -194,7 +203,8 @@ public sealed partial class PressingTests
         var (path, query) = address.Split('?') is [var before, var after, ..] ? (before, after) : (address.Split('#')[0], "");
         var parts = path.Split('/');
         for (var at = 1; at < parts.Length; at++)
-            if (Named().IsMatch(parts[at]) || (at == 2 && parts[1] is "c" or "calendars" or "join-links" or "in" or "embed" or "m" or "guest" or "ask" && parts[at] is not "new")) parts[at] = "*";
+            if (Named().IsMatch(parts[at]) || (at == 2 && parts[1] is "c" or "calendars" or "join-links" or "in" or "embed" or "m"
+                or "guest" or "ask" && parts[at] is not "new")) parts[at] = "*";
         return string.Join('/', parts) + (query.Length == 0 ? "" : "?" + string.Join('&', query.Split('&').Select(pair =>
             pair.StartsWith("handler=", StringComparison.OrdinalIgnoreCase) ? pair : pair.Split('=')[0])));
     }
@@ -215,7 +225,8 @@ public sealed partial class PressingTests
 
         public bool IsEnabled(LogLevel logLevel) => logLevel >= LogLevel.Error;
 
-        public void Log<TState>(LogLevel logLevel, EventId eventId, TState state, Exception? exception, Func<TState, Exception?, string> formatter)
+        public void Log<TState>(LogLevel logLevel, EventId eventId, TState state, Exception? exception, Func<TState, Exception?,
+            string> formatter)
         {
             if (logLevel >= LogLevel.Error) Lines.Enqueue($"{formatter(state, exception)} {exception}");
         }

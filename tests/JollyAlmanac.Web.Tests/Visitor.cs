@@ -117,7 +117,8 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     {
         var buttons = Page.QuerySelectorAll("button, input[type=submit]").Where(button => !IsHidden(button) && button.GetAttribute("type") != "button"
             && !button.HasAttribute("disabled")).ToList();
-        bool Is(IElement button, Func<string, bool> asked) => asked(Words(button)) || (button.GetAttribute("aria-label") is { } label && asked(label));
+        bool Is(IElement button, Func<string, bool> asked) => asked(Words(button))
+            || (button.GetAttribute("aria-label") is { } label && asked(label));
         var found = buttons.FindAll(button => Is(button, text => text == words));
         if (found.Count == 0) found = buttons.FindAll(button => Is(button, text => text.StartsWith(words, StringComparison.Ordinal)));
         if (within is not null) found = found.FindAll(button => Around(button, within));

@@ -279,7 +279,8 @@ public sealed class ChangeSession(Gate gate)
         if (nights == 0 && end <= start)
             entry.Wrong("End",
                 $"It ends at {Wording.Of(end.Value)}, which is not after its start at {Wording.Of(start.Value)}. Give an end later on the same day.");
-        return (start, end, nights) == (session.Start.TimeOfDay, session.End.TimeOfDay, Period.DaysBetween(session.Start.Date, session.End.Date))
+        return (start, end, nights) == (session.Start.TimeOfDay, session.End.TimeOfDay,
+            Period.DaysBetween(session.Start.Date, session.End.Date))
             ? null : new SessionTime.Clock(start.Value, end.Value, nights);
     }
 

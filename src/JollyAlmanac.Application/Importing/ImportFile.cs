@@ -156,7 +156,8 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         for (var turn = 0; ; turn++)
         {
             var reviewed = Reviewed(viewer, slug, id, choices);
-            if (reviewed is not Outcome<(ImportReview Review, string AsOf)>.Done { Value: var (review, asOf) }) return reviewed.Select(one => one.Review);
+            if (reviewed is not Outcome<(ImportReview Review, string AsOf)>.Done { Value: var (review, asOf) }) return reviewed.Select(
+                one => one.Review);
             var isNewer = false;
             var kept = gate.Write<ImportReview>(Act.ImportFile, viewer, slug, at =>
             {
@@ -174,7 +175,8 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     {
         var found = gate.Read<(Source Source, ReadIn Within)>(Act.ImportFile, viewer, slug, at => Found(at, id) is { } source
             ? new Outcome<(Source, ReadIn)>.Done((source, ReadIn.Of(at))) : new Outcome<(Source, ReadIn)>.NotFound());
-        return found.Then(from => Read(from.Within, from.Source.Bytes) is not ({ } file, _) ? Outcome.Because<(ImportReview, string)>("", Read(from.Within, from.Source.Bytes).Refusal)
+        return found.Then(from => Read(from.Within, from.Source.Bytes) is not ({ } file, _)
+            ? Outcome.Because<(ImportReview, string)>("", Read(from.Within, from.Source.Bytes).Refusal)
             : gate.Read<(ImportReview, string)>(Act.ImportFile, viewer, slug, at =>
                 new Outcome<(ImportReview, string)>.Done((Review(at, from.Source.Name, file, choices), AsOf(at)))));
     }
@@ -203,7 +205,8 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
                 || stores.Calendars.Find(slug) is not { IsInUse: true } calendar) return new Outcome<ImportReview>.NotFound();
             var at = new AtCalendar(Act.ImportFile, stores, stores.People.ViewerOf(first),
                 new Setting(school, calendar, stores.Calendars.GrantsOf(calendar.Id), AccessLevel.Manager), clock.GetCurrentInstant());
-            if (Read(ReadIn.Of(at), bytes) is not ({ } file, _)) return Outcome.Because<ImportReview>("", Read(ReadIn.Of(at), bytes).Refusal);
+            if (Read(ReadIn.Of(at), bytes) is not ({ } file, _)) return Outcome.Because<ImportReview>("",
+                Read(ReadIn.Of(at), bytes).Refusal);
             var review = Review(at, Path.GetFileName(path), file, new ImportChoices());
             if (!isDry) Keep(at, review);
             return new Outcome<ImportReview>.Done(review);

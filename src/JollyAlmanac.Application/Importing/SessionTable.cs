@@ -21,12 +21,14 @@ internal sealed record SessionTable(Component Calendar, IReadOnlyList<string> Re
     // What tables call their columns; a name stands for the first that has it.
     private static readonly (string Name, Column Column)[] Names =
     [
-        ("date", Column.Date), ("day", Column.Date), ("start date", Column.Date), ("end date", Column.EndDate), ("last day", Column.EndDate), ("last date", Column.EndDate), ("start", Column.Start),
+        ("date", Column.Date), ("day", Column.Date), ("start date", Column.Date), ("end date", Column.EndDate),
+            ("last day", Column.EndDate), ("last date", Column.EndDate), ("start", Column.Start),
         ("start time", Column.Start), ("from", Column.Start), ("begins", Column.Start), ("end", Column.End), ("end time", Column.End),
         ("to", Column.End), ("ends", Column.End), ("title", Column.Title), ("subject", Column.Title), ("summary", Column.Title),
         ("name", Column.Title), ("event", Column.Title), ("place", Column.Place), ("location", Column.Place), ("room", Column.Place),
         ("where", Column.Place), ("venue", Column.Place), ("what", Column.Title), ("class", Column.Title),
-        ("zone", Column.Zone), ("time zone", Column.Zone), ("timezone", Column.Zone), ("status", Column.Status), ("note", Column.Note), ("notes", Column.Note), ("series", Column.Series),
+        ("zone", Column.Zone), ("time zone", Column.Zone), ("timezone", Column.Zone), ("status", Column.Status), ("note", Column.Note),
+            ("notes", Column.Note), ("series", Column.Series),
         ("description", Column.Description),
     ];
 
@@ -69,7 +71,8 @@ internal sealed record SessionTable(Component Calendar, IReadOnlyList<string> Re
         var remarks = new List<string>();
         // Whatever is not read is told.
         var unread = table.Columns.Where((name, at) => name.Length > 0 && !columns.ContainsValue(at)
-            && table.Rows.Any(row => at < row.Fields.Length && row.Fields[at].Length > 0) && !Numbers.Contains(name, StringComparer.OrdinalIgnoreCase)).ToList();
+            && table.Rows.Any(row => at < row.Fields.Length && row.Fields[at].Length > 0)
+                && !Numbers.Contains(name, StringComparer.OrdinalIgnoreCase)).ToList();
         if (unread.Count > 0)
             remarks.Add($"{(unread.Count == 1 ? "The column" : "The columns")} {Wording.List([.. unread.Take(8).Select(name => Wording.Quote(name))])} {(unread.Count == 1 ? "is" : "are")} not read.");
         if (table.Remark.Length > 0) remarks.Add(table.Remark);

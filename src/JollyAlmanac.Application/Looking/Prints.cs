@@ -95,7 +95,8 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
         {
             if (drawn.TryGetValue(key, out known)) return known;
             return Panel(token) is { } panel
-                ? drawn.Set(key, draw(panel), new MemoryCacheEntryOptions { Size = 1, AbsoluteExpirationRelativeToNow = TimeSpan.FromMinutes(2) })
+                ? drawn.Set(key, draw(panel), new MemoryCacheEntryOptions { Size = 1,
+                    AbsoluteExpirationRelativeToNow = TimeSpan.FromMinutes(2) })
                 : null;
         }
     }

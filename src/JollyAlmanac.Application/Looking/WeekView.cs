@@ -61,7 +61,8 @@ public sealed partial class Look
                 .Select(show).OfType<ShownSession>()
                 .Select(shown =>
                     new WeekSession(one.Calendar, shown,
-                    AccessRules.May(Deed.ChangeSeries, one.Level, own: AccessRules.IsMaker(shown.Session.Of.MadeBy, shown.Session.Of.Calendar, viewer)), teacher, students));
+                    AccessRules.May(Deed.ChangeSeries, one.Level,
+                        own: AccessRules.IsMaker(shown.Session.Of.MadeBy, shown.Session.Of.Calendar, viewer)), teacher, students));
         }).OrderBy(one => one.Shown.Session.StartsAt).ToList();
         var names = stores.People.NamesOf([.. picked.Select(one => one.Calendar.Owner).Distinct()]);
         return new WeekView(school, now, start, [.. all.Select(one => one.Calendar)], [.. picked.Select(one => one.Calendar.Slug)],

@@ -98,7 +98,8 @@ public static class ExportCalendar
     private static IReadOnlyList<string> Row(Session session, ShownSession shown) =>
     [
         LocalDatePattern.Iso.Format(session.Start.Date), session.IsAllDay ? "" : Clock(session.Start.TimeOfDay),
-        LocalDatePattern.Iso.Format(session.IsAllDay ? session.LastDay : session.End.Date), session.IsAllDay ? "" : Clock(session.End.TimeOfDay),
+        LocalDatePattern.Iso.Format(session.IsAllDay ? session.LastDay : session.End.Date), session.IsAllDay ? ""
+            : Clock(session.End.TimeOfDay),
         session.IsAllDay ? "" : session.Of.Pattern.Zone.Id, shown.Title,
         shown.Number?.ToString(CultureInfo.InvariantCulture) ?? "", shown.Place, session.IsCancelled ? "cancelled" : "held", shown.Note,
         session.Of.Title, shown.Description,

@@ -65,7 +65,8 @@ public sealed class GiveCopy(Gate gate)
             at.Setting.Grants, null);
         if (!entry.IsGood || copy is null) return new Outcome<int>.Refused(entry.Problems);
         List<Person> people = input.To == CopyTo.Me ? [.. at.Stores.People.Of([at.Person])]
-            : [.. Reader.Of(at.Stores, at.Setting.Grants).Where(reader => reader.IsFor(only, at.Calendar.Id)).Select(reader => reader.Person)];
+            : [.. Reader.Of(at.Stores, at.Setting.Grants).Where(reader => reader.IsFor(only, at.Calendar.Id))
+                .Select(reader => reader.Person)];
         people = [.. people.Where(person => person.Email.Length > 0)];
         if (people.Count == 0)
             return Outcome.Because<int>("To", input.To == CopyTo.Me ? "You have no e-mail address here. Give yourself one under your account."

@@ -107,7 +107,8 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
         if (state is "up")
         {
             var seen = at.Stores.Notices.Seen(notice.Id);
-            readers = [.. people.Value.Where(reader => reader.IsFor(notice.OnlyFor, notice.Calendar)).Select(reader => reader.Person).Select(person =>
+            readers = [.. people.Value.Where(reader => reader.IsFor(notice.OnlyFor, notice.Calendar)).Select(reader => reader.Person)
+                .Select(person =>
                 seen.TryGetValue(person.Id, out var saw)
                 ? new NoticeReader(person.Name, saw.At, saw.ByMail) : new NoticeReader(person.Name, null, false))
                 .OrderBy(reader => reader.At is not null).ThenBy(reader => reader.Name, StringComparer.OrdinalIgnoreCase)];
@@ -287,7 +288,8 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
     }
 
     private static List<Person> AllOf(AtCalendar at, Notice notice) =>
-        [.. Reader.Of(at.Stores, at.Setting.Grants).Where(reader => reader.IsFor(notice.OnlyFor, notice.Calendar)).Select(reader => reader.Person)];
+        [.. Reader.Of(at.Stores, at.Setting.Grants).Where(reader => reader.IsFor(notice.OnlyFor, notice.Calendar))
+            .Select(reader => reader.Person)];
 
     // One that is to go up later goes then, early in the morning.
     private static void Write(AtCalendar at, Notice notice, IReadOnlyList<Person> people)

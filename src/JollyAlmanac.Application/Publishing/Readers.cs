@@ -27,7 +27,8 @@ internal sealed record Reader(Person Person, Viewer Viewer, AccessLevel Level)
                 .Concat(groups.SelectMany(stores.Groups.NamedIn)).Distinct().Take(Most)]);
         // A child's family reads along.
         var families = stores.People.FamiliesOf([.. people.Where(person => person.Role == SchoolRole.Student).Select(person => person.Id)]);
-        return [.. people.UnionBy(families, person => person.Id).Take(Most).Where(person => person.EndedAt is null).Select(person => (person, viewer: stores.People.ViewerOf(person.Id)))
+        return [.. people.UnionBy(families, person => person.Id).Take(Most).Where(person => person.EndedAt is null)
+            .Select(person => (person, viewer: stores.People.ViewerOf(person.Id)))
             .Select(one => new Reader(one.person, one.viewer, AccessRules.LevelOf(one.viewer, grants)))
             .Where(reader => AccessRules.May(Deed.SeeDetails, reader.Level) && reader.Level < AccessLevel.Contributor)];
     }

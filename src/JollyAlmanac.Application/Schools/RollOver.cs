@@ -84,7 +84,8 @@ public sealed class RollOver(Gate gate)
         {
             // A rule that takes its day from its start keeps that day, wherever the other term begins.
             Pattern = series.Pattern with { From = to.First, Repeat = series.Pattern.Repeat is Repeat.ByRule { Rule: var rule }
-                ? new Repeat.ByRule(rule.WithDaysOf(plan.First ?? series.Pattern.From)) : series.Pattern.Repeat, Extent = series.Pattern.Extent is Extent.Held held
+                ? new Repeat.ByRule(rule.WithDaysOf(plan.First ?? series.Pattern.From)) : series.Pattern.Repeat,
+                    Extent = series.Pattern.Extent is Extent.Held held
                 ? new Extent.Held(held.Sessions + Before(series, others)) : new Extent.WithTerm(to.Id), Extra = [],
                 Without = [] },
             Changes = [], FirstNumber = 1, Follows = null, Version = 1,

@@ -98,7 +98,8 @@ public sealed class LookAs(Gate gate, AlmanacDatabase database)
         if (who.Length > 40 || LookingAs.Read(at.Stores, at.Viewer, looks) is not var (_, looking))
             return new Outcome<LookingAs>.NotFound();
         // Students and families who manage a calendar look at it as a stranger, and as nobody whom they know.
-        if (who != LookingAs.Stranger && !AccessRules.MayAtSchool(Deed.FindPeople, at.Viewer.Role)) return new Outcome<LookingAs>.NotAllowed();
+        if (who != LookingAs.Stranger && !AccessRules.MayAtSchool(Deed.FindPeople,
+            at.Viewer.Role)) return new Outcome<LookingAs>.NotAllowed();
         if (!isTheirs() || !at.Stores.SignIns.SetLook(Secrets.HashOf(token), looks)) return new Outcome<LookingAs>.NotAllowed();
         at.Note(subject, id, $"looked as {looking.Name}", named: Share.GranteeOf(who) is Grantee.OnePerson one ? [one.Person] : []);
         return new Outcome<LookingAs>.Done(looking);

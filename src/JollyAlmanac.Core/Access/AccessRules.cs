@@ -66,7 +66,8 @@ public static class AccessRules
             if (grant.Level <= level) continue;
             if (Reaches(grant.To, viewer)) level = grant.Level;
             // A family sees what its child sees, and does nothing in its place.
-            else if (level < AccessLevel.Full && ReachesChild(grant.To, viewer)) level = grant.Level < AccessLevel.Full ? grant.Level : AccessLevel.Full;
+            else if (level < AccessLevel.Full && ReachesChild(grant.To, viewer)) level = grant.Level < AccessLevel.Full ? grant.Level
+                : AccessLevel.Full;
         }
 
         return level;
@@ -120,7 +121,8 @@ public static class AccessRules
     /// <param name="viewer">The visitor.</param>
     /// <param name="level">Their highest level on the calendars that use the link.</param>
     /// <param name="calendar">The calendar that the link belongs to.</param>
-    public static bool Passes(JoinLinks.EntryAudience audience, OnlyFor? only, Viewer viewer, AccessLevel level, CalendarId calendar) => audience switch
+    public static bool Passes(JoinLinks.EntryAudience audience, OnlyFor? only, Viewer viewer, AccessLevel level, CalendarId calendar) =>
+        audience switch
     {
         _ when !IsFor(only, level, viewer, calendar) => false,
         JoinLinks.EntryAudience.Anyone => true,

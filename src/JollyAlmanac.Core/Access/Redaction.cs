@@ -99,7 +99,8 @@ public static class Redaction
                 ? [.. materials.For(session).Select(one => Show(one.Material, one.IsGiven, series, level, choices,
                     reader)).OfType<Material>()]
                 : [],
-            details && choices.JoinLinks && join is { } way && AccessRules.IsFor(way.OnlyFor, level, reader, series.Calendar) ? way.Code : null);
+            details && choices.JoinLinks && join is { } way && AccessRules.IsFor(way.OnlyFor, level, reader, series.Calendar) ? way.Code
+                : null);
     }
 
     /// <summary>A material as a reader of a place may have it; null where they may not.</summary>

@@ -153,7 +153,8 @@ public static class LinkFindings
         // "812 4460 913" and "8124460913" are one meeting id.
         var bare = told.Select(Bare).Where(secret => secret.Length >= ShortestId && secret.All(char.IsAsciiDigit)).ToList();
         if (use.PublicTexts.FirstOrDefault(text => told.Exists(secret => text.Text.Contains(secret, StringComparison.OrdinalIgnoreCase))
-            || (bare.Count > 0 && Bare(text.Text) is var digits && bare.Exists(secret => digits.Contains(secret, StringComparison.Ordinal))))
+            || (bare.Count > 0 && Bare(text.Text) is var digits
+                && bare.Exists(secret => digits.Contains(secret, StringComparison.Ordinal))))
             is not { } place) return null;
         var remedies = ImmutableArray.Create(new Remedy(RemedyKind.TakeOut, "Take it out",
             $"In {place.Place}, the room's address becomes the short address; meeting id and passcode go.", place.Series));
@@ -165,7 +166,8 @@ public static class LinkFindings
     }
 
     // Without what people put between the digits of a number.
-    private static string Bare(string text) => string.Concat(text.Where(letter => letter is not (' ' or '-' or '\u00a0' or '\u2009' or '.')));
+    private static string Bare(string text) => string.Concat(
+        text.Where(letter => letter is not (' ' or '-' or '\u00a0' or '\u2009' or '.')));
 
     private static Finding? Personal(LinkInUse use)
     {

@@ -11,7 +11,8 @@ namespace JollyAlmanac.Core.JoinLinks;
 /// <param name="Topic">What the meeting is called; empty where the text does not say.</param>
 /// <param name="Target">The address with its parts; null where the text holds no web address.</param>
 /// <param name="Found">What was found, in words, for people to confirm.</param>
-/// <param name="Unclear">Lines that hold another room, or speak of a code, an id or a password of which nothing was taken, at most five: a host's key, a
+/// <param name="Unclear">Lines that hold another room, or speak of a code, an id or a password of which nothing was taken, at most five:
+/// a host's key, a
 /// telephone's PIN, or a form of words that is not known.</param>
 public sealed partial record Invitation(string Topic, JoinTarget? Target, ImmutableArray<string> Found, ImmutableArray<string> Unclear)
 {
@@ -130,7 +131,8 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     private static string PasscodeOf(string text)
     {
         // Behind a blank a bracket says something of it; within, it is a part.
-        var end = Enumerable.Range(0, text.Length).FirstOrDefault(at => text[at] is ',' or '\t' || (text[at] == '(' && (at == 0 || text[at - 1] == ' '))
+        var end = Enumerable.Range(0, text.Length).FirstOrDefault(at => text[at] is ',' or '\t'
+            || (text[at] == '(' && (at == 0 || text[at - 1] == ' '))
             || (text[at] == ')' && !text[..at].Contains('(', StringComparison.Ordinal)), -1);
         var value = (end >= 0 ? text[..end] : text).Split("  ")[0].Split(". ")[0];
         if (NextLabel().Match(value) is { Success: true, Index: > 0 } next) value = value[..next.Index];

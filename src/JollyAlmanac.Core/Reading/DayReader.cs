@@ -166,7 +166,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
         if (end < 0 || days.Count != start + 1) return Undo(start, days);
         var problems = new List<string>();
         if (Spans([days[start] with { Doubt = null }], problems) is not [var span] || problems.Count > 0) return Undo(start, days);
-        var monday = span.First.DayOfWeek == IsoDayOfWeek.Monday ? span.First : span.First.With(DateAdjusters.Previous(IsoDayOfWeek.Monday));
+        var monday = span.First.DayOfWeek == IsoDayOfWeek.Monday ? span.First
+            : span.First.With(DateAdjusters.Previous(IsoDayOfWeek.Monday));
         days[start] = new Day(null, 0, 0, IsoDayOfWeek.None, monday, false);
         days.Add(new Day(null, 0, 0, IsoDayOfWeek.None, monday.PlusDays(4), true));
         return end;
@@ -176,11 +177,13 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
     private int FiguresInRange(int at, List<Day> days)
     {
         if (NumberAt(at) is not (>= 1 and <= 31 and var first) || SignAt(at + 1) != '.' || !Glued(at + 1) || SignAt(at + 2) != '-'
-            || NumberAt(at + 3) is not (>= 1 and <= 31 and var last) || SignAt(at + 4) != '.' || NumberAt(at + 5) is not (>= 1 and <= 12 and var month)
+            || NumberAt(at + 3) is not (>= 1 and <= 31 and var last) || SignAt(at + 4) != '.'
+                || NumberAt(at + 5) is not (>= 1 and <= 12 and var month)
             || SignAt(at + 6) != '.') return -1;
         var next = at + 7;
         int? year = null;
-        if (NumberAt(next) is >= 0 and var digits && Glued(next) && Tokens[next].Text.Length is 2 or 4) (year, next) = (digits < 100 ? 2000 + digits : digits, next + 1);
+        if (NumberAt(next) is >= 0 and var digits && Glued(next) && Tokens[next].Text.Length is 2 or 4) (year, next) = (digits < 100
+            ? 2000 + digits : digits, next + 1);
         days.Add(new Day(year, month, first, IsoDayOfWeek.None, null, false));
         days.Add(new Day(year, month, last, IsoDayOfWeek.None, null, true));
         return next;
@@ -244,7 +247,8 @@ internal sealed class DayReader(IReadOnlyList<Token> tokens, LocalDate near, boo
             next = NumberOfDay(after, out number);
             if (next < 0 || (isRange && days[^1].EndsRange)) return Undo(start, days);
             // "20-16 Nov" ends before it begins, which is told; "Art 9-10 14 Sep" is a time, and a day of its own.
-            if (isRange && number <= days[^1].Number && (MonthAfter(next, out _) < 0 || number == days[^1].Number)) return Undo(start, days);
+            if (isRange && number <= days[^1].Number && (MonthAfter(next, out _) < 0 || number == days[^1].Number)) return Undo(start,
+                days);
             days.Add(new Day(null, 0, number, own, null, isRange, isRange && number < days[^1].Number
                 ? $"{days[^1].Number}-{number} ends before it begins. Write the first day first." : null));
         }

@@ -123,7 +123,8 @@ internal sealed class LineReader : TokenReader
         var token = Tokens[at];
         if (token.Kind == TokenKind.Address) return new Phrase(Kind.Link, at, at + 1, token.Text) { Text = token.Text };
         if (token.Kind == TokenKind.Quoted) return new Phrase(Kind.Title, at, at + 1, token.Text) { Text = token.Text };
-        return DoubtAt(at) ?? ExceptAt(at) ?? OpenAt(at) ?? EndAt(at) ?? FromAt(at) ?? PeriodAt(at) ?? CycleAt(at) ?? EveryAt(at) ?? MonthlyAt(at) ?? AllDayAt(at)
+        return DoubtAt(at) ?? ExceptAt(at) ?? OpenAt(at) ?? EndAt(at) ?? FromAt(at) ?? PeriodAt(at) ?? CycleAt(at) ?? EveryAt(at)
+            ?? MonthlyAt(at) ?? AllDayAt(at)
             ?? DatesAt(at) ?? CountAt(at) ?? DaysAt(at) ?? LengthAt(at) ?? TimeAt(at)
             ?? PlaceAt(at, before) ?? NumberedAt(at);
     }
@@ -649,7 +650,8 @@ internal sealed class LineReader : TokenReader
         if (WordAt(at) == "in" && before.Exists(one => one.Kind != Kind.Left) && PlaceAt(at + 1, before) is { } within)
             return within with { From = at };
         var isUnderstood = before.Exists(one => one.Kind is Kind.Days or Kind.Time or Kind.Period or Kind.Dates or Kind.Cycle);
-        if (isUnderstood && WordAt(at) == "online" && (at + 1 >= Tokens.Count || Tokens[at + 1].Kind == TokenKind.Sign || !PhraseBehind(at + 1))) return new Phrase(Kind.Place, at, at + 1, Tokens[at].Text) { Text = Tokens[at].Text };
+        if (isUnderstood && WordAt(at) == "online" && (at + 1 >= Tokens.Count || Tokens[at + 1].Kind == TokenKind.Sign
+            || !PhraseBehind(at + 1))) return new Phrase(Kind.Place, at, at + 1, Tokens[at].Text) { Text = Tokens[at].Text };
         if ((WordAt(at) is "room" or "rm" || (isUnderstood && WordAt(at) is "lab" or "studio" or "building" or "bldg" or "hall" or "gym"))
             && at + 1 < Tokens.Count)
         {

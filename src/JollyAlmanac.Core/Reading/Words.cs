@@ -40,7 +40,8 @@ internal static class Words
 
     /// <summary>The month that a word means, from 1; 0 for another word. Three letters are enough.</summary>
     public static int Month(string word) => word.Length < 3 ? 0 : word == "sept" ? 9
-        : Array.IndexOf(GermanMonths, word) is >= 0 and var german ? german + 1 : word switch { "okt" => 10, "dez" => 12, "mrz" => 3, _ => 0 } is > 0 and var brief ? brief
+        : Array.IndexOf(GermanMonths, word) is >= 0 and var german ? german + 1
+            : word switch { "okt" => 10, "dez" => 12, "mrz" => 3, _ => 0 } is > 0 and var brief ? brief
         : Array.FindIndex(Months, month => word.Length == 3 ? month.StartsWith(word, StringComparison.Ordinal) : month == word) + 1;
 
     /// <summary>A small number in words, "a" and "an" too; -1 for another word.</summary>

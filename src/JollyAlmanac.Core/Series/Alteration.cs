@@ -102,7 +102,8 @@ public static class Alteration
             {
                 false => Standing.Cancelled,
                 // Brought back by itself it meets, whatever the day is; of a range, the school's days go on taking out what they take.
-                true => isOffByItself && before.Day is null && (isAlone || before.Standing != Standing.Cancelled) ? Standing.Held : Standing.AsPlanned,
+                true => isOffByItself && before.Day is null && (isAlone || before.Standing != Standing.Cancelled) ? Standing.Held
+                    : Standing.AsPlanned,
                 null => before.Standing,
             },
             Day = edit.Day is { } day ? day == session.Planned && session.LeftOut is null && !IsPushed(session) ? null : day : before.Day,
@@ -171,7 +172,8 @@ public static class Alteration
             if (session.IsExtra || session.Change is not null || whole.Find(session.Original) is not { } was
                 || (was.Start.Date == session.Start.Date && was.LeftOut is null == session.LeftOut is null)) continue;
             half = was.LeftOut is null
-                ? half with { Changes = [.. half.Changes.Append(new Change(session.Original) { Day = was.Start.Date }).OrderBy(one => one.Original)] }
+                ? half with { Changes = [.. half.Changes.Append(new Change(session.Original) { Day = was.Start.Date })
+                    .OrderBy(one => one.Original)] }
                 : half with { Pattern = half.Pattern with { Without = [.. half.Pattern.Without.Append(session.Original.Date).Order()] } };
         }
 

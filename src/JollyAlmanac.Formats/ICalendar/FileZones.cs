@@ -110,7 +110,8 @@ internal sealed class DefinedZone : DateTimeZone
         foreach (var line in part.Lines.Where(line => line.Name == "RRULE"))
         {
             // Clocks are changed once or twice a year, or a month; by any other rule they are not.
-            if (RuleText.Parse(line.Value.Trim()).Rule is not { Frequency: Core.Recurrence.Frequency.Yearly or Core.Recurrence.Frequency.Monthly } rule) continue;
+            if (RuleText.Parse(line.Value.Trim()).Rule is not { Frequency: Core.Recurrence.Frequency.Yearly
+                or Core.Recurrence.Frequency.Monthly } rule) continue;
             // UNTIL is in UTC there; a fixed offset makes it so.
             var set = new RecurrenceSet(rule, RecurrenceStart.At(begins.Time, ForOffset(before)));
             foreach (var one in set.Between(null, Until).Take(MostTransitions)) yield return one.At;

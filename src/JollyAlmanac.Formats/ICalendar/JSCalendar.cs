@@ -138,7 +138,8 @@ public static class JSCalendar
         while (days > 0 && (start.Time.PlusDays(days).InZoneLeniently(zone).ToInstant() > end.At)) days--;
         var rest = end.At - start.Time.PlusDays(days).InZoneLeniently(zone).ToInstant();
         var time = Period.FromSeconds((long)rest.TotalSeconds).Normalize();
-        return PeriodPattern.NormalizingIso.Format((Period.FromDays(days) + time).Normalize() is { } whole && (days == 0 || time.Days == 0) ? whole : time);
+        return PeriodPattern.NormalizingIso.Format((Period.FromDays(days) + time).Normalize() is { } whole
+            && (days == 0 || time.Days == 0) ? whole : time);
     }
 
     private static JsonObject Rule(string text, FileTime start)

@@ -62,7 +62,8 @@ public static class DemoData
         var look = services.GetRequiredService<Look>();
         var outlets = services.GetRequiredService<Outlets>();
         var coordinator = look.AtPerson(DemoStory.Coordinator.Email)!;
-        var code = look.AtTermSheet(coordinator, DemoStory.ShownClass, null) is { Links: [var link, ..] } ? link.Code : (Core.JoinLinks.JoinCode?)null;
+        var code = look.AtTermSheet(coordinator, DemoStory.ShownClass, null) is { Links: [var link, ..] } ? link.Code
+            : (Core.JoinLinks.JoinCode?)null;
         var shown = outlets.Of(coordinator, DemoStory.ShownClass) is Outcome<Publication>.Done { Value: var done } ? done : null;
         var text = new StringBuilder();
         text.AppendLine(CultureInfo.InvariantCulture, $"Jolly Almanac is at {root}");

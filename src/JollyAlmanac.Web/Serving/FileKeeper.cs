@@ -3,7 +3,8 @@ using JollyAlmanac.Application.Materials;
 namespace JollyAlmanac.Web.Serving;
 
 /// <summary>Looks every ten minutes for files that nothing refers to any more.</summary>
-public sealed partial class FileKeeper(SendFiles files, AlmanacSettings settings, ILogger<FileKeeper> log) : Rounds(TimeSpan.FromMinutes(10))
+public sealed partial class FileKeeper(SendFiles files, AlmanacSettings settings, ILogger<FileKeeper> log)
+    : Rounds(TimeSpan.FromMinutes(10))
 {
     [LoggerMessage(LogLevel.Warning, "Files could not be tidied: {Reason}")]
     private static partial void NotTidied(ILogger log, string reason);

@@ -70,7 +70,8 @@ public static class MarkdownText
                 if (letter is '>' || (letter is '-' or '+' or '*' && nested > 0)) nested++;
                 else if (letter != ' ') break;
             if (nested > MostNested) return false;
-            marks += line.Count('[') + line.Count('*') / 2 + line.Count('_') / 2 + line.Count('`') / 2 + line.Count('~') / 2 + line.Count('<') / 2;
+            marks += line.Count('[') + line.Count('*') / 2 + line.Count('_') / 2 + line.Count('`') / 2 + line.Count('~') / 2
+                + line.Count('<') / 2;
             if (marks > MostMarks) return false;
         }
 

@@ -145,7 +145,8 @@ public static class OutletEndpoints
         Through(context, visit, null, "", $"/guest/{token}", () => doors.EnterAsGuest(token, visit.Viewer, context.RequestAborted));
 
     // The one way from a short address to what is behind it.
-    private static async Task<IResult> Through(HttpContext context, Visit visit, GuessGuard? guard, string code, string door, Func<Task<Entrance?>> enter)
+    private static async Task<IResult> Through(HttpContext context, Visit visit, GuessGuard? guard, string code, string door,
+        Func<Task<Entrance?>> enter)
     {
         if (guard?.IsShut(visit, code) == true) return Results.StatusCode(StatusCodes.Status429TooManyRequests);
         context.Response.Headers.CacheControl = "no-store";

@@ -40,7 +40,8 @@ public static class PrintEndpoints
                 _ => Results.NotFound(),
             }).RequireAuthorization();
         app.MapGet("/embed/{token}/picture.svg", (string token, Prints prints, Visit visit) =>
-            Picture(visit, () => prints.Svg(token) is { } svg ? Results.Text(svg, "image/svg+xml", Encoding.UTF8) : null)).CacheOutput(StrangerCache.Name);
+            Picture(visit, () => prints.Svg(token) is { } svg ? Results.Text(svg, "image/svg+xml", Encoding.UTF8) : null))
+                .CacheOutput(StrangerCache.Name);
         app.MapGet("/embed/{token}/picture.png", (string token, Prints prints, Visit visit) =>
             Picture(visit, () => prints.Png(token) is { } png ? Results.Bytes(png, "image/png") : null)).CacheOutput(StrangerCache.Name);
     }
