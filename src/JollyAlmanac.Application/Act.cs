@@ -117,7 +117,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act SetSchoolTime = new(nameof(SetSchoolTime), Deed.KeepSchool, Subject.School);
     public static readonly Act FetchHolidays = new(nameof(FetchHolidays), Deed.KeepSchool, Subject.School);
     public static readonly Act SetHabits = new(nameof(SetHabits), Deed.KeepSchool, Subject.School);
-    public static readonly Act SetWriting = new(nameof(SetWriting), Deed.KeepSchool, Subject.School);
+    public static readonly Act SetSchool = new(nameof(SetSchool), Deed.KeepSchool, Subject.School);
     public static readonly Act AddPeople = new(nameof(AddPeople), Deed.KeepSchool, Subject.School);
     public static readonly Act AddGroup = new(nameof(AddGroup), Deed.KeepSchool, Subject.School);
     public static readonly Act SeeTermSheet = new(nameof(SeeTermSheet), Deed.SeeTimes, Subject.Calendar);

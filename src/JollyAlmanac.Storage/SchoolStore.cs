@@ -112,10 +112,33 @@ public sealed class SchoolStore
         "insert into school (id, name, zone, first_day_of_week, made_at, changed_at) values (1, @name, @zone, @first, @at, @at)",
         new { name, zone, first = (int)firstDayOfWeek, at = now.ToUnixTimeMilliseconds() });
 
-    /// <summary>How the school writes 12 October in figures, and times; its revision rises.</summary>
-    public void SetWriting(bool monthFirst, bool twelveHours, Instant now) => connection.Execute(
-        "update school set month_first = @monthFirst, twelve_hours = @twelveHours, revision = revision + 1, changed_at = @at",
-        new { monthFirst, twelveHours, at = now.ToUnixTimeMilliseconds() });
+    /// <summary>How many calendars and series are there whose times are of a zone.</summary>
+    public (int Calendars, int Series) InZone(string zone) => connection.QuerySingle<(int, int)>(
+        """
+        select (select count(*) from calendars where zone = @zone and deleted_at is null),
+            (select count(*) from series where json_extract(pattern, '$.zone') = @zone and deleted_at is null)
+        """,
+        new { zone });
+
+    /// <summary>Sets its name, its zone, the day its weeks begin on and how it writes days and times; its revision rises.</summary>
+    public void Set(string name, string zone, IsoDayOfWeek firstDayOfWeek, bool monthFirst, bool twelveHours, Instant now) =>
+        connection.Execute(
+            """
+            update school set name = @name, zone = @zone, first_day_of_week = @first, month_first = @monthFirst,
+                twelve_hours = @twelveHours, revision = revision + 1, changed_at = @at
+            """,
+            new { name, zone, first = (int)firstDayOfWeek, monthFirst, twelveHours, at = now.ToUnixTimeMilliseconds() });
+
+    /// <summary>Has the calendars and series of one zone in another, each with its wall-clock times.</summary>
+    public void Move(string from, string to, Instant now) => connection.Execute(
+        """
+        update calendars set revision = revision + 1, changed_at = @at where zone = @from
+            or id in (select calendar_id from series where json_extract(pattern, '$.zone') = @from);
+        update calendars set zone = @to, version = version + 1 where zone = @from;
+        update series set pattern = json_set(pattern, '$.zone', @to), version = version + 1, changed_at = @at
+            where json_extract(pattern, '$.zone') = @from;
+        """,
+        new { from, to, at = now.ToUnixTimeMilliseconds() });
 
     /// <summary>Adds a term.</summary>
     public TermId AddTerm(string year, string name, LocalDate first, LocalDate last) => new(connection.ExecuteScalar<long>(

@@ -2,6 +2,7 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
@@ -305,9 +306,18 @@ public sealed class MendedTests : IDisposable
     [InlineData(true, "1:30 pm")]
     public void The_school_says_how_times_are_written(bool twelve, string written)
     {
-        Assert.IsType<Outcome<School>.NotAllowed>(school.SchoolTime.SetWriting(school.Teacher, true, twelve));
-        TestSchool.Done(school.SchoolTime.SetWriting(school.Coordinator, monthFirst: true, twelve));
+        var series = school.Add();
+        var details = SchoolDetails.Of(school.Look.AtSchool()!) with { MonthFirst = true, TwelveHours = twelve };
+        Assert.IsType<Outcome<School>.NotAllowed>(school.SchoolTime.SetSchool(school.Teacher, details));
+        Assert.IsType<Outcome<School>.Refused>(school.SchoolTime.SetSchool(school.Coordinator, details with { Zone = "EST" }));
+        TestSchool.Done(school.SchoolTime.SetSchool(school.Coordinator, details));
+        Assert.IsType<Outcome<School>.Stale>(school.SchoolTime.SetSchool(school.Coordinator, details));
         var now = school.Look.AtSchool()!;
+        // In another zone what begins at 9:50 begins at 9:50; what stood in a zone of its own stays there.
+        TestSchool.Done(school.SchoolTime.SetSchool(school.Coordinator, SchoolDetails.Of(now) with { Zone = "America/St_Johns" }));
+        var moved = school.Now(series);
+        Assert.Equal(("America/St_Johns", series.Version + 1), (moved.Pattern.Zone.Id, moved.Version));
+        Assert.Equal("America/St_Johns", school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Calendar.Zone.Id);
         Assert.Equal((twelve, true), (now.TwelveHours, now.Time.MonthFirst));
         var before = System.Globalization.CultureInfo.CurrentCulture;
         System.Globalization.CultureInfo.CurrentCulture = Wording.Culture(now.TwelveHours);

@@ -270,6 +270,7 @@ public sealed class OnlyForTests : IDisposable
     {
         var (coordinator, habits) = (school.Coordinator, school.Habits);
         // As it was before anybody chose.
+        Assert.Equal(OpenTo.Everyone, school.Calendars.NewForm(CalendarKind.Department).OpenTo);
         Assert.Equal((OpenTo.Anyone, true), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
         TestSchool.Done(habits.Do(coordinator, new HabitsInput(OpenTo.Named, ShowsList: true)));
         Assert.Equal(

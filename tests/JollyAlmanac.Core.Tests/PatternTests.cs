@@ -121,7 +121,7 @@ public class PatternTests
         var session = plan.Find(October(words[1]) + Skerry.At(9, 50))!;
         var edit = words[0] switch { "cancel" => new SessionEdit(Meets: false), "hold" => new SessionEdit(Meets: true), _ =>
             new SessionEdit(Day: October(words[3])) };
-        var altered = Planner.PlanOf(Alteration.Of(plan, session, edit, ChangeScope.This).Altered!.Kept!, Skerry.Time);
+        var altered = Planner.PlanOf(Alteration.Of(plan, session, edit, ChangeScope.This, Skerry.Time).Altered!.Kept!, Skerry.Time);
         Assert.Equal(days,
             string.Join(' ', altered.Sessions.Where(one => one.IsHeld || one.IsCancelled)
             .Select(one => one.IsCancelled ? $"({one.Start.Day})" : $"{one.Start.Day}")));
@@ -129,7 +129,7 @@ public class PatternTests
         var again = altered.Find(session.Original)!;
         var back = Alteration.Of(altered, again,
             words[0] switch { "cancel" => new SessionEdit(Meets: true), "hold" => new SessionEdit(Meets: false), _ =>
-            new SessionEdit(Day: session.Original.Date) }, ChangeScope.This).Altered!.Kept!;
+            new SessionEdit(Day: session.Original.Date) }, ChangeScope.This, Skerry.Time).Altered!.Kept!;
         if (words[0] != "hold") Assert.Empty(back.Changes);
     }
 
@@ -139,10 +139,10 @@ public class PatternTests
         var pattern = Skerry.Pattern("Mon Wed Fri", Third, TermStart, new Extent.Held(20));
         var plan = Skerry.Plan(pattern);
         var noted = plan.Find(October("19") + Skerry.At(9, 50))!;
-        plan = Planner.PlanOf(Alteration.Of(plan, noted, new SessionEdit(Note: "Bring boots."), ChangeScope.This).Altered!.Kept!,
+        plan = Planner.PlanOf(Alteration.Of(plan, noted, new SessionEdit(Note: "Bring boots."), ChangeScope.This, Skerry.Time).Altered!.Kept!,
             Skerry.Time);
         var (altered, reason) = Alteration.Of(plan, plan.Find(October("14") + Skerry.At(9, 50))!,
-            new SessionEdit(Time: new SessionTime.InPeriod("4")), ChangeScope.Later);
+            new SessionEdit(Time: new SessionTime.InPeriod("4")), ChangeScope.Later, Skerry.Time);
         Assert.Null(reason);
         var (head, tail) = (Planner.PlanOf(altered!.Kept!, Skerry.Time), Planner.PlanOf(altered.Split!, Skerry.Time));
         Assert.Equal((12, 8), (head.HeldCount, tail.HeldCount));
@@ -160,7 +160,7 @@ public class PatternTests
     {
         var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", Third, TermStart, Term));
         var altered = Alteration.Of(plan, plan.Find(October(from) + Skerry.At(9, 50))!, new SessionEdit(Day: October(to)),
-            ChangeScope.Later).Altered!;
+            ChangeScope.Later, Skerry.Time).Altered!;
         Assert.Equal(days, string.Join(' ', altered.Split!.Pattern.Repeat.WeeklyDays.Select(Wording.Brief)));
         Assert.Equal(first, string.Join(' ', Planner.PlanOf(altered.Split, Skerry.Time).Held.Take(3).Select(session => session.Start.Day)));
         Assert.Equal(9, Planner.PlanOf(altered.Kept!, Skerry.Time).Held.Last().Start.Day);
@@ -171,9 +171,10 @@ public class PatternTests
     {
         var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", Third, TermStart, Term));
         var wednesday = plan.Find(October("14") + Skerry.At(9, 50))!;
-        plan = Planner.PlanOf(Alteration.Of(plan, wednesday, new SessionEdit(Note: "Boots"), ChangeScope.This).Altered!.Kept!, Skerry.Time);
+        plan = Planner.PlanOf(Alteration.Of(plan, wednesday, new SessionEdit(Note: "Boots"), ChangeScope.This,
+            Skerry.Time).Altered!.Kept!, Skerry.Time);
         var every = Alteration.Of(plan, plan.Find(October("21") + Skerry.At(9, 50))!, new SessionEdit(Day: October("20")),
-            ChangeScope.Every).Altered!;
+            ChangeScope.Every, Skerry.Time).Altered!;
         var after = Planner.PlanOf(every.Kept!, Skerry.Time);
         Assert.Empty(after.Loose);
         Assert.Equal(13, after.Sessions.Single(session => session.Note == "Boots").Start.Day);
@@ -186,7 +187,8 @@ public class PatternTests
     {
         var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", Third, TermStart, Term));
         Assert.Contains(reason,
-            Alteration.Of(plan, plan.Find(October(from) + Skerry.At(9, 50))!, new SessionEdit(Day: October(to)), ChangeScope.Every).Reason);
+            Alteration.Of(plan, plan.Find(October(from) + Skerry.At(9, 50))!, new SessionEdit(Day: October(to)), ChangeScope.Every,
+                Skerry.Time).Reason);
     }
 
     [Fact]
@@ -194,7 +196,7 @@ public class PatternTests
     {
         var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", Third, TermStart, Term));
         var changed = Alteration.Of(plan, plan.Find(October("14") + Skerry.At(9, 50))!, new SessionEdit(Title: "Barnacle day"),
-            ChangeScope.This).Altered!.Kept!;
+            ChangeScope.This, Skerry.Time).Altered!.Kept!;
         Series.Series With(MeetingPattern pattern) => changed with { Pattern = pattern };
         var later = Planner.PlanOf(With(changed.Pattern with { Time = Skerry.Clock(13, 0, 14, 0) }), Skerry.Time);
         Assert.Equal("Barnacle day", later.Sessions.Single(session => session.Original.Date == October("14")).Title);

@@ -27,6 +27,42 @@ public sealed class SpanTests
     private static Instant At(int day, int hour, int minute = 0) => new LocalDateTime(2026, 10, day, hour, minute)
         .InZoneStrictly(Skerry.Halifax).ToInstant();
 
+    // A day without class that is declared later takes out what was moved onto it; what is moved onto one that is known meets there; a
+    // session beside the pattern meets on a holiday, for which it was chosen, and not in bad weather.
+    [Fact]
+    public void A_day_without_class_counts_whatever_stands_on_it()
+    {
+        var series = Skerry.Series(Skerry.Pattern("Wed", Skerry.Clock(9, 50, 10, 40), Wednesday, new Extent.Until(new(2026, 10, 28))) with
+        {
+            Extra = [new ExtraSession(new LocalDate(2026, 10, 17), Skerry.Clock(9, 0, 9, 50), new LocalDateTime(2026, 10, 17, 9, 0, 1))],
+        });
+        Series.Series Move(LocalDate to) => Alteration.Of(Planner.PlanOf(series, Skerry.Time),
+            Planner.PlanOf(series, Skerry.Time).Find(Wednesday + Skerry.At(9, 50))!, new SessionEdit(Day: to), ChangeScope.This,
+            Skerry.Time).Altered!.Kept!;
+        SchoolTime With(int first, int last, NoClassKind kind) => new(Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Spring, Skerry.Autumn],
+            [.. Skerry.NoClass, new NoClassDay(new(2026, 10, first), new(2026, 10, last), "Snow", kind)], Skerry.Bells);
+        string Held(Series.Series one, int day, NoClassKind kind) => string.Join(' ', Planner.PlanOf(one, With(day, day, kind)).Held
+            .Select(session => session.Start.Day));
+        foreach (var kind in new[] { NoClassKind.Weather, NoClassKind.Holiday })
+        {
+            Assert.Equal("17 21 28", Held(Move(new(2026, 10, 16)), 16, kind));
+            // 12 October is Thanksgiving: whoever moves it there means it.
+            Assert.Equal("12 17 21 28", Held(Move(new(2026, 10, 12)), 13, kind));
+            Assert.Equal(kind == NoClassKind.Weather ? "14 21 28" : "14 17 21 28",
+                Held(series, 17, kind));
+        }
+
+        var moved = Move(new(2026, 10, 16));
+        var effect = SchoolTimeEffect.Between(Skerry.Time, With(16, 17, NoClassKind.Weather), [moved]);
+        Assert.Equal("2 sessions of 1 series are left out, 2 of them put there by hand.", effect.InWords);
+        // Brought back by hand it meets, whatever the day is.
+        var snow = With(16, 16, NoClassKind.Weather);
+        var plan = Planner.PlanOf(moved, snow);
+        var back = Alteration.Of(plan, plan.Find(Wednesday + Skerry.At(9, 50))!, new SessionEdit(Meets: true), ChangeScope.This, snow)
+            .Altered!.Kept!;
+        Assert.Contains(Planner.PlanOf(back, snow).Held, session => session.Start.Date == new LocalDate(2026, 10, 16));
+    }
+
     // "Open all day on days with a session": on each of its days, from midnight to midnight.
     [Fact]
     public void A_door_that_is_open_on_days_with_a_session_is_open_on_each_of_its_days()
@@ -123,7 +159,7 @@ public sealed class SpanTests
         bool Meets() => Find().IsHeld;
         Session Find() => Planner.PlanOf(series, Skerry.Time).Find(new LocalDateTime(2026, 10, 12, 9, 0))!;
         void Do(bool meets) => series = Alteration.Of(Planner.PlanOf(series, Skerry.Time), Find(), new SessionEdit(Meets: meets),
-            ChangeScope.This).Altered!.Kept!;
+            ChangeScope.This, Skerry.Time).Altered!.Kept!;
         Assert.False(Meets());
         foreach (var meets in new[] { true, false, true, false, true })
         {
@@ -140,12 +176,13 @@ public sealed class SpanTests
             Skerry.Bells) });
         var plan = Planner.PlanOf(series, Skerry.Time);
         var extra = plan.Sessions.Single(session => session.IsExtra);
-        var moved = Alteration.Of(plan, extra, new SessionEdit(Time: new SessionTime.InPeriod("3")), ChangeScope.This).Altered!.Kept!;
+        var moved = Alteration.Of(plan, extra, new SessionEdit(Time: new SessionTime.InPeriod("3")), ChangeScope.This,
+            Skerry.Time).Altered!.Kept!;
         Assert.Equal(Skerry.At(9, 50), Planner.PlanOf(moved, Skerry.Time).Sessions.Single(session => session.IsExtra).Start.TimeOfDay);
         // And back to its own time leaves no change behind.
         var back = Alteration.Of(Planner.PlanOf(moved, Skerry.Time),
             Planner.PlanOf(moved, Skerry.Time).Sessions.Single(session => session.IsExtra),
-            new SessionEdit(Time: Skerry.Clock(15, 0, 15, 50)), ChangeScope.This).Altered!.Kept!;
+            new SessionEdit(Time: Skerry.Clock(15, 0, 15, 50)), ChangeScope.This, Skerry.Time).Altered!.Kept!;
         Assert.Empty(back.Changes);
     }
 

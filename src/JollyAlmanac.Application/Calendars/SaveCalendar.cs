@@ -58,12 +58,17 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         gate.Read<CalendarInput>(Act.ChangeCalendar, viewer, slug, at =>
             new Outcome<CalendarInput>.Done(InputOf(at.Stores, at.Setting))).OrNone;
 
-    /// <summary>What the form of a new calendar begins with.</summary>
-    public CalendarInput NewForm() => database.Read(stores =>
+    /// <summary>
+    /// What the form of a new calendar begins with. The school's defaults are made for classes: what is for a department or the school is
+    /// not open to anyone unless somebody says so.
+    /// </summary>
+    public CalendarInput NewForm(CalendarKind kind = CalendarKind.Class) => database.Read(stores =>
     {
         var mark = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours));
         var habits = stores.School.Habits();
-        return new CalendarInput("", CalendarKind.Class, "", "", mark.Colour, mark.Shape, Schools.HabitsInput.OpenToOf(habits),
+        var open = Schools.HabitsInput.OpenToOf(habits);
+        if (kind != CalendarKind.Class && open == OpenTo.Anyone) open = OpenTo.Everyone;
+        return new CalendarInput("", kind, "", "", mark.Colour, mark.Shape, open,
             CoordinatorsManage: habits.CoordinatorsManage);
     });
 

@@ -149,7 +149,7 @@ public sealed class ChangeSession(Gate gate)
     {
         var school = found.School;
         if (!edit.Moves) yield break;
-        var altered = Alteration.Of(found.Plan, found.Session, edit, ChangeScope.This).Altered!.Kept!;
+        var altered = Alteration.Of(found.Plan, found.Session, edit, ChangeScope.This, found.School).Altered!.Kept!;
         var plan = Planner.PlanOf(altered, school);
         if (plan.Find(found.Session.Original) is not { } moved) yield break;
         if (school.NoClassOn(moved.Day) is { } noClass)

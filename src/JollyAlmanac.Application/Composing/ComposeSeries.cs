@@ -177,7 +177,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
                 return Outcome.Because<Series>("Link", "There is no provider here that makes rooms. Paste the address of one.");
             var reach = room is null ? new LinkReach.Unlimited() : rooms.Reach;
             link = KeepLinks.Make(at,
-                KeepLinks.Fresh(calendar, name) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target).Id;
+                KeepLinks.Fresh(calendar, name, setting.Grants) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target).Id;
         }
 
         var series = Make(draft, setting, stored, at.Viewer, link) with { ChangedAt = at.Now };

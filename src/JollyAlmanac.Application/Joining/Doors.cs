@@ -69,6 +69,9 @@ public sealed record ShortAddress(
     /// <summary>What the class is called, as far as the visitor may know: of a calendar that they may not see, only its link or its
     /// school.</summary>
     public required string Title { get; init; }
+
+    /// <summary>Nothing is told of when it is open: the visitor may neither pass nor see its calendar.</summary>
+    public bool IsHidden { get; init; }
 }
 
 /// <summary>What came of going through a door.</summary>
@@ -330,7 +333,12 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             [.. at.Open.Select(window => About(window.Session)!)], About(at.Next), recordings.Count > 0 ? About(over) : null,
             open, recordings.Count > 0 && open.IsEmpty, passage, door.Link.EntryWord.Length > 0 && passage == Passage.AskSignIn, !isGuest
             && door.MayHost(visitor.Viewer),
-            !door.Link.ShowsDetails, null, door.Link.Audience == EntryAudience.School, isGuest) { Title = TitleOf(subject) };
+            !door.Link.ShowsDetails, null, door.Link.Audience == EntryAudience.School, isGuest)
+        {
+            Title = TitleOf(subject),
+            IsHidden = passage != Passage.Free
+                && (subject is null ? door.LevelOf(visitor.Viewer) : door.LevelOn(subject, visitor.Viewer)) == AccessLevel.None,
+        };
     }
 
     private async Task<ShortAddress> WithDetails(ShortAddress at, LinkDoor door, AtDoor visitor, CancellationToken cancellation)

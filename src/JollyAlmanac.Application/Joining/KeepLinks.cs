@@ -1,3 +1,4 @@
+using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
@@ -36,7 +37,7 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         var calendar = string.IsNullOrEmpty(slug) ? kept.FirstOrDefault() : kept.FirstOrDefault(one => one.Slug == slug);
         if (calendar is null) return kept.Count == 0 ? new Outcome<KeptLink>.NotAllowed() : new Outcome<KeptLink>.NotFound();
         var grants = stores.Calendars.GrantsOf(calendar.Id);
-        return new Outcome<KeptLink>.Done(new KeptLink(calendar, Fresh(calendar.Id, ""), [], [], MayHost(stores, grants),
+        return new Outcome<KeptLink>.Done(new KeptLink(calendar, Fresh(calendar.Id, "", grants), [], [], MayHost(stores, grants),
             stores.JoinLinks.Checklist(), rooms.Provider?.Name, kept, OnlyForReader.Choices(stores, grants, [])));
     });
 
@@ -59,7 +60,7 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         return await WithRoom(input, needed: true, (target, entry) => gate.Write<JoinLink>(Act.AddJoinLink, viewer, slug, at =>
         {
             var stores = at.Stores;
-            var link = LinkReader.Read(entry, input, Fresh(at.Calendar.Id, input.Name ?? ""), Ids(MayHost(stores, at.Setting.Grants)),
+            var link = LinkReader.Read(entry, input, Fresh(at.Calendar.Id, input.Name ?? "", at.Setting.Grants), Ids(MayHost(stores, at.Setting.Grants)),
                 stores.JoinLinks.Checklist(), rooms.Provider is not null);
             link = WithOnly(entry, input, link, stores, at.Setting.Grants);
             if (string.IsNullOrWhiteSpace(input.Code)) link = link with { Code = stores.JoinLinks.FreeCode(link.Name) };
@@ -162,9 +163,18 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         return made;
     }
 
-    /// <summary>A link as it begins: its id, code and target come when it is kept.</summary>
-    internal static JoinLink Fresh(CalendarId calendar, string name) =>
-        new(default, calendar, name, default, 0) { Target = new TargetFacts("", "", "", default, 0, false, false, false, false, null, "") };
+    /// <summary>
+    /// A link as it begins: its id, code and target come when it is kept. It lets nobody in who may not open the calendar.
+    /// </summary>
+    internal static JoinLink Fresh(CalendarId calendar, string name, IEnumerable<Grant> grants) =>
+        new(default, calendar, name, default, 0)
+        {
+            Audience = CalendarInput.OpenToOf(grants) switch
+            {
+                OpenTo.Anyone => EntryAudience.Anyone, OpenTo.Everyone => EntryAudience.School, _ => EntryAudience.PeopleOfTheCalendar,
+            },
+            Target = new TargetFacts("", "", "", default, 0, false, false, false, false, null, ""),
+        };
 
     // The room that the form names, or one that the provider makes.
     private async Task<Outcome<T>> WithRoom<T>(LinkInput input, bool needed, Func<JoinTarget?, Entry, Outcome<T>> keep,

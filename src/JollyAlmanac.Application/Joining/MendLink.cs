@@ -79,7 +79,7 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
             var series = at.Series;
             // It takes the door of the old link along, not its room, hosts or word.
             var made = KeepLinks.Make(at,
-                KeepLinks.Fresh(at.Calendar.Id, series.Title) with { Code = at.Stores.JoinLinks.FreeCode(series.Title),
+                KeepLinks.Fresh(at.Calendar.Id, series.Title, at.Setting.Grants) with { Code = at.Stores.JoinLinks.FreeCode(series.Title),
                 Entry = door.Link.Entry, Audience = door.Link.Audience, RenewsAfterEach = door.Link.RenewsAfterEach,
                 Reach = rooms.Reach }, target);
             var changed = series with { JoinLink = made.Id,

@@ -28,8 +28,8 @@ public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwor
         var name = entry.Line("Name", input.Name, "The school's name", 120, needed: true);
         var zone = ZoneText.Find(input.Zone ?? "");
         if (zone is null) entry.Wrong("Zone", "Choose the school's time zone from the list, for example America/Halifax.");
-        var firstDay = Enum.TryParse<IsoDayOfWeek>(input.FirstDayOfWeek, out var day)
-            && day is IsoDayOfWeek.Monday or IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday ? day : IsoDayOfWeek.Monday;
+        var firstDay = Enum.TryParse<IsoDayOfWeek>(input.FirstDayOfWeek, out var day) && SetSchoolTime.FirstDays.Contains(day)
+            ? day : IsoDayOfWeek.Monday;
         var termName = entry.Line("TermName", input.TermName, "The term's name", 60, needed: true);
         var first = entry.Day("TermFirst", input.TermFirst, "The term's first day");
         var last = entry.Day("TermLast", input.TermLast, "The term's last day");

@@ -6,6 +6,7 @@ using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Formats.ICalendar;
+using NodaTime;
 using NodaTime.Text;
 
 namespace JollyAlmanac.Application.Schools;
@@ -84,6 +85,21 @@ public sealed record SchoolTimePreview(IReadOnlyList<Problem> Problems, SchoolTi
 /// <param name="Remarks">What is to be said of the file.</param>
 public sealed record HolidaysRead(SchoolTimeInput Input, IReadOnlyList<string> Remarks);
 
+/// <summary>What a form says of the school itself, as typed.</summary>
+/// <param name="Name">What it is called.</param>
+/// <param name="Zone">The zone of its clocks, an id of the IANA database.</param>
+/// <param name="FirstDayOfWeek">The day its weeks begin on.</param>
+/// <param name="MonthFirst">10/12 is 12 October.</param>
+/// <param name="TwelveHours">Times are written like 1:30 pm.</param>
+/// <param name="Revision">The one that the form was opened on.</param>
+public sealed record SchoolDetails(string? Name, string? Zone, IsoDayOfWeek FirstDayOfWeek, bool MonthFirst = false,
+    bool TwelveHours = false, int Revision = 0)
+{
+    /// <summary>The form of what is stored.</summary>
+    public static SchoolDetails Of(School school) => new(school.Name, school.Time.Zone.Id, school.Time.FirstDayOfWeek,
+        school.Time.MonthFirst, school.TwelveHours, school.Revision);
+}
+
 /// <summary>Sets the school's time: terms, no-class days, bells and the cycle. For coordinators.</summary>
 public sealed class SetSchoolTime(Gate gate)
 {
@@ -92,13 +108,39 @@ public sealed class SetSchoolTime(Gate gate)
         new Outcome<SchoolTimeView>.Done(new SchoolTimeView(at.School,
             SchoolTimeInput.Of(at.School.Time, at.School.Revision)) { Unreadable = [.. at.Stores.Unreadable] }));
 
-    /// <summary>Sets how days and times are written: whether the month comes first in figures, and by how many hours.</summary>
-    public Outcome<School> SetWriting(Viewer viewer, bool monthFirst, bool twelveHours) => gate.Write<School>(Act.SetWriting, viewer, at =>
+    /// <summary>The days that a week can begin on.</summary>
+    public static readonly ImmutableArray<IsoDayOfWeek> FirstDays = [IsoDayOfWeek.Monday, IsoDayOfWeek.Sunday, IsoDayOfWeek.Saturday];
+
+    /// <summary>How many calendars and series stand in the school's zone, and so follow it into another.</summary>
+    public Outcome<(int Calendars, int Series)> OpenSchool(Viewer viewer) => gate.Read<(int, int)>(Act.SetSchool, viewer, at =>
+        new Outcome<(int, int)>.Done(at.Stores.School.InZone(at.School.Time.Zone.Id)));
+
+    /// <summary>
+    /// Sets the school's name, its zone, the day its weeks begin on, and how days and times are written. With the zone go the calendars and
+    /// series that stood in the one before: they keep their wall-clock times, and so take place at other moments.
+    /// </summary>
+    public Outcome<School> SetSchool(Viewer viewer, SchoolDetails input) => gate.Write<School>(Act.SetSchool, viewer, at =>
     {
-        if (at.School.Time.MonthFirst == monthFirst && at.School.TwelveHours == twelveHours) return new Outcome<School>.Done(at.School);
-        at.Stores.School.SetWriting(monthFirst, twelveHours, at.Now);
-        at.Note(HistorySubject.School, 1,
-            $"set dates in figures to {(monthFirst ? "month first" : "day first")}, and times to {(twelveHours ? "12" : "24")} hours");
+        var entry = new Entry();
+        var name = entry.Line("Name", input.Name, "The school's name", 120, needed: true);
+        var zone = ZoneText.Find(input.Zone ?? "");
+        if (zone is null) entry.Wrong("Zone", "Choose the school's time zone from the list, for example America/Halifax.");
+        if (!FirstDays.Contains(input.FirstDayOfWeek)) entry.Wrong("FirstDayOfWeek", "A week begins on Monday, Sunday or Saturday.");
+        if (!entry.IsGood) return new Outcome<School>.Refused(entry.Problems);
+        if (input.Revision != at.School.Revision) return new Outcome<School>.Stale(null);
+        var now = at.School.Time;
+        string[] told =
+        [
+            name == at.School.Name ? "" : $"named the school {name}",
+            zone!.Equals(now.Zone) ? "" : $"set the school's time zone to {zone.Id}",
+            input.FirstDayOfWeek == now.FirstDayOfWeek ? "" : $"set weeks to begin on {input.FirstDayOfWeek}",
+            input.MonthFirst == now.MonthFirst ? "" : $"set dates in figures to {(input.MonthFirst ? "month first" : "day first")}",
+            input.TwelveHours == at.School.TwelveHours ? "" : $"set times to {(input.TwelveHours ? "12" : "24")} hours",
+        ];
+        if (told.All(one => one.Length == 0)) return new Outcome<School>.Done(at.School);
+        at.Stores.School.Set(name, zone.Id, input.FirstDayOfWeek, input.MonthFirst, input.TwelveHours, at.Now);
+        if (!zone.Equals(now.Zone)) at.Stores.School.Move(now.Zone.Id, zone.Id, at.Now);
+        at.Note(HistorySubject.School, 1, string.Join(", ", told.Where(one => one.Length > 0)));
         return new Outcome<School>.Done(at.Stores.School.Find()!);
     });
 

@@ -5,6 +5,7 @@ namespace JollyAlmanac.Core.Reading;
 
 /// <summary>
 /// Finds the zone that somebody means: "America/St_Johns", "St Johns", "st. john's", or a name of Unicode CLDR's windowsZones table.
+/// "EST" and the like are none: in the IANA database they are fixed offsets without summer time, and nobody who writes one means that.
 /// </summary>
 public static class ZoneText
 {
@@ -20,9 +21,11 @@ public static class ZoneText
     {
         text = text.Trim();
         if (text.Length is 0 or > Longest) return null;
-        if (DateTimeZoneProviders.Tzdb.GetZoneOrNull(text) is { } exact) return exact;
-        if (DateTimeZoneProviders.Tzdb.Ids.FirstOrDefault(id =>
-            id.Equals(text.Replace(' ', '_'), StringComparison.OrdinalIgnoreCase)) is { } alike) return DateTimeZoneProviders.Tzdb[alike];
+        if (text.Equals("UTC", StringComparison.OrdinalIgnoreCase)) return DateTimeZone.Utc;
+        if (DateTimeZoneProviders.Tzdb.Ids.FirstOrDefault(id => id.Contains('/', StringComparison.Ordinal)
+            && !id.StartsWith("Etc/", StringComparison.Ordinal)
+            && id.Equals(text.Replace(' ', '_'),
+                StringComparison.OrdinalIgnoreCase)) is { } alike) return DateTimeZoneProviders.Tzdb[alike];
         if (Places.Value[Plain(text)].Distinct().ToList() is [var only]) return DateTimeZoneProviders.Tzdb[only];
         return TzdbDateTimeZoneSource.Default.WindowsMapping.PrimaryMapping.FirstOrDefault(one =>
             one.Key.Equals(text, StringComparison.OrdinalIgnoreCase)) is { Value: { } mapped } ? DateTimeZoneProviders.Tzdb[mapped] : null;

@@ -66,11 +66,12 @@ public static class Alteration
     /// What to keep in place of the series, and the part that is split off: either may be missing, not both. Nothing is stored here, and
     /// whether somebody may do it, and whether it opens a door, is not asked here.
     /// </returns>
-    /// <param name="school">The school's time: where no-class days move sessions on, they stay where the whole series had them.</param>
+    /// <param name="school">The school's time: what is moved to a day without class meets there, and where no-class days move sessions on,
+    /// they stay where the whole series had them.</param>
     public static (Altered? Altered, string? Reason) Of(Plan plan, Session session, SessionEdit edit, ChangeScope scope,
-        SchoolTime? school = null)
+        SchoolTime school)
     {
-        if (scope == ChangeScope.This) return (new Altered(OfThis(plan.Of, session, edit, isAlone: true)), null);
+        if (scope == ChangeScope.This) return (new Altered(OfThis(plan.Of, session, edit, isAlone: true, school)), null);
         if (edit.Note is not null)
             return (null, "A note is for one session. What holds for all of them belongs into the text about the series.");
         if (edit.Door?.Entry is not null)
@@ -91,7 +92,7 @@ public static class Alteration
     public static Series OfAll(Series series, IEnumerable<Session> sessions, bool meets) =>
         sessions.Aggregate(series, (altered, session) => OfThis(altered, session, new SessionEdit(Meets: meets), isAlone: false));
 
-    private static Series OfThis(Series series, Session session, SessionEdit edit, bool isAlone)
+    private static Series OfThis(Series series, Session session, SessionEdit edit, bool isAlone, SchoolTime? school = null)
     {
         var before = session.Change ?? new Change(session.Original);
         var isOffByItself = session.LeftOut is not null || before.Standing == Standing.Held;
@@ -102,8 +103,11 @@ public static class Alteration
             {
                 false => Standing.Cancelled,
                 // Brought back by itself it meets, whatever the day is; of a range, the school's days go on taking out what they take.
-                true => isOffByItself && before.Day is null && (isAlone || before.Standing != Standing.Cancelled) ? Standing.Held
+                true => isOffByItself && (isAlone || before.Standing != Standing.Cancelled) ? Standing.Held
                     : Standing.AsPlanned,
+                // Who moves it to a day without class means it to meet there; one that is declared later takes it out again.
+                null when edit.Day is { } to && before.Standing != Standing.Cancelled && school is not null =>
+                    school.NoClassOn(to) is null ? Standing.AsPlanned : Standing.Held,
                 null => before.Standing,
             },
             Day = edit.Day is { } day ? day == session.Planned && session.LeftOut is null && !IsPushed(session) ? null : day : before.Day,
@@ -164,9 +168,9 @@ public static class Alteration
 
     // A half does not know the days of the other, to which a no-class day may have moved one of its sessions: each stays where the whole
     // had it.
-    private static Series Pinned(Series half, Plan whole, SchoolTime? school)
+    private static Series Pinned(Series half, Plan whole, SchoolTime school)
     {
-        if (school is null || half.Pattern.NoClass != NoClassPolicy.NextClassDay) return half;
+        if (half.Pattern.NoClass != NoClassPolicy.NextClassDay) return half;
         foreach (var session in Planner.PlanOf(half, school).Sessions)
         {
             if (session.IsExtra || session.Change is not null || whole.Find(session.Original) is not { } was
@@ -180,7 +184,7 @@ public static class Alteration
         return half;
     }
 
-    private static (Altered?, string?) Later(Plan plan, Session session, SessionEdit edit, SchoolTime? school)
+    private static (Altered?, string?) Later(Plan plan, Session session, SessionEdit edit, SchoolTime school)
     {
         var series = plan.Of;
         // Moved to an earlier weekday, the new series begins there: what the old one has between belongs to it, too, so that

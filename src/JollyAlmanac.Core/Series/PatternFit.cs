@@ -152,18 +152,21 @@ public static class PatternFit
             }
 
             expected[session.Original] = one;
-            if (ChangeOf(session, one, given) is { IsEmpty: false } change) changes.Add(change);
+            if (ChangeOf(session, one, given, school) is { IsEmpty: false } change) changes.Add(change);
         }
 
         ImmutableArray<Change> all = [.. changes.OrderBy(change => change.Original)];
         return Means(all.IsEmpty ? plan : Planner.PlanOf(bare with { Changes = all }, school), expected) ? all : null;
     }
 
-    private static Change ChangeOf(Session session, GivenSession one, GivenSeries given)
+    private static Change ChangeOf(Session session, GivenSession one, GivenSeries given, SchoolTime school)
     {
         var isMoved = session.Start != one.Start || session.End != one.End || session.IsAllDay != one.IsAllDay;
         return new Change(session.Original,
-            one.IsCancelled ? Standing.Cancelled : session.LeftOut is not null ? Standing.Held : Standing.AsPlanned,
+            one.IsCancelled ? Standing.Cancelled
+                : session.LeftOut is not null
+                || (session.Of.Pattern.NoClass != NoClassPolicy.MeetAnyway && !school.IsClassDay(one.Start.Date)) ? Standing.Held
+                    : Standing.AsPlanned,
             one.Start.Date != session.Start.Date ? one.Start.Date : null, isMoved && TimeOf(session) != TimeOf(one) ? TimeOf(one) : null,
             one.Title != given.Title ? one.Title : null, one.Place != given.Place ? one.Place : null, one.Note);
     }

@@ -204,12 +204,17 @@ public static class Planner
             leftOut) { IsAllDay = pattern.Time is SessionTime.AllDay };
     }
 
-    // An extra session meets whatever the day is, as long as its bells have its period. Null where no bells have it.
+    private static NoClassDay? NoClassOn(MeetingPattern pattern, SchoolTime school, LocalDate day, LocalTime time) =>
+        pattern.NoClass == NoClassPolicy.MeetAnyway ? null : school.NoClassOn(day.PlusDays(DaysToSchool(pattern, school, day + time)));
+
+    // An extra session meets on a holiday, for which somebody chose it, and not in bad weather, which nobody chose; its bells must have its
+    // period. Null where no bells have it.
     private static Session? Beside(Series series, SchoolTime school, ExtraSession extra)
     {
         var bells = school.BellsOn(extra.Day);
         if ((extra.Time.On(bells) ?? extra.Time.On(school.Bells)) is not var (start, minutes)) return null;
-        var leftOut = extra.Time is SessionTime.InPeriod named && named.On(bells) is null ? NoPeriod(extra.Day, named, bells) : null;
+        var leftOut = extra.Time is SessionTime.InPeriod named && named.On(bells) is null ? NoPeriod(extra.Day, named, bells)
+            : NoClassOn(series.Pattern, school, extra.Day, start) is { Kind: NoClassKind.Weather } weather ? weather : null;
         return new Session(series, extra.Original, extra.Day + start, End(extra.Day, start, minutes), null,
             leftOut) { IsAllDay = extra.Time is SessionTime.AllDay };
     }
@@ -226,8 +231,9 @@ public static class Planner
 
     private static Session Changed(Session session, Change change, SchoolTime school)
     {
-        // Who moves a session to a day means it to meet there, whatever the day is.
-        var leftOut = change.Standing == Standing.Held || change.Day is not null ? null : session.LeftOut;
+        // A day without class takes out whatever stands on it, however it came there, unless somebody said that it meets all the same.
+        var leftOut = change.Standing == Standing.Held ? null
+            : change.Day is { } moved ? NoClassOn(session.Of.Pattern, school, moved, session.Start.TimeOfDay) : session.LeftOut;
         if (change.Day is null && change.Time is null) return session with { Change = change, LeftOut = leftOut };
         var day = change.Day ?? session.Start.Date;
         var time = change.Time

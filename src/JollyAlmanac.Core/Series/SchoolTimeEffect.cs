@@ -46,6 +46,8 @@ public sealed record SchoolTimeEffect(ImmutableArray<SeriesEffect> Series, int O
                     : $"Nothing changes for any of the {Wording.Count(Of, "series", "series")}.";
             var parts = new List<string>();
             Add(parts, Series.Sum(one => one.What.Gone.Length), Series.Count(one => !one.What.Gone.IsEmpty), "is left out", "are left out");
+            var byHand = Series.Sum(one => one.What.Gone.Count(session => session.IsExtra || session.Change?.Day is not null));
+            if (byHand > 0) parts[^1] += $", {byHand} of them put there by hand";
             Add(parts, Series.Sum(one => one.What.New.Length), Series.Count(one => !one.What.New.IsEmpty), "comes in", "come in");
             Add(parts, Series.Sum(one => one.What.Moved.Length), Series.Count(one => !one.What.Moved.IsEmpty), "moves", "move");
             var shorter = Series.Count(one => one.FallsShort);

@@ -22,15 +22,6 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
     /// <summary>What of it cannot be read as it is stored.</summary>
     public IReadOnlyList<Unreadable> Unreadable { get; private set; } = [];
 
-    public IActionResult OnPostWriting(bool monthFirst, bool twelveHours)
-    {
-        var outcome = setSchoolTime.SetWriting(visit.Viewer, monthFirst, twelveHours);
-        if (!outcome.IsDone) return Answers.Of(outcome);
-        TempData[Answers.Said] =
-            $"Dates in figures are read {(monthFirst ? "month first" : "day first")}, and times are written like {(twelveHours ? "1:30 pm" : "13:30")}.";
-        return Redirect("/school-time");
-    }
-
     public IActionResult OnGet()
     {
         switch (setSchoolTime.Open(visit.Viewer))

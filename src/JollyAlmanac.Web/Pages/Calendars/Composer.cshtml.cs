@@ -103,6 +103,23 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
         return Partial("_QuickAnswer", this);
     }
 
+    /// <summary>Fills the form by a line; what the line does not say stays as it was typed. Nothing is saved.</summary>
+    public IActionResult OnPostRead(string slug, string id, string? line, [FromForm] SeriesInput input, [FromForm] MaterialForm material)
+    {
+        if (!TryRead(id, out var series)) return NotFound();
+        switch (composeSeries.Open(visit.Viewer, slug, series))
+        {
+            case Outcome<Composer>.Done { Value: var composer }:
+                (Material, Line) = (material, line);
+                if (!string.IsNullOrWhiteSpace(line) && quickAdd.Fill(visit.Viewer, slug, line, input)
+                    is Outcome<(QuickReading Reading, SeriesInput Input)>.Done { Value: var filled })
+                    (Reading, input) = (filled.Reading, filled.Input);
+                return Show(composer, input, slug, series);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
     public async Task<IActionResult> OnPostAsync(string slug, string id, [FromForm] SeriesInput input, [FromForm] MaterialForm material,
         CancellationToken cancellation)
     {

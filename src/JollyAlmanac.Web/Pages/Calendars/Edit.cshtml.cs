@@ -33,11 +33,11 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
     /// <summary>The title as it is stored.</summary>
     public string? StoredTitle { get; private set; }
 
-    public IActionResult OnGet(string? slug)
+    public IActionResult OnGet(string? slug, CalendarKind kind = CalendarKind.Class)
     {
         Slug = slug;
         var form = slug is not null ? saveCalendar.Form(visit.Viewer, slug) : AccessRules.MayAtSchool(Deed.MakeCalendar, visit.Viewer.Role)
-            ? saveCalendar.NewForm() : null;
+            ? saveCalendar.NewForm(Enum.IsDefined(kind) ? kind : CalendarKind.Class) : null;
         return form is null ? Refusal(slug) : Show(form, form.Version);
     }
 

@@ -1,0 +1,49 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Web.Serving;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace JollyAlmanac.Web.Pages;
+
+/// <summary>The school's name and zone, and how it writes days and times.</summary>
+public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, Visit visit) : PageModel
+{
+    public SchoolDetails Input { get; private set; } = null!;
+
+    /// <summary>What goes with the school into another zone.</summary>
+    public (int Calendars, int Series) InZone { get; private set; }
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    public IActionResult OnGet() => Show(SchoolDetails.Of(look.AtSchool()!)) ?? Page();
+
+    public IActionResult OnPost([FromForm] SchoolDetails input)
+    {
+        switch (setSchoolTime.SetSchool(visit.Viewer, input))
+        {
+            case Outcome<School>.Done:
+                TempData[Answers.Said] = "It is saved.";
+                return Redirect("/school-time");
+            case Outcome<School>.Refused { Problems: var problems }:
+                Problems = problems;
+                return Show(input) ?? this.Again(StatusCodes.Status422UnprocessableEntity);
+            case Outcome<School>.Stale:
+                Problems = [new Problem("", "Somebody changed the school's time while you were here. Nothing was saved; look, and save again.")];
+                return Show(input with { Revision = look.AtSchool()!.Revision }) ?? this.Again(StatusCodes.Status409Conflict);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    private IActionResult? Show(SchoolDetails input)
+    {
+        Input = input;
+        var opened = setSchoolTime.OpenSchool(visit.Viewer);
+        if (opened is not Outcome<(int Calendars, int Series)>.Done { Value: var inZone }) return Answers.Of(opened);
+        InZone = inZone;
+        return null;
+    }
+}
