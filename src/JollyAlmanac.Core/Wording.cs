@@ -22,17 +22,28 @@ public static class Wording
     /// <summary>"04:30-05:20", as a form shows it.</summary>
     public static string Typed(LocalTime start, LocalTime end) => $"{Typed(start)}-{Typed(end)}";
 
-    /// <summary>The culture under which times are written by twelve hours or by twenty-four; all else stays as it is.</summary>
-    public static CultureInfo Culture(bool twelveHours) => twelveHours ? Twelve : English;
+    /// <summary>
+    /// The culture under which times are written by twelve hours or by twenty-four, and the month before the day or behind it; all else
+    /// stays as it is.
+    /// </summary>
+    /// <param name="twelveHours">"1:30 pm".</param>
+    /// <param name="monthFirst">"Mon Sep 14".</param>
+    public static CultureInfo Culture(bool twelveHours, bool monthFirst = false) => Cultures[(twelveHours ? 2 : 0) + (monthFirst ? 1 : 0)];
 
-    private static readonly CultureInfo Twelve = MakeTwelve();
+    private static readonly CultureInfo[] Cultures =
+        [Make(twelveHours: false, monthFirst: false), Make(false, true), Make(true, false), Make(true, true)];
 
     private static bool IsTwelve => CultureInfo.CurrentCulture.DateTimeFormat.ShortTimePattern.Contains('t', StringComparison.Ordinal);
 
-    private static CultureInfo MakeTwelve()
+    private static bool IsMonthFirst => CultureInfo.CurrentCulture.DateTimeFormat.MonthDayPattern == MonthDay;
+
+    private const string MonthDay = "MMM d";
+
+    private static CultureInfo Make(bool twelveHours, bool monthFirst)
     {
         var culture = (CultureInfo)English.Clone();
-        culture.DateTimeFormat.ShortTimePattern = "h:mm tt";
+        if (twelveHours) culture.DateTimeFormat.ShortTimePattern = "h:mm tt";
+        culture.DateTimeFormat.MonthDayPattern = monthFirst ? MonthDay : "d MMM";
         return CultureInfo.ReadOnly(culture);
     }
 
@@ -47,21 +58,22 @@ public static class Wording
     public static string Span(LocalTime start, LocalTime end) =>
         IsTwelve && Half(start) == Half(end) ? $"{TwelveOf(start)}–{Of(end)}" : $"{Of(start)}–{Of(end)}";
 
-    /// <summary>"Mon 14 Sep".</summary>
-    public static string WithWeekday(LocalDate day) => day.ToString("ddd d MMM", English);
+    /// <summary>"Mon 14 Sep", or "Mon Sep 14" for who reads the month first.</summary>
+    public static string WithWeekday(LocalDate day) => day.ToString(IsMonthFirst ? "ddd MMM d" : "ddd d MMM", English);
 
-    /// <summary>"Monday 14 September".</summary>
-    public static string InFull(LocalDate day) => day.ToString("dddd d MMMM", English);
+    /// <summary>"Monday 14 September", or "Monday, September 14".</summary>
+    public static string InFull(LocalDate day) => day.ToString(IsMonthFirst ? "dddd, MMMM d" : "dddd d MMMM", English);
 
-    /// <summary>"14 Sep".</summary>
-    public static string Brief(LocalDate day) => day.ToString("d MMM", English);
+    /// <summary>"14 Sep", or "Sep 14".</summary>
+    public static string Brief(LocalDate day) => day.ToString(IsMonthFirst ? MonthDay : "d MMM", English);
 
-    /// <summary>"14 Sep 2026".</summary>
-    public static string WithYear(LocalDate day) => day.ToString("d MMM yyyy", English);
+    /// <summary>"14 Sep 2026", or "Sep 14, 2026".</summary>
+    public static string WithYear(LocalDate day) => day.ToString(IsMonthFirst ? "MMM d, yyyy" : "d MMM yyyy", English);
 
     /// <summary>"Wed 11 Nov", "22–23 Oct", "19 Dec–3 Jan".</summary>
     public static string Days(LocalDate first, LocalDate last) =>
-        first == last ? WithWeekday(first) : first.Month == last.Month && first.Year == last.Year ? $"{first.Day}–{Brief(last)}"
+        first == last ? WithWeekday(first) : first.Month == last.Month && first.Year == last.Year
+            ? IsMonthFirst ? $"{Brief(first)}–{last.Day}" : $"{first.Day}–{Brief(last)}"
             : $"{Brief(first)}–{Brief(last)}";
 
     /// <summary>"Mon".</summary>

@@ -27,6 +27,10 @@ public sealed class MaterialStore
     public IReadOnlyList<Material> Of(CalendarId calendar) => Read(connection.Query<MaterialRow>(
         $"select {Columns} from materials m where m.calendar_id = @id and m.deleted_at is null order by m.id", new { id = calendar.Value }));
 
+    /// <summary>How many materials are on a calendar.</summary>
+    public int CountOf(CalendarId calendar) => (int)connection.ExecuteScalar<long>(
+        "select count(*) from materials where calendar_id = @id and deleted_at is null", new { id = calendar.Value });
+
     /// <summary>The material of that key, unless it or its series was taken off.</summary>
     public Material? Find(string key) => Read(connection.Query<MaterialRow>(
         $"""

@@ -24,6 +24,9 @@ public sealed class PeopleStore
     private const string Columns =
         "select p.id, p.name, p.email, p.role, p.password_hash as PasswordHash, p.stamp, p.ended_at as EndedAt, p.version, p.factor, p.factor_since as FactorSince, p.factor_step as FactorStep from people p";
 
+    // By what stands behind the last space of a name, as lists of a school do; the index people_by_last_name is of the same words.
+    private const string ByName = "replace(p.name, rtrim(p.name, replace(p.name, ' ', '')), ''), p.name, p.id";
+
     private const string IsStaff = "role in ('coordinator', 'teacher')";
 
     private readonly SqliteConnection connection;
@@ -125,7 +128,7 @@ public sealed class PeopleStore
 
     /// <summary>Whose family somebody is, by name; those who have left are not among them.</summary>
     public IReadOnlyList<PersonId> ChildrenOf(PersonId family) => [.. connection.Query<long>(
-        "select p.id from families f join people p on p.id = f.child_id where f.family_id = @id and p.ended_at is null order by p.name, p.id",
+        $"select p.id from families f join people p on p.id = f.child_id where f.family_id = @id and p.ended_at is null order by {ByName}",
         new { id = family.Value }).Select(id => new PersonId(id))];
 
     /// <summary>Sets whose family somebody is.</summary>
@@ -197,7 +200,7 @@ public sealed class PeopleStore
 
     /// <summary>The families of people, by name; those who have left are not among them.</summary>
     public IReadOnlyList<Person> FamiliesOf(IReadOnlyCollection<PersonId> children) => Read(connection.Query<PersonRow>(
-        $"{Columns} where p.ended_at is null and p.id in (select family_id from families where child_id in @ids) order by p.name",
+        $"{Columns} where p.ended_at is null and p.id in (select family_id from families where child_id in @ids) order by {ByName}",
         new { ids = children.Select(person => person.Value).ToArray() }));
 
     /// <summary>The names of people.</summary>
@@ -208,17 +211,28 @@ public sealed class PeopleStore
 
     /// <summary>These people, by name; those who have left, too.</summary>
     public IReadOnlyList<Person> Of(IReadOnlyCollection<PersonId> people) =>
-        Read(connection.Query<PersonRow>($"{Columns} where p.id in @ids order by p.name",
+        Read(connection.Query<PersonRow>($"{Columns} where p.id in @ids order by {ByName}",
             new { ids = people.Select(person => person.Value).ToArray() }));
 
     /// <summary>Those who have not left, by name.</summary>
     public IReadOnlyList<Person> Present(int most) =>
-        Read(connection.Query<PersonRow>($"{Columns} where p.ended_at is null order by p.name limit @most", new { most }));
+        Read(connection.Query<PersonRow>($"{Columns} where p.ended_at is null order by {ByName} limit @most", new { most }));
 
     /// <summary>Which of these have signed in before.</summary>
     public IReadOnlySet<PersonId> HaveCome(IReadOnlyCollection<PersonId> people) =>
         connection.Query<long>("select id from people where id in @ids and last_sign_in_at is not null",
             new { ids = people.Select(person => person.Value).ToArray() }).Select(id => new PersonId(id)).ToHashSet();
+
+    /// <summary>How somebody reads times and dates: by twelve hours, the month first; null for the school's way.</summary>
+    public (bool? TwelveHours, bool? MonthFirst) WritingOf(PersonId person) =>
+        connection.QuerySingleOrDefault<(long? Twelve, long? Month)>("select twelve_hours, month_first from people where id = @id",
+            new { id = person.Value }) is var (twelve, month) ? (twelve is null ? null : twelve == 1, month is null ? null : month == 1)
+                : default;
+
+    /// <summary>Sets how somebody reads times and dates; null for the school's way.</summary>
+    public void SetWriting(PersonId person, bool? twelveHours, bool? monthFirst) => connection.Execute(
+        "update people set twelve_hours = @twelveHours, month_first = @monthFirst where id = @id",
+        new { id = person.Value, twelveHours, monthFirst });
 
     /// <summary>Which of these are here.</summary>
     public IReadOnlySet<PersonId> Here(IReadOnlyCollection<PersonId> people) =>
@@ -236,7 +250,7 @@ public sealed class PeopleStore
             select m.person_id, below.top from below join group_members m on m.group_id = below.id
             """,
             new { ids = among.Select(group => group.Value).ToArray() }).ToLookup(row => row.Person, row => new GroupId(row.Group));
-        return [.. Read(connection.Query<PersonRow>($"{Columns} where p.{IsStaff} and p.ended_at is null order by p.name"))
+        return [.. Read(connection.Query<PersonRow>($"{Columns} where p.{IsStaff} and p.ended_at is null order by {ByName}"))
             .Select(person => (person, new Viewer(person.Id, person.Role, groups[person.Id.Value].ToHashSet())))];
     }
 
@@ -248,7 +262,7 @@ public sealed class PeopleStore
         var (where, values) = Filter(typed, [], null, left: false);
         values.Add("most", most);
         return NameWords.Of(typed).Count == 0 ? []
-            : Read(connection.Query<PersonRow>($"{Columns} {where} order by p.name, p.id limit @most", values));
+            : Read(connection.Query<PersonRow>($"{Columns} {where} order by {ByName} limit @most", values));
     }
 
     /// <summary>People with how they come in, by name.</summary>
@@ -266,7 +280,7 @@ public sealed class PeopleStore
         values.Add("now", now.ToUnixTimeMilliseconds());
         values.Add("skip", skip);
         values.Add("most", most);
-        return Entries($"{where} order by p.name, p.id limit @most offset @skip", values);
+        return Entries($"{where} order by {ByName} limit @most offset @skip", values);
     }
 
     /// <summary>How many these are.</summary>

@@ -19,7 +19,7 @@ public sealed class FormRoundTripTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
-    private void Under(bool twelve, Action act)
+    private static void Under(bool twelve, Action act)
     {
         var before = CultureInfo.CurrentCulture;
         CultureInfo.CurrentCulture = Wording.Culture(twelve);

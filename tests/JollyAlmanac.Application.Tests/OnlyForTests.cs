@@ -207,7 +207,7 @@ public sealed class OnlyForTests : IDisposable
         var drill = school.Add(input);
         Assert.Equal(new OnlyFor([], [.. new[] { inside.Person!.Value, outside.Person.Value }.OrderBy(one => one.Value)]),
             school.Now(drill).OnlyFor);
-        Assert.Equal("Inge Strand and Odd Bakken",
+        Assert.Equal("Odd Bakken and Inge Strand",
             school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().OnlyFor);
         foreach (var (wrong, told) in new (SeriesInput, string)[]
         {
@@ -270,7 +270,7 @@ public sealed class OnlyForTests : IDisposable
     {
         var (coordinator, habits) = (school.Coordinator, school.Habits);
         // As it was before anybody chose.
-        Assert.Equal(OpenTo.Everyone, school.Calendars.NewForm(CalendarKind.Department).OpenTo);
+        Assert.Equal(OpenTo.Everyone, school.Calendars.NewForm(Core.Calendars.CalendarKind.Department).OpenTo);
         Assert.Equal((OpenTo.Anyone, true), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
         TestSchool.Done(habits.Do(coordinator, new HabitsInput(OpenTo.Named, ShowsList: true)));
         Assert.Equal(

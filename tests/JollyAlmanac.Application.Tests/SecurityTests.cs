@@ -5,11 +5,7 @@ using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
-using NodaTime;
-using NodaTime.Testing;
 
 namespace JollyAlmanac.Application.Tests;
 

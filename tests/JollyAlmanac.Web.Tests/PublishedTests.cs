@@ -34,7 +34,7 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         var page = await student.GetStringAsync(server.Address("class page"), Stop);
         Assert.Equal(fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1)
             .Take(3), Days(
-            page[page.IndexOf("This week", StringComparison.Ordinal)..page.IndexOf("Seen and done", StringComparison.Ordinal)]));
+            page[page.IndexOf("This week", StringComparison.Ordinal)..page.IndexOf("Past sessions", StringComparison.Ordinal)]));
         Assert.Contains("in 9 minutes", page, StringComparison.Ordinal);
         var embed = await client.GetStringAsync(server.Address("embed"), Stop);
         Assert.Equal(fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1).Take(11), Days(embed));

@@ -60,7 +60,8 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
         return await WithRoom(input, needed: true, (target, entry) => gate.Write<JoinLink>(Act.AddJoinLink, viewer, slug, at =>
         {
             var stores = at.Stores;
-            var link = LinkReader.Read(entry, input, Fresh(at.Calendar.Id, input.Name ?? "", at.Setting.Grants), Ids(MayHost(stores, at.Setting.Grants)),
+            var link = LinkReader.Read(entry, input, Fresh(at.Calendar.Id, input.Name ?? "", at.Setting.Grants),
+                Ids(MayHost(stores, at.Setting.Grants)),
                 stores.JoinLinks.Checklist(), rooms.Provider is not null);
             link = WithOnly(entry, input, link, stores, at.Setting.Grants);
             if (string.IsNullOrWhiteSpace(input.Code)) link = link with { Code = stores.JoinLinks.FreeCode(link.Name) };

@@ -64,6 +64,9 @@ public sealed partial class Look
     // A class that meets several times a day is not listed for two weeks.
     private const int MostComing = 24;
 
+    /// <summary>How many of the rest of the term are shown to who asks for it.</summary>
+    private const int MostOfTerm = 400;
+
     private readonly StandingOnce classPages = new(database);
 
     /// <summary>
@@ -79,7 +82,9 @@ public sealed partial class Look
     /// <param name="slug">The calendar.</param>
     /// <param name="asVisitor">Show it as a visitor sees it who is not signed in. Where it is closed to them: as a student of the
     /// class.</param>
-    public ClassPage? AtClassPage(Viewer viewer, string slug, bool asVisitor) => gate.Read<ClassPage>(Act.SeeClassPage, viewer, slug, at =>
+    /// <param name="wholeTerm">All that is coming, not the next weeks alone.</param>
+    public ClassPage? AtClassPage(Viewer viewer, string slug, bool asVisitor, bool wholeTerm = false) =>
+        gate.Read<ClassPage>(Act.SeeClassPage, viewer, slug, at =>
     {
         var (stores, setting, now) = (at.Stores, at.Setting, at.Now);
         if (!setting.Calendar.IsInUse) return new Outcome<ClassPage>.NotFound();
@@ -96,8 +101,22 @@ public sealed partial class Look
         var nextWeek = time.WeekOf(now.InZone(time.Zone).Date).PlusWeeks(1);
         var ahead = sessions.Where(session => session.EndsAt > now).ToList();
         // What is near is shown whole; of a class that meets seldom, the next few.
-        var near = Math.Clamp(ahead.Count(session => session.Day < nextWeek.PlusWeeks(1)), Math.Min(4, ahead.Count), MostComing);
-        var coming = ahead.Take(near).Select(show).OfType<ShownSession>().ToList();
+        // Days that are taken whole crowd no lesson off the page: they stand between those that are shown, and are not counted.
+        var lessons = ahead.Where(session => !session.IsAllDay).ToList();
+        if (lessons.Count == 0) lessons = ahead;
+        var near = wholeTerm ? Math.Min(lessons.Count, MostOfTerm)
+            : Math.Clamp(lessons.Count(session => session.Day < nextWeek.PlusWeeks(1)), Math.Min(4, lessons.Count), MostComing);
+        var until = near == 0 ? default : near == lessons.Count ? Instant.MaxValue : lessons[near - 1].StartsAt;
+        var coming = ahead.Where(session => session.StartsAt <= until).Take(wholeTerm ? MostOfTerm : 2 * MostComing).Select(show)
+            .OfType<ShownSession>().ToList();
+        var later = ahead.Count - coming.Count;
+        // On top stands the next lesson, not the day that it lies in.
+        if (coming.FindIndex(one => !one.Session.IsAllDay) is > 0 and var lesson)
+        {
+            coming.Insert(0, coming[lesson]);
+            coming.RemoveAt(lesson + 1);
+        }
+
         var plans = facts.PlansFor(time, level, reader);
         var choices = isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn;
         var details = AccessRules.May(Deed.SeeDetails, level);
@@ -109,7 +128,7 @@ public sealed partial class Look
             setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(),
             [.. coming.Skip(1)], [.. past], [.. materials])
         {
-            Later = ahead.Count - near, Over = sessions.Count - ahead.Count, NextWeek = nextWeek,
+            Later = later, Over = sessions.Count - ahead.Count, NextWeek = nextWeek,
             Description = AccessRules.May(Deed.SeeOutline, level) ? setting.Calendar.Description : "",
             Teacher = details && stores.People.Get(setting.Calendar.Owner) is { EndedAt: null } teacher ? teacher.Name : "",
             Places = [.. plans.Where(plan => AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(plan.Of, level, reader)))

@@ -20,14 +20,24 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
     public School? AtSchool() => database.Read(stores => stores.School.Find());
 
     /// <summary>
-    /// The culture by which the school writes times of a day: by 12 or by 24 hours. Read anew only when something was written.
+    /// The culture by which the school writes times and dates: by 12 or by 24 hours, the day or the month first. Read anew only when
+    /// something was written.
     /// </summary>
     public CultureInfo Culture()
     {
         var epoch = database.Epoch();
-        if (culture is not { } at || at.Epoch != epoch)
-            culture = at = new AsOf(epoch, Wording.Culture(AtSchool() is { TwelveHours: true }));
+        if (culture is not { } at || at.Epoch != epoch) culture = at = new AsOf(epoch, database.Read(stores => Culture(stores, null)));
         return at.Culture;
+    }
+
+    /// <summary>The culture by which somebody reads: what they chose, and else the school's.</summary>
+    public CultureInfo Culture(PersonId person) => database.Read(stores => Culture(stores, person));
+
+    internal static CultureInfo Culture(Stores stores, PersonId? person)
+    {
+        var school = stores.School.Find();
+        var (twelve, month) = person is { } one ? stores.People.WritingOf(one) : default;
+        return Wording.Culture(twelve ?? school is { TwelveHours: true }, month ?? school is { Time.MonthFirst: true });
     }
 
     private sealed record AsOf(long Epoch, CultureInfo Culture);

@@ -1,3 +1,5 @@
+using System.Globalization;
+using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Keeping;
@@ -36,7 +38,7 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
             if (database.Read(stores => stores.Letters.NextDue()) is not { } due || due > now
                 || database.Write(stores => stores.Letters.Take(now, now + Lease), taken => taken is not null) is not { } letter)
                 return sent;
-            if (database.Read(stores => Compose(stores, letter, now)) is not { } composed)
+            if (database.Read(stores => ComposeFor(stores, letter, now)) is not { } composed)
             {
                 Keep(stores => stores.Letters.NotNeeded(letter.Id, now));
                 continue;
@@ -57,6 +59,21 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
     }
 
     private void Keep(Action<Stores> write) => database.Write(stores => { write(stores); return true; }, kept => kept);
+
+    // As the one who gets it reads times and dates.
+    private Letter? ComposeFor(Stores stores, QueuedLetter letter, Instant now)
+    {
+        var before = CultureInfo.CurrentCulture;
+        CultureInfo.CurrentCulture = Look.Culture(stores, letter.To);
+        try
+        {
+            return Compose(stores, letter, now);
+        }
+        finally
+        {
+            CultureInfo.CurrentCulture = before;
+        }
+    }
 
     private Letter? Compose(Stores stores, QueuedLetter letter, Instant now)
     {

@@ -25,7 +25,11 @@ public sealed record AccountPlace(string Key, string Browser, Instant? MadeAt, I
 /// <param name="BeingSetUp">The key of a second factor that is begun and not confirmed, as one types it; null for none.</param>
 /// <param name="Picture">The same as an address, for a picture that an app reads.</param>
 public sealed record Account(Person Person, bool HasPassword, bool HasFactor, int CodesLeft, IReadOnlyList<AccountPlace> Places,
-    string? BeingSetUp, string? Picture);
+    string? BeingSetUp, string? Picture)
+{
+    /// <summary>How they read times and dates; null for as the school has it.</summary>
+    public (bool? TwelveHours, bool? MonthFirst) Writing { get; init; }
+}
 
 /// <summary>One's own account: name, password, second factor, and where one is signed in.</summary>
 public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
@@ -45,7 +49,7 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
             [.. at.Stores.SignIns.Of(at.Person, at.Now).Select(one => new AccountPlace(Convert.ToHexStringLower(one.Hash), one.Browser,
                 one.MadeAt, one.EndsAt, one.Hash.AsSpan().SequenceEqual(here)))],
             key is null ? null : SecondFactor.Written(key),
-            key is null ? null : SecondFactor.AddressOf(key, at.School.Name, found.Person.Email)));
+            key is null ? null : SecondFactor.AddressOf(key, at.School.Name, found.Person.Email)) { Writing = at.Stores.People.WritingOf(at.Person) });
     }).OrNone;
 
     /// <summary>Changes one's own name.</summary>
@@ -58,6 +62,18 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
         if (!at.Stores.People.Change(at.Person, called, person.Email, person.Role, version)) return new Outcome<string>.Stale(null);
         at.Note(HistorySubject.Person, at.Person.Value, $"is called {called}, in place of {person.Name}");
         return new Outcome<string>.Done(called);
+    });
+
+    /// <summary>Sets how one reads times and dates.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="twelveHours">By twelve hours; null for as the school has it.</param>
+    /// <param name="monthFirst">The month before the day; null for as the school has it.</param>
+    public Outcome<bool> SetWriting(Viewer viewer, bool? twelveHours, bool? monthFirst) => gate.Write<bool>(Act.ChangeAccount, viewer, at =>
+    {
+        if (at.Stores.People.WritingOf(at.Person) == (twelveHours, monthFirst)) return new Outcome<bool>.Done(false);
+        at.Stores.People.SetWriting(at.Person, twelveHours, monthFirst);
+        at.Note(HistorySubject.Person, at.Person.Value, "chose how times and dates are written for them");
+        return new Outcome<bool>.Done(true);
     });
 
     /// <summary>Changes one's own password: all other sign-ins end.</summary>

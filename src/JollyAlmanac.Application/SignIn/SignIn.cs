@@ -48,8 +48,15 @@ public sealed record SignInPlace(string Network, string? Known = null, string Br
 public sealed record SignedInPerson(Person Person, Viewer Viewer, LookingAs? Looking);
 
 /// <summary>Signs people in, and says who a signed-in person is.</summary>
-public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords passwords, Secrets secrets)
+public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords passwords, Secrets secrets) : IDisposable
 {
+    /// <inheritdoc/>
+    public void Dispose()
+    {
+        strangers.Dispose();
+        knownBrowsers.Dispose();
+    }
+
     /// <summary>How many wrong tries one e-mail address has from one network, or one browser, in <see cref="Window"/>.</summary>
     public const int Tries = 10;
 

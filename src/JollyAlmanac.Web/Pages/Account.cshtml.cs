@@ -44,6 +44,9 @@ public sealed class AccountModel(Accounts accounts, OwnFeeds ownFeeds, Visit vis
     public IActionResult OnPostName(string? name, int version) => Answer(accounts.Rename(visit.Viewer, name, version),
         called => $"You are called {called} from now on.");
 
+    public IActionResult OnPostWriting(bool? twelveHours, bool? monthFirst) =>
+        Answer(accounts.SetWriting(visit.Viewer, twelveHours, monthFirst), _ => "Times and dates are written so for you from now on.");
+
     public async Task<IActionResult> OnPostPasswordAsync(string? old, string? password)
     {
         var outcome = accounts.ChangePassword(visit.Viewer, visit.Token, old, password);

@@ -155,8 +155,10 @@ public static class AlmanacServer
             pages.Conventions.ConfigureFilter(new NoHandler());
             pages.Conventions.AuthorizeFolder("/");
             // What is new has one form, and a guest sends none: the acts on what is there stand on its own page.
-            foreach (var page in new[] { "/People/New", "/Calendars/New" })
+            void OneForm(string page) =>
                 pages.Conventions.AddPageApplicationModelConvention(page, model => Keep(model, handler => handler.HandlerName is null));
+            OneForm("/People/New");
+            OneForm("/Calendars/New");
             pages.Conventions.AddPageApplicationModelConvention("/Public/Guest", model => Keep(model, handler => handler.HttpMethod == "Get"));
             pages.Conventions.AllowAnonymousToFolder("/Public");
         });
@@ -220,6 +222,7 @@ public static class AlmanacServer
             return next(context);
         });
         app.UseMiddleware<FirstRunGate>();
+        app.Use(SchoolClock.OfReader);
         app.UseMiddleware<LookGuard>();
         app.UseAuthorization();
         app.UseOutputCache();

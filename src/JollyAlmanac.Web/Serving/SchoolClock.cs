@@ -6,7 +6,8 @@ using NodaTime;
 namespace JollyAlmanac.Web.Serving;
 
 /// <summary>
-/// Times of a day are written by 12 or by 24 hours, as the school has chosen; and what ended with its last day is ended before anybody
+/// Times and dates are written as whoever signed in has chosen, and else as the school has; and what ended with its last day is ended
+/// before anybody
 /// looks.
 /// </summary>
 public sealed class SchoolClock(RequestDelegate next, Look look, Share share, IClock clock)
@@ -18,4 +19,15 @@ public sealed class SchoolClock(RequestDelegate next, Look look, Share share, IC
         CultureInfo.CurrentCulture = look.Culture();
         return next(context);
     }
+
+    /// <summary>Sets it for who is signed in. What is published is the same for everybody.</summary>
+    public static Task OfReader(HttpContext context, RequestDelegate next)
+    {
+        if (context.RequestServices.GetRequiredService<Visit>().Person is { } person && !IsPublished(context.Request.Path))
+            CultureInfo.CurrentCulture = context.RequestServices.GetRequiredService<Look>().Culture(person.Id);
+        return next(context);
+    }
+
+    private static bool IsPublished(PathString path) => path.StartsWithSegments("/embed") || path.StartsWithSegments("/feeds")
+        || path.StartsWithSegments("/oembed");
 }

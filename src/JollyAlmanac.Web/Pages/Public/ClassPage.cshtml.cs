@@ -15,10 +15,10 @@ public sealed class ClassPageModel(Look look, KeepNotices keepNotices, Visit vis
     /// <summary>A keeper of the calendar looks at it as others see it.</summary>
     public bool IsLookingAs { get; private set; }
 
-    public IActionResult OnGet(string slug, string? @as)
+    public IActionResult OnGet(string slug, string? @as, bool all)
     {
         // The same answer for a page that is closed and one that is not there, so that nobody learns which classes exist.
-        if (look.AtClassPage(visit.Viewer, slug, asVisitor: @as == "visitor") is not { } view) return NotFound();
+        if (look.AtClassPage(visit.Viewer, slug, asVisitor: @as == "visitor", wholeTerm: all) is not { } view) return NotFound();
         View = view;
         if (@as is null) keepNotices.Saw(visit.Viewer, view.Notices);
         IsLookingAs = @as == "visitor" && view.MayKeep;

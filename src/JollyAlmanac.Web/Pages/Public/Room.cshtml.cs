@@ -1,5 +1,4 @@
 using JollyAlmanac.StandIns.Rooms;
-using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 

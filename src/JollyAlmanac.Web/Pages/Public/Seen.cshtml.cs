@@ -1,7 +1,6 @@
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Publishing;
-using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 

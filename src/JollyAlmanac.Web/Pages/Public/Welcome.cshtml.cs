@@ -38,7 +38,7 @@ public sealed class WelcomeModel(Invitations invitations, Visit visit) : PageMod
         }
     }
 
-    private StatusCodeResult? Find(string token)
+    private NotFoundResult? Find(string token)
     {
         if (invitations.At(token) is { } way)
         {

@@ -17,8 +17,8 @@ internal static class EmbedWords
     /// <summary>Width and height in CSS pixels that it is made for.</summary>
     public static (int Width, int Height) SizeOf(EmbedShape shape) => shape switch
     {
-        EmbedShape.Term => (720, 520), EmbedShape.Week => (560, 420), EmbedShape.Next => (360, 190), EmbedShape.Button => (260, 70),
-        EmbedShape.Notices => (360, 320), _ => (360, 480),
+        EmbedShape.Term => (720, 640), EmbedShape.Week => (560, 420), EmbedShape.Next => (360, 250), EmbedShape.Button => (300, 140),
+        EmbedShape.Notices => (360, 400), _ => (360, 480),
     };
 
     /// <summary>The HTML to paste; it works without a script.</summary>

@@ -1,4 +1,3 @@
-using JollyAlmanac.Application;
 using NodaTime;
 using NodaTime.TimeZones;
 

@@ -92,6 +92,12 @@ if (finder) {
     all[(at + all.length) % all.length].focus();
     event.preventDefault();
   });
+  // A search box empties itself at the first Escape; here one press closes.
+  finder.addEventListener("keydown", event => {
+    if (event.key !== "Escape") return;
+    event.preventDefault();
+    finder.close();
+  });
   // A click beside it closes it.
   for (const dialog of [finder, keys])
     dialog.addEventListener("click", event => {

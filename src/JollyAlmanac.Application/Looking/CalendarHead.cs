@@ -1,0 +1,30 @@
+using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+
+namespace JollyAlmanac.Application.Looking;
+
+/// <summary>What stands over every page of a calendar.</summary>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Department">Its department; null for none.</param>
+/// <param name="Level">What the viewer may do on it.</param>
+/// <param name="Materials">How many materials it has; 0 for who does not keep any.</param>
+/// <param name="NoticesUp">How many of its notices are up; 0 for who does not keep them.</param>
+/// <param name="Asking">How many ask for access; 0 for who does not answer them.</param>
+public sealed record CalendarHead(Calendar Calendar, Calendar? Department, AccessLevel Level, int Materials, int NoticesUp, int Asking);
+
+public sealed partial class Look
+{
+    /// <summary>The head of a calendar's pages; null where the viewer may not open its term sheet.</summary>
+    public CalendarHead? AtHead(Viewer viewer, string slug) => gate.Read<CalendarHead>(Act.SeeTermSheet, viewer, slug, at =>
+    {
+        var (calendar, level, stores) = (at.Calendar, at.Setting.Level, at.Stores);
+        var time = at.School.Time;
+        return new Outcome<CalendarHead>.Done(new CalendarHead(calendar,
+            calendar.Department is { } id && stores.Calendars.Get(id) is { } department
+                && AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id)) > AccessLevel.None ? department : null, level,
+            AccessRules.May(Deed.AddSeries, level) ? stores.Materials.CountOf(calendar.Id) : 0,
+            AccessRules.May(Deed.KeepNotices, level) ? stores.Notices.Of(calendar.Id).Count(one => one.First <= at.Today && at.Today <= one.Last)
+                : 0,
+            AccessRules.May(Deed.Publish, level) ? stores.Requests.WaitingOn(calendar.Id).Count : 0));
+    }).OrNone;
+}
