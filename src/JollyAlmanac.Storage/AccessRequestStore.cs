@@ -55,6 +55,9 @@ public sealed class AccessRequestStore
     public IReadOnlyList<AccessRequest> WaitingOn(CalendarId calendar) =>
         Read("where calendar_id = @id and answered_at is null order by id", new { id = calendar.Value });
 
+    /// <summary>Those that wait anywhere, the oldest first.</summary>
+    public IReadOnlyList<AccessRequest> Waiting(int most) => Read("where answered_at is null order by id limit @most", new { most });
+
     /// <summary>How many of a person wait.</summary>
     public int WaitingOf(PersonId person) => (int)connection.ExecuteScalar<long>(
         "select count(*) from access_requests where person_id = @id and answered_at is null", new { id = person.Value });

@@ -58,6 +58,18 @@ public sealed class SeriesStore
     /// <summary>The series of all calendars in use that are not taken off.</summary>
     public ILookup<CalendarId, Series> All() => Query(InUse, null).ToLookup(series => series.Calendar);
 
+    /// <summary>The calendars on which a session of these days was changed by hand.</summary>
+    /// <param name="first">The first day.</param>
+    /// <param name="last">The last day, with it.</param>
+    /// <param name="most">The most that are given.</param>
+    public IReadOnlyList<CalendarId> ChangedOn(LocalDate first, LocalDate last, int most) => [.. connection.Query<long>(
+        """
+        select distinct s.calendar_id from changes c join series s on s.id = c.series_id
+        where s.deleted_at is null and (c.day between @first and @last or substr(c.original, 1, 10) between @first and @last)
+        order by s.calendar_id limit @most
+        """,
+        new { first = Stored.Text(first), last = Stored.Text(last), most }).Select(id => new CalendarId(id))];
+
     /// <summary>The series of all calendars in use that meet in a place, letters' case apart, and are not taken off.</summary>
     public IReadOnlyList<Series> InPlace(string place) => Query($"place = @place collate nocase and {InUse}", new { place });
 

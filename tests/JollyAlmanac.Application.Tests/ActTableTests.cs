@@ -223,7 +223,7 @@ public sealed class ActTableTests : IDisposable
     // What gathers over all that somebody reaches, calendar by calendar, and stands at doors: other tests hold these.
     private static readonly HashSet<string> Gathers =
         ["Look.AtDay", "Look.AtWeek", "Look.AtCalendars", "Look.AtCalendar", "Look.Departments", "Look.AtRibbon", "Look.AtSetUp",
-            "Look.AtMaterial", "Look.AtEdition", "Look.CaptionsOf", "Look.AtSearch", "Look.AtOwn",
+            "Look.AtMaterial", "Look.AtEdition", "Look.CaptionsOf", "Look.AtSearch", "Look.AtOwn", "Look.AtSchoolDay",
             "SendFiles.Find", "SendFiles.Add", "SendFiles.Drop", "Share.ClassLists", "KeepNotices.Saw", "Prints.Sheet", "Prints.Card", "Switchboard.At", "KeepLinks.Begin", "Doors.AtGuest", "Doors.EnterAsGuest"];
 
     private sealed record Row(string Method, string Act, string[] Cells);

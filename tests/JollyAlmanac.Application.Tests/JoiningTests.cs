@@ -367,7 +367,7 @@ public sealed class JoiningTests : IDisposable
             one.Series.Description == $"Or use /in/{Link().Code}");
         Assert.Equal("Tidepool room opens 5 min before every session that uses it.",
             await Mend(FindingKind.WindowsOverlap, RemedyKind.OpenLater));
-        Assert.Equal("opens 5 min before, shuts 20 min after the start", Link().Entry.InWords);
+        Assert.Equal("opens 5 min before, closes 20 min after the start", Link().Entry.InWords);
         Assert.Equal("Tidepool room passed its test: its form is right; whether it answers was not asked here.",
             await Mend(FindingKind.Untested, RemedyKind.Test));
         TestSchool.Done(school.Links.Change(school.Teacher, Link().Code, LinkInput.Of(Link()) with { IsPersonal = true, Lead = "10" })

@@ -116,7 +116,7 @@ public sealed class MaterialActTests : IDisposable
         };
         At(10, 16, 11, 9);
         foreach (var (place, reads) in places)
-            Assert.False(reads().Contains("ostera", StringComparison.Ordinal), $"{place} tells what is not yet given");
+            Assert.False(reads().Contains("ostera", StringComparison.Ordinal), $"{place} tells what is hidden until given");
         // The keeper sees it where they work, marked.
         Assert.True(school.Look.AtTermSheet(school.Teacher, Slug, null)!.Sheet!.Weeks.SelectMany(week => week.Days).SelectMany(day =>
             day.Sessions)

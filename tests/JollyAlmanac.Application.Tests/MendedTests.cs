@@ -194,7 +194,7 @@ public sealed class MendedTests : IDisposable
         var kept = TestSchool.Done(school.Links.Open(school.Teacher, code)).Link;
         var changed = TestSchool.Done(school.Links.Change(school.Teacher, code,
             LinkInput.Of(kept) with { Late = LinkInput.AtTheEnd }).Waited());
-        Assert.Equal("opens 10 min before, shuts at the end", changed.Entry.InWords);
+        Assert.Equal("opens 10 min before, closes at the end", changed.Entry.InWords);
         Assert.Equal(LinkInput.AtTheEnd, LinkInput.Of(changed).Late);
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 13, 39));
         Assert.IsType<Entrance.Through>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null).Waited());

@@ -269,7 +269,7 @@ public sealed class OnlyForTests : IDisposable
     public void New_calendars_begin_as_the_school_has_it_and_attendance_goes_after_its_days()
     {
         var (coordinator, habits) = (school.Coordinator, school.Habits);
-        // As it was before anybody chose.
+        // Discard changes before anybody chose.
         Assert.Equal(OpenTo.Everyone, school.Calendars.NewForm(Core.Calendars.CalendarKind.Department).OpenTo);
         Assert.Equal((OpenTo.Anyone, true), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
         TestSchool.Done(habits.Do(coordinator, new HabitsInput(OpenTo.Named, ShowsList: true)));

@@ -12,7 +12,7 @@ using NodaTime;
 
 namespace JollyAlmanac.Application.Tests;
 
-/// <summary>Sessions by mail: what goes out when (RFC 5546, RFC 6047), and what comes back.</summary>
+/// <summary>Sessions by e-mail: what goes out when (RFC 5546, RFC 6047), and what comes back.</summary>
 public sealed class SessionsByMailTests : IDisposable
 {
     private const string Slug = TestSchool.Slug;

@@ -60,7 +60,7 @@ public sealed class StandingTests : IDisposable
                      new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms,
                      [.. time.NoClassDays, new NoClassDay(new(2026, 10, 21), new(2026, 10, 21), "Storm", NoClassKind.Weather)], time.Bells,
                      time.Cycle)))),
-                     ("the door is shut by hand", () =>
+                     ("the door is closed by hand", () =>
                      TestSchool.Done(beside.WorkDoor.Do(school.Teacher, code, DoorDeed.Shut, Link().Version))),
                      ("the link's rule changes", () =>
                      TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }).Waited())),

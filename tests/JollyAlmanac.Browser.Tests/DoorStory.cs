@@ -30,7 +30,7 @@ public sealed class DoorStory(Browser teacher) : IClassFixture<Browser>
 
         // The teacher sees on Today that somebody waits, enters as host and lets them in.
         teacher.SignIn(DemoServer.Teacher);
-        Assert.Equal("Enter as host · 1 waiting", teacher.Text(".card .btn.open"));
+        Assert.Equal("Start as host · 1 waiting", teacher.Text(".card .btn.open"));
         teacher.Click(".card .btn.open");
         teacher.Until(() => teacher.Path.StartsWith("/rooms/", StringComparison.Ordinal));
         teacher.ClickText("button", "Begin as host");
@@ -44,7 +44,7 @@ public sealed class DoorStory(Browser teacher) : IClassFixture<Browser>
         using (var late = new Browser(teacher.Server))
         {
             late.Go("/in/tidepool-7k");
-            Assert.Equal("Shut to late-comers since 10:10", late.Text("#door h2"));
+            Assert.Equal("Closed to late arrivals since 10:10", late.Text("#door h2"));
             Assert.False(late.Has("#door .way"));
             Assert.Empty(late.Complaints());
         }
@@ -56,7 +56,7 @@ public sealed class DoorStory(Browser teacher) : IClassFixture<Browser>
         student.Until(() => student.Text(".room-state h2") == "The meeting has ended");
         student.SignIn(DemoServer.Student);
         student.Go($"/c/{DemoServer.Class}");
-        Assert.Equal("Shut by the host", student.Text("#door h2"));
+        Assert.Equal("Closed by the host", student.Text("#door h2"));
         Assert.StartsWith("Recording, ", student.Text("#door .way"), StringComparison.Ordinal);
         Assert.StartsWith("/m/", new Uri(student.Find("#door .way").GetDomProperty("href")!).AbsolutePath, StringComparison.Ordinal);
         Assert.Empty(student.Complaints());

@@ -18,11 +18,11 @@ public sealed class SwitchboardStory(Browser teacher) : IClassFixture<Browser>
             teacher.Text(".said"));
         Assert.False(teacher.Has(".note.must"));
         teacher.Go("/join-links/tidepool-7k");
-        teacher.ClickText("button", "Shut now");
+        teacher.ClickText("button", "Close entry now");
         Said("Shut the door of Tidepool room until ");
-        teacher.ClickText("button", "Follow its rule again");
+        teacher.ClickText("button", "Back to usual times");
         Said("Let the door of Tidepool room keep its rule again.");
-        teacher.ClickText("button", "Renew now");
+        teacher.ClickText("button", "Replace room now");
         Said("Tidepool room leads to a new room now. Its short address is the same.");
         teacher.ClickText("button", "Make a guest link");
         Said("The guest link is made.");

@@ -179,7 +179,7 @@ public sealed class DoorTests
         Assert.Equal(DoorState.Open, schedule.At(Moment("2026-10-14T09:21")).State);
         Assert.Equal(DoorState.Open, schedule.At(Moment("2026-10-14T10:39")).State);
         Assert.Equal(DoorState.NothingScheduled, schedule.At(Moment("2026-10-21T09:45")).State);
-        Assert.Contains("with a door of its own (opens 30 min before, shuts at the end)", series.Changes[0].InWords,
+        Assert.Contains("with a door of its own (opens 30 min before, closes at the end)", series.Changes[0].InWords,
             StringComparison.Ordinal);
     }
 

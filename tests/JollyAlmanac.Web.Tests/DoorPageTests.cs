@@ -13,7 +13,7 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
     [Theory]
     [InlineData(14, 9, 20, "Opens at 9:40", false)]
     [InlineData(14, 9, 41, "Open until 10:10", true)]
-    [InlineData(14, 10, 20, "Shut to late-comers since 10:10", false)]
+    [InlineData(14, 10, 20, "Closed to late arrivals since 10:10", false)]
     [InlineData(14, 10, 50, "Opens at 11:30", false)]
     [InlineData(14, 12, 27, "Open until 12:55", true)]
     [InlineData(14, 16, 0, "Over for today", false)]
@@ -65,7 +65,7 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
         using var shut = await DemoServer.Post(teacher, "/join-links/tidepool-7k",
             new() { ["act"] = "shut", ["version"] = Version(board) });
         Assert.Equal(HttpStatusCode.Redirect, shut.StatusCode);
-        Assert.Contains("Shut by the host", await Ask(), StringComparison.Ordinal);
+        Assert.Contains("Closed by the host", await Ask(), StringComparison.Ordinal);
         own.Set(14, 10, 40, 1);
         Assert.Contains("Opens at 11:30", await Ask(), StringComparison.Ordinal);
         Assert.DoesNotContain("You are a host here", await Ask(), StringComparison.Ordinal);

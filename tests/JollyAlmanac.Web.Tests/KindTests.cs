@@ -19,8 +19,8 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         "has material"];
 
     [Theory]
-    [InlineData("coordinator", 200, true, "Add a series, Sharing, Publishing", 200)]
-    [InlineData("teacher", 200, true, "Add a series, Sharing, Publishing", 200)]
+    [InlineData("coordinator", 200, true, "Add a series, People and access, Publishing", 200)]
+    [InlineData("teacher", 200, true, "Add a series, People and access, Publishing", 200)]
     [InlineData("co-teacher", 200, true, "Add a series", 403)]
     [InlineData("contributor", 200, true, "Add a series", 403)]
     [InlineData("student", 200, true, "", 403)]
@@ -36,8 +36,8 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         var html = WebUtility.HtmlDecode(await answer.Content.ReadAsStringAsync(Stop));
         Assert.Equal(seesTitles, html.Contains("Barnacle day", StringComparison.Ordinal));
         if (!seesTitles) Assert.DoesNotContain(Details, detail => html.Contains(detail, StringComparison.Ordinal));
-        foreach (var tool in new[] { "Add a series", "Sharing", "Publishing" })
-            Assert.Equal(tools.Split(", ").Contains(tool), Regex.IsMatch(html, $"class=\"btn small[^\"]*\" href=\"[^\"]*\">{tool}<"));
+        foreach (var tool in new[] { "Add a series", "People and access", "Publishing" })
+            Assert.Equal(tools.Split(", ").Contains(tool), Regex.IsMatch(html, $"<a (class=\"btn small[^\"]*\" )?href=\"[^\"]*\">{tool}\\s*<"));
         Assert.Equal(kind is not ("colleague, outline" or "colleague, busy" or "no access"),
             html.Contains("/in/tidepool-7k", StringComparison.Ordinal));
         using var shared = await client.GetAsync($"/calendars/{DemoServer.Class}/sharing", Stop);
@@ -143,7 +143,7 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         Assert.Equal("/look-as", begun.Headers.Location?.OriginalString);
         using var shown = await looker.GetAsync("/look-as", Stop);
         Assert.Equal($"/c/{DemoServer.OpenClass}", shown.Headers.Location?.OriginalString);
-        Assert.Contains("You look as", await looker.GetStringAsync($"/c/{DemoServer.OpenClass}", Stop), StringComparison.Ordinal);
+        Assert.Contains("You preview as", await looker.GetStringAsync($"/c/{DemoServer.OpenClass}", Stop), StringComparison.Ordinal);
         foreach (var (path, status) in new[] { ("/today", 403), ($"/calendars/{DemoServer.OpenClass}", 403),
             ($"/c/{DemoServer.Class}", 404) })
         {

@@ -146,7 +146,7 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
             Assert.Equal(HttpStatusCode.NotFound, (await student.GetAsync(address, Stop)).StatusCode);
         Assert.Equal(HttpStatusCode.OK, (await student.GetAsync($"/m/{off}", Stop)).StatusCode);
         var page = await teacher.GetStringAsync($"/calendars/{Slug}/materials", Stop);
-        var id = Regex.Match(page, "materials/(\\d+)\" aria-label=\"Change 12 Limpets.pdf\"").Groups[1].Value;
+        var id = Regex.Match(page, "materials/(\\d+)\" aria-label=\"Edit 12 Limpets.pdf\"").Groups[1].Value;
         var form = await teacher.GetStringAsync($"/calendars/{Slug}/materials/{id}", Stop);
         using (var done = await DemoServer.Post(teacher, $"/calendars/{Slug}/materials/{id}",
             new() { ["version"] = Regex.Match(form, "name=\"version\" value=\"(\\d+)\"").Groups[1].Value },
@@ -197,7 +197,7 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         }
 
         var at = Regex.Match(await teacher.GetStringAsync($"/calendars/{Slug}/materials", Stop),
-            $"(/calendars/{Slug}/materials/\\d+)\" aria-label=\"Change {title}\"").Groups[1].Value;
+            $"(/calendars/{Slug}/materials/\\d+)\" aria-label=\"Edit {title}\"").Groups[1].Value;
         using (await DemoServer.Post(teacher, at, new() { ["version"] = "1" }, $"{at}?handler=TakeOff"))
             Assert.Equal(HttpStatusCode.Gone, (await teacher.GetAsync(address, Stop)).StatusCode);
     }

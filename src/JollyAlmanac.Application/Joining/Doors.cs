@@ -155,7 +155,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             return new Outcome<Uri?>.Refused(
                 [new Problem("", "The link cannot be read as it is stored. Open it under Join links and save it anew.")]);
         if (door.Link.WithdrawnAt is not null)
-            return new Outcome<Uri?>.Refused([new Problem("", "The link is withdrawn. Put it back under Join links first.")]);
+            return new Outcome<Uri?>.Refused([new Problem("", "The link is turned off. Put it back under Join links first.")]);
         var chosen = door.Schedule.Held.FirstOrDefault(one => session is { } key && one.IsKnownBy(key))
             ?? door.Schedule.At(clock.GetCurrentInstant()) switch { { Session.IsHeld: true } at => at.Session, var at => at.Next };
         try

@@ -127,7 +127,7 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
             var people = inside.Inside + inside.Waiting;
             if (people > 0 && !sure)
                 return Outcome.Because<JoinLink>("Sure",
-                    $"{Wording.Capital(Wording.Count(people, "person is", "people are"))} in the room now. They stay where they are; whoever comes after the renewal enters the new room. Renew it all the same?");
+                    $"{Wording.Capital(Wording.Count(people, "person is", "people are"))} in the room now. They stay where they are; whoever comes after the renewal enters the new room. Replace it all the same?");
             var outcome = await rooms.WithRoom(name, "", target =>
                 gate.Write<JoinLink>(Act.RenewJoinLink, viewer, code, version, at => at.Keep(
                 at.Link with { Reach = session is null ? rooms.Reach : at.Link.Reach, IsPersonal = session is not null

@@ -39,7 +39,7 @@ public sealed class WorkDoor(Gate gate, Secrets secrets)
                 return Outcome.Because<string>("",
                     "The link cannot be read as it is stored, so its door is shut. Open it under Change and save it anew.");
             if (at.Link.WithdrawnAt is not null)
-                return Outcome.Because<string>("", "The link is withdrawn, so it has no door. Put it back first.");
+                return Outcome.Because<string>("", "The link is turned off, so it has no door. Put it back first.");
             var hand = deed switch { DoorDeed.Open => at.Door.Schedule.OpenedAt(at.Now), DoorDeed.Shut =>
                 at.Door.Schedule.ShutAt(at.Now), _ => null };
             var summary = hand switch

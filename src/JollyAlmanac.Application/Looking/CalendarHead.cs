@@ -23,7 +23,8 @@ public sealed partial class Look
             calendar.Department is { } id && stores.Calendars.Get(id) is { } department
                 && AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id)) > AccessLevel.None ? department : null, level,
             AccessRules.May(Deed.AddSeries, level) ? stores.Materials.CountOf(calendar.Id) : 0,
-            AccessRules.May(Deed.KeepNotices, level) ? stores.Notices.Of(calendar.Id).Count(one => one.First <= at.Today && at.Today <= one.Last)
+            AccessRules.May(Deed.KeepNotices, level) ? stores.Notices.Of(calendar.Id)
+                .Count(one => one.First <= at.Today && at.Today <= one.Last)
                 : 0,
             AccessRules.May(Deed.Publish, level) ? stores.Requests.WaitingOn(calendar.Id).Count : 0));
     }).OrNone;

@@ -52,6 +52,9 @@ public sealed record DayView(
     /// <summary>Not all that are open to the person could be taken in.</summary>
     public bool IsCut { get; init; }
 
+    /// <summary>What is held in the week after the day, by its start; empty where the day itself is full.</summary>
+    public IReadOnlyList<OnCalendar> Ahead { get; init; } = [];
+
     /// <summary>The doors of the sessions that have one.</summary>
     public IReadOnlyDictionary<Session, CardDoor> Doors { get; init; } = new Dictionary<Session, CardDoor>();
 
@@ -93,6 +96,9 @@ public sealed partial class Look
         return view with { Doors = asked };
     }
 
+    /// <summary>A day with more sessions than these fills a page by itself.</summary>
+    private const int ShortDay = 3;
+
     private DayView? ReadDay(Viewer viewer, LocalDate? day, bool ownOnly, PersonId? child) => database.Read(stores =>
     {
         if (stores.School.Find() is not { } school) return null;
@@ -131,6 +137,10 @@ public sealed partial class Look
             Notices = date != now.InZone(school.Time.Zone).Date ? []
                 : [.. own.SelectMany(one => one.Facts.NoticesFor(school.Time, one.Level, ShowChoices.SignedIn, viewer, now)
                     .Select(shown => (one.Calendar, Shown: shown))).OrderByDescending(one => one.Shown.Notice.ChangedAt)],
+            Ahead = sessions.Length > ShortDay ? []
+                : [.. all.Where(one => one.Session.IsHeld && one.Session.Day > date && one.Session.Day <= date.PlusDays(7)).Take(30)
+                    .Select(one => (one.Calendar, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)
+                    .Select(one => new OnCalendar(one.Calendar, one.Shown!))],
             Doors = cards, Findings = findings, IsCut = !ownOnly && stores.Calendars.ReachesMoreThan(viewer, MostLaid),
             Unreadable = keeps
                 ? [.. stores.Unreadable.Where(one => viewer.Role == SchoolRole.Coordinator

@@ -8,7 +8,7 @@ using NodaTime.Text;
 
 namespace JollyAlmanac.Application.Mail;
 
-/// <summary>Reads the answers to sessions that were sent by mail: iTIP's REPLY (RFC 5546 §3.2.3).</summary>
+/// <summary>Reads the answers to sessions that were sent by e-mail: iTIP's REPLY (RFC 5546 §3.2.3).</summary>
 public sealed class ReadAnswers(AlmanacDatabase database, IClock clock, IMailbox mailbox)
 {
     // A calendar program's clock may be ahead of ours, but no year.

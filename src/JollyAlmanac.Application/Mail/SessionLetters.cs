@@ -12,7 +12,7 @@ using NodaTime;
 namespace JollyAlmanac.Application.Mail;
 
 /// <summary>
-/// Sessions by mail: holds what somebody was sent of a calendar beside what they may see of it now, and writes a letter for each series
+/// Sessions by e-mail: holds what somebody was sent of a calendar beside what they may see of it now, and writes a letter for each series
 /// that differs. Whatever changed it, an edit, bells, a no-class day or their own access, is found the same way.
 /// </summary>
 public sealed class SessionLetters(AlmanacDatabase database, IClock clock, AlmanacAddress address)

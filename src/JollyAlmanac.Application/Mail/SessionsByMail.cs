@@ -30,7 +30,7 @@ public sealed record ByMailView(Calendar Calendar, string Address, bool Gets, IR
     public int? Reminder { get; init; }
 }
 
-/// <summary>Sessions by mail, into a calendar of one's own: everybody chooses for themselves.</summary>
+/// <summary>Sessions by e-mail, into a calendar of one's own: everybody chooses for themselves.</summary>
 public sealed class SessionsByMail(Gate gate)
 {
     /// <summary>How it stands.</summary>

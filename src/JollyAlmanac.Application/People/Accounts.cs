@@ -49,7 +49,8 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
             [.. at.Stores.SignIns.Of(at.Person, at.Now).Select(one => new AccountPlace(Convert.ToHexStringLower(one.Hash), one.Browser,
                 one.MadeAt, one.EndsAt, one.Hash.AsSpan().SequenceEqual(here)))],
             key is null ? null : SecondFactor.Written(key),
-            key is null ? null : SecondFactor.AddressOf(key, at.School.Name, found.Person.Email)) { Writing = at.Stores.People.WritingOf(at.Person) });
+            key is null ? null : SecondFactor.AddressOf(key, at.School.Name,
+                found.Person.Email)) { Writing = at.Stores.People.WritingOf(at.Person) });
     }).OrNone;
 
     /// <summary>Changes one's own name.</summary>

@@ -40,7 +40,7 @@ public static class ExportCalendar
     /// <param name="to">The day after the last; null for the last there is.</param>
     /// <param name="format">The form.</param>
     /// <param name="root">Where the almanac is reached; null where that is not known: then neither files nor ways in are told.</param>
-    /// <param name="now">When: what is not yet given is not in it.</param>
+    /// <param name="now">When: what is hidden until given is not in it.</param>
     public static byte[]? Of(Stores stores, string slug, LocalDate? from, LocalDate? to, ExportFormat format, Uri? root,
         Instant now)
     {

@@ -224,7 +224,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     /// <param name="calendar">The calendar.</param>
     /// <param name="level">The level.</param>
     /// <param name="choices">What the place shows at all.</param>
-    /// <param name="now">When: what is not yet given is not in it.</param>
+    /// <param name="now">When: what is hidden until given is not in it.</param>
     /// <param name="root">Where the almanac is reached.</param>
     /// <param name="isWithin">Only those sessions; null for all.</param>
     /// <param name="reader">Who reads; null for a place that many read.</param>

@@ -447,7 +447,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     {
         var why = new List<string>();
         if (person.EndedAt is not null) why.Add("has left the school");
-        if (person.Id == at.Calendar.Owner) why.Add("answers for it");
+        if (person.Id == at.Calendar.Owner) why.Add("owner");
         if (hosts.Contains(person.Id)) why.Add(grant.Level == AccessLevel.Editor ? "co-teacher, enters as host" : "hosts its link");
         if (why.Count == 0) why.Add(person.Role.ToString().ToLowerInvariant());
         return string.Join(", ", why);

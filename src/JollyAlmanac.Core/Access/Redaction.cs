@@ -18,7 +18,7 @@ public sealed record ShowChoices(bool Descriptions, bool Materials, bool JoinLin
     /// <summary>All that the level allows, to anybody.</summary>
     public static ShowChoices Anyone { get; } = new(true, true, true, Public: true);
 
-    /// <summary>All that the level allows, on a page that somebody works with: also what is not yet given to others.</summary>
+    /// <summary>All that the level allows, on a page that somebody works with: also what is hidden until given to others.</summary>
     public static ShowChoices Working { get; } = SignedIn with { Unreleased = true };
 
     /// <summary>Whoever may change a material sees it before its release. Never where others read.</summary>

@@ -8,13 +8,13 @@ namespace JollyAlmanac.Core.Doors;
 /// <summary>What a visitor finds at a short address.</summary>
 public enum DoorState
 {
-    /// <summary>The link is withdrawn.</summary>
+    /// <summary>The link is turned off.</summary>
     Withdrawn,
     /// <summary>One may enter.</summary>
     Open,
     /// <summary>A session of today is to come.</summary>
     OpensLater,
-    /// <summary>The session goes on, the door is shut to late-comers.</summary>
+    /// <summary>The session goes on, the door is closed to late arrivals.</summary>
     ShutToLateComers,
     /// <summary>Somebody shut it by hand.</summary>
     ShutByHand,

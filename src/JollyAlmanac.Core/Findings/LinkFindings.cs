@@ -91,7 +91,7 @@ public static class LinkFindings
 
         if (use.CanMakeRooms)
         {
-            remedies.Add(new Remedy(RemedyKind.RenewAfterEach, "Renew in between",
+            remedies.Add(new Remedy(RemedyKind.RenewAfterEach, "Replace room in between",
                 "Each session gets a room of its own. The short address stays."));
             if (earlier.Session.Of.Id != later.Session.Of.Id)
                 remedies.Add(new Remedy(RemedyKind.OwnLink, $"Give {later.Session.Of.Title} its own link",
@@ -139,7 +139,7 @@ public static class LinkFindings
         var today = now.InZone(zone).Date;
         var (isPast, isNear) = (last < today, last <= today.PlusDays(NearDays));
         ImmutableArray<Remedy> remedies = use.CanMakeRooms
-            ? [new Remedy(RemedyKind.Renew, "Renew it",
+            ? [new Remedy(RemedyKind.Renew, "Replace room",
             $"A new room takes the place of the one behind {use.Link.Name}. The short address stays.")] : [];
         return new Finding(FindingKind.ReachesTooShort, isPast ? Severity.MustFix : isNear ? Severity.ShouldFix : Severity.WorthKnowing,
             use.Link.Id,
@@ -159,7 +159,7 @@ public static class LinkFindings
         var remedies = ImmutableArray.Create(new Remedy(RemedyKind.TakeOut, "Take it out",
             $"In {place.Place}, the room's address becomes the short address; meeting id and passcode go.", place.Series));
         if (use.CanMakeRooms)
-            remedies = remedies.Add(new Remedy(RemedyKind.Renew, "Renew it",
+            remedies = remedies.Add(new Remedy(RemedyKind.Renew, "Replace room",
                 "What stands there opens nothing any more. The short address stays."));
         return new Finding(FindingKind.SecretInPublic, Severity.MustFix, use.Link.Id, "The way in stands where anyone can read it",
             $"{Wording.Capital(place.Place)} holds the address, the meeting id or the passcode of {use.Link.Name}.", remedies);

@@ -25,9 +25,9 @@ public abstract record EntryRule
     /// <summary>In words: "opens 10 min before, shuts 20 min after the start".</summary>
     public string InWords => this switch
     {
-        Around { Lead: var lead, Late: null } => $"opens {Before(lead)}, shuts at the end",
+        Around { Lead: var lead, Late: null } => $"opens {Before(lead)}, closes at the end",
         Around { Lead: var lead, Late: { } late } =>
-        $"opens {Before(lead)}, shuts {(late == 0 ? "at the start" : $"{Wording.Amount(late)} after the start")}",
+        $"opens {Before(lead)}, closes {(late == 0 ? "at the start" : $"{Wording.Amount(late)} after the start")}",
         AllDay => "open all day on days with a session",
         _ => "always open",
     };

@@ -48,7 +48,7 @@ public sealed class MaterialsOf(IReadOnlyList<Material> all)
         materials.OrderBy(one => one.Position).ThenBy(one => one.Id.Value);
 }
 
-/// <summary>The materials of a calendar as of a moment: what is not yet given, and what is given no more, is known as such.</summary>
+/// <summary>The materials of a calendar as of a moment: what is hidden until given, and what is given no more, is known as such.</summary>
 /// <param name="of">The materials.</param>
 /// <param name="now">The moment.</param>
 /// <param name="school">The school's zone.</param>

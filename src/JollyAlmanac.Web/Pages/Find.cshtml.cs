@@ -35,7 +35,7 @@ public sealed class FindModel(Look look, Visit visit) : PageModel
         if (works) yield return ("Setting up, step by step", "/set-up");
         if (viewer.Role == SchoolRole.Coordinator)
             foreach (var place in new[] { ("People", "/people"), ("School time", "/school-time"), ("What the school publishes", "/publishing"),
-                ("Mail", "/mail"), ("History", "/history"), ("The school’s habits", "/people/habits") })
+                ("E-mail", "/mail"), ("History", "/history"), ("Defaults", "/people/habits") })
                 yield return place;
         yield return ("Your account", "/account");
     }

@@ -47,7 +47,7 @@ public sealed class SetUpModel(Look look, Visit visit) : PageModel
                 "/school-time?back=set-up#no-class", !time.NoClassDays.IsEmpty));
             steps.Add(new("people", "The people",
                 "Colleagues, students, families: paste the list you have, or take your school’s roster. Who is to sign in is invited by letter.",
-                "They are known.", "Bring in a list", hasPeople ? "/people" : "/people/bring-in", hasPeople));
+                "They are known.", "Import people", hasPeople ? "/people" : "/people/bring-in", hasPeople));
         }
 
         steps.Add(new("calendar", "The first class calendar",

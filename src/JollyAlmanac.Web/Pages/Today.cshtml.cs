@@ -16,6 +16,12 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
 {
     public Session Session => Of.Shown.Session;
 
+    /// <summary>The day leads with it where there is little room.</summary>
+    public bool IsFirst { get; init; }
+
+    /// <summary>Where it stands on the page.</summary>
+    public string Anchor => $"at-{Session.Key}";
+
     /// <summary>The period by name, where it has one.</summary>
     public string? Period => School.BellsOn(Session.Day).Find(Session.StartAtSchool.TimeOfDay, Session.EndAtSchool.TimeOfDay)?.Name;
 
@@ -48,6 +54,12 @@ public sealed class TodayModel(Look look, KeepNotices keepNotices, Visit visit) 
 
     public DayView View { get; private set; } = null!;
 
+    /// <summary>The whole school's day, for its coordinators; null for anybody else.</summary>
+    public SchoolDay? AtSchool { get; private set; }
+
+    /// <summary>What the day leads with where there is little room: the session that is on or next; null where all are over.</summary>
+    public SessionCard? First { get; private set; }
+
     /// <summary>What stands on the page of a student or a family member beside the day; null for anybody else, and on other days.</summary>
     public OwnPage? Own { get; private set; }
 
@@ -62,6 +74,10 @@ public sealed class TodayModel(Look look, KeepNotices keepNotices, Visit visit) 
 
         Own = look.AtOwn(visit.Viewer, child is { } id ? new Core.People.PersonId(id) : null);
         View = (await look.AtDay(visit.Viewer, date, ownOnly: all != "1", Own?.Child, cancellation))!;
+        AtSchool = look.AtSchoolDay(visit.Viewer, View.Day);
+        var cards = View.Sessions.Select(one => new SessionCard(one, View, View.School.Time)).Where(card => !card.Session.IsCancelled).ToList();
+        First = cards.Find(card => card.IsOpen) ?? cards.Find(card => !card.Session.IsAllDay && card.Session.PhaseAt(View.Now) == SessionPhase.On)
+            ?? cards.Find(card => card.Session.StartsAt > View.Now);
         // Those alone that the page has room for.
         keepNotices.Saw(visit.Viewer, View.Notices.Take(MostNotices).Select(one => one.Shown));
         return Page();

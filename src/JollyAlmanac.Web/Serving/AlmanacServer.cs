@@ -97,6 +97,7 @@ public static class AlmanacServer
             form.ValueCountLimit = 600;
         });
         services.AddHttpContextAccessor().AddScoped<Visit>();
+        services.AddSingleton<KeptForms>();
         services.AddOutputCache(cache =>
         {
             cache.SizeLimit = 32 * 1024 * 1024;
@@ -116,17 +117,19 @@ public static class AlmanacServer
             cookie.AccessDeniedPath = "/error/403";
             cookie.Events.OnValidatePrincipal = Visit.Validate;
             // Relative: no name that a request made up is carried on.
-            cookie.Events.OnRedirectToLogin = asked =>
+            cookie.Events.OnRedirectToLogin = async asked =>
             {
                 // A program that sends a file is told so, and not led to a page.
                 if (asked.Request.Path.StartsWithSegments("/uploads", StringComparison.Ordinal))
                 {
                     asked.Response.StatusCode = StatusCodes.Status401Unauthorized;
-                    return Task.CompletedTask;
+                    return;
                 }
 
-                asked.Response.Redirect($"/sign-in?next={Uri.EscapeDataString(asked.Request.Path + asked.Request.QueryString)}");
-                return Task.CompletedTask;
+                var forms = asked.HttpContext.RequestServices.GetRequiredService<KeptForms>();
+                var next = await forms.Keep(asked.HttpContext) is { } key ? $"/kept/{key}"
+                    : asked.Request.Path + asked.Request.QueryString;
+                asked.Response.Redirect($"/sign-in?next={Uri.EscapeDataString(next)}");
             };
         });
         services.PostConfigure<CookieAuthenticationOptions>(CookieAuthenticationDefaults.AuthenticationScheme,

@@ -76,7 +76,8 @@ public sealed class SharingModel(Share share, Visit visit) : PageModel
         {
             case Outcome<Given>.Done { Value: var given }:
                 TempData[Answers.Said] = given.Said;
-                return Redirect($"/calendars/{slug}/sharing");
+                // Whoever removes their own access, or their group's, has no page there any more.
+                return Redirect(share.View(visit.Viewer, slug).IsDone ? $"/calendars/{slug}/sharing" : "/calendars");
             case Outcome<Given>.Refused refused:
                 Problems = refused.Problems;
                 Response.StatusCode = StatusCodes.Status422UnprocessableEntity;

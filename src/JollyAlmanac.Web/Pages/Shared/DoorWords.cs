@@ -17,14 +17,14 @@ public static class DoorWords
         var (door, zone) = (at.Door, at.School.Time.Zone);
         return door.State switch
         {
-            DoorState.Withdrawn => "This link is withdrawn",
+            DoorState.Withdrawn => "This link is turned off",
             DoorState.Open when door is { IsByHand: false, Session: not null } && Shuts(door) is { } shuts && shuts < Instant.MaxValue =>
             $"Open until {Time(shuts, zone, at.Now)}",
             DoorState.Open when door.IsByHand && door.OpenUntil is { } until => $"Open until {Time(until, zone, at.Now)}",
             DoorState.Open => "Open",
             DoorState.OpensLater => $"Opens at {Time(at.Session!.Window.Opens, zone, at.Now)}",
-            DoorState.ShutToLateComers => $"Shut to late-comers since {Time(at.Session!.Window.Shuts, zone, at.Now)}",
-            DoorState.ShutByHand => "Shut by the host",
+            DoorState.ShutToLateComers => $"Closed to late arrivals since {Time(at.Session!.Window.Shuts, zone, at.Now)}",
+            DoorState.ShutByHand => "Closed by the host",
             DoorState.Over => "Over for today",
             DoorState.Cancelled => $"Cancelled: {Wording.InFull(at.Session!.Session.StartAtSchool.Date)}",
             _ => at.Next is null ? "Nothing is scheduled" : "Nothing is scheduled today",
@@ -53,16 +53,16 @@ public static class DoorWords
         var (window, door) = (card.Window, card.Door);
         var starts = now < window.Starts
             ? $" · starts {Wording.Until(window.Starts - now).Replace("minutes", "min", StringComparison.Ordinal)}" : "";
-        if (door.State == DoorState.Withdrawn) return ("The link is withdrawn", "shut");
+        if (door.State == DoorState.Withdrawn) return ("The link is turned off", "shut");
         if (now >= window.Ends) return ("Over", "over");
         if (door.IsByHand && card.IsAbout)
             return door.IsOpen ? ($"Held open until {Time(door.OpenUntil ?? window.Ends, zone, now)}{starts}", "open")
-                : ($"Shut by hand{(door.Changes is { } until ? $" until {Time(until, zone, now)}" : "")}{starts}", "shut");
+                : ($"Closed by hand{(door.Changes is { } until ? $" until {Time(until, zone, now)}" : "")}{starts}", "shut");
         if (now < window.Opens) return ($"Opens at {Time(window.Opens, zone, now)}", "ahead");
         if (now < window.Shuts)
             return window.Shuts - window.Opens > Duration.FromHours(20) ? ($"Open all day{starts}", "open")
                 : ($"Open until {Time(window.Shuts, zone, now)}{starts}", "open");
-        return ($"Shut to late-comers since {Time(window.Shuts, zone, now)}", "shut");
+        return ($"Closed to late arrivals since {Time(window.Shuts, zone, now)}", "shut");
     }
 
     /// <summary>The state of a door on the switchboard, with its kind for colour.</summary>
@@ -76,8 +76,8 @@ public static class DoorWords
             ((door.IsByHand ? "held open" : "open") + (Shuts(door) is { } shuts && shuts < Instant.MaxValue
             && (door.IsByHand || !door.Open.IsEmpty) ? $" until {Time(shuts, zone, now)}" : ""), "open"),
             DoorState.OpensLater => ($"opens {Time(Opens(row, door.Session!), zone, now)}", "ahead"),
-            DoorState.ShutToLateComers => ("shut to late-comers", "shut"),
-            DoorState.ShutByHand => (door.Changes is { } until ? $"shut by hand until {Time(until, zone, now)}" : "shut by hand", "shut"),
+            DoorState.ShutToLateComers => ("closed to late arrivals", "shut"),
+            DoorState.ShutByHand => (door.Changes is { } until ? $"closed by hand until {Time(until, zone, now)}" : "closed by hand", "shut"),
             DoorState.Over => ("over for today", "over"),
             DoorState.Cancelled => ("cancelled today", "shut"),
             _ => (door.Next is { } next ? $"next {Wording.WithWeekday(next.StartAtSchool.Date)}" : "nothing scheduled", "ahead"),
