@@ -121,7 +121,10 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
             || (button.GetAttribute("aria-label") is { } label && asked(label));
         var found = buttons.FindAll(button => Is(button, text => text == words));
         if (found.Count == 0) found = buttons.FindAll(button => Is(button, text => text.StartsWith(words, StringComparison.Ordinal)));
-        if (within is not null) found = found.FindAll(button => Around(button, within));
+        // The nearest row, part or form that says so.
+        if (within is not null)
+            found = [.. found.Select(button => (Button: button, Room: Around(button, within))).Where(one => one.Room < int.MaxValue)
+                .OrderBy(one => one.Room).Select(one => one.Button)];
         if (found.Count == 0)
             throw new InvalidOperationException($"No button “{words}”{(within is null ? "" : $" within “{within}”")} on {Path}. There are: {string.Join(" | ", buttons.Select(Words).Distinct())}");
         var form = found[0] is IHtmlButtonElement { Form: { } owner } ? owner : (IHtmlFormElement)found[0].Closest("form")!;
@@ -258,17 +261,17 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     {
         var labels = Page.QuerySelectorAll<IHtmlLabelElement>("label").Where(one => !IsHidden(one)).ToList();
         var found = labels.Find(one => Words(one) == label) ?? labels.Find(one => Words(one).StartsWith(label, StringComparison.Ordinal));
-        if (found?.Control is { } control) return control;
+        if ((found?.Control ?? found?.QuerySelector("input, select, textarea")) is { } control) return control;
         return Page.QuerySelectorAll("input, select, textarea").FirstOrDefault(one => one.GetAttribute("aria-label") == label)
             ?? throw new InvalidOperationException($"No field “{label}” on {Path}. There are: {string.Join(" | ", labels.Select(Words).Concat(Page.QuerySelectorAll("[aria-label]").Select(one => one.GetAttribute("aria-label")!)).Distinct())}");
     }
 
-    // In a row, a part or a form that says so, but in no larger one.
-    private static bool Around(IElement button, string words)
+    // How much is said by the smallest part of the page that holds both the button and the words.
+    private static int Around(IElement button, string words)
     {
         for (var at = button.ParentElement; at is not null && at.LocalName is not ("main" or "body"); at = at.ParentElement)
-            if (Clean(at.TextContent).Contains(words, StringComparison.Ordinal)) return at.TextContent.Length < 6000;
-        return false;
+            if (Clean(at.TextContent).Contains(words, StringComparison.Ordinal)) return at.TextContent.Length;
+        return int.MaxValue;
     }
 
     private static bool IsHidden(IElement element) => element.Closest("[hidden], template") is not null;

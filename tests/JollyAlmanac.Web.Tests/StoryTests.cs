@@ -1,0 +1,173 @@
+using JollyAlmanac.Web.Demo;
+using NodaTime;
+
+namespace JollyAlmanac.Web.Tests;
+
+/// <summary>
+/// What people do in a school's year, told by what stands on the page: links, labels and buttons by their words, from Today on, and the
+/// result where the other person sees it.
+/// </summary>
+public sealed class StoryTests : IDisposable
+{
+    private const string Family = "teodor.quill@families.skerry.example";
+
+    private readonly DemoServer server = new();
+
+    public void Dispose() => server.Dispose();
+
+    private async Task<Visitor> As(string email) => await new Visitor(await server.SignedInAnew(email)).Open("/");
+
+    private Visitor Stranger() => new(server.Client());
+
+    private async Task<Visitor> Class(string email) => await (await (await As(email)).Follow("Calendars")).Follow("Tidepool Biology 9A");
+
+    [Fact]
+    public async Task A_notice_is_seen_by_the_class_and_taken_down()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Notices");
+        teacher.Fill("It says", "Bring the hand lenses on Friday.");
+        await teacher.Press("Put it up");
+        using var student = await As(DemoServer.Student);
+        student.Sees("Bring the hand lenses on Friday.");
+        using var family = await As(Family);
+        family.Sees("Bring the hand lenses on Friday.");
+        await (await teacher.Open("/")).Follow("Calendars");
+        await (await teacher.Follow("Tidepool Biology 9A")).Follow("Notices");
+        await teacher.Press("Take it down", within: "Bring the hand lenses on Friday.");
+        (await student.Follow("Today")).DoesNotSee("Bring the hand lenses on Friday.");
+    }
+
+    [Fact]
+    public async Task Who_asks_for_access_gets_it_and_who_loses_it_is_out()
+    {
+        using var asking = await As("corwin.ashby@skerry.example");
+        await asking.Open($"/ask/{DemoServer.Class}");
+        await asking.Fill("I would like to", "see titles").Fill("Because", "planning the ferry").Press("Ask");
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("People and access");
+        teacher.Sees("planning the ferry");
+        await teacher.Press("Give outline", within: "planning the ferry");
+        await (await asking.Open("/")).Follow("Calendars");
+        await asking.Follow("Tidepool Biology 9A");
+        asking.Sees("Tide Room").DoesNotSee("or by join link");
+        await teacher.Press("remove, the access of Corwin Ashby");
+        await (await asking.Open("/")).Follow("Calendars");
+        asking.DoesNotSee("Tidepool Biology 9A");
+    }
+
+    [Fact]
+    public async Task A_coteacher_is_added_and_hosts()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("People and access");
+        await teacher.Fill("Share with", "corwin.ashby@skerry.example").Fill("Access", "co-teacher").Press("Share");
+        using var coteacher = await As("corwin.ashby@skerry.example");
+        coteacher.Sees("Start as host");
+        await (await coteacher.Follow("Calendars")).Follow("Tidepool Biology 9A");
+        coteacher.Sees("Add a series");
+    }
+
+    [Fact]
+    public async Task A_calendar_is_archived_and_brought_back()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Settings");
+        await teacher.Press("Archive");
+        using var student = await As(DemoServer.Student);
+        student.DoesNotSee("Tidepool Biology 9A");
+        await teacher.Follow("Calendars");
+        await teacher.Press("Bring it back", within: "Tidepool Biology 9A");
+        (await student.Follow("Today")).Sees("Tidepool Biology 9A");
+    }
+
+    [Fact]
+    public async Task A_family_is_in_as_long_as_its_child_is()
+    {
+        using var family = await As(Family);
+        family.Sees("Tidepool Biology 9A");
+        await (await family.Follow("Calendars")).Follow("Tidepool Biology 9A");
+        using var coordinator = await As(DemoServer.Coordinator);
+        await coordinator.Follow("People");
+        await (await coordinator.Follow("Groups")).Follow("Tidepool Biology 9A, class list");
+        await coordinator.Press("Take out", within: "Teodor Quill");
+        await family.Open("/");
+        family.DoesNotSee("Tidepool Biology 9A");
+        await family.Open($"/calendars/{DemoServer.Class}");
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, family.Status);
+    }
+
+    [Fact]
+    public async Task A_leaked_room_is_replaced_and_the_join_link_stays()
+    {
+        using var teacher = await As(DemoServer.Teacher);
+        await teacher.Follow("Join links");
+        await teacher.Follow("Tidepool room");
+        await teacher.Press("Replace room now");
+        if (teacher.Text.Contains("Replace it all the same", StringComparison.Ordinal)) await teacher.Press("Replace it all the same");
+        using var student = await As(DemoServer.Student);
+        student.Sees("Join");
+    }
+
+    [Fact]
+    public async Task A_series_is_read_from_a_line_and_keeps_what_was_typed()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Add a series");
+        teacher.Fill("Place", "Weather tower").Fill("About it", "Bring a coat.").Fill("In one line", "Fog watch Thu 8:00-8:50 15 Oct to 18 Dec");
+        await teacher.Press("Read it");
+        teacher.Sees("Bring a coat.");
+        await teacher.Press("Put it on Tidepool Biology 9A");
+        teacher.Sees("Fog watch").Sees("Weather tower").DoesNotSee("In one line");
+        using var student = await As(DemoServer.Student);
+        (await student.Follow("Calendars")).Sees("Tidepool Biology 9A");
+        (await student.Follow("Tidepool Biology 9A")).Sees("Fog watch");
+    }
+
+    [Fact]
+    public async Task A_form_sent_after_the_sign_in_ended_is_kept_and_sent()
+    {
+        using var client = await server.SignedInAnew(DemoServer.Teacher);
+        client.DefaultRequestHeaders.Add("Sec-Fetch-Site", "same-origin");
+        using var teacher = await new Visitor(client).Open("/account");
+        // The same sign-in ends from elsewhere.
+        using (var elsewhere = await As(DemoServer.Teacher))
+        {
+            await elsewhere.Follow("Your account");
+            await elsewhere.Press("End all others");
+        }
+
+        await teacher.Fill("What people call you", "Orla of the Tides").Press("Save the name");
+        teacher.Sees("Sign in");
+        await teacher.Fill("E-mail", DemoServer.Teacher).Fill("Password", DemoServer.Password).Press("Sign in");
+        teacher.Sees("Orla of the Tides");
+        await teacher.Press("Send it now");
+        teacher.Sees("You are called Orla of the Tides");
+    }
+
+    [Fact]
+    public async Task Readers_choose_how_times_and_dates_are_written()
+    {
+        using var student = await As(DemoServer.Student);
+        student.Sees("9:50–10:40").Sees("Wednesday 14 October");
+        await student.Follow("Your account");
+        await student.Fill("Times", "1:30 pm").Fill("Dates", "Sep 14").Press("Save", within: "Times and dates");
+        await student.Follow("Today");
+        student.Sees("9:50–10:40 am").Sees("Wednesday, October 14");
+        using var teacher = await As(DemoServer.Teacher);
+        teacher.Sees("12:35–13:25");
+    }
+
+    [Fact]
+    public async Task All_of_a_term_is_on_the_class_page_and_a_stranger_sees_nothing_of_a_closed_room()
+    {
+        using var stranger = await Stranger().Open($"/c/{DemoServer.OpenClass}");
+        await stranger.Follow("Show all that are coming");
+        stranger.Sees("18 Dec");
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Settings");
+        await teacher.Tick("Only for those who are named on it").Press("Save");
+        await stranger.Open($"/c/{DemoServer.Class}");
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, stranger.Status);
+    }
+}
