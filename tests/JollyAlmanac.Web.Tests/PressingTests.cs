@@ -37,7 +37,7 @@ public sealed partial class PressingTests
         ["GET /ask/{slug}"] = "a calendar that is not open to one", ["POST /ask/{slug}"] = "a calendar that is not open to one",
         ["GET /calendars/{slug}/import/{id:long}"] = "a file", ["POST /calendars/{slug}/import/{id:long}"] = "a file",
         ["POST /calendars/{slug}/import?handler=FetchForget"] = "a file that was fetched", ["POST /school-time?handler=FetchForget"] = "a file that was fetched",
-        ["GET /first-run"] = "an empty directory", ["POST /first-run"] = "an empty directory", ["GET /guest/{guest}"] = "a guest’s address",
+        ["GET /kept/{key}"] = "a sign-in that has ended", ["GET /first-run"] = "an empty directory", ["POST /first-run"] = "an empty directory", ["GET /guest/{guest}"] = "a guest’s address",
         ["GET /join-links/{code?}/{handler:regex(^enter$)?}?handler=Enter"] = "leads out of the almanac", ["POST /in/{code}"] = "a link with an entry word",
         ["GET /rooms/{key:maxlength(40)}/{passcode:maxlength(60)?}"] = "the stand-in’s room", ["POST /rooms/{key:maxlength(40)}/{passcode:maxlength(60)?}"] = "the stand-in’s room",
         ["GET /n/{id:long}/{person:long}/{token}"] = "a letter", ["POST /n/{id:long}/{person:long}/{token}"] = "a letter", ["GET /welcome/{token}"] = "a letter",

@@ -1,6 +1,3 @@
-using JollyAlmanac.Web.Demo;
-using NodaTime;
-
 namespace JollyAlmanac.Web.Tests;
 
 /// <summary>
@@ -156,6 +153,23 @@ public sealed class StoryTests : IDisposable
         student.Sees("9:50–10:40 am").Sees("Wednesday, October 14");
         using var teacher = await As(DemoServer.Teacher);
         teacher.Sees("12:35–13:25");
+    }
+
+    // A second press, or four at once, does what one does.
+    [Fact]
+    public async Task A_form_that_is_sent_four_times_at_once_is_done_once()
+    {
+        using var client = await server.SignedInAnew(DemoServer.Teacher);
+        var page = $"/calendars/{DemoServer.Class}/notices";
+        var visitor = await new Visitor(client).Open(page);
+        visitor.Fill("It says", "Once and no more.");
+        var fields = Visitor.Fields(visitor.Pressables().First(one => one.ActionOn("").Contains("handler=Put", StringComparison.Ordinal))).ToList();
+        var answers = await Task.WhenAll(Enumerable.Range(0, 4).Select(_ =>
+            client.PostAsync(page + "?handler=Put", new FormUrlEncodedContent(fields), TestContext.Current.CancellationToken)));
+        Assert.Single(answers.Select(answer => (answer.StatusCode, answer.Headers.Location)).Distinct());
+        Assert.Equal(System.Net.HttpStatusCode.Redirect, answers[0].StatusCode);
+        using var student = await As(DemoServer.Student);
+        Assert.Equal(2, student.Text.Split("Once and no more.").Length);
     }
 
     [Fact]

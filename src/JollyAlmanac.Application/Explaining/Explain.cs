@@ -50,7 +50,8 @@ public static class Explain
         if (question.Window?.Limit < 1) return (null, $"The limit {question.Window.Limit} is no number from 1 up.");
         if (question.Rdate?.Count > MostDates || question.Exdate?.Count > MostDates)
             return (null, $"There are more than {MostDates} dates listed.");
-        var (rule, reason) = text.Length == 0 ? (null, null) : RuleText.Parse(text);
+        // Without a rule the listed dates are all there is; a rule that is empty is none.
+        var (rule, reason) = question.Rrule is null ? (null, null) : RuleText.Parse(text);
         if (reason is not null) return (null, reason);
         if (rule?.Count > MostCounted) return (null, $"COUNT={rule.Count} is more than is counted through here, which is {MostCounted}.");
         if (RecurrenceText.Read(question.Dtstart ?? "") is not { } first)

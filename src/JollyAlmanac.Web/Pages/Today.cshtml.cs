@@ -75,8 +75,10 @@ public sealed class TodayModel(Look look, KeepNotices keepNotices, Visit visit) 
         Own = look.AtOwn(visit.Viewer, child is { } id ? new Core.People.PersonId(id) : null);
         View = (await look.AtDay(visit.Viewer, date, ownOnly: all != "1", Own?.Child, cancellation))!;
         AtSchool = look.AtSchoolDay(visit.Viewer, View.Day);
-        var cards = View.Sessions.Select(one => new SessionCard(one, View, View.School.Time)).Where(card => !card.Session.IsCancelled).ToList();
-        First = cards.Find(card => card.IsOpen) ?? cards.Find(card => !card.Session.IsAllDay && card.Session.PhaseAt(View.Now) == SessionPhase.On)
+        var cards = View.Sessions.Select(one => new SessionCard(one, View, View.School.Time)).Where(card => !card.Session.IsCancelled)
+            .ToList();
+        First = cards.Find(card => card.IsOpen) ?? cards.Find(card => !card.Session.IsAllDay
+            && card.Session.PhaseAt(View.Now) == SessionPhase.On)
             ?? cards.Find(card => card.Session.StartsAt > View.Now);
         // Those alone that the page has room for.
         keepNotices.Saw(visit.Viewer, View.Notices.Take(MostNotices).Select(one => one.Shown));

@@ -156,6 +156,7 @@ public static class AlmanacServer
         services.AddRazorPages(pages =>
         {
             pages.Conventions.ConfigureFilter(new NoHandler());
+            pages.Conventions.ConfigureFilter(new SentOnce());
             pages.Conventions.AuthorizeFolder("/");
             // What is new has one form, and a guest sends none: the acts on what is there stand on its own page.
             void OneForm(string page) =>

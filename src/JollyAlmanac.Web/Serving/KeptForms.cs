@@ -32,7 +32,16 @@ public sealed class KeptForms(IOptionsMonitor<CookieAuthenticationOptions> cooki
         var request = context.Request;
         if (!HttpMethods.IsPost(request.Method) || !request.HasFormContentType || request.ContentLength is null or > LongestForm
             || !IsOwn(request) || PersonOf(context) is not { } person) return null;
-        var form = await request.ReadFormAsync(context.RequestAborted);
+        IFormCollection form;
+        try
+        {
+            form = await request.ReadFormAsync(context.RequestAborted);
+        }
+        catch (Exception broken) when (broken is InvalidDataException or BadHttpRequestException or IOException)
+        {
+            return null;
+        }
+
         if (form.Keys.Any(name => name.Contains("password", StringComparison.OrdinalIgnoreCase))) return null;
         var fields = form.Where(field => field.Key != "__RequestVerificationToken")
             .SelectMany(field => field.Value.Select(value => KeyValuePair.Create(field.Key, value ?? ""))).ToList();
