@@ -63,7 +63,7 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.SignIn(DemoServer.Coordinator);
         browser.Go("/calendars/harbour-history-7");
         browser.Click(".say a");
-        browser.ClickText("button", "Take the series off");
+        browser.ClickText("button", "Remove the series");
         browser.Until(() => browser.Path == "/calendars/harbour-history-7");
         Assert.False(browser.Has(".term .s"));
         browser.ClickText("button", "Bring it back");

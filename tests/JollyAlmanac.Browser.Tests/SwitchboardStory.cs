@@ -45,7 +45,7 @@ public sealed class SwitchboardStory(Browser teacher) : IClassFixture<Browser>
         teacher.Type("#Code", "rock-pools");
         teacher.ClickText("button", "Add the link");
         Said("Rock pools is at /in/rock-pools.");
-        teacher.ClickText("a", "Change");
+        teacher.ClickText("a", "Edit join link");
         teacher.Type("#Code", "pools-9");
         teacher.ClickText("button", "Save");
         Said("Rock pools is saved.");

@@ -246,7 +246,9 @@ public sealed class Outlets(Gate gate, Secrets secrets)
     private static Outlet? Read(Entry entry, AtCalendar at, OutletKind kind, OutletInput input, Outlet? stored)
     {
         var isFeed = kind == OutletKind.Feed;
-        var name = entry.Line("Name", input.Name, "The name", 80, needed: true);
+        var name = entry.Line("Name", input.Name, "The name", 80, needed: false);
+        // Nobody has to think of a name; the calendar's tells it from those of others.
+        if (name.Length == 0) name = at.Calendar.Title.Length <= 80 ? at.Calendar.Title : at.Calendar.Title[..80].TrimEnd();
         if (!Outlet.MayHave(input.Level, at.Setting.Level))
             entry.Wrong("Level", "Choose what it shows: busy times, an outline, or everything.");
         var sites = isFeed ? [] : ReadSites(entry, input.Sites);

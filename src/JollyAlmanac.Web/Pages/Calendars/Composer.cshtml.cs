@@ -155,7 +155,8 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
         switch (takeOff.Do(visit.Viewer, slug, series.Value, version))
         {
             case Outcome<Series>.Done { Value: var off }:
-                TempData[Answers.Said] = $"{off.Title} is taken off. It can be brought back from the margin.";
+                TempData[Answers.Said] = $"{off.Title} is removed.";
+                TempData[Answers.MayUndo] = true;
                 return Redirect($"/calendars/{slug}");
             case var other:
                 return Answers.Of(other);
