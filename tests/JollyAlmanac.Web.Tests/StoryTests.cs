@@ -138,6 +138,9 @@ public sealed class StoryTests : IDisposable
         teacher.Sees("Sign in");
         await teacher.Fill("E-mail", DemoServer.Teacher).Fill("Password", DemoServer.Password).Press("Sign in");
         teacher.Sees("Orla of the Tides");
+        // It is nobody else's, whoever has its address.
+        using var other = await (await As(DemoServer.Student)).Open(teacher.Path);
+        other.Sees("It is not here any more").DoesNotSee("Orla of the Tides");
         await teacher.Press("Send it now");
         teacher.Sees("You are called Orla of the Tides");
     }

@@ -28,7 +28,7 @@ public sealed class GroupModel(KeepGroups keep, Visit visit) : PageModel
     {
         Text = people;
         return Answer(id, keep.AddMembers(visit.Viewer, new GroupId(id), people), count =>
-            count == 0 ? "They were all in it already." : $"{Wording.Count(count, "person is", "people are")} in it now.");
+            count == 0 ? "They were all in it already." : $"{Wording.Count(count, "person", "people")} added.");
     }
 
     public IActionResult OnPostTakeOut(long id, long person) =>

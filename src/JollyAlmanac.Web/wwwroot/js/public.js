@@ -15,8 +15,17 @@ for (const time of document.querySelectorAll("time[datetime]")) {
   there.className = "own-time";
   // In a list it stands on a line of its own.
   const weekday = day(from, zone) === day(from, own) ? "" : day(from, own) + " ";
-  there.textContent = `${time.closest(".row") ? "" : " · "}${weekday}${clock(from, own)}–${clock(until, own)} your time`;
+  const [before, after] = time.closest(".row") ? ["", ""] : [" · ", " your time"];
+  there.textContent = `${before}${weekday}${clock(from, own)}–${clock(until, own)}${after}`;
   time.after(there);
+}
+// Whose time stands in the rows is said once, above them.
+const rows = differs && document.querySelector(".class-list");
+if (rows) {
+  const note = document.createElement("p");
+  note.className = "part soft";
+  note.textContent = `The second time in each row is yours: ${own.split("/").pop().replaceAll("_", " ")}.`;
+  rows.prepend(note);
 }
 if (differs) for (const note of document.querySelectorAll("[data-readers-zone]")) note.textContent = `; yours is ${own}`;
 
