@@ -46,7 +46,8 @@ public sealed class InTheHandTests : IDisposable
         var letter = await Letter();
         Assert.Matches("until [A-Z][a-z]{2} [A-Z][a-z]{2} \\d+, \\d+:\\d\\d [ap]m ", letter);
         Assert.Equal((true, true), school.Accounts.Open(school.Student, "")!.Writing);
-        Assert.True(System.Globalization.CultureInfo.CurrentCulture.DateTimeFormat.ShortTimePattern.Contains('H', StringComparison.Ordinal));
+        Assert.True(System.Globalization.CultureInfo.CurrentCulture.DateTimeFormat.ShortTimePattern.Contains('H',
+            StringComparison.Ordinal));
     }
 
     [Fact]
