@@ -31,4 +31,16 @@ public sealed class WordingTests
             CultureInfo.CurrentCulture = before;
         }
     }
+
+    // In the IANA database (file northamerica) EST is UTC-5 all year, which no school there means; a place has its summer time.
+    [Theory]
+    [InlineData("EST", null)]
+    [InlineData("MST7MDT", null)]
+    [InlineData("Etc/GMT+5", null)]
+    [InlineData("GMT", null)]
+    [InlineData("utc", "UTC")]
+    [InlineData("America/Halifax", "America/Halifax")]
+    [InlineData("st. john's", "America/St_Johns")]
+    [InlineData("Atlantic Standard Time", "America/Halifax")]
+    public void A_zone_is_a_place(string typed, string? zone) => Assert.Equal(zone, Reading.ZoneText.Find(typed)?.Id);
 }
