@@ -175,10 +175,13 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     {
         var found = gate.Read<(Source Source, ReadIn Within)>(Act.ImportFile, viewer, slug, at => Found(at, id) is { } source
             ? new Outcome<(Source, ReadIn)>.Done((source, ReadIn.Of(at))) : new Outcome<(Source, ReadIn)>.NotFound());
-        return found.Then(from => Read(from.Within, from.Source.Bytes) is not ({ } file, _)
-            ? Outcome.Because<(ImportReview, string)>("", Read(from.Within, from.Source.Bytes).Refusal)
-            : gate.Read<(ImportReview, string)>(Act.ImportFile, viewer, slug, at =>
-                new Outcome<(ImportReview, string)>.Done((Review(at, from.Source.Name, file, choices), AsOf(at)))));
+        return found.Then(from =>
+        {
+            var (file, refusal) = Read(from.Within, from.Source.Bytes);
+            return file is null ? Outcome.Because<(ImportReview, string)>("", refusal)
+                : gate.Read<(ImportReview, string)>(Act.ImportFile, viewer, slug, at =>
+                    new Outcome<(ImportReview, string)>.Done((Review(at, from.Source.Name, file, choices), AsOf(at))));
+        });
     }
 
     // What a review depends on beside the file.
@@ -205,8 +208,8 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
                 || stores.Calendars.Find(slug) is not { IsInUse: true } calendar) return new Outcome<ImportReview>.NotFound();
             var at = new AtCalendar(Act.ImportFile, stores, stores.People.ViewerOf(first),
                 new Setting(school, calendar, stores.Calendars.GrantsOf(calendar.Id), AccessLevel.Manager), clock.GetCurrentInstant());
-            if (Read(ReadIn.Of(at), bytes) is not ({ } file, _)) return Outcome.Because<ImportReview>("",
-                Read(ReadIn.Of(at), bytes).Refusal);
+            var (file, refusal) = Read(ReadIn.Of(at), bytes);
+            if (file is null) return Outcome.Because<ImportReview>("", refusal);
             var review = Review(at, Path.GetFileName(path), file, new ImportChoices());
             if (!isDry) Keep(at, review);
             return new Outcome<ImportReview>.Done(review);

@@ -1,3 +1,4 @@
+using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 
@@ -18,14 +19,9 @@ public sealed partial class Look
     public CalendarHead? AtHead(Viewer viewer, string slug) => gate.Read<CalendarHead>(Act.SeeTermSheet, viewer, slug, at =>
     {
         var (calendar, level, stores) = (at.Calendar, at.Setting.Level, at.Stores);
-        var time = at.School.Time;
-        return new Outcome<CalendarHead>.Done(new CalendarHead(calendar,
-            calendar.Department is { } id && stores.Calendars.Get(id) is { } department
-                && AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id)) > AccessLevel.None ? department : null, level,
+        return new Outcome<CalendarHead>.Done(new CalendarHead(calendar, DepartmentFor(stores, viewer, calendar), level,
             AccessRules.May(Deed.AddSeries, level) ? stores.Materials.CountOf(calendar.Id) : 0,
-            AccessRules.May(Deed.KeepNotices, level) ? stores.Notices.Of(calendar.Id)
-                .Count(one => one.First <= at.Today && at.Today <= one.Last)
-                : 0,
+            AccessRules.May(Deed.KeepNotices, level) ? stores.Notices.Of(calendar.Id).Count(one => KeepNotices.IsUp(at, one)) : 0,
             AccessRules.May(Deed.Publish, level) ? stores.Requests.WaitingOn(calendar.Id).Count : 0));
     }).OrNone;
 }

@@ -25,7 +25,6 @@ public sealed record SheetSeries(Series Series, string Sentence, bool HasLink, b
 /// <param name="School">The school.</param>
 /// <param name="Now">The moment it shows.</param>
 /// <param name="Calendar">The calendar.</param>
-/// <param name="Department">Its department, or null.</param>
 /// <param name="Level">The viewer's level.</param>
 /// <param name="Sheet">The sheet; null while the school has no term.</param>
 /// <param name="Series">Its series; empty where the viewer may not see titles.</param>
@@ -36,7 +35,7 @@ public sealed record SheetSeries(Series Series, string Sentence, bool HasLink, b
 /// <param name="TakenOff">The series that was taken off last and can be brought back, or null.</param>
 /// <param name="ToUndo">The viewer's own last change that can be undone, or null.</param>
 public sealed record TermSheetView(
-    School School, Instant Now, Calendar Calendar, Calendar? Department, AccessLevel Level, TermSheet? Sheet,
+    School School, Instant Now, Calendar Calendar, AccessLevel Level, TermSheet? Sheet,
     IReadOnlyList<SheetSeries> Series,
     IReadOnlyList<JoinLink> Links, IReadOnlyList<HistoryLine> Last, int Feeds, int Embeds, Series? TakenOff, HistoryLine? ToUndo)
 {
@@ -85,7 +84,7 @@ public sealed partial class Look
             ? [.. stores.Unreadable.Where(one => one.Calendar == calendar.Id
             && !(one.Kind == UnreadableKind.Series && stores.Series.IsTakenOff(new SeriesId(one.Id))))] : [];
         return new Outcome<TermSheetView>.Done(new TermSheetView(
-            school, now, calendar, DepartmentFor(stores, viewer, calendar), setting.Level, sheet, series,
+            school, now, calendar, setting.Level, sheet, series,
             !setting.May(Deed.SeeDetails) ? []
                 : [.. LinkDoor.UsedOn(stores, [.. facts.Series.Where(one => Sees(one, Deed.SeeDetails))])
                     .Where(link => AccessRules.IsFor(link.OnlyFor, setting.Level, viewer, link.Calendar))],

@@ -280,7 +280,7 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
             .FirstOrDefault(one => one.Notice.Id == id) is { } shown ? (shown, calendar) : null;
     }
 
-    private static bool IsUp(AtCalendar at, Notice notice)
+    internal static bool IsUp(AtCalendar at, Notice notice)
     {
         var about = notice.About is { } key ? CalendarFacts.Read(at.Stores, at.Calendar.Id).Plans(at.School.Time)
             .FirstOrDefault(plan => plan.Of.Id == key.Series)?.Find(key) : null;

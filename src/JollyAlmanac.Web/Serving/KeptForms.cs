@@ -32,16 +32,7 @@ public sealed class KeptForms(IOptionsMonitor<CookieAuthenticationOptions> cooki
         var request = context.Request;
         if (!HttpMethods.IsPost(request.Method) || !request.HasFormContentType || request.ContentLength is null or > LongestForm
             || !IsOwn(request) || PersonOf(context) is not { } person) return null;
-        IFormCollection form;
-        try
-        {
-            form = await request.ReadFormAsync(context.RequestAborted);
-        }
-        catch (Exception broken) when (broken is InvalidDataException or BadHttpRequestException or IOException)
-        {
-            return null;
-        }
-
+        if (await FormOf(request) is not { } form) return null;
         if (form.Keys.Any(name => name.Contains("password", StringComparison.OrdinalIgnoreCase))) return null;
         var fields = form.Where(field => field.Key != "__RequestVerificationToken")
             .SelectMany(field => field.Value.Select(value => KeyValuePair.Create(field.Key, value ?? ""))).ToList();
@@ -60,6 +51,19 @@ public sealed class KeptForms(IOptionsMonitor<CookieAuthenticationOptions> cooki
 
     /// <inheritdoc/>
     public void Dispose() => kept.Dispose();
+
+    /// <summary>The form of a request; null where it cannot be read, which is answered where it is bound.</summary>
+    internal static async Task<IFormCollection?> FormOf(HttpRequest request)
+    {
+        try
+        {
+            return await request.ReadFormAsync(request.HttpContext.RequestAborted);
+        }
+        catch (Exception broken) when (broken is InvalidDataException or BadHttpRequestException or IOException)
+        {
+            return null;
+        }
+    }
 
     // A page of another site cannot have a form of its own kept here, to be sent in somebody's name.
     private static bool IsOwn(HttpRequest request) => request.Headers["Sec-Fetch-Site"].ToString() is "same-origin"

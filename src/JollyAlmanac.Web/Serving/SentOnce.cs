@@ -65,17 +65,7 @@ public sealed class SentOnce : IAsyncPageFilter, IDisposable
     {
         var request = context.Request;
         if (!HttpMethods.IsPost(request.Method) || !request.HasFormContentType) return null;
-        IFormCollection form;
-        try
-        {
-            form = await request.ReadFormAsync(context.RequestAborted);
-        }
-        catch (Exception broken) when (broken is InvalidDataException or BadHttpRequestException or IOException)
-        {
-            // What cannot be read is answered where it is bound.
-            return null;
-        }
-
+        if (await KeptForms.FormOf(request) is not { } form) return null;
         if (form["__RequestVerificationToken"].ToString() is not { Length: > 0 }) return null;
         var all = new StringBuilder(context.User.FindFirst("token")?.Value).Append('\n').Append(request.Path).Append(request.QueryString);
         foreach (var (name, values) in form)
