@@ -10,16 +10,16 @@ namespace JollyAlmanac.Formats;
 public static class PdfText
 {
     /// <summary>Reads them.</summary>
-    /// <param name="path">The file.</param>
+    /// <param name="file">The file; can be read from any place.</param>
     /// <param name="most">How many letters are enough.</param>
     /// <returns>The words, a space between them; empty where there are none, or the file cannot be read as a PDF, or wants a
     /// password.</returns>
-    public static string Of(string path, int most)
+    public static string Of(Stream file, int most)
     {
         var text = new StringBuilder();
         try
         {
-            using var document = PdfDocument.Open(path, new ParsingOptions { UseLenientParsing = true, SkipMissingFonts = true });
+            using var document = PdfDocument.Open(file, new ParsingOptions { UseLenientParsing = true, SkipMissingFonts = true });
             foreach (var page in document.GetPages())
             {
                 Append(text, page.GetWords());

@@ -64,14 +64,14 @@ public sealed class UploadStore
     public IReadOnlyList<string> EndOld(Instant before) => [.. connection.Query<string>(
         "delete from uploads where touched_at < @at returning key", new { at = before.ToUnixTimeMilliseconds() })];
 
-    /// <summary>The hashes of some PDFs whose words are still to be read.</summary>
+    /// <summary>The hashes of some files whose words are still to be read.</summary>
     public IReadOnlyList<string> Unread() => [.. connection.Query<string>("select content_hash from unread_files limit 20")];
 
     /// <summary>Keeps the words that were read in a file, for all materials that are it.</summary>
     public void Read(string hash, string words) => connection.Execute(
         """
         delete from unread_files where content_hash = @hash;
-        update materials set words = @words where content_hash = @hash and media_type = 'application/pdf' and words is not @words;
+        update materials set words = @words where content_hash = @hash and media_type not glob 'text/*' and words is not @words;
         """, new { hash, words });
 
     /// <summary>Since when nothing has referred to files, as it was noted.</summary>

@@ -693,7 +693,7 @@ public sealed class MaterialActTests : IDisposable
     [InlineData("plan.docx", "word/comments.xml", "<c>zostera beds</c>", false)]
     [InlineData("plan.docx", "word/document.xml", "<!DOCTYPE x [<!ENTITY e 'zostera'>]><x>&e; beds</x>", false)]
     [InlineData("plan.docx", "word/document.xml", "<torn>zostera beds", true)]
-    public void A_document_is_found_by_what_is_in_it(string name, string part, string xml, bool isFound)
+    public async Task A_document_is_found_by_what_is_in_it(string name, string part, string xml, bool isFound)
     {
         using var packed = new MemoryStream();
         using (var zip = new ZipArchive(packed, ZipArchiveMode.Create, leaveOpen: true))
@@ -704,6 +704,11 @@ public sealed class MaterialActTests : IDisposable
             }
 
         Attach(On("2026-10-16"), File(name, packed.ToArray()));
+        await school.Files.ReadWords((path, _) =>
+        {
+            using var bytes = System.IO.File.OpenRead(path);
+            return Task.FromResult(FileCheck.WordsIn(bytes));
+        }, Stop);
         Assert.Equal(isFound ? [name] : [], school.Look.AtSearch(school.Student, "zostera beds")!.Materials.Select(one => one.Material.Title));
     }
 
@@ -722,27 +727,27 @@ public sealed class MaterialActTests : IDisposable
         var waits = Attach(On("2026-10-19"), Pdf("sheet.pdf", "=zostera beds"), new MaterialDetails("Waits", Release: new ReleaseInput("hand")));
         Attach(On("2026-10-19"), File("notes.txt", Encoding.ASCII.GetBytes("no words of zostra")));
         // Who stops it loses nothing: it is read next time.
-        await Assert.ThrowsAsync<OperationCanceledException>(() => school.Files.ReadPdfs((_, _) =>
+        await Assert.ThrowsAsync<OperationCanceledException>(() => school.Files.ReadWords((_, _) =>
             Task.FromException<string>(new OperationCanceledException()), Stop));
         Assert.Empty(Found(school.Student));
-        await school.Files.ReadPdfs(Words, Stop);
+        await school.Files.ReadWords(Words, Stop);
         Assert.Single(read);
         Assert.Equal(["sheet.pdf"], Found(school.Student));
         TestSchool.Done(school.Materials.Give(school.Teacher, Slug, waits.Id.Value, waits.Version));
         Assert.Equal(["Waits", "sheet.pdf"], Found(school.Student).Order(StringComparer.Ordinal));
         // Nothing of the calendar changed by it, and it is not done again.
         Assert.Equal(sheet.Version, Now(sheet).Version);
-        await school.Files.ReadPdfs(Words, Stop);
+        await school.Files.ReadWords(Words, Stop);
         Assert.Single(read);
         // Another file in its place brings its own words; the old ones are gone with it.
         TestSchool.Done(school.Materials.Replace(school.Teacher, Slug, sheet.Id.Value, Send(Pdf("new.pdf", "=wrack")), "", sheet.Version));
         Assert.Equal(["Waits"], Found(school.Student));
-        await school.Files.ReadPdfs(Words, Stop);
+        await school.Files.ReadWords(Words, Stop);
         Assert.Equal(2, read.Count);
         Assert.Equal(["new.pdf"], school.Look.AtSearch(school.Student, "wrack")!.Materials.Select(one => one.Material.Title));
         // What is not there cannot be read, and is not asked for again and again.
         school.Execute("insert into unread_files (content_hash) values ('" + new string('0', 64) + "')");
-        await school.Files.ReadPdfs(Words, Stop);
+        await school.Files.ReadWords(Words, Stop);
         Assert.Equal((2, 0L), (read.Count, school.Database.Read(stores => (long)stores.Uploads.Unread().Count)));
     }
 
@@ -827,21 +832,32 @@ public sealed class MaterialActTests : IDisposable
     }
 
     [Fact]
-    public void A_small_picture_is_made_once_and_goes_with_its_file()
+    public async Task A_small_picture_is_made_once_and_goes_with_its_file()
     {
         using var bitmap = new SkiaSharp.SKBitmap(1200, 600);
         using var image = SkiaSharp.SKImage.FromBitmap(bitmap);
         using var data = image.Encode(SkiaSharp.SKEncodedImageFormat.Png, 100);
         var picture = Attach(On("2026-10-14"), File("shore.png", data.ToArray()));
         var file = (MaterialContent.StoredFile)picture.Content;
-        var path = school.Look.SmallPictureOf(file)!;
+        var thumbnails = new Drawn();
+        var path = (await school.Look.SmallPictureOf(file, thumbnails, Stop))!;
         using var small = SkiaSharp.SKBitmap.Decode(path);
         Assert.Equal((480, 240), (small.Width, small.Height));
         var made = System.IO.File.GetLastWriteTimeUtc(path);
-        Assert.Equal(path, school.Look.SmallPictureOf(file));
+        Assert.Equal(path, await school.Look.SmallPictureOf(file, thumbnails, Stop));
         Assert.Equal(made, System.IO.File.GetLastWriteTimeUtc(path));
         school.Vault.Remove(file.Hash);
         Assert.False(System.IO.File.Exists(path));
-        Assert.Null(school.Look.SmallPictureOf(file));
+        Assert.Null(await school.Look.SmallPictureOf(file, thumbnails, Stop));
+    }
+
+    private sealed class Drawn : IThumbnails
+    {
+        public Task<byte[]?> Of(string path, CancellationToken stopping)
+        {
+            if (!System.IO.File.Exists(path)) return Task.FromResult<byte[]?>(null);
+            using var bytes = System.IO.File.OpenRead(path);
+            return Task.FromResult(Formats.Drawing.Thumbnail.Of(bytes));
+        }
     }
 }

@@ -270,6 +270,25 @@ public sealed class DoorTests
         Assert.Empty(Kinds(tested with { WithdrawnAt = Moment("2026-10-01T00:00"), IsPersonal = true }));
     }
 
+    [Theory]
+    [InlineData(CalendarKind.Class, true, true)]
+    [InlineData(CalendarKind.Staff, true, false)] // office hours go on
+    [InlineData(CalendarKind.Class, false, false)]
+    public void A_series_without_an_end_is_noticed(CalendarKind kind, bool isOpen, bool isNoticed)
+    {
+        var link = Link with { Target = Link.Target with { TestedAt = Moment("2026-09-04T00:00") } };
+        var series = Skerry.Series(Skerry.Pattern("Wed", Skerry.Clock(9, 50, 10, 40), new LocalDate(2026, 9, 14),
+            isOpen ? new Extent.Open() : new Extent.WithTerm(Skerry.Autumn.Id))) with { JoinLink = link.Id, Calendar = new CalendarId(1) };
+        var use = Use(link, Planner.PlanOf(series, Skerry.Time).Sessions) with { Users = [Class(1) with { Kind = kind }],
+            Term = Skerry.Autumn };
+        var found = LinkFindings.Of(use, [], Moment("2026-10-14T09:41"), Skerry.Halifax);
+        Assert.Equal(isNoticed ? [FindingKind.WithoutEnd] : [], found.Select(one => one.Kind));
+        Assert.Equal(isNoticed ? [RemedyKind.EndWithTerm] : [], found.SelectMany(one => one.Remedies).Select(one => one.Kind));
+        // It has begun after the term's end: that would end it before it begins.
+        Assert.Empty(LinkFindings.Of(use with { Term = Skerry.Autumn with { Last = new LocalDate(2026, 9, 13) } }, [],
+            Moment("2026-10-14T09:41"), Skerry.Halifax).SelectMany(one => one.Remedies));
+    }
+
     private static DoorSchedule Schedule(EntryRule rule, DoorHand? hand = null) =>
         new(Link with { Entry = rule, Hand = hand },
             Plan("Mon Wed Fri", 9, 50, 10, 40).Sessions.Concat(Plan("Wed", 12, 35, 13, 25, id: 2).Sessions), Skerry.Halifax);

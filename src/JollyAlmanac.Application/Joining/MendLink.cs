@@ -3,6 +3,7 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Series;
 
 namespace JollyAlmanac.Application.Joining;
 
@@ -33,6 +34,7 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
             RemedyKind.OpenSessionLater => OpenLater(viewer, door, remedy),
             RemedyKind.OwnLink => await OwnLink(viewer, door, remedy, cancellation),
             RemedyKind.TakeOut => TakeOut(viewer, door, remedy),
+            RemedyKind.EndWithTerm => EndWithTerm(viewer, door, remedy),
             _ => Change(viewer, code, version, remedy),
         };
     }
@@ -87,6 +89,11 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
             return at.Keep(changed, $"gave {series.Title} a join link of its own")
                 ? new Outcome<string>.Done($"{remedy.Says} It is {made.Code.Path}.") : new Outcome<string>.Stale(null);
         }), cancellation);
+
+    private Outcome<string> EndWithTerm(Viewer viewer, LinkDoor door, Remedy remedy) => OnSeries(viewer, door, remedy, at =>
+        door.School.Time.TermToShow(at.Now.InZone(door.School.Time.Zone).Date) is not { } term ? new Outcome<string>.Stale(null)
+        : at.Keep(at.Series with { Pattern = at.Series.Pattern with { Extent = new Extent.WithTerm(term.Id) } },
+            $"ended {at.Series.Title} with the {term.Name}") ? new Outcome<string>.Done(remedy.Says) : new Outcome<string>.Stale(null));
 
     private Outcome<string> TakeOut(Viewer viewer, LinkDoor door, Remedy remedy) => OnSeries(viewer, door, remedy, at =>
     {

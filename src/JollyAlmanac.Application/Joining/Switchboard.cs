@@ -100,7 +100,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
     {
         var all = doors.ToList();
         var secrets = stores.JoinLinks.Secrets([.. all.Select(door => door.Link.Id)]);
-        return [.. all.SelectMany(door => LinkFindings.Of(Use(stores, door), [.. secrets[door.Link.Id]], now, door.School.Time.Zone)
+        return [.. all.SelectMany(door => LinkFindings.Of(Use(stores, door, now), [.. secrets[door.Link.Id]], now, door.School.Time.Zone)
             .Select(finding => new NotedFinding(door.Link.Code, door.Link.Version, finding)))
             .OrderBy(noted => noted.Finding.Severity).ThenBy(noted => noted.Finding.Kind)];
     }
@@ -109,7 +109,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
     private static string Called(LinkDoor door, Series series) =>
         series.IsPrivate && series.Calendar != door.Owner.Id ? "a private entry" : series.Title;
 
-    private LinkInUse Use(Stores stores, LinkDoor door) => new(
+    private LinkInUse Use(Stores stores, LinkDoor door, Instant now) => new(
         door.Link, door.Schedule, [.. door.Users.Select(user => user.Calendar)],
         [
             .. door.Series.Select(series => new ReadText(series.Id, $"the text about {Called(door, series)}", series.Description)),
@@ -121,7 +121,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
                     new ReadText(series.Id, $"the material “{material.Title}” of {Called(door, series)}",
                     material.Content is MaterialContent.Link link ? link.Address.AbsoluteUri : ""))),
         ],
-        rooms.Provider is not null);
+        rooms.Provider is not null, door.School.Time.TermToShow(now.InZone(door.School.Time.Zone).Date));
 
     private static BoardRow Row(LinkDoor door, Viewer viewer, Instant now, LocalDate date) => new(
         door.Link, door.Owner, [.. door.Users.Select(user => user.Calendar)], door.Schedule.At(now),

@@ -1,3 +1,4 @@
+using JollyAlmanac.Application.Materials;
 using System.Collections.Concurrent;
 using System.Globalization;
 using JollyAlmanac.Application.Joining;
@@ -87,12 +88,15 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
                     StringComparison.OrdinalIgnoreCase))) is { } found ? AtMaterial(viewer, found.Key) : null;
 
     /// <summary>The small picture of a picture, made once; null where there is none to be had.</summary>
-    public string? SmallPictureOf(MaterialContent.StoredFile file)
+    /// <param name="file">The picture.</param>
+    /// <param name="thumbnails">Makes it.</param>
+    /// <param name="stopping">Ends the waiting.</param>
+    public async Task<string?> SmallPictureOf(MaterialContent.StoredFile file, IThumbnails thumbnails, CancellationToken stopping)
     {
         if (!FileKind.OfMediaType(file.MediaType).IsPicture) return null;
         var path = vault.PictureOf(file.Hash);
         if (File.Exists(path)) return path;
-        if (Formats.Drawing.Thumbnail.Of(vault.PathOf(file.Hash)) is not { } picture) return null;
+        if (await thumbnails.Of(vault.PathOf(file.Hash), stopping) is not { } picture) return null;
         vault.KeepPicture(file.Hash, picture);
         return path;
     }

@@ -26,7 +26,8 @@ public sealed record LetterSessions(string Method, string Calendar);
 
 /// <summary>A letter that came in.</summary>
 /// <param name="Key">What its mailbox knows it by.</param>
-/// <param name="From">The address that it says it comes from; empty where it says none.</param>
+/// <param name="From">The address that it comes from, as the mail server that took it has vouched (RFC 8601); empty where it has not,
+/// or the letter says none.</param>
 /// <param name="Calendars">The iCalendar documents in it.</param>
 public sealed record IncomingLetter(string Key, string From, IReadOnlyList<byte[]> Calendars);
 

@@ -17,6 +17,15 @@ public interface IFileScanner
     string? Find(Stream bytes);
 }
 
+/// <summary>Makes small pictures of pictures, somewhere that a picture which was made to do harm does none.</summary>
+public interface IThumbnails
+{
+    /// <summary>A small picture, as WebP; null where the file cannot be read, is not there, or took too much.</summary>
+    /// <param name="path">Where the picture lies.</param>
+    /// <param name="stopping">Ends the waiting.</param>
+    Task<byte[]?> Of(string path, CancellationToken stopping);
+}
+
 /// <summary>A file that was looked at.</summary>
 /// <param name="Kind">What it is; null where it is not taken.</param>
 /// <param name="Words">What it is found by beside its name; may be empty.</param>
@@ -57,12 +66,18 @@ public sealed class FileCheck(IFileScanner scanner)
         if (scanner.Find(bytes) is { } found)
             return new CheckedFile(null, "", $"“{name}” is not taken: {found}. Look at the machine it comes from.");
         bytes.Position = 0;
-        return new CheckedFile(kind, kind.IsText ? WordsOf(bytes) : kind.IsPackage ? WordsInPackage(bytes) : "", null);
+        return new CheckedFile(kind, kind.IsText ? WordsOf(bytes) : "", null);
     }
 
-    /// <summary>The words of a PDF; only in a process that has an end in time and memory.</summary>
-    /// <param name="path">Where it lies.</param>
-    public static string WordsOfPdf(string path) => PdfText.Of(path, MostWords);
+    /// <summary>The words of a PDF or of a document, told by how it begins; only in a process that has an end in time and memory.</summary>
+    /// <param name="bytes">The file; can be read from any place.</param>
+    public static string WordsIn(Stream bytes)
+    {
+        Span<byte> first = stackalloc byte[2];
+        var isPackage = bytes.ReadAtLeast(first, first.Length, throwOnEndOfStream: false) == 2 && first.SequenceEqual("PK"u8);
+        bytes.Position = 0;
+        return isPackage ? WordsInPackage(bytes) : PdfText.Of(bytes, MostWords);
+    }
 
     private static string? InPicture(Stream bytes, string name) => Thumbnail.SizeOf(bytes) is not var (width, height)
         ? $"“{name}” cannot be read as a picture. Save it again as one, or attach the original."

@@ -29,6 +29,8 @@ public enum FindingKind
     PersonalRoom,
     /// <summary>Nobody tested the link since its room was changed.</summary>
     Untested,
+    /// <summary>A class's series that uses the link has no end.</summary>
+    WithoutEnd,
 }
 
 /// <summary>What a remedy does.</summary>
@@ -52,6 +54,8 @@ public enum RemedyKind
     NotPersonal,
     /// <summary>The link is tested.</summary>
     Test,
+    /// <summary>A series ends with the term.</summary>
+    EndWithTerm,
 }
 
 /// <summary>One click that mends what was found.</summary>

@@ -3,6 +3,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
 using NodaTime;
 
 namespace JollyAlmanac.Core.Findings;
@@ -19,8 +20,9 @@ public sealed record ReadText(SeriesId Series, string Place, string Text);
 /// <param name="Users">The calendars whose series use it.</param>
 /// <param name="PublicTexts">Texts that anyone can read.</param>
 /// <param name="CanMakeRooms">A provider can make another room.</param>
+/// <param name="Term">The term of today, or the next; null where the school has none.</param>
 public sealed record LinkInUse(JoinLink Link, DoorSchedule Door, IReadOnlyList<Calendar> Users, IReadOnlyList<ReadText> PublicTexts,
-    bool CanMakeRooms);
+    bool CanMakeRooms, Term? Term = null);
 
 /// <summary>What there is to notice about join links. Each finding is a pure function of the link and its use.</summary>
 public static class LinkFindings
@@ -47,7 +49,7 @@ public static class LinkFindings
         if (use.Link.LeadsNowhere) return [];
         var coming = use.Door.Windows.Where(window => window.Ends > now).ToList();
         return [.. new[] { Overlap(use, coming), Apart(use, coming), Reach(use, coming, now, zone), InPublic(use, secrets), Personal(use),
-            Untested(use) }
+            Untested(use), WithoutEnd(use, coming, now.InZone(zone).Date) }
             .OfType<Finding>().OrderBy(finding => finding.Severity)];
     }
 
@@ -193,6 +195,19 @@ public static class LinkFindings
                 use.Link.Target.TestSaid,
                 [new Remedy(RemedyKind.Test, "Test it again",
                 $"The almanac looks at the room behind {use.Link.Name} and notes what it found.")]);
+
+    // Repeating without an end is how a class comes to meet in the holidays, and after its pupils have left.
+    private static Finding? WithoutEnd(LinkInUse use, List<EntryWindow> coming, LocalDate today)
+    {
+        var classes = use.Users.Where(calendar => calendar.Kind == CalendarKind.Class).Select(calendar => calendar.Id).ToHashSet();
+        if (coming.Select(window => window.Session.Of).FirstOrDefault(series => series.Pattern is { Extent: Extent.Open,
+            Repeat: not Repeat.OnDates } && classes.Contains(series.Calendar)) is not { } open) return null;
+        ImmutableArray<Remedy> remedies = use.Term is { } term && open.Pattern.From <= term.Last && today <= term.Last
+            ? [new Remedy(RemedyKind.EndWithTerm, $"End it with the {term.Name}",
+                $"{open.Title} has its last session by {Wording.WithYear(term.Last)}; those after it go.", open.Id)] : [];
+        return new Finding(FindingKind.WithoutEnd, Severity.WorthKnowing, use.Link.Id, $"{open.Title} has no end",
+            "It goes on from term to term and year to year until somebody ends it.", remedies);
+    }
 
     private static LocalTime Local(Instant instant, Session session) => instant.InZone(session.School ?? session.Of.Pattern.Zone).TimeOfDay;
 

@@ -42,6 +42,9 @@ public sealed record QuickReading(
     /// <summary>The days on which its sessions are left out.</summary>
     public ImmutableArray<DaySpan> Except { get; init; } = [];
 
+    /// <summary>How many series the line holds: one, where a form can have it.</summary>
+    public int Series { get; init; } = 1;
+
     /// <summary>What sessions are counted as: "numbered" alone counts them by the title.</summary>
     /// <param name="title">The title, which the line or a form has.</param>
     public string CountedAs(string title) => NumberLabel.Length > 0 || !Parts.Any(part => part.Field == QuickField.Numbering)
@@ -69,7 +72,7 @@ public static class QuickEntry
     {
         var all = ReadAll(line, school, near);
         return all.Length == 1 ? all[0]
-            : all[0] with { Problems = [.. all[0].Problems,
+            : all[0] with { Series = all.Length, Problems = [.. all[0].Problems,
             $"The line holds {all.Length} series, and a form holds one. Paste it as a timetable to get all of them."] };
     }
 

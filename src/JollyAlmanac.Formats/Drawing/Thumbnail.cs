@@ -19,20 +19,16 @@ public static class Thumbnail
         return codec is null ? null : (codec.Info.Width, codec.Info.Height);
     }
 
-    // To be unpacked whole, as most formats are, it needs four bytes a dot; one after the other, as each may need much.
+    // To be unpacked whole, as most formats are, it needs four bytes a dot.
     private const long MostUnpacked = 40_000_000;
 
-    private static readonly Lock One = new();
-
-    /// <summary>A small picture, as WebP, of the picture in a file; null where it cannot be read or has too many dots.</summary>
-    public static byte[]? Of(string path)
+    /// <summary>A small picture, as WebP, of a picture; null where it cannot be read or has too many dots. Only in a process that has an
+    /// end in time and memory.</summary>
+    /// <param name="picture">The file; can be read from any place.</param>
+    public static byte[]? Of(Stream picture)
     {
-        lock (One) return Made(path);
-    }
-
-    private static byte[]? Made(string path)
-    {
-        using var codec = SKCodec.Create(path);
+        using var bytes = new SKManagedStream(picture, disposeManagedStream: false);
+        using var codec = SKCodec.Create(bytes);
         if (codec is null || (long)codec.Info.Width * codec.Info.Height > MostDots) return null;
         var most = Math.Max(codec.Info.Width, codec.Info.Height);
         // Read smaller where the format can: a JPEG of a camera is never unpacked whole.

@@ -75,7 +75,8 @@ public static class AlmanacServer
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
         if (settings.FetchesFiles) services.AddSingleton<IFileSource, HttpFileSource>();
         else if (settings.Demo is not null) services.AddSingleton<IFileSource, StandInFiles>();
-        services.AddSingleton<IFileScanner, StandInScanner>().AddHostedService<FileKeeper>().AddHostedService<PdfKeeper>();
+        services.AddSingleton<IFileScanner, StandInScanner>().AddHostedService<FileKeeper>().AddHostedService<WordsKeeper>()
+            .AddSingleton<IThumbnails, FileWorker>();
         services.AddPrints();
         services.AddSingleton<GuessGuard>().AddSingleton<SmallFiles>()
             .AddSingleton<ResetGuard>().AddSingleton<SetUpCode>().AddSingleton<CodeTicket>();

@@ -32,7 +32,7 @@ public static class CommandLine
     public static int Run(string[] args)
     {
         var root = new RootCommand("Jolly Almanac: class calendars, set up once and published everywhere.") { Demo(), Serve(),
-            ExplainRule(), Sessions(), CheckFile(), Export(), Import(), BackUp(), Restore(), CheckData(), Roster(), PdfWords.Verb() };
+            ExplainRule(), Sessions(), CheckFile(), Export(), Import(), BackUp(), Restore(), CheckData(), Roster(), FileWorker.Verb() };
         var call = root.Parse(args);
         if (call.Errors.Count > 0)
         {

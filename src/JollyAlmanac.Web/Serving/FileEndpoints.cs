@@ -1,3 +1,4 @@
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Core.Materials;
 using Microsoft.Net.Http.Headers;
@@ -36,9 +37,10 @@ public static class FileEndpoints
         return Results.NotFound();
     }
 
-    private static IResult Small(string key, HttpContext context, Look look, Visit visit)
+    private static async Task<IResult> Small(string key, HttpContext context, Look look, Visit visit, IThumbnails thumbnails)
     {
-        if (look.AtMaterial(visit.Viewer, key)?.Content is MaterialContent.StoredFile file && look.SmallPictureOf(file) is { } path)
+        if (look.AtMaterial(visit.Viewer, key)?.Content is MaterialContent.StoredFile file
+            && await look.SmallPictureOf(file, thumbnails, context.RequestAborted) is { } path)
         {
             context.Response.Headers.CacheControl = "private, max-age=3600";
             return Results.File(path, "image/webp", entityTag: new EntityTagHeaderValue($"\"{file.Hash}-small\""));

@@ -23,7 +23,15 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
 
     public IReadOnlyList<(Calendar Calendar, Series Series)> Made { get; private set; } = [];
 
-    public IActionResult OnGet(string slug) => Find(slug) ?? Page();
+    /// <summary>Shows the page; with a line that was typed elsewhere, what is understood of it.</summary>
+    public IActionResult OnGet(string slug, string? line)
+    {
+        if (Find(slug) is { } refusal) return refusal;
+        Text = line ?? "";
+        if (Text.Length > 0 && quickAdd.Review(visit.Viewer, slug, Text, new Dictionary<int, string>())
+            is Outcome<QuickReview>.Done { Value: var review }) Review = review;
+        return Page();
+    }
 
     public IActionResult OnPost(string slug, string? text, string? act)
     {

@@ -7,8 +7,8 @@ using Microsoft.Extensions.Hosting;
 
 namespace JollyAlmanac.Web.Tests;
 
-/// <summary>What is in PDFs is read in a process of its own; whatever is in them, the almanac goes on.</summary>
-public sealed class PdfTests(DemoServer server) : IClassFixture<DemoServer>, IDisposable
+/// <summary>What is in files is read in a process of its own; whatever is in them, the almanac goes on.</summary>
+public sealed class FileWorkerTests(DemoServer server) : IClassFixture<DemoServer>, IDisposable
 {
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
     private readonly string directory = Directory.CreateTempSubdirectory("almanac-pdf-").FullName;
@@ -31,7 +31,7 @@ public sealed class PdfTests(DemoServer server) : IClassFixture<DemoServer>, IDi
     {
         var path = Path.Combine(directory, "file");
         if (what != "not there") await File.WriteAllBytesAsync(path, Bytes(what), Stop);
-        Assert.Equal(words, await PdfWords.Of(path, PdfWords.Longest, Stop));
+        Assert.Equal(words, await FileWorker.Words(path, FileWorker.Longest, Stop));
     }
 
     [Fact]
@@ -39,17 +39,74 @@ public sealed class PdfTests(DemoServer server) : IClassFixture<DemoServer>, IDi
     {
         var path = Path.Combine(directory, "file");
         await File.WriteAllBytesAsync(path, Bytes("words"), Stop);
-        Assert.Equal("", await PdfWords.Of(path, TimeSpan.Zero, Stop));
+        Assert.Equal("", await FileWorker.Words(path, TimeSpan.Zero, Stop));
         using (var stopped = new CancellationTokenSource())
         {
             await stopped.CancelAsync();
-            await Assert.ThrowsAnyAsync<OperationCanceledException>(() => PdfWords.Of(path, PdfWords.Longest, stopped.Token));
+            await Assert.ThrowsAnyAsync<OperationCanceledException>(() => FileWorker.Words(path, FileWorker.Longest, stopped.Token));
         }
 
         Environment.SetEnvironmentVariable("ALMANAC_SMTP_PASSWORD", "kept to myself");
-        var told = PdfWords.Start(path).Environment;
+        var told = FileWorker.Start("words", path).Environment;
         Assert.DoesNotContain(told, one => one.Key.StartsWith("ALMANAC", StringComparison.Ordinal) || one.Value == "kept to myself");
         Assert.Equal("0xC000000", told["DOTNET_GCHeapHardLimit"]);
+    }
+
+    // No file but its own, none to write, no network; what it has open stays so (landlock(7)). A kernel without it restricts nothing.
+    [Fact]
+    public void Who_reads_a_file_opens_no_other()
+    {
+        if (!Directory.Exists("/proc/self")) Assert.Skip("No Linux.");
+        var (mine, other) = (Path.Combine(directory, "mine"), Path.Combine(directory, "other"));
+        File.WriteAllText(mine, "mine");
+        File.WriteAllText(other, "other");
+        using var listener = new System.Net.Sockets.TcpListener(System.Net.IPAddress.Loopback, 0);
+        listener.Start();
+        var (isRestricted, read) = (false, "");
+        var refused = new List<string>();
+        // Of a thread that ends with this test alone.
+        var thread = new Thread(() =>
+        {
+            using var open = File.OpenText(mine);
+            using var socket = new System.Net.Sockets.Socket(System.Net.Sockets.AddressFamily.InterNetwork,
+                System.Net.Sockets.SocketType.Stream, System.Net.Sockets.ProtocolType.Tcp);
+            isRestricted = Landlock.Restrict(["/usr"]);
+            read = open.ReadToEnd() + (Directory.Exists("/usr/lib") ? " and libraries" : "");
+            foreach (var (what, act) in new (string, Action)[] { ("read", () => File.ReadAllText(other)),
+                ("write", () => File.WriteAllText(Path.Combine(directory, "new"), "x")), ("delete", () => File.Delete(other)),
+                ("connect", () => socket.Connect(listener.LocalEndpoint)) })
+                try
+                {
+                    act();
+                }
+                catch (Exception failure) when (failure is UnauthorizedAccessException or System.Net.Sockets.SocketException)
+                {
+                    refused.Add(what);
+                }
+        });
+        thread.Start();
+        thread.Join();
+        if (!isRestricted) Assert.Skip("This kernel has no Landlock.");
+        Assert.Equal("mine and libraries", read);
+        Assert.Equal(["read", "write", "delete", "connect"], refused);
+        Assert.True(File.Exists(other));
+    }
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public async Task A_small_picture_is_made_or_there_is_none(bool isWhole)
+    {
+        var path = Path.Combine(directory, "picture");
+        using (var bitmap = new SkiaSharp.SKBitmap(1200, 600))
+        using (var image = SkiaSharp.SKImage.FromBitmap(bitmap))
+        using (var data = image.Encode(SkiaSharp.SKEncodedImageFormat.Png, 100))
+            await File.WriteAllBytesAsync(path, isWhole ? data.ToArray() : data.ToArray()[..20], Stop);
+        using var worker = new FileWorker();
+        var small = await worker.Of(path, Stop);
+        using var read = small is null ? null : SkiaSharp.SKBitmap.Decode(small);
+        Assert.Equal(isWhole ? (480, 240) : null, read is null ? null : (read.Width, read.Height));
+        Assert.Null(await worker.Of(path + "-not-there", Stop));
     }
 
     // From the sheet that the almanac itself makes to the search of somebody who may see it.
@@ -66,7 +123,7 @@ public sealed class PdfTests(DemoServer server) : IClassFixture<DemoServer>, IDi
         })
         using (await teacher.PostAsync(new Uri($"{at}?handler=Attach", UriKind.Relative), form, Stop)) { }
         // As the server does by itself every few seconds.
-        await server.Services.GetServices<IHostedService>().OfType<PdfKeeper>().Single().Read(Stop);
+        await server.Services.GetServices<IHostedService>().OfType<WordsKeeper>().Single().Read(Stop);
         Assert.Contains("plan.pdf", await teacher.GetStringAsync("/find?q=tidepool+biology+9a+thanksgiving", Stop), StringComparison.Ordinal);
     }
 
