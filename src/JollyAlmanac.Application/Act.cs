@@ -36,6 +36,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act BringBackCalendar = new(nameof(BringBackCalendar), Deed.ChangeCalendar, Subject.AnyCalendar);
     public static readonly Act SeeSharing = new(nameof(SeeSharing), Deed.ChangeCalendar, Subject.Calendar);
     public static readonly Act GiveAccess = new(nameof(GiveAccess), Deed.ChangeCalendar, Subject.Calendar);
+    public static readonly Act AskToAddPerson = new(nameof(AskToAddPerson), Deed.ChangeCalendar, Subject.Calendar);
     public static readonly Act EndAccess = new(nameof(EndAccess), Deed.ChangeCalendar, Subject.Calendar);
     public static readonly Act AnswerRequest = new(nameof(AnswerRequest), Deed.ChangeCalendar, Subject.Calendar);
     public static readonly Act ShowClassList = new(nameof(ShowClassList), Deed.ChangeCalendar, Subject.Calendar);

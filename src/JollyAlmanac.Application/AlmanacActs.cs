@@ -63,6 +63,7 @@ public static class AlmanacActs
             .AddSingleton(Secrets.Of(directory));
         services.AddSingleton<Gate>().AddSingleton(new Passwords()).AddSingleton<SignIn.SignIn>().AddSingleton<LookAs>();
         services.AddSingleton<KeepPeople>().AddSingleton<KeepGroups>().AddSingleton<BringIn>().AddSingleton<Invitations>()
+            .AddSingleton<AddRequests>()
             .AddSingleton<Accounts>().AddSingleton<Share>().AddSingleton<Post>().AddSingleton<SessionLetters>()
             .AddSingleton<ReadAnswers>().AddSingleton<SessionsByMail>().AddSingleton<Reminders>().AddSingleton<Outbox>();
         services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<SetHabits>().AddSingleton<AddPeople>()

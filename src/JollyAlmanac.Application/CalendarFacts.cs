@@ -78,7 +78,8 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
             var about = notice.About is { } key
                 ? Plans(school).FirstOrDefault(plan => plan.Of.Id == key.Series)?.Find(key) : null;
             if (notice.IsUp(now, school.Zone, about) && ShownNotice.Of(notice, about, level, choices, MaterialsAt(school, now),
-                material => SessionOf(school, material), about is null ? null : WayInto(about), reader) is { } shown) yield return shown;
+                material => SessionOf(school, material), about is null ? null : WayInto(about), reader,
+                notice.Link is { } link && ways.TryGetValue(link, out var own) ? own : null) is { } shown) yield return shown;
         }
     }
 

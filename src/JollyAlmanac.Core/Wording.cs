@@ -35,7 +35,8 @@ public static class Wording
 
     private static bool IsTwelve => CultureInfo.CurrentCulture.DateTimeFormat.ShortTimePattern.Contains('t', StringComparison.Ordinal);
 
-    private static bool IsMonthFirst => CultureInfo.CurrentCulture.DateTimeFormat.MonthDayPattern == MonthDay;
+    /// <summary>Whether the reader has dates written with the month first.</summary>
+    public static bool IsMonthFirst => CultureInfo.CurrentCulture.DateTimeFormat.MonthDayPattern == MonthDay;
 
     private const string MonthDay = "MMM d";
 

@@ -17,7 +17,14 @@ public sealed class AccessRequestStore
     private readonly SqliteConnection connection;
     private readonly RowReader rows;
 
-    internal AccessRequestStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
+    internal AccessRequestStore(SqliteConnection connection, RowReader rows)
+    {
+        (this.connection, this.rows) = (connection, rows);
+        OfPeople = new(connection, rows);
+    }
+
+    /// <summary>Whom keepers of calendars ask the coordinators to add.</summary>
+    public PersonRequestStore OfPeople { get; }
 
     /// <summary>Keeps a request; one of the same person that still waits says this from now on.</summary>
     /// <param name="calendar">Which calendar.</param>

@@ -18,23 +18,23 @@ public sealed class CopyStore
     /// <returns>Its id.</returns>
     public long Add(CalendarCopy copy) => connection.ExecuteScalar<long>(
         """
-        insert into copies (calendar_id, level, first_day, last_day, says, made_by, made_at)
-        values (@calendar, @level, @first, @last, @says, @by, @at) returning id
+        insert into copies (calendar_id, level, first_day, last_day, says, made_by, made_at, address)
+        values (@calendar, @level, @first, @last, @says, @by, @at, @address) returning id
         """,
         new { calendar = copy.Calendar.Value, level = Stored.Text(copy.Level), first = Stored.Text(copy.First),
             last = Stored.Text(copy.Last),
-            says = copy.Says, by = copy.MadeBy.Value, at = copy.MadeAt.ToUnixTimeMilliseconds() });
+            says = copy.Says, by = copy.MadeBy.Value, at = copy.MadeAt.ToUnixTimeMilliseconds(), address = copy.Address });
 
     /// <summary>A copy; null where there is none, or it cannot be read: then it does not go.</summary>
     public CalendarCopy? Find(long id)
     {
         if (connection.QuerySingleOrDefault<Row>(
-            "select calendar_id as CalendarRef, level, first_day as First, last_day as Last, says, made_by as MadeBy, made_at as MadeAt from copies where id = @id",
+            "select calendar_id as CalendarRef, level, first_day as First, last_day as Last, says, made_by as MadeBy, made_at as MadeAt, address from copies where id = @id",
             new { id }) is not { } row) return null;
         try
         {
             return new CalendarCopy(new CalendarId(row.CalendarRef), Stored.As<AccessLevel>(row.Level), Stored.Day(row.First),
-                Stored.Day(row.Last), row.Says, new PersonId(row.MadeBy), Stored.At(row.MadeAt));
+                Stored.Day(row.Last), row.Says, new PersonId(row.MadeBy), Stored.At(row.MadeAt)) { Address = row.Address };
         }
         catch (FormatException)
         {
@@ -42,5 +42,6 @@ public sealed class CopyStore
         }
     }
 
-    private sealed record Row(long CalendarRef, string Level, string First, string Last, string Says, long MadeBy, long MadeAt);
+    private sealed record Row(long CalendarRef, string Level, string First, string Last, string Says, long MadeBy, long MadeAt,
+        string Address);
 }

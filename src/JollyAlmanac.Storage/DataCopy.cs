@@ -138,13 +138,16 @@ public static class DataCopy
         }
     }
 
+    /// <summary>The file that tells when the last backup was made; it lies beside the data and is no part of it.</summary>
+    public const string LastBackup = "last-backup";
+
     // All but the database, which is copied by itself, its own companions, and copies from before an upgrade.
     private static IEnumerable<string> Kept(string directory) => Directory.EnumerateFiles(directory, "*", SearchOption.AllDirectories)
         .Where(path => Path.GetRelativePath(directory, path).Replace('\\', '/') is var name
             && !name.StartsWith(AlmanacDatabase.FileName, StringComparison.Ordinal)
                 && !name.StartsWith("before-upgrade/", StringComparison.Ordinal)
                 && !FileVault.Passing.Any(passing => name.StartsWith(passing + "/", StringComparison.Ordinal))
-            && !name.StartsWith(".probe-", StringComparison.Ordinal) && !name.StartsWith(".backup-", StringComparison.Ordinal))
+            && name != LastBackup && !name.StartsWith(".probe-", StringComparison.Ordinal) && !name.StartsWith(".backup-", StringComparison.Ordinal))
         .Order(StringComparer.Ordinal);
 
     private static void Add(ZipArchive archive, SortedDictionary<string, string> entries, string name, string path)

@@ -11,6 +11,9 @@ public sealed class FileVault(string directory)
     /// <summary>The directories, within that of the data, whose files can be had again: no backup needs them.</summary>
     public static IReadOnlyList<string> Passing { get; } = ["uploads", "pictures"];
 
+    /// <summary>The directory of the data that it is part of.</summary>
+    public string DataDirectory => directory;
+
     private readonly string files = Path.Combine(directory, "files");
 
     /// <summary>Stores bytes and gives their hash, lower-case hex.</summary>

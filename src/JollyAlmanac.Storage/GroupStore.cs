@@ -95,14 +95,36 @@ public sealed class GroupStore
         [.. connection.Query<long>("select person_id from group_members where group_id = @id", new { id = group.Value })
             .Select(id => new PersonId(id))];
 
-    /// <summary>Puts people into a group.</summary>
+    /// <summary>The group that holds whoever has a role; null where there is none.</summary>
+    public GroupId? OfRole(SchoolRole role) => connection.ExecuteScalar<long?>("select group_id from role_groups where role = @role",
+        new { role = Stored.Text(role) }) is { } id ? new GroupId(id) : null;
+
+    /// <summary>Makes a group that holds whoever has a role, now and later (migration 0019), and nobody else.</summary>
+    public GroupId AddOfRole(SchoolRole role, string name)
+    {
+        var id = Add(name, GroupKind.Staff);
+        connection.Execute("insert into role_groups (role, group_id) values (@role, @id)", new { role = Stored.Text(role), id = id.Value });
+        return id;
+    }
+
+    /// <summary>Whether a group holds whoever has a role.</summary>
+    public bool IsOfRole(GroupId id) =>
+        connection.ExecuteScalar<long>("select count(*) from role_groups where group_id = @id", new { id = id.Value }) > 0;
+
+    /// <summary>Puts people into a group; not into one that a role fills.</summary>
     public void AddMembers(GroupId group, IEnumerable<PersonId> people) => connection.Execute(
-        "insert or ignore into group_members (group_id, person_id) values (@group, @person)",
+        """
+        insert or ignore into group_members (group_id, person_id)
+            select @group, @person where not exists (select 1 from role_groups where group_id = @group)
+        """,
         people.Select(person => new { group = group.Value, person = person.Value }));
 
-    /// <summary>Takes people out of a group.</summary>
+    /// <summary>Takes people out of a group; not out of one that a role fills.</summary>
     public int RemoveMembers(GroupId group, IEnumerable<PersonId> people) => connection.Execute(
-        "delete from group_members where group_id = @group and person_id = @person",
+        """
+        delete from group_members where group_id = @group and person_id = @person
+            and not exists (select 1 from role_groups where group_id = @group)
+        """,
         people.Select(person => new { group = group.Value, person = person.Value }));
 
     /// <summary>Puts a group into another.</summary>

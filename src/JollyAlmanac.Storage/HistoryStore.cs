@@ -142,6 +142,31 @@ public sealed class HistoryStore
         """,
         new { calendar = calendar.Value, person = person.Value })?.ToLine();
 
+    /// <summary>The last line of an act that somebody, or anybody, did, with how it was before; null where there is none.</summary>
+    /// <param name="act">The act's name.</param>
+    /// <param name="person">Who; null for anybody.</param>
+    public (HistoryLine Line, string Before)? LastOf(string act, PersonId? person)
+    {
+        var line = connection.QuerySingleOrDefault<HistoryRow>(
+            $"{Columns} where h.act = @act and h.before is not null and (@person is null or h.person_id = @person) order by h.id desc limit 1",
+            new { act, person = person?.Value });
+        return line is null ? null
+            : (line.ToLine(), connection.ExecuteScalar<string>("select before from history where id = @id", new { id = line.Id })!);
+    }
+
+    /// <summary>What somebody did by one act at one moment, over all calendars, and has not undone: the calendar, the line and the series
+    /// of each.</summary>
+    public IReadOnlyList<(CalendarId Calendar, long Line, SeriesId Series, string Summary)> DoneAt(string act, PersonId person,
+        Instant at) =>
+        [.. connection.Query<(long Calendar, long Line, long Series, string Summary)>(
+            """
+            select h.calendar_id, h.id, h.subject_id, h.summary from history h where h.act = @act and h.person_id = @person and h.at = @at
+                and h.subject = 'series' and not exists (select 1 from history u where u.calendar_id = h.calendar_id and u.act = 'Undo'
+                and u.subject_id = h.id) order by h.id
+            """,
+            new { act, person = person.Value, at = at.ToUnixTimeMilliseconds() })
+            .Select(row => (new CalendarId(row.Calendar), row.Line, new SeriesId(row.Series), row.Summary))];
+
     /// <summary>The states before and after a change of series, or null where there is no such line on the calendar.</summary>
     public (HistoryLine Line, IReadOnlyList<SeriesState> Before, IReadOnlyList<SeriesState> After)? States(CalendarId calendar, long id)
     {

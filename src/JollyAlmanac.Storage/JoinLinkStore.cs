@@ -14,7 +14,8 @@ namespace JollyAlmanac.Storage;
 /// <param name="Session">Its session.</param>
 /// <param name="MadeAt">When it was made.</param>
 /// <param name="IsRevoked">Somebody ended it before its time.</param>
-public sealed record GuestLink(long Id, JoinLinkId Link, SessionKey Session, Instant MadeAt, bool IsRevoked);
+/// <param name="IsHost">Whoever has it enters as host.</param>
+public sealed record GuestLink(long Id, JoinLinkId Link, SessionKey Session, Instant MadeAt, bool IsRevoked, bool IsHost);
 
 /// <summary>A room of one session that its provider may end.</summary>
 public sealed record SessionRoom(long Id, JoinLinkId Link, SessionKey Session, string Room);
@@ -50,6 +51,20 @@ public sealed class JoinLinkStore
 
     /// <summary>The links of a calendar by name, those withdrawn too.</summary>
     public IReadOnlyList<JoinLink> Of(CalendarId calendar) => Query("where l.calendar_id = @id", new { id = calendar.Value });
+
+    /// <summary>Some links that several series of calendars in use are joined by: there alone two groups can meet.</summary>
+    public IReadOnlyList<JoinLinkId> Shared(int most) =>
+        [.. connection.Query<long>(
+            """
+            select join_link_id from series s join calendars c on c.id = s.calendar_id
+            where join_link_id is not null and s.deleted_at is null and c.put_away_at is null and c.deleted_at is null
+            group by join_link_id having count(*) > 1 limit @most
+            """,
+            new { most }).Select(id => new JoinLinkId(id))];
+
+    /// <summary>The links that series of a calendar are joined by and that lead somewhere, whosever they are.</summary>
+    public IReadOnlyList<JoinLink> UsedOn(CalendarId calendar) => Query(
+        "where l.withdrawn_at is null and l.id in (select link_id from series_links where calendar_id = @id)", new { id = calendar.Value });
 
     /// <summary>All links by name, those withdrawn too.</summary>
     public IReadOnlyList<JoinLink> All() => Query("", null);
@@ -290,9 +305,9 @@ public sealed class JoinLinkStore
     }
 
     /// <summary>Adds a guest link; its token's hash follows, as the token is made of its id.</summary>
-    public long AddGuest(JoinLinkId link, SessionKey session, PersonId by, Instant now) => connection.ExecuteScalar<long>(
-        "insert into guest_links (link_id, series_id, original, token_hash, made_by, made_at) values (@link, @series, @original, randomblob(32), @by, @at) returning id",
-        new { link = link.Value, series = session.Series.Value, original = Stored.Text(session.Original), by = by.Value,
+    public long AddGuest(JoinLinkId link, SessionKey session, bool isHost, PersonId by, Instant now) => connection.ExecuteScalar<long>(
+        "insert into guest_links (link_id, series_id, original, token_hash, made_by, made_at, is_host) values (@link, @series, @original, randomblob(32), @by, @at, @isHost) returning id",
+        new { link = link.Value, series = session.Series.Value, original = Stored.Text(session.Original), by = by.Value, isHost,
         at = now.ToUnixTimeMilliseconds() });
 
     /// <summary>Keeps the hash of a guest link's token.</summary>
@@ -357,11 +372,13 @@ public sealed class JoinLinkStore
         [.. connection.Query<LinkRow>($"{Select} {where} order by l.name, l.id", values).Select(ToLink)];
 
     private List<GuestLink> Guests(string where, object values) =>
-        [.. connection.Query<(long Id, long Link, long Series, string Original, long MadeAt, long? RevokedAt)>(
-            $"select id, link_id, series_id, original, made_at, revoked_at from guest_links where {where}", values)
+        [.. connection.Query<(long Id, long Link, long Series, string Original, long MadeAt, long? RevokedAt,
+            long IsHost)>(
+            $"select id, link_id, series_id, original, made_at, revoked_at, is_host from guest_links where {where}", values)
             .Select(row => rows.Or<GuestLink?>(
                 () => new GuestLink(row.Id, new JoinLinkId(row.Link),
-                new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)), Stored.At(row.MadeAt), row.RevokedAt is not null),
+                new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)), Stored.At(row.MadeAt), row.RevokedAt is not null,
+                row.IsHost == 1),
                 null, () => (UnreadableKind.GuestLink, row.Id, null, "a guest link"))).OfType<GuestLink>()];
 
     private const string TargetColumns =

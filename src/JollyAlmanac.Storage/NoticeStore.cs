@@ -15,7 +15,7 @@ public sealed class NoticeStore
     private const string Columns =
         """
         select id, calendar_id as CalendarRef, text, first_day as First, last_day as Last, only_for as OnlyFor, session, ends_with as EndsWith,
-            shows_join as ShowsJoin, material_id as MaterialRef, version, made_by as MadeBy, made_at as MadeAt, changed_at as ChangedAt,
+            shows_join as ShowsJoin, link_id as LinkRef, material_id as MaterialRef, version, made_by as MadeBy, made_at as MadeAt, changed_at as ChangedAt,
             withdrawn_at as WithdrawnAt
         from notices
         """;
@@ -42,9 +42,9 @@ public sealed class NoticeStore
         Version = 1,
         Id = new NoticeId(connection.ExecuteScalar<long>(
             """
-            insert into notices (calendar_id, text, first_day, last_day, only_for, session, ends_with, shows_join, material_id, made_by, made_at,
-                changed_at)
-            values (@calendar, @text, @first, @last, @only, @session, @endsWith, @showsJoin, @material, @madeBy, @madeAt, @changedAt)
+            insert into notices (calendar_id, text, first_day, last_day, only_for, session, ends_with, shows_join, link_id, material_id, made_by,
+                made_at, changed_at)
+            values (@calendar, @text, @first, @last, @only, @session, @endsWith, @showsJoin, @link, @material, @madeBy, @madeAt, @changedAt)
             returning id
             """,
             Values(notice))),
@@ -54,7 +54,7 @@ public sealed class NoticeStore
     public bool Change(Notice notice, int expectedVersion) => connection.Execute(
         """
         update notices set text = @text, first_day = @first, last_day = @last, only_for = @only, session = @session, ends_with = @endsWith,
-            shows_join = @showsJoin, material_id = @material, version = version + 1, changed_at = @changedAt
+            shows_join = @showsJoin, link_id = @link, material_id = @material, version = version + 1, changed_at = @changedAt
         where id = @id and version = @expectedVersion and withdrawn_at is null
         """,
         Values(notice, expectedVersion)) == 1;
@@ -120,6 +120,7 @@ public sealed class NoticeStore
         session = notice.About?.ToString(),
         endsWith = notice.EndsWithSession,
         showsJoin = notice.ShowsJoin,
+        link = notice.Link?.Value,
         material = notice.Material?.Value,
         madeBy = notice.MadeBy.Value,
         madeAt = notice.MadeAt.ToUnixTimeMilliseconds(),
@@ -129,7 +130,7 @@ public sealed class NoticeStore
 
     private sealed record Row(long Id, long CalendarRef, string Text, string First, string Last, string? OnlyFor, string? Session,
         long EndsWith,
-        long ShowsJoin, long? MaterialRef, long Version, long MadeBy, long MadeAt, long ChangedAt, long? WithdrawnAt)
+        long ShowsJoin, long? LinkRef, long? MaterialRef, long Version, long MadeBy, long MadeAt, long ChangedAt, long? WithdrawnAt)
     {
         public Notice ToNotice() => new(new NoticeId(Id), new CalendarId(CalendarRef), Text, Stored.Day(First), Stored.Day(Last),
             (int)Version,
@@ -139,6 +140,7 @@ public sealed class NoticeStore
             About = Session is null ? null : SessionKey.TryRead(Session, out var key) ? key
                 : throw new FormatException($"“{Session}” is no session"),
             EndsWithSession = EndsWith == 1, ShowsJoin = ShowsJoin == 1,
+            Link = LinkRef is { } link ? new Core.JoinLinks.JoinLinkId(link) : null,
             Material = MaterialRef is { } material ? new MaterialId(material) : null,
             WithdrawnAt = WithdrawnAt is { } at ? Stored.At(at) : null,
         };

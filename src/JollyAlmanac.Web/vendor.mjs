@@ -13,7 +13,7 @@ const files = {
     "atkinson-hyperlegible-next-ext.woff2":
         "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-ext-wght-normal.woff2",
 };
-// What is drawn on paper needs letters of more languages, in a form that the libraries for it read.
+// What is drawn on paper needs letters of more languages, in a form that the library for it reads.
 Object.assign(files, {
     "dejavu-sans-condensed.ttf": "dejavu-fonts-ttf/ttf/DejaVuSansCondensed.ttf",
     "dejavu-sans-condensed-bold.ttf": "dejavu-fonts-ttf/ttf/DejaVuSansCondensed-Bold.ttf",
@@ -36,3 +36,7 @@ const letters = run(0x20, 0x5f) + run(0xa0, 0x60)
 for (const [name, wght] of [["bricolage-grotesque", 700], ["atkinson-hyperlegible-next", { min: 400, max: 700 }]])
     writeFileSync(`${out}/${name}.small.woff2`,
         await subsetFont(readFileSync(`${out}/${name}.woff2`), letters, { targetFormat: "woff2", variationAxes: { wght } }));
+// The same letters for paper, one weight each, as the library that draws reads them.
+for (const wght of [400, 700])
+    writeFileSync(`${out}/atkinson-hyperlegible-next-${wght}.ttf`,
+        await subsetFont(readFileSync(`${out}/atkinson-hyperlegible-next.woff2`), letters, { targetFormat: "truetype", variationAxes: { wght } }));

@@ -90,6 +90,7 @@ internal sealed class TestSchool : IDisposable
         Share = new Share(gate, Database);
         People = new KeepPeople(gate, passwords);
         Groups = new KeepGroups(gate);
+        AddRequests = new AddRequests(gate, Secrets);
         BringIn = new BringIn(gate, Database, Clock, Secrets);
         Invitations = new Invitations(gate, Database, Clock, Secrets, passwords, SignIn);
         Accounts = new Accounts(gate, passwords, Secrets);
@@ -173,6 +174,8 @@ internal sealed class TestSchool : IDisposable
     public KeepPeople People { get; }
 
     public KeepGroups Groups { get; }
+
+    public AddRequests AddRequests { get; }
 
     public BringIn BringIn { get; }
 

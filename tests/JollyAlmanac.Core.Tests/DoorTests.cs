@@ -272,7 +272,7 @@ public sealed class DoorTests
 
     [Theory]
     [InlineData(CalendarKind.Class, true, true)]
-    [InlineData(CalendarKind.Staff, true, false)] // office hours go on
+    [InlineData(CalendarKind.Department, true, false)] // office hours go on
     [InlineData(CalendarKind.Class, false, false)]
     public void A_series_without_an_end_is_noticed(CalendarKind kind, bool isOpen, bool isNoticed)
     {

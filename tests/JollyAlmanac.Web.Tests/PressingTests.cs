@@ -43,7 +43,7 @@ public sealed partial class PressingTests
         ["GET /n/{id:long}/{person:long}/{token}"] = "a letter", ["POST /n/{id:long}/{person:long}/{token}"] = "a letter", ["GET /welcome/{token}"] = "a letter",
         ["POST /welcome/{token}"] = "a letter", ["POST /mail/{file?}?handler=Again"] = "a letter that was given up",
         ["GET /people/bring-in/{id:long}"] = "a list of people", ["POST /people/bring-in/{id:long}"] = "a list of people",
-        ["GET /people/bring-in/{id:long}?handler=Progress"] = "a long list of people", ["GET /people?handler=Find"] = "the script finder.js",
+        ["GET /people/bring-in/{id:long}?handler=Progress"] = "a long list of people", ["POST /calendars/{slug}/sharing?handler=AskToAdd"] = "an address of nobody", ["GET /people?handler=Find"] = "the script finder.js",
         ["POST /calendars/{slug}/materials?handler=Undo"] = "materials that were attached", ["POST /calendars/{slug}/publishing?handler=RevokeUnreadable"] = "a spoiled row",
         ["POST /calendars/{slug}?handler=Settle"] = "a loose change", ["POST /calendars/{slug}/sessions/{key}"] = "a session of a series that stands",
         ["POST /people/{id:long}?handler=Children"] = "a family", ["POST /people/{id:long}?handler=Erase"] = "somebody who has left, and their name written",

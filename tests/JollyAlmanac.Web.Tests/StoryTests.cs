@@ -87,7 +87,7 @@ public sealed class StoryTests : IDisposable
         using var coordinator = await As(DemoServer.Coordinator);
         await coordinator.Follow("People");
         await (await coordinator.Follow("Groups")).Follow("Tidepool Biology 9A, class list");
-        await coordinator.Press("Take out", within: "Teodor Quill");
+        await coordinator.Press("Remove", within: "Teodor Quill");
         await family.Open("/");
         family.DoesNotSee("Tidepool Biology 9A");
         await family.Open($"/calendars/{DemoServer.Class}");

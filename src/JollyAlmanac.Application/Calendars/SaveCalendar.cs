@@ -24,9 +24,8 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             Owner = person, ChangedAt = school.Now });
         stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(person), AccessLevel.Manager));
         Open(stores, calendar.Id, input.OpenTo);
-        if (input.CoordinatorsManage)
-            foreach (var coordinator in stores.People.Coordinators())
-                stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(coordinator), AccessLevel.Manager));
+        if (input.CoordinatorsManage && stores.Groups.OfRole(SchoolRole.Coordinator) is { } office)
+            stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(office), AccessLevel.Manager));
         Name(stores, calendar.Id, [], named);
         stores.History.Add(school.Now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, school.Act.Name,
             $"made the calendar {calendar.Title}", null, JsonSerializer.Serialize(input));
@@ -123,15 +122,15 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     }
 
     // The people named on it see it in full; who is not named any more loses that, and nothing above it.
-    private static void Name(Stores stores, CalendarId calendar, IEnumerable<Grant> grants, IReadOnlyCollection<PersonId>? named)
+    private static void Name(Stores stores, CalendarId calendar, IEnumerable<Grant> grants, IReadOnlyCollection<Grantee>? named)
     {
         if (named is null) return;
-        var people = grants.Where(grant => grant.To is Grantee.OnePerson)
-            .ToDictionary(grant => ((Grantee.OnePerson)grant.To).Person, grant => grant.Level);
-        foreach (var person in named.Where(person => people.GetValueOrDefault(person) < AccessLevel.Full))
-            stores.Calendars.Set(new Grant(calendar, new Grantee.OnePerson(person), AccessLevel.Full));
-        foreach (var (person, level) in people)
-            if (level == AccessLevel.Full && !named.Contains(person)) stores.Calendars.Remove(calendar, new Grantee.OnePerson(person));
+        var before = grants.Where(grant => grant.To is Grantee.OnePerson or Grantee.OneGroup).ToDictionary(grant => grant.To,
+            grant => grant.Level);
+        foreach (var to in named.Where(to => before.GetValueOrDefault(to) < AccessLevel.Full))
+            stores.Calendars.Set(new Grant(calendar, to, AccessLevel.Full));
+        foreach (var (to, level) in before)
+            if (level == AccessLevel.Full && !named.Contains(to)) stores.Calendars.Remove(calendar, to);
     }
 
     private static CalendarInput InputOf(Stores stores, Setting setting)
@@ -140,12 +139,15 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         var department = calendar.Department is { } id ? stores.Calendars.Get(id).Slug : "";
         return new CalendarInput(calendar.Title, calendar.Kind, department, calendar.Description, calendar.Mark.Colour, calendar.Mark.Shape,
             CalendarInput.OpenToOf(setting.Grants), calendar.Version,
-            string.Join('\n',
-            stores.People.EmailsOf([.. setting.Grants.Where(grant => grant is { To: Grantee.OnePerson, Level: AccessLevel.Full })
-            .Select(grant => ((Grantee.OnePerson)grant.To).Person)])));
+            string.Join('\n', stores.People.EmailsOf([.. FullOf(setting).OfType<Grantee.OnePerson>().Select(to => to.Person)])
+                .Concat(stores.Groups.Of([.. FullOf(setting).OfType<Grantee.OneGroup>().Select(to => to.Group)])
+                    .Select(group => group.Name))));
     }
 
-    private static (Calendar Facts, IReadOnlyCollection<PersonId>? Named, IReadOnlyList<Problem> Problems) Read(Stores stores,
+    private static IEnumerable<Grantee> FullOf(Setting setting) =>
+        setting.Grants.Where(grant => grant.Level == AccessLevel.Full).Select(grant => grant.To);
+
+    private static (Calendar Facts, IReadOnlyCollection<Grantee>? Named, IReadOnlyList<Problem> Problems) Read(Stores stores,
         Viewer viewer, CalendarInput input, Calendar? now)
     {
         var entry = new Entry();
@@ -169,13 +171,21 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         var facts = new Calendar(now?.Id ?? default, input.Kind, department?.Id, title, now?.Slug
             ?? "", description, new Mark(input.Colour, input.Shape),
             now?.Zone ?? DateTimeZone.Utc, now?.Owner ?? default, 0, 0, default);
-        return (facts, ReadNamed(stores, entry, input), entry.Problems);
+        return (facts, ReadNamed(stores, entry, input, viewer), entry.Problems);
     }
 
-    private static List<PersonId>? ReadNamed(Stores stores, Entry entry, CalendarInput input)
+    // Addresses as one has them; a line that is a group's name is that group, for who may find groups.
+    private static List<Grantee>? ReadNamed(Stores stores, Entry entry, CalendarInput input, Viewer viewer)
     {
         if (input.Named is null) return null;
-        var list = AddressList.Read(entry.Bounded("Named", input.Named, "The list of people", 50_000));
+        var mayFind = AccessRules.MayAtSchool(Deed.FindPeople, viewer.Role);
+        var groups = new List<Grantee>();
+        var lines = new List<string>();
+        foreach (var line in entry.Bounded("Named", input.Named, "The list of people", 50_000).Split('\n'))
+            if (mayFind && !line.Contains('@', StringComparison.Ordinal) && line.Trim() is { Length: > 0 } name
+                && stores.Groups.Named(name) is { } group) groups.Add(new Grantee.OneGroup(group));
+            else lines.Add(line);
+        var list = AddressList.Read(string.Join('\n', lines));
         foreach (var problem in list.Problems.Take(Entry.MostOfOne + 1)) entry.Wrong("Named", problem.Sentence);
         var emails = list.People.Select(one => one.Address).ToList();
         if (emails.Count > CalendarInput.MostNamed)
@@ -184,7 +194,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         foreach (var email in emails.Where(email => !people.ContainsKey(email)).Take(Entry.MostOfOne + 1))
             entry.Wrong("Named",
                 $"Nobody at the school has the address {Wording.Quote(email)}. Look how it is written, or ask the coordinator to add them.");
-        return [.. people.Values.Distinct()];
+        return [.. people.Values.Distinct().Select(person => new Grantee.OnePerson(person)), .. groups.Distinct()];
     }
 
     private static void Open(Stores stores, CalendarId calendar, OpenTo openTo)

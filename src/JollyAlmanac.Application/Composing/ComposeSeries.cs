@@ -38,11 +38,17 @@ public sealed record SeriesPreview(IReadOnlyList<Problem> Problems, Plan? Plan, 
 /// <param name="Some">Whom it, and what is attached to it, can be for alone.</param>
 public sealed record Composer(
     SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, string? Provider, SeriesInput Input, Series? Stored, Plan? Plan,
-    IReadOnlyList<Material> Materials, bool MayDelete, OnlyForChoices Some);
+    IReadOnlyList<Material> Materials, bool MayDelete, OnlyForChoices Some)
+{
+    /// <summary>The other calendars that a new series could stand on as well, by title.</summary>
+    public IReadOnlyList<Calendar> Others { get; init; } = [];
+}
 
 /// <summary>Adds and changes series; shows what a form would do before it is saved.</summary>
 public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit, FileCheck check, RoomProviders rooms)
 {
+    private const int MostOthers = 60;
+
     /// <summary>Opens the composer, for a new series or for one that is there.</summary>
     public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) => Read<Composer>(viewer, slug, id, (at, stored) =>
     {
@@ -58,7 +64,11 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             stored is null ? null : Planner.PlanOf(stored, school),
             materials,
             stored is not null && setting.May(Deed.DeleteSeries, own: AccessRules.IsMaker(stored.MadeBy, stored.Calendar, viewer)),
-            OnlyForReader.Choices(stores, setting.Grants, [stored?.OnlyFor, .. materials.Select(material => material.OnlyFor)])));
+            OnlyForReader.Choices(stores, setting.Grants, [stored?.OnlyFor, .. materials.Select(material => material.OnlyFor)]))
+        {
+            Others = stored is not null ? [] : [.. Setting.CalendarsFor(stores, viewer, Deed.AddSeries)
+                .Where(one => one.Id != setting.Calendar.Id).OrderBy(one => one.Title, StringComparer.OrdinalIgnoreCase).Take(MostOthers)],
+        });
     });
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>

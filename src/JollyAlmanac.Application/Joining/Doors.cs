@@ -112,7 +112,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
 
     /// <summary>What stands at a guest link: the door of its one session; null where nothing does.</summary>
     public async Task<ShortAddress?> AtGuest(string token, Viewer viewer, CancellationToken cancellation = default) =>
-        Guest(token) is var (door, schedule)
+        Guest(token) is var (door, schedule, _)
             ? await WithDetails(Show(door, schedule, new AtDoor(viewer), isGuest: true), door, new AtDoor(viewer), cancellation) : null;
 
     /// <summary>
@@ -137,7 +137,8 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
 
     /// <summary>Goes through the door of a guest link.</summary>
     public async Task<Entrance?> EnterAsGuest(string token, Viewer viewer, CancellationToken cancellation = default) =>
-        Guest(token) is var (door, schedule) ? await Enter(door, schedule, new AtDoor(viewer), null, isGuest: true, cancellation) : null;
+        Guest(token) is var (door, schedule, isHost)
+            ? await Enter(door, schedule, new AtDoor(viewer), null, isGuest: true, cancellation, isHost) : null;
 
     /// <summary>Enters as host, at any time.</summary>
     /// <param name="code">The short address.</param>
@@ -223,7 +224,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         return door;
     }
 
-    private (LinkDoor Door, DoorSchedule Schedule)? Guest(string token)
+    private (LinkDoor Door, DoorSchedule Schedule, bool IsHost)? Guest(string token)
     {
         if (token.Length != Secrets.TokenLength) return null;
         var found = database.Read(stores => stores.JoinLinks.FindGuest(Secrets.HashOf(token)) is { IsRevoked: false } one
@@ -234,15 +235,16 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             .SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions).Where(one => one.IsKnownBy(guest.Session)).Take(1);
         return (door,
             new DoorSchedule(door.Link with { Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry },
-            session, door.School.Time.Zone));
+            session, door.School.Time.Zone), guest.IsHost);
     }
 
     private async Task<Entrance> Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, SessionKey? session, bool isGuest,
-        CancellationToken cancellation)
+        CancellationToken cancellation, bool isHost = false)
     {
         var at = schedule.At(clock.GetCurrentInstant());
-        // Who looks as somebody else sees the door, and does not go through it.
-        if (!at.IsOpen || PassageOf(door, visitor, isGuest) != Passage.Free || visitor.Viewer.LookedAtBy is not null)
+        // Who looks as somebody else sees the door, and does not go through it. A guest who leads the session comes before the class.
+        if (!(at.IsOpen || (isHost && at.State is (DoorState.OpensLater or DoorState.ShutToLateComers)))
+            || PassageOf(door, visitor, isGuest) != Passage.Free || visitor.Viewer.LookedAtBy is not null)
             return new Entrance.Shut();
         var chosen = session is null ? at.Session
             : at.Open.Select(window => window.Session).FirstOrDefault(one => one.IsKnownBy(session.Value));
@@ -251,7 +253,8 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         {
             var target = await TargetOf(door, chosen, cancellation);
             var entrance = rooms.Of(target.Provider) is { } provider
-                ? await rooms.Ask(provider, (one, ends) => one.EntranceOf(target.Room, ends), cancellation) : null;
+                ? await rooms.Ask(provider, (one, ends) => isHost ? one.HostEntranceOf(target.Room, GuestHost, ends)
+                    : one.EntranceOf(target.Room, ends), cancellation) : null;
             return new Entrance.Through(entrance ?? target.Address);
         }
         catch (RoomProviderException failure)
@@ -259,6 +262,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             return new Entrance.Failed(failure.Message);
         }
     }
+
+    // What a room calls a host who has no account here.
+    private const string GuestHost = "Guest";
 
     private bool GivesRooms(LinkDoor door, Session? session) => door.Link.RenewsAfterEach && session is not null
         && rooms.Provider is not null;

@@ -15,6 +15,9 @@ public sealed record KeptCard(JoinLink Link, string Title, JoinCard Card, CardPa
 {
     /// <summary>The mark of the calendar that it stands on.</summary>
     public required Core.Calendars.Mark Mark { get; init; }
+
+    /// <summary>Who teaches there: the owner of its calendar; empty where they are gone.</summary>
+    public required string Teacher { get; init; }
 }
 
 /// <summary>Puts join cards together, for those who work the door.</summary>
@@ -43,6 +46,7 @@ public sealed class JoinCards(Gate gate)
             : 0) | (facts.HasPasscode ? CardParts.Passcode : 0) | (facts.HasDialIn ? CardParts.DialIn : 0);
         return new Outcome<KeptCard>.Done(new KeptCard(door.Link, title,
             JoinCard.Of(door.Link.Code.At(root), title, when, door.Link.Entry.InWords, target, parts & offered), parts & offered, offered,
-            (secret & offered) != CardParts.None) { Mark = door.Owner.Mark });
+            (secret & offered) != CardParts.None) { Mark = door.Owner.Mark,
+                Teacher = stores.People.NamesOf([door.Owner.Owner]).GetValueOrDefault(door.Owner.Owner, "") });
     });
 }

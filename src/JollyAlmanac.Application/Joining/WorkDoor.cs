@@ -23,7 +23,8 @@ public enum DoorDeed
 /// <param name="Token">The last part of its address.</param>
 /// <param name="Session">Its session; null where that is gone.</param>
 /// <param name="IsOver">It has died: its session has ended, is gone, or somebody ended it.</param>
-public sealed record KeptGuest(long Id, string Token, Session? Session, bool IsOver);
+/// <param name="IsHost">Whoever has it enters as host.</param>
+public sealed record KeptGuest(long Id, string Token, Session? Session, bool IsOver, bool IsHost);
 
 /// <summary>Works the door of a link: opens and shuts it by hand, lets guests in for one session.</summary>
 public sealed class WorkDoor(Gate gate, Secrets secrets)
@@ -55,17 +56,21 @@ public sealed class WorkDoor(Gate gate, Secrets secrets)
     }
 
     /// <summary>Makes a guest link for one session, the next one where none is named. It ends with its session.</summary>
-    public Outcome<KeptGuest> MakeGuest(Viewer viewer, JoinCode code, SessionKey? session) =>
+    /// <param name="viewer">Who.</param>
+    /// <param name="code">The link.</param>
+    /// <param name="session">The session; null for the next.</param>
+    /// <param name="isHost">The guest leads the session: they enter as host, also before the class does.</param>
+    public Outcome<KeptGuest> MakeGuest(Viewer viewer, JoinCode code, SessionKey? session, bool isHost = false) =>
         gate.Write<KeptGuest>(Act.MakeGuestLink, viewer, code, at =>
     {
         var coming = at.Door.Schedule.Held.Where(one => one.EndsAt > at.Now).ToList();
         var chosen = session is not { } key ? coming.FirstOrDefault() : coming.Find(one => one.IsKnownBy(key));
         if (chosen is null) return Outcome.Because<KeptGuest>("Session", "There is no such session to come. Choose one from the list.");
-        var id = at.Stores.JoinLinks.AddGuest(at.Link.Id, chosen.Key, at.Person, at.Now);
+        var id = at.Stores.JoinLinks.AddGuest(at.Link.Id, chosen.Key, isHost, at.Person, at.Now);
         var token = secrets.TokenOfGuest(id);
         at.Stores.JoinLinks.SetGuestToken(id, Secrets.HashOf(token));
-        at.Note($"made a guest link to {at.Link.Name} for {LinkDoor.NameOf(chosen)}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}");
-        return new Outcome<KeptGuest>.Done(new KeptGuest(id, token, chosen, false));
+        at.Note($"made a guest link{(isHost ? " for a host" : "")} to {at.Link.Name} for {LinkDoor.NameOf(chosen)}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}");
+        return new Outcome<KeptGuest>.Done(new KeptGuest(id, token, chosen, false, isHost));
     });
 
     /// <summary>Ends a guest link before its time.</summary>
@@ -81,7 +86,7 @@ public sealed class WorkDoor(Gate gate, Secrets secrets)
     {
         var session = door.Schedule.Held.FirstOrDefault(one => one.IsKnownBy(guest.Session));
         return new KeptGuest(guest.Id, secrets.TokenOfGuest(guest.Id), session, guest.IsRevoked || session is null
-            || session.EndsAt <= now);
+            || session.EndsAt <= now, guest.IsHost);
     })];
 
     private static string Until(DoorHand hand, School school) =>

@@ -17,6 +17,7 @@ public static class DataDirectory
         foreach (var part in new[] { "files", "keys", "before-upgrade", "mail-drop" })
             if (Directory.Exists(Path.Combine(directory, part))) Directory.Delete(Path.Combine(directory, part), recursive: true);
         File.Delete(Path.Combine(directory, "rooms.json"));
+        File.Delete(Path.Combine(directory, DataCopy.LastBackup));
         File.Delete(Path.Combine(directory, Secrets.FileName));
     }
 
@@ -36,8 +37,17 @@ public static class DataDirectory
     /// <summary>Copies all data into one file, also while it is served.</summary>
     /// <returns>How many files there are besides the database.</returns>
     /// <exception cref="Core.Keeping.DataCopyException">There is no such data, or the file cannot be written.</exception>
-    public static int BackUp(string directory, string file, Instant now) =>
-        DataCopy.BackUp(directory, file, InstantPattern.General.Format(now)) - 1;
+    public static int BackUp(string directory, string file, Instant now)
+    {
+        var made = InstantPattern.General.Format(now);
+        var files = DataCopy.BackUp(directory, file, made) - 1;
+        WritePrivate(directory, DataCopy.LastBackup, System.Text.Encoding.UTF8.GetBytes(made));
+        return files;
+    }
+
+    /// <summary>When the last backup of a directory was made; null where none is known of.</summary>
+    public static Instant? LastBackupOf(string directory) => Path.Combine(directory, DataCopy.LastBackup) is var path && File.Exists(path)
+        && InstantPattern.General.Parse(File.ReadAllText(path)) is { Success: true, Value: var made } ? made : null;
 
     /// <summary>Makes a data directory of a backup, once all of it is found right.</summary>
     /// <returns>When the backup was made.</returns>

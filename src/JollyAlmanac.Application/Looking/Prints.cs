@@ -24,10 +24,12 @@ public enum PrintedSheet
 /// <param name="cards">Join cards.</param>
 /// <param name="readEmbed">Panels.</param>
 /// <param name="clock">What the time is.</param>
-/// <param name="letters">Reads a font: the plain one, or the bold.</param>
-public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClock clock, Func<bool, byte[]> letters) : IDisposable
+/// <param name="letters">Reads a font by its name.</param>
+public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClock clock, Func<string, byte[]> letters) : IDisposable
 {
-    private readonly Lazy<DrawingFonts> fonts = new(() => new DrawingFonts(letters(false), letters(true)));
+    private readonly Lazy<DrawingFonts> fonts = new(() => new DrawingFonts(
+        new FontFiles(letters("atkinson-hyperlegible-next-400"), letters("atkinson-hyperlegible-next-700")),
+        new FontFiles(letters("dejavu-sans-condensed"), letters("dejavu-sans-condensed-bold"))));
 
     private DrawingFonts Fonts => fonts.Value;
 
@@ -70,10 +72,11 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
             var address = kept.Link.Code.At(root);
             var shown = $"{address.Authority}{address.AbsolutePath}";
             var now = clock.GetCurrentInstant();
-            var head = new SheetHead(kept.Title, "the way in", school.Name, now.InZone(school.Time.Zone).Date, shown);
+            var head = new SheetHead(kept.Title, "join card", school.Name, now.InZone(school.Time.Zone).Date, shown);
             var drawing = Sheets.Card(head, shown,
                 [.. kept.Card.Lines.Where(line => line.Text != kept.Title)
                     .Select(line => line.Label.Length > 0 ? $"{line.Label}: {line.Text}" : line.Text),
+                    .. kept.Teacher.Length > 0 ? [$"Teacher: {kept.Teacher}"] : Array.Empty<string>(),
                     "Scan it, or type the address. It leads to the right room while the door is open, and says when that is."],
                 squaresOf(address), kept.Mark, Fonts);
             return Fonts.ToPdf(drawing.Title, now.ToDateTimeUtc(), drawing);

@@ -1,7 +1,10 @@
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Keeping;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Looking;
@@ -10,8 +13,12 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Unusual">What does not take place, or not as usual, on the day and the next, by its start.</param>
 /// <param name="Asking">The calendars on which somebody waits for access, with how many.</param>
 /// <param name="Troubled">E-mail that did not go, the newest first.</param>
+/// <param name="ToAdd">How many people the keepers of calendars ask to have added.</param>
+/// <param name="Clashes">What will go wrong at links that several series share, of those the coordinator keeps.</param>
+/// <param name="Published">How much is published: notices that are up, feeds that nobody asks for.</param>
+/// <param name="BackupAt">When the last backup was made; null where none is known of.</param>
 public sealed record SchoolDay(IReadOnlyList<OnCalendar> Unusual, IReadOnlyList<(Calendar Calendar, int Count)> Asking,
-    IReadOnlyList<QueuedLetter> Troubled);
+    IReadOnlyList<QueuedLetter> Troubled, int ToAdd, IReadOnlyList<NotedFinding> Clashes, PublishedCounts Published, Instant? BackupAt);
 
 public sealed partial class Look
 {
@@ -39,6 +46,11 @@ public sealed partial class Look
             group => group.Count());
         var asking = Stand(stores, viewer, stores.Calendars.InUse([.. asked.Keys]))
             .Where(one => AccessRules.May(Deed.Publish, one.Level)).Select(one => (one.Calendar, asked[one.Calendar.Id])).ToList();
-        return new SchoolDay(unusual, asking, stores.Letters.Troubled(MostUnusual));
+        var shared = stores.JoinLinks.Shared(MostUnusual).Select(id => LinkDoor.Read(stores, school, id))
+            .Where(door => door.MayKeep(viewer));
+        return new SchoolDay(unusual, asking, stores.Letters.Troubled(MostUnusual), stores.Requests.OfPeople.Count(),
+            [.. switchboard.Notice(stores, shared, now).Where(noted => noted.Finding.Severity == Core.Findings.Severity.MustFix)],
+            stores.Outlets.Counts(now - Duration.FromDays(SchoolPublishing.IdleDays), now.InZone(school.Time.Zone).Date),
+            DataDirectory.LastBackupOf(vault.DataDirectory));
     });
 }

@@ -93,12 +93,15 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
             LetterKind.Reminder => Reminders.Compose(stores, letter, to, school, root, now),
             LetterKind.Copy => GiveCopy.Compose(stores, letter, to, school, root, now) is var (subject, text, copy)
                 && (file = copy) is not null ? (subject, text) : null,
+            LetterKind.AccessGiven => Given(stores, letter, to, root),
             LetterKind.Notice => About(stores, letter, to, school, root, now),
             _ => Answered(stores, letter, to, root),
         };
+        // A copy may go to somebody whom the school does not know.
+        var other = letter.Kind == LetterKind.Copy ? stores.Copies.Find(letter.About)?.Address ?? "" : "";
         return written is not var (about, says) ? null : new Letter(
-            $"letter.{letter.Id}@{root.Host}", to.Name, to.Email, about,
-            $"{to.Name},\n\n{says}\n\nThe almanac of {school.Name}\n{root}\n", now, carried, file);
+            $"letter.{letter.Id}@{root.Host}", other.Length > 0 ? other : to.Name, other.Length > 0 ? other : to.Email, about,
+            $"{(other.Length > 0 ? "Hello" : to.Name)},\n\n{says}\n\nThe almanac of {school.Name}\n{root}\n", now, carried, file);
     }
 
     private (string Subject, string Text)? Entry(Stores stores, QueuedLetter letter, Person to, Core.Terms.School school, Uri root,
@@ -144,6 +147,18 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
             says.Add($"{material.Title}:\n{(material.Content is Core.Materials.MaterialContent.Link link ? link.Address : new Uri(root, $"m/{material.Key}"))}");
         says.Add($"Please say that you have seen it:\n{new Uri(root, $"n/{letter.About}/{to.Id.Value}/{secrets.TokenOfNotice(letter.About, to.Id.Value)}")}");
         return ($"{calendar.Title}: {shown.Notice.Heading}", string.Join("\n\n", says));
+    }
+
+    // As it is when the letter goes: what was ended by then is told to nobody.
+    private static (string Subject, string Text)? Given(Stores stores, QueuedLetter letter, Person to, Uri root)
+    {
+        var calendar = stores.Calendars.Get(new Core.Calendars.CalendarId(letter.About));
+        var grants = stores.Calendars.GrantsOf(calendar.Id);
+        if (!calendar.IsInUse || grants.FirstOrDefault(grant => grant.To is Grantee.OnePerson one && one.Person == to.Id) is not { } grant)
+            return null;
+        var where = new Uri(root, grant.Level >= AccessLevel.Contributor ? $"calendars/{calendar.Slug}" : $"c/{calendar.Slug}");
+        return ($"You have access to {calendar.Title}",
+            $"{calendar.Title} is shared with you. Your access{(grant.Until is { } until ? $", until {Wording.WithYear(until)}" : "")}: {GivingAccess.NameOf(grant.Level)} ({GivingAccess.MeaningOf(grant.Level)}).\n\n{where}");
     }
 
     private static (string Subject, string Text)? Answered(Stores stores, QueuedLetter letter, Person to, Uri root)

@@ -69,6 +69,11 @@ public sealed class FileCheck(IFileScanner scanner)
         return new CheckedFile(kind, kind.IsText ? WordsOf(bytes) : "", null);
     }
 
+    /// <summary>A small picture of a picture; only in a process that has an end in time and memory.</summary>
+    /// <param name="bytes">The file; can be read from any place.</param>
+    /// <returns>WebP; null where it cannot be read.</returns>
+    public static byte[]? ThumbnailOf(Stream bytes) => Thumbnail.Of(bytes);
+
     /// <summary>The words of a PDF or of a document, told by how it begins; only in a process that has an end in time and memory.</summary>
     /// <param name="bytes">The file; can be read from any place.</param>
     public static string WordsIn(Stream bytes)

@@ -168,7 +168,7 @@ public sealed class KeepMaterials(Gate gate, UploadLimit limit, FileVault vault)
             if (item.Upload.Length == 0)
             {
                 if (link is not null) taken.Add((MaterialForm.Spot(entry, at, facts, "Place", item.Place), new MaterialContent.Link(link),
-                    link.IdnHost, null));
+                    details.IsRecording ? "Recording" : link.IdnHost, null));
             }
             else if (SendFiles.Own(at.Stores, viewer, item.Upload) is { File: { } file } upload
                 && upload.Calendar == at.Calendar.Id && vault.Has(file.Hash))
@@ -214,7 +214,7 @@ public sealed class KeepMaterials(Gate gate, UploadLimit limit, FileVault vault)
         var read = Details(entry, at, details, spot?.Session is not null, material.OnlyFor);
         if (details.IsRecording && spot is { Session: null }) entry.Wrong("IsRecording", "A recording is of one session. Choose the session it was made in.");
         if (!entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
-        var changed = read(material with { Title = NameOf(material.Content) }, true);
+        var changed = read(material with { Title = NameOf(material.Content, material.IsRecording) }, true);
         if (place is not null) changed = changed with { Series = spot!.Series?.Id, ForSession = spot.Session?.Original };
         return Keep(at, material, changed, $"changed {changed.Title}{(place is not null && (changed.Series, changed.ForSession) != (material.Series, material.ForSession) ? $", and moved it to {spot!.InWords}" : "")}");
     });
@@ -245,7 +245,8 @@ public sealed class KeepMaterials(Gate gate, UploadLimit limit, FileVault vault)
         at.Stores.Materials.Replace(material, file is null ? "" : at.Stores.Uploads.WordsOf(file.Key), at.Person, at.Now);
         if (file is not null) at.Stores.Uploads.End(file.Key);
         // A title that somebody gave stays; one that was only the file's name goes on being so.
-        var title = material.Title == NameOf(material.Content) ? NameOf(content!) : material.Title;
+        var title = material.Title == NameOf(material.Content, material.IsRecording) ? NameOf(content!, material.IsRecording)
+            : material.Title;
         return Keep(at, material, material with { Content = content!, Title = title, Edition = material.Edition + 1 },
             $"put a new version in the place of {material.Title}");
     });
@@ -374,9 +375,11 @@ public sealed class KeepMaterials(Gate gate, UploadLimit limit, FileVault vault)
             material.Release.Moment(material.ForSession is null ? null : session, school) is { } from && from > now ? from : null,
                 editions);
 
-    private static string NameOf(MaterialContent content) => content switch
+    private static string NameOf(MaterialContent content, bool isRecording) => content switch
     {
         MaterialContent.StoredFile file => file.Name,
+        // Where it lies says nothing of a recording; what it is does.
+        MaterialContent.Link when isRecording => "Recording",
         MaterialContent.Link link => link.Address.IdnHost,
         _ => "",
     };

@@ -149,7 +149,8 @@ public sealed class SendFiles(Gate gate, AlmanacDatabase database, IClock clock,
         return removed;
     }
 
-    /// <summary>Reads the words of PDFs and documents that came since, one after another, so that they are found by what is in them.</summary>
+    /// <summary>Reads the words of PDFs and documents that came since, one after another, so that they are found by what is in
+    /// them.</summary>
     /// <param name="read">Reads those of the file at a path; they may be none.</param>
     /// <param name="stopping">Ends it; what was not read is read next time.</param>
     public async Task ReadWords(Func<string, CancellationToken, Task<string>> read, CancellationToken stopping)

@@ -13,12 +13,16 @@ namespace JollyAlmanac.Application.People;
 /// <param name="Within">The groups it is in.</param>
 /// <param name="Calendars">The titles of the calendars it was given access to.</param>
 /// <param name="Others">Groups that could be put into it.</param>
+/// <param name="IsOfRole">It holds whoever has a role: nobody is put into it or taken out by hand.</param>
 public sealed record GroupPage(Group Group, IReadOnlyList<Person> Members, IReadOnlyList<Group> Holds, IReadOnlyList<Group> Within,
-    IReadOnlyList<(string Slug, string Title, AccessLevel Level)> Calendars, IReadOnlyList<Group> Others);
+    IReadOnlyList<(string Slug, string Title, AccessLevel Level)> Calendars, IReadOnlyList<Group> Others,
+    bool IsOfRole);
 
 /// <summary>Keeps groups and who is in them. For coordinators.</summary>
 public sealed class KeepGroups(Gate gate)
 {
+    private const string OfRole = "Whoever has the role is in this group, and nobody else. Change the role of a person, at People.";
+
     /// <summary>All groups, by name.</summary>
     public Outcome<IReadOnlyList<Group>> All(Viewer viewer) => gate.Read<IReadOnlyList<Group>>(Act.SeePeople, viewer, at =>
         new Outcome<IReadOnlyList<Group>>.Done(at.Stores.Groups.All()));
@@ -34,7 +38,8 @@ public sealed class KeepGroups(Gate gate)
             [.. stores.Calendars.GrantsToGroup(id).Select(grant => (stores.Calendars.Get(grant.Calendar), grant.Level))
                 .Where(one => one.Item1.IsInUse).Select(one => (one.Item1.Slug, one.Item1.Title, one.Level))],
             [.. stores.Groups.All()
-            .Where(other => other.Id != id && !holds[id].Contains(other.Id) && !GroupCircle.Closes(id, other.Id, holds))]));
+            .Where(other => other.Id != id && !holds[id].Contains(other.Id) && !GroupCircle.Closes(id, other.Id, holds))],
+                stores.Groups.IsOfRole(id)));
     });
 
     /// <summary>Changes a group's name and kind.</summary>
@@ -58,6 +63,7 @@ public sealed class KeepGroups(Gate gate)
     public Outcome<int> AddMembers(Viewer viewer, GroupId id, string? text) => gate.Write<int>(Act.ChangeGroup, viewer, at =>
     {
         if (at.Stores.Groups.Find(id) is not { } group) return new Outcome<int>.NotFound();
+        if (at.Stores.Groups.IsOfRole(id)) return Outcome.Because<int>("People", OfRole);
         var entry = new Entry();
         var list = AddressList.Read(entry.Bounded("People", text, "The list of people", 50_000));
         foreach (var problem in list.Problems) entry.Wrong("People", problem.Sentence);
@@ -78,6 +84,7 @@ public sealed class KeepGroups(Gate gate)
     /// <summary>Takes somebody out of a group.</summary>
     public Outcome<int> RemoveMember(Viewer viewer, GroupId id, PersonId person) => gate.Write<int>(Act.ChangeGroup, viewer, at =>
     {
+        if (at.Stores.Groups.IsOfRole(id)) return Outcome.Because<int>("People", OfRole);
         if (at.Stores.Groups.Find(id) is not { } group || at.Stores.Groups.RemoveMembers(id, [person]) == 0)
             return new Outcome<int>.NotFound();
         var name = at.Stores.People.NamesOf([person]).GetValueOrDefault(person, "somebody");
@@ -89,6 +96,7 @@ public sealed class KeepGroups(Gate gate)
     public Outcome<int> AddGroup(Viewer viewer, GroupId id, GroupId held) => gate.Write<int>(Act.ChangeGroup, viewer, at =>
     {
         if (at.Stores.Groups.Find(id) is not { } group || at.Stores.Groups.Find(held) is not { } other) return new Outcome<int>.NotFound();
+        if (at.Stores.Groups.IsOfRole(id)) return Outcome.Because<int>("Group", OfRole);
         if (GroupCircle.Closes(id, held, at.Stores.Groups.Holds()))
             return Outcome.Because<int>("Group",
                 $"{other.Name} holds {group.Name} already, so {group.Name} cannot hold it: that would be a circle.");
@@ -113,6 +121,7 @@ public sealed class KeepGroups(Gate gate)
         if (at.Stores.Groups.Find(id) is not { } group) return new Outcome<string>.NotFound();
         if (!string.Equals(name?.Trim(), group.Name, StringComparison.OrdinalIgnoreCase))
             return Outcome.Because<string>("RemoveName", $"Write the group’s name, {group.Name}, to take it away. Nothing was changed.");
+        if (at.Stores.Groups.IsOfRole(id)) return Outcome.Because<string>("RemoveName", OfRole);
         if (at.Stores.Groups.CountOnlyFor(id) is > 0 and var things)
             return Outcome.Because<string>("RemoveName",
                 $"{Wording.Count(things, "entry, material or link is", "entries, materials or links are")} only for {group.Name}. Give {(things == 1 ? "it" : "them")} to others first.");

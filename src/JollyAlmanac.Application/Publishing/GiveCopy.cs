@@ -17,6 +17,8 @@ public enum CopyTo
     Me,
     /// <summary>Those who read the calendar in full, or some of them.</summary>
     Readers,
+    /// <summary>Addresses outside the school.</summary>
+    Others,
 }
 
 /// <summary>What the form of a copy says, as typed.</summary>
@@ -28,7 +30,11 @@ public enum CopyTo
 /// <param name="Only">The only readers it goes to, as <see cref="OnlyForInput"/> has them.</param>
 /// <param name="OnlyOthers">E-mail addresses of others of them.</param>
 public sealed record CopyInput(AccessLevel Level = AccessLevel.Full, string? First = "", string? Last = "", CopyTo To = CopyTo.Me,
-    string? Says = "", IReadOnlyList<string>? Only = null, string? OnlyOthers = "");
+    string? Says = "", IReadOnlyList<string>? Only = null, string? OnlyOthers = "")
+{
+    /// <summary>The e-mail addresses of <see cref="CopyTo.Others"/>.</summary>
+    public string? Addresses { get; init; } = "";
+}
 
 /// <summary>
 /// Gives a copy of the sessions of some days, as a file or by mail. It does not follow changes, and says so, in every session, with where
@@ -37,6 +43,9 @@ public sealed record CopyInput(AccessLevel Level = AccessLevel.Full, string? Fir
 public sealed class GiveCopy(Gate gate)
 {
     private const int LongestWord = 1_000;
+
+    // A letter of the school to strangers: enough for a partner class, too few for a mailing.
+    private const int MostOthers = 20;
 
     /// <summary>A copy as a file.</summary>
     /// <param name="viewer">Who makes it.</param>
@@ -61,24 +70,46 @@ public sealed class GiveCopy(Gate gate)
         var entry = new Entry();
         var copy = Read(entry, at, input);
         var says = entry.Lines("Says", input.Says, "The word", LongestWord);
-        var only = input.To == CopyTo.Me ? null : OnlyForReader.Read(entry, "Only", new OnlyForInput(input.Only, input.OnlyOthers), at.Stores,
+        var others = input.To == CopyTo.Others ? ReadOthers(entry, input.Addresses) : [];
+        var only = input.To != CopyTo.Readers ? null : OnlyForReader.Read(entry, "Only", new OnlyForInput(input.Only, input.OnlyOthers),
+            at.Stores,
             at.Setting.Grants, null);
         if (!entry.IsGood || copy is null) return new Outcome<int>.Refused(entry.Problems);
-        List<Person> people = input.To == CopyTo.Me ? [.. at.Stores.People.Of([at.Person])]
+        List<Person> people = input.To != CopyTo.Readers ? [.. at.Stores.People.Of([at.Person])]
             : [.. Reader.Of(at.Stores, at.Setting.Grants).Where(reader => reader.IsFor(only, at.Calendar.Id))
                 .Select(reader => reader.Person)];
         people = [.. people.Where(person => person.Email.Length > 0)];
         if (people.Count == 0)
-            return Outcome.Because<int>("To", input.To == CopyTo.Me ? "You have no e-mail address here. Give yourself one under your account."
+            return Outcome.Because<int>("To", input.To != CopyTo.Readers ? "You have no e-mail address here. Give yourself one under your account."
                 : "Nobody of these has an e-mail address here.");
         if (Document(at.Stores, at.School, at.Calendar, copy, new Uri("https://almanac.invalid/"), at.Today,
             at.Now) is null) return NoSession<int>();
-        var id = at.Stores.Copies.Add(copy with { Says = says });
-        foreach (var person in people) at.Stores.Letters.Add(LetterKind.Copy, person.Id, id, at.Now);
+        if (input.To == CopyTo.Others)
+            foreach (var address in others)
+                at.Stores.Letters.Add(LetterKind.Copy, at.Person, at.Stores.Copies.Add(copy with { Says = says, Address = address }),
+                    at.Now);
+        else
+        {
+            var id = at.Stores.Copies.Add(copy with { Says = says });
+            foreach (var person in people) at.Stores.Letters.Add(LetterKind.Copy, person.Id, id, at.Now);
+        }
+
+        var count = input.To == CopyTo.Others ? others.Count : people.Count;
         at.Note(HistorySubject.Calendar, at.Calendar.Id.Value,
-            $"sent a copy of {InWords(copy)} to {(input.To == CopyTo.Me ? "themselves" : Wording.Count(people.Count, "person", "people"))}");
-        return new Outcome<int>.Done(people.Count);
+            $"sent a copy of {InWords(copy)} to {(input.To switch { CopyTo.Me => "themselves", CopyTo.Others => Wording.Count(count, "address outside the school", "addresses outside the school"), _ => Wording.Count(count, "person", "people") })}");
+        return new Outcome<int>.Done(count);
     });
+
+    private static List<string> ReadOthers(Entry entry, string? text)
+    {
+        var list = Core.Reading.AddressList.Read(entry.Bounded("Addresses", text, "The list of addresses", 5_000));
+        foreach (var problem in list.Problems.Take(Entry.MostOfOne)) entry.Wrong("Addresses", problem.Sentence);
+        var addresses = list.People.Select(one => one.Address).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        if (addresses.Count == 0 && !entry.Has("Addresses")) entry.Wrong("Addresses", "Write the e-mail addresses it goes to.");
+        if (addresses.Count > MostOthers)
+            entry.Wrong("Addresses", $"These are {addresses.Count} addresses; a copy goes to {MostOthers} at most. Publish a feed for more.");
+        return addresses;
+    }
 
     private static Outcome<T> NoSession<T>() => Outcome.Because<T>("First", "There is no session on these days.");
 
@@ -122,7 +153,7 @@ public sealed class GiveCopy(Gate gate)
         if (!AccessRules.May(Deed.Publish, maker) || !Outlet.MayHave(copy.Level, maker)
             || !AccessRules.May(Deed.SeeDetails, LevelOf(to.Id))
             || Document(stores, school, calendar, copy, root, now.InZone(school.Time.Zone).Date, now) is not { } document) return null;
-        var by = to.Id == copy.MadeBy ? "You asked for"
+        var by = to.Id == copy.MadeBy && copy.Address.Length == 0 ? "You asked for"
             : $"{stores.People.NamesOf([copy.MadeBy]).GetValueOrDefault(copy.MadeBy, school.Name)} sends you";
         return ($"{calendar.Title}, {Wording.Days(copy.First, copy.Last)}",
             $"{by} {calendar.Title}, {Wording.WithYear(copy.First)} to {Wording.WithYear(copy.Last)}, as a file for a calendar program.{(copy.Says.Length > 0 ? $"\n\n{copy.Says}" : "")}\n\nIt is a copy as of this letter, and does not follow changes. What is so now stands here:\n{new Uri(root, $"c/{calendar.Slug}")}",

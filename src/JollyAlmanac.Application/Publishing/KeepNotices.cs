@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text.Json;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
@@ -31,11 +32,15 @@ public sealed record NoticeInput(string? Text = "", string? First = "", string? 
     bool ShowsJoin = false, string? Material = "", IReadOnlyList<string>? Only = null, string? OnlyOthers = "", bool ByMail = false,
     int Version = 0)
 {
+    /// <summary>The id of a join link whose short address stands in it; empty for none.</summary>
+    public string? Link { get; init; } = "";
+
     /// <summary>The form of a notice.</summary>
     public static NoticeInput Of(Notice notice) => new(notice.Text, LocalDatePattern.Iso.Format(notice.First),
         LocalDatePattern.Iso.Format(notice.Last), notice.About?.ToString() ?? "", notice.EndsWithSession, notice.ShowsJoin,
         notice.Material?.Value.ToString(CultureInfo.InvariantCulture) ?? "", OnlyForInput.TicksOf(notice.OnlyFor), "", false,
-            notice.Version);
+            notice.Version)
+        { Link = notice.Link?.Value.ToString(CultureInfo.InvariantCulture) ?? "" };
 }
 
 /// <summary>Somebody whom a notice is for.</summary>
@@ -69,7 +74,11 @@ public sealed record KeptNotice(Notice Notice, string State, string For, Session
 /// <param name="Texts">The texts that the school keeps.</param>
 public sealed record NoticesView(School School, Instant Now, Calendar Calendar, IReadOnlyList<KeptNotice> Notices,
     IReadOnlyList<Session> Sessions, IReadOnlyList<Material> Materials, OnlyForChoices Some,
-    IReadOnlyList<(long Id, string Name, string Text)> Texts);
+    IReadOnlyList<(long Id, string Name, string Text)> Texts)
+{
+    /// <summary>The join links that series of the calendar use.</summary>
+    public IReadOnlyList<JoinLink> Links { get; init; } = [];
+}
 
 /// <summary>Puts notices up, changes them and takes them down; notes who has seen them.</summary>
 public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock clock, Secrets secrets)
@@ -94,7 +103,8 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
             [.. plans.SelectMany(plan => plan.Sessions).Where(session => session.IsTold && session.EndsAt > since)
                 .OrderBy(session => session.StartsAt).Take(40)],
             [.. facts.Materials.DistinctBy(material => material.Title).OrderByDescending(material => material.Id.Value).Take(60)],
-            some, stores.Notices.Texts()));
+            some, stores.Notices.Texts())
+        { Links = stores.JoinLinks.UsedOn(at.Calendar.Id) });
     });
 
     private static KeptNotice Kept(AtCalendar at, Notice notice, IReadOnlyList<Plan> plans, OnlyForChoices some,
@@ -158,7 +168,15 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
         }
 
         if (about is null && string.IsNullOrEmpty(input.Session) && (input.EndsWithSession || input.ShowsJoin))
-            entry.Wrong("Session", "Choose the session whose end or join address is meant.");
+            entry.Wrong("Session", "Choose the session whose end or join address is meant, or a join link below.");
+        JoinLinkId? link = null;
+        if (!string.IsNullOrEmpty(input.Link))
+        {
+            link = at.Stores.JoinLinks.UsedOn(at.Calendar.Id)
+                .FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Link)?.Id;
+            if (link is null) entry.Wrong("Link", "That join link is not used on this calendar any more. Choose another, or none.");
+        }
+
         MaterialId? material = null;
         if (!string.IsNullOrEmpty(input.Material))
         {
@@ -174,7 +192,7 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
                 stored?.MadeBy ?? at.Person, stored?.MadeAt ?? at.Now, at.Now)
             {
                 OnlyFor = only, About = about?.Key, EndsWithSession = input.EndsWithSession, ShowsJoin = input.ShowsJoin,
-                    Material = material,
+                    Link = link, Material = material,
             };
     }
 

@@ -50,7 +50,10 @@ public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwor
             var calendar = stores.Calendars.Add(new Calendar(
                 default, CalendarKind.School, null, name, Slug.Of(name, "school"), "", new Mark(MarkColour.Juniper, MarkShape.Disc), zone,
                 manager, 0, 0, now));
+            // The office keeps it, whoever has it.
+            var office = stores.Groups.AddOfRole(SchoolRole.Coordinator, "Coordinators");
             stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(manager), AccessLevel.Manager));
+            stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(office), AccessLevel.Manager));
             stores.Calendars.Set(new Grant(calendar.Id, new Grantee.Everyone(), AccessLevel.Full));
             stores.History.Add(now, manager, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, "CreateCalendar",
                 $"made the calendar {name}", null, null);

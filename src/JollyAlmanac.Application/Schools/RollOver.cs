@@ -36,10 +36,42 @@ public sealed class RollOver(Gate gate)
     {
         if (preview.School.Revision != revision) return new Outcome<int>.Stale(null);
         var lines = preview.Lines.Where(line => line.Carried is not null && chosen.Contains(line.Series.Id)).ToList();
-        if (lines.Count == 0) return Outcome.Because<int>("", "No series is chosen. Choose those to carry.");
+        if (lines.Count == 0) return Outcome.Because<int>("", "No series is chosen. Choose those to copy.");
         foreach (var line in lines) Carry(at, line, preview.To, withMaterials);
         return new Outcome<int>.Done(lines.Count);
     }));
+
+    /// <summary>The series that the viewer carried over last and that can be taken back in one go; none where there are none.</summary>
+    public IReadOnlyList<string> LastCarried(Viewer viewer) => gate.Read<IReadOnlyList<string>>(Act.RollOver, viewer, at =>
+        new Outcome<IReadOnlyList<string>>.Done([.. Last(at).Select(one => one.Series.Title)])).OrNone ?? [];
+
+    /// <summary>Takes back what the viewer carried over last: all of it, or where one was changed since, nothing.</summary>
+    /// <returns>How many series were taken off.</returns>
+    public Outcome<int> Undo(Viewer viewer) => gate.Write<int>(Act.RollOver, viewer, at =>
+    {
+        var last = Last(at);
+        if (last.Count == 0) return Outcome.Because<int>("", "There is nothing of yours to take back, or some of it was changed since. Undo it on each calendar.");
+        foreach (var (calendar, line, series, summary) in last)
+        {
+            if (!at.Stores.Series.SetTakenOff(series.Id, true, series.Version, at.Now)) return new Outcome<int>.Stale(null);
+            at.Stores.Calendars.Touch(calendar, at.Now);
+            at.Stores.History.Add(at.Now, at.Person, calendar, HistorySubject.Calendar, line, Act.Undo.Name, $"undid: {summary}",
+                SeriesState.Write([SeriesState.Of(series, takenOff: false, at.Stores.Materials.Of(calendar))]),
+                SeriesState.Write([SeriesState.Of(series, takenOff: true, at.Stores.Materials.Of(calendar))]));
+        }
+
+        return new Outcome<int>.Done(last.Count);
+    });
+
+    // What was carried in the last go, where all of it still is as it came.
+    private static List<(CalendarId Calendar, long Line, Series Series, string Summary)> Last(AtSchool at)
+    {
+        if (at.Stores.History.LastOf(at.Act.Name, at.Person) is not var (newest, _)) return [];
+        var lines = at.Stores.History.DoneAt(at.Act.Name, at.Person, newest.At);
+        var series = lines.Select(line => at.Stores.Series.Find(line.Series)).OfType<Series>().ToDictionary(one => one.Id);
+        return lines.All(line => series.GetValueOrDefault(line.Series) is { Version: 1 })
+            ? [.. lines.Select(line => (line.Calendar, line.Line, series[line.Series], line.Summary))] : [];
+    }
 
     private static void Carry(AtSchool at, RollOverLine line, Term to, bool withMaterials)
     {

@@ -216,6 +216,25 @@ public sealed class SetSchoolTime(Gate gate)
     public Outcome<School> Do(Viewer viewer, Func<SchoolTime, SchoolTime> change) =>
         gate.Write<School>(Act.SetSchoolTime, viewer, at => Keep(at, change(at.School.Time), at.School.Revision));
 
+    /// <summary>What was done to the school's time last, in words; null where nothing was.</summary>
+    public string? LastEdit(Viewer viewer) => gate.Read<string>(Act.SetSchoolTime, viewer, at =>
+        at.Stores.History.LastOf(Act.SetSchoolTime.Name, null) is var (line, _) ? new Outcome<string>.Done(line.Summary)
+            : new Outcome<string>.NotFound()).OrNone;
+
+    /// <summary>Sets the school's time back to how it was before the last edit; done again, that is undone.</summary>
+    public Outcome<School> Undo(Viewer viewer, int revision) => gate.Write<School>(Act.SetSchoolTime, viewer, at =>
+    {
+        if (at.Stores.History.LastOf(Act.SetSchoolTime.Name, null) is not var (_, before)
+            || System.Text.Json.JsonSerializer.Deserialize<SchoolTimeInput>(before) is not { } input)
+            return Outcome.Because<School>("", "Nothing was changed yet, so there is nothing to undo.");
+        // A term that went comes back as another: nothing ran with it, or it could not have gone.
+        var terms = (input.Terms ?? []).Select(term => at.School.Time.Find(new TermId(term.Id)) is null ? term with { Id = 0 } : term)
+            .ToList();
+        var entry = new Entry();
+        return Read(at, entry, input with { Terms = terms }) is { } time ? Keep(at, time, revision)
+            : new Outcome<School>.Refused(entry.Problems);
+    });
+
     private static SchoolTime? Read(AtSchool at, Entry entry, SchoolTimeInput input) =>
         SchoolTimeReader.Read(entry, input, at.School.Time, at.Stores.School.TermsInUse(), at.Today);
 

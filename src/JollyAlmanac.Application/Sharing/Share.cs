@@ -135,7 +135,12 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
                 : "Everyone of the school may add entries at most. Name those who may change or manage it.");
         if (Refusal(at, to, new Grant(at.Calendar.Id, to, level) { Until = until }) is { } reason)
             return Outcome.Because<Given>("Who", reason);
-        return Keep(at, to, level, until, isCoHost);
+        var before = at.Setting.Grants.Where(grant => grant.To == to).Select(grant => grant.Level).DefaultIfEmpty(AccessLevel.None).Max();
+        var given = Keep(at, to, level, until, isCoHost);
+        // Whoever is named hears of it; of a group nobody does, a class list would be a hundred letters.
+        if (to is Grantee.OnePerson one && one.Person != at.Person && level > before)
+            at.Stores.Letters.Add(LetterKind.AccessGiven, one.Person, at.Calendar.Id.Value, at.Now);
+        return given;
     });
 
     /// <summary>Gives somebody a level on a calendar.</summary>
@@ -396,7 +401,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         {
             if (at.Stores.People.FindByEmails([one.Address]) is { Count: 1 } found) return new Grantee.OnePerson(found.Values.Single());
             entry.Wrong(field,
-                $"Nobody at the school has the address {Wording.Quote(one.Address)}. Look how it is written, or ask the coordinator to add them.");
+                $"Nobody at the school has the address {Wording.Quote(one.Address)}. Look how it is written; or ask the coordinators to add them, below.");
             return null;
         }
 

@@ -22,6 +22,8 @@ public enum LetterKind
     Reminder,
     /// <summary>A frozen copy of some days of a calendar; about the copy.</summary>
     Copy,
+    /// <summary>Somebody was given access; about the calendar.</summary>
+    AccessGiven,
     /// <summary>Wrong codes of one's second factor were given with the right password; about the person.</summary>
     WrongCodes,
 }

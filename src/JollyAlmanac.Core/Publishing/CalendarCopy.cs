@@ -14,4 +14,8 @@ namespace JollyAlmanac.Core.Publishing;
 /// <param name="MadeBy">Who gives it.</param>
 /// <param name="MadeAt">When.</param>
 public sealed record CalendarCopy(CalendarId Calendar, AccessLevel Level, LocalDate First, LocalDate Last, string Says, PersonId MadeBy,
-    Instant MadeAt);
+    Instant MadeAt)
+{
+    /// <summary>The address outside the school that it goes to; empty where it goes to people of the school.</summary>
+    public string Address { get; init; } = "";
+}

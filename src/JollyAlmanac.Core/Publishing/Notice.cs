@@ -37,6 +37,9 @@ public sealed record Notice(NoticeId Id, CalendarId Calendar, string Text, Local
     /// <summary>The session's short join address stands in it.</summary>
     public bool ShowsJoin { get; init; }
 
+    /// <summary>A join link whose short address stands in it, whatever it is about; null for none.</summary>
+    public JoinLinkId? Link { get; init; }
+
     /// <summary>A material that stands in it; null for none.</summary>
     public MaterialId? Material { get; init; }
 
@@ -48,6 +51,11 @@ public sealed record Notice(NoticeId Id, CalendarId Calendar, string Text, Local
 
     /// <summary>Its first line, to tell it by.</summary>
     public string Heading => Text.Split('\n')[0] is { Length: > 90 } longer ? longer[..90] + "…" : Text.Split('\n')[0];
+
+    /// <summary>The last day it is really up: its session's, where it comes down with that.</summary>
+    /// <param name="about">Its session; null where it has none, or that is gone.</param>
+    public LocalDate LastUp(Session? about) => EndsWithSession && about is not null && about.EndAtSchool.Date < Last
+        ? about.EndAtSchool.Date : Last;
 
     /// <summary>Whether it is up at an instant.</summary>
     /// <param name="now">The instant.</param>
@@ -77,14 +85,17 @@ public sealed record ShownNotice(Notice Notice, ShownSession? About, JoinCode? J
     /// <param name="sessionOf">Finds the session that a material is for.</param>
     /// <param name="way">The way into the session; null where it has none.</param>
     /// <param name="reader">Who reads; null for a stranger, and for a place that many read.</param>
+    /// <param name="own">The way in of the link it names; null where it names none.</param>
     public static ShownNotice? Of(Notice notice, Session? about, AccessLevel level, ShowChoices choices,
-        MaterialsAt materials, Func<Material, Session?> sessionOf, JoinWay? way, Viewer? reader)
+        MaterialsAt materials, Func<Material, Session?> sessionOf, JoinWay? way, Viewer? reader, JoinWay? own = null)
     {
         if (!AccessRules.May(Deed.SeeDetails, level) || !AccessRules.IsFor(notice.OnlyFor, level, reader, notice.Calendar)) return null;
         var shown = about is null ? null : Redaction.Show(about, level, choices, materials, way, reader);
         if (shown is { IsBusyOnly: true }) shown = null;
         var material = materials.Find(notice.Material, sessionOf) is var (found, isGiven)
             ? Redaction.Show(found, isGiven, null, level, choices, reader) : null;
-        return new ShownNotice(notice, shown, notice.ShowsJoin && shown is { Session.IsHeld: true } ? shown.Join : null, material);
+        var join = notice.ShowsJoin && shown is { Session.IsHeld: true } ? shown.Join : null;
+        if (choices.JoinLinks && own is { } link && AccessRules.IsFor(link.OnlyFor, level, reader, notice.Calendar)) join = link.Code;
+        return new ShownNotice(notice, shown, join, material);
     }
 }

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Net;
 using System.Text;
+using JollyAlmanac.Core.Calendars;
 
 namespace JollyAlmanac.Formats.Drawing;
 
@@ -32,6 +33,9 @@ public abstract record Stroke
     /// <summary>A filled box.</summary>
     public sealed record Box(double X, double Y, double Width, double Height, string Fill) : Stroke;
 
+    /// <summary>A calendar's mark in a square.</summary>
+    public sealed record Shape(double X, double Y, double Size, Mark Mark, string Fill) : Stroke;
+
     /// <summary>The colour of text.</summary>
     public const string Ink = "#12302a";
 
@@ -58,7 +62,7 @@ public sealed record Drawing(double Width, double Height, string Title, Immutabl
     {
         var svg = new StringBuilder();
         svg.Append(CultureInfo.InvariantCulture,
-            $"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {Width:0.##} {Height:0.##}\" width=\"{Width:0.##}\" height=\"{Height:0.##}\" role=\"img\" font-family=\"'DejaVu Sans Condensed', 'DejaVu Sans', sans-serif\"><title>{Escaped(Title)}</title><rect width=\"100%\" height=\"100%\" fill=\"{Paper}\"/>");
+            $"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {Width:0.##} {Height:0.##}\" width=\"{Width:0.##}\" height=\"{Height:0.##}\" role=\"img\" font-family=\"'Atkinson Hyperlegible Next', 'DejaVu Sans Condensed', sans-serif\"><title>{Escaped(Title)}</title><rect width=\"100%\" height=\"100%\" fill=\"{Paper}\"/>");
         foreach (var stroke in Strokes)
         {
             switch (stroke)
@@ -66,6 +70,10 @@ public sealed record Drawing(double Width, double Height, string Title, Immutabl
                 case Stroke.Box box:
                     svg.Append(CultureInfo.InvariantCulture,
                         $"<rect x=\"{box.X:0.##}\" y=\"{box.Y:0.##}\" width=\"{box.Width:0.##}\" height=\"{box.Height:0.##}\" fill=\"{box.Fill}\"/>");
+                    break;
+                case Stroke.Shape shape:
+                    svg.Append(CultureInfo.InvariantCulture,
+                        $"<path transform=\"translate({shape.X:0.##} {shape.Y:0.##}) scale({shape.Size / 16:0.####})\" fill-rule=\"evenodd\" fill=\"{shape.Fill}\" d=\"{shape.Mark.Outline}\"/>");
                     break;
                 case Stroke.Line line:
                     svg.Append(CultureInfo.InvariantCulture,

@@ -52,7 +52,7 @@ public static class Sheets
             strokes.Add(new Stroke.Line(left, y, right, y));
             strokes.Add(new Stroke.Text(left, y + 11, 9, sheet.Weeks[week].Number.ToString(CultureInfo.InvariantCulture), true));
             for (var at = 0; at < sheet.Weeks[week].Days.Length; at++)
-                Cell(strokes, sheet.Weeks[week].Days[at], sheet, left + label + at * column, y, column, row, fonts);
+                Cell(strokes, sheet.Weeks[week].Days[at], sheet, mark, left + label + at * column, y, column, row, fonts);
             if (sheet.Weeks[week].Sessions > 0)
                 strokes.Add(new Stroke.Text(right, y + 11, 8, $"{sheet.Weeks[week].Sessions} · {Wording.Amount(sheet.Weeks[week].Minutes)}", false,
                     Stroke.Soft, Anchor.End));
@@ -66,32 +66,53 @@ public static class Sheets
         return new Drawing(width, height, $"{head.Title}, {head.Beside}", [.. strokes]);
     }
 
-    private static void Cell(List<Stroke> strokes, SheetDay day, TermSheet sheet, double x, double y, double width, double height,
-        DrawingFonts fonts)
+    private static void Cell(List<Stroke> strokes, SheetDay day, TermSheet sheet, Mark mark, double x, double y, double width,
+        double height, DrawingFonts fonts)
     {
         if (!day.InTerm) return;
         if (day.NoClass is not null) strokes.Add(new Stroke.Box(x + 0.5, y + 0.5, width - 1, height - 1, Hatch));
-        strokes.Add(new Stroke.Text(x + width - 3, y + 10, 7,
-            day.Date.Day == 1 || day.Date == sheet.Term.First ? Wording.Brief(day.Date)
-                : day.Date.Day.ToString(CultureInfo.InvariantCulture), false,
-            Stroke.Soft, Anchor.End));
-        var lines = Math.Max(1, (int)((height - 3) / 9.5));
-        var told = day.Sessions.Select(shown => Said(shown)).ToList();
-        if (day.NoClass is { } off) told.Add(off.Name);
-        for (var at = 0; at < told.Count && at < lines; at++)
+        // The date first and small, as on the term sheet; mark and number together and large.
+        var date = day.Date.Day == 1 || day.Date == sheet.Term.First ? Wording.Brief(day.Date)
+            : day.Date.Day.ToString(CultureInfo.InvariantCulture);
+        strokes.Add(new Stroke.Text(x + 3, y + 9, 7, date, false, Stroke.Soft));
+        if (day.NoClass is { } off)
         {
-            var text = at == lines - 1 && told.Count > lines ? $"and {told.Count - lines + 1} more" : told[at];
-            var isOff = at < day.Sessions.Length && day.Sessions[at].Session.IsCancelled;
-            var fits = fonts.Fit(text, 8, false, width - (at == 0 ? 22 : 6));
-            strokes.Add(new Stroke.Text(x + 3, y + 10 + at * 9.5, 8, fits, false,
-                at < day.Sessions.Length && !isOff ? Stroke.Ink : Stroke.Soft));
-            if (isOff)
-                strokes.Add(new Stroke.Line(x + 3, y + 7.5 + at * 9.5, x + 3 + fonts.Width(fits, 8, false), y + 7.5 + at * 9.5,
-                    Stroke.Soft));
+            var from = x + 6 + fonts.Width(date, 7, false);
+            strokes.Add(new Stroke.Text(from, y + 9, 7, fonts.Fit(off.Name, 7, false, x + width - 3 - from), false, Stroke.Soft));
         }
 
-        static string Said(ShownSession shown) =>
-            $"{(shown.IsBusyOnly ? "busy" : shown.Number is { } number ? number.ToString(CultureInfo.InvariantCulture) : "–")}  {(shown.Session.IsAllDay ? "all day" : Wording.Of(shown.Session.StartAtSchool.TimeOfDay))}{(shown.Session.Change?.Title is { } own && !shown.IsBusyOnly ? $" {own}" : "")}";
+        // As many beside each other as there is room for, each with its number, and its time where that is not the usual.
+        var (left, line) = (x + 3, y + Math.Min(height - 4, 24));
+        var several = day.Sessions.Length > 1;
+        var size = several ? 9.0 : Math.Min(13, height - 14);
+        if (size < 7) (size, line) = (8, y + height - 4);
+        for (var at = 0; at < day.Sessions.Length; at++)
+        {
+            var shown = day.Sessions[at];
+            var isOff = shown.Session.IsCancelled;
+            var colour = isOff ? Stroke.Soft : Stroke.Ink;
+            var number = shown.IsBusyOnly ? "busy" : shown.Number is { } held ? held.ToString(CultureInfo.InvariantCulture) : "";
+            var time = shown.Session.IsAllDay ? "all day" : Wording.Of(shown.Session.StartAtSchool.TimeOfDay);
+            var words = isOff ? $"{time} cancelled" : shown.Session.Change?.Title is { } own && !shown.IsBusyOnly ? $"{time} {own}" : time;
+            var needed = size + 3 + fonts.Width(number, size, true) + 4 + (several ? 0 : 24);
+            if (left + needed > x + width && left > x + 3)
+            {
+                strokes.Add(new Stroke.Text(x + width - 2, y + 9, 7, $"+{day.Sessions.Length - at}", true, Stroke.Soft, Anchor.End));
+                break;
+            }
+
+            strokes.Add(new Stroke.Shape(left, line - size * 0.82, size * 0.82, mark, isOff ? Stroke.Soft : mark.Hex));
+            left += size * 0.82 + 3;
+            strokes.Add(new Stroke.Text(left, line, size, number, true, colour));
+            if (isOff && number.Length > 0)
+                strokes.Add(new Stroke.Line(left, line - size * 0.35, left + fonts.Width(number, size, true), line - size * 0.35,
+                    Stroke.Soft));
+            left += fonts.Width(number, size, true) + (number.Length > 0 ? 4 : 0);
+            if (several && at < day.Sessions.Length - 1 && !isOff) words = "";
+            var fits = fonts.Fit(words, 7, false, x + width - 2 - left);
+            strokes.Add(new Stroke.Text(left, line, 7, fits, false, Stroke.Soft));
+            left += fonts.Width(fits, 7, false) + 5;
+        }
     }
 
     /// <summary>A week on one page, by the bells.</summary>
@@ -250,7 +271,7 @@ public static class Sheets
         while (size > 11 && fonts.Width(head.Title, size, true) > room) size -= 0.5;
         return
         [
-            new Stroke.Box(Rim, 26, 12, 12, mark.Hex),
+            new Stroke.Shape(Rim, 25, 14, mark, mark.Hex),
             new Stroke.Text(Rim + 20, 38, size, fonts.Fit(head.Title, size, true, room), true),
             new Stroke.Text(Rim + 20, 53, 10, fonts.Fit(head.Beside, 10, false, room), false, Stroke.Soft),
             new Stroke.Line(Rim, 60, width - Rim, 60, Stroke.Ink, 1.2),

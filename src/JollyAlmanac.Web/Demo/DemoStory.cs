@@ -75,6 +75,7 @@ internal sealed class DemoStory
     private readonly CreateSchool createSchool;
     private readonly SetSchoolTime setSchoolTime;
     private readonly AddPeople addPeople;
+    private readonly AddRequests addRequests;
     private readonly KeepGroups keepGroups;
     private readonly SaveCalendar saveCalendar;
     private readonly Share share;
@@ -105,6 +106,7 @@ internal sealed class DemoStory
         createSchool = acts.GetRequiredService<CreateSchool>();
         setSchoolTime = acts.GetRequiredService<SetSchoolTime>();
         addPeople = acts.GetRequiredService<AddPeople>();
+        addRequests = acts.GetRequiredService<AddRequests>();
         keepGroups = acts.GetRequiredService<KeepGroups>();
         saveCalendar = acts.GetRequiredService<SaveCalendar>();
         share = acts.GetRequiredService<Share>();
@@ -182,7 +184,7 @@ internal sealed class DemoStory
         NewPerson[] teachers = [Teacher, .. OtherTeachers];
         foreach (var (person, id) in teachers.Zip(Done(addPeople.Do(coordinator, teachers))))
             staff[person.Name] = new Viewer(id, SchoolRole.Teacher, new HashSet<GroupId>());
-        coordinators = Done(addPeople.AddGroup(coordinator, "Coordinators", GroupKind.Staff, [coordinator.Person!.Value]));
+        coordinators = Done(keepGroups.All(coordinator)).Single().Id;
         var everybody = DemoNames.StudentsAndFamilies(Password);
         var ids = Done(addPeople.Do(coordinator, everybody));
         families = [.. ids.Skip(DemoNames.Students)];
@@ -294,6 +296,8 @@ internal sealed class DemoStory
     {
         MakeSection();
         Done(share.Ask(staff["Hale Brodick"], ShownClass, AccessLevel.Outline, "planning the boat week"));
+        foreach (var fresh in new[] { "ines.holm@students.skerry.example", "jonas.bakke@students.skerry.example" })
+            Done(addRequests.Ask(staff[Teacher.Name], ShownClass, new GiveInput(fresh, "full")));
         var marit = Done(addPeople.Do(coordinator, [new NewPerson("Marit Sørb", "m.sorb@skerry.example", SchoolRole.Teacher)]));
         Done(invitations.Invite(coordinator, marit));
         foreach (var reader in new[] { "priya.ramanathan@skerry.example", "teodor.quill@families.skerry.example" })

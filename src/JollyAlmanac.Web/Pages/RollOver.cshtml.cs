@@ -29,7 +29,7 @@ public sealed class RollOverModel(RollOver rollOver, Look look, Visit visit) : P
         {
             case Outcome<int>.Done { Value: var carried }:
                 TempData[Answers.Said] =
-                    $"{Wording.Count(carried, "series is", "series are")} carried over, with their join links. Each can be undone on its calendar.";
+                    $"{Wording.Count(carried, "series is", "series are")} carried over, with their join links. Undo takes all of it back.";
                 return Redirect($"/school-time/roll-over?from={from}&to={to}");
             case Outcome<int>.Refused { Problems: var problems }:
                 Problems = problems;
@@ -45,8 +45,29 @@ public sealed class RollOverModel(RollOver rollOver, Look look, Visit visit) : P
         }
     }
 
+    /// <summary>Takes back what was carried last.</summary>
+    public IActionResult OnPostUndo()
+    {
+        switch (rollOver.Undo(visit.Viewer))
+        {
+            case Outcome<int>.Done { Value: var count }:
+                TempData[Answers.Said] = $"{Wording.Count(count, "series is", "series are")} taken back.";
+                return Redirect("/school-time/roll-over");
+            case Outcome<int>.Refused { Problems: var problems }:
+                Problems = problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return Show(null, null);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    /// <summary>What was carried last and can be taken back.</summary>
+    public IReadOnlyList<string> Carried { get; private set; } = [];
+
     private IActionResult Show(long? from, long? to)
     {
+        Carried = rollOver.LastCarried(visit.Viewer);
         if (look.AtSchool() is not { } school) return NotFound();
         Terms = school.Time.Terms;
         var today = visit.Now.InZone(school.Time.Zone).Date;

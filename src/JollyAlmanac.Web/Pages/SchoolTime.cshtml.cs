@@ -46,6 +46,7 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
     private void Show(SchoolTimeView view, SchoolTimeInput input)
     {
         (School, Input, Unreadable) = (view.School, input, view.Unreadable);
+        LastEdit = setSchoolTime.LastEdit(visit.Viewer);
         if (fetchFile.IsOn) Files = fetchFile.OfSchool(visit.Viewer).OrNone;
     }
 
@@ -70,6 +71,30 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
 
     public IActionResult OnPostFetchForget(long known) => this.Back(fetchFile.ForgetHolidays(visit.Viewer, known), "/school-time#no-class",
         host => $"The address at {host} is forgotten.", Answers.Of);
+
+    /// <summary>Undoes the last edit.</summary>
+    public IActionResult OnPostUndo(int revision)
+    {
+        switch (setSchoolTime.Undo(visit.Viewer, revision))
+        {
+            case Outcome<School>.Done:
+                TempData[Answers.Said] = "The school's time is as it was before, and every calendar follows it.";
+                return Redirect("/school-time");
+            case Outcome<School>.Refused { Problems: var problems }:
+                Problems = problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return OnGet();
+            case Outcome<School>.Stale:
+                Problems = [new Problem("", "Somebody changed the school's time in the meantime. Nothing was undone; here it is as it is now.")];
+                Response.StatusCode = StatusCodes.Status409Conflict;
+                return OnGet();
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
+    /// <summary>What was done last; null where nothing was.</summary>
+    public string? LastEdit { get; private set; }
 
     private IActionResult Fill(SchoolTimeInput input, Outcome<HolidaysRead> outcome)
     {

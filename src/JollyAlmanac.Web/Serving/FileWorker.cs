@@ -3,7 +3,6 @@ using System.Diagnostics;
 using System.Runtime.InteropServices;
 using System.Text;
 using JollyAlmanac.Application.Materials;
-using JollyAlmanac.Formats.Drawing;
 
 namespace JollyAlmanac.Web.Serving;
 
@@ -100,7 +99,7 @@ public sealed class FileWorker : IThumbnails, IDisposable
             using var bytes = call.GetValue(file)!.OpenRead();
             using var output = Console.OpenStandardOutput();
             Landlock.Restrict(Readable);
-            output.Write(call.GetValue(what) == "words" ? Encoding.UTF8.GetBytes(FileCheck.WordsIn(bytes)) : Thumbnail.Of(bytes) ?? []);
+            output.Write(call.GetValue(what) == "words" ? Encoding.UTF8.GetBytes(FileCheck.WordsIn(bytes)) : FileCheck.ThumbnailOf(bytes) ?? []);
             return 0;
         });
         return command;

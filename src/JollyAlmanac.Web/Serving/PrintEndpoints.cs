@@ -16,9 +16,9 @@ public static class PrintEndpoints
     {
         var files = all.GetRequiredService<IWebHostEnvironment>().WebRootFileProvider;
         return new Prints(all.GetRequiredService<Look>(), all.GetRequiredService<JoinCards>(), all.GetRequiredService<ReadEmbed>(),
-            all.GetRequiredService<IClock>(), isBold =>
+            all.GetRequiredService<IClock>(), name =>
             {
-                using var stream = files.GetFileInfo($"lib/dejavu-sans-condensed{(isBold ? "-bold" : "")}.ttf").CreateReadStream();
+                using var stream = files.GetFileInfo($"lib/{name}.ttf").CreateReadStream();
                 using var bytes = new MemoryStream();
                 stream.CopyTo(bytes);
                 return bytes.ToArray();

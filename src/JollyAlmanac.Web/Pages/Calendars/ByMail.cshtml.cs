@@ -24,18 +24,18 @@ public sealed class ByMailModel(SessionsByMail byMail, Visit visit) : PageModel
         refused => Refused(slug, refused.Problems));
 
     public IActionResult OnPostEnd(string slug) => this.Back(byMail.End(visit.Viewer, slug), $"/calendars/{slug}/by-mail",
-        _ => "No more letters come. A last one takes the sessions to come out of your calendar.",
+        _ => "No more e-mails come. A last one takes the sessions to come out of your calendar.",
         refused => Refused(slug, refused.Problems));
 
     /// <summary>What somebody answered, in words: "comes, but not on Mon 2 Nov".</summary>
     public static string WordsOf(SeriesAnswers answers)
     {
         var whole = answers.Answers.FirstOrDefault(answer => answer.Session.Length == 0);
-        var words = whole is null ? "none yet"
+        var words = whole is null ? ""
             : whole.Sequence < answers.Sent.Sequence ? $"no answer since it changed; before that: {Word(whole.Answer)}"
                 : Word(whole.Answer);
         return string.Join("; ", answers.Answers.Where(answer => answer.Session.Length > 0)
-            .Select(answer => $"{SessionOf(answer.Session)}: {Word(answer.Answer)}").Prepend(words));
+            .Select(answer => $"{SessionOf(answer.Session)}: {Word(answer.Answer)}").Prepend(words).Where(said => said.Length > 0));
     }
 
     private static string Word(MailAnswer answer) => answer switch

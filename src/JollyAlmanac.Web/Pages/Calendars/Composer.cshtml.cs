@@ -58,6 +58,9 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
+    /// <summary>The other calendars that a new series stands on as well, by their slugs.</summary>
+    public IReadOnlyList<string> Also { get; private set; } = [];
+
     /// <summary>Where somebody else was faster: what differs between what is stored and the form; else null.</summary>
     public IReadOnlyList<(string Label, string Stored, string Yours)>? Differences { get; private set; }
 
@@ -121,14 +124,15 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
     }
 
     public async Task<IActionResult> OnPostAsync(string slug, string id, [FromForm] SeriesInput input, [FromForm] MaterialForm material,
-        CancellationToken cancellation)
+        string[] also, CancellationToken cancellation)
     {
         if (!TryRead(id, out var series)) return NotFound();
-        Material = material;
+        (Material, Also) = (material, [.. also.Distinct().Where(other => other != slug).Take(60)]);
         var outcome = await composeSeries.Save(visit.Viewer, slug, series, input, material.ToInput(), cancellation);
         switch (outcome)
         {
             case Outcome<Series>.Done { Value: var saved }:
+                if (series is null && Also.Count > 0) return await SaveElsewhere(slug, input, saved, cancellation);
                 TempData[Answers.Said] = series is null ? $"{saved.Title} is on the calendar."
                     : $"{saved.Title} is changed, everywhere it is published.";
                 return Redirect($"/calendars/{slug}");
@@ -147,6 +151,32 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
         if (composeSeries.Open(visit.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
         if (outcome is Outcome<Series>.Stale) Differences = Compare(composer, composer.Input, input);
         return Show(composer, input, slug, series);
+    }
+
+    // The same series on other calendars: each is a series of its own there, joined by the same link.
+    private async Task<IActionResult> SaveElsewhere(string slug, SeriesInput input, Series saved, CancellationToken cancellation)
+    {
+        var link = saved.JoinLink is { } id ? id.Value.ToString(CultureInfo.InvariantCulture) : "";
+        var (on, wrong) = (1, new List<string>());
+        foreach (var other in Also)
+            switch (await composeSeries.Save(visit.Viewer, other, null,
+                input with { Link = link, LinkTarget = "", LinkName = "", Only = null, OnlyOthers = "" },
+                MaterialInput.None, cancellation))
+            {
+                case Outcome<Series>.Done:
+                    on++;
+                    break;
+                case Outcome<Series>.Refused { Problems: [var first, ..] }:
+                    wrong.Add($"{other}: {first.Message}");
+                    break;
+                default:
+                    wrong.Add($"{other}: you may not add to it");
+                    break;
+            }
+
+        TempData[Answers.Said] = $"{saved.Title} is on {Wording.Count(on, "calendar", "calendars")}."
+            + (wrong.Count > 0 ? $" Not on {string.Join("; ", wrong)}" : "");
+        return Redirect($"/calendars/{slug}");
     }
 
     public IActionResult OnPostTakeOff(string slug, string id, int version)

@@ -1,7 +1,9 @@
 using System.Globalization;
 using JollyAlmanac.Application;
+using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -10,7 +12,7 @@ using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>Who has access to a calendar, why, and what they see.</summary>
-public sealed class SharingModel(Share share, Visit visit) : PageModel
+public sealed class SharingModel(Share share, AddRequests requests, Visit visit) : PageModel
 {
     public SharingView View { get; private set; } = null!;
 
@@ -34,6 +36,16 @@ public sealed class SharingModel(Share share, Visit visit) : PageModel
     {
         Input = input;
         return Answer(slug, share.Give(visit.Viewer, slug, input));
+    }
+
+    /// <summary>What was typed is an address of nobody of the school: the coordinators can be asked to add them.</summary>
+    public bool MayAsk => Problems.Any(problem => problem.Field == "Who") && AddressList.Read(Input.Who ?? "").People.Length == 1;
+
+    public IActionResult OnPostAskToAdd(string slug, [FromForm] GiveInput input)
+    {
+        Input = input;
+        return Answer(slug, requests.Ask(visit.Viewer, slug, input).Select(email =>
+            new Given("", $"The coordinators are asked to add {email}.")));
     }
 
     public IActionResult OnPostEnd(string slug, string? key) => Answer(slug, share.End(visit.Viewer, slug, key));

@@ -84,11 +84,13 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
     /// <param name="version">The version that the button was made from.</param>
     /// <param name="session">For a guest link: the key of its session.</param>
     /// <param name="guest">The guest link to end.</param>
+    /// <param name="host">For a guest link: they enter as host.</param>
     /// <param name="remedy">The key of the remedy to apply.</param>
     /// <param name="checklist">The lines of the room checklist.</param>
     /// <param name="back">The page to go back to, one of the almanac's own.</param>
     /// <param name="cancellation">Ends a test that nobody waits for.</param>
-    public async Task<IActionResult> OnPostAsync(string? code, string? act, int version, string? session, long guest, string? remedy,
+    public async Task<IActionResult> OnPostAsync(string? code, string? act, int version, string? session, long guest, bool host,
+        string? remedy,
         string? checklist, string? back, CancellationToken cancellation)
     {
         var (viewer, link) = (visit.Viewer, new JoinCode(code ?? ""));
@@ -102,12 +104,12 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
             case "renew-sure": return Said(code, back, await keepLinks.Renew(viewer, link, sure: true, version, cancellation), kept =>
                 $"{kept.Name} leads to a new room now. Its short address is the same.");
             case "withdraw": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, true, version), kept =>
-                $"{kept.Name} is withdrawn: its short address leads nowhere now. It can be put back.");
+                $"{kept.Name} is turned off: its short address leads nowhere now. It can be put back.");
             case "put-back": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, false, version), kept => $"{kept.Name} is back.");
             case "enter": return await Enter(code, session, cancellation);
             case "test": return Said(code, back, await testLink.Do(viewer, link, cancellation));
             case "mend": return Said(code, back, await mendLink.Do(viewer, link, remedy ?? "", version, cancellation));
-            case "guest": return Said(code, back, workDoor.MakeGuest(viewer, link, KeyOf(session)), made =>
+            case "guest": return Said(code, back, workDoor.MakeGuest(viewer, link, KeyOf(session), host), made =>
                 "The guest link is made. It stands below, ready to be copied, and ends with its session.");
             case "end-guest": return Said(code, back, workDoor.EndGuest(viewer, link, guest), _ => "The guest link is ended.");
             case "checklist": return Said(code, back, keepLinks.SetChecklist(viewer, checklist), count => "The room checklist is saved.");

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.People;
 
 /// <summary>The people of the school, for coordinators; and the finding of people, for all who work there.</summary>
-public sealed class PeopleModel(KeepPeople keep, Invitations invitations, Visit visit) : PageModel
+public sealed class PeopleModel(KeepPeople keep, Invitations invitations, AddRequests requests, Visit visit) : PageModel
 {
     public PeoplePage View { get; private set; } = null!;
 
@@ -22,6 +22,11 @@ public sealed class PeopleModel(KeepPeople keep, Invitations invitations, Visit 
 
     public int Number { get; private set; } = 1;
 
+    /// <summary>Whom keepers of calendars ask to add.</summary>
+    public IReadOnlyList<WaitingPerson> ToAdd { get; private set; } = [];
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
     public IActionResult OnGet(string? find, string? role, long? group, [FromQuery(Name = "page")] int? number)
     {
         Find = find?.Trim() is { Length: <= 100 } words ? words : "";
@@ -32,7 +37,30 @@ public sealed class PeopleModel(KeepPeople keep, Invitations invitations, Visit 
             new PeopleFilter(Find, Role is { } one ? [one] : null, group is { } id ? new GroupId(id) : null, Left, Number));
         if (outcome is not Outcome<PeoplePage>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
+        ToAdd = requests.Waiting(visit.Viewer).OrNone ?? [];
         return Page();
+    }
+
+    public IActionResult OnPostAdd(long id, string? name, SchoolRole role) =>
+        Answer(requests.Add(visit.Viewer, id, name, role).Select(called => $"{called} is added; their invitation is on the way."));
+
+    public IActionResult OnPostDecline(long id) =>
+        Answer(requests.Decline(visit.Viewer, id).Select(email => $"{email} is not added."));
+
+    private IActionResult Answer(Outcome<string> outcome)
+    {
+        switch (outcome)
+        {
+            case Outcome<string>.Done { Value: var said }:
+                TempData[Answers.Said] = said;
+                return Redirect("/people");
+            case Outcome<string>.Refused { Problems: var problems }:
+                Problems = problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return OnGet(null, null, null, null);
+            default:
+                return Answers.Of(outcome);
+        }
     }
 
     /// <summary>People and groups by the first letters of their names, as entries of a list.</summary>

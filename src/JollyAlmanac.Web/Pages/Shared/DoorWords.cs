@@ -24,7 +24,8 @@ public static class DoorWords
             DoorState.Open => "Open",
             DoorState.OpensLater => $"Opens at {Time(at.Session!.Window.Opens, zone, at.Now)}",
             DoorState.ShutToLateComers => $"Closed to late arrivals since {Time(at.Session!.Window.Shuts, zone, at.Now)}",
-            DoorState.ShutByHand => "Closed by the host",
+            DoorState.ShutByHand => door.Changes is { } opens && opens < Instant.MaxValue
+                ? $"Closed by the host until {Time(opens, zone, at.Now)}" : "Closed by the host",
             DoorState.Over => "Over for today",
             DoorState.Cancelled => $"Cancelled: {Wording.InFull(at.Session!.Session.StartAtSchool.Date)}",
             _ => at.Next is null ? "Nothing is scheduled" : "Nothing is scheduled today",
@@ -71,7 +72,7 @@ public static class DoorWords
         var door = row.Door;
         return door.State switch
         {
-            DoorState.Withdrawn => ("withdrawn", "over"),
+            DoorState.Withdrawn => ("turned off", "over"),
             DoorState.Open =>
             ((door.IsByHand ? "held open" : "open") + (Shuts(door) is { } shuts && shuts < Instant.MaxValue
             && (door.IsByHand || !door.Open.IsEmpty) ? $" until {Time(shuts, zone, now)}" : ""), "open"),

@@ -25,7 +25,7 @@ public static class PersonWords
         GroupKind.ClassList => "class list",
         GroupKind.Section => "section of a class",
         GroupKind.Department => "department",
-        _ => "staff",
+        _ => "staff and others",
     };
 
     /// <summary>How somebody comes in, or why not.</summary>

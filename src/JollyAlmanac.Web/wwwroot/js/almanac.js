@@ -16,6 +16,41 @@ for (const button of document.querySelectorAll("[data-copy]")) {
   });
 }
 
+// A field that something is wrong with says so, and the first of them has the focus.
+let firstWrong = null;
+for (const problem of document.querySelectorAll(".field-problem[id]"))
+  for (const field of document.querySelectorAll(`[aria-describedby~="${CSS.escape(problem.id)}"]`)) {
+    field.setAttribute("aria-invalid", "true");
+    firstWrong ??= field;
+  }
+firstWrong?.focus();
+
+// A date box has the order of the browser's own language: beside it the day stands in letters, as the reader has it.
+const monthFirst = document.documentElement.dataset.dates === "month-first";
+const dayInWords = value => {
+  const [year, month, day] = value.split("-").map(Number);
+  const date = new Date(year, month - 1, day);
+  const weekday = date.toLocaleDateString("en-GB", { weekday: "short" });
+  const name = date.toLocaleDateString("en-GB", { month: "short" }).slice(0, 3);
+  return monthFirst ? `${weekday} ${name} ${day}` : `${weekday} ${day} ${name}`;
+};
+const tellDates = place => {
+  for (const box of place.querySelectorAll("input[type=date]:not([data-told])")) {
+    box.dataset.told = "";
+    const words = document.createElement("small");
+    words.className = "date-words";
+    words.setAttribute("aria-hidden", "true");
+    const tell = () => {
+      words.textContent = box.value ? dayInWords(box.value) : "";
+    };
+    box.after(words);
+    box.addEventListener("input", tell);
+    tell();
+  }
+};
+tellDates(document);
+new MutationObserver(() => tellDates(document)).observe(document.body, { childList: true, subtree: true });
+
 // An address box is there to be copied: one click marks all of it.
 for (const box of document.querySelectorAll(".address-box")) box.addEventListener("focus", () => box.select());
 
