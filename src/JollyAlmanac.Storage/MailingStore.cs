@@ -8,7 +8,7 @@ using NodaTime;
 
 namespace JollyAlmanac.Storage;
 
-/// <summary>Who gets sessions by mail, what they were sent, and what they answered.</summary>
+/// <summary>Who gets sessions by e-mail, what they were sent, and what they answered.</summary>
 public sealed class MailingStore
 {
     private const string Sent =
@@ -19,7 +19,7 @@ public sealed class MailingStore
 
     internal MailingStore(SqliteConnection connection, RowReader rows) => (this.connection, this.rows) = (connection, rows);
 
-    /// <summary>Somebody gets a calendar's sessions by mail from now on.</summary>
+    /// <summary>Somebody gets a calendar's sessions by e-mail from now on.</summary>
     /// <returns>False where they got them already.</returns>
     public bool Add(CalendarId calendar, PersonId person, Instant now) => connection.Execute(
         "insert into mailings (calendar_id, person_id, since) values (@calendar, @person, @now) on conflict do nothing",

@@ -92,7 +92,7 @@ public sealed class Stores
     /// <summary>Letters that are to go out, and that went.</summary>
     public LetterStore Letters { get; }
 
-    /// <summary>Who gets sessions by mail.</summary>
+    /// <summary>Who gets sessions by e-mail.</summary>
     public MailingStore Mailings { get; }
 
     /// <summary>Who asks for access.</summary>

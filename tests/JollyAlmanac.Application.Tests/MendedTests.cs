@@ -33,7 +33,7 @@ public sealed class MendedTests : IDisposable
         int Held(Series series) => Planner.PlanOf(school.Now(series), school.Look.AtSchool()!.Time).HeldCount;
         var (before, lab) = (Held(first), Held(second));
         var range = new RangeInput("2026-10-26", "2026-10-30", "", Class.Revision);
-        Assert.Equal("Left out 3 sessions of 26–30 Oct.", TestSchool.Done(school.LeaveOut.Do(school.Teacher, TestSchool.Slug, range)));
+        Assert.Equal("Cancelled 3 sessions of 26–30 Oct.", TestSchool.Done(school.LeaveOut.Do(school.Teacher, TestSchool.Slug, range)));
         Assert.Equal((before - 2, lab - 1), (Held(first), Held(second)));
         var lines = school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines;
         Assert.Equal(["LeaveOutRange", "ChangeSession"], lines.Take(2).Select(line => line.Act));

@@ -217,7 +217,7 @@ public sealed class SessionsByMailTests : IDisposable
         var answers = Answers();
         Assert.Equal([("", MailAnswer.Accepted), ("20261026T095000", MailAnswer.Declined)],
             answers.Answers.Select(answer => (answer.Session, answer.Answer)));
-        Assert.Contains("answered Tidepool Biology 9A by mail: accepted",
+        Assert.Contains("answered Tidepool Biology 9A by e-mail: accepted",
             school.Look.AtHistory(school.Teacher, Slug, null)!.Lines.Select(line => line.Summary));
         // A note keeps the answer; a move asks anew.
         school.Change(series, "2026-10-28T09:50", new SessionInput("tell", Note: "Hammers"));

@@ -21,7 +21,7 @@ public sealed class SwitchboardStory(Browser teacher) : IClassFixture<Browser>
         teacher.ClickText("button", "Close entry now");
         Said("Shut the door of Tidepool room until ");
         teacher.ClickText("button", "Back to usual times");
-        Said("Let the door of Tidepool room keep its rule again.");
+        Said("Put the door of Tidepool room back to its usual times.");
         teacher.ClickText("button", "Replace room now");
         Said("Tidepool room leads to a new room now. Its short address is the same.");
         teacher.ClickText("button", "Make a guest link");

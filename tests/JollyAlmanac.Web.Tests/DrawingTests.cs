@@ -7,7 +7,8 @@ using SkiaSharp;
 
 namespace JollyAlmanac.Web.Tests;
 
-/// <summary>What is drawn for paper: in the product's letters where they have them, in others where not, from right to left where a script is.</summary>
+/// <summary>What is drawn for paper: in the product's letters where they have them, in others where not, from right to left where a
+/// script is.</summary>
 public sealed class DrawingTests : IClassFixture<DemoServer>
 {
     private static readonly Lock Reading = new();

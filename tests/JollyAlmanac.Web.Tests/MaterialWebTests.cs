@@ -155,7 +155,7 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         using (var gone = await student.GetAsync($"/m/{off}", Stop))
         {
             Assert.Equal(HttpStatusCode.Gone, gone.StatusCode);
-            Assert.Contains("was taken off", await gone.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+            Assert.Contains("was removed", await gone.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
         }
 
         using (await DemoServer.Post(teacher, $"/calendars/{Slug}/materials", [], $"/calendars/{Slug}/materials?handler=Undo"))

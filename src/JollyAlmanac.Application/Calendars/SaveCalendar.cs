@@ -37,7 +37,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         gate.Write<Calendar>(Act.ChangeCalendar, viewer, slug, at =>
     {
         var (stores, setting, id) = (at.Stores, at.Setting, at.Calendar.Id);
-        if (!setting.Calendar.IsInUse) return Outcome.Because<Calendar>("", "This calendar is put away. Bring it back first.");
+        if (!setting.Calendar.IsInUse) return Outcome.Because<Calendar>("", "This calendar is archived. Bring it back first.");
         var (facts, named, problems) = Read(stores, viewer, input, setting.Calendar);
         if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
         var before = InputOf(stores, setting);
@@ -85,7 +85,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     /// <summary>Puts a calendar away: kept, but hidden, and its feeds say so. It can be brought back at any time.</summary>
     public Outcome<Calendar> PutAway(Viewer viewer, string slug, int version) =>
         gate.Write<Calendar>(Act.PutAwayCalendar, viewer, slug, version, at =>
-            SetUse(at, at.Now, null, $"put the calendar {at.Calendar.Title} away"));
+            SetUse(at, at.Now, null, $"archived the calendar {at.Calendar.Title}"));
 
     /// <summary>Deletes a calendar, where its title was typed; it can be brought back for a month.</summary>
     public Outcome<Calendar> Delete(Viewer viewer, string slug, string? title, int version) =>

@@ -293,7 +293,7 @@ public sealed class ChangeSession(Gate gate)
             ChangeScope.Later => $"{series.Title} from {Wording.WithWeekday(session.Day)} on",
             _ => $"every session of {series.Title}",
         };
-        if (edit.Meets is { } meets) return meets ? $"brought back {which}" : $"left out {which}";
+        if (edit.Meets is { } meets) return meets ? $"brought back {which}" : $"cancelled {which}";
         if (edit.Moves)
         {
             var to = new List<string>();

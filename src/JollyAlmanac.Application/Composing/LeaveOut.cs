@@ -68,8 +68,8 @@ public sealed class LeaveOut(Gate gate)
         var days = Wording.Days(first!.Value, last!.Value);
         if (count == 0)
             return new Outcome<string>.Refused(
-                [new Problem("LeaveFirst", meets ? $"Nothing was left out by hand on {days}." : $"Nothing meets on {days}.")]);
-        var summary = $"{(meets ? "brought back" : "left out")} {Wording.Count(count, "session", "sessions")} of {days}";
+                [new Problem("LeaveFirst", meets ? $"Nothing was cancelled by hand on {days}." : $"Nothing meets on {days}.")]);
+        var summary = $"{(meets ? "brought back" : "cancelled")} {Wording.Count(count, "session", "sessions")} of {days}";
         stores.Calendars.Touch(calendar, at.Now);
         at.Note(HistorySubject.Series, after[0].Id, summary, SeriesState.Write(before), SeriesState.Write(after));
         return new Outcome<string>.Done(Wording.Capital(summary) + ".");

@@ -363,7 +363,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
             {
                 var planned = Planner.PlanOf(after, at.School.Time);
                 return was is not null && Consequences.Between([was], [planned]).InWords is { Length: > 0 } words ? words
-                    : (isOff ? "Was taken off here, and comes back. " : "") + SayBack.Sentence(planned, at.School.Time, at.Calendar.Title);
+                    : (isOff ? "Was removed here, and comes back. " : "") + SayBack.Sentence(planned, at.School.Time, at.Calendar.Title);
             }) };
     }
 

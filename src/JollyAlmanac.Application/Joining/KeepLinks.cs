@@ -95,7 +95,7 @@ public sealed class KeepLinks(Gate gate, AlmanacDatabase database, RoomProviders
     public Outcome<JoinLink> SetWithdrawn(Viewer viewer, JoinCode code, bool withdrawn, int version) =>
         gate.Write<JoinLink>(withdrawn ? Act.WithdrawJoinLink : Act.PutBackJoinLink, viewer, code, version, at => at.Keep(
             at.Link with { WithdrawnAt = withdrawn ? at.Link.WithdrawnAt ?? at.Now : null, Hand = null },
-            withdrawn ? $"withdrew the join link {at.Link.Name}" : $"put the join link {at.Link.Name} back"));
+            withdrawn ? $"turned off the join link {at.Link.Name}" : $"put the join link {at.Link.Name} back"));
 
     /// <summary>
     /// Puts another room of the provider behind a link; where sessions have rooms of their own, behind the one that is on.

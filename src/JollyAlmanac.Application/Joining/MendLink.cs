@@ -110,7 +110,7 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
         if (leaks.Count > 0) stores.Materials.TakeOff(series.Id, [.. leaks.Select(material => material.Id)], at.Now);
         var changed = series with { Description = Cleaned(series.Description),
             Changes = [.. series.Changes.Select(change => change with { Note = Cleaned(change.Note) })] };
-        return at.Keep(changed, $"took the way into {door.Link.Name} out of {series.Title}") ? new Outcome<string>.Done(remedy.Says)
+        return at.Keep(changed, $"took the join details of {door.Link.Name} out of {series.Title}") ? new Outcome<string>.Done(remedy.Says)
             : new Outcome<string>.Stale(null);
     });
 }

@@ -36,7 +36,7 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
                 door.Link.Version, now))
                 stores.History.Add(now, door.CalendarOf(session).Owner, door.Link.Calendar, HistorySubject.JoinLink, door.Link.Id.Value,
                     Act.ShutDoor.Name,
-                    $"ended the meeting of {LinkDoor.NameOf(session)}; the door of {door.Link.Name} is shut until {Wording.Of(session.EndAtSchool.TimeOfDay)}", null, null);
+                    $"ended the meeting of {LinkDoor.NameOf(session)}; the door of {door.Link.Name} is closed until {Wording.Of(session.EndAtSchool.TimeOfDay)}", null, null);
             stores.JoinLinks.AddAttendance(session.Key, meeting.People.Select(one => (one.Name, one.Entered, one.Minutes)));
             if (recording is null) return true;
             var minutes = Math.Max(1, (int)Math.Round((meeting.Ended - meeting.Started).TotalMinutes));

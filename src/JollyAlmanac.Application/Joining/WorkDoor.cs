@@ -14,7 +14,7 @@ public enum DoorDeed
     Open,
     /// <summary>Shut it.</summary>
     Shut,
-    /// <summary>Let it keep its rule again.</summary>
+    /// <summary>Let it back to its usual times.</summary>
     ByRule,
 }
 
@@ -38,16 +38,16 @@ public sealed class WorkDoor(Gate gate, Secrets secrets)
         {
             if (at.Link.CannotBeRead is not null)
                 return Outcome.Because<string>("",
-                    "The link cannot be read as it is stored, so its door is shut. Open it under Change and save it anew.");
+                    "The link cannot be read as it is stored, so its door is closed. Open it under Edit join link and save it anew.");
             if (at.Link.WithdrawnAt is not null)
                 return Outcome.Because<string>("", "The link is turned off, so it has no door. Put it back first.");
             var hand = deed switch { DoorDeed.Open => at.Door.Schedule.OpenedAt(at.Now), DoorDeed.Shut =>
                 at.Door.Schedule.ShutAt(at.Now), _ => null };
             var summary = hand switch
             {
-                null => $"let the door of {at.Link.Name} keep its rule again",
+                null => $"put the door of {at.Link.Name} back to its usual times",
                 { IsOpen: true } => $"opened the door of {at.Link.Name}{Until(hand, at.School)}",
-                _ => $"shut the door of {at.Link.Name}{Until(hand, at.School)}",
+                _ => $"closed the door of {at.Link.Name}{Until(hand, at.School)}",
             };
             // What is open by its rule already needs no hand.
             return (hand is null ? at with { Act = Act.ReleaseDoor } : at).Keep(at.Link with { Hand = hand }, summary)

@@ -26,7 +26,7 @@ public sealed class Outbox(Gate gate)
     public Outcome<bool> SendAgain(Viewer viewer, long id) => gate.Write<bool>(Act.SendAgain, viewer, at =>
     {
         if (!at.Stores.Letters.TryAgain(id, at.Now)) return new Outcome<bool>.NotFound();
-        at.Note(HistorySubject.School, 0, "had a letter sent again that was given up");
+        at.Note(HistorySubject.School, 0, "had an e-mail sent again that was given up");
         return new Outcome<bool>.Done(true);
     });
 }

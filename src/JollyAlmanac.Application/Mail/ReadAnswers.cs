@@ -55,7 +55,7 @@ public sealed class ReadAnswers(AlmanacDatabase database, IClock clock, IMailbox
         stores.Mailings.Answer(new MailedAnswer(mailed.Id, session, answer, sequence, at));
         if (stores.Series.Find(mailed.Series, alsoTakenOff: true) is { } series)
             stores.History.Add(now, person.Id, series.Calendar, HistorySubject.Series, series.Id.Value, "AnswerByMail",
-                $"answered {series.Title} by mail: {answer.ToString().ToLowerInvariant()}", null, null);
+                $"answered {series.Title} by e-mail: {answer.ToString().ToLowerInvariant()}", null, null);
         return true;
     }
 

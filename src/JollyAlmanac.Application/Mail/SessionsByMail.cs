@@ -17,7 +17,7 @@ public sealed record SeriesAnswers(MailedSeries Sent, IReadOnlyList<MailedAnswer
 /// <param name="Series">What they were sent and what they answered.</param>
 public sealed record MailReader(string Name, Mailing Mailing, IReadOnlyList<SeriesAnswers> Series);
 
-/// <summary>The page of a calendar's sessions by mail.</summary>
+/// <summary>The page of a calendar's sessions by e-mail.</summary>
 /// <param name="Calendar">The calendar.</param>
 /// <param name="Address">The viewer's address; empty where they have none.</param>
 /// <param name="Gets">They get the sessions.</param>
@@ -64,11 +64,11 @@ public sealed class SessionsByMail(Gate gate)
             return Outcome.Because<string>("", "The school knows no e-mail address of yours. A coordinator can add one.");
         if (!at.Stores.Mailings.Add(at.Calendar.Id, at.Person, at.Now)) return new Outcome<string>.Done(person.Email);
         SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by mail");
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by e-mail");
         return new Outcome<string>.Done(person.Email);
     });
 
-    /// <summary>Somebody is reminded by mail before each session, or no longer.</summary>
+    /// <summary>Somebody is reminded by e-mail before each session, or no longer.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="minutes">Minutes before; empty for not at all.</param>
@@ -83,7 +83,7 @@ public sealed class SessionsByMail(Gate gate)
         if (at.Stores.Mailings.ReminderOf(at.Calendar.Id, at.Person) == before) return new Outcome<int?>.Done(before);
         at.Stores.Mailings.SetReminder(at.Calendar.Id, at.Person, before);
         at.Note(HistorySubject.Calendar, at.Calendar.Id.Value,
-            before is null ? "chose to be reminded by mail no longer" : $"chose to be reminded by mail {before} minutes before");
+            before is null ? "chose to be reminded by e-mail no longer" : $"chose to be reminded by e-mail {before} minutes before");
         return new Outcome<int?>.Done(before);
     });
 
@@ -92,7 +92,7 @@ public sealed class SessionsByMail(Gate gate)
     {
         if (!at.Stores.Mailings.Remove(at.Calendar.Id, at.Person)) return new Outcome<bool>.Done(false);
         SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by mail no longer");
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by e-mail no longer");
         return new Outcome<bool>.Done(true);
     });
 }

@@ -175,7 +175,7 @@ public sealed class SendFiles(Gate gate, AlmanacDatabase database, IClock clock,
         var underWay = stores.Uploads.UnderWay();
         var used = stores.Materials.BytesOf(calendar) + Came(underWay.Where(one => one.Calendar == calendar));
         if (used + more > limit.PerCalendar)
-            return $"The files of this calendar have {UploadLimit.InWords(used)} of {UploadLimit.InWords(limit.PerCalendar)}; {UploadLimit.InWords(more)} more do not fit. Take off what is not needed any more, or attach a link.";
+            return $"The files of this calendar have {UploadLimit.InWords(used)} of {UploadLimit.InWords(limit.PerCalendar)}; {UploadLimit.InWords(more)} more do not fit. Remove what is not needed any more, or attach a link.";
         return more > 0 && stores.Materials.BytesInAll() + Came(underWay) + more > limit.InAll
             ? $"The school's files have all the room there is ({UploadLimit.InWords(limit.InAll)}). Tell whoever runs the almanac, or attach a link."
             : null;

@@ -101,7 +101,7 @@ public sealed class Invitations(Gate gate, AlmanacDatabase database, IClock cloc
             stores.People.SetPassword(person.Id, hash, stamp);
             stores.SignIns.EndAll(person.Id, null);
             stores.History.Add(now, person.Id, null, HistorySubject.Person, person.Id.Value, "UseInvitation",
-                invitation.Purpose == InvitationPurpose.Reset ? "chose a new password by mail" : "accepted the invitation", null, null);
+                invitation.Purpose == InvitationPurpose.Reset ? "chose a new password by e-mail" : "accepted the invitation", null, null);
             return stores.People.Find(person.Id);
         }, kept => kept is not null);
         return found is null ? new Outcome<SignInAnswer>.NotFound()

@@ -144,7 +144,7 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
         else if (!at.Stores.Notices.Change(notice, input.Version)) return at.Stale<Notice>(HistorySubject.Notice, stored.Id.Value);
         if (input.ByMail) Write(at, notice, AllOf(at, notice));
         at.Note(HistorySubject.Notice, notice.Id.Value,
-            $"{(stored is null ? "put up" : "changed")} a notice for {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", by mail as well" : "")}",
+            $"{(stored is null ? "put up" : "changed")} a notice for {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", by e-mail as well" : "")}",
             null, JsonSerializer.Serialize(input));
         return new Outcome<Notice>.Done(notice);
     });
@@ -241,7 +241,7 @@ public sealed class KeepNotices(Gate gate, AlmanacDatabase database, IClock cloc
     {
         if (at.Stores.Notices.Texts().FirstOrDefault(one => one.Id == id) is not { Name: { } name } || !at.Stores.Notices.RemoveText(id))
             return new Outcome<bool>.NotFound();
-        at.Note(HistorySubject.School, 1, $"took off the notice text {name}");
+        at.Note(HistorySubject.School, 1, $"removed the notice text {name}");
         return new Outcome<bool>.Done(true);
     });
 

@@ -137,7 +137,7 @@ public sealed record Publication(Calendar Calendar, Calendars.OpenTo OpenTo, IRe
     /// <summary>The notices that are up or are to go up.</summary>
     public IReadOnlyList<Notice> Notices { get; init; } = [];
 
-    /// <summary>How many people get its sessions by mail.</summary>
+    /// <summary>How many people get its sessions by e-mail.</summary>
     public int ByMail { get; init; }
 
     /// <summary>The zone that its days and times are told in.</summary>
@@ -239,7 +239,7 @@ public sealed class Outlets(Gate gate, Secrets secrets)
         if (!at.Stores.Outlets.Pause(id, paused, expectedVersion, at.Now))
             return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
         at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-        at.Note(HistorySubject.Outlet, id.Value, $"{(paused ? "paused" : "let go on")} the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
+        at.Note(HistorySubject.Outlet, id.Value, $"{(paused ? "paused" : "resumed")} the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
         return WithToken(at.Stores.Outlets.Find(id)!);
     });
 
@@ -347,7 +347,7 @@ public sealed class Outlets(Gate gate, Secrets secrets)
     {
         if (!at.Stores.Outlets.Revoke(at.Outlet, expectedVersion, at.Now))
             return at.Stale<OutletWithToken>(HistorySubject.Outlet, id.Value);
-        at.Note(HistorySubject.Outlet, id.Value, $"revoked the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
+        at.Note(HistorySubject.Outlet, id.Value, $"turned off the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
         return WithToken(at.Outlet);
     });
 
@@ -357,7 +357,7 @@ public sealed class Outlets(Gate gate, Secrets secrets)
     {
         if (at.Stores.Outlets.Find(id) is not null || !at.Stores.Outlets.RevokeUnreadable(id, at.Calendar.Id, at.Now))
             return new Outcome<bool>.NotFound();
-        at.Note(HistorySubject.Outlet, id.Value, "revoked an address that could not be read");
+        at.Note(HistorySubject.Outlet, id.Value, "turned off an address that could not be read");
         return new Outcome<bool>.Done(true);
     });
 

@@ -171,7 +171,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
             document = outlet.PausedAt is { } paused ? Empty(school, calendar, root, "paused",
                     $"{calendar.Title} was paused here by its keepers on {Day(paused, school)}. It goes on when they say so.")
                 : calendar.PutAwayAt is { } away ? Empty(school, calendar, root, "put away",
-                    $"{calendar.Title} was put away by its keepers on {Day(away, school)}. Nothing more comes from it; you can end this subscription.")
+                    $"{calendar.Title} was archived by its keepers on {Day(away, school)}. Nothing more comes from it; you can end this subscription.")
                 : Document(stores, school, parts, outlet.Options, outlet.Choices, NameOf(outlet, calendar, school), root, today, now);
             until = Until(stores, school, parts, now);
             changedAt = parts.Select(part => part.Calendar.ChangedAt).Append(calendar.ChangedAt).Max();

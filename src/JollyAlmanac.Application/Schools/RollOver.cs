@@ -83,7 +83,7 @@ public sealed class RollOver(Gate gate)
                 stores.Materials.Add(material with { Series = made.Id, Key = Secrets.NewKey() }, person, now);
         stores.Calendars.Touch(calendar, now);
         stores.History.Add(now, person, calendar, HistorySubject.Series, made.Id.Value, at.Act.Name,
-            $"carried {made.Title} to the {to.Name}",
+            $"copied {made.Title} to the {to.Name}",
             SeriesState.Write([SeriesState.Of(made, takenOff: true, [])]),
             SeriesState.Write([SeriesState.Of(made, takenOff: false, stores.Materials.Of(calendar))]));
     }
@@ -92,7 +92,7 @@ public sealed class RollOver(Gate gate)
     {
         var (stores, school) = (at.Stores, at.School);
         if (school.Time.Find(from) is not { } old || school.Time.Find(to) is not { } fresh) return new Outcome<RollOverPreview>.NotFound();
-        if (from == to) return new Outcome<RollOverPreview>.Refused([new Problem("To", "Choose another term to carry it to.")]);
+        if (from == to) return new Outcome<RollOverPreview>.Refused([new Problem("To", "Choose another term to copy it to.")]);
         var lines = Setting.CalendarsFor(stores, at.Viewer, Deed.ChangeSeries)
             .SelectMany(calendar =>
             {
@@ -109,7 +109,7 @@ public sealed class RollOver(Gate gate)
         // One that "this and later" carried on in the same term: only how it is at the end goes on.
         if (others.FirstOrDefault(other => other.Of.Follows == series.Id && other.Held.Any(session => from.Holds(session.Day))) is { } next)
             return new RollOverLine(calendar, series, null,
-                $"{series.Title} was carried on from {Wording.WithWeekday(next.Held.First().Day)}; how it is since then is carried instead.");
+                $"{series.Title} was continued from {Wording.WithWeekday(next.Held.First().Day)}; how it is since then is copied instead.");
         if (series.Pattern.Repeat is Repeat.OnDates)
             return new RollOverLine(calendar, series, null, $"{series.Title} has listed dates, which belong to their term.");
         var carried = series with

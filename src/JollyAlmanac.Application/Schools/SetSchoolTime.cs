@@ -195,7 +195,7 @@ public sealed class SetSchoolTime(Gate gate)
                 "There is no whole day in it from last year on. Only whole days become days without class.");
         var remarks = new List<string>
         {
-            added == 0 ? "There is nothing new in it." : $"{Wording.Count(Math.Min(added, MostHolidays), "day or range is", "days or ranges are")} in the list now. Nothing is saved yet: tick “Take off” where there is class all the same.",
+            added == 0 ? "There is nothing new in it." : $"{Wording.Count(Math.Min(added, MostHolidays), "day or range is", "days or ranges are")} in the list now. Nothing is saved yet: tick “Remove” where there is class all the same.",
         };
         if (same > 0) remarks.Add($"{Wording.Count(same, "was", "were")} in it already.");
         if (timed > 0) remarks.Add($"{Wording.Count(timed, "entry has", "entries have")} a time of day, and {(timed == 1 ? "was" : "were")} left away.");

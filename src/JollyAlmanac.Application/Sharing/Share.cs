@@ -198,17 +198,17 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         var entry = new Entry();
         if (ReadWho(at, entry, who ?? "", "Heir") is not Grantee.OnePerson to)
         {
-            if (entry.IsGood) entry.Wrong("Heir", "Only one person can answer for a calendar. Write their name or address.");
+            if (entry.IsGood) entry.Wrong("Heir", "Only one person can own a calendar. Write their name or address.");
             return new Outcome<Given>.Refused(entry.Problems);
         }
 
         if (at.Stores.People.Find(to.Person) is not { Person: { Role: SchoolRole.Coordinator or SchoolRole.Teacher } person })
-            return Outcome.Because<Given>("Heir", "Who answers for a calendar works at the school.");
-        if (to.Person == at.Calendar.Owner) return Outcome.Because<Given>("Heir", $"{person.Name} answers for it already.");
+            return Outcome.Because<Given>("Heir", "The owner of a calendar works at the school.");
+        if (to.Person == at.Calendar.Owner) return Outcome.Because<Given>("Heir", $"{person.Name} owns it already.");
         at.Stores.Calendars.Set(new Grant(at.Calendar.Id, to, AccessLevel.Manager), at.Person);
         at.Stores.Calendars.SetOwner(at.Calendar.Id, to.Person, at.Now);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"handed {at.Calendar.Title} over to {person.Name}", named: [person.Id]);
-        return new Outcome<Given>.Done(new Given(KeyOf(to), $"{person.Name} answers for {at.Calendar.Title} from now on, and manages it."));
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"transferred {at.Calendar.Title} to {person.Name}", named: [person.Id]);
+        return new Outcome<Given>.Done(new Given(KeyOf(to), $"{person.Name} owns {at.Calendar.Title} from now on, and manages it."));
     });
 
     /// <summary>
@@ -383,7 +383,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         if (!KeepPeople.Managed(at.Stores, left))
             return "Nobody else manages this calendar. Make somebody else its manager first, without an end.";
         if (to is Grantee.OnePerson one && one.Person == at.Calendar.Owner && instead is not { Level: AccessLevel.Manager, Until: null })
-            return "They answer for this calendar. Hand it over to somebody else first.";
+            return "They own this calendar. Transfer it to somebody else first.";
         if (to is Grantee.OnePerson { } person && instead is not null && at.Stores.People.Find(person.Person) is null)
             return "They have left the school.";
         return to is Grantee.OneGroup group && at.Stores.Groups.NameOf(group.Group) is null ? "There is no such group any more." : null;

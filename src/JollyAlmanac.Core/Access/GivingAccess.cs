@@ -30,7 +30,7 @@ public static class GivingAccess
         AccessLevel.Manager => "gives access, publishes, deletes",
         AccessLevel.Editor => "changes everything, enters as host",
         AccessLevel.Contributor => "adds entries, changes its own",
-        AccessLevel.Full => "sees details, materials, the way in",
+        AccessLevel.Full => "sees details, materials, join links",
         AccessLevel.Outline => "sees titles, times and places",
         AccessLevel.Busy => "sees that the time is taken",
         _ => "does not see that it is there",

@@ -163,7 +163,7 @@ public static class LinkFindings
         if (use.CanMakeRooms)
             remedies = remedies.Add(new Remedy(RemedyKind.Renew, "Replace room",
                 "What stands there opens nothing any more. The short address stays."));
-        return new Finding(FindingKind.SecretInPublic, Severity.MustFix, use.Link.Id, "The way in stands where anyone can read it",
+        return new Finding(FindingKind.SecretInPublic, Severity.MustFix, use.Link.Id, "Join details stand where anyone can read them",
             $"{Wording.Capital(place.Place)} holds the address, the meeting id or the passcode of {use.Link.Name}.", remedies);
     }
 

@@ -53,7 +53,7 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
     public Instant? WithdrawnAt { get; init; }
 
     /// <summary>
-    /// Why it cannot be read from where it is stored; null where all is well. Its door is shut until somebody saves it anew.
+    /// Why it cannot be read from where it is stored; null where all is well. Its door is closed until somebody saves it anew.
     /// </summary>
     public string? CannotBeRead { get; init; }
 

@@ -15,7 +15,7 @@ public enum MailAnswer
     Tentative,
 }
 
-/// <summary>Somebody gets a calendar's sessions by mail.</summary>
+/// <summary>Somebody gets a calendar's sessions by e-mail.</summary>
 /// <param name="Calendar">The calendar.</param>
 /// <param name="Person">Who.</param>
 /// <param name="Since">Since when.</param>

@@ -29,7 +29,7 @@ public sealed class RollOverModel(RollOver rollOver, Look look, Visit visit) : P
         {
             case Outcome<int>.Done { Value: var carried }:
                 TempData[Answers.Said] =
-                    $"{Wording.Count(carried, "series is", "series are")} carried over, with their join links. Undo takes all of it back.";
+                    $"{Wording.Count(carried, "series is", "series are")} copied, with their join links. Undo takes all of it back.";
                 return Redirect($"/school-time/roll-over?from={from}&to={to}");
             case Outcome<int>.Refused { Problems: var problems }:
                 Problems = problems;
@@ -37,7 +37,7 @@ public sealed class RollOverModel(RollOver rollOver, Look look, Visit visit) : P
                 return Show(from, to);
             case Outcome<int>.Stale:
                 Problems = [new Problem("",
-                    "The school's time was changed while you were here. Look at what would be carried again, below.")];
+                    "The school's time was changed while you were here. Look at what would be copied again, below.")];
                 Response.StatusCode = StatusCodes.Status409Conflict;
                 return Show(from, to);
             case var other:

@@ -46,7 +46,7 @@ public sealed class SetUpModel(Look look, Visit visit) : PageModel
                 $"{Wording.Count(time.NoClassDays.Length, "day or range is", "days and ranges are")} known.", "Enter the days",
                 "/school-time?back=set-up#no-class", !time.NoClassDays.IsEmpty));
             steps.Add(new("people", "The people",
-                "Colleagues, students, families: paste the list you have, or take your school’s roster. Who is to sign in is invited by letter.",
+                "Colleagues, students, families: paste the list you have, or take your school’s roster. Who is to sign in is invited by e-mail.",
                 "They are known.", "Import people", hasPeople ? "/people" : "/people/bring-in", hasPeople));
         }
 

@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-/// <summary>A calendar's sessions by mail: one's own choice, and for its keepers who answered what.</summary>
+/// <summary>A calendar's sessions by e-mail: one's own choice, and for its keepers who answered what.</summary>
 public sealed class ByMailModel(SessionsByMail byMail, Visit visit) : PageModel
 {
     public ByMailView View { get; private set; } = null!;

@@ -70,7 +70,7 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
 
     public IActionResult OnPostPutAway(string? slug, int version) => slug is null ? NotFound()
         : Leave(slug, saveCalendar.PutAway(visit.Viewer, slug, version), calendar =>
-            $"{calendar.Title} is put away. It stands at the end of the list, and can be brought back.");
+            $"{calendar.Title} is archived. It stands at the end of the list, and can be brought back.");
 
     public IActionResult OnPostDelete(string? slug, string? title, int version) => slug is null ? NotFound()
         : Leave(slug, saveCalendar.Delete(visit.Viewer, slug, title, version), calendar =>

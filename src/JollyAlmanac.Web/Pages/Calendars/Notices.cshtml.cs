@@ -47,7 +47,7 @@ public sealed class NoticesModel(KeepNotices keepNotices, Visit visit) : PageMod
 
     public IActionResult OnPostPut(string slug, long? id, [FromForm] NoticeInput input) =>
         Answer(slug, keepNotices.Put(visit.Viewer, slug, id is { } known ? new NoticeId(known) : null, input),
-            notice => id is null ? $"It is up {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", and on its way by mail" : "")}."
+            notice => id is null ? $"It is up {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", and on its way by e-mail" : "")}."
                 : "The notice is changed, wherever it stands.", () => (Sent, Changing) = (input, id));
 
     public IActionResult OnPostDown(string slug, long id, int version, bool down) =>
@@ -55,12 +55,12 @@ public sealed class NoticesModel(KeepNotices keepNotices, Visit visit) : PageMod
             _ => down ? "The notice is down, wherever it stood." : "The notice is up again.");
 
     public IActionResult OnPostRemind(string slug, long id) => Answer(slug, keepNotices.Remind(visit.Viewer, slug, new NoticeId(id)),
-        count => $"{Wording.Count(count, "letter is", "letters are")} on the way.");
+        count => $"{Wording.Count(count, "e-mail is", "e-mails are")} on the way.");
 
     public IActionResult OnPostKeepText(string slug, string? name, string? text) =>
         Answer(slug, keepNotices.KeepText(visit.Viewer, name, text), called => $"“{called}” can be begun with now.");
 
-    public IActionResult OnPostRemoveText(string slug, long id) => Answer(slug, keepNotices.RemoveText(visit.Viewer, id), _ => "It is taken off.");
+    public IActionResult OnPostRemoveText(string slug, long id) => Answer(slug, keepNotices.RemoveText(visit.Viewer, id), _ => "It is removed.");
 
     private IActionResult Answer<T>(string slug, Outcome<T> outcome, Func<T, string?> say, Action? keep = null) =>
         this.Back(outcome, $"/calendars/{slug}/notices", say, refused =>

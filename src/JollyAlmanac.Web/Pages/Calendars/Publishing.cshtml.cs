@@ -104,7 +104,7 @@ public sealed class PublishingModel(Outlets outlets, GiveCopy giveCopy, ReadFeed
             $"{one.Name} has a new address. The old one no longer works.");
 
     public IActionResult OnPostRevoke(string slug, long id, int version) =>
-        Settle(slug, outlets.Revoke(visit.Viewer, slug, new OutletId(id), version), one => $"{one.Name} is revoked.");
+        Settle(slug, outlets.Revoke(visit.Viewer, slug, new OutletId(id), version), one => $"{one.Name} is turned off for good.");
 
     public IActionResult OnPostOffer(string slug, long id, int version, bool offered) =>
         Settle(slug, outlets.Offer(visit.Viewer, slug, new OutletId(id), offered, version), one =>
@@ -115,7 +115,7 @@ public sealed class PublishingModel(Outlets outlets, GiveCopy giveCopy, ReadFeed
     {
         var outcome = outlets.RevokeUnreadable(visit.Viewer, slug, new OutletId(id));
         if (!outcome.IsDone) return Answers.Of(outcome);
-        TempData[Answers.Said] = "It is revoked.";
+        TempData[Answers.Said] = "It is turned off for good.";
         return Redirect($"/calendars/{slug}/publishing");
     }
 

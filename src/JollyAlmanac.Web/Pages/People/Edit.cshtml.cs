@@ -63,7 +63,7 @@ public sealed class PersonModel(KeepPeople keep, Invitations invitations, Visit 
         _ => "The invitation is on its way. It works once, for two weeks.");
 
     public IActionResult OnPostWithdraw(long id) => Answer(id, invitations.Withdraw(visit.Viewer, new PersonId(id)),
-        _ => "The invitation is taken back; its letter is worth nothing now.");
+        _ => "The invitation is taken back; its e-mail is worth nothing now.");
 
     public IActionResult OnPostPassword(long id)
     {

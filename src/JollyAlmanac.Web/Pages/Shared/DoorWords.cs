@@ -88,10 +88,10 @@ public static class DoorWords
     /// <summary>What a door does on a day that is not today.</summary>
     public static (string Text, string Kind) OnDay(BoardRow row, DateTimeZone zone)
     {
-        if (row.Link.WithdrawnAt is not null) return ("withdrawn", "over");
+        if (row.Link.WithdrawnAt is not null) return ("turned off", "over");
         if (row.OnDay.IsEmpty) return (row.Link.Entry is EntryRule.Always ? "always open" : "nothing on this day", "ahead");
         var first = row.OnDay.MinBy(window => window.Opens)!;
-        return ($"opens {Time(first.Opens, zone, first.Starts)}, shuts {Time(first.Shuts, zone, first.Starts)}{(row.OnDay.Length > 1 ? $", and {row.OnDay.Length - 1} more" : "")}", "ahead");
+        return ($"opens {Time(first.Opens, zone, first.Starts)}, closes {Time(first.Shuts, zone, first.Starts)}{(row.OnDay.Length > 1 ? $", and {row.OnDay.Length - 1} more" : "")}", "ahead");
     }
 
     /// <summary>"9:40", with the day where it is another one.</summary>

@@ -20,7 +20,7 @@ public static class UnreadableWords
         UnreadableKind.Person => "A person",
         UnreadableKind.Calendar => "A calendar",
         UnreadableKind.Grant => "A permission",
-        UnreadableKind.Answer => "An answer by mail",
+        UnreadableKind.Answer => "An answer by e-mail",
         UnreadableKind.JoinLink => "A join link",
         UnreadableKind.Series => "A series",
         UnreadableKind.Change => "A change of one session",

@@ -82,7 +82,7 @@ setInterval(() => {
   const words = counter && left > 0 && minutes(left);
   if (words) {
     counter.setAttribute("aria-live", "off");
-    counter.textContent = `The way in appears here ${words}.`;
+    counter.textContent = `The Join button appears here ${words}.`;
   }
   const isDue = door.dataset.changes && now >= new Date(door.dataset.changes).getTime() && Date.now() >= nextLook - often + 900;
   if (document.hidden || !(isDue || Date.now() >= nextLook)) return;
