@@ -11,13 +11,21 @@ public sealed class NumberingTests : IDisposable
     public void Dispose() => school.Dispose();
 
     [Fact]
-    public void Of_two_series_that_count_from_one_a_number_says_nothing_without_its_title()
+    public void A_number_alone_tells_the_sessions_of_one_series()
     {
+        const string Class = "Tidepool Biology 9A";
         school.Add(TestSchool.Good with { Days = ["1"] });
-        IReadOnlyList<ShownSession> Coming() => school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, asVisitor: false)!.Coming;
-        Assert.True(Numbering.IsOne(Coming()));
-        Assert.True(Numbering.IsOne([.. Coming().Reverse()]));
+        string? Alone(string calendar = Class) => Numbering.TitleOf(
+            school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, asVisitor: false)!.Coming.Reverse(), calendar);
+        Assert.Equal(Class, Alone());
+        // On a calendar of another title it is the only one.
+        Assert.Equal(Class, Alone("Sea Crafts"));
         school.Add(TestSchool.Good with { Title = "Lab", Days = ["3"], Link = "" });
-        Assert.False(Numbering.IsOne(Coming()));
+        // Those of the lab are told with their title; of two that are not the calendar's own, both are.
+        Assert.Equal(Class, Alone());
+        Assert.Null(Alone("Sea Crafts"));
+        // A second series of the class's own title counts from 1, too: no number says which is meant.
+        school.Add(TestSchool.Good with { Days = ["5"], Link = "" });
+        Assert.Null(Alone());
     }
 }

@@ -2,7 +2,6 @@ using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 

@@ -56,7 +56,7 @@ public sealed class DoorStory(Browser teacher) : IClassFixture<Browser>
         student.Until(() => student.Text(".room-state h2") == "The meeting has ended");
         student.SignIn(DemoServer.Student);
         student.Go($"/c/{DemoServer.Class}");
-        Assert.Equal("Closed by the host", student.Text("#door h2"));
+        Assert.Equal("Closed by the host until 10:40", student.Text("#door h2"));
         Assert.StartsWith("Recording, ", student.Text("#door .way"), StringComparison.Ordinal);
         Assert.StartsWith("/m/", new Uri(student.Find("#door .way").GetDomProperty("href")!).AbsolutePath, StringComparison.Ordinal);
         Assert.Empty(student.Complaints());

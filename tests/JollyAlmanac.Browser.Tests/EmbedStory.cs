@@ -4,6 +4,7 @@ using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Tests;
 using Microsoft.Extensions.DependencyInjection;
 
@@ -50,6 +51,36 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
         Assert.Empty(browser.Complaints());
         browser.GoTo(other.Root);
         browser.Until(() => browser.Complaints().Any(complaint => complaint.Contains("frame-ancestors", StringComparison.Ordinal)));
+    }
+
+    // As it is given to be pasted, on a site that carries no script of ours: what is in the frame is seen whole.
+    [Fact]
+    public void A_snippet_as_it_is_given_holds_what_it_shows()
+    {
+        using var site = new Site();
+        var services = browser.Server.Services;
+        var (teacher, calendar) = services.GetRequiredService<AlmanacDatabase>().Read(stores =>
+            (stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Teacher)!.Person.Id), stores.Calendars.Find(DemoServer.Class)!));
+        var shapes = Enum.GetValues<EmbedShape>();
+        var frames = shapes.Select(shape =>
+            Assert.IsType<Application.Outcome<OutletWithToken>.Done>(services.GetRequiredService<Outlets>().Make(teacher, DemoServer.Class,
+                OutletKind.Embed, new OutletInput($"As given, {shape}", AccessLevel.Full, true, true, true,
+                    site.Root.AbsoluteUri) { Shape = shape })).Value).Select(made =>
+                    EmbedWords.Snippet(browser.Server.Root, made.Token, made.Outlet, calendar)
+                        .Replace(" loading=\"lazy\"", "", StringComparison.Ordinal));
+        site.Says = $"<!doctype html><html lang=\"en\"><title>School</title><body>{string.Concat(frames)}</body></html>";
+        browser.Size(1280, 800);
+        browser.GoTo(site.Root);
+        var wrong = new List<string>();
+        foreach (var (index, shape) in shapes.Index())
+            browser.InFrame(index, () =>
+            {
+                browser.Until(() => browser.Has("main"));
+                var over = (long)browser.Run("return document.documentElement.scrollHeight - innerHeight")!;
+                var wide = (long)browser.Run("return document.documentElement.scrollWidth - innerWidth")!;
+                if (over > 0 || wide > 0) wrong.Add($"{shape}: {over} px too high, {wide} px too wide");
+            });
+        Assert.Empty(wrong);
     }
 
     // A website of one page, in this process.

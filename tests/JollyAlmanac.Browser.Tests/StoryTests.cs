@@ -106,7 +106,7 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         Drag("2026-10-14", "2026-10-15");
         Assert.Contains("1 session moves (Wed 14 Oct, 12:35–13:25 to Thu 15 Oct, 12:35–13:25)", browser.Text(".scopes"),
             StringComparison.Ordinal);
-        browser.ClickText("button", "this session");
+        browser.ClickText("button", "this session, Wed 14 Oct");
         Said("Moved Tidepool Biology 9C, Wed 14 Oct to Thu 15 Oct.");
 
         browser.Click("a[data-session][href*='2026-10-21']");
@@ -114,7 +114,7 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.Choose(".wishes [name=Period]", "6");
         browser.ClickText("button", "Move");
         browser.Until(() => browser.Has(".scopes"));
-        browser.ClickText("button", "this and later");
+        browser.ClickText("button", "all from Wed 21 Oct on");
         Said("Moved Tidepool Biology 9C from Wed 21 Oct on to period 6.");
         Assert.Contains("period 6, 13:30–14:20, 21 Oct to 18 Dec: 23 sessions", browser.Text(".say"), StringComparison.Ordinal);
 

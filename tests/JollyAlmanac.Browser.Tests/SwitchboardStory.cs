@@ -19,7 +19,7 @@ public sealed class SwitchboardStory(Browser teacher) : IClassFixture<Browser>
         Assert.False(teacher.Has(".note.must"));
         teacher.Go("/join-links/tidepool-7k");
         teacher.ClickText("button", "Close entry now");
-        Said("Shut the door of Tidepool room until ");
+        Said("Closed the door of Tidepool room until ");
         teacher.ClickText("button", "Back to usual times");
         Said("Put the door of Tidepool room back to its usual times.");
         teacher.ClickText("button", "Replace room now");

@@ -91,6 +91,48 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
         return this;
     }
 
+    /// <summary>Fills the fields of that label, which stands on the page several times, in their order.</summary>
+    public Visitor FillAll(string label, IReadOnlyList<string> values)
+    {
+        var labels = Page.QuerySelectorAll<IHtmlLabelElement>("label")
+            .Where(one => !IsHidden(one) && Words(one).StartsWith(label, StringComparison.Ordinal));
+        foreach (var (found, value) in labels.Zip(values))
+        {
+            var field = found.Control ?? found.QuerySelector("input, textarea");
+            if (field is IHtmlTextAreaElement area) area.Value = value;
+            else ((IHtmlInputElement)field!).Value = value;
+        }
+
+        return this;
+    }
+
+    /// <summary>Chooses from the list of that label what holds some words.</summary>
+    public Visitor FillChoice(string label, string words)
+    {
+        var select = (IHtmlSelectElement)Field(label);
+        var option = select.Options.FirstOrDefault(one => Clean(one.TextContent).Contains(words, StringComparison.Ordinal))
+            ?? throw new InvalidOperationException($"“{label}” has no choice with “{words}”. There are: {string.Join(" | ", select.Options.Select(one => Clean(one.TextContent)))}");
+        foreach (var other in select.Options) other.IsSelected = ReferenceEquals(other, option);
+        return this;
+    }
+
+    /// <summary>Follows the mark of a session on the sheet, in the cell of its day.</summary>
+    /// <param name="title">What is told of it: the beginning.</param>
+    /// <param name="day">The day, ISO.</param>
+    public async Task<Visitor> FollowMark(string title, string day)
+    {
+        var link = Page.QuerySelectorAll($"td[data-day='{day}'] a").FirstOrDefault(one =>
+            one.GetAttribute("title")?.StartsWith(title, StringComparison.Ordinal) == true)
+            ?? throw new InvalidOperationException($"No mark “{title}” on {day}, on {Path}.");
+        return await Open(new Uri(new Uri(client.BaseAddress!, Path), link.GetAttribute("href")).ToString());
+    }
+
+    /// <summary>What stands in the field of that label.</summary>
+    public string ValueOf(string label) => Field(label) switch
+    {
+        IHtmlTextAreaElement area => area.Value, IHtmlInputElement input => input.Value, var other => Clean(other.TextContent),
+    };
+
     /// <summary>Ticks a box, or chooses one of several.</summary>
     public Visitor Tick(string label)
     {
@@ -227,7 +269,8 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
 
     /// <summary>The address that a link of those words leads to.</summary>
     public string AddressOf(string words) => new Uri(new Uri(client.BaseAddress!, Path), Page.QuerySelectorAll("a[href]")
-        .First(link => Words(link).StartsWith(words, StringComparison.Ordinal)).GetAttribute("href")).ToString();
+        .Where(link => Words(link).StartsWith(words, StringComparison.Ordinal)).OrderBy(link => Words(link).Length).First()
+        .GetAttribute("href")).ToString();
 
     private void Leave(Uri to) => (Status, Path, Page) = (HttpStatusCode.OK, to.ToString(), Parser.ParseDocument(""));
 
@@ -263,6 +306,8 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
         var found = labels.Find(one => Words(one) == label) ?? labels.Find(one => Words(one).StartsWith(label, StringComparison.Ordinal));
         if ((found?.Control ?? found?.QuerySelector("input, select, textarea")) is { } control) return control;
         return Page.QuerySelectorAll("input, select, textarea").FirstOrDefault(one => one.GetAttribute("aria-label") == label)
+            ?? Page.QuerySelectorAll("input, select, textarea").FirstOrDefault(one =>
+                one.GetAttribute("aria-label")?.StartsWith(label, StringComparison.Ordinal) == true)
             ?? throw new InvalidOperationException($"No field “{label}” on {Path}. There are: {string.Join(" | ", labels.Select(Words).Concat(Page.QuerySelectorAll("[aria-label]").Select(one => one.GetAttribute("aria-label")!)).Distinct())}");
     }
 

@@ -181,6 +181,7 @@ public sealed record SeriesInput
             Core.Series.Extent.Held held => form with { Extent = "held", Held = held.Sessions.ToString(CultureInfo.InvariantCulture) },
             Core.Series.Extent.WithTerm with =>
             form with { Extent = "term", Term = with.Term.Value.ToString(CultureInfo.InvariantCulture) },
+            Core.Series.Extent.Open => form with { Extent = "open" },
             _ => form,
         };
         static string Day(LocalDate day) => LocalDatePattern.Iso.Format(day);

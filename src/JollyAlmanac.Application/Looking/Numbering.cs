@@ -1,21 +1,30 @@
+using JollyAlmanac.Core.Access;
+
 namespace JollyAlmanac.Application.Looking;
 
-/// <summary>Whether a list of sessions can be told by their numbers.</summary>
+/// <summary>Which sessions of a list are told by their number alone.</summary>
 public static class Numbering
 {
-    /// <summary>Whether the numbers of listed sessions go up from the first to the last: then a number alone tells which is meant. Of two
-    /// series that are numbered each from 1 it does not; there, the number belongs to the title.</summary>
+    /// <summary>
+    /// The title whose sessions' numbers say by themselves which is meant: the calendar's own, or the only one there is, where the numbers
+    /// go up from the first to the last. The numbers of all others belong beside their titles: of two series that count from 1 each, a
+    /// number alone says nothing. Null where no title is so.
+    /// </summary>
     /// <param name="listed">The sessions, in any order.</param>
-    public static bool IsOne(IEnumerable<Core.Access.ShownSession> listed)
+    /// <param name="calendar">The calendar's title.</param>
+    public static string? TitleOf(IEnumerable<ShownSession> listed, string calendar)
     {
+        var numbered = listed.Where(one => one.Number is not null).ToList();
+        var title = numbered.Exists(one => one.Title == calendar) ? calendar
+            : numbered.Select(one => one.Title).Distinct().ToList() is [var only] ? only : null;
         var last = 0;
-        foreach (var number in listed.Where(one => one.Number is not null).OrderBy(one => one.Session.StartsAt)
+        foreach (var number in numbered.Where(one => one.Title == title).OrderBy(one => one.Session.StartsAt)
             .Select(one => one.Number!.Value))
         {
-            if (number <= last) return false;
+            if (number <= last) return null;
             last = number;
         }
 
-        return true;
+        return title;
     }
 }

@@ -44,7 +44,7 @@ public sealed record EmbedPanel(Outlet Outlet, Calendar Calendar, School School,
 /// <summary>Reads an embed for whoever has its token.</summary>
 public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors doors)
 {
-    private const int Most = 12;
+    private const int Most = 7;
 
     /// <summary>
     /// How all that the panel of a token shows stands: the same text means the same panel at the same moment. Null where nothing stands

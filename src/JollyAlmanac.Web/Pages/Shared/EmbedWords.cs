@@ -18,7 +18,7 @@ internal static class EmbedWords
     public static (int Width, int Height) SizeOf(EmbedShape shape) => shape switch
     {
         EmbedShape.Term => (720, 640), EmbedShape.Week => (560, 420), EmbedShape.Next => (360, 250), EmbedShape.Button => (300, 140),
-        EmbedShape.Notices => (360, 400), _ => (360, 480),
+        EmbedShape.Notices => (360, 400), _ => (360, 760),
     };
 
     /// <summary>The HTML to paste; it works without a script.</summary>
