@@ -62,6 +62,7 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act SeeMail = new(nameof(SeeMail), Deed.KeepSchool, Subject.School);
     public static readonly Act SendAgain = new(nameof(SendAgain), Deed.KeepSchool, Subject.School);
     public static readonly Act SeeSchoolHistory = new(nameof(SeeSchoolHistory), Deed.KeepSchool, Subject.School);
+    public static readonly Act AddSeveralSeries = new(nameof(AddSeveralSeries), Deed.AddSeries, Subject.Calendar);
     public static readonly Act AddSeries = new(nameof(AddSeries), Deed.AddSeries, Subject.Calendar);
     public static readonly Act ChangeSeries = new(nameof(ChangeSeries), Deed.ChangeSeries, Subject.Series);
     public static readonly Act TakeOffSeries = new(nameof(TakeOffSeries), Deed.DeleteSeries, Subject.AnySeries);

@@ -113,4 +113,24 @@ public sealed class OneGoTests : IDisposable
         Assert.Equal("films.example", Attach(isRecording: false));
         Assert.Equal("Low water", Attach(isRecording: true, "Low water"));
     }
+
+    [Fact]
+    public void A_pasted_timetable_is_undone_as_it_came()
+    {
+        school.Add(TestSchool.Good with { Title = "Before" });
+        var nothing = new Dictionary<int, string>();
+        TestSchool.Done(school.Quick.Save(school.Teacher, Slug, "Lab Tue 9:50-10:40 15 Sep to 18 Dec\nTalk Thu 9:50-10:40 17 Sep to 18 Dec\nWalk Fri 13:00-14:00 18 Sep to 18 Dec", nothing));
+        Assert.Equal(4, All().Count);
+        Assert.Equal("added 3 series", school.Look.AtTermSheet(school.Teacher, Slug, null)!.ToUndo!.Summary);
+        Assert.Equal("Undid: added 3 series.", TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug)));
+        Assert.Equal(["Before"], All().Select(one => one.Title));
+        // One by one what came one by one.
+        TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
+        Assert.Empty(All());
+        // Where one of them was changed since, none of them goes.
+        TestSchool.Done(school.Quick.Save(school.Teacher, Slug, "Lab Tue 9:50-10:40 15 Sep to 18 Dec\nTalk Thu 9:50-10:40 17 Sep to 18 Dec", nothing));
+        school.Execute("update series set place = 'Elsewhere', version = version + 1 where title = 'Lab' and deleted_at is null");
+        Assert.IsType<Outcome<string>.Stale>(school.GoBack.Undo(school.Teacher, Slug));
+        Assert.Equal(2, All().Count);
+    }
 }

@@ -93,4 +93,31 @@ public sealed partial class ShapeTests
                 && vendored.Contains($"\"{one.Name[13..]}/", StringComparison.Ordinal))
                 Assert.Contains($"| {one.Name[13..]} | {one.Value.GetProperty("version").GetString()} | ", told, StringComparison.Ordinal);
     }
+
+    // What no page asks for, and who does.
+    private static readonly Dictionary<string, string> AskedElsewhere = new()
+    {
+        ["Share.GiveTo"] = "Share.Give by its other parameters: the demo's story", ["KeepLinks.PutBack"] = "KeepLinks.SetWithdrawn, back",
+        ["WorkDoor.Release"] = "WorkDoor.Do, back to its usual times", ["KeepNotices.PutChange"] = "KeepNotices.Put, of one that is there",
+        ["Look.AtPrint"] = "Prints", ["SetSchoolTime.Do"] = "the demo's story", ["AddPeople.Do"] = "the demo's story",
+        ["LookAs.BeginAnybody"] = "LookAs.Begin, of nobody on a calendar",
+    };
+
+    // What people may do (the table of acts) they can do: some page or address asks for it.
+    [Fact]
+    public void Every_act_of_the_table_is_asked_for_by_a_page()
+    {
+        var acts = File.ReadAllLines(Path.Combine(Root.FullName, "tests", "JollyAlmanac.Application.Tests", "acts.txt"))
+            .Where(line => line.Length > 0 && line[0] != '#').Select(line => line.Split(' ')[0]).ToList();
+        var web = Directory.EnumerateFiles(Path.Combine(Root.FullName, "src", "JollyAlmanac.Web"), "*.cs*", SearchOption.AllDirectories)
+            .Where(file => Path.GetRelativePath(Root.FullName, file).Split(Path.DirectorySeparatorChar) is var parts
+                && !parts.Contains("obj") && !parts.Contains("Demo") && !parts.Contains("node_modules"))
+            .Select(File.ReadAllText).ToList();
+        Assert.InRange(acts.Count, 150, int.MaxValue);
+        var never = acts.Where(act => act.Split('.') is [var type, var method]
+            && !web.Exists(text => Regex.IsMatch(text, $@"\b{type}\b") && Regex.IsMatch(text, $@"\.{method}\b"))).ToHashSet();
+        Assert.Empty(never.Except(AskedElsewhere.Keys));
+        // What is asked for by now is no exception any more.
+        Assert.Empty(AskedElsewhere.Keys.Except(never));
+    }
 }

@@ -1,3 +1,5 @@
+using AngleSharp.Html.Dom;
+using AngleSharp.Dom;
 using System.Collections.Concurrent;
 using System.Net;
 using System.Text.RegularExpressions;
@@ -76,6 +78,47 @@ public sealed partial class PressingTests
             .Except(Elsewhere.Keys, StringComparer.OrdinalIgnoreCase).Order().ToList();
         Assert.True(never.Count == 0, "No button leads to: " + string.Join('\n', never));
         Assert.Empty(Elsewhere.Keys.Except(handlers.Keys, StringComparer.OrdinalIgnoreCase));
+    }
+
+    // Each form with every field emptied, and with every field at its longest and longer: told what is wrong, never a fault.
+    [Theory]
+    [InlineData("teacher")]
+    [InlineData("coordinator")]
+    public async Task A_form_that_is_emptied_or_overfilled_is_told_what_is_wrong(string kind)
+    {
+        using var log = new Faults();
+        var (wrong, nothing, handlers) = (new ConcurrentBag<string>(), new ConcurrentDictionary<string, byte>(), new Dictionary<string, Regex>());
+        using var server = new DemoServer();
+        server.Services.GetRequiredService<ILoggerFactory>().AddProvider(log);
+        using var visitor = new Visitor(await server.SignedInAnew(DemoStory.SignIns.People.First(one => one.Kind == kind).Email));
+        var seen = await Crawl(server, visitor, kind, wrong, nothing, handlers);
+        var sent = 0;
+        foreach (var one in seen.OrderBy(one => one.Destroys))
+            foreach (var (how, fill) in new[] { ("emptied", ""), ("overfilled", new string('ä', 4_000)) })
+            {
+                await visitor.Open(one.Page);
+                if (visitor.Status != HttpStatusCode.OK || visitor.Pressables().FirstOrDefault(press => What(visitor, press) == one.What) is not { } press
+                    || !press.Form.Elements.Any(IsTyped)) continue;
+                // So that no form as a whole is more than is read at all.
+                foreach (var field in press.Form.Elements.Where(IsTyped).Take(12))
+                    if (field is IHtmlTextAreaElement area) area.Value = fill;
+                    else if (field is IHtmlInputElement input) input.Value = fill;
+                await visitor.Send(press);
+                sent++;
+                // Too much of it may be refused as a whole, by its address or by its body.
+                var isTold = (int)visitor.Status < 404 || visitor.Status is HttpStatusCode.Conflict or HttpStatusCode.UnprocessableEntity
+                    or HttpStatusCode.RequestEntityTooLarge or HttpStatusCode.RequestUriTooLong or HttpStatusCode.RequestHeaderFieldsTooLarge
+                    or HttpStatusCode.TooManyRequests;
+                if (!isTold) wrong.Add($"{one.What} on {one.Page}, {how}, is answered with {(int)visitor.Status}");
+            }
+
+        Assert.True(wrong.IsEmpty, string.Join('\n', wrong.Order()));
+        Assert.True(log.Lines.IsEmpty, string.Join('\n', log.Lines));
+        Assert.InRange(sent, 60, int.MaxValue);
+
+        static bool IsTyped(IElement field) => field is IHtmlTextAreaElement { IsReadOnly: false }
+            or IHtmlInputElement { Type: not ("hidden" or "checkbox" or "radio" or "file" or "submit" or "button"), IsReadOnly: false }
+            && field.GetAttribute("name") is { Length: > 0 };
     }
 
     private static async Task PressAll(DemoServer server, string kind, ConcurrentBag<string> wrong, ConcurrentDictionary<string,

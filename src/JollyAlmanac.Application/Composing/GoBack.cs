@@ -4,6 +4,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
 using NodaTime;
@@ -20,6 +21,7 @@ public sealed class GoBack(Gate gate)
         var (stores, calendar) = (at.Stores, at.Calendar.Id);
         var last = stores.History.LastToUndo(calendar, at.Person);
         if (last?.Subject == HistorySubject.Material) return UndoMaterials(at, last);
+        if (last is not null && Together(stores, last, calendar, at.Person) is { Count: > 1 } together) return UndoTogether(at, together);
         if (last is null
             || stores.History.States(calendar, last.Id) is not var (line, before, after))
             return new Outcome<string>.Refused([new Problem("", "There is nothing of yours to undo on this calendar.")]);
@@ -28,6 +30,32 @@ public sealed class GoBack(Gate gate)
             if (!state.IsSameAs(current)) return at.Stale<string>(HistorySubject.Series, state.Id);
         return Apply(at, before, after, line.Id - 1, HistorySubject.Calendar, line.Id, $"undid: {line.Summary}", isUndone: true);
     });
+
+    /// <summary>The viewer's last change of a calendar that is not undone yet, as it is told; null where there is none.</summary>
+    internal static HistoryLine? Last(Stores stores, CalendarId calendar, PersonId person) =>
+        stores.History.LastToUndo(calendar, person) is not { } last ? null
+            : Together(stores, last, calendar, person) is { Count: > 1 } together
+                ? last with { Summary = $"added {Wording.Count(together.Count, "series", "series")}" } : last;
+
+    // The series that were added with it from one text: they are undone as they came.
+    private static List<long> Together(Stores stores, HistoryLine last, CalendarId calendar, PersonId person) =>
+        last.Act != Act.AddSeveralSeries.Name ? []
+            : [.. stores.History.DoneAt(last.Act, person, last.At).Where(one => one.Calendar == calendar).Select(one => one.Line)];
+
+    private static Outcome<string> UndoTogether(AtCalendar at, List<long> lines)
+    {
+        foreach (var id in lines)
+        {
+            if (at.Stores.History.States(at.Calendar.Id, id) is not var (line, before, after))
+                return new Outcome<string>.Refused([new Problem("", "There is nothing of yours to undo on this calendar.")]);
+            foreach (var (state, current) in after.Zip(Now(at.Stores, at.Calendar.Id, after)))
+                if (!state.IsSameAs(current)) return at.Stale<string>(HistorySubject.Series, state.Id);
+            var done = Apply(at, before, after, line.Id - 1, HistorySubject.Calendar, line.Id, $"undid: {line.Summary}", isUndone: true);
+            if (!done.IsDone) return done;
+        }
+
+        return new Outcome<string>.Done($"Undid: added {Wording.Count(lines.Count, "series", "series")}.");
+    }
 
     /// <summary>Puts the series of a line of the history back to how they were after it.</summary>
     /// <param name="viewer">Who.</param>

@@ -58,7 +58,7 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
 
     /// <summary>Saves the lines that are good, all or none of them.</summary>
     public Outcome<QuickSaved> Save(Viewer viewer, string slug, string? text, IReadOnlyDictionary<int, string> chosen) =>
-        gate.Write<QuickSaved>(Act.AddSeries, viewer, slug, at => Review(at, text, chosen).Then(review =>
+        gate.Write<QuickSaved>(Act.AddSeveralSeries, viewer, slug, at => Review(at, text, chosen).Then(review =>
         {
             var made = new List<(Calendar, Series)>();
             // A line that holds several series is saved whole or not at all.
@@ -66,7 +66,7 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
             foreach (var line in review.Lines.Where(line => !bad.Contains(line.Number)))
             {
                 // Each calendar is asked for anew: a line may name another than the one it was pasted on.
-                if (gate.Enter(at.Stores, Act.AddSeries, viewer, line.Calendar!.Slug)
+                if (gate.Enter(at.Stores, Act.AddSeveralSeries, viewer, line.Calendar!.Slug)
                     .Then(there => composeSeries.Add(there, line.Draft!)) is not Outcome<Series>.Done { Value: var series })
                     return Outcome.Because<QuickSaved>("",
                         $"Line {line.Number} could not be saved, so nothing was. Look through the lines again.");

@@ -1,3 +1,4 @@
+using JollyAlmanac.Application.Composing;
 using System.Collections.Immutable;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
@@ -91,7 +92,7 @@ public sealed partial class Look
             last,
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed),
             outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
-            keeps && viewer.Person is { } person ? stores.History.LastToUndo(calendar.Id, person) : null)
+            keeps && viewer.Person is { } person ? GoBack.Last(stores, calendar.Id, person) : null)
         {
             Missing = series.Where(one => one.MayChange).SelectMany(one => Core.Materials.Missing.Of(one.Plan, facts.MaterialsOf, now))
                 .Select(session => session.Key).ToHashSet(),
