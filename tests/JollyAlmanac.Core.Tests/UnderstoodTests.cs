@@ -32,6 +32,7 @@ public sealed class UnderstoodTests
     [InlineData("Art every three weeks Tue p2", "Art; Tue /3; p2")]
     [InlineData("Art alternate Fridays p2", "Art; Fri /2; p2")]
     [InlineData("Art Mondays 9-10 thru Dec 7", "Art; Mon; 9:00–10:00; until 2026-12-07")]
+    [InlineData("Guitar Wed 17:00 to 17:45 from next week", "Guitar; Wed; 17:00–17:45; from 2026-09-14")]
     [InlineData("Choir Mon 9-10 till 30 Nov", "Choir; Mon; 9:00–10:00; until 2026-11-30")]
     [InlineData("Choir Mon 9-10 ends Dec 7", "Choir; Mon; 9:00–10:00; until 2026-12-07")]
     [InlineData("Council 2nd and 4th Tuesday p1", "Council; MONTHLY 2TU,4TU; p1")]
@@ -87,6 +88,33 @@ public sealed class UnderstoodTests
     [InlineData("\"Mon petit Tue\" Wed p1", "Mon petit Tue; Wed; p1")]
     public void A_line_means_what_its_writer_meant(string line, string meant) =>
         Assert.Equal(meant, string.Join(" || ", QuickEntry.ReadAll(line, School(monthFirst: false), Today).Select(InWords)));
+
+    // A place behind what is understood, told by its noun; the title stands before.
+    [Theory]
+    [InlineData("Parent evening 12 Nov 18:00-20:00 Great hall", "Parent evening", "Great hall")]
+    [InlineData("Yearbook Mon 15:20-16:20 in the Net room, 19 Oct - 7 Dec", "Yearbook", "Net room")]
+    [InlineData("Chess Fri 12:00-12:30 Library", "Chess", "Library")]
+    [InlineData("Mon p3 Study hall", "Study hall", "")] // what is left is the title, where nothing else is
+    [InlineData("Knots Mon p3 Lab safety", "Knots", "")]
+    public void A_place_is_told_by_its_noun(string line, string title, string place)
+    {
+        var reading = QuickEntry.Read(line, School(false), Today);
+        Assert.Equal((title, place), (reading.Title, reading.Place));
+    }
+
+    [Theory]
+    [InlineData("First day back Mon Nov 30")]
+    [InlineData("Students return 4 Jan")]
+    public void A_day_with_class_is_no_day_without(string line)
+    {
+        var (days, problems) = NoClassList.Read(line, Today);
+        Assert.Empty(days);
+        Assert.Single(problems);
+    }
+
+    [Fact]
+    public void A_name_in_brackets_is_the_name() =>
+        Assert.Equal("PD day", NoClassList.Read("Fri 23 Oct (PD day)", Today).Days.Single().Name);
 
     [Theory]
     [InlineData("Art Mon 9-9:50 30 Nov to 14 Sep", "before it starts")]

@@ -87,7 +87,8 @@ public sealed partial class PressingTests
     public async Task A_form_that_is_emptied_or_overfilled_is_told_what_is_wrong(string kind)
     {
         using var log = new Faults();
-        var (wrong, nothing, handlers) = (new ConcurrentBag<string>(), new ConcurrentDictionary<string, byte>(), new Dictionary<string, Regex>());
+        var (wrong, nothing) = (new ConcurrentBag<string>(), new ConcurrentDictionary<string, byte>());
+        var handlers = new Dictionary<string, Regex>();
         using var server = new DemoServer();
         server.Services.GetRequiredService<ILoggerFactory>().AddProvider(log);
         using var visitor = new Visitor(await server.SignedInAnew(DemoStory.SignIns.People.First(one => one.Kind == kind).Email));
@@ -97,7 +98,8 @@ public sealed partial class PressingTests
             foreach (var (how, fill) in new[] { ("emptied", ""), ("overfilled", new string('ä', 4_000)) })
             {
                 await visitor.Open(one.Page);
-                if (visitor.Status != HttpStatusCode.OK || visitor.Pressables().FirstOrDefault(press => What(visitor, press) == one.What) is not { } press
+                if (visitor.Status != HttpStatusCode.OK
+                    || visitor.Pressables().FirstOrDefault(press => What(visitor, press) == one.What) is not { } press
                     || !press.Form.Elements.Any(IsTyped)) continue;
                 // So that no form as a whole is more than is read at all.
                 foreach (var field in press.Form.Elements.Where(IsTyped).Take(12))
@@ -107,7 +109,8 @@ public sealed partial class PressingTests
                 sent++;
                 // Too much of it may be refused as a whole, by its address or by its body.
                 var isTold = (int)visitor.Status < 404 || visitor.Status is HttpStatusCode.Conflict or HttpStatusCode.UnprocessableEntity
-                    or HttpStatusCode.RequestEntityTooLarge or HttpStatusCode.RequestUriTooLong or HttpStatusCode.RequestHeaderFieldsTooLarge
+                    or HttpStatusCode.RequestEntityTooLarge or HttpStatusCode.RequestUriTooLong
+                    or HttpStatusCode.RequestHeaderFieldsTooLarge
                     or HttpStatusCode.TooManyRequests;
                 if (!isTold) wrong.Add($"{one.What} on {one.Page}, {how}, is answered with {(int)visitor.Status}");
             }

@@ -1,3 +1,5 @@
+using System.Text;
+using System.Security.Cryptography;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
@@ -18,6 +20,11 @@ public enum PrintedSheet
     /// <summary>The next month, a line a session.</summary>
     List,
 }
+
+/// <summary>A picture as it was drawn.</summary>
+/// <param name="Bytes">SVG in UTF-8, or PNG.</param>
+/// <param name="Tag">The same for the same picture, and for no other: an entity tag without its quotes.</param>
+public sealed record DrawnPicture(byte[] Bytes, string Tag);
 
 /// <summary>Gives sheets out for paper, and pictures of panels. The letters are read when the first is made.</summary>
 /// <param name="look">What is shown.</param>
@@ -83,24 +90,24 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
         });
 
     /// <summary>The picture of a panel as SVG; null for a token that is unknown, revoked or renewed.</summary>
-    public string? Svg(string token) => Drawn<string>(token, "svg", drawing => drawing.ToSvg(Fonts));
+    public DrawnPicture? Svg(string token) => Drawn(token, "svg", drawing => Encoding.UTF8.GetBytes(drawing.ToSvg(Fonts)));
 
     /// <summary>The picture of a panel as PNG; null for a token that is unknown, revoked or renewed.</summary>
-    public byte[]? Png(string token) => Drawn<byte[]>(token, "png", drawing => Fonts.ToPng(drawing));
+    public DrawnPicture? Png(string token) => Drawn(token, "png", drawing => Fonts.ToPng(drawing));
 
     // Drawn once while the panel stands as it does, and one at a time: anybody may ask for it, with a cookie or without.
-    private T? Drawn<T>(string token, string form, Func<Drawing, T> draw) where T : class
+    private DrawnPicture? Drawn(string token, string form, Func<Drawing, byte[]> draw)
     {
         if (readEmbed.StandingOf(token) is not { } standing) return null;
-        var key = $"{token} {form} {standing} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}";
-        if (drawn.TryGetValue(key, out T? known)) return known;
+        var key = (token, form, standing, clock.GetCurrentInstant().ToUnixTimeSeconds() / 60);
+        if (drawn.TryGetValue(key, out DrawnPicture? known)) return known;
         lock (drawing)
         {
             if (drawn.TryGetValue(key, out known)) return known;
-            return Panel(token) is { } panel
-                ? drawn.Set(key, draw(panel), new MemoryCacheEntryOptions { Size = 1,
-                    AbsoluteExpirationRelativeToNow = TimeSpan.FromMinutes(2) })
-                : null;
+            if (Panel(token) is not { } panel) return null;
+            var bytes = draw(panel);
+            return drawn.Set(key, new DrawnPicture(bytes, Convert.ToHexStringLower(SHA256.HashData(bytes).AsSpan(0, 12))),
+                new MemoryCacheEntryOptions { Size = 1, AbsoluteExpirationRelativeToNow = TimeSpan.FromMinutes(2) });
         }
     }
 

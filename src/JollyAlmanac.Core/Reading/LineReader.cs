@@ -287,6 +287,8 @@ internal sealed class LineReader : TokenReader
         };
         if (next < 0) return null;
         while (WordAt(next) is "on" or "the" or "is" || SignAt(next) is ':') next++;
+        if (WordAt(next) == "next" && WordAt(next + 1) == "week" && near.With(DateAdjusters.Next(school.FirstDayOfWeek)) is var week)
+            return new Phrase(Kind.From, at, next + 2, $"from {Wording.WithWeekday(week)} {week.Year}") { Spans = [new DaySpan(week, week)] };
         if (days.Read(next, out var read) is > 0 and var after && read!.Spans is [var only])
             return new Phrase(Kind.From, at, after, Told(read)) { Spans = [only], IsRange = read.IsRange
                 || only.Length > 1, Problems = read.Problems };
@@ -677,6 +679,7 @@ internal sealed class LineReader : TokenReader
             var end = next;
             while (end < Tokens.Count && Tokens[end].Kind == TokenKind.Word && char.IsUpper(Tokens[end].Text[0]) && PhraseBehind(end))
                 end++;
+            if (IsPlaceNoun(end)) end++;
             if (end > next)
             {
                 var text = Written(next, end);
@@ -684,8 +687,21 @@ internal sealed class LineReader : TokenReader
             }
         }
 
+        // "Great hall", "Library": at the end, behind a title and what was understood.
+        if (isUnderstood && char.IsUpper(Tokens[at].Text[0]) && before.Exists(one => one.Kind == Kind.Left))
+        {
+            var noun = at;
+            while (noun < Tokens.Count && noun - at < 2 && !IsPlaceNoun(noun) && Tokens[noun].Kind == TokenKind.Word
+                && char.IsUpper(Tokens[noun].Text[0]) && PhraseBehind(noun)) noun++;
+            if (IsPlaceNoun(noun) && (noun + 1 >= Tokens.Count || Tokens[noun + 1].Kind == TokenKind.Sign))
+                return new Phrase(Kind.Place, at, noun + 1, Written(at, noun + 1)) { Text = Written(at, noun + 1) };
+        }
+
         return null;
     }
+
+    private bool IsPlaceNoun(int at) => WordAt(at) is "room" or "hall" or "gym" or "gymnasium" or "library" or "auditorium" or "theatre"
+        or "theater" or "studio" or "lab" or "pool" or "cafeteria" or "canteen" or "workshop";
 
     // A place ends where something else that is understood begins.
     private bool PhraseBehind(int at) => EndAt(at) is null && FromAt(at) is null && DaysAt(at) is null && TimeAt(at) is null

@@ -25,7 +25,8 @@ public static partial class NoClassList
         "minimum day", "shortened", "noon dismissal"];
 
     private static readonly string[] WithClass = ["make-up day", "makeup day", "make up day", "last day of", "first day of",
-        "school closes for", "school begins", "school resumes", "term ends", "term begins", "term starts", "end of term", "start of term", "semester ends", "semester begins", "classes begin", "classes resume", "back to school"];
+        "school closes for", "school begins", "school resumes", "term ends", "term begins", "term starts", "end of term", "start of term", "semester ends", "semester begins", "classes begin", "classes resume",
+        "back to school", "first day back", "school reopens", "students return", "return to school"];
 
     private static readonly string[] Joining = ["from", "on", "is", "are", "between", "the", "of"];
 
@@ -147,7 +148,10 @@ public static partial class NoClassList
 
     private static (string Name, NoClassKind Kind) NameOf(string rest)
     {
-        static string Trimmed(string text) => text.Trim(' ', ',', ':', ';', '-', '–', '—', '•', '*', '|', '/', '.', '\t', '·');
+        static string Bare(string text) => text.Trim(' ', ',', ':', ';', '-', '–', '—', '•', '*', '|', '/', '.', '\t', '·');
+        // "(PD day)" is called so without its brackets.
+        static string Trimmed(string text) => Bare(text) is ['(', .. var within, ')'] && !within.Contains('(', StringComparison.Ordinal)
+            ? Bare(within) : Bare(text);
         var name = Trimmed(rest);
         // "(staff day)" tells the kind, and is no part of the name where another is left.
         var kind = KindOf(name);

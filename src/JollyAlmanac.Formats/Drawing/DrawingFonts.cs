@@ -81,8 +81,9 @@ public sealed class DrawingFonts : IDisposable
         canvas.Clear(SKColor.Parse(drawing.Paper));
         canvas.Scale(scale);
         Draw(canvas, drawing);
-        using var data = bitmap.Encode(SKEncodedImageFormat.Png, 90);
-        return data.ToArray();
+        using var pixels = bitmap.PeekPixels();
+        using var data = pixels.Encode(new SKPngEncoderOptions(SKPngEncoderFilterFlags.AllFilters, 9));
+        return data!.ToArray();
     }
 
     /// <summary>As a PDF of one page for each drawing.</summary>

@@ -147,7 +147,7 @@ internal sealed class DemoStory
         ChangeSessions();
         PutNoticesUp();
         ChangeNetLoft();
-        At(2026, 10, 13, 16, 5);
+        At(2026, 10, 13, 18, 10);
         AskAndInvite();
     }
 

@@ -1,9 +1,9 @@
-using System.Text;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.JoinLinks;
+using Microsoft.Net.Http.Headers;
 using NodaTime;
 
 namespace JollyAlmanac.Web.Serving;
@@ -39,11 +39,10 @@ public static class PrintEndpoints
                 Outcome<byte[]>.NotAllowed => Results.StatusCode(StatusCodes.Status403Forbidden),
                 _ => Results.NotFound(),
             }).RequireAuthorization();
-        app.MapGet("/embed/{token}/picture.svg", (string token, Prints prints, Visit visit) =>
-            Picture(visit, () => prints.Svg(token) is { } svg ? Results.Text(svg, "image/svg+xml", Encoding.UTF8) : null))
-                .CacheOutput(StrangerCache.Name);
-        app.MapGet("/embed/{token}/picture.png", (string token, Prints prints, Visit visit) =>
-            Picture(visit, () => prints.Png(token) is { } png ? Results.Bytes(png, "image/png") : null)).CacheOutput(StrangerCache.Name);
+        app.MapMethods("/embed/{token}/picture.svg", ["GET", "HEAD"], (string token, HttpContext context, Prints prints) =>
+            Picture(context, prints.Svg(token), "image/svg+xml; charset=utf-8"));
+        app.MapMethods("/embed/{token}/picture.png", ["GET", "HEAD"], (string token, HttpContext context, Prints prints) =>
+            Picture(context, prints.Png(token), "image/png"));
     }
 
     private static IResult Pdf(HttpContext context, byte[] pdf, string name)
@@ -53,9 +52,11 @@ public static class PrintEndpoints
         return Results.Bytes(pdf, "application/pdf");
     }
 
-    private static IResult Picture(Visit visit, Func<IResult?> make)
+    // Who has it already is told that it is the same.
+    private static IResult Picture(HttpContext context, DrawnPicture? picture, string type)
     {
-        if (make() is { } picture) return picture;
-        return Results.NotFound();
+        if (picture is null) return Results.NotFound();
+        context.Response.Headers.CacheControl = "public, max-age=60";
+        return Results.Bytes(picture.Bytes, type, entityTag: new EntityTagHeaderValue($"\"{picture.Tag}\""));
     }
 }
