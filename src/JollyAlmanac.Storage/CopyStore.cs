@@ -4,6 +4,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using Microsoft.Data.Sqlite;
+using NodaTime;
 
 namespace JollyAlmanac.Storage;
 
@@ -24,6 +25,11 @@ public sealed class CopyStore
         new { calendar = copy.Calendar.Value, level = Stored.Text(copy.Level), first = Stored.Text(copy.First),
             last = Stored.Text(copy.Last),
             says = copy.Says, by = copy.MadeBy.Value, at = copy.MadeAt.ToUnixTimeMilliseconds(), address = copy.Address });
+
+    /// <summary>How many copies of somebody's went to addresses outside the school since then.</summary>
+    public int SentOutside(PersonId person, Instant since) => (int)connection.ExecuteScalar<long>(
+        "select count(*) from copies where made_by = @id and address <> '' and made_at >= @since",
+        new { id = person.Value, since = since.ToUnixTimeMilliseconds() });
 
     /// <summary>A copy; null where there is none, or it cannot be read: then it does not go.</summary>
     public CalendarCopy? Find(long id)

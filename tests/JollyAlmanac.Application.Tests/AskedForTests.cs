@@ -188,6 +188,11 @@ public sealed class AskedForTests : IDisposable
         Assert.Contains("20 at most", TestSchool.Refused(school.Copies.Send(school.Teacher, Slug,
             To(string.Join('\n', Enumerable.Range(0, 21).Select(at => $"a{at}@quillon.example")))))[0].Message, StringComparison.Ordinal);
         Assert.Equal(2, TestSchool.Done(school.Copies.Send(school.Teacher, Slug, To("office@quillon.example, Office@quillon.example\nhead@quillon.example"))));
+        // Two went; with five times twenty more it is too much for a day.
+        CopyInput Many(int turn) => To(string.Join('\n', Enumerable.Range(0, 20).Select(at => $"a{turn}x{at}@quillon.example")));
+        for (var turn = 0; turn < 4; turn++) TestSchool.Done(school.Copies.Send(school.Teacher, Slug, Many(turn)));
+        Assert.Contains("100 copies", TestSchool.Refused(school.Copies.Send(school.Teacher, Slug, Many(4)))[0].Message, StringComparison.Ordinal);
+        school.Execute("delete from letters where about_id > 2");
         await school.Post.Send(Stop);
         Assert.Equal(["head@quillon.example", "office@quillon.example"], school.Carrier.Letters.Select(letter => letter.ToAddress).Order(StringComparer.Ordinal));
         Assert.All(school.Carrier.Letters, letter =>

@@ -40,7 +40,7 @@ public sealed record Composer(
     SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, string? Provider, SeriesInput Input, Series? Stored, Plan? Plan,
     IReadOnlyList<Material> Materials, bool MayDelete, OnlyForChoices Some)
 {
-    /// <summary>The other calendars that a new series could stand on as well, by title.</summary>
+    /// <summary>The further calendars that a new series could stand on as well, by title.</summary>
     public IReadOnlyList<Calendar> Others { get; init; } = [];
 }
 

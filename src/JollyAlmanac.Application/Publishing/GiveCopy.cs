@@ -47,6 +47,9 @@ public sealed class GiveCopy(Gate gate)
     // A letter of the school to strangers: enough for a partner class, too few for a mailing.
     private const int MostOthers = 20;
 
+    // And so many of one person’s in a day.
+    private const int MostOthersInADay = 100;
+
     /// <summary>A copy as a file.</summary>
     /// <param name="viewer">Who makes it.</param>
     /// <param name="slug">The calendar.</param>
@@ -82,6 +85,10 @@ public sealed class GiveCopy(Gate gate)
         if (people.Count == 0)
             return Outcome.Because<int>("To", input.To != CopyTo.Readers ? "You have no e-mail address here. Give yourself one under your account."
                 : "Nobody of these has an e-mail address here.");
+        if (others.Count > 0
+            && at.Stores.Copies.SentOutside(at.Person, at.Now - Duration.FromDays(1)) + others.Count > MostOthersInADay)
+            return Outcome.Because<int>("Addresses",
+                $"You may send {MostOthersInADay} copies outside the school in a day. Publish a feed, or send these tomorrow.");
         if (Document(at.Stores, at.School, at.Calendar, copy, new Uri("https://almanac.invalid/"), at.Today,
             at.Now) is null) return NoSession<int>();
         if (input.To == CopyTo.Others)

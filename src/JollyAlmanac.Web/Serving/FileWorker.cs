@@ -27,8 +27,9 @@ public sealed class FileWorker : IThumbnails, IDisposable
     // What .NET needs to know of the machine; all else, passwords among it, is not handed on.
     private static readonly string[] Handed = ["PATH", "LD_LIBRARY_PATH", "LANG", "TMPDIR", "DOTNET_SYSTEM_GLOBALIZATION_INVARIANT"];
 
-    // Where .NET, what it needs and the machine's own libraries lie.
-    private static readonly string[] Readable = [AppContext.BaseDirectory, Root, "/usr", "/lib", "/lib64", "/proc", "/sys/fs/cgroup", "/dev"];
+    // Where .NET, what it needs and the machine's own libraries lie. Of what the machine tells of processes, its own alone: that of the
+    // almanac holds what it was started with.
+    private static readonly string[] Readable = [AppContext.BaseDirectory, Root, "/usr", "/lib", "/lib64", "/proc/self", "/sys/fs/cgroup"];
 
     // Pictures are asked for by people who wait, many at once: so many processes.
     private readonly SemaphoreSlim few = new(2);

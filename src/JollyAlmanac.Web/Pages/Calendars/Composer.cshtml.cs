@@ -58,7 +58,7 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
-    /// <summary>The other calendars that a new series stands on as well, by their slugs.</summary>
+    /// <summary>The further calendars that a new series stands on as well, by their slugs.</summary>
     public IReadOnlyList<string> Also { get; private set; } = [];
 
     /// <summary>Where somebody else was faster: what differs between what is stored and the form; else null.</summary>
@@ -153,7 +153,7 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
         return Show(composer, input, slug, series);
     }
 
-    // The same series on other calendars: each is a series of its own there, joined by the same link.
+    // The same series on further calendars: each is a series of its own there, joined by the same link.
     private async Task<IActionResult> SaveElsewhere(string slug, SeriesInput input, Series saved, CancellationToken cancellation)
     {
         var link = saved.JoinLink is { } id ? id.Value.ToString(CultureInfo.InvariantCulture) : "";
