@@ -56,6 +56,8 @@ internal sealed record Act(string Name, Deed Deed, Subject To)
     public static readonly Act GivePassword = new(nameof(GivePassword), Deed.KeepSchool, Subject.School);
     public static readonly Act Invite = new(nameof(Invite), Deed.KeepSchool, Subject.School);
     public static readonly Act WithdrawInvitation = new(nameof(WithdrawInvitation), Deed.KeepSchool, Subject.School);
+    public static readonly Act AddAbsence = new(nameof(AddAbsence), Deed.KeepSchool, Subject.School);
+    public static readonly Act RemoveAbsence = new(nameof(RemoveAbsence), Deed.KeepSchool, Subject.School);
     public static readonly Act SetChildren = new(nameof(SetChildren), Deed.KeepSchool, Subject.School);
     public static readonly Act ChangeGroup = new(nameof(ChangeGroup), Deed.KeepSchool, Subject.School);
     public static readonly Act BringIn = new(nameof(BringIn), Deed.KeepSchool, Subject.School);

@@ -54,16 +54,19 @@ public static class AlmanacActs
     /// <param name="directory">The data directory; made where it is missing.</param>
     /// <param name="clock">What the time is.</param>
     /// <param name="uploads">How large a file may be.</param>
+    /// <param name="passwordRounds">How often passwords are hashed; fewer only in tests.</param>
     /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
-    public static IServiceCollection AddAlmanac(this IServiceCollection services, string directory, IClock clock, UploadLimit uploads)
+    public static IServiceCollection AddAlmanac(this IServiceCollection services, string directory, IClock clock, UploadLimit uploads,
+        int passwordRounds = Passwords.UsualRounds)
     {
         var database = AlmanacDatabase.Open(directory);
         // Given as a function, so that it is closed with the server.
         services.AddSingleton(_ => database).AddSingleton(clock).AddSingleton(uploads).AddSingleton(new FileVault(directory))
             .AddSingleton(Secrets.Of(directory));
-        services.AddSingleton<Gate>().AddSingleton(new Passwords()).AddSingleton<SignIn.SignIn>().AddSingleton<LookAs>();
+        services.AddSingleton<Gate>().AddSingleton(new Passwords(passwordRounds)).AddSingleton<SignIn.SignIn>().AddSingleton<LookAs>();
         services.AddSingleton<KeepPeople>().AddSingleton<KeepGroups>().AddSingleton<BringIn>().AddSingleton<Invitations>()
             .AddSingleton<AddRequests>()
+            .AddSingleton<Absences>()
             .AddSingleton<Accounts>().AddSingleton<Share>().AddSingleton<Post>().AddSingleton<SessionLetters>()
             .AddSingleton<ReadAnswers>().AddSingleton<SessionsByMail>().AddSingleton<Reminders>().AddSingleton<Outbox>();
         services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<SetHabits>().AddSingleton<AddPeople>()

@@ -98,6 +98,7 @@ public sealed class PeopleStore
             delete from join_hosts where person_id = @id;
             delete from access_requests where person_id = @id;
             delete from person_requests where made_by = @id;
+            delete from absences where person_id = @id;
             delete from letters where person_id = @id;
             delete from mailings where person_id = @id;
             delete from mailed_series where person_id = @id;

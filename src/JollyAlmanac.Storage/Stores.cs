@@ -37,6 +37,7 @@ public sealed class Stores
         Copies = new(connection);
         Notices = new(connection, rows);
         OwnFeeds = new(connection);
+        Absences = new(connection, rows);
         History = new(connection);
     }
 
@@ -124,6 +125,9 @@ public sealed class Stores
 
     /// <summary>People's own feeds.</summary>
     public OwnFeedStore OwnFeeds { get; }
+
+    /// <summary>Who is away.</summary>
+    public AbsenceStore Absences { get; }
 
     /// <summary>Notices.</summary>
     public NoticeStore Notices { get; }

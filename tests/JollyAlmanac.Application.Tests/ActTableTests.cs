@@ -188,6 +188,8 @@ public sealed class ActTableTests : IDisposable
             ["KeepMaterials.Copy"] = who => school.Materials.Copy(who, Slug, material.Key, "nowhere", false),
             ["SendFiles.Begin"] = who => school.Files.Begin(who, Slug, "", 1),
             ["SendFiles.Whole"] = who => school.Files.Whole(who, Slug, new Upload("", 0, () => Stream.Null), default).Waited(),
+            ["Absences.Add"] = who => school.Absences.Add(who, Nobody, new AbsenceInput("", "", "")),
+            ["Absences.Remove"] = who => school.Absences.Remove(who, Nobody, 999),
             ["KeepPeople.SetChildren"] = who => school.People.SetChildren(who, Nobody, ""),
             ["Look.AtArchive"] = who => school.Look.AtArchive(who, Slug, "", 0),
             ["KeepNotices.View"] = who => school.Notices.View(who, Slug),
@@ -289,13 +291,19 @@ public sealed class ActTableTests : IDisposable
 
         void Stand(string grantee, AccessLevel level, PersonId maker)
         {
-            school.Execute($"delete from grants where grantee <> 'person' or person_id <> {teacher.Value}");
-            if (level != AccessLevel.None)
-                school.Execute(
-                    $"insert into grants (calendar_id, grantee, person_id, level) select id, {grantee}, '{level.ToString().ToLowerInvariant()}' from calendars where slug = '{TestSchool.Slug}'");
-            school.Execute($"update series set made_by = {maker.Value}");
-            school.Execute($"delete from join_hosts where person_id <> {maker.Value}");
-            school.Execute($"insert or ignore into join_hosts (link_id, person_id) values ({link.Id.Value}, {maker.Value})");
+            // In one go, as it is done a thousand times.
+            school.Execute($"""
+                begin;
+                delete from grants where grantee <> 'person' or person_id <> {teacher.Value};
+                {(level == AccessLevel.None ? "" : $"""
+                insert into grants (calendar_id, grantee, person_id, level) select id, {grantee}, '{level.ToString().ToLowerInvariant()}'
+                    from calendars where slug = '{TestSchool.Slug}';
+                """)}
+                update series set made_by = {maker.Value};
+                delete from join_hosts where person_id <> {maker.Value};
+                insert or ignore into join_hosts (link_id, person_id) values ({link.Id.Value}, {maker.Value});
+                commit;
+                """);
         }
 
         void Hold(Row row, string who, string expected, object? outcome)

@@ -295,7 +295,7 @@ public sealed class MaterialActTests : IDisposable
     };
 
     [Theory]
-    [MemberData(nameof(Bad))]
+    [MemberData(nameof(Bad), DisableDiscoveryEnumeration = true)]
     public void A_bad_file_is_told_and_nothing_of_it_is_stored(string name, byte[] bytes, string told)
     {
         ArgumentNullException.ThrowIfNull(bytes);

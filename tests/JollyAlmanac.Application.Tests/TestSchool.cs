@@ -91,6 +91,7 @@ internal sealed class TestSchool : IDisposable
         People = new KeepPeople(gate, passwords);
         Groups = new KeepGroups(gate);
         AddRequests = new AddRequests(gate, Secrets);
+        Absences = new Absences(gate);
         BringIn = new BringIn(gate, Database, Clock, Secrets);
         Invitations = new Invitations(gate, Database, Clock, Secrets, passwords, SignIn);
         Accounts = new Accounts(gate, passwords, Secrets);
@@ -176,6 +177,8 @@ internal sealed class TestSchool : IDisposable
     public KeepGroups Groups { get; }
 
     public AddRequests AddRequests { get; }
+
+    public Absences Absences { get; }
 
     public BringIn BringIn { get; }
 

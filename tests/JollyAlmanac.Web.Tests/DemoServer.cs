@@ -124,7 +124,7 @@ public sealed partial class DemoServer : IDisposable
 
     private static AlmanacSettings Settings(string directory, DemoClock clock) =>
         new(directory, ["http://127.0.0.1:0"], clock, Uploads: new(64 * 1024), StandInRooms: true, Demo: DemoStory.SignIns,
-            OpenId: DemoStory.OpenId);
+            OpenId: DemoStory.OpenId) { PasswordRounds = 1_000 };
 
     public void Dispose()
     {

@@ -1,5 +1,4 @@
 using System.Net;
-using System.Net.Http.Headers;
 using System.Text.Json;
 using System.Text.RegularExpressions;
 using System.Xml.Linq;
@@ -178,7 +177,7 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
 
     /// <summary>A district's days by their address, into the form of the school's time; asked again, they are the same.</summary>
     [Fact]
-    public async Task Days_are_fetched_by_their_address_and_a_copy_goes_by_mail()
+    public async Task Days_are_fetched_by_their_address()
     {
         using var coordinator = await server.SignedInAnew(DemoServer.Coordinator);
         using var fetched = await DemoServer.Post(coordinator, "/school-time?handler=Fetch", new() { ["address"] = StandIns.Files.StandInFiles.Holidays });
@@ -193,43 +192,5 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         using var wrong = await DemoServer.Post(coordinator, "/school-time?handler=Fetch", new() { ["address"] = "https://127.0.0.1/days.ics" });
         Assert.Equal(HttpStatusCode.UnprocessableEntity, wrong.StatusCode);
         Assert.Contains("where nothing is fetched", await wrong.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
-
-        const string Page = $"/calendars/{DemoServer.Class}/publishing?handler=SendCopy";
-        using var refused = await DemoServer.Post(coordinator, Page, new() { ["copy.First"] = "", ["copy.Last"] = "2026-10-21", ["copy.Level"] = "Full" });
-        Assert.Contains("id=\"copy.First-problem\"", await refused.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
-        using var sent = await DemoServer.Post(coordinator, Page, new() { ["copy.First"] = "2026-10-14", ["copy.Last"] = "2026-10-21",
-            ["copy.Level"] = "Outline", ["copy.To"] = "Me", ["copy.Says"] = "For the holidays." });
-        Assert.Equal(HttpStatusCode.Redirect, sent.StatusCode);
-        Assert.Contains("on its way to you", await coordinator.GetStringAsync(sent.Headers.Location!.OriginalString, Stop), StringComparison.Ordinal);
-    }
-
-    /// <summary>A year's file through the page: reviewed, kept, and the same again changes nothing.</summary>
-    [Fact]
-    public async Task A_file_is_imported_through_its_pages()
-    {
-        using var client = await server.SignedInAnew(DemoServer.Teacher);
-        const string Page = "/calendars/coastal-weather-10/import";
-        const string File = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//a//b//EN\r\nBEGIN:VEVENT\r\nUID:z1\r\nDTSTAMP:20260901T000000Z\r\nSUMMARY:<b>Storm watch</b>\r\nDTSTART;TZID=America/Halifax:20261105T150000\r\nDURATION:PT1H\r\nRRULE:FREQ=WEEKLY;COUNT=3\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n";
-        async Task<string> Review()
-        {
-            var token = DemoServer.TokenOf(await client.GetStringAsync(Page, Stop));
-            using var form = new MultipartFormDataContent { { new StringContent(token), "__RequestVerificationToken" } };
-            form.Add(new ByteArrayContent(System.Text.Encoding.UTF8.GetBytes(File)) { Headers = { ContentType =
-                new MediaTypeHeaderValue("text/calendar") } }, "file", "year.ics");
-            using var begun = await client.PostAsync(Page, form, Stop);
-            Assert.Equal(HttpStatusCode.Redirect, begun.StatusCode);
-            return begun.Headers.Location!.OriginalString;
-        }
-
-        var first = await Review();
-        var shown = await client.GetStringAsync(first, Stop);
-        Assert.Contains("&lt;b&gt;Storm watch&lt;/b&gt;", shown, StringComparison.Ordinal);
-        Assert.Contains("3 sessions", shown, StringComparison.Ordinal);
-        using var kept = await DemoServer.Post(client, first, new() { ["do"] = "keep", ["shown"] = "4", ["take"] = "4" });
-        Assert.Equal("/calendars/coastal-weather-10", kept.Headers.Location?.OriginalString);
-        using var gone = await client.GetAsync(first, Stop);
-        Assert.Equal(HttpStatusCode.NotFound, gone.StatusCode);
-        Assert.Contains("Storm watch", await client.GetStringAsync("/calendars/coastal-weather-10", Stop), StringComparison.Ordinal);
-        Assert.Contains("Taking it in changes nothing", await client.GetStringAsync(await Review(), Stop), StringComparison.Ordinal);
     }
 }

@@ -22,7 +22,7 @@ public sealed partial class PressingTests
     // What takes something away is pressed when all else was.
     private static readonly string[][] Destroys =
     [
-        ["handler=end", "withdraw", "revoke", "remove", "take", "drop", "forget", "leave", "restore", "undo"], ["delete", "putaway", "erase", "people/*?handler=end"],
+        ["handler=end", "handler=down", "notaway", "withdraw", "revoke", "remove", "takeoff", "takeout", "takegroup", "drop", "forget", "leave", "restore", "undo"], ["delete", "putaway", "erase", "people/*?handler=end"],
         ["sign-out"],
     ];
 
@@ -54,7 +54,13 @@ public sealed partial class PressingTests
 
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
-    private sealed record Seen(string Page, string What, int Destroys);
+    // The other pages are for what takes something away, where the first has lost it meanwhile, or asks for more than stands in its form.
+    private sealed record Seen(string Page, string What, int Destroys)
+    {
+        public List<string> Others { get; } = [];
+    }
+
+    private const int MostOthers = 2;
 
     [Fact]
     public async Task Every_button_leads_somewhere_and_every_handler_has_its_button()
@@ -131,12 +137,14 @@ public sealed partial class PressingTests
         using var visitor = new Visitor(kind == "stranger" ? server.Client()
             : await server.SignedInAnew(DemoStory.SignIns.People.Single(one => one.Kind == kind).Email));
         var seen = await Crawl(server, visitor, kind, wrong, reached, handlers);
-        var waiting = new PriorityQueue<Seen, int>(seen.Select(one => (one, one.Destroys)));
+        // In the order in which they were found.
+        var count = 0;
+        var waiting = new PriorityQueue<Seen, (int, int)>(seen.Select(one => (one, (one.Destroys, count++))));
         var known = seen.Select(one => one.What).ToHashSet();
         while (waiting.TryDequeue(out var one, out _))
             // What a button brings forth has buttons, too.
             foreach (var fresh in await Press(visitor, kind, one, wrong, reached, handlers))
-                if (known.Add(fresh.What)) waiting.Enqueue(fresh, fresh.Destroys);
+                if (known.Add(fresh.What)) waiting.Enqueue(fresh, (fresh.Destroys, count++));
     }
 
     private static async Task<List<Seen>> Crawl(DemoServer server, Visitor visitor, string kind, ConcurrentBag<string> wrong,
@@ -144,7 +152,7 @@ public sealed partial class PressingTests
     {
         var open = new Queue<string>(kind == "stranger" ? [server.Address("open to anyone"), server.Address("short address") + "?look=1", server.Address("embed"), "/sign-in"] : ["/today"]);
         var (queued, shapes, found, buttons) = (new HashSet<string>(), new Dictionary<string, int>(), new List<Seen>(),
-            new HashSet<string>());
+            new Dictionary<string, Seen>());
         while (open.TryDequeue(out var path))
         {
             await visitor.Open(path);
@@ -155,7 +163,10 @@ public sealed partial class PressingTests
             }
 
             Note(reached, handlers, "GET", visitor.Path);
-            found.AddRange(Buttons(visitor, reached, handlers).Where(one => buttons.Add(one.What)));
+            foreach (var one in Buttons(visitor, reached, handlers))
+                if (buttons.TryAdd(one.What, one)) found.Add(one);
+                else if (one.Destroys >= 0 && buttons[one.What] is var first && first.Others.Count < MostOthers && first.Page != one.Page
+                    && !first.Others.Contains(one.Page)) first.Others.Add(one.Page);
             foreach (var link in visitor.Page.QuerySelectorAll("a[href], img[src]").Select(link => link.GetAttribute("href") ?? link.GetAttribute("src")!))
             {
                 var to = new Uri(new Uri(server.Root, visitor.Path), link);
@@ -165,7 +176,8 @@ public sealed partial class PressingTests
                 if (!queued.Add(address)) continue;
                 var shape = Shape(address);
                 shapes[shape] = shapes.GetValueOrDefault(shape) + 1;
-                if (shapes[shape] <= (kind is "coordinator" or "teacher" ? OfEachShape : 1)) open.Enqueue(address);
+                if (shapes[shape] <= (kind is not ("coordinator" or "teacher") ? 1 : shape.StartsWith("/people/", StringComparison.Ordinal)
+                    ? OfEachShape + 1 : OfEachShape)) open.Enqueue(address);
             }
         }
 
@@ -175,15 +187,21 @@ public sealed partial class PressingTests
     private static async Task<List<Seen>> Press(Visitor visitor, string kind, Seen one, ConcurrentBag<string> wrong,
         ConcurrentDictionary<string, byte> reached, Dictionary<string, Regex> handlers)
     {
-        await visitor.Open(one.Page);
-        // What was pressed before may have taken it away.
-        if (visitor.Status != HttpStatusCode.OK || visitor.Pressables()
-            .FirstOrDefault(press => What(visitor, press) == one.What) is not { } press) return [];
-        if (press.IsPost) Note(reached, handlers, "POST", press.ActionOn(visitor.Path));
-        await visitor.Send(press);
-        if ((int)visitor.Status is 404 or 405 or >= 500 or 400)
-            wrong.Add($"{kind}: {one.What} on {one.Page} is answered with {(int)visitor.Status} at {visitor.Path}");
-        var found = Buttons(visitor, reached, handlers);
+        var found = new List<Seen>();
+        foreach (var page in one.Others.Prepend(one.Page))
+        {
+            await visitor.Open(page);
+            // What was pressed before may have taken it away.
+            if (visitor.Status != HttpStatusCode.OK || visitor.Pressables()
+                .FirstOrDefault(press => What(visitor, press) == one.What) is not { } press) continue;
+            if (press.IsPost) Note(reached, handlers, "POST", press.ActionOn(visitor.Path));
+            await visitor.Send(press);
+            if ((int)visitor.Status is 404 or 405 or >= 500 or 400)
+                wrong.Add($"{kind}: {one.What} on {page} is answered with {(int)visitor.Status} at {visitor.Path}");
+            found.AddRange(Buttons(visitor, reached, handlers));
+            if ((int)visitor.Status < 400) break;
+        }
+
         // Who looks as somebody else is themselves again before they press on.
         if (visitor.Pressables().FirstOrDefault(again => again.ActionOn("").Contains("look-as?handler=End", StringComparison.Ordinal)) is { } end)
             await visitor.Send(end);

@@ -44,7 +44,7 @@ public sealed class UnreadableTests(DemoServer server) : IClassFixture<DemoServe
         ("fetches", "status", "1", ["-1"]),
         ("grants", "level", "grantee = 'anyone'", Words), ("grants", "grantee", "grantee = 'anyone'", Words),
         ("grants", "until", "until is not null", Days), ("access_requests", "level", "1", Words), ("letters", "kind", "1", Words),
-        ("invitations", "purpose", "1", Words),
+        ("invitations", "purpose", "1", Words), ("absences", "first", "1", Days), ("absences", "last", "1", ["yesterday"]),
         ("people", "role", "email like 'lucette%'", Words), ("groups", "kind", "1", Words),
         ("calendars", "kind", "slug = 'french-8'", Words), ("calendars", "mark_colour", "slug = 'french-8'", Words),
         ("calendars", "mark_shape", "slug = 'french-8'", Words), ("calendars", "zone", "slug = 'french-8'", ["", "Nowhere/Land"]),

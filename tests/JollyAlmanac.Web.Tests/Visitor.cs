@@ -241,12 +241,12 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     /// <summary>All forms of the page with each of their buttons.</summary>
     public IEnumerable<Pressable> Pressables()
     {
+        var buttons = Page.QuerySelectorAll("button, input[type=submit]").Where(button => button.GetAttribute("type") != "button")
+            .ToLookup(button => button.GetAttribute("form") is { Length: > 0 } id ? Page.GetElementById(id) : button.Closest("form"));
         foreach (var form in Page.QuerySelectorAll<IHtmlFormElement>("form"))
         {
-            var buttons = Page.QuerySelectorAll("button, input[type=submit]").Where(button => button.GetAttribute("type") != "button"
-                && (button is IHtmlButtonElement { Form: var owner } ? owner == form : button.Closest("form") == form)).ToList();
-            if (buttons.Count == 0) yield return new Pressable(form, null);
-            foreach (var button in buttons.Where(button => !button.HasAttribute("disabled"))) yield return new Pressable(form, button);
+            if (!buttons[form].Any()) yield return new Pressable(form, null);
+            foreach (var button in buttons[form].Where(button => !button.HasAttribute("disabled"))) yield return new Pressable(form, button);
         }
     }
 

@@ -26,6 +26,9 @@ public sealed class YearStoryTests : IDisposable
         await (await (await As(email)).Follow("Calendars")).Follow(title);
 
     // Somebody without a sign-in who opens what they were given.
+    private static async Task FindPerson(Visitor coordinator, string name, string role = "all") =>
+        await (await coordinator.Follow("People")).Fill("Find people by the first letters of a name", name).Fill("Role", role).Press("Find");
+
     private async Task<Visitor> Stranger(string address) => await new Visitor(server.Client()).Open(address);
 
     // The e-mails that have come to an address, the newest first: what a mail program shows of the files in the drop.
@@ -94,7 +97,7 @@ public sealed class YearStoryTests : IDisposable
         coordinator.Sees("Ida Lunde");
         await coordinator.Fill("Who are they?", "student").Fill("Into the group", "Knot class, class list").Press("Take it in");
         await coordinator.Follow("People");
-        await coordinator.Open("/people?find=ida");
+        await FindPerson(coordinator, "ida");
         await coordinator.Follow("Ida Lunde");
         await coordinator.Press("Invite");
         var letter = (await Mailbox("ida.lunde@skerry.example"))[0];
@@ -290,7 +293,7 @@ public sealed class YearStoryTests : IDisposable
         teacher.Sees("once, on Tue 20 Oct");
         await teacher.Follow("Edit series Boat talk");
         await teacher.Fill("Meets", "on weekdays").Tick("Tue").Fill("Until", "so many sessions are held").Fill("How many sessions", "4").Press("Save the changes");
-        teacher.Sees("Boat talk on Tidepool Biology 9A meets Tue");
+        teacher.Sees("Boat talk meets Tue, 15:30–16:15, 20 Oct to 10 Nov: 4 sessions");
         using var student = await Class(DemoServer.Student);
         await student.Follow("Class page");
         await student.Follow("Show all that are coming");
@@ -343,7 +346,7 @@ public sealed class YearStoryTests : IDisposable
         using var colleague = await Class("corwin.ashby@skerry.example");
         colleague.DoesNotSee("Tide Room").DoesNotSee("join link").Sees("busy");
         using var coordinator = await As(DemoServer.Coordinator);
-        await coordinator.Open("/people?find=yvonne");
+        await FindPerson(coordinator, "yvonne");
         await coordinator.Follow("Yvonne Petrie");
         await coordinator.Press("Make one, to tell them");
         var password = coordinator.Page.QuerySelector(".said code")!.TextContent;
@@ -456,12 +459,12 @@ public sealed class YearStoryTests : IDisposable
     public async Task A_term_is_copied_to_the_next_and_taken_back()
     {
         using var teacher = await As(DemoServer.Teacher);
-        await teacher.Open("/school-time/roll-over");
+        await (await teacher.Follow("Calendars")).Follow("Copy to next term");
         await teacher.Press("Copy them to the Spring term");
         teacher.Sees("copied, with their join links");
         using var student = await Class(DemoServer.Student);
         await student.Follow("Spring term");
-        student.Sees("Tidepool Biology 9A meets");
+        student.Sees("Meets Mon, Wed and Fri in period 3");
         await teacher.Press("Undo all of it");
         await student.Open(student.Path);
         student.Sees("No session in the Spring term yet");
@@ -477,7 +480,7 @@ public sealed class YearStoryTests : IDisposable
         await coordinator.Follow("People");
         await (await coordinator.Follow("Groups")).Follow("Tidepool Biology 9A, class list");
         await coordinator.Press("Remove", within: "Teodor Quill");
-        await coordinator.Open("/people/groups");
+        await (await coordinator.Follow("People")).Follow("Groups");
         await coordinator.Follow("Tidepool Biology 9C, class list");
         await coordinator.Fill("Add people", DemoServer.Student).Press("Add them");
         (await pupil.Follow("Today")).Sees("Tidepool Biology 9C").DoesNotSee("Tidepool Biology 9A");
@@ -488,7 +491,7 @@ public sealed class YearStoryTests : IDisposable
     public async Task A_teacher_leaves_and_everything_is_handed_on()
     {
         using var coordinator = await As(DemoServer.Coordinator);
-        await coordinator.Open("/people?find=orla");
+        await FindPerson(coordinator, "orla");
         await coordinator.Follow("Orla Marchbanks");
         await coordinator.Fill("Who takes over", "Ines Falk").Press("Orla Marchbanks has left");
         coordinator.Sees("has left");
@@ -518,12 +521,38 @@ public sealed class YearStoryTests : IDisposable
         (await student.Follow("Today")).Sees("Tidepool Biology 9A");
     }
 
+    // Who is away stands on the coordinator's Today, with why; nobody else reads it.
+    [Fact]
+    public async Task Who_is_away_stands_on_the_coordinators_Today_and_goes_again()
+    {
+        using var coordinator = await As(DemoServer.Coordinator);
+        coordinator.Sees("Maeve Dunphy, fiddle week in Quillon");
+        await FindPerson(coordinator, "orla", "teachers");
+        await coordinator.Follow("Orla Marchbanks");
+        await coordinator.Fill("From", "2026-10-15").Fill("To", "2026-10-14").Fill("Why", "a <b>boat</b> & a ferry")
+            .Press("Note an absence", status: HttpStatusCode.UnprocessableEntity);
+        coordinator.Sees("The last day is before the first.");
+        await coordinator.Fill("To", "2026-10-20").Press("Note an absence");
+        coordinator.Sees("15–20 Oct");
+        await coordinator.Follow("Today");
+        coordinator.Sees("Orla Marchbanks, a <b>boat</b> & a ferry");
+        foreach (var email in new[] { DemoServer.Teacher, DemoServer.Student })
+        {
+            using var other = await As(email);
+            other.DoesNotSee("<b>boat</b>").DoesNotSee("fiddle week");
+        }
+
+        await coordinator.Follow("Open Orla Marchbanks");
+        await coordinator.Press("Remove the absence of 15–20 Oct");
+        (await coordinator.Follow("Today")).DoesNotSee("<b>boat</b>").Sees("fiddle week");
+    }
+
     // Row: a family with two children.
     [Fact]
     public async Task A_family_has_the_classes_of_both_children()
     {
         using var coordinator = await As(DemoServer.Coordinator);
-        await coordinator.Open("/people?find=quill&role=family");
+        await FindPerson(coordinator, "quill", "families");
         await coordinator.Follow("Family of Teodor Quill");
         await coordinator.Fill("Children", $"{DemoServer.Student}\naoife.abara@students.skerry.example").Press("Save the children");
         using var family = await As("teodor.quill@families.skerry.example");
@@ -539,7 +568,7 @@ public sealed class YearStoryTests : IDisposable
     public async Task All_that_is_kept_of_a_person_is_given_to_them_and_erased()
     {
         using var coordinator = await As(DemoServer.Coordinator);
-        await coordinator.Open("/people?find=teodor+quill&role=student");
+        await FindPerson(coordinator, "teodor quill", "students");
         await coordinator.Follow("Teodor Quill");
         var page = coordinator.Path;
         await coordinator.Press("Export all that is kept of them");
@@ -548,7 +577,7 @@ public sealed class YearStoryTests : IDisposable
         await coordinator.Press("Teodor Quill has left");
         await coordinator.Open(page);
         await coordinator.Fill("Name, address, lists and access are erased", "Teodor Quill").Press("Erase all that is kept of them");
-        await coordinator.Open("/people?find=teodor&role=left");
+        await FindPerson(coordinator, "teodor", "who have left");
         coordinator.DoesNotSee(DemoServer.Student);
         using var teacher = await Class(DemoServer.Teacher);
         await teacher.Follow("People and access");

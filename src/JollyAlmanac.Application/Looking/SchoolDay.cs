@@ -16,9 +16,11 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="ToAdd">How many people the keepers of calendars ask to have added.</param>
 /// <param name="Clashes">What will go wrong at links that several series share, of those the coordinator keeps.</param>
 /// <param name="Published">How much is published: notices that are up, feeds that nobody asks for.</param>
+/// <param name="Away">Who is away on the day or the next, the earliest first, with how many sessions of theirs are then.</param>
 /// <param name="BackupAt">When the last backup was made; null where none is known of.</param>
 public sealed record SchoolDay(IReadOnlyList<OnCalendar> Unusual, IReadOnlyList<(Calendar Calendar, int Count)> Asking,
-    IReadOnlyList<QueuedLetter> Troubled, int ToAdd, IReadOnlyList<NotedFinding> Clashes, PublishedCounts Published, Instant? BackupAt);
+    IReadOnlyList<QueuedLetter> Troubled, int ToAdd, IReadOnlyList<NotedFinding> Clashes, PublishedCounts Published,
+    IReadOnlyList<(Person Person, Absence Absence, int Sessions)> Away, Instant? BackupAt);
 
 public sealed partial class Look
 {
@@ -48,9 +50,16 @@ public sealed partial class Look
             .Where(one => AccessRules.May(Deed.Publish, one.Level)).Select(one => (one.Calendar, asked[one.Calendar.Id])).ToList();
         var shared = stores.JoinLinks.Shared(MostUnusual).Select(id => LinkDoor.Read(stores, school, id))
             .Where(door => door.MayKeep(viewer));
+        var absences = stores.Absences.On(first, last, MostUnusual);
+        var people = stores.People.Of([.. absences.Select(one => one.Person).Distinct()]).ToDictionary(one => one.Id);
+        var away = absences.Where(one => people.ContainsKey(one.Person)).Select(one => (people[one.Person], one,
+            Stand(stores, viewer, [.. stores.Calendars.OwnedBy(one.Person).Where(calendar => calendar.IsInUse)])
+                .Sum(theirs => theirs.Facts.PlansFor(school.Time, theirs.Level, viewer).SelectMany(plan => plan.Sessions).Count(session =>
+                    session is { IsTold: true, IsCancelled: false } && IsThen(session.Day) && one.First <= session.Day
+                    && session.Day <= one.Last)))).ToList();
         return new SchoolDay(unusual, asking, stores.Letters.Troubled(MostUnusual), stores.Requests.OfPeople.Count(),
             [.. switchboard.Notice(stores, shared, now).Where(noted => noted.Finding.Severity == Core.Findings.Severity.MustFix)],
             stores.Outlets.Counts(now - Duration.FromDays(SchoolPublishing.IdleDays), now.InZone(school.Time.Zone).Date),
-            DataDirectory.LastBackupOf(vault.DataDirectory));
+            away, DataDirectory.LastBackupOf(vault.DataDirectory));
     });
 }

@@ -57,6 +57,9 @@ public sealed record PersonPage(PersonWithEntry Entry, IReadOnlyList<Group> Grou
     /// <summary>Whose family they are.</summary>
     public IReadOnlyList<Person> Children { get; init; } = [];
 
+    /// <summary>When they are away, from today on, the earliest first.</summary>
+    public IReadOnlyList<Absence> Absences { get; init; } = [];
+
     /// <summary>There is something to be given on when they leave.</summary>
     public bool LeavesSomething => KeepPeople.LeavesSomething(Parts, Hosts.Count, Outlets);
 }
@@ -101,7 +104,7 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
             entry, stores.Groups.Of(stores.Groups.Direct(id)), parts, stores.JoinLinks.HostedBy(id), stores.Outlets.MadeBy(id),
             stores.People.Find(id)?.HasFactor ?? false, WhyStays(stores, entry.Person),
             [.. stores.People.Staff([]).Select(one => one.Person).Where(one => one.Id != id)])
-        { Children = stores.People.Of(stores.People.ChildrenOf(id)) });
+        { Children = stores.People.Of(stores.People.ChildrenOf(id)), Absences = stores.Absences.Of(id, at.Today) });
     });
 
     /// <summary>Adds somebody.</summary>
@@ -283,6 +286,8 @@ public sealed class KeepPeople(Gate gate, Passwords passwords)
                 .Select(calendar => calendar.Title),
             ownFeedLastReadAt = stores.OwnFeeds.Of(id) is { } feed ? feed.LastFetchedAt?.ToString() ?? "not yet" : null,
             familyOf = stores.People.Of(stores.People.ChildrenOf(id)).Select(child => child.Name),
+            away = stores.Absences.Of(id, LocalDate.MinIsoValue).Select(one =>
+                new { from = one.First.ToString("uuuu-MM-dd", null), to = one.Last.ToString("uuuu-MM-dd", null), why = one.Reason }),
             lastLookAtOwnPage = stores.People.LookedAt(id)?.ToString(),
             filesUnderWay = stores.Uploads.Of(id).Count,
             noticesSeen = stores.Notices.SeenBy(id, 1_000).Select(seen => new { at = seen.At.ToString(), notice = seen.Text }),

@@ -76,6 +76,7 @@ internal sealed class DemoStory
     private readonly SetSchoolTime setSchoolTime;
     private readonly AddPeople addPeople;
     private readonly AddRequests addRequests;
+    private readonly Absences absences;
     private readonly KeepGroups keepGroups;
     private readonly SaveCalendar saveCalendar;
     private readonly Share share;
@@ -107,6 +108,7 @@ internal sealed class DemoStory
         setSchoolTime = acts.GetRequiredService<SetSchoolTime>();
         addPeople = acts.GetRequiredService<AddPeople>();
         addRequests = acts.GetRequiredService<AddRequests>();
+        absences = acts.GetRequiredService<Absences>();
         keepGroups = acts.GetRequiredService<KeepGroups>();
         saveCalendar = acts.GetRequiredService<SaveCalendar>();
         share = acts.GetRequiredService<Share>();
@@ -291,10 +293,12 @@ internal sealed class DemoStory
             "Reef crew", Only: new OnlyForInput([OnlyForInput.KeyOf(crew)])));
     }
 
-    // One asks for access, and one is invited and has not come.
+    // One asks for access, and one is invited and has not come; one is away for three days.
     private void AskAndInvite()
     {
         MakeSection();
+        Done(absences.Add(coordinator, staff["Maeve Dunphy"].Person!.Value,
+            new AbsenceInput("2026-10-14", "2026-10-16", "fiddle week in Quillon")));
         Done(share.Ask(staff["Hale Brodick"], ShownClass, AccessLevel.Outline, "planning the boat week"));
         foreach (var fresh in new[] { "ines.holm@students.skerry.example", "jonas.bakke@students.skerry.example" })
             Done(addRequests.Ask(staff[Teacher.Name], ShownClass, new GiveInput(fresh, "full")));

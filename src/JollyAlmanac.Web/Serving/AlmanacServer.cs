@@ -61,7 +61,7 @@ public static class AlmanacServer
 
     private static void AddActs(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
     {
-        services.AddSingleton(settings).AddAlmanac(settings.DataDirectory, settings.Clock, uploads);
+        services.AddSingleton(settings).AddAlmanac(settings.DataDirectory, settings.Clock, uploads, settings.PasswordRounds);
         if (settings.StandInRooms)
             services.AddSingleton(all =>
                 new StandInRooms(settings.DataDirectory, settings.Clock, () =>

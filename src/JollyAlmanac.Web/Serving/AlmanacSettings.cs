@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.SignIn;
 using NodaTime;
 
 namespace JollyAlmanac.Web.Serving;
@@ -20,6 +21,9 @@ public sealed record AlmanacSettings(
     bool StandInRooms = false, bool AsksRooms = false, DemoSignIns? Demo = null, SmtpSettings? Smtp = null,
     OpenIdSettings? OpenId = null, bool FetchesFiles = false)
 {
+    /// <summary>How often passwords are hashed; fewer only in tests.</summary>
+    public int PasswordRounds { get; init; } = Passwords.UsualRounds;
+
     /// <summary>Whether the world reaches it over TLS: its cookies then never travel without.</summary>
     public bool IsSecure => PublicAddress?.Scheme == Uri.UriSchemeHttps;
 }

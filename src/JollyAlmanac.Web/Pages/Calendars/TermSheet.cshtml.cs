@@ -60,7 +60,9 @@ public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSessi
     public IActionResult OnPostSettle(string slug, string session, string? onto, int version, string act)
     {
         SessionKey to = default;
-        if (!SessionKey.TryRead(session, out var key) || (act == "put" && !SessionKey.TryRead(onto, out to))) return NotFound();
+        if (!SessionKey.TryRead(session, out var key)) return NotFound();
+        if (act == "put" && !SessionKey.TryRead(onto, out to))
+            return Tell(slug, Outcome.Because<string>("Onto", "Choose a session to put the change on."));
         return Tell(slug, changeSession.Settle(visit.Viewer, slug, key, act == "put" ? to : null, version));
     }
 

@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.People;
 
 /// <summary>One person of the school, or somebody new.</summary>
-public sealed class PersonModel(KeepPeople keep, Invitations invitations, Visit visit) : PageModel
+public sealed class PersonModel(KeepPeople keep, Invitations invitations, Visit visit, Absences absences) : PageModel
 {
     /// <summary>The person; null for somebody new.</summary>
     public long? Id { get; private set; }
@@ -29,6 +29,9 @@ public sealed class PersonModel(KeepPeople keep, Invitations invitations, Visit 
 
     /// <summary>The addresses of a family's children, as typed.</summary>
     public string Children { get; private set; } = "";
+
+    /// <summary>When they are to be away, as typed.</summary>
+    public AbsenceInput Away { get; private set; } = new(null, null, null);
 
     public IActionResult OnGet(long? id) => Show(id, null);
 
@@ -88,6 +91,16 @@ public sealed class PersonModel(KeepPeople keep, Invitations invitations, Visit 
         TempData[Answers.Said] = "All that was kept of them is erased.";
         return Redirect("/people");
     }
+
+    public IActionResult OnPostAway(long id, [FromForm] AbsenceInput input)
+    {
+        Away = input;
+        return Answer(id, absences.Add(visit.Viewer, new PersonId(id), input),
+            absence => $"Away {Wording.Days(absence.First, absence.Last)}: coordinators see it on Today.");
+    }
+
+    public IActionResult OnPostNotAway(long id, long absence) => Answer(id, absences.Remove(visit.Viewer, new PersonId(id), absence),
+        removed => $"Not away {Wording.Days(removed.First, removed.Last)}.");
 
     public IActionResult OnPostChildren(long id, string? children)
     {
