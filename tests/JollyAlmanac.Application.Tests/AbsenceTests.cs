@@ -37,7 +37,8 @@ public sealed class AbsenceTests : IDisposable
         if (first is > 7 and < 14) TestSchool.Done(Add(10, 12));
         var outcome = Add(first, last);
         if (field is null)
-            Assert.Equal((Today.PlusDays(first), Today.PlusDays(last ?? first)), (TestSchool.Done(outcome).First, TestSchool.Done(outcome).Last));
+            Assert.Equal((Today.PlusDays(first), Today.PlusDays(last ?? first)),
+                (TestSchool.Done(outcome).First, TestSchool.Done(outcome).Last));
         else Assert.Equal(field, TestSchool.Refused(outcome)[0].Field);
     }
 

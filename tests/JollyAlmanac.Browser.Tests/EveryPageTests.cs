@@ -3,7 +3,7 @@ using JollyAlmanac.Web.Tests;
 namespace JollyAlmanac.Browser.Tests;
 
 /// <summary>What must hold of every page: WCAG 2.2 AA as far as axe-core sees, nothing cut off, a quiet console.</summary>
-public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
+public abstract class EveryPageTests(Browser browser)
 {
     private static readonly string[] Open = ["/sign-in", "/new-password", $"/c/{DemoServer.OpenClass}", "/c/nothing"];
 
@@ -35,12 +35,7 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
         $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
     ];
 
-    [Theory]
-    [InlineData(1280, 800, false)]
-    [InlineData(1280, 800, true)] // the same pages in other colours
-    [InlineData(390, 844, false)]
-    [InlineData(640, 400, false)] // 1280 × 800 at 200 % zoom: does it fit, and are targets large enough?
-    public void Every_page_is_accessible_and_fits(int width, int height, bool isDark)
+    private protected void EveryPageIsAccessibleAndFits(int width, int height, bool isDark)
     {
         string[]? only = isDark ? ["color-contrast", "link-in-text-block"] : width == 640 ? ["target-size"] : null;
         browser.Size(width, height);
@@ -98,4 +93,22 @@ public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
             if (path != "/c/nothing") wrong.AddRange(browser.Complaints().Select(complaint => $"{path}: {complaint}"));
         }
     }
+}
+
+/// <summary>Every page on a wide screen.</summary>
+public sealed class WidePageTests(Browser browser) : EveryPageTests(browser), IClassFixture<Browser>
+{
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)] // the same pages in other colours
+    public void Every_page_is_accessible_and_fits(bool isDark) => EveryPageIsAccessibleAndFits(1280, 800, isDark);
+}
+
+/// <summary>Every page on a narrow screen: beside the wide one, as each takes a while.</summary>
+public sealed class NarrowPageTests(Browser browser) : EveryPageTests(browser), IClassFixture<Browser>
+{
+    [Theory]
+    [InlineData(390, 844)]
+    [InlineData(640, 400)] // 1280 × 800 at 200 % zoom: does it fit, and are targets large enough?
+    public void Every_page_is_accessible_and_fits(int width, int height) => EveryPageIsAccessibleAndFits(width, height, isDark: false);
 }
