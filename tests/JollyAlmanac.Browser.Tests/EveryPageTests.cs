@@ -3,8 +3,17 @@ using JollyAlmanac.Web.Tests;
 namespace JollyAlmanac.Browser.Tests;
 
 /// <summary>What must hold of every page: WCAG 2.2 AA as far as axe-core sees, nothing cut off, a quiet console.</summary>
-public abstract class EveryPageTests(Browser browser)
+public sealed class EveryPageTests(Browser browser) : IClassFixture<Browser>
 {
+    // A page is opened once, then looked at in each: the colours and the width are style alone, and no script asks for them.
+    private static readonly (int Width, int Height, bool IsDark, string[]? Rules)[] Windows =
+    [
+        (1280, 800, false, null),
+        (1280, 800, true, ["color-contrast", "link-in-text-block"]), // what can differ in other colours
+        (640, 400, false, ["target-size"]), // 1280 × 800 at 200 % zoom
+        (390, 844, false, null),
+    ];
+
     private static readonly string[] Open = ["/sign-in", "/new-password", $"/c/{DemoServer.OpenClass}", "/c/nothing"];
 
     private static readonly string[] Kept =
@@ -17,6 +26,12 @@ public abstract class EveryPageTests(Browser browser)
         $"/calendars/{DemoServer.Class}/history", "/join-links", "/join-links/tidepool-7k/edit",
         "/join-links/tidepool-7k/card?part=Title&part=Passcode", "/join-links/new", "/calendars/french-8",
         $"/calendars/{DemoServer.Class}/sharing?who=teodor.quill@students.skerry.example", "/people",
+        $"/calendars/{DemoServer.Class}/class-list", $"/c/{DemoServer.Class}", "/people?find=zzz", "/people/2", "/people/new",
+        "/people/habits", $"/calendars/{DemoServer.Class}/materials?place=all#attach", $"/c/{DemoServer.Class}/archive",
+        $"/c/{DemoServer.Class}/archive?q=limpets", "/find", "/find?q=barnacle",
+        "/people/bring-in", "/people/groups", "/people/groups/2", "/account", $"/calendars/{DemoServer.Class}/notices",
+        $"/calendars/{DemoServer.Class}/import", "/mail", "/history", "/publishing", $"/ask/{DemoServer.Class}",
+        $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
     ];
 
     private static readonly string[] Readers = [DemoServer.Student, "teodor.quill@families.skerry.example"];
@@ -24,22 +39,9 @@ public abstract class EveryPageTests(Browser browser)
     // A material, and one that is looked at.
     private static readonly string[] MaterialLinks = [".kept-materials .acts a", ".kept-materials .what a[href$=look]"];
 
-    // Made of the same parts as others: looked at once wide and once narrow.
-    private static readonly string[] Alike =
-    [
-        $"/calendars/{DemoServer.Class}/class-list", $"/c/{DemoServer.Class}", "/people?find=zzz", "/people/2", "/people/new",
-        "/people/habits", $"/calendars/{DemoServer.Class}/materials?place=all#attach", $"/c/{DemoServer.Class}/archive",
-        $"/c/{DemoServer.Class}/archive?q=limpets", "/find", "/find?q=barnacle",
-        "/people/bring-in", "/people/groups",
-        "/people/groups/2", "/account", $"/calendars/{DemoServer.Class}/notices", $"/calendars/{DemoServer.Class}/import", "/mail", "/history", "/publishing", $"/ask/{DemoServer.Class}",
-        $"/calendars/{DemoServer.Class}/series/new?line=Lab days 2 and 5 p4, 12 sessions, numbered, if dry",
-    ];
-
-    private protected void EveryPageIsAccessibleAndFits(int width, int height, bool isDark)
+    [Fact]
+    public void Every_page_is_accessible_and_fits()
     {
-        string[]? only = isDark ? ["color-contrast", "link-in-text-block"] : width == 640 ? ["target-size"] : null;
-        browser.Size(width, height);
-        browser.Dark(isDark);
         browser.Zone("America/Halifax");
         var wrong = new List<string>();
         browser.SignIn(DemoServer.Coordinator);
@@ -48,20 +50,15 @@ public abstract class EveryPageTests(Browser browser)
         var session = $"/calendars/{DemoServer.Class}/sessions/{series[(series.LastIndexOf('/') + 1)..]}.";
         browser.Go($"/calendars/{DemoServer.Class}/materials");
         string[] material = [.. MaterialLinks.Select(selector => new Uri(browser.Find(selector).GetDomProperty("href")!).AbsolutePath)];
-        foreach (var path in Kept.Concat(material).Concat(width is 1280 or 390 && !isDark ? Alike : []).Append(series).Append($"{session}2026-10-16T09:50")
+        foreach (var path in Kept.Concat(material).Append(series).Append($"{session}2026-10-16T09:50")
             .Append($"{session}2026-10-16T09:50?Do=move&Day=2026-10-12")) Look(path);
-        browser.Go("/today");
-        browser.Click("details.who summary");
-        browser.ClickText("button", "Sign out");
-        browser.Until(() => browser.Path == "/sign-in");
+        SignOut();
         // A student's own page, and a family's by child.
         foreach (var email in Readers)
         {
             browser.SignIn(email);
             Look("/today");
-            browser.Click("details.who summary");
-            browser.ClickText("button", "Sign out");
-            browser.Until(() => browser.Path == "/sign-in");
+            SignOut();
         }
 
         foreach (var path in Open.Append("/in/tidepool-7k?look=1").Append("/in/marchbanks?look=1").Append(Room())
@@ -75,13 +72,30 @@ public abstract class EveryPageTests(Browser browser)
             return browser.Path;
         }
 
+        void SignOut()
+        {
+            browser.Go("/today");
+            browser.Click("details.who summary");
+            browser.ClickText("button", "Sign out");
+            browser.Until(() => browser.Path == "/sign-in");
+        }
+
         void Look(string path)
         {
             browser.Complaints();
             browser.Go(path);
-            wrong.AddRange(browser.AxeFindings(only).Select(finding => $"{path}: {finding}"));
-            if (browser.Run("return document.documentElement.scrollWidth - document.documentElement.clientWidth") is long over and > 0)
-                wrong.Add($"{path}: {over} px wider than the screen");
+            foreach (var (width, height, isDark, rules) in Windows)
+            {
+                browser.Size(width, height);
+                browser.Dark(isDark);
+                var where = $"{path} at {width}{(isDark ? ", dark" : "")}";
+                wrong.AddRange(browser.AxeFindings(rules).Select(finding => $"{where}: {finding}"));
+                if (browser.Run("return document.documentElement.scrollWidth - document.documentElement.clientWidth") is long over and > 0)
+                    wrong.Add($"{where}: {over} px wider than the screen");
+            }
+
+            browser.Size(1280, 800);
+            browser.Dark(false);
             // What names another part of the page by its id means one part, and one that is there (HTML §3.2.6, ARIA 1.2 §8.6).
             if (browser.Run("""
                 const ids = [...document.querySelectorAll("[id]")].map(one => one.id);
@@ -93,22 +107,4 @@ public abstract class EveryPageTests(Browser browser)
             if (path != "/c/nothing") wrong.AddRange(browser.Complaints().Select(complaint => $"{path}: {complaint}"));
         }
     }
-}
-
-/// <summary>Every page on a wide screen.</summary>
-public sealed class WidePageTests(Browser browser) : EveryPageTests(browser), IClassFixture<Browser>
-{
-    [Theory]
-    [InlineData(false)]
-    [InlineData(true)] // the same pages in other colours
-    public void Every_page_is_accessible_and_fits(bool isDark) => EveryPageIsAccessibleAndFits(1280, 800, isDark);
-}
-
-/// <summary>Every page on a narrow screen: beside the wide one, as each takes a while.</summary>
-public sealed class NarrowPageTests(Browser browser) : EveryPageTests(browser), IClassFixture<Browser>
-{
-    [Theory]
-    [InlineData(390, 844)]
-    [InlineData(640, 400)] // 1280 × 800 at 200 % zoom: does it fit, and are targets large enough?
-    public void Every_page_is_accessible_and_fits(int width, int height) => EveryPageIsAccessibleAndFits(width, height, isDark: false);
 }
