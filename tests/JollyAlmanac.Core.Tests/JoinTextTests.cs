@@ -68,7 +68,7 @@ public sealed class JoinTextTests
     {
         var texts = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "invitations.txt")).ReplaceLineEndings("\n").TrimEnd()
             .Split("\n---\n");
-        Assert.True(texts.Length > 100);
+        Assert.True(texts.Length > 200);
         Assert.All(texts, text =>
         {
             var parts = text.Split("\n=> ");

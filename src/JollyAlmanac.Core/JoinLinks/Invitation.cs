@@ -33,13 +33,17 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
             && !(at > 0 && Telephones().IsMatch(lines[at - 1]) && line.Contains("access code", StringComparison.OrdinalIgnoreCase)))
             .ToArray();
         var meetingId = Labelled(roomLines, MeetingIdLabel());
-        var passcode = PasscodeOf(Labelled(lines, PasscodeLabel()));
+        // Nor does what stands beside another address open this room.
+        string[] secretLines = [.. lines.Where(line => !OtherSecret().IsMatch(line)
+            && (target is null || !WebAddresses().IsMatch(line)
+                || line.Contains(target.Address.OriginalString, StringComparison.Ordinal)))];
+        var passcode = PasscodeOf(Labelled(secretLines, PasscodeLabel()));
         if (passcode.Length == 0) passcode = PasscodeOf(PinIn(lines));
         // Less certain words only where the certain ones gave nothing.
         var id = IdOnly(meetingId);
         if (passcode.Length == 0)
             passcode = PasscodeOf(
-                Labelled([.. lines.Where(line => !OtherCode().IsMatch(line) && !Telephones().IsMatch(line) && !line.EndsWith('#')
+                Labelled([.. secretLines.Where(line => !OtherCode().IsMatch(line) && !Telephones().IsMatch(line) && !line.EndsWith('#')
                 && (id.Length == 0 || !line.Contains(id, StringComparison.Ordinal)))], WeakPasscodeLabel()));
         if (id.Length == 0) id = IdOnly(Labelled(roomLines, WeakIdLabel()));
         var dialIn = DialIns(lines);
@@ -54,8 +58,20 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
             found.Add(dialIn.Length == 1 ? "a telephone number" : $"{dialIn.Length} telephone numbers");
         var others = target is null ? [] : OtherRooms(lines, target);
         return new Invitation(topic, target, found.ToImmutable(), target is null ? []
-            : [.. others.Concat(lines.Where(line => IsUnclear(line, target))).Distinct().Take(MostUnclear)]);
+            : [.. others.Concat(lines.Where(line => IsUnclear(line, target))).Concat(Continuations(lines, target))
+                .Concat(passcode.Length == 0 ? lines.Where(IsUnknownLabel) : []).Distinct().Take(MostUnclear)]);
     }
+
+    // An address that was broken off at a line's end, as mail programs do: whether the next line belongs to it is told, and not decided.
+    private static IEnumerable<string> Continuations(string[] lines, JoinTarget target) => lines
+        .Where((line, at) => at > 0 && line.Length > 0 && !line.Any(letter => char.IsWhiteSpace(letter) || letter is ':')
+            && lines[at - 1].EndsWith(target.Address.OriginalString, StringComparison.Ordinal)
+            && target.Address.OriginalString[^1] is '-' or '/' or '=' or '&' or '?' or '%' or '_');
+
+    // "Salasana: ahven7": perhaps a passcode in a language that is not known here.
+    private static bool IsUnknownLabel(string line) =>
+        UnknownLabel().Match(line) is { Success: true } match && !Telephones().IsMatch(line) && !WebAddresses().IsMatch(line)
+        && !KnownLabel().IsMatch(match.Groups[1].Value);
 
     private static bool IsForTelephone(string line) =>
         !WebAddresses().IsMatch(line) && ((line.EndsWith('#') && line.StartsWith("conference", StringComparison.OrdinalIgnoreCase))
@@ -64,14 +80,16 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
 
     private static bool IsUnclear(string line, JoinTarget target)
     {
-        if (SecretWord().Match(line) is not { Success: true } word) return false;
+        var words = WebAddresses().Replace(line, "");
+        if (SecretWord().Match(words) is not { Success: true } word
+            || NoSecret().IsMatch(words[..word.Index])) return false;
         if (target.MeetingId.Length > 0 && Digits(line).Contains(Digits(target.MeetingId), StringComparison.Ordinal) && line.EndsWith('#'))
             return false;
         if ((target.Passcode.Length > 0 && line.Contains(target.Passcode, StringComparison.Ordinal))
             || (target.MeetingId.Length > 0 && line.Contains(target.MeetingId, StringComparison.Ordinal))) return false;
-        var rest = WebAddresses().Replace(line, "")[Math.Min(word.Index + word.Length, WebAddresses().Replace(line, "").Length)..]
-            .Trim(' ', ':', '=', '-', '(', ')', '.');
-        return rest.Length > 0 && !NoValue().IsMatch(rest);
+        var rest = words[(word.Index + word.Length)..].Trim(' ', ':', '=', '-', '(', ')', '.', '<', '>');
+        // "Enter “eel” as the password".
+        return (rest.Length > 0 && !NoValue().IsMatch(rest)) || words[..word.Index].IndexOfAny(['"', '“']) >= 0;
     }
 
     /// <summary>The best web address: beside a word like "join" before any other, and never one that only lists numbers or helps.</summary>
@@ -81,12 +99,17 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         var bestWeight = int.MinValue;
         for (var at = 0; at < lines.Length; at++)
         {
-            foreach (Match match in WebAddresses().Matches(lines[at]))
+            var matches = WebAddresses().Matches(lines[at]);
+            for (var which = 0; which < matches.Count; which++)
             {
+                var match = matches[which];
                 if (JoinTarget.Read(match.Value.TrimEnd('.', ',', ';', ':', ')', '>', ']', '"', '\'')).Target is not { } target) continue;
-                var beside = lines[at].Replace(match.Value, "", StringComparison.Ordinal) + " " + (at > 0 ? lines[at - 1] : "");
-                var weight = (JoinWords().IsMatch(beside) ? 2 : 0)
-                    + (target.PasscodeInside is null ? 0 : 1) - (OtherWords().IsMatch(lines[at]) ? 4 : 0);
+                // Of several in a line, each has the words of its own sentence.
+                var before = lines[at][(which > 0 ? matches[which - 1].Index + matches[which - 1].Length : 0)..match.Index].Split(". ")[^1];
+                var next = which + 1 < matches.Count ? matches[which + 1].Index : lines[at].Length;
+                var after = lines[at][(match.Index + match.Length)..next].Split(". ")[0];
+                var weight = (JoinWords().IsMatch($"{before} {after} {(at > 0 ? lines[at - 1] : "")}") ? 2 : 0)
+                    + (target.PasscodeInside is null ? 0 : 1) - (OtherWords().IsMatch($"{before}{match.Value}{after}") ? 4 : 0);
                 if (weight <= bestWeight) continue;
                 (best, bestWeight) = (target, weight);
             }
@@ -99,7 +122,8 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
     private static List<string> OtherRooms(string[] lines, JoinTarget target) =>
         [.. lines.Where(line => !OtherWords().IsMatch(line) && WebAddresses().Matches(line).Any(match =>
             JoinTarget.Read(match.Value.TrimEnd('.', ',', ';', ':', ')', '>', ']', '"', '\'')).Target is { } other
-                && other.Address.IdnHost == target.Address.IdnHost && other.Address.AbsolutePath != target.Address.AbsolutePath))];
+                && (other.Address.IdnHost == target.Address.IdnHost || JoinWords().IsMatch(line))
+                && other.Address.AbsolutePath != target.Address.AbsolutePath))];
 
     // A row of a table, "| Password | tide-9 |", becomes "Password: tide-9"; marks of quoting and of bold print go.
     private static string Plain(string line)
@@ -135,7 +159,11 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
             || (text[at] == '(' && (at == 0 || text[at - 1] == ' '))
             || (text[at] == ')' && !text[..at].Contains('(', StringComparison.Ordinal)), -1);
         var value = (end >= 0 ? text[..end] : text).Split("  ")[0].Split(". ")[0];
+        // "… is case-sensitive: DaCe7".
+        if (value.IndexOf(": ", StringComparison.Ordinal) is > 0 and var colon && !value[..colon].Any(char.IsAsciiDigit))
+            value = value[(colon + 2)..];
         if (NextLabel().Match(value) is { Success: true, Index: > 0 } next) value = value[..next.Index];
+        value = ToEnter().Replace(value, "");
         value = value.Trim().TrimEnd('.').Trim('-', '–', '|', '`', '"', '“', '”', '»', '«', '[', ']').TrimEnd('.').Trim();
         var words = value.Split(' ', StringSplitOptions.RemoveEmptyEntries);
         return words.Length == 0 || (words.Length > 2 && !value.All(letter => char.IsAsciiDigit(letter) || letter is ' '))
@@ -196,30 +224,31 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
 
     // Words beside which a code stands; what is told as unclear may be too much, never too little.
     [GeneratedRegex(
-        @"\b(code|pass|pass ?code|password|pwd?|pin|key|id|identifiant|\w*code|kennwort|passwort|mot de passe|contraseña|clave|código|senha|palavra-passe|schlüssel|clé)\b|(?=\d[\d ]*#)", RegexOptions.IgnoreCase)]
+        @"\b(code|pass|pass ?code|password|pwd?|pin|key|id|identifiant|\w*code|kennwort|passwort|mot de passe|contraseña|clave|código|senha|palavra-passe|schlüssel|clé|passord|lösenord|adgangskode|salasana|wachtwoord|parola|hasło|heslo)\b|(?=\d[\d ]*#)", RegexOptions.IgnoreCase)]
     private static partial Regex SecretWord();
 
     [GeneratedRegex(@"https?://[^\s<>""]+", RegexOptions.IgnoreCase)]
     private static partial Regex WebAddresses();
 
-    // Labels in English, German, French, Spanish and Portuguese, as such texts commonly have them; from memory, no source.
+    // Labels in English, German, French, Spanish and Portuguese, and passwords in some more languages, as such texts commonly have
+    // them; from memory, no source.
     [GeneratedRegex(
         @"\b(join|enter|click|link|room|meeting (address|url)|url|web|beitreten|teilnehmen|raum|rejoindre|participer|lien|unirse|unirte|entrar|enlace|sala|ingressar|participar)\b", RegexOptions.IgnoreCase)]
     private static partial Regex JoinWords();
 
     [GeneratedRegex(
-        @"\b(local numbers?|find (your|a) |dial-?in numbers|help|support|privacy|unsubscribe|options|learn more|more (phone )?numbers|register|registration|sign up|test|host link|moderator link|do not share|for hosts?|hilfe|datenschutz|aide|ayuda|ajuda)\b|/(dial|numbers|phones?|tel|help|legal|privacy|register)\b", RegexOptions.IgnoreCase)]
+        @"\b(local numbers?|find (your|a) |dial-?in numbers|help|support|privacy|download|recordings?|slides|survey|panell?ists?|presenters?|instructors?|old|no longer|unsubscribe|options|learn more|more (phone )?numbers|register|registration|sign up|test|host link|moderator link|do not share|for hosts?|hilfe|datenschutz|aide|ayuda|ajuda)\b|/(dial|numbers|phones?|tel|help|legal|privacy|register)\b", RegexOptions.IgnoreCase)]
     private static partial Regex OtherWords();
 
     [GeneratedRegex(@"^\s*(topic|subject|title|what|thema|betreff|sujet|objet|asunto|tema|assunto|tópico)\s*:\s*", RegexOptions.IgnoreCase)]
     private static partial Regex TopicLabel();
 
     [GeneratedRegex(
-        @"\b(meeting|conference|room|event|webinar|besprechungs|konferenz|raum|sitzungs)[\s-]*(id\b|number\b|no\b\.?|code\b|nummer\b|kennung\b|kennnummer\b)(\s*\([^)]*\))?( is)?\s*[:#]?\s*|\braum-?(nummer|nr\.?)\s*:?\s*|\b(id|identifiant|num[ée]ro|número|código|n[°º])\s+(de\s+la|de\s+l[’']|de|da|do)?\s*(réunion|conférence|reunión|reunião|sesión|session|sessão|sala|salle)\s*:?\s*|^\s*(id|number|kennung|access code|identifiant)\s*[:#=]\s*", RegexOptions.IgnoreCase)]
+        @"\b(meeting|conference|room|event|webinar|besprechungs|konferenz|raum|sitzungs)[\s-]*(id\b|number\b|no\b\.?|code\b|nummer\b|kennung\b|kennnummer\b)(\s*\([^)]*\))?( is)?\s*[:#]?\s*|\braum-?(nummer|nr\.?)\s*:?\s*|\b(id|identifiant|num[ée]ro|número|code|código|n[°º])\s+(de\s+la|de\s+l[’']|de|da|do)?\s*(réunion|conférence|reunión|reunião|sesión|session|sessão|sala|salle)\s*:?\s*|^\s*(id|number|kennung|access code|identifiant)\s*[:#=]\s*", RegexOptions.IgnoreCase)]
     private static partial Regex MeetingIdLabel();
 
     [GeneratedRegex(
-        @"\b(pass ?code|password|pwd?|security code|kenncode|kennwort|passwort|zugangscode|mot de passe|code secret|code d[’']accès|contraseña|código de acceso|clave|senha de acesso|senha|código de acesso|palavra-passe|(?<=^\s*|,\s*)(pass|code)(?=\s*[:=])|(?<=\benter the )code)\b(\s*\([^)]*\))?(\s+(is|will be|ist|lautet|est|es|é))?(\s*[:=#]\s*|\s+(?=\S+$)|\s+(?=\d+\b)|\s*$|(?<=\b(is|will be|ist|lautet|est|es|é))\s+)", RegexOptions.IgnoreCase)]
+        @"\b(pass ?code|password|pwd?|security code|kenncode|kennwort|passwort|zugangscode|mot de passe|code secret|code d[’']accès|contraseña|código de acceso|clave|senha de acesso|senha|código de acesso|palavra-passe|passord|lösenord|adgangskode|salasana|wachtwoord|toegangscode|codice di accesso|hasło|heslo|(?<=^\s*|,\s*)(pass|code)(?=\s*[:=])|(?<=\benter the )code)\b(\s*\([^)]*\))?(\s+(is|will be|ist|lautet|est|es|é))?(\s*[:=#]\s*|\s+(?=\S+$)|\s+(?=\d+\b)|\s*$|(?<=\b(is|will be|ist|lautet|est|es|é))\s+)", RegexOptions.IgnoreCase)]
     private static partial Regex PasscodeLabel();
 
     [GeneratedRegex(
@@ -233,6 +262,26 @@ public sealed partial record Invitation(string Topic, JoinTarget? Target, Immuta
         @"\b(host|moderator|participant code|meeting code|event code|conference code|phone|telephone|telefon|postal|dress|qr|zip)\b",
         RegexOptions.IgnoreCase)]
     private static partial Regex OtherCode();
+
+    [GeneratedRegex(@"\s+to (enter|join|get in|connect|log in|sign in)\b.*$", RegexOptions.IgnoreCase)]
+    private static partial Regex ToEnter();
+
+    // "There is no password", "Don’t share the password".
+    [GeneratedRegex(@"\b(no|share (the|this)|kein|aucun|sin|sem)\s+$", RegexOptions.IgnoreCase)]
+    private static partial Regex NoSecret();
+
+    // What opens something else than the room, or opens it as its host.
+    [GeneratedRegex(
+        @"\bfor the (recording|file|form|wi-?fi|website|portal|registration|host|moderator)\b|\b(host|moderator|presenter|recording|wi-?fi|file|old|portal) (pass|code|pwd)",
+        RegexOptions.IgnoreCase)]
+    private static partial Regex OtherSecret();
+
+    [GeneratedRegex(@"^(\p{L}[\p{L} ]{1,30}?)\s*[:=]\s*(?=\S*\d)\S{3,40}$")]
+    private static partial Regex UnknownLabel();
+
+    [GeneratedRegex(
+        @"\b(id|identifiant|number|no|nummer|when|date|day|time|start|ends?|room|where|location|period|grade|class|week|topic|subject|title|what|datum|zeit|raum|heure|salle|fecha|hora|data|sala)\b", RegexOptions.IgnoreCase)]
+    private static partial Regex KnownLabel();
 
     [GeneratedRegex(@"\bpin\b\s*(is|ist)?\s*[:=#]?\s+", RegexOptions.IgnoreCase)]
     private static partial Regex PinLabel();
