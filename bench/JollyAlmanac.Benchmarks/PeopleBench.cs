@@ -82,7 +82,7 @@ internal static partial class PeopleBench
         {
             var before = GC.GetTotalMemory(forceFullCollection: true);
             var (start, growth) = (Stopwatch.GetTimestamp(), 0L);
-            var done = AlmanacActs.BringInFromShell(data, SystemClock.Instance, files, new BringInChoices(), isDry: false);
+            var done = ServiceRegistration.BringInFromShell(data, SystemClock.Instance, files, new RosterImportChoices(), isDry: false);
             growth = GC.GetTotalMemory(forceFullCollection: false) - before;
             Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
                 $"  {$"roster of 5,000 people, {turn} ({done.New} new, {done.Same} same)",-72} {Stopwatch.GetElapsedTime(start).TotalSeconds,8:0.00} s  of 5, memory {growth / 1_000_000.0:0} MB of 150"));

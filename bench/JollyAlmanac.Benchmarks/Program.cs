@@ -125,8 +125,8 @@ async Task<(string Slug, string Token)> Fill(string title, int count)
             Days = [(turn % 5 + 1).ToString(CultureInfo.InvariantCulture), ((turn + 2) % 5 + 1).ToString(CultureInfo.InvariantCulture)],
             EveryWeeks = "1", Period = "", Start = $"{8 + turn % 7:00}:00", End = $"{8 + turn % 7:00}:50", From = "2026-09-08",
             Extent = "term", Term = "1", Link = "new", LinkTarget = $"https://rooms.skerry.example/{turn}" }, MaterialInput.None));
-    var token = Done(services.GetRequiredService<Outlets>()
-        .Make(viewer, slug, OutletKind.Feed, new OutletInput("All", AccessLevel.Full, true, true, true))).Token;
+    var token = Done(services.GetRequiredService<Publications>()
+        .Make(viewer, slug, PublicationKind.Feed, new PublicationInput("All", AccessLevel.Full, true, true, true))).Token;
     return (slug, token);
 }
 

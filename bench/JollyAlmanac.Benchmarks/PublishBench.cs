@@ -69,12 +69,12 @@ internal static class PublishBench
         var import = services.GetRequiredService<ImportFile>();
         var id = Done(import.Begin(coordinator, slug, null, "w.ics", Encoding.UTF8.GetBytes(text.Append("END:VCALENDAR\r\n").ToString())));
         Done(import.Keep(coordinator, slug, id, new ImportChoices()));
-        var outlets = services.GetRequiredService<Outlets>();
-        var input = new OutletInput("All", AccessLevel.Full, true, true, true, "https://www.skerry.example");
-        var (feed, embed) = (Done(outlets.Make(coordinator, slug, OutletKind.Feed, input)),
-            Done(outlets.Make(coordinator, slug, OutletKind.Embed, input)));
+        var publications = services.GetRequiredService<Publications>();
+        var input = new PublicationInput("All", AccessLevel.Full, true, true, true, "https://www.skerry.example");
+        var (feed, embed) = (Done(publications.Make(coordinator, slug, PublicationKind.Feed, input)),
+            Done(publications.Make(coordinator, slug, PublicationKind.Embed, input)));
         var (readFeed, readEmbed, notices) = (services.GetRequiredService<ReadFeed>(), services.GetRequiredService<ReadEmbed>(),
-            services.GetRequiredService<KeepNotices>());
+            services.GetRequiredService<EditNotices>());
         var root = new Uri("https://almanac.example/");
         var (anew, panels) = (new List<double>(), new List<double>());
         var bytes = 0;

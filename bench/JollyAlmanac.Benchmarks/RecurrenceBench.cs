@@ -73,7 +73,7 @@ internal static class RecurrenceBench
                 : new Extent.WithTerm(new TermId(2))),
             null, new PersonId(1), 1, default, default)
         {
-            Changes = [new Change(from.PlusDays(6 + at % 5) + new LocalTime(8 + at % 7, 0), Standing.Cancelled),
+            Changes = [new Change(from.PlusDays(6 + at % 5) + new LocalTime(8 + at % 7, 0), SessionStatus.Cancelled),
                 new Change(from.PlusDays(20) + new LocalTime(9, 0), Note: "Boots")],
         })];
         Say("planning a school year of 300 series", Best(60, () => series.Sum(one => Planner.PlanOf(one, time).HeldCount)));

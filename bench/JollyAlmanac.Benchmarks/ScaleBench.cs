@@ -263,8 +263,8 @@ internal static partial class ScaleBench
                 stores.History.Add(now, teacher, calendar.Id, HistorySubject.Series, first.Id.Value, "AddSeries", $"added Class {at}",
                     null, null);
                 if (at != 1) continue;
-                Outlet Opened(OutletKind kind, CalendarId of) =>
-                    stores.Outlets.Add(new Outlet(default, kind, of, "All", AccessLevel.Full, ShowChoices.Anyone, kind == OutletKind.Embed
+                Publication Opened(PublicationKind kind, CalendarId of) =>
+                    stores.Publications.Add(new Publication(default, kind, of, "All", AccessLevel.Full, ShowChoices.Anyone, kind == PublicationKind.Embed
                     ? [new SiteOrigin("https://www.skerry.example")] : [], 1, 1, teacher, null), one =>
                     Secrets.HashOf(secrets.TokenOf(one)), now);
                 // A calendar of fifty series for the feed, apart from those whose pages are measured.
@@ -272,8 +272,8 @@ internal static partial class ScaleBench
                 for (var turn = 1; turn <= 50; turn++)
                     stores.Series.Add(first with { Id = default, Calendar = wide.Id, Uid = $"{Guid.NewGuid():N}@skerry.example",
                         Title = $"Series {turn}", JoinLink = null });
-                found = (calendar.Slug, secrets.TokenOf(Opened(OutletKind.Feed, wide.Id)),
-                    secrets.TokenOf(Opened(OutletKind.Embed, calendar.Id)), link.Code, first.Id);
+                found = (calendar.Slug, secrets.TokenOf(Opened(PublicationKind.Feed, wide.Id)),
+                    secrets.TokenOf(Opened(PublicationKind.Embed, calendar.Id)), link.Code, first.Id);
             }
 
             return found;

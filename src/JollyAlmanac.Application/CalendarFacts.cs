@@ -49,7 +49,7 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
     /// <summary>
     /// When next a material is given, or given no more: until then a place that showed them shows the same. The end of time for never.
     /// </summary>
-    public Instant NextGiving(SchoolTime school, Instant now)
+    public Instant NextRelease(SchoolTime school, Instant now)
     {
         var next = Instant.MaxValue;
         foreach (var material in materials.All)
@@ -85,7 +85,7 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
 
     /// <summary>What stands on a calendar now.</summary>
     public static CalendarFacts Read(Stores stores, CalendarId calendar) => stores.Keep(
-        calendar, stores.Calendars.StandingOf(calendar),
+        calendar, stores.Calendars.StateVersionOf(calendar),
         (CalendarFacts? before) => new CalendarFacts(stores.Series.Of(calendar, before?.Known ?? []), stores.JoinLinks.WaysOn(calendar),
             new MaterialsOf(stores.Materials.Of(calendar)), stores.Notices.Of(calendar), before),
         facts => facts.Series.Count * SessionsOfSeries + facts.Materials.Count + facts.Notices.Count);
@@ -143,8 +143,8 @@ internal sealed class CalendarFacts(IReadOnlyList<ReadSeries> read, IReadOnlyDic
         // What is on a series that cannot be read is nobody's to see.
         if (of is null && material.Series is not null) return null;
         if (of is not null) level = Redaction.LevelOn(of, level, reader);
-        return AccessRules.May(Deed.SeeDetails, level)
-            ? Redaction.Show(material, material.IsGiven(SessionOf(school, material), now, school.Zone), of, level, choices, reader) : null;
+        return AccessRules.May(Permission.SeeDetails, level)
+            ? Redaction.Show(material, material.IsReleased(SessionOf(school, material), now, school.Zone), of, level, choices, reader) : null;
     }
 
     /// <summary>The redaction for a reader of that level.</summary>

@@ -13,15 +13,15 @@ using NodaTime;
 namespace JollyAlmanac.Application;
 
 /// <summary>An act that was let in: somebody at the school, within one reading or writing.</summary>
-/// <param name="Act">The act.</param>
+/// <param name="Operation">The act.</param>
 /// <param name="Stores">What is stored.</param>
 /// <param name="Viewer">Who.</param>
 /// <param name="School">The school.</param>
 /// <param name="Now">When.</param>
-internal record AtSchool(Act Act, Stores Stores, Viewer Viewer, School School, Instant Now)
+internal record AtSchool(Operation Operation, Stores Stores, Viewer Viewer, School School, Instant Now)
 {
     /// <summary>Who does it. Nobody but a signed-in person is let in to do anything; a visitor may only look.</summary>
-    public PersonId Person => Viewer.Person ?? throw new InvalidOperationException($"{Act.Name} was let in without a person.");
+    public PersonId Person => Viewer.Person ?? throw new InvalidOperationException($"{Operation.Name} was let in without a person.");
 
     /// <summary>The school's date.</summary>
     public LocalDate Today => Now.InZone(School.Time.Zone).Date;
@@ -38,30 +38,30 @@ internal record AtSchool(Act Act, Stores Stores, Viewer Viewer, School School, I
     /// <param name="named">Whom the summary names, so that they are found when they are erased.</param>
     /// <returns>The line's id.</returns>
     public long Note(HistorySubject subject, long id, string summary, string? before = null, string? after = null,
-        IEnumerable<PersonId>? named = null) => Stores.History.Add(Now, Person, Told, subject, id, Act.Name, summary, before, after, named);
+        IEnumerable<PersonId>? named = null) => Stores.History.Add(Now, Person, Told, subject, id, Operation.Name, summary, before, after, named);
 }
 
 /// <summary>An act that was let in to a calendar.</summary>
-/// <param name="Act">The act.</param>
+/// <param name="Operation">The act.</param>
 /// <param name="Stores">What is stored.</param>
 /// <param name="Viewer">Who.</param>
-/// <param name="Setting">The calendar as they stand to it.</param>
+/// <param name="Context">The calendar as they stand to it.</param>
 /// <param name="Now">When.</param>
-internal record AtCalendar(Act Act, Stores Stores, Viewer Viewer, Setting Setting, Instant Now)
-    : AtSchool(Act, Stores, Viewer, Setting.School, Now)
+internal record AtCalendar(Operation Operation, Stores Stores, Viewer Viewer, CalendarContext Context, Instant Now)
+    : AtSchool(Operation, Stores, Viewer, Context.School, Now)
 {
     /// <summary>The calendar.</summary>
-    public Calendar Calendar => Setting.Calendar;
+    public Calendar Calendar => Context.Calendar;
 
     /// <inheritdoc />
     protected override CalendarId? Told => Calendar.Id;
 
     /// <summary>Whose private entries are their own alone: the viewer, unless they may change everything.</summary>
-    public PersonId? HidesPrivateFrom => Setting.May(Deed.ChangeSeries) ? null
+    public PersonId? HidesPrivateFrom => Context.May(Permission.ChangeSeries) ? null
         : Viewer.Person is { } person && AccessRules.IsMaker(person, Calendar.Id, Viewer) ? person : default(PersonId);
 
     /// <summary>Whether the act may be done to that series of the calendar.</summary>
-    public bool May(Series series) => Setting.May(Act.Deed, own: AccessRules.IsMaker(series.MadeBy, series.Calendar, Viewer));
+    public bool May(Series series) => Context.May(Operation.Needs, own: AccessRules.IsMaker(series.MadeBy, series.Calendar, Viewer));
 
     /// <summary>Somebody else changed a thing of the calendar since.</summary>
     public Outcome<T> Stale<T>(HistorySubject subject, long id) => new Outcome<T>.Stale(Stores.History.Newest(subject, Calendar.Id, id));
@@ -94,13 +94,13 @@ internal sealed record AtSeries(AtCalendar At, Series Series) : AtCalendar(At)
 }
 
 /// <summary>An act that was let in to a join link.</summary>
-/// <param name="Act">The act.</param>
+/// <param name="Operation">The act.</param>
 /// <param name="Stores">What is stored.</param>
 /// <param name="Viewer">Who.</param>
 /// <param name="Door">The link with its door.</param>
 /// <param name="Now">When.</param>
-internal sealed record AtLink(Act Act, Stores Stores, Viewer Viewer, LinkDoor Door, Instant Now)
-    : AtSchool(Act, Stores, Viewer, Door.School, Now)
+internal sealed record AtLink(Operation Operation, Stores Stores, Viewer Viewer, LinkDoor Door, Instant Now)
+    : AtSchool(Operation, Stores, Viewer, Door.School, Now)
 {
     /// <summary>The link.</summary>
     public JoinLink Link => Door.Link;
@@ -134,7 +134,7 @@ internal sealed record AtLink(Act Act, Stores Stores, Viewer Viewer, LinkDoor Do
 /// <summary>An act that was let in to a feed or an embed.</summary>
 /// <param name="At">Its calendar.</param>
 /// <param name="Outlet">The feed or embed.</param>
-internal sealed record AtOutlet(AtCalendar At, Outlet Outlet) : AtCalendar(At);
+internal sealed record AtPublication(AtCalendar At, Publication Outlet) : AtCalendar(At);
 
 /// <summary>
 /// The one way in for acts: finds what an act is done to, asks whether the person may, looks whether it is still what they saw, and
@@ -150,104 +150,104 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     /// <summary>
     /// Looks at something of the school in order to do the act; what is read is no different from what the act itself reads.
     /// </summary>
-    internal Outcome<T> Read<T>(Act act, Viewer viewer, Func<AtSchool, Outcome<T>> look) =>
-        database.Read(stores => Enter(stores, act, viewer).Then(look));
+    internal Outcome<T> Read<T>(Operation operation, Viewer viewer, Func<AtSchool, Outcome<T>> look) =>
+        database.Read(stores => Enter(stores, operation, viewer).Then(look));
 
     /// <summary>Looks at a calendar in order to do the act.</summary>
-    internal Outcome<T> Read<T>(Act act, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> look) =>
-        database.Read(stores => Enter(stores, act, viewer, slug).Then(look));
+    internal Outcome<T> Read<T>(Operation operation, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> look) =>
+        database.Read(stores => Enter(stores, operation, viewer, slug).Then(look));
 
     /// <summary>Looks at a series in order to do the act.</summary>
-    internal Outcome<T> Read<T>(Act act, Viewer viewer, string slug, SeriesId id, Func<AtSeries, Outcome<T>> look) =>
-        database.Read(stores => Enter(stores, act, viewer, slug, id).Then(look));
+    internal Outcome<T> Read<T>(Operation operation, Viewer viewer, string slug, SeriesId id, Func<AtSeries, Outcome<T>> look) =>
+        database.Read(stores => Enter(stores, operation, viewer, slug, id).Then(look));
 
     /// <summary>Looks at a join link in order to do the act.</summary>
-    internal Outcome<T> Read<T>(Act act, Viewer viewer, JoinCode code, Func<AtLink, Outcome<T>> look) =>
-        database.Read(stores => Enter(stores, act, viewer, code).Then(look));
+    internal Outcome<T> Read<T>(Operation operation, Viewer viewer, JoinCode code, Func<AtLink, Outcome<T>> look) =>
+        database.Read(stores => Enter(stores, operation, viewer, code).Then(look));
 
     /// <summary>Does the act at the school.</summary>
-    internal Outcome<T> Write<T>(Act act, Viewer viewer, Func<AtSchool, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, act, viewer).Then(keep));
+    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, Func<AtSchool, Outcome<T>> keep) =>
+        Kept(viewer, stores => Enter(stores, operation, viewer).Then(keep));
 
     /// <summary>Does the act to a calendar.</summary>
-    internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, act, viewer, slug).Then(keep));
+    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> keep) =>
+        Kept(viewer, stores => Enter(stores, operation, viewer, slug).Then(keep));
 
     /// <summary>Does the act to a calendar that still has the version.</summary>
-    internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, int version, Func<AtCalendar, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, act, viewer, slug)
+    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, string slug, int version, Func<AtCalendar, Outcome<T>> keep) =>
+        Kept(viewer, stores => Enter(stores, operation, viewer, slug)
             .Then(at => at.Calendar.Version == version ? keep(at) : at.Stale<T>(HistorySubject.Calendar, at.Calendar.Id.Value)));
 
     /// <summary>Does the act to a series that still has the version.</summary>
-    internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, SeriesId id, int version, Func<AtSeries, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, act, viewer, slug, id)
+    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, string slug, SeriesId id, int version, Func<AtSeries, Outcome<T>> keep) =>
+        Kept(viewer, stores => Enter(stores, operation, viewer, slug, id)
             .Then(at => at.Series.Version == version ? keep(at) : at.Stale<T>(HistorySubject.Series, id.Value)));
 
     /// <summary>Does the act to a join link.</summary>
-    internal Outcome<T> Write<T>(Act act, Viewer viewer, JoinCode code, Func<AtLink, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, act, viewer, code).Then(keep));
+    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, JoinCode code, Func<AtLink, Outcome<T>> keep) =>
+        Kept(viewer, stores => Enter(stores, operation, viewer, code).Then(keep));
 
     /// <summary>Does the act to a join link that still has the version.</summary>
-    internal Outcome<T> Write<T>(Act act, Viewer viewer, JoinCode code, int version, Func<AtLink, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, act, viewer, code).Then(at => at.Link.Version == version ? keep(at) : at.Stale<T>()));
+    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, JoinCode code, int version, Func<AtLink, Outcome<T>> keep) =>
+        Kept(viewer, stores => Enter(stores, operation, viewer, code).Then(at => at.Link.Version == version ? keep(at) : at.Stale<T>()));
 
     /// <summary>Does the act to a feed or embed that still has the version.</summary>
-    internal Outcome<T> Write<T>(Act act, Viewer viewer, string slug, OutletId id, int version, Func<AtOutlet, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, act, viewer, slug).Then(at =>
-            stores.Outlets.Find(id) is not { } outlet || outlet.Calendar != at.Calendar.Id ? new Outcome<T>.NotFound()
-            : outlet.Version != version ? at.Stale<T>(HistorySubject.Outlet, id.Value)
-            : keep(new AtOutlet(at, outlet))));
+    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, string slug, PublicationId id, int version, Func<AtPublication, Outcome<T>> keep) =>
+        Kept(viewer, stores => Enter(stores, operation, viewer, slug).Then(at =>
+            stores.Publications.Find(id) is not { } publication || publication.Calendar != at.Calendar.Id ? new Outcome<T>.NotFound()
+            : publication.Version != version ? at.Stale<T>(HistorySubject.Outlet, id.Value)
+            : keep(new AtPublication(at, publication))));
 
     /// <summary>Lets an act in at the school, within a reading or writing that is under way.</summary>
-    internal Outcome<AtSchool> Enter(Stores stores, Act act, Viewer viewer)
+    internal Outcome<AtSchool> Enter(Stores stores, Operation operation, Viewer viewer)
     {
         if (stores.School.Find() is not { } school) return new Outcome<AtSchool>.NotFound();
-        return viewer.Person is not null && AccessRules.MayAtSchool(act.Deed, viewer.Role)
-            ? new Outcome<AtSchool>.Done(new AtSchool(act, stores, viewer, school, clock.GetCurrentInstant()))
+        return viewer.Person is not null && AccessRules.MayAtSchool(operation.Needs, viewer.Role)
+            ? new Outcome<AtSchool>.Done(new AtSchool(operation, stores, viewer, school, clock.GetCurrentInstant()))
             : new Outcome<AtSchool>.NotAllowed();
     }
 
     /// <summary>Lets an act in to a calendar, within a reading or writing that is under way.</summary>
-    internal Outcome<AtCalendar> Enter(Stores stores, Act act, Viewer viewer, string slug)
+    internal Outcome<AtCalendar> Enter(Stores stores, Operation operation, Viewer viewer, string slug)
     {
         var now = clock.GetCurrentInstant();
-        var recalled = act.To == Subject.AnyCalendar ? now : (Instant?)null;
-        if (Setting.Find(stores, viewer, slug, recalled, act.To == Subject.PastCalendar) is not {
-            } setting) return new Outcome<AtCalendar>.NotFound();
+        var recalled = operation.To == Subject.AnyCalendar ? now : (Instant?)null;
+        if (CalendarContext.Find(stores, viewer, slug, recalled, operation.To == Subject.PastCalendar) is not {
+            } calendarContext) return new Outcome<AtCalendar>.NotFound();
         // What is done to several series of a calendar is asked of each of them then; here, whether any could be.
-        return IsSomebody(act, viewer) && setting.May(act.Deed, own: true)
-            ? new Outcome<AtCalendar>.Done(new AtCalendar(act, stores, viewer, setting, now))
+        return IsSomebody(operation, viewer) && calendarContext.May(operation.Needs, own: true)
+            ? new Outcome<AtCalendar>.Done(new AtCalendar(operation, stores, viewer, calendarContext, now))
             : new Outcome<AtCalendar>.NotAllowed();
     }
 
     /// <summary>Lets an act in to a series, within a reading or writing that is under way.</summary>
-    internal Outcome<AtSeries> Enter(Stores stores, Act act, Viewer viewer, string slug, SeriesId id)
+    internal Outcome<AtSeries> Enter(Stores stores, Operation operation, Viewer viewer, string slug, SeriesId id)
     {
-        if (Setting.Find(stores, viewer, slug) is not { } setting) return new Outcome<AtSeries>.NotFound();
-        var any = act.To == Subject.AnySeries;
+        if (CalendarContext.Find(stores, viewer, slug) is not { } calendarContext) return new Outcome<AtSeries>.NotFound();
+        var any = operation.To == Subject.AnySeries;
         var found = stores.Series.Find(id, alsoTakenOff: any) ?? (any ? stores.Series.FindBare(id) : null);
-        if (found is not { } series || series.Calendar != setting.Calendar.Id) return new Outcome<AtSeries>.NotFound();
-        return IsSomebody(act, viewer) && setting.May(act.Deed, own: AccessRules.IsMaker(series.MadeBy, series.Calendar, viewer))
-            ? new Outcome<AtSeries>.Done(new AtSeries(new AtCalendar(act, stores, viewer, setting, clock.GetCurrentInstant()), series))
+        if (found is not { } series || series.Calendar != calendarContext.Calendar.Id) return new Outcome<AtSeries>.NotFound();
+        return IsSomebody(operation, viewer) && calendarContext.May(operation.Needs, own: AccessRules.IsMaker(series.MadeBy, series.Calendar, viewer))
+            ? new Outcome<AtSeries>.Done(new AtSeries(new AtCalendar(operation, stores, viewer, calendarContext, clock.GetCurrentInstant()), series))
             : new Outcome<AtSeries>.NotAllowed();
     }
 
     /// <summary>Lets an act in to a join link, within a reading or writing that is under way.</summary>
-    internal Outcome<AtLink> Enter(Stores stores, Act act, Viewer viewer, JoinCode code)
+    internal Outcome<AtLink> Enter(Stores stores, Operation operation, Viewer viewer, JoinCode code)
     {
         // Rooms and passcodes are shown to who keeps or hosts a link, and never to somebody who looks as them.
         if (viewer.LookedAtBy is not null) return new Outcome<AtLink>.NotAllowed();
         if (stores.School.Find() is not { } school || stores.JoinLinks.Find(code) is not { } link) return new Outcome<AtLink>.NotFound();
         var door = LinkDoor.Read(stores, school, link.Id);
         if (viewer.Person is null || door.Highest(viewer) == AccessLevel.None) return new Outcome<AtLink>.NotFound();
-        return (act.Deed == Deed.WorkDoor ? door.MayHost(viewer) : AccessRules.May(act.Deed, door.LevelOf(viewer)))
-            ? new Outcome<AtLink>.Done(new AtLink(act, stores, viewer, door, clock.GetCurrentInstant()))
+        return (operation.Needs == Permission.WorkDoor ? door.MayHost(viewer) : AccessRules.May(operation.Needs, door.LevelOf(viewer)))
+            ? new Outcome<AtLink>.Done(new AtLink(operation, stores, viewer, door, clock.GetCurrentInstant()))
             : new Outcome<AtLink>.NotAllowed();
     }
 
     // To look is for visitors, too; what is done is done by somebody.
-    private static bool IsSomebody(Act act, Viewer viewer) => viewer.Person is not null
-        || act.Deed is Deed.SeeTimes or Deed.SeeOutline or Deed.SeeDetails;
+    private static bool IsSomebody(Operation operation, Viewer viewer) => viewer.Person is not null
+        || operation.Needs is Permission.SeeTimes or Permission.SeeOutline or Permission.SeeDetails;
 
     // Who looks as somebody else only looks.
     private Outcome<T> Kept<T>(Viewer viewer, Func<Stores, Outcome<T>> write) => viewer.LookedAtBy is not null

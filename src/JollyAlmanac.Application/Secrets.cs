@@ -41,8 +41,8 @@ public sealed class Secrets
     }
 
     /// <summary>The token of an outlet's present address.</summary>
-    public string TokenOf(Outlet outlet) =>
-        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"{outlet.Kind}:{outlet.Id.Value}:{outlet.Generation}")));
+    public string TokenOf(Publication publication) =>
+        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"{publication.Kind}:{publication.Id.Value}:{publication.Generation}")));
 
     /// <summary>The token of somebody's own feed.</summary>
     public string TokenOf(OwnFeed feed) =>

@@ -54,14 +54,14 @@ public sealed class CalendarStore
         slugs.Count == 0 ? [] : Query("where slug in @slugs and put_away_at is null and deleted_at is null", new { slugs });
 
     /// <summary>How a calendar stands: rises with each change of what stands on it, of itself, and of who may see it.</summary>
-    public long StandingOf(CalendarId id) =>
+    public long StateVersionOf(CalendarId id) =>
         connection.ExecuteScalar<long?>("select standing from calendars where id = @id", new { id = id.Value }) ?? 0;
 
     /// <summary>
     /// How all that a class page shows stands: the calendar, the links that its series are joined by and its own, and the school's
     /// time. The same text means the same page to the same reader at the same moment. Null where there is no such calendar.
     /// </summary>
-    public string? StandingOf(string slug) => connection.QuerySingleOrDefault<string>(
+    public string? StateVersionOf(string slug) => connection.QuerySingleOrDefault<string>(
         """
         select s.standing || ' ' || c.standing || ' ' || ifnull((select group_concat(l.id || '.' || l.standing) from join_links l
             where l.calendar_id = c.id or l.id in (select link_id from series_links where calendar_id = c.id)), '')
@@ -212,7 +212,7 @@ public sealed class CalendarStore
             rows.Or<DateTimeZone?>(() => Stored.Zone(row.Zone), null, What) ?? SchoolZone(), new PersonId(row.OwnerId), (int)row.Version,
             (int)row.Revision, Stored.At(row.ChangedAt))
         {
-            PutAwayAt = row.PutAwayAt is { } away ? Stored.At(away) : null,
+            ArchivedAt = row.PutAwayAt is { } away ? Stored.At(away) : null,
             DeletedAt = row.DeletedAt is { } deleted ? Stored.At(deleted) : null,
             ShowsList = row.ShowsList == 1,
         };

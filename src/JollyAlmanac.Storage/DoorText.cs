@@ -46,12 +46,12 @@ public static class DoorText
         _ => throw new FormatException($"“{text}” is no reach of a room"),
     };
 
-    internal static string? Write(DoorHand? hand) => hand is null ? null : JsonSerializer.Serialize(new HandText(
+    internal static string? Write(ManualOverride? hand) => hand is null ? null : JsonSerializer.Serialize(new ManualOverrideText(
         hand.IsOpen, hand.From.ToUnixTimeMilliseconds(), hand.Until == Instant.MaxValue ? null : hand.Until.ToUnixTimeMilliseconds(),
-        hand.Session?.Series.Value, hand.Session is { } session ? Stored.Text(session.Original) : null), DoorJson.Default.HandText);
+        hand.Session?.Series.Value, hand.Session is { } session ? Stored.Text(session.Original) : null), DoorJson.Default.ManualOverrideText);
 
-    internal static DoorHand? ReadHand(string? text) => text is null
-        || JsonSerializer.Deserialize(text, DoorJson.Default.HandText) is not { } hand ? null : new DoorHand(
+    internal static ManualOverride? ReadHand(string? text) => text is null
+        || JsonSerializer.Deserialize(text, DoorJson.Default.ManualOverrideText) is not { } hand ? null : new ManualOverride(
         hand.Open, Stored.At(hand.From), hand.Until is { } until ? Stored.At(until) : Instant.MaxValue,
         hand is { Series: { } series, Original: { } original } ? new SessionKey(new SeriesId(series), Stored.Original(original)) : null);
 
@@ -71,11 +71,11 @@ public static class DoorText
 }
 
 /// <summary>A hand on a door, as JSON.</summary>
-internal sealed record HandText(bool Open, long From, long? Until, long? Series, string? Original);
+internal sealed record ManualOverrideText(bool Open, long From, long? Until, long? Series, string? Original);
 
 /// <summary>The JSON, read and written without reflection.</summary>
 [JsonSourceGenerationOptions(PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase,
     DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull)]
-[JsonSerializable(typeof(HandText))]
+[JsonSerializable(typeof(ManualOverrideText))]
 [JsonSerializable(typeof(IReadOnlyList<string>))]
 internal sealed partial class DoorJson : JsonSerializerContext;

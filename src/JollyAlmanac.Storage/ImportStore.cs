@@ -86,7 +86,7 @@ public sealed class ImportStore
     /// <param name="series">The series; nothing where none came by a file.</param>
     /// <param name="by">The last line that counts.</param>
     /// <param name="line">The line that tells of going back.</param>
-    public void GoBackTo(SeriesId series, long by, long line)
+    public void UndoTo(SeriesId series, long by, long line)
     {
         connection.Execute(
             $"""

@@ -136,7 +136,7 @@ public sealed class MaterialStore
         new { id = calendar.Value }).ToDictionary(row => new MaterialId(row.Id), row => (int)row.Count);
 
     /// <summary>Takes materials off a series; those of other series are left alone.</summary>
-    public int TakeOff(SeriesId series, IReadOnlyCollection<MaterialId> materials, Instant now) => connection.Execute(
+    public int Remove(SeriesId series, IReadOnlyCollection<MaterialId> materials, Instant now) => connection.Execute(
         """
         update materials set deleted_at = @at, version = version + 1 where series_id = @series and deleted_at is null and id in @ids
         """,

@@ -51,7 +51,7 @@ public sealed class OwnFeedStore
             ? new OwnFeed(new PersonId(row.Person), (int)row.Generation, Options(row.Options), (int)row.Version,
                 row.LastFetchedAt is { } at ? Stored.At(at) : null) : null;
 
-    private static OutletOptions Options(string text)
+    private static PublicationOptions Options(string text)
     {
         try
         {
@@ -59,7 +59,7 @@ public sealed class OwnFeedStore
         }
         catch (FormatException)
         {
-            return new OutletOptions();
+            return new PublicationOptions();
         }
     }
 

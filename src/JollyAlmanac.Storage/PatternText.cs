@@ -122,7 +122,7 @@ public sealed record PatternText(
 }
 
 /// <summary>One change as it stands in the history.</summary>
-public sealed record ChangeText(string Original, Standing Standing, string? Day, string? Time, string? Title, string? Place, string Note,
+public sealed record ChangeText(string Original, SessionStatus Standing, string? Day, string? Time, string? Title, string? Place, string Note,
     long? Link = null, string? Entry = null)
 {
     /// <summary>The text of a change.</summary>

@@ -20,35 +20,35 @@ public sealed class SchoolStore
         (this.connection, this.rows, this.stores) = (connection, rows, stores);
 
     /// <summary>How the school stands: rises with each change of its time. 0 before the first run.</summary>
-    public long Standing() => connection.ExecuteScalar<long?>("select standing from school") ?? 0;
+    public long StateVersion() => connection.ExecuteScalar<long?>("select standing from school") ?? 0;
 
     /// <summary>The school, or null before the first run is done. The same object for as long as it stands the same.</summary>
     public School? Find()
     {
-        if (Standing() is not (> 0 and var standing)) return null;
+        if (StateVersion() is not (> 0 and var standing)) return null;
         return stores.Keep("school", standing, Read, one => one.Time.NoClassDays.Length + 50);
     }
 
     /// <summary>How the school has it unless somebody says otherwise. What cannot be read is the closed way.</summary>
-    public Habits Habits()
+    public SchoolDefaults Defaults()
     {
         var (open, manage, shows, days, wait) = connection.QuerySingle<(string, long, long, long?, long)>(
             "select new_open_to, new_for_coordinators, new_shows_list, attendance_days, recordings_wait from school");
-        return new Habits(open switch { "anyone" => new Grantee.Anyone(), "everyone" => new Grantee.Everyone(), _ => null }, manage == 1,
+        return new SchoolDefaults(open switch { "anyone" => new Grantee.Anyone(), "everyone" => new Grantee.Everyone(), _ => null }, manage == 1,
             shows == 1, (int?)days) { RecordingsWait = wait != 0 };
     }
 
     /// <summary>Sets how the school has it.</summary>
-    public void Set(Habits habits) => connection.Execute(
+    public void Set(SchoolDefaults schoolDefaults) => connection.Execute(
         """
         update school set new_open_to = @open, new_for_coordinators = @manage, new_shows_list = @shows, attendance_days = @days,
             recordings_wait = @wait
         """,
         new
         {
-            open = habits.NewIsOpenTo switch { Grantee.Anyone => "anyone", Grantee.Everyone => "everyone", _ => "named" },
-            manage = habits.CoordinatorsManage, shows = habits.ShowsList, days = habits.AttendanceDays,
-            wait = habits.RecordingsWait,
+            open = schoolDefaults.NewIsOpenTo switch { Grantee.Anyone => "anyone", Grantee.Everyone => "everyone", _ => "named" },
+            manage = schoolDefaults.CoordinatorsManage, shows = schoolDefaults.ShowsList, days = schoolDefaults.AttendanceDays,
+            wait = schoolDefaults.RecordingsWait,
         });
 
     private School Read()

@@ -232,7 +232,7 @@ public sealed class SeriesStore
     private sealed record ChangeRow(long SeriesId, string Original, string Standing, string? Day, string? Time, string? Title,
         string? Place, string Note, long? Link, string? Entry)
     {
-        public Change ToChange() => new ChangeText(Original, Stored.As<Standing>(Standing), Day, Time, Title, Place, Note, Link, Entry)
+        public Change ToChange() => new ChangeText(Original, Stored.As<SessionStatus>(Standing), Day, Time, Title, Place, Note, Link, Entry)
             .ToChange();
     }
 

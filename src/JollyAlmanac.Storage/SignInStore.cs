@@ -15,7 +15,7 @@ public sealed record SignedIn(byte[] Hash, Instant? MadeAt, Instant EndsAt, stri
 /// <summary>Whom somebody looks as.</summary>
 /// <param name="Who">"person 5", "group 4" or "stranger".</param>
 /// <param name="From">The slug of the calendar they came from; empty for none.</param>
-public sealed record LooksAs(string Who, string From);
+public sealed record PreviewRow(string Who, string From);
 
 /// <summary>Where people are signed in.</summary>
 public sealed class SignInStore
@@ -34,12 +34,12 @@ public sealed class SignInStore
     }
 
     /// <summary>Whether a sign-in of that person is still good, and whom they look as by it.</summary>
-    public (bool IsGood, LooksAs? As) Find(PersonId id, byte[] tokenHash, Instant now)
+    public (bool IsGood, PreviewRow? As) Find(PersonId id, byte[] tokenHash, Instant now)
     {
         var found = connection.QuerySingleOrDefault<(long Ends, string? As, string? From)?>(
             "select ends_at, looks_as, looks_from from sign_ins where token_hash = @tokenHash and person_id = @id and ends_at > @now",
             new { tokenHash, id = id.Value, now = now.ToUnixTimeMilliseconds() });
-        return found is not { } one ? (false, null) : (true, one.As is null ? null : new LooksAs(one.As, one.From ?? ""));
+        return found is not { } one ? (false, null) : (true, one.As is null ? null : new PreviewRow(one.As, one.From ?? ""));
     }
 
     /// <summary>Ends a sign-in.</summary>
@@ -65,7 +65,7 @@ public sealed class SignInStore
             .Select(row => new SignedIn(row.Hash, row.MadeAt is { } at ? Stored.At(at) : null, Stored.At(row.EndsAt), row.Browser))];
 
     /// <summary>Notes whom somebody looks as in one sign-in; null for themselves.</summary>
-    public bool SetLook(byte[] tokenHash, LooksAs? looks) => connection.Execute(
+    public bool SetLook(byte[] tokenHash, PreviewRow? looks) => connection.Execute(
         "update sign_ins set looks_as = @as, looks_from = @from where token_hash = @tokenHash",
         new { tokenHash, @as = looks?.Who, @from = looks?.From }) == 1;
 }

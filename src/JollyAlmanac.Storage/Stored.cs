@@ -37,18 +37,18 @@ internal static class Stored
     }
 
     /// <summary>"g12 g13 p7"; null for all.</summary>
-    public static string? Text(OnlyFor? only) => only is null ? null
+    public static string? Text(Audience? only) => only is null ? null
         : string.Join(' ', only.Groups.Select(group => $"g{group.Value}").Concat(only.People.Select(person => $"p{person.Value}")));
 
     // What names nobody is nobody's: never everybody's.
-    public static OnlyFor? Only(string? text)
+    public static Audience? Only(string? text)
     {
         if (text is null) return null;
         var parts = text.Split(' ', StringSplitOptions.RemoveEmptyEntries);
         IEnumerable<long> Ids(char kind) => parts.Where(part => part[0] == kind).Select(part => long.Parse(part.AsSpan(1),
             System.Globalization.NumberStyles.None, System.Globalization.CultureInfo.InvariantCulture));
         return parts.All(part => part[0] is 'g' or 'p')
-            ? new OnlyFor([.. Ids('g').Select(id => new GroupId(id))], [.. Ids('p').Select(id => new PersonId(id))])
+            ? new Audience([.. Ids('g').Select(id => new GroupId(id))], [.. Ids('p').Select(id => new PersonId(id))])
             : throw new FormatException($"“{text}” does not say for whom it is");
     }
 

@@ -23,14 +23,14 @@ public sealed class Stores
         Invitations = new(connection);
         Letters = new(connection);
         Requests = new(connection, rows);
-        BringIns = new(connection);
+        RosterImports = new(connection);
         Calendars = new(connection, rows, this);
         JoinLinks = new(connection, rows);
         Series = new(connection, rows);
         Materials = new(connection, rows);
         Uploads = new(connection);
         Search = new(connection);
-        Outlets = new(connection, rows);
+        Publications = new(connection, rows);
         Mailings = new(connection, rows);
         Imports = new(connection);
         FetchedFiles = new(connection);
@@ -100,7 +100,7 @@ public sealed class Stores
     public AccessRequestStore Requests { get; }
 
     /// <summary>Lists that are being reviewed.</summary>
-    public BringInStore BringIns { get; }
+    public RosterImportStore RosterImports { get; }
 
     /// <summary>Calendars and their grants.</summary>
     public CalendarStore Calendars { get; }
@@ -121,7 +121,7 @@ public sealed class Stores
     public UploadStore Uploads { get; }
 
     /// <summary>Feeds and embeds.</summary>
-    public OutletStore Outlets { get; }
+    public PublicationStore Publications { get; }
 
     /// <summary>People's own feeds.</summary>
     public OwnFeedStore OwnFeeds { get; }

@@ -32,8 +32,8 @@ public sealed class DataCopyTests : IDisposable
     {
         var series = school.Add(materials: new MaterialInput([new Upload("sheet.pdf", 9, () => new MemoryStream("%PDF-1.7\n"u8.ToArray()))],
             "Field sheet"));
-        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-            new OutletInput("Feed", AccessLevel.Full, true, true, true)));
+        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+            new PublicationInput("Feed", AccessLevel.Full, true, true, true)));
         return series;
     }
 

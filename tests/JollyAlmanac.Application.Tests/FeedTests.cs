@@ -129,8 +129,8 @@ public sealed class FeedTests : IDisposable
         foreach (var (level, descriptions, told) in new[] { (AccessLevel.Full, true, true), (AccessLevel.Full, false, false),
             (AccessLevel.Outline, true, false), (AccessLevel.Busy, true, false) })
         {
-            var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-                new OutletInput("A feed", level, descriptions, true, true))).Token;
+            var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+                new PublicationInput("A feed", level, descriptions, true, true))).Token;
             Assert.Equal(told, school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!
                 .Contains("\r\nDESCRIPTION:About the rocks.\r\nX-WR-CALDESC:About the rocks.\r\n", StringComparison.Ordinal));
         }
@@ -258,8 +258,8 @@ public sealed class FeedTests : IDisposable
     }
 
     private string Make(AccessLevel level) =>
-        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-            new OutletInput("For families", level, true, true, true))).Token;
+        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+            new PublicationInput("For families", level, true, true, true))).Token;
 
     private string Feed(AccessLevel level) => school.ReadFeed.Do(Make(level), TestSchool.Root, _ => false)!.Text!;
 
@@ -347,11 +347,11 @@ public sealed class FeedTests : IDisposable
         var changes = picks.Select(pick => sessions[pick % sessions.Length]).DistinctBy(session => session.Original)
             .Select((session, at) => ((at + kind) % 5) switch
         {
-            0 => new Change(session.Original, Standing.Cancelled),
+            0 => new Change(session.Original, SessionStatus.Cancelled),
             1 => new Change(session.Original, Day: session.Original.Date.PlusDays(1)),
             2 => new Change(session.Original, Title: "Another"),
             3 when !isAllDay => new Change(session.Original, Time: new SessionTime.Clock(new LocalTime(19, 0), new LocalTime(19, 20))),
-            _ => new Change(session.Original, Standing.Held, Note: "All the same"),
+            _ => new Change(session.Original, SessionStatus.Held, Note: "All the same"),
         });
         return series with { Changes = [.. changes.Append(new Change(new LocalDateTime(2030, 1, 1, 9, 0), Note: "Loose"))
             .OrderBy(change => change.Original)] };

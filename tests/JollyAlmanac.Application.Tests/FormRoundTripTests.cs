@@ -103,8 +103,8 @@ public sealed class FormRoundTripTests : IDisposable
     public void A_session_over_days_ends_at_its_hour_across_a_change_of_the_clocks_in_every_form()
     {
         var camp = school.Add(TestSchool.Good with { Title = "Camp", Days = ["5"], Period = "", Start = "09:00", End = "15:00", Later = "2", Link = "" });
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.OutletKind.Feed,
-            new OutletInput("All", Core.Access.AccessLevel.Full, true, true, true))).Token;
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.PublicationKind.Feed,
+            new PublicationInput("All", Core.Access.AccessLevel.Full, true, true, true))).Token;
         var bytes = school.ReadFeed.Do(token, TestSchool.Root, _ => false, "")!.Body!.Plain;
         var expected = Core.Series.Planner.PlanOf(school.Now(camp), School).Held.Select(session => (session.StartsAt, session.EndsAt))
             .ToList();

@@ -287,7 +287,7 @@ public sealed class FormTests
             .SelectMany(day => day.Sessions).Select(shown => shown.Session).ToList();
         var sessions = Encoding.UTF8.GetString(Of(ExportFormat.Sessions)).Split('\n', StringSplitOptions.RemoveEmptyEntries)
             .Select(line => JsonNode.Parse(line)!).ToList();
-        Assert.Equal(told.Count(session => session.IsTold), sessions.Count);
+        Assert.Equal(told.Count(session => session.IsVisible), sessions.Count);
         Assert.Equal(told.Count(session => session.IsCancelled), sessions.Count(one => one["status"]!.GetValue<string>() == "CANCELLED"));
         Assert.Equal("2026-09-14T09:50:00-03:00", sessions[0]["start"]!.GetValue<string>());
         // A cell that a spreadsheet would run is text.

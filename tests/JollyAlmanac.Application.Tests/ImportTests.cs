@@ -293,8 +293,8 @@ public sealed class ImportTests : IDisposable
         var rows = school.Rows();
         Assert.Equal("0 0 1 0", Counts(Import(Export())));
         // As a feed has it, with ways in and materials in its descriptions.
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.OutletKind.Feed,
-            new OutletInput("All", AccessLevel.Full, true, true, true))).Token;
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.PublicationKind.Feed,
+            new PublicationInput("All", AccessLevel.Full, true, true, true))).Token;
         var feed = Encoding.UTF8.GetBytes(school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!);
         Assert.Equal("0 0 1 0", Counts(Import(feed)));
         Assert.Equal(rows.Split(' ')[..5], school.Rows().Split(' ')[..5]);
@@ -343,8 +343,8 @@ public sealed class ImportTests : IDisposable
             .Where(line => !line.StartsWith("UID", StringComparison.Ordinal)).Order(StringComparer.Ordinal)];
         Assert.Equal(Lines(once), Lines(Export("french-8")));
         // Nothing of it is in a feed.
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.OutletKind.Feed,
-            new OutletInput("All", AccessLevel.Full, true, true, true))).Token;
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.PublicationKind.Feed,
+            new PublicationInput("All", AccessLevel.Full, true, true, true))).Token;
         Assert.DoesNotContain("X-BERTH", school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!);
     }
 

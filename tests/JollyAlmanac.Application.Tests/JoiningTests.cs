@@ -34,7 +34,7 @@ public sealed class JoiningTests : IDisposable
         foreach (var (hour, minute, open) in new[] { (9, 39, false), (9, 40, true), (10, 9, true), (10, 10, false), (10, 41, false) })
         {
             At(hour, minute);
-            Assert.Equal((hour, minute, open), (hour, minute, school.Doors.Enter(code, Visitor, null).Waited() is Entrance.Through));
+            Assert.Equal((hour, minute, open), (hour, minute, school.Doors.Enter(code, Visitor, null).Waited() is EntryResult.Through));
             Assert.Equal("https://rooms.skerry.example/9a?passcode=kelp",
                 TestSchool.Done(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla", mayMake: true).Waited())!.AbsoluteUri);
         }
@@ -57,7 +57,7 @@ public sealed class JoiningTests : IDisposable
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 45));
         foreach (var one in new[] { code, new JoinCode("tide-pool") })
             Assert.Equal("https://rooms.skerry.example/new",
-                Assert.IsType<Entrance.Through>(school.Doors.Enter(one, Visitor, null).Waited()).To.AbsoluteUri);
+                Assert.IsType<EntryResult.Through>(school.Doors.Enter(one, Visitor, null).Waited()).To.AbsoluteUri);
         Assert.Equal(2, TestSchool.Done(school.Links.Open(school.Teacher, code)).Past.Count);
         // Neither the old code nor the new one is ever given out again.
         foreach (var taken in new[] { code.Value, "tide-pool" })
@@ -128,27 +128,27 @@ public sealed class JoiningTests : IDisposable
         TestSchool.Done(school.Links.Change(school.Teacher, link.Code,
             LinkInput.Of(link) with { Audience = "school", EntryWord = "Periwinkle" }).Waited());
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 45));
-        Assert.Equal((Passage.AskSignIn, true),
+        Assert.Equal((EntryDecision.AskSignIn, true),
             (school.Doors.At(link.Code, Visitor).Waited()!.Passage, school.Doors.At(link.Code, Visitor).Waited()!.HasWord));
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, Visitor, null).Waited());
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null).Waited());
+        Assert.IsType<EntryResult.Shut>(school.Doors.Enter(link.Code, Visitor, null).Waited());
+        Assert.IsType<EntryResult.Through>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null).Waited());
         foreach (var wrong in new[] { "", "periwinkl", "limpet" }) Assert.Null(school.Doors.ProofOf(link.Code, wrong));
         var proof = school.Doors.ProofOf(link.Code, " PERIWINKLE ");
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, Visitor with { Word = proof }, null).Waited());
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, Visitor with { Word = proof![..^1] + (proof[^1] == '0' ? "1" : "0") },
+        Assert.IsType<EntryResult.Through>(school.Doors.Enter(link.Code, Visitor with { Word = proof }, null).Waited());
+        Assert.IsType<EntryResult.Shut>(school.Doors.Enter(link.Code, Visitor with { Word = proof![..^1] + (proof[^1] == '0' ? "1" : "0") },
             null).Waited());
         // Another word makes the old proof worthless.
         TestSchool.Done(school.Links.Change(school.Teacher, link.Code, LinkInput.Of(Link()) with { EntryWord = "limpet" }).Waited());
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, Visitor with { Word = proof }, null).Waited());
+        Assert.IsType<EntryResult.Shut>(school.Doors.Enter(link.Code, Visitor with { Word = proof }, null).Waited());
         // For people of the calendar, a sign-in alone is not enough; here anyone sees the class in full, so it is.
         TestSchool.Done(school.Links.Change(school.Teacher, link.Code,
             LinkInput.Of(Link()) with { Audience = "peopleofthecalendar", EntryWord = "" }).Waited());
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null).Waited());
+        Assert.IsType<EntryResult.Through>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null).Waited());
         TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug,
             new Calendars.CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc,
             Calendars.OpenTo.Named) { Version = 1 }));
-        Assert.Equal(Passage.NotForYou, school.Doors.At(link.Code, new AtDoor(school.Student)).Waited()!.Passage);
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null).Waited());
+        Assert.Equal(EntryDecision.NotForYou, school.Doors.At(link.Code, new AtDoor(school.Student)).Waited()!.Passage);
+        Assert.IsType<EntryResult.Shut>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null).Waited());
     }
 
     [Fact]
@@ -178,13 +178,13 @@ public sealed class JoiningTests : IDisposable
         school.Add();
         var code = Link().Code;
         TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Audience = "school" }).Waited());
-        Assert.IsType<Outcome<KeptGuest>.NotAllowed>(school.WorkDoor.MakeGuest(school.Student, code, null));
+        Assert.IsType<Outcome<GuestLinkItem>.NotAllowed>(school.WorkDoor.MakeGuest(school.Student, code, null));
         var guest = TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, code, null));
         Assert.Equal(new LocalDate(2026, 10, 14), guest.Session!.Start.Date);
         bool In(int day, int hour, int minute)
         {
             school.Clock.Reset(Instant.FromUtc(2026, 10, day, hour + 3, minute));
-            return school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor).Waited() is Entrance.Through;
+            return school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor).Waited() is EntryResult.Through;
         }
 
         Assert.Equal([false, true, false], new[] { In(14, 9, 30), In(14, 9, 45), In(14, 10, 20) });
@@ -203,21 +203,21 @@ public sealed class JoiningTests : IDisposable
         school.Add();
         var code = Link().Code;
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 20));
-        Assert.IsType<Outcome<string>.NotAllowed>(school.WorkDoor.Do(school.Student, code, DoorDeed.Open, 1));
+        Assert.IsType<Outcome<string>.NotAllowed>(school.WorkDoor.Do(school.Student, code, DoorOperation.Open, 1));
         Assert.Equal("Opened the door of Tidepool room until 10:10.",
-            TestSchool.Done(school.WorkDoor.Do(school.Teacher, code, DoorDeed.Open, 1)));
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(code, Visitor, null).Waited());
-        Assert.IsType<Outcome<string>.Stale>(school.WorkDoor.Do(school.Teacher, code, DoorDeed.Shut, 1));
-        TestSchool.Done(school.WorkDoor.Do(school.Teacher, code, DoorDeed.Shut, 2));
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(code, Visitor, null).Waited());
-        TestSchool.Done(school.WorkDoor.Do(school.Teacher, code, DoorDeed.ByRule, 3));
+            TestSchool.Done(school.WorkDoor.Do(school.Teacher, code, DoorOperation.Open, 1)));
+        Assert.IsType<EntryResult.Through>(school.Doors.Enter(code, Visitor, null).Waited());
+        Assert.IsType<Outcome<string>.Stale>(school.WorkDoor.Do(school.Teacher, code, DoorOperation.Shut, 1));
+        TestSchool.Done(school.WorkDoor.Do(school.Teacher, code, DoorOperation.Shut, 2));
+        Assert.IsType<EntryResult.Shut>(school.Doors.Enter(code, Visitor, null).Waited());
+        TestSchool.Done(school.WorkDoor.Do(school.Teacher, code, DoorOperation.ByRule, 3));
         Assert.Equal(DoorState.OpensLater, school.Doors.At(code, Visitor).Waited()!.Door.State);
         Assert.Equal(["ReleaseDoor", "ShutDoor", "OpenDoor"], school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines.Take(3)
             .Select(line => line.Act));
         TestSchool.Done(school.Links.SetWithdrawn(school.Teacher, code, true, 4));
         Assert.Equal(DoorState.Withdrawn, school.Doors.At(code, Visitor).Waited()!.Door.State);
         Assert.IsType<Outcome<Uri?>.Refused>(school.Doors.EnterAsHost(code, school.Teacher, null, "Orla", mayMake: true).Waited());
-        TestSchool.Refused(school.WorkDoor.Do(school.Teacher, code, DoorDeed.Open, 5));
+        TestSchool.Refused(school.WorkDoor.Do(school.Teacher, code, DoorOperation.Open, 5));
         TestSchool.Done(school.Links.SetWithdrawn(school.Teacher, code, false, 5));
         Assert.Equal(DoorState.OpensLater, school.Doors.At(code, Visitor).Waited()!.Door.State);
     }
@@ -235,7 +235,7 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal([school.Helper.Person!.Value],
             TestSchool.Done(school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Hosts = hosts }).Waited()).Hosts);
         TestSchool.Done(school.Doors.EnterAsHost(code, school.Helper, null, "Eilidh", mayMake: true).Waited());
-        TestSchool.Done(school.WorkDoor.Do(school.Helper, code, DoorDeed.Open, 2));
+        TestSchool.Done(school.WorkDoor.Do(school.Helper, code, DoorOperation.Open, 2));
         Assert.IsType<Outcome<JoinLink>.NotAllowed>(school.Links.Change(school.Helper, code, new LinkInput("Mine", Version: 3)).Waited());
         Assert.Equal("NotAllowed", school.Links.SetWithdrawn(school.Helper, code, true, 3).GetType().Name);
         Assert.Single(school.Switchboard.At(school.Helper, null, null)!.Rows);
@@ -255,7 +255,7 @@ public sealed class JoiningTests : IDisposable
         Uri Enter(int hour, int minute)
         {
             school.Clock.Reset(Instant.FromUtc(2026, 10, 14, hour + 3, minute));
-            return Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, Visitor, null).Waited()).To;
+            return Assert.IsType<EntryResult.Through>(school.Doors.Enter(link.Code, Visitor, null).Waited()).To;
         }
 
         var (nine, again, ten) = (Enter(9, 45), Enter(10, 5), Enter(10, 36));
@@ -298,7 +298,7 @@ public sealed class JoiningTests : IDisposable
         TestSchool.Done(school.Links.Renew(school.Teacher, code, sure: true, 1).Waited());
         Assert.NotNull(school.Rooms.Look(key, guest)); // who was there stays there
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 45));
-        Assert.DoesNotContain(key, Assert.IsType<Entrance.Through>(school.Doors.Enter(code, Visitor, null).Waited()).To.AbsoluteUri,
+        Assert.DoesNotContain(key, Assert.IsType<EntryResult.Through>(school.Doors.Enter(code, Visitor, null).Waited()).To.AbsoluteUri,
             StringComparison.Ordinal);
         Assert.IsType<Outcome<JoinLink>.Stale>(school.Links.Renew(school.Teacher, code, sure: true, 1).Waited());
         Assert.IsType<Outcome<JoinLink>.NotAllowed>(school.Links.Renew(school.Student, code, sure: true, 2).Waited());
@@ -328,7 +328,7 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal((Whereabouts.Inside, Whereabouts.Removed),
             (school.Rooms.Look(key, student)!.Me!.Where, school.Rooms.Look(key, late)!.Me!.Where));
         school.Clock.AdvanceMinutes(40);
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(code, Visitor, null).Waited()); // 10:25: a late-comer
+        Assert.IsType<EntryResult.Shut>(school.Doors.Enter(code, Visitor, null).Waited()); // 10:25: a late-comer
         Assert.True(school.Rooms.EndForAll(key, host));
         var at = school.Doors.At(code, new AtDoor(school.Student)).Waited()!;
         Assert.Equal((DoorState.ShutByHand, "Recording, 40 min"), (at.Door.State, at.Recordings.Single().Title));
@@ -407,12 +407,12 @@ public sealed class JoiningTests : IDisposable
         school.Change(series, "2026-10-14T09:50", new SessionInput("door", Link: Id(other), Opens: "around", Lead: "15", Late: ""));
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 36));
         Assert.Equal("https://rooms.skerry.example/lab",
-            Assert.IsType<Entrance.Through>(school.Doors.Enter(other.Code, Visitor, null).Waited()).To.AbsoluteUri);
+            Assert.IsType<EntryResult.Through>(school.Doors.Enter(other.Code, Visitor, null).Waited()).To.AbsoluteUri);
         Assert.NotEqual(DoorState.OpensLater, school.Doors.At(Link().Code, Visitor).Waited()!.Door.State);
         Assert.Equal([other.Code], school.Look.AtDay(school.Teacher, new LocalDate(2026, 10, 14), false)
             .Waited()!.Sessions.Select(one => one.Shown.Join!.Value));
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, Core.Publishing.OutletKind.Feed,
-            new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, Core.Publishing.PublicationKind.Feed,
+            new PublicationInput("For families", AccessLevel.Full, true, true, true))).Token;
         var feed = school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!.Replace("\r\n ", "", StringComparison.Ordinal);
         Assert.Equal(1, feed.Split("\r\n").Count(line => line == $"URL;VALUE=URI:https://almanac.example/in/{other.Code}"));
         Assert.Equal("Link",
@@ -431,7 +431,7 @@ public sealed class JoiningTests : IDisposable
         var full = TestSchool.Done(school.Cards.Of(school.Teacher, code, TestSchool.Root, CardParts.Title | CardParts.Passcode));
         Assert.EndsWith($"Passcode: {Passcode(code)}", full.Card.Text, StringComparison.Ordinal);
         Assert.True(full.IsInside);
-        Assert.IsType<Outcome<KeptCard>.NotAllowed>(school.Cards.Of(school.Student, code, TestSchool.Root, CardParts.Passcode));
+        Assert.IsType<Outcome<JoinCardView>.NotAllowed>(school.Cards.Of(school.Student, code, TestSchool.Root, CardParts.Passcode));
     }
 
     // IANA special-purpose address registries (RFC 6890 and its updates).

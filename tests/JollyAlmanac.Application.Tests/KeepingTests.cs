@@ -126,25 +126,25 @@ public sealed partial class KeepingTests : IDisposable
     [Fact]
     public void Outlets_are_made_renewed_and_revoked_by_managers_alone()
     {
-        var input = new OutletInput("For families", AccessLevel.Full, true, true, true, "www.skerry.example");
-        Assert.Equal("NotAllowed", school.Outlets.Make(school.Student, TestSchool.Slug, OutletKind.Feed, input).GetType().Name);
+        var input = new PublicationInput("For families", AccessLevel.Full, true, true, true, "www.skerry.example");
+        Assert.Equal("NotAllowed", school.Outlets.Make(school.Student, TestSchool.Slug, PublicationKind.Feed, input).GetType().Name);
         Assert.Equal("Level",
-            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
+            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
             input with { Level = AccessLevel.Manager })).Single().Field);
         Assert.Equal("Sites",
-            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed, input with { Sites = "" }))
+            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Embed, input with { Sites = "" }))
             .Single().Field);
         Assert.Equal("Sites",
-            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed,
+            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Embed,
             input with { Sites = "https://a.example;x" })).Single().Field);
 
-        var (made, first) = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed, input));
+        var (made, first) = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed, input));
         Assert.NotNull(Ask(first));
         Assert.Equal("NotAllowed", school.Outlets.Renew(school.Student, TestSchool.Slug, made.Id, 1).GetType().Name);
         var (renewed, second) = TestSchool.Done(school.Outlets.Renew(school.Teacher, TestSchool.Slug, made.Id, 1));
         Assert.Null(Ask(first));
         Assert.NotNull(Ask(second));
-        Assert.IsType<Outcome<OutletWithToken>.Stale>(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, made.Id, 1));
+        Assert.IsType<Outcome<PublicationWithToken>.Stale>(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, made.Id, 1));
         TestSchool.Done(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, made.Id, renewed.Version));
         Assert.Null(Ask(second));
         Assert.Null(Ask("x"));
@@ -154,8 +154,8 @@ public sealed partial class KeepingTests : IDisposable
     [Fact]
     public void A_feed_knows_when_it_was_last_asked_for()
     {
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-            new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+            new PublicationInput("For families", AccessLevel.Full, true, true, true))).Token;
         Instant? Last() => TestSchool.Done(school.Outlets.Of(school.Teacher, TestSchool.Slug)).Feeds.Single().Outlet.LastFetchedAt;
         Assert.Null(Last());
         Ask(token);
@@ -171,8 +171,8 @@ public sealed partial class KeepingTests : IDisposable
         var series = school.Add();
         TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id,
             TestSchool.FormOf(series) with { Title = "Rock pools" }, MaterialInput.None).Waited());
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-            new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+            new PublicationInput("For families", AccessLevel.Full, true, true, true))).Token;
         Assert.Equal(Secrets.TokenLength, token.Length);
         Assert.Equal(0L,
             school.Execute(
@@ -226,8 +226,8 @@ public sealed partial class KeepingTests : IDisposable
     {
         var series = school.Add();
         school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
-        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-            new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
+        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+            new PublicationInput("Feed", AccessLevel.Full, true, true, true))).Token;
         var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!;
         using var fresh = new TestSchool(school);
         var taken = new HashSet<string>(StringComparer.Ordinal);

@@ -61,11 +61,11 @@ public sealed class MaterialActTests : IDisposable
     {
         string[] names = ["15 rocks.pdf", "2026-10-21 winds.pdf", "extra.pdf", "Sheet 26 Oct.pdf", "99 nothing.pdf"];
         var keys = names.Select(name => Send(Pdf(name))).ToList();
-        var dealt = TestSchool.Done(school.Materials.Deal(school.Teacher, Slug, series.Id, keys));
-        Assert.Equal(["15", "16", "13", "17", ""], dealt.Select(one => one.Dealt.To?.Number.ToString() ?? ""));
+        var matchedFile = TestSchool.Done(school.Materials.Deal(school.Teacher, Slug, series.Id, keys));
+        Assert.Equal(["15", "16", "13", "17", ""], matchedFile.Select(one => one.Dealt.To?.Number.ToString() ?? ""));
         Assert.Empty(All());
         Assert.Equal("Attached 4 materials to 4 sessions.", TestSchool.Done(school.Materials.Attach(school.Teacher, Slug,
-            [.. dealt.Where(one => one.Dealt.To is not null).Select(one => new AttachItem(one.File.Key, one.Dealt.To!.Key.ToString()))], "",
+            [.. matchedFile.Where(one => one.Dealt.To is not null).Select(one => new AttachItem(one.File.Key, one.Dealt.To!.Key.ToString()))], "",
             new MaterialDetails())));
         Assert.Equal(4, All().Count);
         // What was attached is no longer waiting, and cannot be attached twice.
@@ -78,10 +78,10 @@ public sealed class MaterialActTests : IDisposable
     [Fact]
     public void What_is_not_yet_given_is_in_no_output_and_then_in_all_of_them()
     {
-        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, OutletKind.Feed, new OutletInput("F", AccessLevel.Full,
+        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Feed, new PublicationInput("F", AccessLevel.Full,
             true, true, true))).Token;
-        var embed = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, OutletKind.Embed,
-            new OutletInput("E", AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Token;
+        var embed = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Embed,
+            new PublicationInput("E", AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Token;
         var own = school.Secrets.TokenOf(TestSchool.Done(school.OwnFeeds.Set(school.Teacher, "15", 0)));
         var sheet = Attach(On("2026-10-16"), Pdf("zostera answers.pdf"), new MaterialDetails("Zostera answers", Release: new ReleaseInput("after", GiveAmount: "30")));
         var whole = Attach(MaterialSpot.Everything, Pdf("zostera whole.pdf"), new MaterialDetails("Zostera whole",
@@ -208,7 +208,7 @@ public sealed class MaterialActTests : IDisposable
         foreach (var outcome in new[]
                  {
                      school.Materials.Change(school.Helper, Slug, sheet.Id.Value, null, new MaterialDetails("Mine"), sheet.Version),
-                     school.Materials.TakeOff(school.Helper, Slug, sheet.Id.Value, sheet.Version),
+                     school.Materials.Remove(school.Helper, Slug, sheet.Id.Value, sheet.Version),
                      school.Materials.Give(school.Helper, Slug, sheet.Id.Value, sheet.Version),
                      school.Materials.Order(school.Helper, Slug, [sheet.Id.Value]),
                      school.Materials.Copy(school.Helper, Slug, sheet.Key, MaterialSpot.Everything, true),
@@ -242,9 +242,9 @@ public sealed class MaterialActTests : IDisposable
     [Fact]
     public void A_material_moves_is_copied_and_taken_to_another_class_without_telling_whom_it_was_for()
     {
-        var sheet = Attach(On("2026-10-14"), Pdf("a.pdf"), new MaterialDetails(Only: new OnlyForInput(null, "teodor@skerry.example")));
+        var sheet = Attach(On("2026-10-14"), Pdf("a.pdf"), new MaterialDetails(Only: new AudienceInput(null, "teodor@skerry.example")));
         TestSchool.Done(school.Materials.Change(school.Teacher, Slug, sheet.Id.Value, On("2026-10-16"), new MaterialDetails("Now Friday's",
-            Only: new OnlyForInput(null, "teodor@skerry.example")), sheet.Version));
+            Only: new AudienceInput(null, "teodor@skerry.example")), sheet.Version));
         Assert.Equal((new LocalDateTime(2026, 10, 16, 9, 50), "Now Friday's"), (Now(sheet).ForSession, Now(sheet).Title));
         TestSchool.Done(school.Calendars.Create(school.Teacher, new CalendarInput("Other", Core.Calendars.CalendarKind.Class, "", "",
             Core.Calendars.MarkColour.Plum, Core.Calendars.MarkShape.Disc, OpenTo.Anyone)));
@@ -478,20 +478,20 @@ public sealed class MaterialActTests : IDisposable
         var copy = Attach(On("2026-10-16"), Pdf("tides.pdf"));
         Assert.Equal(hash, ((MaterialContent.StoredFile)copy.Content).Hash);
         void Later(Duration time) { school.Clock.Advance(time); school.Files.Tidy(); }
-        TestSchool.Done(school.Materials.TakeOff(school.Teacher, Slug, sheet.Id.Value, sheet.Version));
+        TestSchool.Done(school.Materials.Remove(school.Teacher, Slug, sheet.Id.Value, sheet.Version));
         Later(SendFiles.Grace - Duration.FromMinutes(1));
         Later(Duration.FromHours(2));
         Later(Duration.FromHours(2));
         // The other one has it still.
         Assert.True(school.Vault.Has(hash));
-        TestSchool.Done(school.Materials.TakeOff(school.Teacher, Slug, copy.Id.Value, Now(copy).Version));
+        TestSchool.Done(school.Materials.Remove(school.Teacher, Slug, copy.Id.Value, Now(copy).Version));
         Later(SendFiles.Grace - Duration.FromMinutes(1));
         Assert.True(school.Vault.Has(hash));
         TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
         Later(Duration.FromDays(60));
         Later(Duration.FromDays(1));
         Assert.True(school.Vault.Has(hash));
-        TestSchool.Done(school.Materials.TakeOff(school.Teacher, Slug, copy.Id.Value, Now(copy).Version));
+        TestSchool.Done(school.Materials.Remove(school.Teacher, Slug, copy.Id.Value, Now(copy).Version));
         Later(SendFiles.Grace + Duration.FromMinutes(1));
         Later(Duration.FromHours(2));
         Assert.False(school.Vault.Has(hash));
@@ -521,7 +521,7 @@ public sealed class MaterialActTests : IDisposable
     {
         var sheet = Attach(On("2026-10-09"), Pdf("limpets.pdf"));
         var calendar = school.Database.Read(stores => stores.Calendars.Find(Slug)!);
-        TestSchool.Done(school.Calendars.PutAway(school.Teacher, Slug, calendar.Version));
+        TestSchool.Done(school.Calendars.Archive(school.Teacher, Slug, calendar.Version));
         Assert.Equal("limpets.pdf", school.Look.AtArchive(school.Student, Slug, "limp", 0)!.Lines.Single().Shown.Materials.Single().Title);
         Assert.NotNull(school.Look.AtMaterial(school.Student, sheet.Key));
         // It was open to anyone, who had no part in it.
@@ -558,7 +558,7 @@ public sealed class MaterialActTests : IDisposable
     {
         Attach(On("2026-10-16"), Pdf("zostera one.pdf"));
         Attach(On("2026-10-16"), Pdf("zostera two.pdf"), new MaterialDetails(PeopleOnly: true));
-        Attach(On("2026-10-16"), Pdf("zostera three.pdf"), new MaterialDetails(Only: new OnlyForInput(null, "teodor@skerry.example")));
+        Attach(On("2026-10-16"), Pdf("zostera three.pdf"), new MaterialDetails(Only: new AudienceInput(null, "teodor@skerry.example")));
         var note = Attach(MaterialSpot.Everything, File("plan.md", Encoding.UTF8.GetBytes("# Zostéra beds\nwithin the text")));
         string Found(Viewer who) => string.Join('|', school.Look.AtSearch(who,
             "zostera")!.Materials.Select(one => one.Material.Title).Order(StringComparer.Ordinal));
@@ -581,7 +581,7 @@ public sealed class MaterialActTests : IDisposable
         }
 
         // What is taken off is found no more; what means something to the engine is only words here.
-        TestSchool.Done(school.Materials.TakeOff(school.Teacher, Slug, note.Id.Value, note.Version));
+        TestSchool.Done(school.Materials.Remove(school.Teacher, Slug, note.Id.Value, note.Version));
         Assert.DoesNotContain("plan.md", Found(school.Student), StringComparison.Ordinal);
         foreach (var typed in new[] { "\"", "zostera OR 1", "a* NEAR b", "title:zostera", "'; drop table x; --", "*", "()" })
             Assert.NotNull(school.Look.AtSearch(school.Student, typed));
@@ -668,7 +668,7 @@ public sealed class MaterialActTests : IDisposable
     [InlineData(true)]
     public void A_recording_is_given_as_the_school_has_it(bool waits)
     {
-        TestSchool.Done(school.Habits.Do(school.Coordinator, new HabitsInput(OpenTo.Anyone, RecordingsWait: waits)));
+        TestSchool.Done(school.Habits.Do(school.Coordinator, new SchoolDefaultsInput(OpenTo.Anyone, RecordingsWait: waits)));
         var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0];
         school.Execute($"update join_targets set provider = 'stand-in', room = 'r1' where link_id = {link.Id.Value}");
         var now = school.Clock.GetCurrentInstant() + Duration.FromMinutes(50);
@@ -780,8 +780,8 @@ public sealed class MaterialActTests : IDisposable
     [Fact]
     public void A_feed_is_kept_ready_until_next_a_material_is_given_or_given_no_more()
     {
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, OutletKind.Feed,
-            new OutletInput("F", AccessLevel.Full, true, true, true))).Token;
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Feed,
+            new PublicationInput("F", AccessLevel.Full, true, true, true))).Token;
         Attach(On("2026-10-07"), Pdf("past.pdf"), new MaterialDetails(Release: new ReleaseInput("start")));
         Attach(On("2026-10-16"), Pdf("b.pdf"), new MaterialDetails(Release: new ReleaseInput("before", GiveAmount: "55")));
         FeedBody Read() => school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Body!;

@@ -100,11 +100,11 @@ public sealed class MendedTests : IDisposable
     public void A_calendar_is_put_away_deleted_and_brought_back()
     {
         var series = school.Add();
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-            new OutletInput("For families", AccessLevel.Full, true, true, true))).Token;
-        Assert.IsType<Outcome<Calendar>.NotAllowed>(school.Calendars.PutAway(school.Student, TestSchool.Slug, Class.Version));
-        Assert.IsType<Outcome<Calendar>.Stale>(school.Calendars.PutAway(school.Teacher, TestSchool.Slug, 99));
-        var away = TestSchool.Done(school.Calendars.PutAway(school.Teacher, TestSchool.Slug, Class.Version));
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+            new PublicationInput("For families", AccessLevel.Full, true, true, true))).Token;
+        Assert.IsType<Outcome<Calendar>.NotAllowed>(school.Calendars.Archive(school.Student, TestSchool.Slug, Class.Version));
+        Assert.IsType<Outcome<Calendar>.Stale>(school.Calendars.Archive(school.Teacher, TestSchool.Slug, 99));
+        var away = TestSchool.Done(school.Calendars.Archive(school.Teacher, TestSchool.Slug, Class.Version));
         Assert.Null(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false));
         Assert.DoesNotContain(school.Look.AtCalendars(school.Teacher)!.Lines, line => line.Calendar.Slug == TestSchool.Slug);
         Assert.Contains("put away",
@@ -181,9 +181,9 @@ public sealed class MendedTests : IDisposable
             TestSchool.Refused(school.Sessions.Do(school.Helper, TestSchool.Slug, TestSchool.Key(mine, "2026-10-14T09:00"), door)));
         Assert.IsType<Outcome<string>.NotAllowed>(school.Sessions.Do(school.Helper, TestSchool.Slug,
             TestSchool.Key(series, "2026-10-14T09:50"), door with { Link = "" }));
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(link.Code, new AtDoor(Viewer.Visitor), null).Waited()); // 9:41: the class's own
+        Assert.IsType<EntryResult.Through>(school.Doors.Enter(link.Code, new AtDoor(Viewer.Visitor), null).Waited()); // 9:41: the class's own
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 5));
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(link.Code, new AtDoor(Viewer.Visitor), null).Waited());
+        Assert.IsType<EntryResult.Shut>(school.Doors.Enter(link.Code, new AtDoor(Viewer.Visitor), null).Waited());
     }
 
     [Fact]
@@ -197,7 +197,7 @@ public sealed class MendedTests : IDisposable
         Assert.Equal("opens 10 min before, closes at the end", changed.Entry.InWords);
         Assert.Equal(LinkInput.AtTheEnd, LinkInput.Of(changed).Late);
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 13, 39));
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null).Waited());
+        Assert.IsType<EntryResult.Through>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null).Waited());
     }
 
     [Fact]
@@ -215,8 +215,8 @@ public sealed class MendedTests : IDisposable
         Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token));
         // A long address is no key, and memory stays bounded.
         Assert.IsNotType<SignInAnswer.Welcome>(school.SignIn.Try(new string('a', 4_000_000), "x", new("b")).Waited());
-        var tries = new WrongTries(2, TimeSpan.FromMinutes(1));
-        for (var at = 0; at < WrongTries.MostKeys + 500; at++)
+        var tries = new AttemptLimiter(2, TimeSpan.FromMinutes(1));
+        for (var at = 0; at < AttemptLimiter.MostKeys + 500; at++)
             tries.Take(at.ToString(System.Globalization.CultureInfo.InvariantCulture) + new string('k', 50));
         Assert.False(tries.Take("one more") && tries.Take("another"), "beyond the most keys, further ones share one count");
     }
@@ -357,7 +357,7 @@ public sealed class MendedTests : IDisposable
             MeetingId = "881 220", Passcode = "kelp22" }).Waited());
         Assert.Equal("kelp22", school.Doors.At(code, new AtDoor(school.Teacher)).Waited()!.Details!.Passcode);
         Assert.Null(school.Doors.At(code, new AtDoor(Viewer.Visitor)).Waited()!.Details);
-        Assert.IsType<Entrance.Shut>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null).Waited());
+        Assert.IsType<EntryResult.Shut>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null).Waited());
         foreach (var (viewer, hosts) in new[] { (school.Teacher, true), (school.Helper, false), (school.Student, false),
             (Viewer.Visitor, false) })
             Assert.Equal(hosts, school.Doors.At(code, new AtDoor(viewer)).Waited()!.MayHost);
@@ -370,12 +370,12 @@ public sealed class MendedTests : IDisposable
         // A feed is worked only from its own calendar.
         TestSchool.Done(school.Calendars.Create(school.Helper,
             new CalendarInput("Other", CalendarKind.Class, "", "", MarkColour.Ochre, MarkShape.Triangle, OpenTo.Anyone)));
-        var (feed, _) = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-            new OutletInput("For families", AccessLevel.Full, true, true, true)));
-        Assert.IsType<Outcome<OutletWithToken>.NotFound>(school.Outlets.Renew(school.Helper, "other", feed.Id, feed.Version));
-        Assert.IsType<Outcome<OutletWithToken>.NotFound>(school.Outlets.Revoke(school.Helper, "other", feed.Id, feed.Version));
-        Assert.IsType<Outcome<OutletWithToken>.NotFound>(school.Outlets.Offer(school.Helper, "other", feed.Id, true, feed.Version));
-        Assert.IsType<Outcome<OutletWithToken>.NotAllowed>(school.Outlets.Offer(school.Helper, TestSchool.Slug, feed.Id, true,
+        var (feed, _) = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+            new PublicationInput("For families", AccessLevel.Full, true, true, true)));
+        Assert.IsType<Outcome<PublicationWithToken>.NotFound>(school.Outlets.Renew(school.Helper, "other", feed.Id, feed.Version));
+        Assert.IsType<Outcome<PublicationWithToken>.NotFound>(school.Outlets.Revoke(school.Helper, "other", feed.Id, feed.Version));
+        Assert.IsType<Outcome<PublicationWithToken>.NotFound>(school.Outlets.Offer(school.Helper, "other", feed.Id, true, feed.Version));
+        Assert.IsType<Outcome<PublicationWithToken>.NotAllowed>(school.Outlets.Offer(school.Helper, TestSchool.Slug, feed.Id, true,
             feed.Version));
         Assert.Null(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.FeedToken);
         TestSchool.Done(school.Outlets.Offer(school.Teacher, TestSchool.Slug, feed.Id, true, feed.Version));

@@ -27,7 +27,7 @@ public sealed class NoticeTests : IDisposable
 
     private IReadOnlyList<ShownNotice> Seen(Viewer who) => school.Look.AtClassPage(who, Slug, asVisitor: false)?.Notices ?? [];
 
-    private KeptNotice Kept() => TestSchool.Done(school.Notices.View(school.Teacher, Slug)).Notices[0];
+    private NoticeItem Kept() => TestSchool.Done(school.Notices.View(school.Teacher, Slug)).Notices[0];
 
     private void GoTo(string local) => school.Clock.Reset(NodaTime.Text.LocalDateTimePattern.GeneralIso.Parse(local).Value
         .InZoneLeniently(DateTimeZoneProviders.Tzdb["America/Halifax"]).ToInstant());

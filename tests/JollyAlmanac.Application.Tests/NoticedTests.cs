@@ -103,9 +103,9 @@ public sealed class NoticedTests : IDisposable
     [Fact]
     public void What_was_made_is_called_what_it_is()
     {
-        foreach (var kind in new[] { OutletKind.Feed, OutletKind.Embed })
+        foreach (var kind in new[] { PublicationKind.Feed, PublicationKind.Embed })
             TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, kind,
-                new OutletInput($"Number {kind}", AccessLevel.Full, true, true, true, "https://www.skerry.example")));
+                new PublicationInput($"Number {kind}", AccessLevel.Full, true, true, true, "https://www.skerry.example")));
         Assert.Equal(["made the embed Number Embed", "made the feed Number Feed"],
             school.Look.AtHistory(school.Teacher, Slug, null)!.Lines.Take(2).Select(line => line.Summary));
         // What is attached is a recording only where somebody says so.
@@ -157,7 +157,7 @@ public sealed class NoticedTests : IDisposable
         school.Clock.Reset(NodaTime.Instant.FromUtc(2026, 10, 14, 12, 55));
         var key = TestSchool.Key(series, "2026-10-14T09:50");
         JoinTarget Target(SessionKey? of) => school.Database.Read(stores => stores.JoinLinks.TargetOf(Link.Id, of));
-        Assert.IsType<Entrance.Through>(school.Doors.Enter(Link.Code, new AtDoor(school.Teacher), null).Waited());
+        Assert.IsType<EntryResult.Through>(school.Doors.Enter(Link.Code, new AtDoor(school.Teacher), null).Waited());
         var (standing, own) = (Target(null).Room, Target(key).Room);
         Assert.NotEqual(standing, own);
         TestSchool.Done(school.Links.Renew(school.Teacher, Link.Code, sure: true, Link.Version).Waited());
@@ -195,8 +195,8 @@ public sealed class NoticedTests : IDisposable
     [InlineData(5_000, "is no website")]
     [InlineData(5_001, "5000 are read")]
     public void The_longest_list_is_read(int length, string told) => Assert.Contains(
-        TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, OutletKind.Embed,
-            new OutletInput("Panel", AccessLevel.Full, true, true, true, new string('x', length)))),
+        TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Embed,
+            new PublicationInput("Panel", AccessLevel.Full, true, true, true, new string('x', length)))),
         problem => problem.Field == "Sites" && problem.Message.Contains(told, StringComparison.Ordinal));
 
     [Fact]
@@ -273,7 +273,7 @@ public sealed class NoticedTests : IDisposable
     {
         school.Add();
         Give(Slug, school.Helper, AccessLevel.Editor, by: school.Teacher);
-        TestSchool.Done(school.Calendars.PutAway(school.Teacher, Slug,
+        TestSchool.Done(school.Calendars.Archive(school.Teacher, Slug,
             school.Look.AtCalendar(school.Teacher, Slug)!.Value.Calendar.Version));
         Assert.Null(school.Look.AtCalendar(school.Helper, Slug));
         Assert.Null(school.Look.AtTermSheet(school.Helper, Slug, null));
@@ -291,14 +291,14 @@ public sealed class NoticedTests : IDisposable
         TestSchool.Done(school.Compose.Save(school.Teacher, other, null,
             TestSchool.Good with { Title = "Knots", Link = LinkId, Period = "1" },
             MaterialInput.None).Waited());
-        Passage Of(Viewer who) => school.Doors.At(Link.Code, new AtDoor(who)).Waited()!.Passage;
-        Assert.Equal(Passage.NotForYou, Of(school.Helper));
+        EntryDecision Of(Viewer who) => school.Doors.At(Link.Code, new AtDoor(who)).Waited()!.Passage;
+        Assert.Equal(EntryDecision.NotForYou, Of(school.Helper));
         Give(other, school.Helper, AccessLevel.Outline);
-        Assert.Equal(Passage.NotForYou, Of(school.Helper));
+        Assert.Equal(EntryDecision.NotForYou, Of(school.Helper));
         Give(other, school.Helper, AccessLevel.Full);
-        Assert.Equal(Passage.Free, Of(school.Helper));
+        Assert.Equal(EntryDecision.Free, Of(school.Helper));
         Give(Slug, school.Helper, AccessLevel.Busy, by: school.Teacher);
-        Assert.Equal(Passage.Free, Of(school.Helper));
+        Assert.Equal(EntryDecision.Free, Of(school.Helper));
     }
 }
 
@@ -350,8 +350,8 @@ public sealed class PrivateTests : IDisposable
             TestSchool.Good with { Title = "Next", Link = "" })).Warnings);
         Assert.Equal(reads && level >= AccessLevel.Contributor, warnings.Contains("grades", StringComparison.Ordinal));
         // What others read by an address is read by many: it says the time alone.
-        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.OutletKind.Feed,
-            new Publishing.OutletInput("All", AccessLevel.Full, true, true, true)));
+        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.PublicationKind.Feed,
+            new Publishing.PublicationInput("All", AccessLevel.Full, true, true, true)));
         var text = school.ReadFeed.Do(feed.Token, TestSchool.Root, _ => false)!.Text!;
         Assert.Contains("SUMMARY:Busy", text, StringComparison.Ordinal);
         Assert.DoesNotContain("grades", text, StringComparison.Ordinal);

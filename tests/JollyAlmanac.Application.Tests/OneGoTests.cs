@@ -91,9 +91,9 @@ public sealed class OneGoTests : IDisposable
         Assert.Equal(isHost, school.Switchboard.At(school.Teacher, null, link.Code)!.Chosen!.Guests.Single().IsHost);
         school.Clock.Reset(new LocalDate(2026, 10, 16).At(NodaTime.Text.LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(at).Value)
             .InZoneStrictly(school.Look.AtSchool()!.Time.Zone).ToInstant());
-        var entrance = await school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor, Stop);
-        Assert.Equal(enters, entrance is Entrance.Through);
-        if (entrance is not Entrance.Through through) return;
+        var entryResult = await school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor, Stop);
+        Assert.Equal(enters, entryResult is EntryResult.Through);
+        if (entryResult is not EntryResult.Through through) return;
         Assert.Equal(isHost, through.To.AbsoluteUri.Contains("host", StringComparison.Ordinal));
     }
 

@@ -302,7 +302,7 @@ public sealed class PeopleTests : IDisposable
                 .Concat(Enumerable.Range(0, 5).Select(at => $"g{at}@tidewater.example"))
             .Append("orla@skerry.example").Append("teodor@skerry.example");
         var text = string.Join('\n', lines);
-        var choices = new BringInChoices(SchoolRole.Student, "9A, class list");
+        var choices = new RosterImportChoices(SchoolRole.Student, "9A, class list");
         var id = TestSchool.Done(school.BringIn.Begin(school.Coordinator, text, null, null));
         var review = TestSchool.Done(school.BringIn.Review(school.Coordinator, id, choices));
         Assert.Equal((348, 2, 0, 20, 30),
@@ -311,12 +311,12 @@ public sealed class PeopleTests : IDisposable
         Assert.Equal(5, review.Plan.Lines.Count(line => line.Role == SchoolRole.Guest));
         var people = (long)school.Execute("select count(*) from people")!;
         // Another coordinator's review is their own.
-        Assert.IsType<Outcome<BringInReview>.NotFound>(school.BringIn.Review(school.Coordinator with { Person = school.Helper.Person },
+        Assert.IsType<Outcome<RosterImportReview>.NotFound>(school.BringIn.Review(school.Coordinator with { Person = school.Helper.Person },
             id, choices));
         TestSchool.Done(school.BringIn.Keep(school.Coordinator, id, choices));
         Assert.Equal(people + 348, school.Execute("select count(*) from people"));
         Assert.Equal(350L, school.Execute("select count(*) from group_members where group_id not in (select group_id from role_groups)"));
-        Assert.IsType<Outcome<BroughtIn>.NotFound>(school.BringIn.Keep(school.Coordinator, id, choices));
+        Assert.IsType<Outcome<RosterImportResult>.NotFound>(school.BringIn.Keep(school.Coordinator, id, choices));
         var lines2 = (long)school.Execute("select count(*) from history")!;
         var again = TestSchool.Done(school.BringIn.Keep(school.Coordinator,
             TestSchool.Done(school.BringIn.Begin(school.Coordinator, text, null, null)), choices));
@@ -339,10 +339,10 @@ public sealed class PeopleTests : IDisposable
         var latin =
             Encoding.Latin1.GetBytes("Prénom;Nom;Courriel\r\nAïda;Lévêque;aida@skerry.example\r\n=cmd;Formule;f@skerry.example\r\n");
         var id = TestSchool.Done(school.BringIn.Begin(school.Coordinator, null, "liste.csv", latin));
-        var review = TestSchool.Done(school.BringIn.Review(school.Coordinator, id, new BringInChoices()));
+        var review = TestSchool.Done(school.BringIn.Review(school.Coordinator, id, new RosterImportChoices()));
         Assert.Equal((0, 2), (review.Plan.Lines.Length, review.Plan.Refused.Length));
         Assert.Contains("Western European", Assert.Single(review.Remarks), StringComparison.Ordinal);
-        review = TestSchool.Done(school.BringIn.Review(school.Coordinator, id, new BringInChoices(Columns: new Dictionary<PeopleColumn, int>
+        review = TestSchool.Done(school.BringIn.Review(school.Coordinator, id, new RosterImportChoices(Columns: new Dictionary<PeopleColumn, int>
         {
             [PeopleColumn.GivenName] = 0, [PeopleColumn.FamilyName] = 1, [PeopleColumn.Email] = 2,
         })));
@@ -365,12 +365,12 @@ public sealed class PeopleTests : IDisposable
                 "u2,active,true,o,student,Amara,Okonjo,amara@skerry.example");
             Write("classes.csv", "sourcedId,title", "c1,Tidepool Biology 9A");
             Write("enrollments.csv", "classSourcedId,userSourcedId,role", "c1,u1,student", "c1,u2,student", "c1,u9,student");
-            string Run(bool dry, bool end = false) => AlmanacActs.BringInFromShell(school.Directory, school.Clock, folder,
-                new BringInChoices(EndGone: end), dry).ToJson();
+            string Run(bool dry, bool end = false) => ServiceRegistration.BringInFromShell(school.Directory, school.Clock, folder,
+                new RosterImportChoices(EndGone: end), dry).ToJson();
             const string First = """{"new":1,"changed":1,"same":0,"gone":0,"refused":[{"line":4,"file":"enrollments.csv","reason":"Nobody with the sourcedId “u9” is among the users."}]}""";
             Assert.Equal(First, Run(dry: true));
             var told = new List<(int At, int Of)>();
-            AlmanacActs.BringInFromShell(school.Directory, school.Clock, folder, new BringInChoices(), true,
+            ServiceRegistration.BringInFromShell(school.Directory, school.Clock, folder, new RosterImportChoices(), true,
                 (at, of) => told.Add((at, of)));
             Assert.Equal([(0, 2)], told);
             Assert.Equal(First, Run(dry: false));
@@ -393,7 +393,7 @@ public sealed class PeopleTests : IDisposable
             Assert.Equal(0L, school.Execute("select count(*) from invitations where withdrawn_at is null"));
             Assert.Null(school.Execute("select id from people where email = 'amara@skerry.example' and ended_at is null"));
             Assert.Throws<FormatException>(() =>
-                AlmanacActs.BringInFromShell(school.Directory, school.Clock, folder + "-none", new BringInChoices(), false));
+                ServiceRegistration.BringInFromShell(school.Directory, school.Clock, folder + "-none", new RosterImportChoices(), false));
         }
         finally
         {

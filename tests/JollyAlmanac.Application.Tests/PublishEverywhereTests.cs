@@ -18,7 +18,7 @@ public sealed class PublishEverywhereTests : IDisposable
 {
     private const string Slug = TestSchool.Slug;
 
-    private static readonly OutletInput Full = new("All", AccessLevel.Full, true, true, true);
+    private static readonly PublicationInput Full = new("All", AccessLevel.Full, true, true, true);
 
     private static readonly string[] InEntry = ["id", "title", "updated", "content"];
 
@@ -29,7 +29,7 @@ public sealed class PublishEverywhereTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
-    private OutletWithToken Make(OutletInput input, Viewer? who = null, string slug = Slug, OutletKind kind = OutletKind.Feed) =>
+    private PublicationWithToken Make(PublicationInput input, Viewer? who = null, string slug = Slug, PublicationKind kind = PublicationKind.Feed) =>
         TestSchool.Done(school.Outlets.Make(who ?? school.Teacher, slug, kind, input));
 
     // As it goes out.
@@ -53,28 +53,28 @@ public sealed class PublishEverywhereTests : IDisposable
     [Fact]
     public void A_coordinator_sees_all_that_is_published_and_by_whom()
     {
-        Outlet Make(OutletKind kind, string name) => TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, kind,
-            new OutletInput(name, AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Outlet;
-        var (feed, embed, idle) = (Make(OutletKind.Feed, "Families"), Make(OutletKind.Embed, "Site"), Make(OutletKind.Feed, "Old"));
-        var gone = Make(OutletKind.Feed, "Gone");
+        Publication Make(PublicationKind kind, string name) => TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, kind,
+            new PublicationInput(name, AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Outlet;
+        var (feed, embed, idle) = (Make(PublicationKind.Feed, "Families"), Make(PublicationKind.Embed, "Site"), Make(PublicationKind.Feed, "Old"));
+        var gone = Make(PublicationKind.Feed, "Gone");
         TestSchool.Done(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, gone.Id, gone.Version));
         TestSchool.Done(school.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20")));
-        SchoolPublishing At(OutletFilter show = OutletFilter.All, int page = 1) =>
+        SchoolPublishing At(PublicationFilter show = PublicationFilter.All, int page = 1) =>
             TestSchool.Done(school.Look.AtSchoolPublishing(school.Coordinator, show, page));
-        IEnumerable<string> Names(OutletFilter show) => At(show).Outlets.Select(one => one.Outlet.Name);
-        Assert.Equal(["Families", "Site", "Old"], Names(OutletFilter.All));
+        IEnumerable<string> Names(PublicationFilter show) => At(show).Outlets.Select(one => one.Outlet.Name);
+        Assert.Equal(["Families", "Site", "Old"], Names(PublicationFilter.All));
         Assert.All(At().Outlets, one => Assert.Equal(("Orla Marchbanks", false), (one.MadeBy, one.MayChange)));
-        Assert.Empty(Names(OutletFilter.Idle));
+        Assert.Empty(Names(PublicationFilter.Idle));
         // Sixty days on, what nobody read since it was made is told apart from what was read.
         school.Clock.AdvanceDays(59);
         school.Execute($"update outlets set last_fetched_at = {school.Clock.GetCurrentInstant().ToUnixTimeMilliseconds()} where id = {feed.Id.Value}");
-        Assert.Empty(Names(OutletFilter.Idle));
+        Assert.Empty(Names(PublicationFilter.Idle));
         school.Clock.AdvanceDays(2);
-        Assert.Equal(["Old"], Names(OutletFilter.Idle));
+        Assert.Equal(["Old"], Names(PublicationFilter.Idle));
         TestSchool.Done(school.Outlets.Pause(school.Teacher, TestSchool.Slug, idle.Id, true, idle.Version));
-        Assert.Equal(["Families", "Old"], Names(OutletFilter.Feeds));
-        Assert.Equal(["Site"], Names(OutletFilter.Embeds));
-        Assert.Equal(["Old"], Names(OutletFilter.Paused));
+        Assert.Equal(["Families", "Old"], Names(PublicationFilter.Feeds));
+        Assert.Equal(["Site"], Names(PublicationFilter.Embeds));
+        Assert.Equal(["Old"], Names(PublicationFilter.Paused));
         Assert.Equal(new PublishedCounts(2, 1, 0, 1, 1, 0, 0, 0), At().Counts);
         Assert.Empty(At(page: 2).Outlets);
         // A calendar that is put away publishes nothing.
@@ -117,8 +117,8 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.Equal(["2026-10-09", "2026-10-14", "2026-10-16", "2026-10-19", "2026-10-21"], Days());
         Assert.Equal(uid, Text(token).Split("UID:")[1].Split("\r\n")[0]);
         foreach (var wrong in new[] { Full with { DaysBack = "-1" }, Full with { DaysAhead = "many" }, Full with { Reminder = "99999999" },
-            Full with { Colour = "Tartan" }, Full with { Scope = OutletScope.School }, Full with { Others = ["not-mine"] } })
-            Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, OutletKind.Feed, wrong)));
+            Full with { Colour = "Tartan" }, Full with { Scope = PublicationScope.School }, Full with { Others = ["not-mine"] } })
+            Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Feed, wrong)));
     }
 
     /// <summary>Of further calendars a feed tells what its maker may publish, and else what anyone may see: when it is read, too.</summary>
@@ -152,11 +152,11 @@ public sealed class PublishEverywhereTests : IDisposable
         Calendar("Open evenings", open: OpenTo.Anyone);
         var whole = Calendar("Whole school", CalendarKind.School, who: school.Coordinator);
         // The coordinator keeps neither the classes of the teacher nor the club.
-        var department = Text(Make(Full with { Scope = OutletScope.Department }, school.Coordinator, science).Token);
+        var department = Text(Make(Full with { Scope = PublicationScope.Department }, school.Coordinator, science).Token);
         Assert.Contains("SUMMARY:Field Science", department);
         Assert.Contains("SUMMARY:Seaweed 7", department);
         Assert.DoesNotContain("Whole school", department);
-        var all = Text(Make(Full with { Scope = OutletScope.School }, school.Coordinator, whole).Token);
+        var all = Text(Make(Full with { Scope = PublicationScope.School }, school.Coordinator, whole).Token);
         Assert.DoesNotContain("Secret club", all);
         Assert.Contains("SUMMARY:Open evenings", all);
         // Nobody widens what another's rights carry: who changes what a feed tells answers for it from then on.
@@ -165,10 +165,10 @@ public sealed class PublishEverywhereTests : IDisposable
         var kept = Make(Full with { Level = AccessLevel.Outline }, school.Coordinator, whole);
         TestSchool.Done(school.Share.Give(school.Coordinator, whole, new Grantee.OnePerson(school.Helper.Person!.Value),
             AccessLevel.Manager));
-        TestSchool.Done(school.Outlets.Change(school.Helper, whole, kept.Outlet.Id, Full with { Scope = OutletScope.School }, 1));
+        TestSchool.Done(school.Outlets.Change(school.Helper, whole, kept.Outlet.Id, Full with { Scope = PublicationScope.School }, 1));
         Assert.DoesNotContain("Secret club", Text(kept.Token));
         TestSchool.Done(school.Outlets.Change(school.Coordinator, whole, kept.Outlet.Id, Full with { Level = AccessLevel.Outline,
-            Scope = OutletScope.School }, 2));
+            Scope = PublicationScope.School }, 2));
         Assert.Contains("SUMMARY:Secret club", Text(kept.Token));
     }
 
@@ -184,10 +184,10 @@ public sealed class PublishEverywhereTests : IDisposable
         TestSchool.Done(school.Outlets.Pause(school.Teacher, Slug, made.Outlet.Id, true, 2));
         Assert.DoesNotContain("BEGIN:VEVENT", Text(made.Token));
         Assert.Contains("paused", Text(made.Token));
-        Assert.IsType<Outcome<OutletWithToken>.Stale>(school.Outlets.Pause(school.Teacher, Slug, made.Outlet.Id, false, 2));
+        Assert.IsType<Outcome<PublicationWithToken>.Stale>(school.Outlets.Pause(school.Teacher, Slug, made.Outlet.Id, false, 2));
         TestSchool.Done(school.Outlets.Pause(school.Teacher, Slug, made.Outlet.Id, false, 3));
         Assert.Contains("SUMMARY:Busy", Text(made.Token));
-        var embed = Make(Full with { Sites = "https://www.skerry.example" }, kind: OutletKind.Embed);
+        var embed = Make(Full with { Sites = "https://www.skerry.example" }, kind: PublicationKind.Embed);
         TestSchool.Done(school.Outlets.Pause(school.Teacher, Slug, embed.Outlet.Id, true, 1));
         Assert.Empty(school.ReadEmbed.Do(embed.Token)!.Coming);
     }
@@ -270,7 +270,7 @@ public sealed class PublishEverywhereTests : IDisposable
     public void Who_fetched_when_is_told_and_what_changed_since()
     {
         var made = Make(Full);
-        OutletWithToken Now() => TestSchool.Done(school.Outlets.Of(school.Teacher, Slug)).Feeds.Single();
+        PublicationWithToken Now() => TestSchool.Done(school.Outlets.Of(school.Teacher, Slug)).Feeds.Single();
         Assert.Empty(Now().Fetches);
         var etag = school.ReadFeed.Do(made.Token, TestSchool.Root, _ => false, "a phone or tablet")!.ETag;
         school.Clock.Advance(Duration.FromMinutes(5));
@@ -308,7 +308,7 @@ public sealed class PublishEverywhereTests : IDisposable
         IEnumerable<ShownSession> Shown(AccessLevel level)
         {
             var panel = school.ReadEmbed.Do(Make(Full with { Level = level, Shape = shape, Sites = "https://www.skerry.example" },
-                kind: OutletKind.Embed).Token)!;
+                kind: PublicationKind.Embed).Token)!;
             Assert.Equal(level == AccessLevel.Full && shape is EmbedShape.Agenda or EmbedShape.Notices
                 && level == AccessLevel.Full ? 1 : 0, panel.Notices.Count);
             Assert.Equal(level == AccessLevel.Full && shape is EmbedShape.Next or EmbedShape.Button && level == AccessLevel.Full,
@@ -321,7 +321,7 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.All(Shown(AccessLevel.Outline), shown => Assert.Equal(("Tidepool Biology 9A", "Tide Room", null), (shown.Title, shown.Place, shown.Join)));
         var full = Shown(AccessLevel.Full).ToList();
         Assert.Equal(shape != EmbedShape.Notices, full.Exists(shown => shown.Join is not null));
-        Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, OutletKind.Embed,
+        Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Embed,
             Full with { Sites = "https://www.skerry.example", Zone = "Atlantis" })));
     }
 
@@ -351,7 +351,7 @@ public sealed class PublishEverywhereTests : IDisposable
         var group = TestSchool.Done(school.AddPeople.AddGroup(school.Coordinator, "Section B", Core.People.GroupKind.Section, []));
         TestSchool.Done(school.Share.Give(school.Teacher, full, new Grantee.OneGroup(group), AccessLevel.Full));
         TestSchool.Done(school.Share.Give(school.Teacher, busy, new Grantee.OneGroup(group), AccessLevel.Busy));
-        var input = Full with { Scope = OutletScope.Group, Group = group.Value.ToString(
+        var input = Full with { Scope = PublicationScope.Group, Group = group.Value.ToString(
             System.Globalization.CultureInfo.InvariantCulture) };
         var token = Make(input, slug: whole).Token;
         var text = Text(token);
@@ -362,8 +362,8 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.Empty(ICalendarCheck.Of(ICalendarReader.Read(Encoding.UTF8.GetBytes(Folded(token)))));
         TestSchool.Done(school.Share.End(school.Teacher, full, $"group {group.Value}"));
         Assert.DoesNotContain("French 8", Text(token));
-        Assert.Equal("Group", Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, whole, OutletKind.Feed,
+        Assert.Equal("Group", Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, whole, PublicationKind.Feed,
             input with { Group = "999" }))).Field);
-        Assert.Equal("Group", Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, OutletKind.Feed, input))).Field);
+        Assert.Equal("Group", Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Feed, input))).Field);
     }
 }

@@ -13,7 +13,7 @@ public sealed class RoomProviderTests : IDisposable
 
     private static readonly LinkInput Room = new("Tide Room", MakeRoom: true);
 
-    private KeepLinks With(IRoomProvider provider, TimeProvider? ticker = null) =>
+    private EditJoinLinks With(IRoomProvider provider, TimeProvider? ticker = null) =>
         new(new Gate(school.Database, school.Clock), school.Database, new RoomProviders(provider, ticker));
 
     [Fact]

@@ -57,8 +57,8 @@ public sealed class SecurityTests : IDisposable
         Assert.False(Reads(asHelper));
         var asOrla = LookingAs(sly, "sly@skerry.example", PersonKey(school.Teacher), own.Slug);
         Assert.Null(school.Switchboard.At(asOrla, null, null));
-        Assert.IsType<Outcome<Joining.KeptLink>.NotAllowed>(school.Links.Open(asOrla, link.Code));
-        Assert.IsType<Outcome<Joining.KeptCard>.NotAllowed>(school.Cards.Of(asOrla, link.Code, TestSchool.Root, default));
+        Assert.IsType<Outcome<Joining.JoinLinkItem>.NotAllowed>(school.Links.Open(asOrla, link.Code));
+        Assert.IsType<Outcome<Joining.JoinCardView>.NotAllowed>(school.Cards.Of(asOrla, link.Code, TestSchool.Root, default));
         // A coordinator may look as anybody; rooms are shown to nobody who looks.
         var asHelperByOffice = LookingAs(school.Coordinator, "wendeline@skerry.example", PersonKey(school.Helper), "");
         Assert.True(Reads(asHelperByOffice));
@@ -70,7 +70,7 @@ public sealed class SecurityTests : IDisposable
     {
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Student.Person!.Value), AccessLevel.Full));
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Helper.Person!.Value), AccessLevel.Full));
-        var alone = new OnlyFor([], [school.Student.Person!.Value]);
+        var alone = new Audience([], [school.Student.Person!.Value]);
         bool Sees(Viewer looker, AccessLevel own)
         {
             var calendar = school.Look.AtCalendar(school.Teacher, Slug)!.Value.Calendar.Id;
@@ -89,7 +89,7 @@ public sealed class SecurityTests : IDisposable
     public void Who_is_no_staff_looks_as_a_stranger_alone()
     {
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Student.Person!.Value), AccessLevel.Manager));
-        Assert.IsType<Outcome<LookingAs>.NotAllowed>(school.LookAs.Begin(school.Student, "", PersonKey(school.Teacher), Slug));
+        Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(school.LookAs.Begin(school.Student, "", PersonKey(school.Teacher), Slug));
     }
 
     // Six requests send the last part of one upload at once, with other bytes; what is stored has the hash it is known by.
@@ -240,8 +240,8 @@ public sealed class SecurityTests : IDisposable
     public void Reading_goes_on_where_nothing_can_be_written()
     {
         school.Add();
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.OutletKind.Feed,
-            new Publishing.OutletInput("All", AccessLevel.Full, true, true, true))).Token;
+        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, Core.Publishing.PublicationKind.Feed,
+            new Publishing.PublicationInput("All", AccessLevel.Full, true, true, true))).Token;
         school.Database.Opened = connection =>
         {
             using var command = connection.CreateCommand();

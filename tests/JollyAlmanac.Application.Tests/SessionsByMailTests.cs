@@ -170,7 +170,7 @@ public sealed class SessionsByMailTests : IDisposable
             stores.Calendars.Set(new Grant(stores.Calendars.Find(Slug)!.Id, new Grantee.OneGroup(section), AccessLevel.Full));
             return true;
         }, _ => true);
-        school.Add(TestSchool.Good with { Title = "Reef count", Days = ["4"], Link = "", Only = [OnlyForInput.KeyOf(section)] });
+        school.Add(TestSchool.Good with { Title = "Reef count", Days = ["4"], Link = "", Only = [AudienceInput.KeyOf(section)] });
         Assert.Empty(await Go());
         school.Database.Write(stores => { stores.Groups.AddMembers(section, [school.Student.Person!.Value]); return true; }, _ => true);
         Assert.Equal("Reef count", Assert.Single(await Go()).Subject);

@@ -62,7 +62,7 @@ public sealed class ShareTests : IDisposable
         Assert.Contains("cannot give access to others", said, StringComparison.Ordinal);
         Assert.Equal(AccessLevel.Editor, Level(school.Helper));
         Assert.Contains(school.Helper.Person!.Value, school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0].Hosts);
-        Assert.IsType<Outcome<Given>.NotAllowed>(school.Share.Give(school.Helper, Slug, new GiveInput("teodor@skerry.example", "full")));
+        Assert.IsType<Outcome<GrantedAccess>.NotAllowed>(school.Share.Give(school.Helper, Slug, new GiveInput("teodor@skerry.example", "full")));
         TestSchool.Done(school.Share.End(school.Teacher, Slug, Name(school.Helper)));
         Assert.Equal(AccessLevel.None, Level(school.Helper));
         Assert.DoesNotContain(school.Helper.Person!.Value, school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0].Hosts);
@@ -78,7 +78,7 @@ public sealed class ShareTests : IDisposable
         TestSchool.Done(school.Share.HandOver(school.Teacher, Slug, "eilidh"));
         using var other = new TestSchool(school);
         TestSchool.Done(school.Share.End(school.Helper, Slug, Name(school.Teacher)));
-        Assert.IsType<Outcome<Given>.NotFound>(other.Share.End(school.Teacher, Slug, Name(school.Helper)));
+        Assert.IsType<Outcome<GrantedAccess>.NotFound>(other.Share.End(school.Teacher, Slug, Name(school.Helper)));
         Assert.Equal((AccessLevel.None, AccessLevel.Manager), (Level(school.Teacher), Level(school.Helper)));
         Assert.Equal("Heir", TestSchool.Refused(school.Share.HandOver(school.Helper, Slug, "teodor@skerry.example"))[0].Field);
     }
@@ -128,8 +128,8 @@ public sealed class ShareTests : IDisposable
         TestSchool.Done(school.Share.Give(school.Helper, hidden.Slug, new Grantee.OnePerson(school.Student.Person!.Value),
             AccessLevel.Full));
         var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited());
-        Assert.IsType<Outcome<LookingAs>.NotAllowed>(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Helper), Slug));
-        Assert.IsType<Outcome<LookingAs>.NotAllowed>(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Student), ""));
+        Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Helper), Slug));
+        Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Student), ""));
         TestSchool.Done(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Student), Slug));
         var (person, viewer, looking) = school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)!;
         Assert.Equal(("Orla Marchbanks", "Teodor Quill", true), (person.Name, looking!.Name, looking.IsCut));
@@ -163,14 +163,14 @@ public sealed class ShareTests : IDisposable
         Assert.Equal(1, await school.Post.Send());
         Assert.Contains("boat week", school.Carrier.Letters.Single(letter => letter.ToAddress == "orla@skerry.example").Text,
             StringComparison.Ordinal);
-        var asking = Assert.Single(TestSchool.Done(school.Share.View(school.Teacher, Slug)).Asking);
-        TestSchool.Refused(school.Share.Answer(school.Teacher, Slug, asking.Request.Id, AccessLevel.Editor));
-        TestSchool.Done(school.Share.Answer(school.Teacher, Slug, asking.Request.Id, AccessLevel.Outline));
-        TestSchool.Refused(school.Share.Answer(school.Teacher, Slug, asking.Request.Id, AccessLevel.Full));
+        var pendingRequest = Assert.Single(TestSchool.Done(school.Share.View(school.Teacher, Slug)).Asking);
+        TestSchool.Refused(school.Share.Answer(school.Teacher, Slug, pendingRequest.Request.Id, AccessLevel.Editor));
+        TestSchool.Done(school.Share.Answer(school.Teacher, Slug, pendingRequest.Request.Id, AccessLevel.Outline));
+        TestSchool.Refused(school.Share.Answer(school.Teacher, Slug, pendingRequest.Request.Id, AccessLevel.Full));
         Assert.Equal(AccessLevel.Outline, Level(school.Helper));
         TestSchool.Done(school.Share.Ask(school.Student, Slug, AccessLevel.Full, ""));
-        asking = Assert.Single(TestSchool.Done(school.Share.View(school.Teacher, Slug)).Asking);
-        TestSchool.Done(school.Share.Answer(school.Teacher, Slug, asking.Request.Id, AccessLevel.None));
+        pendingRequest = Assert.Single(TestSchool.Done(school.Share.View(school.Teacher, Slug)).Asking);
+        TestSchool.Done(school.Share.Answer(school.Teacher, Slug, pendingRequest.Request.Id, AccessLevel.None));
         Assert.Equal(AccessLevel.None, Level(school.Student));
         await school.Post.Send();
         Assert.DoesNotContain("Tidepool", school.Carrier.Letters[^1].Text + school.Carrier.Letters[^1].Subject, StringComparison.Ordinal);

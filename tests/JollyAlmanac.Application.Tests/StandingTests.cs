@@ -35,10 +35,10 @@ public sealed class StandingTests : IDisposable
     {
         var series = beside.Add();
         var code = beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0].Code;
-        var feed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-            new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
-        var embed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Embed,
-            new OutletInput("Embed", AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Token;
+        var feed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+            new PublicationInput("Feed", AccessLevel.Full, true, true, true))).Token;
+        var embed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Embed,
+            new PublicationInput("Embed", AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Token;
         var views = Views(school, code, feed, embed);
         Core.Calendars.Calendar Class() => beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Calendar;
         JoinLink Link() => beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0];
@@ -61,7 +61,7 @@ public sealed class StandingTests : IDisposable
                      [.. time.NoClassDays, new NoClassDay(new(2026, 10, 21), new(2026, 10, 21), "Storm", NoClassKind.Weather)], time.Bells,
                      time.Cycle)))),
                      ("the door is closed by hand", () =>
-                     TestSchool.Done(beside.WorkDoor.Do(school.Teacher, code, DoorDeed.Shut, Link().Version))),
+                     TestSchool.Done(beside.WorkDoor.Do(school.Teacher, code, DoorOperation.Shut, Link().Version))),
                      ("the link's rule changes", () =>
                      TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }).Waited())),
                      ("the calendar is renamed", () =>
@@ -74,7 +74,7 @@ public sealed class StandingTests : IDisposable
                      ("a series is taken off", () =>
                      TestSchool.Done(beside.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, beside.Now(series).Version))),
                      ("the calendar is put away", () =>
-                     TestSchool.Done(beside.Calendars.PutAway(school.Teacher, TestSchool.Slug, Class().Version))),
+                     TestSchool.Done(beside.Calendars.Archive(school.Teacher, TestSchool.Slug, Class().Version))),
                  })
         {
             act();
@@ -146,8 +146,8 @@ public sealed class StandingTests : IDisposable
     public void A_sign_in_a_fetched_feed_and_an_empty_writing_change_no_standing()
     {
         school.Add();
-        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-            new OutletInput("Feed", AccessLevel.Full, true, true, true))).Token;
+        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+            new PublicationInput("Feed", AccessLevel.Full, true, true, true))).Token;
         var (before, epoch) = (Standings(), school.Database.Epoch());
         Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("network")).Waited());
         Assert.NotNull(school.ReadFeed.Do(feed, TestSchool.Root, _ => false));
@@ -240,8 +240,8 @@ public sealed class StandingTests : IDisposable
     {
         var series = school.Add(materials: new MaterialInput(null, "Field sheet", "https://files.skerry.example/a"));
         school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
-        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, OutletKind.Feed,
-            new OutletInput("Feed", AccessLevel.Full, true, true, true)));
+        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
+            new PublicationInput("Feed", AccessLevel.Full, true, true, true)));
         TestSchool.Done(school.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20")));
         var before = Standings().Split(' ');
         school.Execute(sql);
@@ -266,7 +266,7 @@ public sealed class StandingTests : IDisposable
             {door?.Calendar.Title} {door?.Door.State} {door?.Door.Changes} {door?.Session?.Title} {door?.Next?.Session.Start}
             {string.Join(';', at.Switchboard.At(teacher, null, null)!.Rows.Select(row => $"{row.Link.Name} {row.Door.State} {row.OnDay.Length} {row.Door.Changes}"))}
             {at.ReadFeed.Do(feed, TestSchool.Root, _ => false)?.Text}
-            {at.ReadEmbed.Do(embed)?.Calendar.Title} {string.Join(';', at.ReadEmbed.Do(embed)?.Coming.Select(one => one.Session.Start) ?? [])} {at.ReadEmbed.StandingOf(embed)} {at.Look.StandingOf(TestSchool.Slug)} {at.Doors.StandingOf(code)}
+            {at.ReadEmbed.Do(embed)?.Calendar.Title} {string.Join(';', at.ReadEmbed.Do(embed)?.Coming.Select(one => one.Session.Start) ?? [])} {at.ReadEmbed.StateVersionOf(embed)} {at.Look.StateVersionOf(TestSchool.Slug)} {at.Doors.StateVersionOf(code)}
             {at.Look.AtRibbon(teacher, null)!.Weeks.Sum(week => week.Days.Sum(one => one.Sessions))}
             """);
     }

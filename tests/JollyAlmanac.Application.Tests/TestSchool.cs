@@ -88,14 +88,14 @@ internal sealed class TestSchool : IDisposable
         AddPeople = new AddPeople(gate, passwords);
         SignIn = new SignIn.SignIn(Database, Clock, passwords, Secrets);
         Share = new Share(gate, Database);
-        People = new KeepPeople(gate, passwords);
-        Groups = new KeepGroups(gate);
+        People = new EditPeople(gate, passwords);
+        Groups = new EditGroups(gate);
         AddRequests = new AddRequests(gate, Secrets);
         Absences = new Absences(gate);
-        BringIn = new BringIn(gate, Database, Clock, Secrets);
+        BringIn = new RosterImport(gate, Database, Clock, Secrets);
         Invitations = new Invitations(gate, Database, Clock, Secrets, passwords, SignIn);
         Accounts = new Accounts(gate, passwords, Secrets);
-        LookAs = new LookAs(gate, Database);
+        LookAs = new PreviewAs(gate, Database);
         Outbox = new Outbox(gate);
         var address = new AlmanacAddress(() => Root, Mailbox);
         Letters = new SessionLetters(Database, Clock, address);
@@ -104,10 +104,10 @@ internal sealed class TestSchool : IDisposable
         ByMail = new SessionsByMail(gate);
         Reminders = new Reminders(Database, Clock);
         SchoolTime = new SetSchoolTime(gate);
-        Habits = new SetHabits(gate);
+        Habits = new SetSchoolDefaults(gate);
         Sessions = new ChangeSession(gate);
-        LeaveOut = new LeaveOut(gate);
-        GoBack = new GoBack(gate);
+        LeaveOut = new ExcludeRange(gate);
+        GoBack = new UndoEdits(gate);
         RollOver = new RollOver(gate);
         Calendars = new SaveCalendar(gate, Database);
         Rooms = new StandInRooms(Directory, Clock, () => Root, () => News!, TimeProvider.System);
@@ -116,23 +116,23 @@ internal sealed class TestSchool : IDisposable
         Vault = new FileVault(Directory);
         Limit = new UploadLimit(64 * 1024) { InParts = 256 * 1024, PerCalendar = 600 * 1024, InAll = 2 * 1024 * 1024 };
         Files = new SendFiles(gate, Database, Clock, Vault, Limit, check);
-        Materials = new KeepMaterials(gate, Limit, Vault);
+        Materials = new EditMaterials(gate, Limit, Vault);
         News = new RoomNews(Database, Clock, new FileVault(Directory), new UploadLimit(64 * 1024), check, providers);
         Compose = new ComposeSeries(gate, new FileVault(Directory), new UploadLimit(1024), check, providers);
         Quick = new QuickAdd(gate, Compose);
         Import = new ImportFile(gate, Database, Clock, new FileVault(Directory), new UploadLimit(1024), check);
         Copies = new GiveCopy(gate);
         Fetch = new FetchFile(gate, Import, new StandInFiles());
-        TakeOff = new TakeOffSeries(gate);
-        Outlets = new Outlets(gate, Secrets);
+        TakeOff = new RemoveSeries(gate);
+        Outlets = new Publications(gate, Secrets);
         ReadFeed = new ReadFeed(Database, Clock);
         OwnFeeds = new OwnFeeds(gate, Secrets);
         Changes = new ReadChanges(Database, Clock);
-        Notices = new KeepNotices(gate, Database, Clock, Secrets);
+        Notices = new EditNotices(gate, Database, Clock, Secrets);
         Doors = new Doors(Database, Clock, Secrets, providers);
         ReadEmbed = new ReadEmbed(Database, Clock, Doors);
-        Links = new KeepLinks(gate, Database, providers);
-        WorkDoor = new WorkDoor(gate, Secrets);
+        Links = new EditJoinLinks(gate, Database, providers);
+        WorkDoor = new OperateDoor(gate, Secrets);
         Test = new TestLink(gate, providers);
         Switchboard = new Switchboard(Database, Clock, providers, WorkDoor);
         Mend = new MendLink(gate, providers, Links, Switchboard, Test, Sessions);
@@ -152,7 +152,7 @@ internal sealed class TestSchool : IDisposable
 
     public SendFiles Files { get; }
 
-    public KeepMaterials Materials { get; }
+    public EditMaterials Materials { get; }
 
     public Secrets Secrets { get; }
 
@@ -172,21 +172,21 @@ internal sealed class TestSchool : IDisposable
 
     public Share Share { get; }
 
-    public KeepPeople People { get; }
+    public EditPeople People { get; }
 
-    public KeepGroups Groups { get; }
+    public EditGroups Groups { get; }
 
     public AddRequests AddRequests { get; }
 
     public Absences Absences { get; }
 
-    public BringIn BringIn { get; }
+    public RosterImport BringIn { get; }
 
     public Invitations Invitations { get; }
 
     public Accounts Accounts { get; }
 
-    public LookAs LookAs { get; }
+    public PreviewAs LookAs { get; }
 
     public Outbox Outbox { get; }
 
@@ -212,15 +212,15 @@ internal sealed class TestSchool : IDisposable
 
     public ChangeSession Sessions { get; }
 
-    public LeaveOut LeaveOut { get; }
+    public ExcludeRange LeaveOut { get; }
 
-    public GoBack GoBack { get; }
+    public UndoEdits GoBack { get; }
 
     public RollOver RollOver { get; }
 
     public SetSchoolTime SchoolTime { get; }
 
-    public SetHabits Habits { get; }
+    public SetSchoolDefaults Habits { get; }
 
     public ImportFile Import { get; }
 
@@ -228,9 +228,9 @@ internal sealed class TestSchool : IDisposable
 
     public GiveCopy Copies { get; }
 
-    public TakeOffSeries TakeOff { get; }
+    public RemoveSeries TakeOff { get; }
 
-    public Outlets Outlets { get; }
+    public Publications Outlets { get; }
 
     public ReadFeed ReadFeed { get; }
 
@@ -238,7 +238,7 @@ internal sealed class TestSchool : IDisposable
 
     public ReadChanges Changes { get; }
 
-    public KeepNotices Notices { get; }
+    public EditNotices Notices { get; }
 
     public ReadEmbed ReadEmbed { get; }
 
@@ -248,9 +248,9 @@ internal sealed class TestSchool : IDisposable
 
     public Doors Doors { get; }
 
-    public KeepLinks Links { get; }
+    public EditJoinLinks Links { get; }
 
-    public WorkDoor WorkDoor { get; }
+    public OperateDoor WorkDoor { get; }
 
     public TestLink Test { get; }
 
@@ -352,7 +352,7 @@ internal sealed class TestCarrier : IMailCarrier, IMailbox
     public Task<IReadOnlyList<IncomingLetter>> Fetch(CancellationToken cancellation) =>
         Task.FromResult<IReadOnlyList<IncomingLetter>>([.. Incoming]);
 
-    public Task PutAway(IncomingLetter letter, bool isUnderstood, CancellationToken cancellation)
+    public Task Archive(IncomingLetter letter, bool isUnderstood, CancellationToken cancellation)
     {
         Incoming.Remove(letter);
         PutAwayLetters.Add((letter.Key, isUnderstood));

@@ -23,8 +23,8 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
         var teacher = services.GetRequiredService<AlmanacDatabase>().Read(stores =>
             stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Teacher)!.Person.Id));
         var tokens = Enum.GetValues<EmbedShape>().Select(shape =>
-            Assert.IsType<Application.Outcome<OutletWithToken>.Done>(services.GetRequiredService<Outlets>().Make(teacher, DemoServer.Class,
-                OutletKind.Embed, new OutletInput(shape.ToString(), AccessLevel.Full, true, true, true,
+            Assert.IsType<Application.Outcome<PublicationWithToken>.Done>(services.GetRequiredService<Publications>().Make(teacher, DemoServer.Class,
+                PublicationKind.Embed, new PublicationInput(shape.ToString(), AccessLevel.Full, true, true, true,
                     site.Root.AbsoluteUri) { Shape = shape }))
                 .Value.Token).ToList();
         var root = browser.Server.Root;
@@ -63,8 +63,8 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
             (stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Teacher)!.Person.Id), stores.Calendars.Find(DemoServer.Class)!));
         var shapes = Enum.GetValues<EmbedShape>();
         var frames = shapes.Select(shape =>
-            Assert.IsType<Application.Outcome<OutletWithToken>.Done>(services.GetRequiredService<Outlets>().Make(teacher, DemoServer.Class,
-                OutletKind.Embed, new OutletInput($"As given, {shape}", AccessLevel.Full, true, true, true,
+            Assert.IsType<Application.Outcome<PublicationWithToken>.Done>(services.GetRequiredService<Publications>().Make(teacher, DemoServer.Class,
+                PublicationKind.Embed, new PublicationInput($"As given, {shape}", AccessLevel.Full, true, true, true,
                     site.Root.AbsoluteUri) { Shape = shape })).Value).Select(made =>
                     EmbedWords.Snippet(browser.Server.Root, made.Token, made.Outlet, calendar)
                         .Replace(" loading=\"lazy\"", "", StringComparison.Ordinal));

@@ -14,38 +14,38 @@ namespace JollyAlmanac.Core.Tests;
 public class AccessTests
 {
     // The whole table: levels None, Busy, Outline, Full, Contributor, Editor, Manager; y may, o may with their own, n may not.
-    private static readonly Dictionary<Deed, string> Table = new()
+    private static readonly Dictionary<Permission, string> Table = new()
     {
-        [Deed.SeeTimes] = "nyyyyyy",
-        [Deed.SeeOutline] = "nnyyyyy",
-        [Deed.SeeDetails] = "nnnyyyy",
-        [Deed.AddSeries] = "nnnnyyy",
-        [Deed.ChangeSeries] = "nnnnoyy",
-        [Deed.DeleteSeries] = "nnnnoyy",
-        [Deed.KeepJoinLinks] = "nnnnnyy",
-        [Deed.KeepNotices] = "nnnnnyy",
-        [Deed.WorkDoor] = "nnnooyy",
-        [Deed.Publish] = "nnnnnny",
-        [Deed.ChangeCalendar] = "nnnnnny",
-        [Deed.SeeHistory] = "nnnnyyy",
-        [Deed.SeeClassList] = "nnnnyyy",
-        [Deed.GetSessions] = "nnyyyyy",
+        [Permission.SeeTimes] = "nyyyyyy",
+        [Permission.SeeOutline] = "nnyyyyy",
+        [Permission.SeeDetails] = "nnnyyyy",
+        [Permission.AddSeries] = "nnnnyyy",
+        [Permission.ChangeSeries] = "nnnnoyy",
+        [Permission.DeleteSeries] = "nnnnoyy",
+        [Permission.KeepJoinLinks] = "nnnnnyy",
+        [Permission.KeepNotices] = "nnnnnyy",
+        [Permission.WorkDoor] = "nnnooyy",
+        [Permission.Publish] = "nnnnnny",
+        [Permission.ChangeCalendar] = "nnnnnny",
+        [Permission.SeeHistory] = "nnnnyyy",
+        [Permission.SeeClassList] = "nnnnyyy",
+        [Permission.GetSessions] = "nnyyyyy",
         // Asked of the school: no level on a calendar gives them.
-        [Deed.MakeCalendar] = "nnnnnnn",
-        [Deed.FindPeople] = "nnnnnnn",
-        [Deed.KeepOwnAccount] = "nnnnnnn",
-        [Deed.KeepSchool] = "nnnnnnn",
+        [Permission.MakeCalendar] = "nnnnnnn",
+        [Permission.FindPeople] = "nnnnnnn",
+        [Permission.KeepOwnAccount] = "nnnnnnn",
+        [Permission.KeepSchool] = "nnnnnnn",
     };
 
     [Fact]
     public void Every_deed_at_every_level_is_as_the_table_says()
     {
-        Assert.Equal(Enum.GetValues<Deed>().Order(), Table.Keys.Order());
-        foreach (var (deed, row) in Table)
+        Assert.Equal(Enum.GetValues<Permission>().Order(), Table.Keys.Order());
+        foreach (var (permission, row) in Table)
             foreach (var level in Enum.GetValues<AccessLevel>())
             {
-                Assert.Equal((deed, level, row[(int)level] == 'y'), (deed, level, AccessRules.May(deed, level)));
-                Assert.Equal((deed, level, row[(int)level] != 'n'), (deed, level, AccessRules.May(deed, level, own: true)));
+                Assert.Equal((permission, level, row[(int)level] == 'y'), (permission, level, AccessRules.May(permission, level)));
+                Assert.Equal((permission, level, row[(int)level] != 'n'), (permission, level, AccessRules.May(permission, level, own: true)));
             }
     }
 
@@ -76,7 +76,7 @@ public class AccessTests
     [InlineData(SchoolRole.Guest, "KeepOwnAccount")]
     [InlineData(null, "")]
     public void Roles_decide_what_is_asked_of_the_school(SchoolRole? role, string may) =>
-        Assert.Equal(may, string.Join(' ', Enum.GetValues<Deed>().Where(deed => AccessRules.MayAtSchool(deed, role))));
+        Assert.Equal(may, string.Join(' ', Enum.GetValues<Permission>().Where(permission => AccessRules.MayAtSchool(permission, role))));
 
     [Property(MaxTest = 200)]
     public Property Redaction_never_shows_what_the_level_or_the_choices_keep_back() => Prop.ForAll(Arb.From(
@@ -109,7 +109,7 @@ public class AccessTests
         var series = Skerry.Series(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1))) with
         {
             JoinLink = new JoinLinkId(3), NumberLabel = "Lab",
-            Changes = [new Change(new LocalDateTime(2026, 9, 15, 9, 0, 0), Standing.AsPlanned, new LocalDate(2026, 9, 16), null,
+            Changes = [new Change(new LocalDateTime(2026, 9, 15, 9, 0, 0), SessionStatus.AsPlanned, new LocalDate(2026, 9, 16), null,
             "Barnacle day", "Shore", "Boots")],
         };
         var moved = Planner.PlanOf(series, Skerry.Time).Held.Single();
@@ -186,7 +186,7 @@ public class AccessTests
             "in the section" => Person(7, 3), "by name" => Person(8, 4), "in another section" => Person(9, 4),
             "stranger" => Viewer.Visitor, _ => null,
         };
-        var only = new OnlyFor([new GroupId(3)], [new PersonId(8)]);
+        var only = new Audience([new GroupId(3)], [new PersonId(8)]);
         var open = Skerry.Series(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1)));
         ShownSession? Show(Core.Series.Series series, Material material, JoinWay way) => Redaction.Show(
             Planner.PlanOf(series, Skerry.Time).Held.Single(), level, ShowChoices.SignedIn, At(material), way, reader);
@@ -198,7 +198,7 @@ public class AccessTests
             .Select(one => one ? 'y' : 'n')));
         // An entry that is for nobody any more is not for all.
         Assert.Equal(level >= AccessLevel.Contributor,
-            Redaction.LevelOn(open with { OnlyFor = new OnlyFor([], []) }, level, reader) > AccessLevel.None);
+            Redaction.LevelOn(open with { OnlyFor = new Audience([], []) }, level, reader) > AccessLevel.None);
     }
 
     private static MaterialsAt At(params Material[] materials) =>

@@ -150,7 +150,7 @@ public sealed class DoorTests
         var original = new LocalDateTime(2026, 10, 14, 9, 50);
         Assert.Equal(DoorState.Open, After(new Change(original, Note: "Bring boots.")));
         Assert.Equal(DoorState.NothingScheduled, After(new Change(original, Day: new LocalDate(2026, 10, 13)))); // into the past
-        Assert.Equal(DoorState.Cancelled, After(new Change(original, Standing.Cancelled)));
+        Assert.Equal(DoorState.Cancelled, After(new Change(original, SessionStatus.Cancelled)));
         Assert.Equal(DoorState.NothingScheduled,
             After(new Change(original) { Link = new JoinLinkId(8) } with { Day = new LocalDate(2026, 10, 13) }));
     }
@@ -158,7 +158,7 @@ public sealed class DoorTests
     [Fact]
     public void A_cancelled_session_is_told_with_the_next_and_a_withdrawn_link_tells_nothing()
     {
-        var series = Of("Wed", 9, 50, 10, 40) with { Changes = [new Change(new LocalDateTime(2026, 10, 14, 9, 50), Standing.Cancelled)] };
+        var series = Of("Wed", 9, 50, 10, 40) with { Changes = [new Change(new LocalDateTime(2026, 10, 14, 9, 50), SessionStatus.Cancelled)] };
         var sessions = Planner.PlanOf(series, Skerry.Time).Sessions;
         var door = new DoorSchedule(Link, sessions, Skerry.Halifax).At(Moment("2026-10-14T09:45"));
         Assert.Equal((DoorState.Cancelled, new LocalDate(2026, 10, 21)), (door.State, door.Next!.Start.Date));
@@ -289,7 +289,7 @@ public sealed class DoorTests
             Moment("2026-10-14T09:41"), Skerry.Halifax).SelectMany(one => one.Remedies));
     }
 
-    private static DoorSchedule Schedule(EntryRule rule, DoorHand? hand = null) =>
+    private static DoorSchedule Schedule(EntryRule rule, ManualOverride? hand = null) =>
         new(Link with { Entry = rule, Hand = hand },
             Plan("Mon Wed Fri", 9, 50, 10, 40).Sessions.Concat(Plan("Wed", 12, 35, 13, 25, id: 2).Sessions), Skerry.Halifax);
 
@@ -351,7 +351,7 @@ public sealed class DoorTests
     public void Shutting_what_was_held_open_outlasts_it(string heldUntil, string shutUntil)
     {
         var now = Moment("2026-10-14T10:15");
-        var held = new DoorHand(true, now, Moment($"2026-10-14T{heldUntil}"), null);
+        var held = new ManualOverride(true, now, Moment($"2026-10-14T{heldUntil}"), null);
         Assert.Equal(Moment($"2026-10-14T{shutUntil}"), Schedule(EntryRule.Usual, held).ShutAt(now).Until);
     }
 
@@ -362,7 +362,7 @@ public sealed class DoorTests
         var off = Plan("Wed", 9, 50, 10, 40).Of;
         var cancelled = Planner.PlanOf(off with
         {
-            Changes = [new Change(new LocalDateTime(2026, 10, 14, 9, 50, 0), Standing.Cancelled, null, null, null, null, "")],
+            Changes = [new Change(new LocalDateTime(2026, 10, 14, 9, 50, 0), SessionStatus.Cancelled, null, null, null, null, "")],
         }, Skerry.Time);
         var door = new DoorSchedule(Link, cancelled.Sessions.Concat(Plan("Wed", 9, 50, 10, 40, id: 2).Sessions), Skerry.Halifax)
             .At(Moment("2026-10-14T09:00"));

@@ -123,14 +123,14 @@ public class EntryTablesTests
     [InlineData(AccessLevel.Manager, AccessLevel.Manager, false)]
     [InlineData(AccessLevel.None, AccessLevel.Manager, false)]
     public void An_outlet_is_never_above_full_nor_above_its_maker(AccessLevel level, AccessLevel makers, bool may) =>
-        Assert.Equal(may, Outlet.MayHave(level, makers));
+        Assert.Equal(may, Publication.MayHave(level, makers));
 
     [Fact]
     public void What_an_outlet_gives_away_is_said()
     {
-        Assert.Equal("only when the class meets. No titles, no places, no links.", Outlet.GivesAway(AccessLevel.Busy, ShowChoices.Anyone));
-        Assert.Contains("short join address", Outlet.GivesAway(AccessLevel.Full, ShowChoices.Anyone), StringComparison.Ordinal);
-        Assert.DoesNotContain("short join address", Outlet.GivesAway(AccessLevel.Full, ShowChoices.Anyone with { JoinLinks = false }),
+        Assert.Equal("only when the class meets. No titles, no places, no links.", Publication.GivesAway(AccessLevel.Busy, ShowChoices.Anyone));
+        Assert.Contains("short join address", Publication.GivesAway(AccessLevel.Full, ShowChoices.Anyone), StringComparison.Ordinal);
+        Assert.DoesNotContain("short join address", Publication.GivesAway(AccessLevel.Full, ShowChoices.Anyone with { JoinLinks = false }),
             StringComparison.Ordinal);
     }
 }

@@ -44,16 +44,16 @@ public sealed class MaterialTests
     [InlineData("notes v2.pdf", "Order 13")]
     [InlineData("9A reading.pdf", "Order 13")]
     [InlineData("extra.pdf", "Order 13")]
-    public void A_file_finds_its_session_by_its_name(string name, string expected) => Assert.Equal(expected, Told(Dealing.Of([name],
+    public void A_file_finds_its_session_by_its_name(string name, string expected) => Assert.Equal(expected, Told(MaterialMatching.Of([name],
         [.. Plan.Held], At(10, 14, 9, 41), _ => false).Single()));
 
     [Fact]
     public void Files_without_a_number_follow_in_order_past_sessions_that_have_some()
     {
-        var dealt = Dealing.Of(["b.pdf", "14 x.pdf", "a.pdf", "c.pdf"], [.. Plan.Held], At(10, 14, 9, 41), session => session.Number == 15);
-        Assert.Equal(["Order 13", "Number 14", "Order 16", "Order 17"], dealt.Select(Told));
+        var matchedFile = MaterialMatching.Of(["b.pdf", "14 x.pdf", "a.pdf", "c.pdf"], [.. Plan.Held], At(10, 14, 9, 41), session => session.Number == 15);
+        Assert.Equal(["Order 13", "Number 14", "Order 16", "Order 17"], matchedFile.Select(Told));
         // The last two go nowhere, as no session is left; one that is over gets none.
-        var late = Dealing.Of(["a.pdf", "b.pdf", "c.pdf"], [.. Plan.Held], At(12, 18, 9, 0), _ => false);
+        var late = MaterialMatching.Of(["a.pdf", "b.pdf", "c.pdf"], [.. Plan.Held], At(12, 18, 9, 0), _ => false);
         Assert.Equal(["Order 37", "Nothing", "Nothing"], late.Select(Told).Select(told => told.Replace("Order 38", "Order 37", StringComparison.Ordinal)));
     }
 
@@ -67,11 +67,11 @@ public sealed class MaterialTests
                 .Concat(Planner.PlanOf(Skerry.Series(Skerry.Pattern("Mon", Skerry.Clock(14, 0, 14, 50), new LocalDate(2026, 9, 14),
                     new Extent.Held(1)))
                     with { Id = new SeriesId(2) }, Skerry.Time).Held)];
-        var dealt = Dealing.Of(["14 Sep a.pdf", "14 Sep b.pdf", "14 Sep c.pdf"], twice, default, _ => false);
-        Assert.Equal([twice[0].Key, twice[1].Key, twice[0].Key], dealt.Select(one => one.To!.Key));
+        var matchedFile = MaterialMatching.Of(["14 Sep a.pdf", "14 Sep b.pdf", "14 Sep c.pdf"], twice, default, _ => false);
+        Assert.Equal([twice[0].Key, twice[1].Key, twice[0].Key], matchedFile.Select(one => one.To!.Key));
     }
 
-    private static string Told(Dealt dealt) => dealt.To is null ? $"{dealt.By}" : $"{dealt.By} {dealt.To.Number}";
+    private static string Told(MatchedFile matchedFile) => matchedFile.To is null ? $"{matchedFile.By}" : $"{matchedFile.By} {matchedFile.To.Number}";
 
     // 9:50–10:40 in Halifax; a minute before and the minute itself.
     [Theory]
@@ -98,9 +98,9 @@ public sealed class MaterialTests
         var moment = NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse("2026-" + at).Value
             .InZoneStrictly(Skerry.Halifax).ToInstant();
         var material = Sheet() with { ForSession = Thirteenth.Original, Release = when };
-        Assert.Equal(isGiven, material.IsGiven(Thirteenth, moment, Skerry.Halifax));
+        Assert.Equal(isGiven, material.IsReleased(Thirteenth, moment, Skerry.Halifax));
         // With its session gone, what hangs on it is given to nobody.
-        if (when is Release.WithSession) Assert.False(material.IsGiven(null, Instant.MaxValue, Skerry.Halifax));
+        if (when is Release.WithSession) Assert.False(material.IsReleased(null, Instant.MaxValue, Skerry.Halifax));
     }
 
     [Fact]
@@ -108,8 +108,8 @@ public sealed class MaterialTests
     {
         var material = Sheet() with { LastDay = new LocalDate(2026, 11, 1) };
         // The clocks go back on 1 Nov 2026 in Halifax (tzdb: Canada rules): the day has 25 hours.
-        Assert.True(material.IsGiven(null, At(11, 1, 23, 59), Skerry.Halifax));
-        Assert.False(material.IsGiven(null, At(11, 2, 0, 0), Skerry.Halifax));
+        Assert.True(material.IsReleased(null, At(11, 1, 23, 59), Skerry.Halifax));
+        Assert.False(material.IsReleased(null, At(11, 2, 0, 0), Skerry.Halifax));
         Assert.Equal(Duration.FromHours(25), material.Ends(Skerry.Halifax) - At(11, 1, 0, 0));
     }
 
@@ -169,10 +169,10 @@ public sealed class MaterialTests
         var materials = new MaterialsOf([.. Plan.Held.Where(session => numbers.Contains(session.Number!.Value))
             .Select(session => Sheet() with { ForSession = session.Original })]);
         // From Wed 14 Oct, 9:41, fourteen days on: 13 to 17, as 22 and 23 Oct are no class, and 28 Oct at 9:50 is a minute late.
-        Assert.Equal(missing, string.Join(' ', Missing.Of(Plan, materials, At(10, 14, 9, 41)).Select(session => session.Number)));
+        Assert.Equal(missing, string.Join(' ', MissingMaterials.Of(Plan, materials, At(10, 14, 9, 41)).Select(session => session.Number)));
         // A recording is not what a session is prepared with.
         var recorded = new MaterialsOf([.. materials.All.Select(one => one with { IsRecording = true })]);
-        Assert.Empty(Missing.Of(Plan, recorded, At(10, 14, 9, 41)));
+        Assert.Empty(MissingMaterials.Of(Plan, recorded, At(10, 14, 9, 41)));
     }
 
     [Fact]
@@ -180,8 +180,8 @@ public sealed class MaterialTests
     {
         // On Wed 16 Sep at eleven: two are over, and six come by the 30th.
         var materials = new MaterialsOf([.. Plan.Held.Take(4).Select(session => Sheet() with { ForSession = session.Original })]);
-        Assert.Equal([5, 6, 7, 8], Missing.Of(Plan, materials, At(9, 16, 11, 0)).Select(session => session.Number!.Value));
-        Assert.Empty(Missing.Of(Plan, new MaterialsOf([.. materials.All.Take(3)]), At(9, 16, 11, 0)));
+        Assert.Equal([5, 6, 7, 8], MissingMaterials.Of(Plan, materials, At(9, 16, 11, 0)).Select(session => session.Number!.Value));
+        Assert.Empty(MissingMaterials.Of(Plan, new MaterialsOf([.. materials.All.Take(3)]), At(9, 16, 11, 0)));
     }
 
     [Theory]

@@ -109,7 +109,7 @@ public sealed class MendedPlanTests
         // One of two on a day is moved: the other stays where it is.
         var changed = Skerry.Series(pattern)
             with { Changes = [new Change(first.Original, Time: Skerry.Clock(15, 0, 15, 50)),
-            new Change(timeless.Original, Standing.Cancelled)] };
+            new Change(timeless.Original, SessionStatus.Cancelled)] };
         var plan = Planner.PlanOf(changed, Skerry.Time);
         Assert.Equal(["11:00", "15:00"], plan.Held.Where(session => session.Day == first.Day).Select(session => $"{session.Start:HH:mm}"));
         // Its day gets short bells: what was cancelled stays cancelled, and nothing is doubled.

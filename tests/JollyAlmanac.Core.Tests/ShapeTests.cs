@@ -97,10 +97,10 @@ public sealed partial class ShapeTests
     // What no page asks for, and who does.
     private static readonly Dictionary<string, string> AskedElsewhere = new()
     {
-        ["Share.GiveTo"] = "Share.Give by its other parameters: the demo's story", ["KeepLinks.PutBack"] = "KeepLinks.SetWithdrawn, back",
-        ["WorkDoor.Release"] = "WorkDoor.Do, back to its usual times", ["KeepNotices.PutChange"] = "KeepNotices.Put, of one that is there",
+        ["Share.GiveTo"] = "Share.Give by its other parameters: the demo's story", ["EditJoinLinks.PutBack"] = "EditJoinLinks.SetWithdrawn, back",
+        ["OperateDoor.Release"] = "OperateDoor.Do, back to its usual times", ["EditNotices.PutChange"] = "EditNotices.Put, of one that is there",
         ["Look.AtPrint"] = "Prints", ["SetSchoolTime.Do"] = "the demo's story", ["AddPeople.Do"] = "the demo's story",
-        ["LookAs.BeginAnybody"] = "LookAs.Begin, of nobody on a calendar",
+        ["PreviewAs.BeginAnybody"] = "PreviewAs.Begin, of nobody on a calendar",
     };
 
     // What people may do (the table of acts) they can do: some page or address asks for it.

@@ -20,7 +20,7 @@ public class SharingTests
     {
         foreach (var own in Enum.GetValues<AccessLevel>())
             foreach (var given in Enum.GetValues<AccessLevel>())
-                Assert.Equal(own == AccessLevel.Manager && given != AccessLevel.None, GivingAccess.MayGive(own, given));
+                Assert.Equal(own == AccessLevel.Manager && given != AccessLevel.None, AccessPhrases.MayGive(own, given));
     }
 
     [Theory]
@@ -29,15 +29,15 @@ public class SharingTests
     [InlineData(AccessLevel.Editor, false, false)]
     public void What_all_may_have_has_an_end(AccessLevel level, bool anyone, bool everyone)
     {
-        Assert.Equal(anyone, GivingAccess.Fits(new Grantee.Anyone(), level));
-        Assert.Equal(everyone, GivingAccess.Fits(new Grantee.Everyone(), level));
-        Assert.True(GivingAccess.Fits(Person(1), level));
+        Assert.Equal(anyone, AccessPhrases.Fits(new Grantee.Anyone(), level));
+        Assert.Equal(everyone, AccessPhrases.Fits(new Grantee.Everyone(), level));
+        Assert.True(AccessPhrases.Fits(Person(1), level));
     }
 
     [Fact]
     public void A_manager_is_somebody_who_is_here_and_whose_access_does_not_end()
     {
-        bool Has(params Grant[] grants) => GivingAccess.HasManager(grants, person => person.Value == 1, group => group == Class);
+        bool Has(params Grant[] grants) => AccessPhrases.HasManager(grants, person => person.Value == 1, group => group == Class);
         Assert.True(Has(To(Person(1), AccessLevel.Manager)));
         Assert.False(Has(To(Person(2), AccessLevel.Manager)));
         Assert.False(Has(To(Person(1), AccessLevel.Manager, ends: true)));
@@ -52,7 +52,7 @@ public class SharingTests
     {
         var within = new[] { (Section, Class), (Class, Staff) }.ToLookup(pair => pair.Item1, pair => pair.Item2);
         var viewer = new Viewer(new PersonId(5), SchoolRole.Student, new HashSet<GroupId> { Section, Class, Staff });
-        var why = GivingAccess.Why(viewer,
+        var why = AccessPhrases.Why(viewer,
             [To(new Grantee.Everyone(), AccessLevel.Outline), To(new Grantee.OneGroup(Staff), AccessLevel.Full),
             To(Person(5), AccessLevel.Outline),
                 To(Person(6), AccessLevel.Manager)], within, [Section]);

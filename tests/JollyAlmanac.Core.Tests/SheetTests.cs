@@ -122,7 +122,7 @@ public sealed class SheetTests
     public void A_session_that_is_left_out_clashes_with_nothing()
     {
         var (first, second) = (Sessions("9:50-10:40 Loft 1 ~", Monday)[0], Sessions("9:50-10:40 Loft 1 ~", Monday)[0]);
-        var series = first.Shown.Session.Of with { Changes = [new Change(first.Shown.Session.Original) { Standing = Standing.Cancelled }] };
+        var series = first.Shown.Session.Of with { Changes = [new Change(first.Shown.Session.Original) { Standing = SessionStatus.Cancelled }] };
         var cancelled = first
             with { Shown = Redaction.Show(Planner.PlanOf(series, Skerry.WithoutHolidays).Cancelled.Single(), AccessLevel.Full,
             ShowChoices.SignedIn, MaterialsAt.None, null)! };

@@ -109,7 +109,7 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
             return answer.StatusCode;
         }
 
-        for (var turn = 0; turn < GuessGuard.WrongWords; turn++)
+        for (var turn = 0; turn < GuessLimiter.WrongWords; turn++)
             Assert.Equal(HttpStatusCode.UnprocessableEntity, await Guess($"word{turn}"));
         Assert.Equal(HttpStatusCode.TooManyRequests, await Guess("periwinkle"));
         Assert.Equal(HttpStatusCode.OK, (await client.GetAsync("/in/tidepool-7k?look=1", Stop)).StatusCode);

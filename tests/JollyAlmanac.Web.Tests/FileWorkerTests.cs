@@ -2,6 +2,7 @@ using System.IO.Compression;
 using System.Text;
 using JollyAlmanac.Web.Demo;
 using JollyAlmanac.Web.Serving;
+using JollyAlmanac.Web.Serving.Jobs;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
 
@@ -123,7 +124,7 @@ public sealed class FileWorkerTests(DemoServer server) : IClassFixture<DemoServe
         })
         using (await teacher.PostAsync(new Uri($"{at}?handler=Attach", UriKind.Relative), form, Stop)) { }
         // As the server does by itself every few seconds.
-        await server.Services.GetServices<IHostedService>().OfType<WordsKeeper>().Single().Read(Stop);
+        await server.Services.GetServices<IHostedService>().OfType<DocumentTextJob>().Single().Read(Stop);
         Assert.Contains("plan.pdf", await teacher.GetStringAsync("/find?q=tidepool+biology+9a+thanksgiving", Stop), StringComparison.Ordinal);
     }
 

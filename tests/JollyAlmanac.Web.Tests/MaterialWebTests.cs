@@ -224,7 +224,7 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
     public void A_sealed_cookie_is_opened_once_and_only_what_was_sealed_here_is_kept()
     {
         var (sealing, principal) = (new Sealing(), new System.Security.Claims.ClaimsPrincipal());
-        var tickets = new TicketsRead(sealing);
+        var tickets = new TicketCache(sealing);
         var good = tickets.Protect(new(principal, "x"), "purpose");
         Assert.Same(tickets.Unprotect(good, "purpose"), tickets.Unprotect(good, "purpose"));
         Assert.Equal(1, sealing.Opened);

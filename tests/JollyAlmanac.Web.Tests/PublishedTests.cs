@@ -82,8 +82,8 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         Assert.InRange(calendars.Lines.Count, 15, 30);
         foreach (var calendar in calendars.Lines.Select(line => line.Calendar))
         {
-            var made = Assert.IsType<Outcome<OutletWithToken>.Done>(services.GetRequiredService<Outlets>()
-                .Make(viewer, calendar.Slug, OutletKind.Feed, new OutletInput("Check", AccessLevel.Full, true, true, true)));
+            var made = Assert.IsType<Outcome<PublicationWithToken>.Done>(services.GetRequiredService<Publications>()
+                .Make(viewer, calendar.Slug, PublicationKind.Feed, new PublicationInput("Check", AccessLevel.Full, true, true, true)));
             var planned = calendars.School.Time.Terms.SelectMany(term => look.AtTermSheet(viewer, calendar.Slug, term.Id)!.Sheet!.Weeks)
                 .SelectMany(week => week.Days).SelectMany(day => day.Sessions).Where(shown => shown.Session.IsHeld)
                     .Select(shown => (shown.Session.StartsAt, shown.Session.EndsAt)).Order();
@@ -212,7 +212,7 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
     {
         using var own = new DemoServer();
         using var client = own.Client();
-        for (var turn = 0; turn < Serving.GuessGuard.Misses; turn++)
+        for (var turn = 0; turn < Serving.GuessLimiter.Misses; turn++)
             Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/in/tide-{turn:00000}", Stop)).StatusCode);
         foreach (var address in new[] { "/in/tide-00000", "/in/tide-00000/enter", own.Address("short address") })
             Assert.Equal(HttpStatusCode.TooManyRequests, (await client.GetAsync(address, Stop)).StatusCode);

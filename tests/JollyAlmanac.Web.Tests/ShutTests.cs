@@ -30,11 +30,11 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
             return context;
         }
 
-        StandingKey? Key(Action<HttpRequest> change, string? standing = "7 1 2")
+        ResponseKey? Key(Action<HttpRequest> change, string? standing = "7 1 2")
         {
             var context = Plain();
             change(context.Request);
-            return StandingKey.Of(context.Request, standing);
+            return ResponseKey.Of(context.Request, standing);
         }
 
         var plain = Key(_ => { });
@@ -141,7 +141,7 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task Who_is_signed_in_is_no_guesser_and_pages_are_not_stored()
     {
         using var client = await server.SignedIn(DemoServer.Teacher);
-        for (var turn = 0; turn < GuessGuard.Misses + 20; turn++)
+        for (var turn = 0; turn < GuessLimiter.Misses + 20; turn++)
         {
             using var miss = await client.GetAsync($"/m/{turn:00000000000000000000000000}", Stop);
             Assert.Equal(HttpStatusCode.NotFound, miss.StatusCode);
@@ -162,7 +162,7 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
     [InlineData("2001:db8:1:2:ffff::1", "2001:db8:1:2::/64")]
     [InlineData("2001:db8:1:3::1", "2001:db8:1:3::/64")]
     public void A_network_of_IPv6_is_its_64_bits(string address, string network) =>
-        Assert.Equal(network, Visit.NetworkOf(IPAddress.Parse(address)));
+        Assert.Equal(network, RequestContext.NetworkOf(IPAddress.Parse(address)));
 
     [Fact]
     public async Task What_is_long_or_wrong_is_answered_briefly()

@@ -14,12 +14,12 @@ namespace JollyAlmanac.Application.Calendars;
 public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
 {
     /// <summary>Makes a calendar; its maker becomes owner and manager.</summary>
-    public Outcome<Calendar> Create(Viewer viewer, CalendarInput input) => gate.Write<Calendar>(Act.MakeCalendar, viewer, school =>
+    public Outcome<Calendar> Create(Viewer viewer, CalendarInput input) => gate.Write<Calendar>(Operation.MakeCalendar, viewer, school =>
     {
         var (stores, person) = (school.Stores, school.Person);
         var (facts, named, problems) = Read(stores, viewer, input, null);
         if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
-        var calendar = stores.Calendars.Add(facts with { ShowsList = stores.School.Habits().ShowsList, Slug = FreeSlug(stores, facts.Title),
+        var calendar = stores.Calendars.Add(facts with { ShowsList = stores.School.Defaults().ShowsList, Slug = FreeSlug(stores, facts.Title),
             Zone = school.School.Time.Zone,
             Owner = person, ChangedAt = school.Now });
         stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(person), AccessLevel.Manager));
@@ -27,25 +27,25 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         if (input.CoordinatorsManage && stores.Groups.OfRole(SchoolRole.Coordinator) is { } office)
             stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(office), AccessLevel.Manager));
         Name(stores, calendar.Id, [], named);
-        stores.History.Add(school.Now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, school.Act.Name,
+        stores.History.Add(school.Now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, school.Operation.Name,
             $"made the calendar {calendar.Title}", null, JsonSerializer.Serialize(input));
         return new Outcome<Calendar>.Done(calendar);
     });
 
     /// <summary>Changes a calendar. Its address stays.</summary>
     public Outcome<Calendar> Change(Viewer viewer, string slug, CalendarInput input) =>
-        gate.Write<Calendar>(Act.ChangeCalendar, viewer, slug, at =>
+        gate.Write<Calendar>(Operation.ChangeCalendar, viewer, slug, at =>
     {
-        var (stores, setting, id) = (at.Stores, at.Setting, at.Calendar.Id);
-        if (!setting.Calendar.IsInUse) return Outcome.Because<Calendar>("", "This calendar is archived. Bring it back first.");
-        var (facts, named, problems) = Read(stores, viewer, input, setting.Calendar);
+        var (stores, calendarContext, id) = (at.Stores, at.Context, at.Calendar.Id);
+        if (!calendarContext.Calendar.IsInUse) return Outcome.Because<Calendar>("", "This calendar is archived. Bring it back first.");
+        var (facts, named, problems) = Read(stores, viewer, input, calendarContext.Calendar);
         if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
-        var before = InputOf(stores, setting);
+        var before = InputOf(stores, calendarContext);
         if (!stores.Calendars.Change(facts with { ChangedAt = at.Now }, input.Version))
             return at.Stale<Calendar>(HistorySubject.Calendar, id.Value);
         // As it is, where nobody asked for another: somebody may see busy times alone.
         if (input.OpenTo != before.OpenTo) Open(stores, id, input.OpenTo);
-        Name(stores, id, setting.Grants, named);
+        Name(stores, id, calendarContext.Grants, named);
         if (input.CloseLinks && input.OpenTo != OpenTo.Anyone) CloseLinks(at, input.OpenTo);
         at.Note(HistorySubject.Calendar, id.Value, $"changed the calendar {facts.Title}", JsonSerializer.Serialize(before),
             JsonSerializer.Serialize(input));
@@ -54,8 +54,8 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
 
     /// <summary>What the form of a calendar begins with; null where the viewer may not change it.</summary>
     public CalendarInput? Form(Viewer viewer, string slug) =>
-        gate.Read<CalendarInput>(Act.ChangeCalendar, viewer, slug, at =>
-            new Outcome<CalendarInput>.Done(InputOf(at.Stores, at.Setting))).OrNone;
+        gate.Read<CalendarInput>(Operation.ChangeCalendar, viewer, slug, at =>
+            new Outcome<CalendarInput>.Done(InputOf(at.Stores, at.Context))).OrNone;
 
     /// <summary>
     /// What the form of a new calendar begins with. The school's defaults are made for classes: what is for a department or the school is
@@ -64,11 +64,11 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     public CalendarInput NewForm(CalendarKind kind = CalendarKind.Class) => database.Read(stores =>
     {
         var mark = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours));
-        var habits = stores.School.Habits();
-        var open = Schools.HabitsInput.OpenToOf(habits);
+        var schoolDefaults = stores.School.Defaults();
+        var open = Schools.SchoolDefaultsInput.OpenToOf(schoolDefaults);
         if (kind != CalendarKind.Class && open == OpenTo.Anyone) open = OpenTo.Everyone;
         return new CalendarInput("", kind, "", "", mark.Colour, mark.Shape, open,
-            CoordinatorsManage: habits.CoordinatorsManage);
+            CoordinatorsManage: schoolDefaults.CoordinatorsManage);
     });
 
     /// <summary>
@@ -76,28 +76,28 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     /// closed.
     /// </summary>
     public IReadOnlyList<JoinLink> LinksForAnyone(Viewer viewer, string slug) =>
-        gate.Read<IReadOnlyList<JoinLink>>(Act.ChangeCalendar, viewer, slug, at =>
+        gate.Read<IReadOnlyList<JoinLink>>(Operation.ChangeCalendar, viewer, slug, at =>
             new Outcome<IReadOnlyList<JoinLink>>.Done(LinksForAnyone(at))).OrNone ?? [];
 
     private static List<JoinLink> LinksForAnyone(AtCalendar at) =>
         [.. at.Stores.JoinLinks.Of(at.Calendar.Id).Where(link => link.Audience == EntryAudience.Anyone && !link.LeadsNowhere)];
 
     /// <summary>Puts a calendar away: kept, but hidden, and its feeds say so. It can be brought back at any time.</summary>
-    public Outcome<Calendar> PutAway(Viewer viewer, string slug, int version) =>
-        gate.Write<Calendar>(Act.PutAwayCalendar, viewer, slug, version, at =>
+    public Outcome<Calendar> Archive(Viewer viewer, string slug, int version) =>
+        gate.Write<Calendar>(Operation.ArchiveCalendar, viewer, slug, version, at =>
             SetUse(at, at.Now, null, $"archived the calendar {at.Calendar.Title}"));
 
     /// <summary>Deletes a calendar, where its title was typed; it can be brought back for a month.</summary>
     public Outcome<Calendar> Delete(Viewer viewer, string slug, string? title, int version) =>
-        gate.Write<Calendar>(Act.DeleteCalendar, viewer, slug, version, at =>
+        gate.Write<Calendar>(Operation.DeleteCalendar, viewer, slug, version, at =>
         string.Equals(title?.Trim(), at.Calendar.Title, StringComparison.OrdinalIgnoreCase)
-            ? SetUse(at, at.Calendar.PutAwayAt, at.Now, $"deleted the calendar {at.Calendar.Title}")
+            ? SetUse(at, at.Calendar.ArchivedAt, at.Now, $"deleted the calendar {at.Calendar.Title}")
             : Outcome.Because<Calendar>("DeleteTitle",
                 $"Write the calendar’s title, {at.Calendar.Title}, to delete it. Nothing was deleted."));
 
     /// <summary>Brings a calendar back that was put away, or deleted less than a month ago.</summary>
     public Outcome<Calendar> BringBack(Viewer viewer, string slug, int version) =>
-        gate.Write<Calendar>(Act.BringBackCalendar, viewer, slug, version, at =>
+        gate.Write<Calendar>(Operation.BringBackCalendar, viewer, slug, version, at =>
             SetUse(at, null, null, $"brought the calendar {at.Calendar.Title} back"));
 
     private static Outcome<Calendar> SetUse(AtCalendar at, Instant? away, Instant? deleted, string summary)
@@ -115,7 +115,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         foreach (var link in LinksForAnyone(at))
         {
             at.Stores.JoinLinks.Change(link with { Audience = audience }, link.Version, at.Now);
-            (at with { Act = Act.ChangeJoinLink })
+            (at with { Operation = Operation.ChangeJoinLink })
                 .Note(HistorySubject.JoinLink, link.Id.Value,
                 $"let only people of the {(openTo == OpenTo.Everyone ? "school" : "class")} in by {link.Name}");
         }
@@ -133,19 +133,19 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             if (level == AccessLevel.Full && !named.Contains(to)) stores.Calendars.Remove(calendar, to);
     }
 
-    private static CalendarInput InputOf(Stores stores, Setting setting)
+    private static CalendarInput InputOf(Stores stores, CalendarContext calendarContext)
     {
-        var calendar = setting.Calendar;
+        var calendar = calendarContext.Calendar;
         var department = calendar.Department is { } id ? stores.Calendars.Get(id).Slug : "";
         return new CalendarInput(calendar.Title, calendar.Kind, department, calendar.Description, calendar.Mark.Colour, calendar.Mark.Shape,
-            CalendarInput.OpenToOf(setting.Grants), calendar.Version,
-            string.Join('\n', stores.People.EmailsOf([.. FullOf(setting).OfType<Grantee.OnePerson>().Select(to => to.Person)])
-                .Concat(stores.Groups.Of([.. FullOf(setting).OfType<Grantee.OneGroup>().Select(to => to.Group)])
+            CalendarInput.OpenToOf(calendarContext.Grants), calendar.Version,
+            string.Join('\n', stores.People.EmailsOf([.. FullOf(calendarContext).OfType<Grantee.OnePerson>().Select(to => to.Person)])
+                .Concat(stores.Groups.Of([.. FullOf(calendarContext).OfType<Grantee.OneGroup>().Select(to => to.Group)])
                     .Select(group => group.Name))));
     }
 
-    private static IEnumerable<Grantee> FullOf(Setting setting) =>
-        setting.Grants.Where(grant => grant.Level == AccessLevel.Full).Select(grant => grant.To);
+    private static IEnumerable<Grantee> FullOf(CalendarContext calendarContext) =>
+        calendarContext.Grants.Where(grant => grant.Level == AccessLevel.Full).Select(grant => grant.To);
 
     private static (Calendar Facts, IReadOnlyCollection<Grantee>? Named, IReadOnlyList<Problem> Problems) Read(Stores stores,
         Viewer viewer, CalendarInput input, Calendar? now)
@@ -178,7 +178,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     private static List<Grantee>? ReadNamed(Stores stores, Entry entry, CalendarInput input, Viewer viewer)
     {
         if (input.Named is null) return null;
-        var mayFind = AccessRules.MayAtSchool(Deed.FindPeople, viewer.Role);
+        var mayFind = AccessRules.MayAtSchool(Permission.FindPeople, viewer.Role);
         var groups = new List<Grantee>();
         var lines = new List<string>();
         foreach (var line in entry.Bounded("Named", input.Named, "The list of people", 50_000).Split('\n'))

@@ -70,7 +70,7 @@ public sealed class ChangeSession(Gate gate)
 
     /// <summary>Opens a session, with what each scope of the input would do.</summary>
     public Outcome<OpenSession> Open(Viewer viewer, string slug, SessionKey key, SessionInput input) =>
-        gate.Read<OpenSession>(Act.ChangeSession, viewer, slug, key.Series, at =>
+        gate.Read<OpenSession>(Operation.ChangeSession, viewer, slug, key.Series, at =>
     {
         if (Find(at, key) is not { } found) return new Outcome<OpenSession>.NotFound();
         var (stores, school) = (at.Stores, found.School);
@@ -90,7 +90,7 @@ public sealed class ChangeSession(Gate gate)
     /// <summary>Does what the input asks for, where the series still has its version.</summary>
     /// <returns>What was done, in a sentence.</returns>
     public Outcome<string> Do(Viewer viewer, string slug, SessionKey key, SessionInput input) =>
-        gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, input.Version, at =>
+        gate.Write<string>(Operation.ChangeSession, viewer, slug, key.Series, input.Version, at =>
     {
         if (Find(at, key) is not { } found) return new Outcome<string>.NotFound();
         var entry = new Entry();
@@ -102,7 +102,7 @@ public sealed class ChangeSession(Gate gate)
 
     /// <summary>Gives one session a rule of its own for its door; the link it is joined by stays.</summary>
     internal Outcome<string> SetEntry(Viewer viewer, string slug, SessionKey key, EntryRule rule, int version) =>
-        gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, version, at => Find(at, key) is { } found
+        gate.Write<string>(Operation.ChangeSession, viewer, slug, key.Series, version, at => Find(at, key) is { } found
         ? Keep(found, new SessionEdit(Door: new SessionDoor(found.Session.JoinLink, rule)), ChangeScope.This)
         : new Outcome<string>.NotFound());
 
@@ -113,7 +113,7 @@ public sealed class ChangeSession(Gate gate)
     /// <param name="onto">The session to put it on; null to drop it.</param>
     /// <param name="version">The series' version that the form was made from.</param>
     public Outcome<string> Settle(Viewer viewer, string slug, SessionKey key, SessionKey? onto, int version) =>
-        gate.Write<string>(Act.ChangeSession, viewer, slug, key.Series, version, at =>
+        gate.Write<string>(Operation.ChangeSession, viewer, slug, key.Series, version, at =>
     {
         var (series, then) = (at.Series, key.Original);
         var plan = SeriesPlan.Of(at.Stores, series, at.School.Time);

@@ -38,7 +38,7 @@ public sealed record SeriesPreview(IReadOnlyList<Problem> Problems, Plan? Plan, 
 /// <param name="Some">Whom it, and what is attached to it, can be for alone.</param>
 public sealed record Composer(
     SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, string? Provider, SeriesInput Input, Series? Stored, Plan? Plan,
-    IReadOnlyList<Material> Materials, bool MayDelete, OnlyForChoices Some)
+    IReadOnlyList<Material> Materials, bool MayDelete, AudienceChoices Some)
 {
     /// <summary>The further calendars that a new series could stand on as well, by title.</summary>
     public IReadOnlyList<Calendar> Others { get; init; } = [];
@@ -52,22 +52,22 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     /// <summary>Opens the composer, for a new series or for one that is there.</summary>
     public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) => Read<Composer>(viewer, slug, id, (at, stored) =>
     {
-        var (stores, setting, school) = (at.Stores, at.Setting, at.School.Time);
-        var materials = stores.Materials.Of(setting.Calendar.Id).Where(material => material.Series == stored?.Id).ToList();
+        var (stores, calendarContext, school) = (at.Stores, at.Context, at.School.Time);
+        var materials = stores.Materials.Of(calendarContext.Calendar.Id).Where(material => material.Series == stored?.Id).ToList();
         return new Outcome<Composer>.Done(new Composer(
             school,
-            setting.Calendar,
-            SeriesReader.LinksFor(stores, viewer, setting.Calendar.Id, stored),
+            calendarContext.Calendar,
+            SeriesReader.LinksFor(stores, viewer, calendarContext.Calendar.Id, stored),
             rooms.Provider?.Name,
-            stored is null ? Fresh(setting, at.Today) : FormOf(stored, school, at.Today),
+            stored is null ? Fresh(calendarContext, at.Today) : FormOf(stored, school, at.Today),
             stored,
             stored is null ? null : Planner.PlanOf(stored, school),
             materials,
-            stored is not null && setting.May(Deed.DeleteSeries, own: AccessRules.IsMaker(stored.MadeBy, stored.Calendar, viewer)),
-            OnlyForReader.Choices(stores, setting.Grants, [stored?.OnlyFor, .. materials.Select(material => material.OnlyFor)]))
+            stored is not null && calendarContext.May(Permission.DeleteSeries, own: AccessRules.IsMaker(stored.MadeBy, stored.Calendar, viewer)),
+            AudienceReader.Choices(stores, calendarContext.Grants, [stored?.OnlyFor, .. materials.Select(material => material.OnlyFor)]))
         {
-            Others = stored is not null ? [] : [.. Setting.CalendarsFor(stores, viewer, Deed.AddSeries)
-                .Where(one => one.Id != setting.Calendar.Id).OrderBy(one => one.Title, StringComparer.OrdinalIgnoreCase).Take(MostOthers)],
+            Others = stored is not null ? [] : [.. CalendarContext.CalendarsFor(stores, viewer, Permission.AddSeries)
+                .Where(one => one.Id != calendarContext.Calendar.Id).OrderBy(one => one.Title, StringComparer.OrdinalIgnoreCase).Take(MostOthers)],
         });
     });
 
@@ -75,46 +75,46 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     public Outcome<SeriesPreview> Preview(Viewer viewer, string slug, SeriesId? id, SeriesInput input) =>
         Read<SeriesPreview>(viewer, slug, id, (at, stored) =>
     {
-        var (stores, setting) = (at.Stores, at.Setting);
+        var (stores, calendarContext) = (at.Stores, at.Context);
         var entry = new Entry();
         var draft = Read(entry, at, stored, input);
         if (draft is null)
-            return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], setting.School.Time, "", []));
-        var plan = Planner.PlanOf(Make(draft, setting, stored, viewer, draft.Link), setting.School.Time);
-        ImmutableArray<Term> terms = [.. setting.School.Time.Terms.Where(term => plan.Sessions.Any(session => term.Holds(session.Day)))];
+            return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], calendarContext.School.Time, "", []));
+        var plan = Planner.PlanOf(Make(draft, calendarContext, stored, viewer, draft.Link), calendarContext.School.Time);
+        ImmutableArray<Term> terms = [.. calendarContext.School.Time.Terms.Where(term => plan.Sessions.Any(session => term.Holds(session.Day)))];
         return new Outcome<SeriesPreview>.Done(new SeriesPreview([], plan,
-            SayBack.Sentence(plan, setting.School.Time, setting.Calendar.Title), terms, setting.School.Time,
-            stored is null ? "" : Consequences.Between([Planner.PlanOf(stored, setting.School.Time)], [plan]).InWords,
-            [.. Warnings(stores, viewer, setting, plan)]));
+            SayBack.Sentence(plan, calendarContext.School.Time, calendarContext.Calendar.Title), terms, calendarContext.School.Time,
+            stored is null ? "" : Consequences.Between([Planner.PlanOf(stored, calendarContext.School.Time)], [plan]).InWords,
+            [.. Warnings(stores, viewer, calendarContext, plan)]));
     });
 
     // Sessions of the same calendar at the same time, and of any that the viewer may read in the same room.
-    private static IEnumerable<string> Warnings(Stores stores, Viewer viewer, Setting setting, Plan plan)
+    private static IEnumerable<string> Warnings(Stores stores, Viewer viewer, CalendarContext calendarContext, Plan plan)
     {
-        if (plan.Of.Pattern.Extent is Extent.Held held && plan.First is { } first && setting.School.Time.TermOn(first) is { } term
+        if (plan.Of.Pattern.Extent is Extent.Held held && plan.First is { } first && calendarContext.School.Time.TermOn(first) is { } term
             && plan.Held.Count(session => term.Holds(session.Day)) < held.Sessions)
             yield return $"Not all {held.Sessions} sessions fit into the {term.Name}: it goes on after {Wording.Brief(term.Last)}.";
         if (plan.Loose.Length > 0)
             yield return $"{Wording.Count(plan.Loose.Length, "change made by hand has", "changes made by hand have")} no session any more and will be listed as loose.";
         // Those of the same calendar are planned already; of all others only those in the same room matter.
-        var here = CalendarFacts.Read(stores, setting.Calendar.Id).Plans(setting.School.Time);
+        var here = CalendarFacts.Read(stores, calendarContext.Calendar.Id).Plans(calendarContext.School.Time);
         var elsewhere = plan.Of.Place.Length == 0 ? []
-            : stores.Series.InPlace(plan.Of.Place).Where(series => series.Calendar != setting.Calendar.Id).ToList();
+            : stores.Series.InPlace(plan.Of.Place).Where(series => series.Calendar != calendarContext.Calendar.Id).ToList();
         HashSet<CalendarId> ids = [.. elsewhere.Select(series => series.Calendar)];
         var (grants, calendars) = (stores.Calendars.GrantsOf(ids), stores.Calendars.InUse(ids).ToDictionary(calendar => calendar.Id));
         var mine = plan.Held.Where(session => !session.IsAllDay).ToLookup(session => session.Day);
-        foreach (var planned in here.Concat(elsewhere.Select(series => Planner.PlanOf(series, setting.School.Time)))
+        foreach (var planned in here.Concat(elsewhere.Select(series => Planner.PlanOf(series, calendarContext.School.Time)))
             .Where(one => one.Of.Id != plan.Of.Id))
         {
             var other = planned.Of;
-            var isHere = other.Calendar == setting.Calendar.Id;
-            if (!isHere && !AccessRules.May(Deed.SeeOutline,
+            var isHere = other.Calendar == calendarContext.Calendar.Id;
+            if (!isHere && !AccessRules.May(Permission.SeeOutline,
                 Redaction.LevelOn(other, AccessRules.LevelOf(viewer, grants[other.Calendar]), viewer))) continue;
             var together = planned.Held.Where(session => !session.IsAllDay
                 && mine[session.Day].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
             if (together.Count > 0)
             {
-                var called = AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(other, setting.Level, viewer)) || !isHere
+                var called = AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(other, calendarContext.Level, viewer)) || !isHere
                     ? other.Title
                     : "a private entry";
                 var where = isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}";
@@ -141,9 +141,9 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         var entry = new Entry();
         var added = new MaterialReader(vault, limit, check).Read(entry, materials);
         Outcome<Series> Write(JoinTarget? room) => id is { } known
-            ? gate.Write<Series>(Act.ChangeSeries, viewer, slug, known, input.Version, at =>
+            ? gate.Write<Series>(Operation.ChangeSeries, viewer, slug, known, input.Version, at =>
                 Keep(at, at.Series, input, new Attached(added, materials), entry, room))
-            : gate.Write<Series>(Act.AddSeries, viewer, slug, at => Keep(at, null, input, new Attached(added, materials), entry, room));
+            : gate.Write<Series>(Operation.AddSeries, viewer, slug, at => Keep(at, null, input, new Attached(added, materials), entry, room));
         if (input.Link != "room" || rooms.Provider is null) return Write(null);
         var name = string.IsNullOrWhiteSpace(input.LinkName) ? input.Title ?? "" : input.LinkName;
         return await rooms.WithRoom(name, "Link", Write, cancellation);
@@ -152,18 +152,18 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     // Materials as they were read, and what else the form says of them.
     private sealed record Attached(IReadOnlyList<MaterialDraft> Added, MaterialInput Input)
     {
-        public OnlyFor? OnlyFor { get; init; }
+        public Audience? OnlyFor { get; init; }
     }
 
     private static SeriesDraft? Read(Entry entry, AtCalendar at, Series? stored, SeriesInput input) => SeriesReader.Read(entry, input,
         at.School.Time, at.Calendar.Zone, SeriesReader.LinksFor(at.Stores, at.Viewer, at.Calendar.Id, stored), at.Today, stored,
-        only => OnlyForReader.Read(entry, "Only", only, at.Stores, at.Setting.Grants, stored?.OnlyFor));
+        only => AudienceReader.Read(entry, "Only", only, at.Stores, at.Context.Grants, stored?.OnlyFor));
 
     private Outcome<Series> Keep(AtCalendar at, Series? stored, SeriesInput input, Attached attached, Entry entry, JoinTarget? room)
     {
         var draft = Read(entry, at, stored, input);
-        var materialOnly = OnlyForReader.Read(entry, "MaterialOnly", attached.Input.Only ?? new OnlyForInput(), at.Stores,
-            at.Setting.Grants, null);
+        var materialOnly = AudienceReader.Read(entry, "MaterialOnly", attached.Input.Only ?? new AudienceInput(), at.Stores,
+            at.Context.Grants, null);
         if (attached.Added.Count == 0 && materialOnly is not null)
             entry.Wrong("MaterialOnly", "There is no file and no link to be for them. Add one, or tick nobody here.");
         attached = attached with { OnlyFor = materialOnly };
@@ -175,22 +175,22 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
 
     private Outcome<Series> Keep(AtCalendar at, Series? stored, SeriesDraft draft, Attached attached, JoinTarget? room)
     {
-        var (stores, setting, calendar) = (at.Stores, at.Setting, at.Calendar.Id);
+        var (stores, calendarContext, calendar) = (at.Stores, at.Context, at.Calendar.Id);
         var link = draft.Link;
         if (draft.NewLink is var (name, target))
         {
-            if (!setting.May(Deed.KeepJoinLinks))
+            if (!calendarContext.May(Permission.KeepJoinLinks))
                 return Outcome.Because<Series>("Link",
                     "A new join link is for the calendar's editors to make. Choose one from the list, or ask one of them.");
             target ??= room;
             if (target is null)
                 return Outcome.Because<Series>("Link", "There is no provider here that makes rooms. Paste the address of one.");
             var reach = room is null ? new LinkReach.Unlimited() : rooms.Reach;
-            link = KeepLinks.Make(at,
-                KeepLinks.Fresh(calendar, name, setting.Grants) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target).Id;
+            link = EditJoinLinks.Make(at,
+                EditJoinLinks.Fresh(calendar, name, calendarContext.Grants) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target).Id;
         }
 
-        var series = Make(draft, setting, stored, at.Viewer, link) with { ChangedAt = at.Now };
+        var series = Make(draft, calendarContext, stored, at.Viewer, link) with { ChangedAt = at.Now };
         var plan = Planner.PlanOf(series, at.School.Time);
         if (plan.HeldCount == 0) return Outcome.Because<Series>("", SayBack.Sentence(plan, at.School.Time, at.Calendar.Title));
         if (draft.NewLink is null && LinkDoor.Opens(stores, at.School, at.Viewer, stored, series) is { } refusal)
@@ -214,7 +214,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         if (attached.Added.Count > 0 && SendFiles.Quota(stores, vault, limit, calendar, 0) is { } full)
             return Outcome.Because<Series>("MaterialFiles", full);
         if (attached.Input.TakeOff is { Count: > 0 } takeOff)
-            stores.Materials.TakeOff(series.Id, [.. takeOff.Select(one => new MaterialId(one))], at.Now);
+            stores.Materials.Remove(series.Id, [.. takeOff.Select(one => new MaterialId(one))], at.Now);
         stores.Calendars.Touch(calendar, at.Now);
         at.Note(HistorySubject.Series, series.Id.Value, Summary(series, stored, attached.Added),
             SeriesState.Write([SeriesState.Of(stored ?? series, takenOff: stored is null, materialsBefore)]),
@@ -237,27 +237,27 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     }
 
     private Outcome<T> Read<T>(Viewer viewer, string slug, SeriesId? id, Func<AtCalendar, Series?, Outcome<T>> look) => id is { } known
-        ? gate.Read(Act.ChangeSeries, viewer, slug, known, at => look(at, at.Series))
-        : gate.Read(Act.AddSeries, viewer, slug, at => look(at, null));
+        ? gate.Read(Operation.ChangeSeries, viewer, slug, known, at => look(at, at.Series))
+        : gate.Read(Operation.AddSeries, viewer, slug, at => look(at, null));
 
     /// <summary>A name in iCalendar that no other series anywhere has.</summary>
     internal static string NewUid() => $"{Guid.NewGuid():N}@jolly-almanac";
 
-    internal static Series Make(SeriesDraft draft, Setting setting, Series? stored, Viewer viewer, JoinLinkId? link)
+    internal static Series Make(SeriesDraft draft, CalendarContext calendarContext, Series? stored, Viewer viewer, JoinLinkId? link)
     {
-        var series = Bare(draft, setting, stored, viewer, link);
+        var series = Bare(draft, calendarContext, stored, viewer, link);
         if (draft.Except.IsEmpty) return series;
         // What the form leaves out is left out by hand, session by session, so that each can be brought back.
-        var left = Planner.PlanOf(series, setting.School.Time).Held.Where(session =>
+        var left = Planner.PlanOf(series, calendarContext.School.Time).Held.Where(session =>
             draft.Except.Any(span => span.First <= session.Day && session.Day <= span.Last)).ToList();
         var others = series.Changes.Where(change => !left.Exists(session => session.Change == change));
-        var cancelled = left.Select(session => (session.Change ?? new Change(session.Original)) with { Standing = Standing.Cancelled });
+        var cancelled = left.Select(session => (session.Change ?? new Change(session.Original)) with { Standing = SessionStatus.Cancelled });
         return series with { Changes = [.. others.Concat(cancelled).OrderBy(change => change.Original)] };
     }
 
-    private static Series Bare(SeriesDraft draft, Setting setting, Series? stored, Viewer viewer, JoinLinkId? link) => new(
+    private static Series Bare(SeriesDraft draft, CalendarContext calendarContext, Series? stored, Viewer viewer, JoinLinkId? link) => new(
         stored?.Id ?? default,
-        setting.Calendar.Id,
+        calendarContext.Calendar.Id,
         stored?.Uid ?? NewUid(),
         draft.Title,
         draft.Description,
@@ -286,14 +286,14 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         return form with { Extent = "term", Term = term.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) };
     }
 
-    internal static SeriesInput Fresh(Setting setting, LocalDate today)
+    internal static SeriesInput Fresh(CalendarContext calendarContext, LocalDate today)
     {
-        var school = setting.School.Time;
+        var school = calendarContext.School.Time;
         var usual = UsualSpan.Of(school, today);
         var term = (usual.Extent as Extent.WithTerm)?.Term;
         return new SeriesInput
         {
-            Title = setting.Calendar.Kind == CalendarKind.Class ? setting.Calendar.Title : "",
+            Title = calendarContext.Calendar.Kind == CalendarKind.Class ? calendarContext.Calendar.Title : "",
             From = NodaTime.Text.LocalDatePattern.Iso.Format(usual.From),
             Period = school.Bells.Periods.FirstOrDefault()?.Name ?? "",
             Term = term?.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "",

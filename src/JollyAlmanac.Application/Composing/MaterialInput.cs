@@ -23,7 +23,7 @@ public sealed record Upload(string FileName, long Length, Func<Stream> Open);
 /// <param name="Only">The only ones that what is added is for; null for all.</param>
 public sealed record MaterialInput(
     IReadOnlyList<Upload>? Files = null, string? Title = "", string? Address = "", string? ForSession = "", bool PeopleOnly = false,
-    bool IsRecording = false, IReadOnlyList<long>? TakeOff = null, OnlyForInput? Only = null)
+    bool IsRecording = false, IReadOnlyList<long>? TakeOff = null, AudienceInput? Only = null)
 {
     /// <summary>Nothing to add or take off.</summary>
     public static MaterialInput None { get; } = new();

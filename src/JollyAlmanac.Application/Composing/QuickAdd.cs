@@ -54,11 +54,11 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
     /// <param name="text">The text.</param>
     /// <param name="chosen">For a line's number, the slug of the calendar chosen for it.</param>
     public Outcome<QuickReview> Review(Viewer viewer, string slug, string? text, IReadOnlyDictionary<int, string> chosen) =>
-        gate.Read<QuickReview>(Act.AddSeries, viewer, slug, at => Review(at, text, chosen));
+        gate.Read<QuickReview>(Operation.AddSeries, viewer, slug, at => Review(at, text, chosen));
 
     /// <summary>Saves the lines that are good, all or none of them.</summary>
     public Outcome<QuickSaved> Save(Viewer viewer, string slug, string? text, IReadOnlyDictionary<int, string> chosen) =>
-        gate.Write<QuickSaved>(Act.AddSeveralSeries, viewer, slug, at => Review(at, text, chosen).Then(review =>
+        gate.Write<QuickSaved>(Operation.AddSeveralSeries, viewer, slug, at => Review(at, text, chosen).Then(review =>
         {
             var made = new List<(Calendar, Series)>();
             // A line that holds several series is saved whole or not at all.
@@ -66,7 +66,7 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
             foreach (var line in review.Lines.Where(line => !bad.Contains(line.Number)))
             {
                 // Each calendar is asked for anew: a line may name another than the one it was pasted on.
-                if (gate.Enter(at.Stores, Act.AddSeveralSeries, viewer, line.Calendar!.Slug)
+                if (gate.Enter(at.Stores, Operation.AddSeveralSeries, viewer, line.Calendar!.Slug)
                     .Then(there => composeSeries.Add(there, line.Draft!)) is not Outcome<Series>.Done { Value: var series })
                     return Outcome.Because<QuickSaved>("",
                         $"Line {line.Number} could not be saved, so nothing was. Look through the lines again.");
@@ -80,7 +80,7 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
 
     /// <summary>Fills the composer's form from one line.</summary>
     public Outcome<(QuickReading Reading, SeriesInput Input)> Fill(Viewer viewer, string slug, string line, SeriesInput form) =>
-        gate.Read<(QuickReading, SeriesInput)>(Act.AddSeries, viewer, slug, at =>
+        gate.Read<(QuickReading, SeriesInput)>(Operation.AddSeries, viewer, slug, at =>
     {
         var reading = QuickEntry.Read(line, at.School.Time, Near(at));
         return new Outcome<(QuickReading, SeriesInput)>.Done((reading, form.With(reading)));
@@ -95,30 +95,30 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
         if (lines.Count == 0) return Outcome.Because<QuickReview>("Text", "There is no line yet. Paste one for each class.");
         if (lines.Count > MostLines)
             return Outcome.Because<QuickReview>("Text", $"These are {lines.Count} lines; {MostLines} may come in one go.");
-        var (stores, setting, viewer) = (at.Stores, at.Setting, at.Viewer);
-        var calendars = Setting.CalendarsFor(stores, viewer, Deed.AddSeries);
+        var (stores, calendarContext, viewer) = (at.Stores, at.Context, at.Viewer);
+        var calendars = CalendarContext.CalendarsFor(stores, viewer, Permission.AddSeries);
         var near = Near(at);
         var plans = new Dictionary<CalendarId, IReadOnlyList<Plan>>();
         IReadOnlyList<Plan> Standing(CalendarId id) => plans.TryGetValue(id, out var known) ? known
-            : plans[id] = CalendarFacts.Read(stores, id).Plans(setting.School.Time);
-        return new Outcome<QuickReview>.Done(new QuickReview(setting.Calendar, setting.School.Time,
-            [.. lines.SelectMany((line, place) => QuickEntry.ReadAll(line, setting.School.Time, near)
+            : plans[id] = CalendarFacts.Read(stores, id).Plans(calendarContext.School.Time);
+        return new Outcome<QuickReview>.Done(new QuickReview(calendarContext.Calendar, calendarContext.School.Time,
+            [.. lines.SelectMany((line, place) => QuickEntry.ReadAll(line, calendarContext.School.Time, near)
             .Select(reading => Line(place + 1, line, reading, chosen.GetValueOrDefault(place + 1))))], calendars));
 
         QuickLine Line(int number, string line, QuickReading reading, string? choice)
         {
             var calendar = choice is { Length: > 0 } ? calendars.Find(one => one.Slug == choice)
                 : calendars.Where(one => one.Title.Equals(reading.Title, StringComparison.OrdinalIgnoreCase))
-                    .FirstOrDefault(setting.Calendar);
+                    .FirstOrDefault(calendarContext.Calendar);
             var problems = reading.Missing.Select(gap => gap.Sentence).Concat(reading.Problems).ToList();
             if (calendar is null) problems.Add("You may not add to the calendar that was chosen. Choose another.");
-            var usual = UsualSpan.Of(setting.School.Time, at.Today);
+            var usual = UsualSpan.Of(calendarContext.School.Time, at.Today);
             var assumed = new List<string>();
             if (reading.Repeat is not Repeat.OnDates)
             {
                 if (reading.From is null) assumed.Add($"from {Wording.WithWeekday(usual.From)}");
                 if (reading.Extent is null && usual.Extent is Extent.WithTerm { Term: var id })
-                    assumed.Add($"with the {setting.School.Time.Find(id)!.Name}");
+                    assumed.Add($"with the {calendarContext.School.Time.Find(id)!.Name}");
                 if (reading.Extent is null && usual.Extent is Extent.Open)
                     problems.Add("Its last day is missing, and there is no term to run with. Add “until 18 Dec”.");
             }
@@ -128,13 +128,13 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
             if (problems.Count == 0)
             {
                 var entry = new Entry();
-                draft = SeriesReader.Of(entry, reading, usual, setting.School.Time, calendar!.Zone);
+                draft = SeriesReader.Of(entry, reading, usual, calendarContext.School.Time, calendar!.Zone);
                 problems.AddRange(entry.Problems.Select(problem => problem.Message));
                 if (draft is not null)
                 {
-                    var plan = Planner.PlanOf(ComposeSeries.Make(draft, setting with { Calendar = calendar }, null, viewer, null),
-                        setting.School.Time);
-                    sentence = SayBack.Sentence(plan, setting.School.Time, calendar.Title);
+                    var plan = Planner.PlanOf(ComposeSeries.Make(draft, calendarContext with { Calendar = calendar }, null, viewer, null),
+                        calendarContext.School.Time);
+                    sentence = SayBack.Sentence(plan, calendarContext.School.Time, calendar.Title);
                     if (plan.HeldCount == 0) problems.Add(sentence);
                     // A list that is pasted twice makes nothing twice.
                     if (Standing(calendar.Id).Any(other => other.Of.Title.Equals(draft.Title, StringComparison.OrdinalIgnoreCase)

@@ -89,7 +89,7 @@ public sealed record SeriesInput
     /// <summary>For others than who added it, and those who may change everything, only its times.</summary>
     public bool IsPrivate { get; init; }
 
-    /// <summary>The groups and people it is only for, as <see cref="OnlyForInput"/> has them.</summary>
+    /// <summary>The groups and people it is only for, as <see cref="AudienceInput"/> has them.</summary>
     public IReadOnlyList<string>? Only { get; init; }
 
     /// <summary>E-mail addresses of others it is for.</summary>
@@ -137,7 +137,7 @@ public sealed record SeriesInput
             Later = pattern.Time switch { SessionTime.Clock { Nights: var nights } => nights,
                 SessionTime.AllDay { Days: var days } => days - 1,
                 _ => 0 } is > 0 and var later ? later.ToString(CultureInfo.InvariantCulture) : "",
-            NumberLabel = series.NumberLabel, IsPrivate = series.IsPrivate, Only = OnlyForInput.TicksOf(series.OnlyFor),
+            NumberLabel = series.NumberLabel, IsPrivate = series.IsPrivate, Only = AudienceInput.TicksOf(series.OnlyFor),
             Version = series.Version,
             WeekStart = pattern.Repeat is Repeat.ByRule { Rule: { Interval: > 1, WeekStart: var weekStart } } ? weekStart.ToString() : "" };
     }

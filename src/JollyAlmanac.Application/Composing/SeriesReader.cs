@@ -41,7 +41,7 @@ internal sealed record SeriesDraft(string Title, string Description, string Plac
     public bool IsPrivate { get; init; }
 
     /// <summary>The only ones it is for; null for all.</summary>
-    public OnlyFor? OnlyFor { get; init; }
+    public Audience? OnlyFor { get; init; }
 }
 
 /// <summary>
@@ -121,7 +121,7 @@ internal static partial class SeriesReader
     /// else today.
     /// </summary>
     public static SeriesDraft? Read(Entry entry, SeriesInput input, SchoolTime school, DateTimeZone zone, IReadOnlyList<JoinLink> links,
-        LocalDate today, Series? stored, Func<OnlyForInput, OnlyFor?> readOnlyFor)
+        LocalDate today, Series? stored, Func<AudienceInput, Audience?> readOnlyFor)
     {
         var title = entry.Line("Title", input.Title, "The title", SeriesInput.LongestTitle, needed: true);
         var description = entry.Lines("Description", input.Description, "The description", 5000);
@@ -129,7 +129,7 @@ internal static partial class SeriesReader
         var pattern = ReadPattern(entry, input, school, zone, today, stored);
         var label = entry.Line("NumberLabel", input.NumberLabel, "What sessions are counted as", 60, needed: false);
         var link = ReadLink(entry, input, links, title);
-        var only = readOnlyFor(new OnlyForInput(input.Only, input.OnlyOthers));
+        var only = readOnlyFor(new AudienceInput(input.Only, input.OnlyOthers));
         var except = ReadSpans(entry, "Except", input.Except, school, pattern?.From ?? today);
         return entry.IsGood
             ? new SeriesDraft(title, description, place, pattern!, label, link.Existing, link.New) { Except = except,
@@ -351,8 +351,8 @@ internal static partial class SeriesReader
         var links = stores.JoinLinks.Of(ids);
         var grants = stores.Calendars.GrantsOf([.. links.Select(link => link.Calendar).Distinct()]);
         bool Works(JoinLink link) =>
-            AccessRules.May(Deed.WorkDoor, AccessRules.LevelOf(viewer, grants[link.Calendar]), own: link.Hosts.Contains(keeper));
-        bool Keeps(CalendarId id) => AccessRules.May(Deed.KeepJoinLinks, AccessRules.LevelOf(viewer, grants[id]));
+            AccessRules.May(Permission.WorkDoor, AccessRules.LevelOf(viewer, grants[link.Calendar]), own: link.Hosts.Contains(keeper));
+        bool Keeps(CalendarId id) => AccessRules.May(Permission.KeepJoinLinks, AccessRules.LevelOf(viewer, grants[id]));
         return [.. links.Where(link => link.Id == stored?.JoinLink
             || (!link.LeadsNowhere && (link.Calendar == calendar ? Works(link) : Keeps(link.Calendar))))
             .OrderBy(link => link.Calendar != calendar)];

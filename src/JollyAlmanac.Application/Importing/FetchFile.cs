@@ -28,19 +28,19 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
     private const int MostKnown = 12;
 
     // Whoever wants more of it in an hour tries out addresses.
-    private readonly WrongTries tries = new(most: 30, TimeSpan.FromHours(1));
+    private readonly AttemptLimiter tries = new(most: 30, TimeSpan.FromHours(1));
 
     /// <summary>Whether files may be fetched here.</summary>
     public bool IsOn => source is not null;
 
     /// <summary>What the viewer, or whoever else works on all of a calendar, fetched for it before, the last first.</summary>
     public Outcome<IReadOnlyList<KnownFile>> Of(Viewer viewer, string slug) =>
-        gate.Read<IReadOnlyList<KnownFile>>(Act.FetchFile, viewer, slug, at =>
+        gate.Read<IReadOnlyList<KnownFile>>(Operation.FetchFile, viewer, slug, at =>
             Shown(at, at.Stores.FetchedFiles.Of(at.Calendar.Id).Where(MayAsk(at))));
 
     /// <summary>What was fetched for the school's time before.</summary>
     public Outcome<IReadOnlyList<KnownFile>> OfSchool(Viewer viewer) =>
-        gate.Read<IReadOnlyList<KnownFile>>(Act.FetchHolidays, viewer, at => Shown(at, at.Stores.FetchedFiles.Of(null)));
+        gate.Read<IReadOnlyList<KnownFile>>(Operation.FetchHolidays, viewer, at => Shown(at, at.Stores.FetchedFiles.Of(null)));
 
     private static Outcome<IReadOnlyList<KnownFile>> Shown(AtSchool at, IEnumerable<FetchedRow> rows) =>
         new Outcome<IReadOnlyList<KnownFile>>.Done([.. rows.Select(row =>
@@ -50,7 +50,7 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
 
     // An address may be a key to more than the viewer sees elsewhere: it is its bringer's, and theirs who may change everything here.
     private static Func<FetchedRow, bool> MayAsk(AtCalendar at) =>
-        row => row.By == at.Person || at.Setting.May(Deed.ChangeSeries);
+        row => row.By == at.Person || at.Context.May(Permission.ChangeSeries);
 
     /// <summary>Fetches a file for a calendar.</summary>
     /// <param name="viewer">Who.</param>
@@ -62,10 +62,10 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
     public async Task<Outcome<(long Review, LocalDate? Since)>> Begin(Viewer viewer, string slug, string? address, long? known,
         CancellationToken cancellation)
     {
-        var asked = gate.Read<Wanted>(Act.FetchFile, viewer, slug, at => Want(at.Stores.FetchedFiles,
+        var asked = gate.Read<Wanted>(Operation.FetchFile, viewer, slug, at => Want(at.Stores.FetchedFiles,
             at.Stores.FetchedFiles.Of(at.Calendar.Id).Where(MayAsk(at)), address, known));
         var got = await Get(viewer, asked, cancellation);
-        return got.Then(file => gate.Write<Fetched>(Act.FetchFile, viewer, slug, at =>
+        return got.Then(file => gate.Write<Fetched>(Operation.FetchFile, viewer, slug, at =>
         {
             Keep(at.Stores.FetchedFiles, at.Calendar.Id, at, file, MayAsk(at));
             at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"fetched a file from {file.Host}");
@@ -81,10 +81,10 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
     /// <summary>Fetches a file of days without class for the school's time.</summary>
     public async Task<Outcome<Fetched>> Holidays(Viewer viewer, string? address, long? known, CancellationToken cancellation)
     {
-        var asked = gate.Read<Wanted>(Act.FetchHolidays, viewer, at => Want(at.Stores.FetchedFiles, at.Stores.FetchedFiles.Of(null),
+        var asked = gate.Read<Wanted>(Operation.FetchHolidays, viewer, at => Want(at.Stores.FetchedFiles, at.Stores.FetchedFiles.Of(null),
             address, known));
         var got = await Get(viewer, asked, cancellation);
-        return got.Then(file => gate.Write<Fetched>(Act.FetchHolidays, viewer, at =>
+        return got.Then(file => gate.Write<Fetched>(Operation.FetchHolidays, viewer, at =>
         {
             Keep(at.Stores.FetchedFiles, null, at, file, _ => true);
             at.Note(HistorySubject.School, 1, $"fetched a file of days from {file.Host}");
@@ -93,12 +93,12 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
     }
 
     /// <summary>Forgets an address that a calendar's file was fetched by.</summary>
-    public Outcome<string> Forget(Viewer viewer, string slug, long id) => gate.Write<string>(Act.FetchFile, viewer, slug, at =>
+    public Outcome<string> Forget(Viewer viewer, string slug, long id) => gate.Write<string>(Operation.FetchFile, viewer, slug, at =>
         at.Stores.FetchedFiles.Of(at.Calendar.Id).Where(MayAsk(at)).FirstOrDefault(one => one.Id == id) is { } row
             ? Forget(at, row, HistorySubject.Calendar, at.Calendar.Id.Value) : new Outcome<string>.NotFound());
 
     /// <summary>Forgets an address that days without class were fetched by.</summary>
-    public Outcome<string> ForgetHolidays(Viewer viewer, long id) => gate.Write<string>(Act.FetchHolidays, viewer, at =>
+    public Outcome<string> ForgetHolidays(Viewer viewer, long id) => gate.Write<string>(Operation.FetchHolidays, viewer, at =>
         at.Stores.FetchedFiles.Of(null).FirstOrDefault(one => one.Id == id) is { } row
             ? Forget(at, row, HistorySubject.School, 1) : new Outcome<string>.NotFound());
 

@@ -36,7 +36,7 @@ internal sealed record FileAttachment(string Title, Uri? Address, byte[]? Bytes,
 /// <param name="Hash">Of all that the file says of it, but for when it was written.</param>
 /// <param name="Remarks">What was forgiven, changed or left away; for people.</param>
 /// <param name="Refusal">Why the almanac cannot hold it; null where it can.</param>
-internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Series, string Title, string Description, bool IsPrivate,
+internal sealed partial record FileSeries(string Uid, int Line, ForeignSeries? Series, string Title, string Description, bool IsPrivate,
     ImmutableArray<FileAttachment> Attachments, string Kept, string Hash, IReadOnlyList<string> Remarks, string? Refusal)
 {
     // What the almanac has a place for, or makes itself.
@@ -147,7 +147,7 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
             : (alike, $"The zone “{name}”, which the file defines itself, goes like {alike.Id} for these sessions and is told as that.");
     }
 
-    private static (GivenSeries? Series, string? Refusal) Given(FileEvent file, string title, string place, string description,
+    private static (ForeignSeries? Series, string? Refusal) Given(FileEvent file, string title, string place, string description,
         DateTimeZone zone, bool isOurs, List<string> remarks)
     {
         if (file.Sessions.Count == 0) return (null, "It has no session that can be read.");
@@ -162,7 +162,7 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
             return local.PlusSeconds(-local.Second);
         }
 
-        var sessions = new Dictionary<LocalDateTime, GivenSession>();
+        var sessions = new Dictionary<LocalDateTime, ForeignSession>();
         foreach (var session in file.Sessions.OrderBy(session => session.Id.At))
         {
             var (id, start, end) = (Local(session.Id), Local(session.Start), Local(session.End));
@@ -176,7 +176,7 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
                 return (null, $"A session of it takes more than {SessionTime.MostDays} days.");
             var isOwn = ReferenceEquals(session.Part, file.Master);
             var own = isOwn ? title : TextOf(session.Part, "SUMMARY", SeriesInput.LongestTitle, "title", remarks);
-            var told = new GivenSession(id, start, end, session.Start.IsDate, session.Status == "CANCELLED",
+            var told = new ForeignSession(id, start, end, session.Start.IsDate, session.Status == "CANCELLED",
                 own.Length == 0 ? title : own,
                 isOwn || session.Part.Find("LOCATION") is null ? place : TextOf(session.Part, "LOCATION", LongestPlace, "place", remarks),
                 isOwn ? "" : NoteOf(DescriptionOf(session.Part, isOurs, remarks), description));
@@ -186,7 +186,7 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
 
         if (seconds) remarks.Add("Its times have seconds; they are kept to the minute.");
         if (none) remarks.Add("It has no length, and is kept with a minute.");
-        List<GivenSession> ordered = [.. sessions.Values.OrderBy(session => session.Id)];
+        List<ForeignSession> ordered = [.. sessions.Values.OrderBy(session => session.Id)];
         var isOpen = file.Master.Lines.Any(line => line.Name == "RRULE" && RuleText.Parse(line.Value.Trim()).Rule is { Count: null,
             Until: null });
         var reach = ordered[0].Id.PlusDays(MeetingPattern.LongestDays - 1);
@@ -195,7 +195,7 @@ internal sealed partial record FileSeries(string Uid, int Line, GivenSeries? Ser
         var rules = file.Master.Lines.Where(line => line.Name == "RRULE").ToList();
         var rule = rules is [var only] && !file.Master.Lines.Any(line => line.Name == "EXRULE")
             ? RuleText.Parse(string.Concat(only.Value.Where(letter => !char.IsWhiteSpace(letter))).Trim(';')).Rule : null;
-        return (new GivenSeries(title, place, zone, rule, isOpen, [.. ordered]), null);
+        return (new ForeignSeries(title, place, zone, rule, isOpen, [.. ordered]), null);
     }
 
     // What one session says more than all of them.

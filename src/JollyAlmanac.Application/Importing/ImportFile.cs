@@ -128,7 +128,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     /// <param name="bytes">The file; null for none.</param>
     /// <returns>The id of its review.</returns>
     public Outcome<long> Begin(Viewer viewer, string slug, string? text, string? name, byte[]? bytes) =>
-        gate.Read<ReadIn>(Act.ImportFile, viewer, slug, at => viewer.LookedAtBy is null ? new Outcome<ReadIn>.Done(ReadIn.Of(at))
+        gate.Read<ReadIn>(Operation.ImportFile, viewer, slug, at => viewer.LookedAtBy is null ? new Outcome<ReadIn>.Done(ReadIn.Of(at))
             : new Outcome<ReadIn>.NotAllowed()).Then(within =>
     {
         var field = bytes is null ? "Text" : "File";
@@ -141,8 +141,8 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         if (events is null) return Outcome.Because<long>(field, refusal);
         var called = Path.GetFileName(Entry.Clean(name, keepLines: false)).Trim();
         var source = JsonSerializer.Serialize(new Source(within.Calendar.Value, called.Length > 100 ? called[..100] : called, bytes));
-        return gate.Write<long>(Act.ImportFile, viewer, slug, at => new Outcome<long>.Done(
-            at.Stores.BringIns.Add(BringInStore.Sessions, at.Person, source, at.Now, at.Now - Keeps)));
+        return gate.Write<long>(Operation.ImportFile, viewer, slug, at => new Outcome<long>.Done(
+            at.Stores.RosterImports.Add(RosterImportStore.Sessions, at.Person, source, at.Now, at.Now - Keeps)));
     });
 
     /// <summary>What taking a file in would do, by how everything stands now.</summary>
@@ -159,12 +159,12 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
             if (reviewed is not Outcome<(ImportReview Review, string AsOf)>.Done { Value: var (review, asOf) }) return reviewed.Select(
                 one => one.Review);
             var isNewer = false;
-            var kept = gate.Write<ImportReview>(Act.ImportFile, viewer, slug, at =>
+            var kept = gate.Write<ImportReview>(Operation.ImportFile, viewer, slug, at =>
             {
                 if (Found(at, id) is null) return new Outcome<ImportReview>.NotFound();
                 if (isNewer = AsOf(at) != asOf) return at.Stale<ImportReview>(HistorySubject.Calendar, at.Calendar.Id.Value);
                 Keep(at, review);
-                at.Stores.BringIns.Remove(id);
+                at.Stores.RosterImports.Remove(id);
                 return new Outcome<ImportReview>.Done(review);
             });
             if (!isNewer || turn == 3) return kept;
@@ -173,20 +173,20 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
 
     private Outcome<(ImportReview Review, string AsOf)> Reviewed(Viewer viewer, string slug, long id, ImportChoices choices)
     {
-        var found = gate.Read<(Source Source, ReadIn Within)>(Act.ImportFile, viewer, slug, at => Found(at, id) is { } source
+        var found = gate.Read<(Source Source, ReadIn Within)>(Operation.ImportFile, viewer, slug, at => Found(at, id) is { } source
             ? new Outcome<(Source, ReadIn)>.Done((source, ReadIn.Of(at))) : new Outcome<(Source, ReadIn)>.NotFound());
         return found.Then(from =>
         {
             var (file, refusal) = Read(from.Within, from.Source.Bytes);
             return file is null ? Outcome.Because<(ImportReview, string)>("", refusal)
-                : gate.Read<(ImportReview, string)>(Act.ImportFile, viewer, slug, at =>
+                : gate.Read<(ImportReview, string)>(Operation.ImportFile, viewer, slug, at =>
                     new Outcome<(ImportReview, string)>.Done((Review(at, from.Source.Name, file, choices), AsOf(at))));
         });
     }
 
     // What a review depends on beside the file.
     private static string AsOf(AtCalendar at) =>
-        $"{at.Stores.Calendars.StandingOf(at.Calendar.Id)} {at.Stores.School.Standing()} {at.Setting.Level} {at.Today}";
+        $"{at.Stores.Calendars.StateVersionOf(at.Calendar.Id)} {at.Stores.School.StateVersion()} {at.Context.Level} {at.Today}";
 
     // What the understanding of a file depends on.
     private sealed record ReadIn(CalendarId Calendar, SchoolTime School, DateTimeZone Zone, LocalDate Today)
@@ -206,8 +206,8 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         {
             if (stores.School.Find() is not { } school || stores.People.Coordinators() is not [var first, ..]
                 || stores.Calendars.Find(slug) is not { IsInUse: true } calendar) return new Outcome<ImportReview>.NotFound();
-            var at = new AtCalendar(Act.ImportFile, stores, stores.People.ViewerOf(first),
-                new Setting(school, calendar, stores.Calendars.GrantsOf(calendar.Id), AccessLevel.Manager), clock.GetCurrentInstant());
+            var at = new AtCalendar(Operation.ImportFile, stores, stores.People.ViewerOf(first),
+                new CalendarContext(school, calendar, stores.Calendars.GrantsOf(calendar.Id), AccessLevel.Manager), clock.GetCurrentInstant());
             var (file, refusal) = Read(ReadIn.Of(at), bytes);
             if (file is null) return Outcome.Because<ImportReview>("", refusal);
             var review = Review(at, Path.GetFileName(path), file, new ImportChoices());
@@ -219,7 +219,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     private sealed record Source(long Calendar, string Name, byte[] Bytes);
 
     private static Source? Found(AtCalendar at, long id) =>
-        at.Stores.BringIns.Find(BringInStore.Sessions, id, at.Person, at.Now - Keeps) is { } content
+        at.Stores.RosterImports.Find(RosterImportStore.Sessions, id, at.Person, at.Now - Keeps) is { } content
             && JsonSerializer.Deserialize<Source>(content) is { } source && source.Calendar == at.Calendar.Id.Value ? source : null;
 
     // The events of a file or a table; null, with the reason, where it is neither or is cut off.
@@ -330,7 +330,7 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
         var (stored, isOff) = before.Find(source.Uid);
         var import = before.ImportOf(source.Uid);
         // To add is the act's own deed; what is there is changed.
-        if (stored is not null && !at.Setting.May(Deed.ChangeSeries, own: stored.MadeBy == at.Person))
+        if (stored is not null && !at.Context.May(Permission.ChangeSeries, own: stored.MadeBy == at.Person))
             return Line(ImportNews.Refused, "It is on the calendar already, and somebody else’s to change.");
         if (stored is not null && !isOff && import?.Hash == source.Hash) return Line(ImportNews.Same, "");
         if (source.Series is not { } given) return Line(ImportNews.Refused, source.Refusal!);
@@ -368,9 +368,9 @@ public sealed class ImportFile(Gate gate, AlmanacDatabase database, IClock clock
     }
 
     // A series that was made here, or by an almanac: its sessions are the file's, whatever pattern they come from.
-    private static bool Means(Plan plan, FileSeries source, GivenSeries given) => plan.Of.Pattern.Zone.Equals(given.Zone)
+    private static bool Means(Plan plan, FileSeries source, ForeignSeries given) => plan.Of.Pattern.Zone.Equals(given.Zone)
         && plan.Of.Description == source.Description && (!source.IsPrivate || plan.Of.IsPrivate)
-        && plan.Sessions.Where(session => session.IsTold)
+        && plan.Sessions.Where(session => session.IsVisible)
             .Select(one => (one.Start, one.End, one.IsAllDay, one.IsCancelled, one.Title, one.Place, one.Note))
             .SequenceEqual(given.Sessions.OrderBy(one => one.Start)
                 .Select(one => (one.Start, one.End, one.IsAllDay, one.IsCancelled, one.Title, one.Place, one.Note)));

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Security.Cryptography;
@@ -16,7 +15,7 @@ using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 namespace JollyAlmanac.Application.Joining;
 
 /// <summary>Whether a visitor may pass a door while it is open.</summary>
-public enum Passage
+public enum EntryDecision
 {
     /// <summary>They may.</summary>
     Free,
@@ -63,7 +62,7 @@ public sealed record DoorSession(Session Session, string Title, int? Number, str
 public sealed record ShortAddress(
     School School, Calendar Calendar, Instant Now, JoinCode Code, string Name, Door Door, DoorSession? Session,
     ImmutableArray<DoorSession> Open, DoorSession? Next, DoorSession? Recorded,
-    ImmutableArray<Material> Recordings, bool HasHiddenRecording, Passage Passage, bool HasWord, bool MayHost, bool LeadsStraightIn,
+    ImmutableArray<Material> Recordings, bool HasHiddenRecording, EntryDecision Passage, bool HasWord, bool MayHost, bool LeadsStraightIn,
     JoinTarget? Details, bool IsForSchool, bool IsGuest)
 {
     /// <summary>What the class is called, as far as the visitor may know: of a calendar that they may not see, only its link or its
@@ -75,27 +74,30 @@ public sealed record ShortAddress(
 }
 
 /// <summary>What came of going through a door.</summary>
-public abstract record Entrance
+public abstract record EntryResult
 {
-    private Entrance() { }
+    private EntryResult() { }
 
     /// <summary>Through, to that address.</summary>
-    public sealed record Through(Uri To) : Entrance;
+    public sealed record Through(Uri To) : EntryResult;
 
     /// <summary>Not now, or not for them; the door's page says why.</summary>
-    public sealed record Shut : Entrance;
+    public sealed record Shut : EntryResult;
 
     /// <summary>The provider could not; the message is for people.</summary>
-    public sealed record Failed(string Message) : Entrance;
+    public sealed record Failed(string Message) : EntryResult;
 }
 
 /// <summary>
 /// Answers at short addresses. What is read of a link holds while it stands the same, so that most answers touch no file.
 /// </summary>
-public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secrets, RoomProviders rooms)
+public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secrets, RoomProviders rooms) : IDisposable
 {
     private const int MostKnown = 2_000;
-    private readonly ConcurrentDictionary<string, (long Epoch, LinkStanding Standing, LinkDoor Door)> known = new(StringComparer.Ordinal);
+    private readonly EpochCache<string, KnownDoor> known = new(database, MostKnown);
+
+    /// <inheritdoc />
+    public void Dispose() => known.Dispose();
 
     /// <summary>
     /// What stands at a short address; null where nothing does. Where its details are shown, a room that is not there yet is made.
@@ -119,9 +121,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// When the answer at a short address to somebody unknown may change by itself, and what it depends on: the same text means the
     /// same page. Null where nothing stands there or the answer depends on who asks.
     /// </summary>
-    public string? StandingOf(JoinCode code)
+    public string? StateVersionOf(JoinCode code)
     {
-        if (Find(code, out var standing) is not { Link: { Audience: EntryAudience.Anyone, OnlyFor: null } } door) return null;
+        if (Known(code) is not { Door: { Link: { Audience: EntryAudience.Anyone, OnlyFor: null } } door, Standing: var standing }) return null;
         var now = clock.GetCurrentInstant();
         return string.Create(CultureInfo.InvariantCulture,
             $"{standing.Standing} {standing.School} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}");
@@ -132,11 +134,11 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <param name="visitor">Who.</param>
     /// <param name="session">The key of the session to enter, where several are open; null for the one it is about.</param>
     /// <param name="cancellation">Ends the waiting for the provider.</param>
-    public async Task<Entrance?> Enter(JoinCode code, AtDoor visitor, SessionKey? session, CancellationToken cancellation = default) =>
+    public async Task<EntryResult?> Enter(JoinCode code, AtDoor visitor, SessionKey? session, CancellationToken cancellation = default) =>
         Find(code) is { } door ? await Enter(door, door.Schedule, visitor, session, isGuest: false, cancellation) : null;
 
     /// <summary>Goes through the door of a guest link.</summary>
-    public async Task<Entrance?> EnterAsGuest(string token, Viewer viewer, CancellationToken cancellation = default) =>
+    public async Task<EntryResult?> EnterAsGuest(string token, Viewer viewer, CancellationToken cancellation = default) =>
         Guest(token) is var (door, schedule, isHost)
             ? await Enter(door, schedule, new AtDoor(viewer), null, isGuest: true, cancellation, isHost) : null;
 
@@ -201,28 +203,16 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         }
     }
 
-    internal LinkDoor? Find(JoinCode code) => Find(code, out _);
+    internal LinkDoor? Find(JoinCode code) => Known(code)?.Door;
 
-    private LinkDoor? Find(JoinCode code, out LinkStanding standing)
-    {
-        // Asked for before anything is read: what is read then is not older.
-        var epoch = database.Epoch();
-        var isKnown = known.TryGetValue(code.Value, out var found);
-        if (isKnown && found.Epoch == epoch)
-        {
-            standing = found.Standing;
-            return found.Door;
-        }
+    private sealed record KnownDoor(JoinLinkState Standing, LinkDoor Door);
 
-        var (now, door) = database.Read(stores => stores.JoinLinks.StandingOf(code) is not { } at ? (null, null)
-            : isKnown && found.Standing == at ? (at, found.Door)
-            : (at, stores.School.Find() is { } school ? LinkDoor.Read(stores, school, new JoinLinkId(at.Id), at) : null));
-        standing = now!;
-        if (door is null) return null;
-        if (known.Count >= MostKnown) known.Clear();
-        known[code.Value] = (epoch, now!, door);
-        return door;
-    }
+    // A link that did not change keeps its door, whatever else was written.
+    private KnownDoor? Known(JoinCode code) => known.Get(code.Value, Instant.MinValue, before => database.Read(stores =>
+        stores.JoinLinks.StateVersionOf(code) is not { } at ? null
+        : before is not null && before.Standing == at ? before
+        : stores.School.Find() is { } school ? new KnownDoor(at, LinkDoor.Read(stores, school, new JoinLinkId(at.Id), at)) : null)
+        is { } door ? (door, Instant.MaxValue, 1) : null);
 
     private (LinkDoor Door, DoorSchedule Schedule, bool IsHost)? Guest(string token)
     {
@@ -238,28 +228,28 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             session, door.School.Time.Zone), guest.IsHost);
     }
 
-    private async Task<Entrance> Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, SessionKey? session, bool isGuest,
+    private async Task<EntryResult> Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, SessionKey? session, bool isGuest,
         CancellationToken cancellation, bool isHost = false)
     {
         var at = schedule.At(clock.GetCurrentInstant());
         // Who looks as somebody else sees the door, and does not go through it. A guest who leads the session comes before the class.
         if (!(at.IsOpen || (isHost && at.State is (DoorState.OpensLater or DoorState.ShutToLateComers)))
-            || PassageOf(door, visitor, isGuest) != Passage.Free || visitor.Viewer.LookedAtBy is not null)
-            return new Entrance.Shut();
+            || DecisionOf(door, visitor, isGuest) != EntryDecision.Free || visitor.Viewer.LookedAtBy is not null)
+            return new EntryResult.Shut();
         var chosen = session is null ? at.Session
             : at.Open.Select(window => window.Session).FirstOrDefault(one => one.IsKnownBy(session.Value));
-        if (session is not null && chosen is null) return new Entrance.Shut();
+        if (session is not null && chosen is null) return new EntryResult.Shut();
         try
         {
             var target = await TargetOf(door, chosen, cancellation);
             var entrance = rooms.Of(target.Provider) is { } provider
                 ? await rooms.Ask(provider, (one, ends) => isHost ? one.HostEntranceOf(target.Room, GuestHost, ends)
                     : one.EntranceOf(target.Room, ends), cancellation) : null;
-            return new Entrance.Through(entrance ?? target.Address);
+            return new EntryResult.Through(entrance ?? target.Address);
         }
         catch (RoomProviderException failure)
         {
-            return new Entrance.Failed(failure.Message);
+            return new EntryResult.Failed(failure.Message);
         }
     }
 
@@ -300,24 +290,24 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         stores.JoinLinks.HasOwnRoom(link.Id, session.Key, out var isClosed) && !isClosed
             ? stores.JoinLinks.TargetOf(link.Id, session.Key) : null;
 
-    private Passage PassageOf(LinkDoor door, AtDoor visitor, bool isGuest)
+    private EntryDecision DecisionOf(LinkDoor door, AtDoor visitor, bool isGuest)
     {
         if (isGuest || door.MayHost(visitor.Viewer)
             || AccessRules.Passes(door.Link.Audience, door.Link.OnlyFor, visitor.Viewer, door.Highest(visitor.Viewer), door.Link.Calendar))
-            return Passage.Free;
+            return EntryDecision.Free;
         if (visitor.Word is { } proof && door.Link.EntryWord.Length > 0
             && CryptographicOperations.FixedTimeEquals(Encoding.UTF8.GetBytes(proof),
-                Encoding.UTF8.GetBytes(secrets.ProofOf(door.Link)))) return Passage.Free;
-        return visitor.Viewer.Person is null || door.Link.EntryWord.Length > 0 ? Passage.AskSignIn : Passage.NotForYou;
+                Encoding.UTF8.GetBytes(secrets.ProofOf(door.Link)))) return EntryDecision.Free;
+        return visitor.Viewer.Person is null || door.Link.EntryWord.Length > 0 ? EntryDecision.AskSignIn : EntryDecision.NotForYou;
     }
 
     private ShortAddress Show(LinkDoor door, DoorSchedule schedule, AtDoor visitor, bool isGuest)
     {
         var now = clock.GetCurrentInstant();
-        var (at, passage) = (schedule.At(now), PassageOf(door, visitor, isGuest));
+        var (at, entryDecision) = (schedule.At(now), DecisionOf(door, visitor, isGuest));
         // Who may not see a calendar reads what the link is called once they pass its door, and before that nothing of it.
         string Called(AccessLevel level, Calendar calendar) => isGuest || level > AccessLevel.None ? calendar.Title
-            : passage == Passage.Free ? door.Link.Name : $"A class of {door.School.Name}";
+            : entryDecision == EntryDecision.Free ? door.Link.Name : $"A class of {door.School.Name}";
         string TitleOf(Session? session) => session is null ? Called(door.LevelOf(visitor.Viewer), door.Owner)
             : Called(door.LevelOn(session, visitor.Viewer), door.CalendarOf(session));
         DoorSession? About(Session? session) =>
@@ -328,7 +318,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var recordings = over is null ? []
             : database.Read(stores => stores.Materials.Of(over.Of.Calendar))
             .Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)
-                && material.IsGiven(over, now, door.School.Time.Zone)).ToList();
+                && material.IsReleased(over, now, door.School.Time.Zone)).ToList();
         var open = over is null ? []
             : Redaction.Show(over, door.LevelOn(over, visitor.Viewer), visitor.Viewer.Person is null ? ShowChoices.Anyone
             : ShowChoices.SignedIn, new MaterialsAt(new MaterialsOf(recordings), now, door.School.Time.Zone), null,
@@ -337,19 +327,19 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             door.School, subject is null ? door.Owner
             : door.CalendarOf(subject), now, door.Link.Code, door.Link.Name, at, About(at.Session),
             [.. at.Open.Select(window => About(window.Session)!)], About(at.Next), recordings.Count > 0 ? About(over) : null,
-            open, recordings.Count > 0 && open.IsEmpty, passage, door.Link.EntryWord.Length > 0 && passage == Passage.AskSignIn, !isGuest
+            open, recordings.Count > 0 && open.IsEmpty, entryDecision, door.Link.EntryWord.Length > 0 && entryDecision == EntryDecision.AskSignIn, !isGuest
             && door.MayHost(visitor.Viewer),
             !door.Link.ShowsDetails, null, door.Link.Audience == EntryAudience.School, isGuest)
         {
             Title = TitleOf(subject),
-            IsHidden = passage != Passage.Free
+            IsHidden = entryDecision != EntryDecision.Free
                 && (subject is null ? door.LevelOf(visitor.Viewer) : door.LevelOn(subject, visitor.Viewer)) == AccessLevel.None,
         };
     }
 
     private async Task<ShortAddress> WithDetails(ShortAddress at, LinkDoor door, AtDoor visitor, CancellationToken cancellation)
     {
-        if (!at.Door.IsOpen || at.Passage != Passage.Free || !door.Link.ShowsDetails || visitor.Viewer.LookedAtBy is not null) return at;
+        if (!at.Door.IsOpen || at.Passage != EntryDecision.Free || !door.Link.ShowsDetails || visitor.Viewer.LookedAtBy is not null) return at;
         try
         {
             return at with { Details = await TargetOf(door, at.Door.Session, cancellation) };

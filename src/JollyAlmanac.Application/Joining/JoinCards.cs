@@ -11,7 +11,7 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="Parts">The parts on it.</param>
 /// <param name="Offered">The parts that there are.</param>
 /// <param name="IsInside">The card carries what opens the room past its door.</param>
-public sealed record KeptCard(JoinLink Link, string Title, JoinCard Card, CardParts Parts, CardParts Offered, bool IsInside)
+public sealed record JoinCardView(JoinLink Link, string Title, JoinCard Card, CardParts Parts, CardParts Offered, bool IsInside)
 {
     /// <summary>The mark of the calendar that it stands on.</summary>
     public required Core.Calendars.Mark Mark { get; init; }
@@ -28,8 +28,8 @@ public sealed class JoinCards(Gate gate)
     /// <param name="code">The link.</param>
     /// <param name="root">Where the almanac is reached.</param>
     /// <param name="parts">The parts chosen, besides the short address.</param>
-    public Outcome<KeptCard> Of(Viewer viewer, JoinCode code, Uri root, CardParts parts) =>
-        gate.Read<KeptCard>(Act.ReadJoinCard, viewer, code, at =>
+    public Outcome<JoinCardView> Of(Viewer viewer, JoinCode code, Uri root, CardParts parts) =>
+        gate.Read<JoinCardView>(Operation.ReadJoinCard, viewer, code, at =>
     {
         var (stores, door) = (at.Stores, at.Door);
         // A card is passed on: it tells what is for all, and what is for some only where nothing else uses the link.
@@ -44,7 +44,7 @@ public sealed class JoinCards(Gate gate)
         var facts = door.Link.Target;
         var offered = CardParts.Title | (when.Length > 0 ? CardParts.When : 0) | CardParts.Door | (facts.HasMeetingId ? CardParts.MeetingId
             : 0) | (facts.HasPasscode ? CardParts.Passcode : 0) | (facts.HasDialIn ? CardParts.DialIn : 0);
-        return new Outcome<KeptCard>.Done(new KeptCard(door.Link, title,
+        return new Outcome<JoinCardView>.Done(new JoinCardView(door.Link, title,
             JoinCard.Of(door.Link.Code.At(root), title, when, door.Link.Entry.InWords, target, parts & offered), parts & offered, offered,
             (secret & offered) != CardParts.None) { Mark = door.Owner.Mark,
                 Teacher = stores.People.NamesOf([door.Owner.Owner]).GetValueOrDefault(door.Owner.Owner, "") });

@@ -22,14 +22,14 @@ internal sealed record LinkDoor(
     IReadOnlyList<(Calendar Calendar, IReadOnlyList<Grant> Grants)> Users, IReadOnlyList<Series> Series, DoorSchedule Schedule)
 {
     /// <summary>A link as it is now. Kept while it stands the same.</summary>
-    public static LinkDoor Read(Stores stores, School school, JoinLinkId id) => Read(stores, school, id, stores.JoinLinks.StandingOf(id));
+    public static LinkDoor Read(Stores stores, School school, JoinLinkId id) => Read(stores, school, id, stores.JoinLinks.StateVersionOf(id));
 
     /// <summary>A link as it is now.</summary>
     /// <param name="stores">The stores.</param>
     /// <param name="school">The school.</param>
     /// <param name="id">The link.</param>
     /// <param name="standing">How it stands, read in this same reading.</param>
-    public static LinkDoor Read(Stores stores, School school, JoinLinkId id, LinkStanding standing) => stores.Keep(id, standing, () =>
+    public static LinkDoor Read(Stores stores, School school, JoinLinkId id, JoinLinkState standing) => stores.Keep(id, standing, () =>
     {
         var link = stores.JoinLinks.Get(id);
         var users = stores.Calendars.InUse(stores.JoinLinks.CalendarsUsing(id));
@@ -90,14 +90,14 @@ internal sealed record LinkDoor(
     public AccessLevel LevelOf(Viewer viewer) => AccessRules.LevelOf(viewer, Grants);
 
     /// <summary>The viewer may change the link.</summary>
-    public bool MayKeep(Viewer viewer) => AccessRules.May(Deed.KeepJoinLinks, LevelOf(viewer));
+    public bool MayKeep(Viewer viewer) => AccessRules.May(Permission.KeepJoinLinks, LevelOf(viewer));
 
     /// <summary>The viewer may work the door: keepers, and hosts who can see one of its calendars in full.</summary>
     public bool MayHost(Viewer viewer) => Hosts(viewer)
         && (viewer.LookedAtBy is not { Role: not SchoolRole.Coordinator } looker || Hosts(looker));
 
     private bool Hosts(Viewer viewer) => viewer.Person is { } person
-        && AccessRules.May(Deed.WorkDoor, Highest(viewer), own: Link.Hosts.Contains(person)
+        && AccessRules.May(Permission.WorkDoor, Highest(viewer), own: Link.Hosts.Contains(person)
             || Users.Any(user => AccessRules.LevelOf(viewer, user.Grants) >= AccessLevel.Editor));
 
     /// <summary>The viewer's highest level on the link's calendars.</summary>
@@ -119,7 +119,7 @@ internal sealed record LinkDoor(
     /// </summary>
     public bool Tells(Series series, Viewer viewer) => series.IsForAll
         || (Users.Where(user => user.Calendar.Id == series.Calendar).Select(user => user.Grants).FirstOrDefault() is { } grants
-            && AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(series, AccessRules.LevelOf(viewer, grants), viewer)));
+            && AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(series, AccessRules.LevelOf(viewer, grants), viewer)));
 
     /// <summary>A session as a viewer who works the door sees it: where they are not told what it is, only when.</summary>
     public Session Told(Session session, Viewer viewer)

@@ -26,7 +26,7 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="Notes">A remark.</param>
 /// <param name="Hosts">Ids of people who are hosts.</param>
 /// <param name="Ticked">Lines of the room checklist that are ticked.</param>
-/// <param name="Only">The only groups and people who may enter, as <see cref="OnlyForInput"/> has them.</param>
+/// <param name="Only">The only groups and people who may enter, as <see cref="AudienceInput"/> has them.</param>
 /// <param name="OnlyOthers">E-mail addresses of others who may.</param>
 /// <param name="Version">The version the form was made from; 0 for a new link.</param>
 public sealed record LinkInput(
@@ -56,7 +56,7 @@ public sealed record LinkInput(
         Notes: link.Notes,
         Hosts: [.. link.Hosts.Select(host => host.Value.ToString(CultureInfo.InvariantCulture))],
         Ticked: link.Ticked,
-        Only: OnlyForInput.TicksOf(link.OnlyFor),
+        Only: AudienceInput.TicksOf(link.OnlyFor),
         Version: link.Version);
 
     /// <summary>

@@ -8,7 +8,7 @@ using JollyAlmanac.Core.Series;
 namespace JollyAlmanac.Application.Joining;
 
 /// <summary>Applies the remedy of a finding, if the finding still stands.</summary>
-public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks, Switchboard switchboard, TestLink testLink,
+public sealed class MendLink(Gate gate, RoomProviders rooms, EditJoinLinks editJoinLinks, Switchboard switchboard, TestLink testLink,
     ChangeSession changeSession)
 {
     /// <summary>Applies a remedy.</summary>
@@ -20,7 +20,7 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
     /// <returns>What was done, in a sentence.</returns>
     public async Task<Outcome<string>> Do(Viewer viewer, JoinCode code, string key, int version, CancellationToken cancellation)
     {
-        var found = gate.Read<(LinkDoor Door, Remedy Remedy)>(Act.MendJoinLink, viewer, code, at =>
+        var found = gate.Read<(LinkDoor Door, Remedy Remedy)>(Operation.MendJoinLink, viewer, code, at =>
             at.Link.Version != version ? at.Stale<(LinkDoor, Remedy)>()
             : switchboard.Notice(at.Stores, [at.Door], at.Now).SelectMany(noted => noted.Finding.Remedies)
                 .FirstOrDefault(one => one.Key == key) is { } offered ? new Outcome<(LinkDoor, Remedy)>.Done((at.Door, offered))
@@ -30,7 +30,7 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
         {
             RemedyKind.Test => await testLink.Do(viewer, code, cancellation),
             // Who is inside is told of first, as when it is renewed by hand.
-            RemedyKind.Renew => (await keepLinks.Renew(viewer, code, sure: false, version, cancellation)).Select(_ => remedy.Says),
+            RemedyKind.Renew => (await editJoinLinks.Renew(viewer, code, sure: false, version, cancellation)).Select(_ => remedy.Says),
             RemedyKind.OpenSessionLater => OpenLater(viewer, door, remedy),
             RemedyKind.OwnLink => await OwnLink(viewer, door, remedy, cancellation),
             RemedyKind.TakeOut => TakeOut(viewer, door, remedy),
@@ -40,7 +40,7 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
     }
 
     private Outcome<string> Change(Viewer viewer, JoinCode code, int version, Remedy remedy) =>
-        gate.Write<string>(Act.MendJoinLink, viewer, code, version, at =>
+        gate.Write<string>(Operation.MendJoinLink, viewer, code, version, at =>
     {
         var link = at.Link;
         var changed = remedy.Kind switch
@@ -70,18 +70,18 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
     {
         var series = door.Series.First(one => one.Id == remedy.Series);
         var calendar = door.Users.First(user => user.Calendar.Id == series.Calendar).Calendar;
-        return gate.Write(Act.ChangeSeries, viewer, calendar.Slug, series.Id, series.Version, at =>
-            keep(at with { Act = Act.MendJoinLink }));
+        return gate.Write(Operation.ChangeSeries, viewer, calendar.Slug, series.Id, series.Version, at =>
+            keep(at with { Operation = Operation.MendJoinLink }));
     }
 
     private async Task<Outcome<string>> OwnLink(Viewer viewer, LinkDoor door, Remedy remedy, CancellationToken cancellation) =>
         await rooms.WithRoom(door.Series.First(one => one.Id == remedy.Series).Title, "", target => OnSeries(viewer, door, remedy, at =>
         {
-            if (!at.Setting.May(Deed.KeepJoinLinks)) return new Outcome<string>.NotAllowed();
+            if (!at.Context.May(Permission.KeepJoinLinks)) return new Outcome<string>.NotAllowed();
             var series = at.Series;
             // It takes the door of the old link along, not its room, hosts or word.
-            var made = KeepLinks.Make(at,
-                KeepLinks.Fresh(at.Calendar.Id, series.Title, at.Setting.Grants) with { Code = at.Stores.JoinLinks.FreeCode(series.Title),
+            var made = EditJoinLinks.Make(at,
+                EditJoinLinks.Fresh(at.Calendar.Id, series.Title, at.Context.Grants) with { Code = at.Stores.JoinLinks.FreeCode(series.Title),
                 Entry = door.Link.Entry, Audience = door.Link.Audience, RenewsAfterEach = door.Link.RenewsAfterEach,
                 Reach = rooms.Reach }, target);
             var changed = series with { JoinLink = made.Id,
@@ -107,7 +107,7 @@ public sealed class MendLink(Gate gate, RoomProviders rooms, KeepLinks keepLinks
         var leaks = stores.Materials.Of(series.Calendar)
             .Where(material => material.Series == series.Id && material.Content is MaterialContent.Link { Address: var address }
             && secrets.Exists(secret => address.AbsoluteUri.Contains(secret, StringComparison.OrdinalIgnoreCase))).ToList();
-        if (leaks.Count > 0) stores.Materials.TakeOff(series.Id, [.. leaks.Select(material => material.Id)], at.Now);
+        if (leaks.Count > 0) stores.Materials.Remove(series.Id, [.. leaks.Select(material => material.Id)], at.Now);
         var changed = series with { Description = Cleaned(series.Description),
             Changes = [.. series.Changes.Select(change => change with { Note = Cleaned(change.Note) })] };
         return at.Keep(changed, $"took the join details of {door.Link.Name} out of {series.Title}") ? new Outcome<string>.Done(remedy.Says)

@@ -32,10 +32,10 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
             if (SessionOf(door, room.Session, meeting) is not { } session) return true;
             // A host who ends the meeting shuts the door behind the class; one who only tried the room before the start does not.
             if (now >= session.StartsAt && now < session.EndsAt
-                && stores.JoinLinks.Change(door.Link with { Hand = new DoorHand(false, now, session.EndsAt, session.Key) },
+                && stores.JoinLinks.Change(door.Link with { Hand = new ManualOverride(false, now, session.EndsAt, session.Key) },
                 door.Link.Version, now))
                 stores.History.Add(now, door.CalendarOf(session).Owner, door.Link.Calendar, HistorySubject.JoinLink, door.Link.Id.Value,
-                    Act.ShutDoor.Name,
+                    Operation.ShutDoor.Name,
                     $"ended the meeting of {LinkDoor.NameOf(session)}; the door of {door.Link.Name} is closed until {Wording.Of(session.EndAtSchool.TimeOfDay)}", null, null);
             stores.JoinLinks.AddAttendance(session.Key, meeting.People.Select(one => (one.Name, one.Entered, one.Minutes)));
             if (recording is null) return true;
@@ -43,7 +43,7 @@ public sealed class RoomNews(AlmanacDatabase database, IClock clock, FileVault v
             // Voices and faces: for those who are signed in and see the calendar in full, until its keepers decide otherwise.
             stores.Materials.Add(new Material(default, session.Of.Calendar, session.Of.Id, session.Original, Secrets.NewKey(),
                 $"Recording, {minutes} min", recording, MaterialAudience.PeopleOfTheCalendar) { IsRecording = true,
-                    Release = stores.School.Habits().RecordingsWait ? new Release.ByHand() : Release.Now },
+                    Release = stores.School.Defaults().RecordingsWait ? new Release.ByHand() : Release.Now },
                 door.CalendarOf(session).Owner, now);
             stores.Calendars.Touch(session.Of.Calendar, now);
             stores.History.Add(now, door.CalendarOf(session).Owner, session.Of.Calendar, HistorySubject.JoinLink, door.Link.Id.Value,

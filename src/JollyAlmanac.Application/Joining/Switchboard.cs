@@ -34,7 +34,7 @@ public sealed record BoardRow(JoinLink Link, Calendar Owner, IReadOnlyList<Calen
 /// <param name="Checklist">The school's checklist for rooms.</param>
 /// <param name="Past">The rooms it has had.</param>
 public sealed record ChosenLink(
-    BoardRow Row, IReadOnlyList<string> Series, IReadOnlyList<Session> Coming, IReadOnlyList<KeptGuest> Guests, IReadOnlyList<string> Hosts,
+    BoardRow Row, IReadOnlyList<string> Series, IReadOnlyList<Session> Coming, IReadOnlyList<GuestLinkItem> Guests, IReadOnlyList<string> Hosts,
     IReadOnlyList<string> Checklist, IReadOnlyList<PastTarget> Past);
 
 /// <summary>A finding with the short address of its link.</summary>
@@ -59,7 +59,7 @@ public sealed record Board(
 }
 
 /// <summary>Reads the switchboard.</summary>
-public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProviders rooms, WorkDoor workDoor)
+public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProviders rooms, OperateDoor operateDoor)
 {
     /// <summary>The switchboard of somebody who keeps or hosts links; null where they do neither, or not the link asked for.</summary>
     /// <param name="viewer">Who.</param>
@@ -72,7 +72,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         var date = day ?? now.InZone(school.Time.Zone).Date;
         var doors = LinkDoor.Worked(stores, school, person, stores.Calendars.WorkedBy(viewer)).Where(door => door.MayHost(viewer))
             .OrderBy(door => door.Link.Name, StringComparer.Ordinal).ToList();
-        var mayAdd = AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role);
+        var mayAdd = AccessRules.MayAtSchool(Permission.MakeCalendar, viewer.Role);
         if (doors.Count == 0 && !mayAdd) return null;
         var rows = doors.Select(door => (Door: door, Row: Row(door, viewer, now, date)))
             .OrderBy(one => one.Row.Link.WithdrawnAt is not null).ThenBy(one => one.Row.OnDay.IsEmpty)
@@ -136,7 +136,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         return new ChosenLink(
             row, door.TitlesFor(viewer),
             [.. door.Schedule.Held.Where(session => session.EndsAt > now).Take(12).Select(session => door.Told(session, viewer))],
-            workDoor.GuestsOf(stores, door, now), [.. hosts.Select(host => names.GetValueOrDefault(host, "somebody"))],
+            operateDoor.GuestsOf(stores, door, now), [.. hosts.Select(host => names.GetValueOrDefault(host, "somebody"))],
             stores.JoinLinks.Checklist(), stores.JoinLinks.Past(door.Link.Id, 6));
     }
 }

@@ -10,7 +10,7 @@ public sealed class TestLink(Gate gate, RoomProviders rooms, ILinkProbe? probe =
     /// <returns>What was found, in a sentence.</returns>
     public async Task<Outcome<string>> Do(Viewer viewer, JoinCode code, CancellationToken cancellation)
     {
-        var found = gate.Read<JoinTarget>(Act.TestJoinLink, viewer, code, at =>
+        var found = gate.Read<JoinTarget>(Operation.TestJoinLink, viewer, code, at =>
             new Outcome<JoinTarget>.Done(at.Stores.JoinLinks.TargetOf(at.Link.Id)));
         if (found is not Outcome<JoinTarget>.Done { Value: var target }) return found.Then<string>(_ => new Outcome<string>.NotFound());
         string? wrong;
@@ -29,7 +29,7 @@ public sealed class TestLink(Gate gate, RoomProviders rooms, ILinkProbe? probe =
 
         var how = target.Provider.Length > 0 ? "its provider has the room" : probe is null
             ? "its form is right; whether it answers was not asked here" : "it answers";
-        return gate.Write<string>(Act.TestJoinLink, viewer, code, at =>
+        return gate.Write<string>(Operation.TestJoinLink, viewer, code, at =>
         {
             at.Stores.JoinLinks.NoteTest(at.Link.Id, at.Now, wrong ?? "");
             at.Note($"tested the join link {at.Link.Name}{(wrong is null ? "" : ", which failed")}");

@@ -35,10 +35,10 @@ public static class DataCheck
         foreach (var calendar in stores.Calendars.Every())
         {
             _ = stores.Calendars.GrantsOf(calendar.Id);
-            foreach (var outlet in stores.Outlets.Of(calendar.Id))
-                if (secrets is not null && stores.Outlets.Find(outlet.Kind, Secrets.HashOf(secrets.TokenOf(outlet)))?.Id != outlet.Id)
+            foreach (var publication in stores.Publications.Of(calendar.Id))
+                if (secrets is not null && stores.Publications.Find(publication.Kind, Secrets.HashOf(secrets.TokenOf(publication)))?.Id != publication.Id)
                     problems.Add(
-                        $"The address of {outlet.Name} on {calendar.Title} does not belong to {Secrets.FileName}. Renew it under Publishing.");
+                        $"The address of {publication.Name} on {calendar.Title} does not belong to {Secrets.FileName}. Renew it under Publishing.");
             foreach (var file in stores.Materials.Of(calendar.Id)
                 .SelectMany(material => stores.Materials.EditionsOf(material.Id).Select(one => one.Content).Prepend(material.Content)
                     .Select(content => (material.Title, Content: content as MaterialContent.StoredFile)))

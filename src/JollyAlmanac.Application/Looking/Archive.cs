@@ -38,16 +38,16 @@ public sealed partial class Look
     /// <param name="slug">The calendar.</param>
     /// <param name="typed">What is looked for: words, a number, a day; empty for all that is over.</param>
     /// <param name="from">How many are passed over.</param>
-    public Archive? AtArchive(Viewer viewer, string slug, string? typed, int from) => gate.Read<Archive>(Act.SeeArchive, viewer, slug, at =>
+    public Archive? AtArchive(Viewer viewer, string slug, string? typed, int from) => gate.Read<Archive>(Operation.SeeArchive, viewer, slug, at =>
     {
         var (stores, school, now) = (at.Stores, at.School.Time, at.Now);
         var looked = SearchText.Read(typed);
-        var level = (AccessLevel)Math.Min((int)at.Setting.Level, (int)AccessLevel.Full);
+        var level = (AccessLevel)Math.Min((int)at.Context.Level, (int)AccessLevel.Full);
         var choices = viewer.Person is null ? ShowChoices.Anyone : ShowChoices.SignedIn;
         var facts = CalendarFacts.Read(stores, at.Calendar.Id);
         var show = facts.For(school, now, level, choices, viewer);
         var plans = facts.PlansFor(school, level, viewer);
-        var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsTold
+        var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsVisible
             && (!looked.IsEmpty || session.EndsAt <= now))
             .OrderByDescending(session => session.StartsAt);
         ImmutableArray<Material> whole = [];

@@ -16,12 +16,12 @@ public sealed record CalendarHead(Calendar Calendar, Calendar? Department, Acces
 public sealed partial class Look
 {
     /// <summary>The head of a calendar's pages; null where the viewer may not open its term sheet.</summary>
-    public CalendarHead? AtHead(Viewer viewer, string slug) => gate.Read<CalendarHead>(Act.SeeTermSheet, viewer, slug, at =>
+    public CalendarHead? AtHead(Viewer viewer, string slug) => gate.Read<CalendarHead>(Operation.SeeTermSheet, viewer, slug, at =>
     {
-        var (calendar, level, stores) = (at.Calendar, at.Setting.Level, at.Stores);
+        var (calendar, level, stores) = (at.Calendar, at.Context.Level, at.Stores);
         return new Outcome<CalendarHead>.Done(new CalendarHead(calendar, DepartmentFor(stores, viewer, calendar), level,
-            AccessRules.May(Deed.AddSeries, level) ? stores.Materials.CountOf(calendar.Id) : 0,
-            AccessRules.May(Deed.KeepNotices, level) ? stores.Notices.Of(calendar.Id).Count(one => KeepNotices.IsUp(at, one)) : 0,
-            AccessRules.May(Deed.Publish, level) ? stores.Requests.WaitingOn(calendar.Id).Count : 0));
+            AccessRules.May(Permission.AddSeries, level) ? stores.Materials.CountOf(calendar.Id) : 0,
+            AccessRules.May(Permission.KeepNotices, level) ? stores.Notices.Of(calendar.Id).Count(one => EditNotices.IsUp(at, one)) : 0,
+            AccessRules.May(Permission.Publish, level) ? stores.Requests.WaitingOn(calendar.Id).Count : 0));
     }).OrNone;
 }

@@ -24,12 +24,12 @@ public sealed partial class Look
     /// <param name="slug">The calendar.</param>
     /// <param name="before">Lines before that one; null for the newest.</param>
     public CalendarHistory? AtHistory(Viewer viewer, string slug, long? before) =>
-        gate.Read<CalendarHistory>(Act.SeeHistory, viewer, slug, at =>
+        gate.Read<CalendarHistory>(Operation.SeeHistory, viewer, slug, at =>
     {
-        var setting = at.Setting;
-        var lines = at.Stores.History.Last(setting.Calendar.Id, CalendarHistory.Page + 1, before is > 0 ? before.Value : long.MaxValue,
+        var calendarContext = at.Context;
+        var lines = at.Stores.History.Last(calendarContext.Calendar.Id, CalendarHistory.Page + 1, before is > 0 ? before.Value : long.MaxValue,
             at.HidesPrivateFrom);
-        return new Outcome<CalendarHistory>.Done(new CalendarHistory(setting.School, setting.Calendar,
-            [.. lines.Take(CalendarHistory.Page)], lines.Count > CalendarHistory.Page, setting.May(Deed.ChangeSeries)));
+        return new Outcome<CalendarHistory>.Done(new CalendarHistory(calendarContext.School, calendarContext.Calendar,
+            [.. lines.Take(CalendarHistory.Page)], lines.Count > CalendarHistory.Page, calendarContext.May(Permission.ChangeSeries)));
     }).OrNone;
 }

@@ -67,7 +67,7 @@ public sealed partial class Look
     /// <summary>A calendar by its slug, with the viewer's level on it; null where they may not know of it.</summary>
     public (Calendar Calendar, AccessLevel Level)? AtCalendar(Viewer viewer, string slug) =>
         database.Read<(Calendar, AccessLevel)?>(stores =>
-            Setting.Find(stores, viewer, slug) is { } setting ? (setting.Calendar, setting.Level) : null);
+            CalendarContext.Find(stores, viewer, slug) is { } calendarContext ? (calendarContext.Calendar, calendarContext.Level) : null);
 
     /// <summary>The calendars that the viewer may know of.</summary>
     /// <param name="viewer">The viewer.</param>
@@ -103,13 +103,13 @@ public sealed partial class Look
             var next = plans.SelectMany(plan => plan.Held).Where(session => session.EndsAt > now).MinBy(session => session.StartsAt);
             return new CalendarLine(
                 one.Calendar, one.Level, one.IsOwn,
-                AccessRules.May(Deed.SeeOutline, one.Level) ? [.. plans.Select(plan => SayBack.When(plan.Of.Pattern, school.Time))] : [],
+                AccessRules.May(Permission.SeeOutline, one.Level) ? [.. plans.Select(plan => SayBack.When(plan.Of.Pattern, school.Time))] : [],
                 next is null ? null : one.Facts.For(school.Time, now, one.Level, ShowChoices.SignedIn, viewer)(next),
                 plans.SelectMany(plan => plan.Held).Count(session => term?.Holds(session.Day) ?? false));
         });
         var away = stores.Calendars.NotInUse(viewer);
         var grants = stores.Calendars.GrantsOf([.. away.Select(calendar => calendar.Id)]);
-        return new CalendarList(school, now, total, [.. lines], AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role))
+        return new CalendarList(school, now, total, [.. lines], AccessRules.MayAtSchool(Permission.MakeCalendar, viewer.Role))
         {
             IsFolded = isFolded,
             Opened = opened,
@@ -118,10 +118,10 @@ public sealed partial class Look
             ? [.. stores.Calendars.DepartmentsReachedBy(viewer, CalendarList.MostFolds)
             .Select(calendar => new CalendarFold(calendar, counts.GetValueOrDefault(calendar.Id))),
                 .. counts.TryGetValue(default, out var none) ? [new CalendarFold(null, none)] : Array.Empty<CalendarFold>()] : [],
-            Past = [.. away.Where(calendar => calendar.DeletedAt is null && Setting.HadPart(viewer, [.. grants[calendar.Id]])
+            Past = [.. away.Where(calendar => calendar.DeletedAt is null && CalendarContext.HadPart(viewer, [.. grants[calendar.Id]])
                 && AccessRules.LevelOf(viewer, grants[calendar.Id]) > AccessLevel.Busy)],
             NotInUse = [.. away.Where(calendar => !(calendar.DeletedAt + Calendar.Recall <= now)
-            && AccessRules.May(Deed.ChangeCalendar, AccessRules.LevelOf(viewer, grants[calendar.Id])))],
+            && AccessRules.May(Permission.ChangeCalendar, AccessRules.LevelOf(viewer, grants[calendar.Id])))],
         };
     });
 }

@@ -7,6 +7,7 @@ using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Looking;
@@ -67,14 +68,15 @@ public sealed partial class Look
     /// <summary>How many of the rest of the term are shown to who asks for it.</summary>
     private const int MostOfTerm = 400;
 
-    private readonly StandingOnce classPages = new(database);
+    private readonly EpochCache<string, string> classPages = new(database, capacity: 4_000);
 
     /// <summary>
     /// How all that a class page shows stands: the same text means the same page to a stranger within the same minute. Null where there is
     /// no such calendar.
     /// </summary>
-    public string? StandingOf(string slug) => slug.Length > Slug.Longest ? null
-        : classPages.Of(slug, stores => stores.Calendars.StandingOf(slug)) is { } standing
+    public string? StateVersionOf(string slug) => slug.Length > Slug.Longest ? null
+        : classPages.Get(slug, Instant.MinValue, _ => database.Read(stores => stores.Calendars.StateVersionOf(slug)) is { } read
+            ? (read, Instant.MaxValue, 1) : null) is { } standing
             ? $"{standing} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}" : null;
 
     /// <summary>The class page of a calendar; null where it is not open to the viewer.</summary>
@@ -84,20 +86,20 @@ public sealed partial class Look
     /// class.</param>
     /// <param name="wholeTerm">All that is coming, not the next weeks alone.</param>
     public ClassPage? AtClassPage(Viewer viewer, string slug, bool asVisitor, bool wholeTerm = false) =>
-        gate.Read<ClassPage>(Act.SeeClassPage, viewer, slug, at =>
+        gate.Read<ClassPage>(Operation.SeeClassPage, viewer, slug, at =>
     {
-        var (stores, setting, now) = (at.Stores, at.Setting, at.Now);
-        if (!setting.Calendar.IsInUse) return new Outcome<ClassPage>.NotFound();
+        var (stores, calendarContext, now) = (at.Stores, at.Context, at.Now);
+        if (!calendarContext.Calendar.IsInUse) return new Outcome<ClassPage>.NotFound();
         // Nobody gains by looking "as": the level can only fall.
-        var visitors = AccessRules.LevelOf(Viewer.Visitor, setting.Grants);
+        var visitors = AccessRules.LevelOf(Viewer.Visitor, calendarContext.Grants);
         var isVisitor = viewer.Person is null || (asVisitor && visitors > AccessLevel.None);
-        var level = isVisitor ? visitors : (AccessLevel)Math.Min((int)setting.Level, (int)AccessLevel.Full);
-        var facts = CalendarFacts.Read(stores, setting.Calendar.Id);
+        var level = isVisitor ? visitors : (AccessLevel)Math.Min((int)calendarContext.Level, (int)AccessLevel.Full);
+        var facts = CalendarFacts.Read(stores, calendarContext.Calendar.Id);
         var reader = isVisitor ? null : viewer;
-        var show = facts.For(setting.School.Time, now, level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader);
-        var sessions = facts.PlansFor(setting.School.Time, level, reader).SelectMany(plan => plan.Sessions).Where(session => session.IsTold)
+        var show = facts.For(calendarContext.School.Time, now, level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader);
+        var sessions = facts.PlansFor(calendarContext.School.Time, level, reader).SelectMany(plan => plan.Sessions).Where(session => session.IsVisible)
             .OrderBy(session => session.StartsAt).ToList();
-        var time = setting.School.Time;
+        var time = calendarContext.School.Time;
         var nextWeek = time.WeekOf(now.InZone(time.Zone).Date).PlusWeeks(1);
         var ahead = sessions.Where(session => session.EndsAt > now).ToList();
         // What is near is shown whole; of a class that meets seldom, the next few.
@@ -119,30 +121,30 @@ public sealed partial class Look
 
         var plans = facts.PlansFor(time, level, reader);
         var choices = isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn;
-        var details = AccessRules.May(Deed.SeeDetails, level);
+        var details = AccessRules.May(Permission.SeeDetails, level);
         var past = sessions.Where(session => session.IsHeld && session.EndsAt <= now).TakeLast(5).Reverse().Select(show)
             .OfType<ShownSession>();
         var materials = facts.MaterialsOf.At(null, null).Concat(plans.SelectMany(plan => facts.MaterialsOf.At(plan.Of.Id, null)))
             .Select(one => facts.Show(time, now, one, level, choices, reader)).OfType<Material>();
         return new Outcome<ClassPage>.Done(new ClassPage(
-            setting.School, now, setting.Calendar, level, setting.Level >= AccessLevel.Contributor, coming.FirstOrDefault(),
+            calendarContext.School, now, calendarContext.Calendar, level, calendarContext.Level >= AccessLevel.Contributor, coming.FirstOrDefault(),
             [.. coming.Skip(1)], [.. past], [.. materials])
         {
             Later = later, Over = sessions.Count - ahead.Count, NextWeek = nextWeek,
-            Description = AccessRules.May(Deed.SeeOutline, level) ? setting.Calendar.Description : "",
-            Teacher = details && stores.People.Get(setting.Calendar.Owner) is { EndedAt: null } teacher ? teacher.Name : "",
-            Places = [.. plans.Where(plan => AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(plan.Of, level, reader)))
+            Description = AccessRules.May(Permission.SeeOutline, level) ? calendarContext.Calendar.Description : "",
+            Teacher = details && stores.People.Get(calendarContext.Calendar.Owner) is { EndedAt: null } teacher ? teacher.Name : "",
+            Places = [.. plans.Where(plan => AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(plan.Of, level, reader)))
                 .Select(plan => plan.Of.Place).Where(place => place.Length > 0).Distinct()],
-            Meets = [.. plans.Where(plan => AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(plan.Of, level, reader))
+            Meets = [.. plans.Where(plan => AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(plan.Of, level, reader))
                 && plan.Held.Any(session => session.EndsAt > now)).Select(plan => SayBack.When(plan.Of.Pattern, time)).Distinct().Take(6)],
-            OpenRooms = AccessRules.May(Deed.SeeDetails, level)
-                ? [.. stores.JoinLinks.Of(setting.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere
+            OpenRooms = AccessRules.May(Permission.SeeDetails, level)
+                ? [.. stores.JoinLinks.Of(calendarContext.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere
                     && AccessRules.IsFor(link.OnlyFor, level, reader, link.Calendar))
                 .Select(link => (link.Code, link.Name))] : [],
-            Notices = [.. facts.NoticesFor(setting.School.Time, level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader, now)],
-            FeedToken = stores.Outlets.Of(setting.Calendar.Id)
-            .FirstOrDefault(outlet => outlet is { Kind: OutletKind.Feed, IsOffered: true, PausedAt: null }
-            && outlet.Level <= level) is { } offered ? secrets.TokenOf(offered) : null,
+            Notices = [.. facts.NoticesFor(calendarContext.School.Time, level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader, now)],
+            FeedToken = stores.Publications.Of(calendarContext.Calendar.Id)
+            .FirstOrDefault(publication => publication is { Kind: PublicationKind.Feed, IsOffered: true, PausedAt: null }
+            && publication.Level <= level) is { } offered ? secrets.TokenOf(offered) : null,
             Door = coming.FirstOrDefault()?.Join is { } code ? doors.Glance(code, new AtDoor(isVisitor ? Viewer.Visitor : viewer)) : null,
         });
     }).OrNone;

@@ -111,9 +111,9 @@ public sealed partial class Look
                 .ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id)];
         Func<Session, ShownSession?> Show(Standing one) => one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer);
         var all = own.SelectMany(one => one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsTold && session.LastDay >= date)
+                .Where(session => session.IsVisible && session.LastDay >= date)
                 .Select(session => (one.Calendar, Session: session, Show: Show(one),
-                    MayAttach: AccessRules.May(Deed.ChangeSeries, Redaction.LevelOn(session.Of, one.Level, viewer),
+                    MayAttach: AccessRules.May(Permission.ChangeSeries, Redaction.LevelOn(session.Of, one.Level, viewer),
                         AccessRules.IsMaker(session.Of.MadeBy, session.Of.Calendar, viewer)))))
             .OrderBy(one => one.Session.StartsAt).ToList();
         var sessions = all.Where(one => one.Session.Day <= date)
@@ -127,7 +127,7 @@ public sealed partial class Look
                 && shown.Session.Day == date)],
             school.Time.BellsOn(date), school.Time.Zone,
             session => cards.TryGetValue(session, out var door) ? door.Window : null);
-        var keeps = AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role);
+        var keeps = AccessRules.MayAtSchool(Permission.MakeCalendar, viewer.Role);
         var findings = keeps && viewer.Person is { } person
             ? switchboard.Notice(stores, LinkDoor.Worked(stores, school, person, [.. own.Select(one => one.Calendar.Id)])
                 .Where(door => door.MayKeep(viewer)), now)

@@ -1,5 +1,4 @@
 using JollyAlmanac.Application.Materials;
-using System.Collections.Concurrent;
 using System.Globalization;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
@@ -15,8 +14,16 @@ namespace JollyAlmanac.Application.Looking;
 
 /// <summary>Reads what pages show, a file each. Whatever is read here went through <see cref="Redaction"/>.</summary>
 public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clock, Doors doors, Switchboard switchboard,
-    RoomProviders rooms, Secrets secrets, FileVault vault)
+    RoomProviders rooms, Secrets secrets, FileVault vault) : IDisposable
 {
+    /// <inheritdoc />
+    public void Dispose()
+    {
+        classPages.Dispose();
+        cultures.Dispose();
+        opened.Dispose();
+    }
+
     /// <summary>The school, or null before the first run.</summary>
     public School? AtSchool() => database.Read(stores => stores.School.Find());
 
@@ -26,9 +33,7 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
     /// </summary>
     public CultureInfo Culture()
     {
-        var epoch = database.Epoch();
-        if (culture is not { } at || at.Epoch != epoch) culture = at = new AsOf(epoch, database.Read(stores => Culture(stores, null)));
-        return at.Culture;
+        return cultures.Get(0, Instant.MinValue, _ => (database.Read(stores => Culture(stores, null)), Instant.MaxValue, 1))!;
     }
 
     /// <summary>The culture by which somebody reads: what they chose, and else the school's.</summary>
@@ -41,9 +46,7 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
         return Wording.Culture(twelve ?? school is { TwelveHours: true }, month ?? school is { Time.MonthFirst: true });
     }
 
-    private sealed record AsOf(long Epoch, CultureInfo Culture);
-
-    private volatile AsOf? culture;
+    private readonly EpochCache<int, CultureInfo> cultures = new(database, capacity: 1);
 
     /// <summary>Somebody by their address, for the terminal of whoever has all the data anyway; null for nobody.</summary>
     public Viewer? AtPerson(string email) =>
@@ -55,8 +58,8 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
         if (stores.School.Find() is not { } school) return null;
         var today = clock.GetCurrentInstant().InZone(school.Time.Zone).Date;
         if (school.Time.TermToShow(today) is not { } term) return null;
-        var plans = slug is not null && Setting.Find(stores, viewer, slug) is { } setting
-            ? CalendarFacts.Read(stores, setting.Calendar.Id).PlansFor(school.Time, setting.Level, viewer)
+        var plans = slug is not null && CalendarContext.Find(stores, viewer, slug) is { } calendarContext
+            ? CalendarFacts.Read(stores, calendarContext.Calendar.Id).PlansFor(school.Time, calendarContext.Level, viewer)
             : Own(stores, viewer).SelectMany(own => own.Facts.PlansFor(school.Time, own.Level, viewer));
         return TermRibbon.Of(term, school.Time, plans, today);
     });
@@ -75,7 +78,7 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
         : database.Read(stores =>
         {
             var series = material.Series is { } id ? stores.Series.Find(id) : null;
-            return viewer.Person is { } person && AccessRules.May(Deed.ChangeSeries, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(
+            return viewer.Person is { } person && AccessRules.May(Permission.ChangeSeries, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(
                 material.Calendar)), series?.MadeBy == person)
                 ? stores.Materials.EditionsOf(material.Id).FirstOrDefault(one => one.Number == edition)?.Content : null;
         });
@@ -103,24 +106,15 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
 
     private const int MostOpened = 4_000;
 
-    private readonly ConcurrentDictionary<(PersonId?, PersonId?, string, string), (long Epoch, Instant From, Instant Until,
-        Material Material)> opened =
-        new();
+    private readonly EpochCache<(PersonId?, PersonId?, string, string), Material> opened = new(database, MostOpened);
 
     /// <summary>A material for a viewer; null where it is not theirs to open. A film is asked for in many parts: read once for as long as
     /// nothing at all is written, and nothing of its calendar is given or given no more.</summary>
     public Material? AtMaterial(Viewer viewer, string key)
     {
-        // Asked for before anything is read: what is read then is not older.
-        var (epoch, now) = (database.Epoch(), clock.GetCurrentInstant());
+        var now = clock.GetCurrentInstant();
         var known = (viewer.Person, viewer.LookedAtBy?.Person, string.Join(' ', viewer.Groups.Select(group => group.Value).Order()), key);
-        if (opened.TryGetValue(known, out var found) && found.Epoch == epoch && found.From <= now
-            && now < found.Until) return found.Material;
-        opened.TryRemove(known, out _);
-        if (ReadMaterial(viewer, key, now) is not var (material, until)) return null;
-        if (opened.Count >= MostOpened) opened.Clear();
-        opened[known] = (epoch, now, until, material);
-        return material;
+        return opened.Get(known, now, _ => ReadMaterial(viewer, key, now) is var (material, until) ? (material, until, 1) : null);
     }
 
     private (Material Material, Instant Until)? ReadMaterial(Viewer viewer, string key, Instant now) => database.Read<(Material,
@@ -130,7 +124,7 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
         if (stores.School.Find() is not { } school) return null;
         var grants = stores.Calendars.GrantsOf(material.Calendar);
         // What was in a class that is put away is there for those who were in it.
-        if (!stores.Calendars.Get(material.Calendar).IsInUse && !Setting.HadPart(viewer, grants)) return null;
+        if (!stores.Calendars.Get(material.Calendar).IsInUse && !CalendarContext.HadPart(viewer, grants)) return null;
         var level = AccessRules.LevelOf(viewer, grants);
         var facts = CalendarFacts.Read(stores, material.Calendar);
         var series = facts.Series.FirstOrDefault(one => one.Id == material.Series);
@@ -138,11 +132,11 @@ public sealed partial class Look(Gate gate, AlmanacDatabase database, IClock clo
         if (series is null && material.Series is not null) return null;
         if (!AccessRules.IsFor(series?.OnlyFor, level, viewer, material.Calendar)) return null;
         var onIt = series is null ? level : Redaction.LevelOn(series, level, viewer);
-        var isGiven = material.IsGiven(facts.SessionOf(school.Time, material), now, school.Time.Zone);
+        var isGiven = material.IsReleased(facts.SessionOf(school.Time, material), now, school.Time.Zone);
         // By its address alone, too, only those get it whom it is for.
         return Redaction.Show(material, isGiven, series, level, ShowChoices.Working, viewer) is { } shown
-            && (material.Audience == MaterialAudience.Anyone || (viewer.Person is not null && AccessRules.May(Deed.SeeDetails, onIt)))
-            ? (shown, facts.NextGiving(school.Time, now)) : null;
+            && (material.Audience == MaterialAudience.Anyone || (viewer.Person is not null && AccessRules.May(Permission.SeeDetails, onIt)))
+            ? (shown, facts.NextRelease(school.Time, now)) : null;
     });
 
     // A calendar as a viewer stands to it; what stands on it is read when it is asked for.

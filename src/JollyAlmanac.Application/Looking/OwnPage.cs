@@ -71,7 +71,7 @@ public sealed partial class Look
             {
                 var show = own.Facts.For(time, now, own.Level, ShowChoices.SignedIn, viewer);
                 var sessions = own.Facts.PlansFor(time, own.Level, viewer).SelectMany(plan => plan.Sessions).Where(session =>
-                    session.IsTold).ToList();
+                    session.IsVisible).ToList();
                 week.AddRange(sessions.Where(session => session.Day > today && session.Day < ends).Select(show).OfType<ShownSession>()
                     .Select(shown => new OnCalendar(own.Calendar, shown)));
                 news.AddRange(NewsOf(own, sessions, show, since, now, time, viewer));

@@ -98,7 +98,7 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
     // Drawn once while the panel stands as it does, and one at a time: anybody may ask for it, with a cookie or without.
     private DrawnPicture? Drawn(string token, string form, Func<Drawing, byte[]> draw)
     {
-        if (readEmbed.StandingOf(token) is not { } standing) return null;
+        if (readEmbed.StateVersionOf(token) is not { } standing) return null;
         var key = (token, form, standing, clock.GetCurrentInstant().ToUnixTimeSeconds() / 60);
         if (drawn.TryGetValue(key, out DrawnPicture? known)) return known;
         lock (drawing)

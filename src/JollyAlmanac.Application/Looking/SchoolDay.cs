@@ -39,7 +39,7 @@ public sealed partial class Look
         bool IsThen(LocalDate date) => first <= date && date <= last;
         var unusual = Stand(stores, viewer, stores.Calendars.InUse(stores.Series.ChangedOn(first, last, MostUnusual)))
             .SelectMany(one => one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsTold && session.Change is not null
+                .Where(session => session.IsVisible && session.Change is not null
                     && (IsThen(session.Day) || IsThen(session.PlannedAtSchool)))
                 .Select(one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer)).OfType<ShownSession>()
                 .Where(shown => !shown.IsBusyOnly).Select(shown => new OnCalendar(one.Calendar, shown)))
@@ -47,7 +47,7 @@ public sealed partial class Look
         var asked = stores.Requests.Waiting(MostUnusual).GroupBy(request => request.Calendar).ToDictionary(group => group.Key,
             group => group.Count());
         var asking = Stand(stores, viewer, stores.Calendars.InUse([.. asked.Keys]))
-            .Where(one => AccessRules.May(Deed.Publish, one.Level)).Select(one => (one.Calendar, asked[one.Calendar.Id])).ToList();
+            .Where(one => AccessRules.May(Permission.Publish, one.Level)).Select(one => (one.Calendar, asked[one.Calendar.Id])).ToList();
         var shared = stores.JoinLinks.Shared(MostUnusual).Select(id => LinkDoor.Read(stores, school, id))
             .Where(door => door.MayKeep(viewer));
         var absences = stores.Absences.On(first, last, MostUnusual);
@@ -55,11 +55,11 @@ public sealed partial class Look
         var away = absences.Where(one => people.ContainsKey(one.Person)).Select(one => (people[one.Person], one,
             Stand(stores, viewer, [.. stores.Calendars.OwnedBy(one.Person).Where(calendar => calendar.IsInUse)])
                 .Sum(theirs => theirs.Facts.PlansFor(school.Time, theirs.Level, viewer).SelectMany(plan => plan.Sessions).Count(session =>
-                    session is { IsTold: true, IsCancelled: false } && IsThen(session.Day) && one.First <= session.Day
+                    session is { IsVisible: true, IsCancelled: false } && IsThen(session.Day) && one.First <= session.Day
                     && session.Day <= one.Last)))).ToList();
         return new SchoolDay(unusual, asking, stores.Letters.Troubled(MostUnusual), stores.Requests.OfPeople.Count(),
             [.. switchboard.Notice(stores, shared, now).Where(noted => noted.Finding.Severity == Core.Findings.Severity.MustFix)],
-            stores.Outlets.Counts(now - Duration.FromDays(SchoolPublishing.IdleDays), now.InZone(school.Time.Zone).Date),
+            stores.Publications.Counts(now - Duration.FromDays(SchoolPublishing.IdleDays), now.InZone(school.Time.Zone).Date),
             away, DataDirectory.LastBackupOf(vault.DataDirectory));
     });
 }

@@ -38,7 +38,7 @@ public sealed partial class Look
 
     /// <summary>The history of the school, newest first. For coordinators.</summary>
     public Outcome<SchoolHistory> AtSchoolHistory(Viewer viewer, HistoryFilter filter, int most = CalendarHistory.Page) =>
-        gate.Read<SchoolHistory>(Act.SeeSchoolHistory, viewer, at =>
+        gate.Read<SchoolHistory>(Operation.SeeSchoolHistory, viewer, at =>
     {
         var lines = at.Stores.History.OfSchool(filter.By, filter.About, filter.Words, filter.Before is > 0 ? filter.Before.Value
             : long.MaxValue,

@@ -11,7 +11,7 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Calendar">Its calendar.</param>
 /// <param name="MadeBy">The name of who made it.</param>
 /// <param name="MayChange">The viewer keeps its calendar.</param>
-public sealed record SchoolOutlet(Outlet Outlet, Calendar Calendar, string MadeBy, bool MayChange);
+public sealed record SchoolPublication(Publication Outlet, Calendar Calendar, string MadeBy, bool MayChange);
 
 /// <summary>Everything of the school that is published, for coordinators: so that nothing lives on unseen.</summary>
 /// <param name="School">The school.</param>
@@ -20,7 +20,7 @@ public sealed record SchoolOutlet(Outlet Outlet, Calendar Calendar, string MadeB
 /// <param name="Outlets">A page of them, by the calendar's title.</param>
 /// <param name="Page">Which page, from 1 up.</param>
 /// <param name="HasMore">There are more pages.</param>
-public sealed record SchoolPublishing(School School, PublishedCounts Counts, OutletFilter Show, IReadOnlyList<SchoolOutlet> Outlets,
+public sealed record SchoolPublishing(School School, PublishedCounts Counts, PublicationFilter Show, IReadOnlyList<SchoolPublication> Outlets,
     int Page, bool HasMore)
 {
     /// <summary>A feed that was not asked for in so many days is told apart.</summary>
@@ -35,20 +35,20 @@ public sealed partial class Look
     /// <param name="viewer">Who looks.</param>
     /// <param name="show">Which feeds and embeds.</param>
     /// <param name="page">Which page of them, from 1 up.</param>
-    public Outcome<SchoolPublishing> AtSchoolPublishing(Viewer viewer, OutletFilter show, int page) =>
-        gate.Read<SchoolPublishing>(Act.SeeSchoolPublishing, viewer, at =>
+    public Outcome<SchoolPublishing> AtSchoolPublishing(Viewer viewer, PublicationFilter show, int page) =>
+        gate.Read<SchoolPublishing>(Operation.SeeSchoolPublishing, viewer, at =>
     {
         var stores = at.Stores;
         var idle = at.Now - Duration.FromDays(SchoolPublishing.IdleDays);
-        var outlets = stores.Outlets.OfSchool(show, idle, OutletsOnAPage + 1, (page - 1) * OutletsOnAPage);
-        var calendars = stores.Calendars.InUse([.. outlets.Select(outlet => outlet.Calendar).Distinct()]).ToDictionary(one => one.Id);
+        var publications = stores.Publications.OfSchool(show, idle, OutletsOnAPage + 1, (page - 1) * OutletsOnAPage);
+        var calendars = stores.Calendars.InUse([.. publications.Select(publication => publication.Calendar).Distinct()]).ToDictionary(one => one.Id);
         var grants = stores.Calendars.GrantsFor(viewer, [.. calendars.Keys]);
-        var names = stores.People.NamesOf([.. outlets.Select(outlet => outlet.MadeBy).Distinct()]);
-        return new Outcome<SchoolPublishing>.Done(new SchoolPublishing(at.School, stores.Outlets.Counts(idle, at.Today), show,
-            [.. outlets.Take(OutletsOnAPage).Where(outlet => calendars.ContainsKey(outlet.Calendar)).Select(outlet => new SchoolOutlet(
-                outlet,
-                calendars[outlet.Calendar], names.GetValueOrDefault(outlet.MadeBy, ""),
-                AccessRules.May(Deed.Publish, AccessRules.LevelOf(viewer, grants[outlet.Calendar]))))],
-            page, outlets.Count > OutletsOnAPage));
+        var names = stores.People.NamesOf([.. publications.Select(publication => publication.MadeBy).Distinct()]);
+        return new Outcome<SchoolPublishing>.Done(new SchoolPublishing(at.School, stores.Publications.Counts(idle, at.Today), show,
+            [.. publications.Take(OutletsOnAPage).Where(publication => calendars.ContainsKey(publication.Calendar)).Select(publication => new SchoolPublication(
+                publication,
+                calendars[publication.Calendar], names.GetValueOrDefault(publication.MadeBy, ""),
+                AccessRules.May(Permission.Publish, AccessRules.LevelOf(viewer, grants[publication.Calendar]))))],
+            page, publications.Count > OutletsOnAPage));
     });
 }

@@ -58,7 +58,7 @@ public sealed partial class Look
         {
             if (sessions.Count >= MostFound) break;
             if (At(calendar) is not { } at || at.Facts.Plans(time).FirstOrDefault(one => one.Of.Id == id) is not { } plan
-                || !AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(plan.Of, at.Level, viewer))) continue;
+                || !AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(plan.Of, at.Level, viewer))) continue;
             var show = at.Facts.For(time, now, at.Level, ShowChoices.SignedIn, viewer);
             // The one that has the words itself, before the next of the series that has them.
             if (Best(plan, looked, show, now) is { } best) sessions.Add(new OnCalendar(at.Calendar, best));
@@ -70,7 +70,7 @@ public sealed partial class Look
             if (materials.Count >= MostFound) break;
             if (At(calendar) is not { } at || at.Facts.Materials.FirstOrDefault(one => one.Id == id) is not { } material) continue;
             var session = at.Facts.SessionOf(time, material);
-            if ((material.ForSession is not null && session is not { IsTold: true })
+            if ((material.ForSession is not null && session is not { IsVisible: true })
                 || (looked.Day is not null && (session is null || !looked.IsOn(session.Day)))) continue;
             if (at.Facts.Show(time, now, material, at.Level, ShowChoices.SignedIn, viewer) is { } shown)
                 materials.Add(new FoundMaterial(at.Calendar, shown,
@@ -81,13 +81,13 @@ public sealed partial class Look
             looked.Words.IsEmpty ? [] : [.. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, words, 0,
                 MostFound)).Select(one => one.Calendar)],
             [.. sessions.OrderBy(one => one.Shown.Session.EndsAt <= now).ThenBy(one => one.Shown.Session.StartsAt)], [.. materials],
-            AccessRules.MayAtSchool(Deed.FindPeople, viewer.Role) && viewer.LookedAtBy is null ? [.. stores.People.Find(words,
+            AccessRules.MayAtSchool(Permission.FindPeople, viewer.Role) && viewer.LookedAtBy is null ? [.. stores.People.Find(words,
                 MostFound)] : []);
     });
 
     private static ShownSession? Best(Plan plan, SearchText looked, Func<Session, ShownSession?> show, Instant now)
     {
-        var told = plan.Sessions.Where(session => session.IsTold);
+        var told = plan.Sessions.Where(session => session.IsVisible);
         // What stands where the reader may not look is not found by them either.
         bool Has(ShownSession shown) => looked.Words.IsEmpty
             || looked.IsIn($"{shown.Title} {plan.Of.Title} {shown.Description} {shown.Place} {shown.Note}");

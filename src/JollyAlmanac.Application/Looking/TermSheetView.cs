@@ -57,44 +57,44 @@ public sealed partial class Look
     /// <param name="slug">The calendar.</param>
     /// <param name="termId">The term; null for the one around today.</param>
     public TermSheetView? AtTermSheet(Viewer viewer, string slug, TermId? termId) =>
-        gate.Read<TermSheetView>(Act.SeeTermSheet, viewer, slug, at =>
+        gate.Read<TermSheetView>(Operation.SeeTermSheet, viewer, slug, at =>
     {
-        var (stores, setting, now) = (at.Stores, at.Setting, at.Now);
-        var (school, calendar) = (setting.School, setting.Calendar);
+        var (stores, calendarContext, now) = (at.Stores, at.Context, at.Now);
+        var (school, calendar) = (calendarContext.School, calendarContext.Calendar);
         var term = termId is { } id ? school.Time.Find(id) : school.Time.TermToShow(now.InZone(school.Time.Zone).Date);
         var facts = CalendarFacts.Read(stores, calendar.Id);
-        var plans = facts.PlansFor(school.Time, setting.Level, viewer);
+        var plans = facts.PlansFor(school.Time, calendarContext.Level, viewer);
         var sheet = term is null ? null
-            : TermSheet.Of(term, school.Time, plans, facts.For(school.Time, now, setting.Level, ShowChoices.Working, viewer), now);
-        bool Sees(Series one, Deed deed) => AccessRules.May(deed, Redaction.LevelOn(one, setting.Level, viewer));
-        var keeps = setting.Level >= AccessLevel.Contributor;
+            : TermSheet.Of(term, school.Time, plans, facts.For(school.Time, now, calendarContext.Level, ShowChoices.Working, viewer), now);
+        bool Sees(Series one, Permission permission) => AccessRules.May(permission, Redaction.LevelOn(one, calendarContext.Level, viewer));
+        var keeps = calendarContext.Level >= AccessLevel.Contributor;
         var some = keeps && plans.Any(plan => plan.Of.OnlyFor is not null)
-            ? OnlyForReader.Choices(stores, [], plans.Select(plan => plan.Of.OnlyFor)) : null;
-        var series = plans.Where(plan => Sees(plan.Of, Deed.SeeOutline)).Select(plan => new SheetSeries(
+            ? AudienceReader.Choices(stores, [], plans.Select(plan => plan.Of.OnlyFor)) : null;
+        var series = plans.Where(plan => Sees(plan.Of, Permission.SeeOutline)).Select(plan => new SheetSeries(
             plan.Of,
             SayBack.Sentence(plan, school.Time, calendar.Title),
-            setting.May(Deed.SeeDetails) && plan.Of.JoinLink is not null,
-            setting.May(Deed.ChangeSeries, own: AccessRules.IsMaker(plan.Of.MadeBy, calendar.Id, viewer)),
+            calendarContext.May(Permission.SeeDetails) && plan.Of.JoinLink is not null,
+            calendarContext.May(Permission.ChangeSeries, own: AccessRules.IsMaker(plan.Of.MadeBy, calendar.Id, viewer)),
             plan,
             some?.InWords(plan.Of.OnlyFor) ?? "")).ToList();
         var last = keeps ? stores.History.Last(calendar.Id, 5, hidesFrom: at.HidesPrivateFrom) : [];
-        var outlets = setting.May(Deed.Publish) ? stores.Outlets.Of(calendar.Id).CountBy(outlet => outlet.Kind).ToDictionary() : [];
+        var publications = calendarContext.May(Permission.Publish) ? stores.Publications.Of(calendar.Id).CountBy(publication => publication.Kind).ToDictionary() : [];
         var takenOff = last is [{ Act: "TakeOffSeries" } line, ..]
             ? stores.Series.Find(new SeriesId(line.SubjectId), alsoTakenOff: true) : null;
         List<Unreadable> unreadable = keeps
             ? [.. stores.Unreadable.Where(one => one.Calendar == calendar.Id
             && !(one.Kind == UnreadableKind.Series && stores.Series.IsTakenOff(new SeriesId(one.Id))))] : [];
         return new Outcome<TermSheetView>.Done(new TermSheetView(
-            school, now, calendar, setting.Level, sheet, series,
-            !setting.May(Deed.SeeDetails) ? []
-                : [.. LinkDoor.UsedOn(stores, [.. facts.Series.Where(one => Sees(one, Deed.SeeDetails))])
-                    .Where(link => AccessRules.IsFor(link.OnlyFor, setting.Level, viewer, link.Calendar))],
+            school, now, calendar, calendarContext.Level, sheet, series,
+            !calendarContext.May(Permission.SeeDetails) ? []
+                : [.. LinkDoor.UsedOn(stores, [.. facts.Series.Where(one => Sees(one, Permission.SeeDetails))])
+                    .Where(link => AccessRules.IsFor(link.OnlyFor, calendarContext.Level, viewer, link.Calendar))],
             last,
-            outlets.GetValueOrDefault(Core.Publishing.OutletKind.Feed),
-            outlets.GetValueOrDefault(Core.Publishing.OutletKind.Embed), takenOff,
-            keeps && viewer.Person is { } person ? GoBack.Last(stores, calendar.Id, person) : null)
+            publications.GetValueOrDefault(Core.Publishing.PublicationKind.Feed),
+            publications.GetValueOrDefault(Core.Publishing.PublicationKind.Embed), takenOff,
+            keeps && viewer.Person is { } person ? UndoEdits.Last(stores, calendar.Id, person) : null)
         {
-            Missing = series.Where(one => one.MayChange).SelectMany(one => Core.Materials.Missing.Of(one.Plan, facts.MaterialsOf, now))
+            Missing = series.Where(one => one.MayChange).SelectMany(one => Core.Materials.MissingMaterials.Of(one.Plan, facts.MaterialsOf, now))
                 .Select(session => session.Key).ToHashSet(),
             Unreadable = unreadable,
             UnreadableVersions = unreadable.Where(one => one.Kind == UnreadableKind.Series).DistinctBy(one => one.Id)
@@ -105,5 +105,5 @@ public sealed partial class Look
     // Its title is for those who may know of it.
     private static Calendar? DepartmentFor(Stores stores, Viewer viewer, Calendar calendar) =>
         calendar.Department is { } id && stores.Calendars.Get(id) is { IsInUse: true } department
-            && AccessRules.May(Deed.SeeOutline, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id))) ? department : null;
+            && AccessRules.May(Permission.SeeOutline, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id))) ? department : null;
 }

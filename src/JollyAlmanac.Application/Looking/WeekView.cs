@@ -57,11 +57,11 @@ public sealed partial class Look
             ImmutableArray<PersonId> students = [.. grants[one.Calendar.Id].Select(grant => grant.To).OfType<Grantee.OneGroup>()
                 .Where(to => classLists.Contains(to.Group)).SelectMany(to => members[to.Group]).Distinct()];
             return one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsTold && start <= session.LastDay && session.Day < start.PlusWeeks(1))
+                .Where(session => session.IsVisible && start <= session.LastDay && session.Day < start.PlusWeeks(1))
                 .Select(show).OfType<ShownSession>()
                 .Select(shown =>
                     new WeekSession(one.Calendar, shown,
-                    AccessRules.May(Deed.ChangeSeries, one.Level,
+                    AccessRules.May(Permission.ChangeSeries, one.Level,
                         own: AccessRules.IsMaker(shown.Session.Of.MadeBy, shown.Session.Of.Calendar, viewer)), teacher, students));
         }).OrderBy(one => one.Shown.Session.StartsAt).ToList();
         var names = stores.People.NamesOf([.. picked.Select(one => one.Calendar.Owner).Distinct()]);

@@ -41,7 +41,7 @@ public interface IMailbox
     /// <param name="letter">The letter.</param>
     /// <param name="isUnderstood">It was an answer; else somebody may want to look at it.</param>
     /// <param name="cancellation">Ends the waiting.</param>
-    Task PutAway(IncomingLetter letter, bool isUnderstood, CancellationToken cancellation);
+    Task Archive(IncomingLetter letter, bool isUnderstood, CancellationToken cancellation);
 }
 
 /// <summary>Carries letters: a server of the school's, or the stand-in that puts them into a folder.</summary>

@@ -14,7 +14,7 @@ public sealed record OutboxView(School School, int Waiting, IReadOnlyList<(Queue
 public sealed class Outbox(Gate gate)
 {
     /// <summary>The letters that have not gone.</summary>
-    public Outcome<OutboxView> View(Viewer viewer) => gate.Read<OutboxView>(Act.SeeMail, viewer, at =>
+    public Outcome<OutboxView> View(Viewer viewer) => gate.Read<OutboxView>(Operation.SeeMail, viewer, at =>
     {
         var troubled = at.Stores.Letters.Troubled(100);
         var names = at.Stores.People.NamesOf([.. troubled.Select(letter => letter.To).Distinct()]);
@@ -23,7 +23,7 @@ public sealed class Outbox(Gate gate)
     });
 
     /// <summary>Tries a letter that was given up once more.</summary>
-    public Outcome<bool> SendAgain(Viewer viewer, long id) => gate.Write<bool>(Act.SendAgain, viewer, at =>
+    public Outcome<bool> SendAgain(Viewer viewer, long id) => gate.Write<bool>(Operation.SendAgain, viewer, at =>
     {
         if (!at.Stores.Letters.TryAgain(id, at.Now)) return new Outcome<bool>.NotFound();
         at.Note(HistorySubject.School, 0, "had an e-mail sent again that was given up");

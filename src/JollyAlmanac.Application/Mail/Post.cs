@@ -126,19 +126,19 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
         if (stores.Requests.Find(letter.About) is not { AnsweredAt: null } request) return null;
         var calendar = stores.Calendars.Get(request.Calendar);
         // Who keeps it no longer is not told of it.
-        if (!calendar.IsInUse || !AccessRules.May(Deed.ChangeCalendar,
+        if (!calendar.IsInUse || !AccessRules.May(Permission.ChangeCalendar,
             AccessRules.LevelOf(stores.People.ViewerOf(to.Id), [.. stores.Calendars.GrantsOf(calendar.Id)]))) return null;
         var who = stores.People.NamesOf([request.Person]).GetValueOrDefault(request.Person, "Somebody");
         var why = request.Why.Length > 0 ? $"\n\n“{request.Why}”" : "";
         return ($"{who} asks for access to {calendar.Title}",
-            $"{who} would like to see {calendar.Title}: {GivingAccess.NameOf(request.Level)}.{why}\n\nSay yes or no here:\n{new Uri(root, $"calendars/{calendar.Slug}/sharing")}");
+            $"{who} would like to see {calendar.Title}: {AccessPhrases.NameOf(request.Level)}.{why}\n\nSay yes or no here:\n{new Uri(root, $"calendars/{calendar.Slug}/sharing")}");
     }
 
     // A notice as its reader may see it when it goes; what is down or over by then goes no more.
     private (string Subject, string Text)? About(Stores stores, QueuedLetter letter, Person to, Core.Terms.School school, Uri root,
         Instant now)
     {
-        if (KeepNotices.ShownTo(stores, new NoticeId(letter.About), to.Id, now) is not var (shown, calendar)) return null;
+        if (EditNotices.ShownTo(stores, new NoticeId(letter.About), to.Id, now) is not var (shown, calendar)) return null;
         var says = new List<string> { shown.Notice.Text };
         if (shown.About is { Session: var session } about)
             says.Add($"{about.Title}: {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}{(session.IsCancelled ? ", cancelled" : "")}{(about.Place.Length > 0 ? $", {about.Place}" : "")}");
@@ -158,7 +158,7 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
             return null;
         var where = new Uri(root, grant.Level >= AccessLevel.Contributor ? $"calendars/{calendar.Slug}" : $"c/{calendar.Slug}");
         return ($"You have access to {calendar.Title}",
-            $"{calendar.Title} is shared with you. Your access{(grant.Until is { } until ? $", until {Wording.WithYear(until)}" : "")}: {GivingAccess.NameOf(grant.Level)} ({GivingAccess.MeaningOf(grant.Level)}).\n\n{where}");
+            $"{calendar.Title} is shared with you. Your access{(grant.Until is { } until ? $", until {Wording.WithYear(until)}" : "")}: {AccessPhrases.NameOf(grant.Level)} ({AccessPhrases.MeaningOf(grant.Level)}).\n\n{where}");
     }
 
     private static (string Subject, string Text)? Answered(Stores stores, QueuedLetter letter, Person to, Uri root)
@@ -169,6 +169,6 @@ public sealed class Post(AlmanacDatabase database, IClock clock, Secrets secrets
             // What it is called is not told to who may not see it.
             ? ("Your request for access", "You asked for access to a calendar. Its keepers said no this time; you can ask them why.")
             : ($"You have access to {calendar.Title}",
-                $"You asked for access to {calendar.Title}, and have it: {GivingAccess.NameOf(request.Given)}.\n\n{new Uri(root, $"calendars/{calendar.Slug}")}");
+                $"You asked for access to {calendar.Title}, and have it: {AccessPhrases.NameOf(request.Given)}.\n\n{new Uri(root, $"calendars/{calendar.Slug}")}");
     }
 }

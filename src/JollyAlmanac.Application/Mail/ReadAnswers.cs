@@ -26,7 +26,7 @@ public sealed class ReadAnswers(AlmanacDatabase database, IClock clock, IMailbox
                 if (calendar.Find("METHOD")?.Value.Trim().Equals("REPLY", StringComparison.OrdinalIgnoreCase) == true)
                     foreach (var part in calendar.Parts.Where(part => part.Name == "VEVENT"))
                         isUnderstood |= database.Write(stores => Keep(stores, letter.From, part), kept => kept);
-            await mailbox.PutAway(letter, isUnderstood, cancellation);
+            await mailbox.Archive(letter, isUnderstood, cancellation);
             if (isUnderstood) understood++;
         }
 

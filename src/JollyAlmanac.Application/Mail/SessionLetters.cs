@@ -90,7 +90,7 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
         Uri root, Instant now)
     {
         // That somebody is busy is nothing to be invited to.
-        if (!AccessRules.May(Deed.SeeOutline, Redaction.LevelOn(plan.Of, level, viewer)) || !plan.Held.Any()) return null;
+        if (!AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(plan.Of, level, viewer)) || !plan.Held.Any()) return null;
         var all = facts.MaterialsAt(school.Time, now);
         var forAll = all.ForEvery;
         // A session that is cancelled is left out: a letter that tells of sessions tells of those that are.

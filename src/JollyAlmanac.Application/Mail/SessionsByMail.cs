@@ -34,7 +34,7 @@ public sealed record ByMailView(Calendar Calendar, string Address, bool Gets, IR
 public sealed class SessionsByMail(Gate gate)
 {
     /// <summary>How it stands.</summary>
-    public Outcome<ByMailView> View(Viewer viewer, string slug) => gate.Read<ByMailView>(Act.SeeSessionsByMail, viewer, slug, at =>
+    public Outcome<ByMailView> View(Viewer viewer, string slug) => gate.Read<ByMailView>(Operation.SeeSessionsByMail, viewer, slug, at =>
     {
         var stores = at.Stores;
         var answers = stores.Mailings.AnswersOn(at.Calendar.Id).ToLookup(answer => answer.Mailed);
@@ -42,7 +42,7 @@ public sealed class SessionsByMail(Gate gate)
         IReadOnlyList<SeriesAnswers> Of(PersonId person) =>
             [.. sent[person].Select(one => new SeriesAnswers(one, [.. answers[one.Id]]))];
         List<MailReader>? readers = null;
-        if (at.Setting.May(Deed.ChangeCalendar))
+        if (at.Context.May(Permission.ChangeCalendar))
         {
             var mailings = stores.Mailings.Of(at.Calendar.Id);
             var names = stores.People.NamesOf([.. mailings.Select(mailing => mailing.Person)]);
@@ -58,7 +58,7 @@ public sealed class SessionsByMail(Gate gate)
     });
 
     /// <summary>Somebody gets a calendar's sessions from now on.</summary>
-    public Outcome<string> Begin(Viewer viewer, string slug) => gate.Write<string>(Act.GetSessionsByMail, viewer, slug, at =>
+    public Outcome<string> Begin(Viewer viewer, string slug) => gate.Write<string>(Operation.GetSessionsByMail, viewer, slug, at =>
     {
         if (at.Stores.People.Get(at.Person) is not { Email.Length: > 0 } person)
             return Outcome.Because<string>("", "The school knows no e-mail address of yours. A coordinator can add one.");
@@ -72,11 +72,11 @@ public sealed class SessionsByMail(Gate gate)
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="minutes">Minutes before; empty for not at all.</param>
-    public Outcome<int?> Remind(Viewer viewer, string slug, string? minutes) => gate.Write<int?>(Act.GetReminders, viewer, slug, at =>
+    public Outcome<int?> Remind(Viewer viewer, string slug, string? minutes) => gate.Write<int?>(Operation.GetReminders, viewer, slug, at =>
     {
         var entry = new Entry();
         int? before = string.IsNullOrWhiteSpace(minutes) ? null
-            : entry.Number("Minutes", minutes.Trim(), "The minutes before", 1, OutletOptions.LongestReminder);
+            : entry.Number("Minutes", minutes.Trim(), "The minutes before", 1, PublicationOptions.LongestReminder);
         if (before is not null && at.Stores.People.Get(at.Person) is not { Email.Length: > 0 })
             entry.Wrong("", "The school knows no e-mail address of yours. A coordinator can add one.");
         if (!entry.IsGood) return new Outcome<int?>.Refused(entry.Problems);
@@ -88,7 +88,7 @@ public sealed class SessionsByMail(Gate gate)
     });
 
     /// <summary>Somebody gets them no longer; those to come are taken out of their own calendar.</summary>
-    public Outcome<bool> End(Viewer viewer, string slug) => gate.Write<bool>(Act.GetSessionsByMail, viewer, slug, at =>
+    public Outcome<bool> End(Viewer viewer, string slug) => gate.Write<bool>(Operation.GetSessionsByMail, viewer, slug, at =>
     {
         if (!at.Stores.Mailings.Remove(at.Calendar.Id, at.Person)) return new Outcome<bool>.Done(false);
         SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);

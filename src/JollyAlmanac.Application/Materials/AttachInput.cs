@@ -48,7 +48,7 @@ public sealed record ReleaseInput(string? Give = "now", string? GiveFrom = "", s
 /// <param name="Release">When it is given.</param>
 /// <param name="Only">The only ones it is for.</param>
 public sealed record MaterialDetails(string? Title = "", string? Note = "", bool PeopleOnly = false, bool IsRecording = false,
-    ReleaseInput? Release = null, OnlyForInput? Only = null);
+    ReleaseInput? Release = null, AudienceInput? Only = null);
 
 /// <summary>Something to be attached.</summary>
 /// <param name="Upload">The key of a file that is in; empty for a link.</param>
@@ -88,7 +88,7 @@ internal static class MaterialForm
     {
         if (place == MaterialSpot.Everything)
         {
-            if (at.Setting.May(Deed.ChangeSeries)) return new MaterialSpot(null, null);
+            if (at.Context.May(Permission.ChangeSeries)) return new MaterialSpot(null, null);
             entry.Wrong(field, "What is for the whole class is for the calendar's editors to attach. Choose one of your own series.");
             return null;
         }

@@ -8,14 +8,20 @@ using JollyAlmanac.Formats.Drawing;
 
 namespace JollyAlmanac.Application.Materials;
 
-/// <summary>Looks into files for what would harm those who open them. A real one asks a scanner of the school.</summary>
+/// <summary>Looks into files for what would harm those who open them.</summary>
 public interface IFileScanner
 {
     /// <summary>Looks into a file.</summary>
     /// <param name="bytes">The file.</param>
     /// <returns>What was found, for people; null for nothing.</returns>
+    /// <exception cref="FileScannerException">The file could not be looked at.</exception>
     string? Find(Stream bytes);
 }
+
+/// <summary>A file could not be scanned: it is not taken then, as nobody knows what is in it.</summary>
+/// <param name="message">Why, for people; a sentence.</param>
+/// <param name="inner">What failed.</param>
+public sealed class FileScannerException(string message, Exception? inner = null) : Exception(message, inner);
 
 /// <summary>Makes small pictures of pictures, somewhere that a picture which was made to do harm does none.</summary>
 public interface IThumbnails
@@ -33,7 +39,8 @@ public interface IThumbnails
 public sealed record CheckedFile(FileKind? Kind, string Words, string? Reason);
 
 /// <summary>Whether a file is taken: by its name, by what is in it, and by what a scanner says. One place for all ways in.</summary>
-public sealed class FileCheck(IFileScanner scanner)
+/// <param name="scanner">Null where the school has none.</param>
+public sealed class FileCheck(IFileScanner? scanner = null)
 {
     /// <summary>The most that a package may have unpacked, in bytes.</summary>
     public const long MostUnpacked = 2L * 1024 * 1024 * 1024;
@@ -63,8 +70,16 @@ public sealed class FileCheck(IFileScanner scanner)
         reason = kind.IsPackage ? InPackage(bytes, name) : kind.IsPicture ? InPicture(bytes, name) : null;
         if (reason is not null) return new CheckedFile(null, "", reason);
         bytes.Position = 0;
-        if (scanner.Find(bytes) is { } found)
-            return new CheckedFile(null, "", $"“{name}” is not taken: {found}. Look at the machine it comes from.");
+        try
+        {
+            if (scanner?.Find(bytes) is { } found)
+                return new CheckedFile(null, "", $"“{name}” is not taken: {found}. Look at the machine it comes from.");
+        }
+        catch (FileScannerException failure)
+        {
+            return new CheckedFile(null, "", $"“{name}” is not taken, as it could not be scanned. {failure.Message} Try again in a few minutes.");
+        }
+
         bytes.Position = 0;
         return new CheckedFile(kind, kind.IsText ? WordsOf(bytes) : "", null);
     }

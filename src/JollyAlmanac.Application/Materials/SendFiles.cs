@@ -34,7 +34,7 @@ public sealed class SendFiles(Gate gate, AlmanacDatabase database, IClock clock,
         limit.InParts);
 
     private Outcome<UploadedFile> Begin(Viewer viewer, string slug, string? fileName, long size, long largest) =>
-        gate.Write<UploadedFile>(Act.SendFile, viewer, slug, at =>
+        gate.Write<UploadedFile>(Operation.SendFile, viewer, slug, at =>
     {
         var entry = new Entry();
         var name = NameOf(entry, fileName);

@@ -18,7 +18,7 @@ public sealed class Absences(Gate gate)
 
     /// <summary>Notes that somebody is away for some days.</summary>
     /// <returns>The absence; refused where its days cannot be, or cross those of another one.</returns>
-    public Outcome<Absence> Add(Viewer viewer, PersonId id, AbsenceInput input) => gate.Write<Absence>(Act.AddAbsence, viewer, at =>
+    public Outcome<Absence> Add(Viewer viewer, PersonId id, AbsenceInput input) => gate.Write<Absence>(Operation.AddAbsence, viewer, at =>
     {
         if (at.Stores.People.Get(id) is not { EndedAt: null, Role: SchoolRole.Teacher or SchoolRole.Coordinator } person)
             return new Outcome<Absence>.NotFound();
@@ -46,7 +46,7 @@ public sealed class Absences(Gate gate)
     });
 
     /// <summary>Removes an absence of a person.</summary>
-    public Outcome<Absence> Remove(Viewer viewer, PersonId id, long absence) => gate.Write<Absence>(Act.RemoveAbsence, viewer, at =>
+    public Outcome<Absence> Remove(Viewer viewer, PersonId id, long absence) => gate.Write<Absence>(Operation.RemoveAbsence, viewer, at =>
     {
         if (at.Stores.People.Get(id) is not { } person
             || at.Stores.Absences.Of(id, LocalDate.MinIsoValue).FirstOrDefault(one => one.Id == absence) is not { } known

@@ -34,12 +34,12 @@ public sealed record Account(Person Person, bool HasPassword, bool HasFactor, in
 /// <summary>One's own account: name, password, second factor, and where one is signed in.</summary>
 public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
 {
-    private readonly WrongTries tries = new(SignIn.SignIn.Tries, SignIn.SignIn.Window);
+    private readonly AttemptLimiter tries = new(SignIn.SignIn.Tries, SignIn.SignIn.Window);
 
     /// <summary>The account of the viewer; null for a visitor, and for who looks as somebody else.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="token">Their sign-in.</param>
-    public Account? Open(Viewer viewer, string token) => gate.Read<Account>(Act.SeeAccount, viewer, at =>
+    public Account? Open(Viewer viewer, string token) => gate.Read<Account>(Operation.SeeAccount, viewer, at =>
     {
         if (viewer.LookedAtBy is not null || at.Stores.People.Find(at.Person) is not { } found) return new Outcome<Account>.NotFound();
         var here = Secrets.HashOf(token);
@@ -54,10 +54,10 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
     }).OrNone;
 
     /// <summary>Changes one's own name.</summary>
-    public Outcome<string> Rename(Viewer viewer, string? name, int version) => gate.Write<string>(Act.ChangeAccount, viewer, at =>
+    public Outcome<string> Rename(Viewer viewer, string? name, int version) => gate.Write<string>(Operation.ChangeAccount, viewer, at =>
     {
         var entry = new Entry();
-        var called = entry.Line("Name", name, "The name", PeopleEntry.LongestName, needed: true);
+        var called = entry.Line("Name", name, "The name", PersonFields.LongestName, needed: true);
         if (!entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
         var person = at.Stores.People.Get(at.Person)!;
         if (!at.Stores.People.Change(at.Person, called, person.Email, person.Role, version)) return new Outcome<string>.Stale(null);
@@ -69,7 +69,7 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
     /// <param name="viewer">Who.</param>
     /// <param name="twelveHours">By twelve hours; null for as the school has it.</param>
     /// <param name="monthFirst">The month before the day; null for as the school has it.</param>
-    public Outcome<bool> SetWriting(Viewer viewer, bool? twelveHours, bool? monthFirst) => gate.Write<bool>(Act.ChangeAccount, viewer, at =>
+    public Outcome<bool> SetWriting(Viewer viewer, bool? twelveHours, bool? monthFirst) => gate.Write<bool>(Operation.ChangeAccount, viewer, at =>
     {
         if (at.Stores.People.WritingOf(at.Person) == (twelveHours, monthFirst)) return new Outcome<bool>.Done(false);
         at.Stores.People.SetWriting(at.Person, twelveHours, monthFirst);
@@ -87,7 +87,7 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
     {
         var key = $"{viewer.Person?.Value}";
         if (!tries.Take(key)) return Outcome.Because<string>("Old", "That was tried too often. Wait five minutes, then try again.");
-        var known = gate.Read<Credentials>(Act.SeeAccount, viewer, at =>
+        var known = gate.Read<Credentials>(Operation.SeeAccount, viewer, at =>
             viewer.LookedAtBy is null && at.Stores.People.Find(at.Person) is { } found ? new Outcome<Credentials>.Done(found)
                 : new Outcome<Credentials>.NotAllowed());
         if (known is not Outcome<Credentials>.Done { Value: var mine }) return known.Select(_ => "");
@@ -97,7 +97,7 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
         if (PasswordRules.WhyNot(password ?? "", mine.Person.Name, mine.Person.Email) is { } reason)
             return Outcome.Because<string>("Password", reason);
         var (hash, stamp) = (passwords.Hash(password!), Secrets.NewStamp());
-        return gate.Write<string>(Act.ChangeAccount, viewer, at =>
+        return gate.Write<string>(Operation.ChangeAccount, viewer, at =>
         {
             at.Stores.People.SetPassword(at.Person, hash, stamp);
             at.Stores.SignIns.EndAll(at.Person, Secrets.HashOf(token));
@@ -107,17 +107,17 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
     }
 
     /// <summary>Ends one of one's own sign-ins.</summary>
-    public Outcome<int> EndPlace(Viewer viewer, string? key) => gate.Write<int>(Act.ChangeAccount, viewer, at =>
+    public Outcome<int> EndPlace(Viewer viewer, string? key) => gate.Write<int>(Operation.ChangeAccount, viewer, at =>
         key?.Length == 64 && key.All(char.IsAsciiHexDigit) && at.Stores.SignIns.End(at.Person, Convert.FromHexString(key))
             ? new Outcome<int>.Done(1) : new Outcome<int>.NotFound());
 
     /// <summary>Ends all of one's own sign-ins but this one.</summary>
     /// <returns>How many they were.</returns>
-    public Outcome<int> EndOthers(Viewer viewer, string token) => gate.Write<int>(Act.ChangeAccount, viewer, at =>
+    public Outcome<int> EndOthers(Viewer viewer, string token) => gate.Write<int>(Operation.ChangeAccount, viewer, at =>
         new Outcome<int>.Done(at.Stores.SignIns.EndAll(at.Person, Secrets.HashOf(token))));
 
     /// <summary>Begins a second factor: it has a key from now on, and is asked for once a code of it was given.</summary>
-    public Outcome<bool> BeginFactor(Viewer viewer) => gate.Write<bool>(Act.ChangeAccount, viewer, at =>
+    public Outcome<bool> BeginFactor(Viewer viewer) => gate.Write<bool>(Operation.ChangeAccount, viewer, at =>
     {
         var found = at.Stores.People.Find(at.Person)!;
         if (found.HasFactor) return Outcome.Because<bool>("", "You have a second factor already. End it first.");
@@ -128,7 +128,7 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
     /// <summary>Confirms a second factor by a code: from now on it is asked for.</summary>
     /// <returns>The recovery codes, which nobody can show again.</returns>
     public Outcome<IReadOnlyList<string>> ConfirmFactor(Viewer viewer, string? code) =>
-        gate.Write<IReadOnlyList<string>>(Act.ChangeAccount, viewer, at =>
+        gate.Write<IReadOnlyList<string>>(Operation.ChangeAccount, viewer, at =>
     {
         var found = at.Stores.People.Find(at.Person)!;
         if (found is not { Factor: > 0, HasFactor: false })
@@ -149,13 +149,13 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
         var key = $"{viewer.Person?.Value}";
         if (!tries.Take(key))
             return Outcome.Because<bool>("FactorPassword", "That was tried too often. Wait five minutes, then try again.");
-        var hash = gate.Read<string>(Act.SeeAccount, viewer, at =>
+        var hash = gate.Read<string>(Operation.SeeAccount, viewer, at =>
             new Outcome<string>.Done(at.Stores.People.Find(at.Person)?.PasswordHash ?? ""));
         if (hash is not Outcome<string>.Done { Value: var known }) return hash.Select(_ => false);
         if ((password ?? "").Length > Passwords.Longest || !passwords.Matches(known.Length > 0 ? known : null, password ?? ""))
             return Outcome.Because<bool>("FactorPassword", "That is not your password. Nothing was changed.");
         tries.GiveBack(key);
-        return gate.Write<bool>(Act.ChangeAccount, viewer, at =>
+        return gate.Write<bool>(Operation.ChangeAccount, viewer, at =>
         {
             End(at.Stores, at.Person);
             at.Note(HistorySubject.Person, at.Person.Value, "ended the second factor");

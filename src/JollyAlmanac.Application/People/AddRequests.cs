@@ -33,12 +33,12 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
     /// <param name="slug">The calendar.</param>
     /// <param name="input">The form that gives access; <see cref="GiveInput.Who"/> is one e-mail address.</param>
     /// <returns>The address.</returns>
-    public Outcome<string> Ask(Viewer viewer, string slug, GiveInput input) => gate.Write<string>(Act.AskToAddPerson, viewer, slug, at =>
+    public Outcome<string> Ask(Viewer viewer, string slug, GiveInput input) => gate.Write<string>(Operation.AskToAddPerson, viewer, slug, at =>
     {
         var entry = new Entry();
         var email = AddressList.Read(entry.Bounded("Who", input.Who, "The address", 200)).People is [var one] ? one.Address : "";
         if (email.Length == 0) entry.Wrong("Who", "Write the e-mail address of the person who is to be added.");
-        var level = GivingAccess.Levels.FirstOrDefault(one => GivingAccess.NameOf(one) == input.Level);
+        var level = AccessPhrases.Levels.FirstOrDefault(one => AccessPhrases.NameOf(one) == input.Level);
         // More is given by name once they are there.
         if (level is AccessLevel.None or > AccessLevel.Contributor)
             entry.Wrong("Level", "Somebody new may see it, or add entries. Give them more once they are there.");
@@ -56,7 +56,7 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
 
     /// <summary>Those who are to be added, the oldest first.</summary>
     public Outcome<IReadOnlyList<WaitingPerson>> Waiting(Viewer viewer) =>
-        gate.Read<IReadOnlyList<WaitingPerson>>(Act.SeePeople, viewer, at =>
+        gate.Read<IReadOnlyList<WaitingPerson>>(Operation.SeePeople, viewer, at =>
     {
         var waiting = at.Stores.Requests.OfPeople.Waiting();
         var names = at.Stores.People.NamesOf([.. waiting.Select(one => one.MadeBy).Distinct()]);
@@ -66,11 +66,11 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
 
     /// <summary>Adds somebody who was asked for, invites them, and gives them what was asked for.</summary>
     /// <returns>Their name.</returns>
-    public Outcome<string> Add(Viewer viewer, long id, string? name, SchoolRole role) => gate.Write<string>(Act.AddPeople, viewer, at =>
+    public Outcome<string> Add(Viewer viewer, long id, string? name, SchoolRole role) => gate.Write<string>(Operation.AddPeople, viewer, at =>
     {
         if (at.Stores.Requests.OfPeople.Waiting(id) is not { } request) return new Outcome<string>.NotFound();
         var entry = new Entry();
-        var (called, email) = PeopleEntry.Read(entry, name, request.Email, null, "");
+        var (called, email) = PersonFields.Read(entry, name, request.Email, null, "");
         if (role is not (SchoolRole.Student or SchoolRole.Family or SchoolRole.Guest or SchoolRole.Teacher))
             entry.Wrong("Role", "Choose what they are.");
         if (!entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
@@ -78,7 +78,7 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
             return Outcome.Because<string>("Name", $"Somebody with the address {email} is here by now. Say no to this one.");
         // Who asked may not be able to give it any more.
         var keeper = AccessRules.LevelOf(at.Stores.People.ViewerOf(request.MadeBy), at.Stores.Calendars.GrantsOf(request.Calendar));
-        if (!AccessRules.May(Deed.ChangeCalendar, keeper))
+        if (!AccessRules.May(Permission.ChangeCalendar, keeper))
             return Outcome.Because<string>("Name", "Who asked for it does not manage that calendar any more. Say no to this one.");
         var person = at.Stores.People.Add(called, email, role, null, Secrets.NewStamp(), at.Now);
         at.Stores.Requests.OfPeople.Remove(id);
@@ -87,18 +87,18 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
         at.Stores.Calendars.Touch(request.Calendar, at.Now);
         Invitations.Write(secrets, at.Stores, person, InvitationPurpose.Join, at.Person, at.Now, Invitations.Lasts);
         at.Note(HistorySubject.Person, person.Value, $"added {called}, and invited them");
-        at.Stores.History.Add(at.Now, at.Person, request.Calendar, HistorySubject.Calendar, request.Calendar.Value, at.Act.Name,
-            $"gave {called} the level {GivingAccess.NameOf(request.Level)}, as was asked", null, null, named: [person]);
+        at.Stores.History.Add(at.Now, at.Person, request.Calendar, HistorySubject.Calendar, request.Calendar.Value, at.Operation.Name,
+            $"gave {called} the level {AccessPhrases.NameOf(request.Level)}, as was asked", null, null, named: [person]);
         return new Outcome<string>.Done(called);
     });
 
     /// <summary>Says no to a request.</summary>
     /// <returns>The address that was asked for.</returns>
-    public Outcome<string> Decline(Viewer viewer, long id) => gate.Write<string>(Act.AddPeople, viewer, at =>
+    public Outcome<string> Decline(Viewer viewer, long id) => gate.Write<string>(Operation.AddPeople, viewer, at =>
     {
         if (at.Stores.Requests.OfPeople.Waiting(id) is not { } request || !at.Stores.Requests.OfPeople.Remove(id))
             return new Outcome<string>.NotFound();
-        at.Stores.History.Add(at.Now, at.Person, request.Calendar, HistorySubject.Calendar, request.Calendar.Value, at.Act.Name,
+        at.Stores.History.Add(at.Now, at.Person, request.Calendar, HistorySubject.Calendar, request.Calendar.Value, at.Operation.Name,
             "did not add somebody who was asked for", null, null);
         return new Outcome<string>.Done(request.Email);
     });

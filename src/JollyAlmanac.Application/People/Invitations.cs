@@ -29,7 +29,7 @@ public sealed class Invitations(Gate gate, AlmanacDatabase database, IClock cloc
 
     /// <summary>Invites people, or sends their invitation again: the letter before is worth nothing then.</summary>
     /// <returns>How many were invited; those who have no address, who have left, and who can sign in already are not.</returns>
-    public Outcome<int> Invite(Viewer viewer, IReadOnlyCollection<PersonId> people) => gate.Write<int>(Act.Invite, viewer, at =>
+    public Outcome<int> Invite(Viewer viewer, IReadOnlyCollection<PersonId> people) => gate.Write<int>(Operation.Invite, viewer, at =>
     {
         var invited = 0;
         foreach (var id in people.Distinct())
@@ -46,7 +46,7 @@ public sealed class Invitations(Gate gate, AlmanacDatabase database, IClock cloc
     });
 
     /// <summary>Takes an invitation back.</summary>
-    public Outcome<int> Withdraw(Viewer viewer, PersonId id) => gate.Write<int>(Act.WithdrawInvitation, viewer, at =>
+    public Outcome<int> Withdraw(Viewer viewer, PersonId id) => gate.Write<int>(Operation.WithdrawInvitation, viewer, at =>
     {
         if (at.Stores.People.Get(id) is not { } person) return new Outcome<int>.NotFound();
         if (at.Stores.Invitations.Withdraw(id, InvitationPurpose.Join, at.Now) == 0)
@@ -89,7 +89,7 @@ public sealed class Invitations(Gate gate, AlmanacDatabase database, IClock cloc
     {
         if (Find(token) is not var (invitation, person)) return new Outcome<SignInAnswer>.NotFound();
         var entry = new Entry();
-        var called = name is null ? person.Name : PeopleEntry.Read(entry, name, person.Email, null, "").Name;
+        var called = name is null ? person.Name : PersonFields.Read(entry, name, person.Email, null, "").Name;
         if (PasswordRules.WhyNot(password, called, person.Email) is { } reason) entry.Wrong("Password", reason);
         if (!entry.IsGood) return new Outcome<SignInAnswer>.Refused(entry.Problems);
         // Hashed before the write lock is taken.

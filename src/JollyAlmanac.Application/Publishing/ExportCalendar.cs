@@ -50,7 +50,7 @@ public static class ExportCalendar
         bool IsWithin(Session session) => Within(session, from, to);
         if (format == ExportFormat.Csv)
             return CsvTable.Write(Columns, facts.PlansFor(school.Time, AccessLevel.Manager, null).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsTold && IsWithin(session)).OrderBy(session => session.StartsAt)
+                .Where(session => session.IsVisible && IsWithin(session)).OrderBy(session => session.StartsAt)
                 .ThenBy(session => session.Of.Id.Value)
                 .Select(session => Row(session, facts.For(school.Time, now, AccessLevel.Manager, choices, null)(session)!)));
         var content = ReadFeed.Content(facts, school, calendar, AccessLevel.Manager, choices, now, root

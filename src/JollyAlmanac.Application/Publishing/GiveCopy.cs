@@ -27,7 +27,7 @@ public enum CopyTo
 /// <param name="Last">The last day, ISO.</param>
 /// <param name="To">Whom it goes to by mail.</param>
 /// <param name="Says">A word that goes with it.</param>
-/// <param name="Only">The only readers it goes to, as <see cref="OnlyForInput"/> has them.</param>
+/// <param name="Only">The only readers it goes to, as <see cref="AudienceInput"/> has them.</param>
 /// <param name="OnlyOthers">E-mail addresses of others of them.</param>
 public sealed record CopyInput(AccessLevel Level = AccessLevel.Full, string? First = "", string? Last = "", CopyTo To = CopyTo.Me,
     string? Says = "", IReadOnlyList<string>? Only = null, string? OnlyOthers = "")
@@ -56,7 +56,7 @@ public sealed class GiveCopy(Gate gate)
     /// <param name="input">The form.</param>
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
     /// <returns>The iCalendar document.</returns>
-    public Outcome<string> Do(Viewer viewer, string slug, CopyInput input, Uri root) => gate.Write<string>(Act.CopyCalendar, viewer,
+    public Outcome<string> Do(Viewer viewer, string slug, CopyInput input, Uri root) => gate.Write<string>(Operation.CopyCalendar, viewer,
         slug, at =>
     {
         var entry = new Entry();
@@ -68,18 +68,18 @@ public sealed class GiveCopy(Gate gate)
 
     /// <summary>Sends a copy by mail. It is made when the letter goes.</summary>
     /// <returns>How many people it goes to.</returns>
-    public Outcome<int> Send(Viewer viewer, string slug, CopyInput input) => gate.Write<int>(Act.SendCopy, viewer, slug, at =>
+    public Outcome<int> Send(Viewer viewer, string slug, CopyInput input) => gate.Write<int>(Operation.SendCopy, viewer, slug, at =>
     {
         var entry = new Entry();
         var copy = Read(entry, at, input);
         var says = entry.Lines("Says", input.Says, "The word", LongestWord);
         var others = input.To == CopyTo.Others ? ReadOthers(entry, input.Addresses) : [];
-        var only = input.To != CopyTo.Readers ? null : OnlyForReader.Read(entry, "Only", new OnlyForInput(input.Only, input.OnlyOthers),
+        var only = input.To != CopyTo.Readers ? null : AudienceReader.Read(entry, "Only", new AudienceInput(input.Only, input.OnlyOthers),
             at.Stores,
-            at.Setting.Grants, null);
+            at.Context.Grants, null);
         if (!entry.IsGood || copy is null) return new Outcome<int>.Refused(entry.Problems);
         List<Person> people = input.To != CopyTo.Readers ? [.. at.Stores.People.Of([at.Person])]
-            : [.. Reader.Of(at.Stores, at.Setting.Grants).Where(reader => reader.IsFor(only, at.Calendar.Id))
+            : [.. Reader.Of(at.Stores, at.Context.Grants).Where(reader => reader.IsFor(only, at.Calendar.Id))
                 .Select(reader => reader.Person)];
         people = [.. people.Where(person => person.Email.Length > 0)];
         if (people.Count == 0)
@@ -126,7 +126,7 @@ public sealed class GiveCopy(Gate gate)
     private static CalendarCopy? Read(Entry entry, AtCalendar at, CopyInput input)
     {
         var (first, last) = (entry.Day("First", input.First, "The first day"), entry.Day("Last", input.Last, "The last day"));
-        if (!Outlet.MayHave(input.Level, at.Setting.Level))
+        if (!Publication.MayHave(input.Level, at.Context.Level))
             entry.Wrong("Level", "Choose what it shows: busy times, an outline, or everything.");
         if (last < first) entry.Wrong("Last", "The last day is before the first.");
         if (!Enum.IsDefined(input.To)) entry.Wrong("To", "Choose whom it goes to.");
@@ -157,8 +157,8 @@ public sealed class GiveCopy(Gate gate)
         var grants = stores.Calendars.GrantsOf(calendar.Id);
         AccessLevel LevelOf(PersonId person) => AccessRules.LevelOf(stores.People.ViewerOf(person), grants);
         var maker = LevelOf(copy.MadeBy);
-        if (!AccessRules.May(Deed.Publish, maker) || !Outlet.MayHave(copy.Level, maker)
-            || !AccessRules.May(Deed.SeeDetails, LevelOf(to.Id))
+        if (!AccessRules.May(Permission.Publish, maker) || !Publication.MayHave(copy.Level, maker)
+            || !AccessRules.May(Permission.SeeDetails, LevelOf(to.Id))
             || Document(stores, school, calendar, copy, root, now.InZone(school.Time.Zone).Date, now) is not { } document) return null;
         var by = to.Id == copy.MadeBy && copy.Address.Length == 0 ? "You asked for"
             : $"{stores.People.NamesOf([copy.MadeBy]).GetValueOrDefault(copy.MadeBy, school.Name)} sends you";

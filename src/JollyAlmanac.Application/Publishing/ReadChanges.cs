@@ -33,15 +33,15 @@ public sealed class ReadChanges(AlmanacDatabase database, IClock clock)
         {
             if (stores.School.Find() is not { } school
                 || FeedSource.Find(stores, hash, now.InZone(school.Time.Zone).Date) is not { } source) return null;
-            var outlet = source.Outlet is null ? null : stores.Outlets.Find(OutletKind.Feed, hash);
-            if (source.Outlet is not null && (outlet is null || stores.Calendars.Get(outlet.Calendar).DeletedAt is not null)) return null;
-            var parts = outlet is { PausedAt: not null } ? [] : outlet is null ? FeedSource.PartsOf(stores, source.Own!)
-                : FeedSource.PartsOf(stores, outlet);
-            var choices = outlet?.Choices ?? ShowChoices.SignedIn;
+            var publication = source.Outlet is null ? null : stores.Publications.Find(PublicationKind.Feed, hash);
+            if (source.Outlet is not null && (publication is null || stores.Calendars.Get(publication.Calendar).DeletedAt is not null)) return null;
+            var parts = publication is { PausedAt: not null } ? [] : publication is null ? FeedSource.PartsOf(stores, source.Own!)
+                : FeedSource.PartsOf(stores, publication);
+            var choices = publication?.Choices ?? ShowChoices.SignedIn;
             var entries = parts.SelectMany(part => Entries(stores, school, part, choices, root, now))
                 .OrderByDescending(entry => entry.Updated).ThenBy(entry => entry.Id, StringComparer.Ordinal).Take(Most).ToList();
-            var title = outlet is null ? $"My classes at {school.Name}" : outlet.Options.Title.Length > 0 ? outlet.Options.Title
-                : stores.Calendars.Get(outlet.Calendar).Title;
+            var title = publication is null ? $"My classes at {school.Name}" : publication.Options.Title.Length > 0 ? publication.Options.Title
+                : stores.Calendars.Get(publication.Calendar).Title;
             return Write($"{title}: changes and notices", school.Name, Name(Convert.ToHexStringLower(hash)),
                 new Uri(root, $"feeds/{token}.atom"), entries);
         });
@@ -58,7 +58,7 @@ public sealed class ReadChanges(AlmanacDatabase database, IClock clock)
                 shown.Join is { } join ? $"{shown.Notice.Text}\n{join.At(root)}" : shown.Notice.Text, shown.Notice.ChangedAt, link);
         var show = facts.For(school.Time, now, part.Level, choices, part.Reader);
         foreach (var session in facts.PlansFor(school.Time, part.Level, part.Reader).SelectMany(plan => plan.Sessions)
-            .Where(session => session is { Change: not null, IsTold: true } && session.EndsAt > now - Back))
+            .Where(session => session is { Change: not null, IsVisible: true } && session.EndsAt > now - Back))
         {
             // Busy times tell that the time is taken, and nothing of what was done to it.
             if (show(session) is not { IsBusyOnly: false } shown) continue;

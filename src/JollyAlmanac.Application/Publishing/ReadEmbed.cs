@@ -17,7 +17,7 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="School">The school.</param>
 /// <param name="Now">The moment it shows.</param>
 /// <param name="Coming">The sessions that are not over, in order, a few weeks of them.</param>
-public sealed record EmbedPanel(Outlet Outlet, Calendar Calendar, School School, Instant Now, ImmutableArray<ShownSession> Coming)
+public sealed record EmbedPanel(Publication Outlet, Calendar Calendar, School School, Instant Now, ImmutableArray<ShownSession> Coming)
 {
     /// <summary>The term, for one that shows it; null where the school has none.</summary>
     public TermSheet? Term { get; init; }
@@ -42,7 +42,7 @@ public sealed record EmbedPanel(Outlet Outlet, Calendar Calendar, School School,
 }
 
 /// <summary>Reads an embed for whoever has its token.</summary>
-public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors doors)
+public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors doors) : IDisposable
 {
     private const int Most = 7;
 
@@ -50,15 +50,19 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
     /// How all that the panel of a token shows stands: the same text means the same panel at the same moment. Null where nothing stands
     /// there.
     /// </summary>
-    public string? StandingOf(string token)
+    public string? StateVersionOf(string token)
     {
         if (token.Length != Secrets.TokenLength) return null;
         var hash = Secrets.HashOf(token);
-        return known.Of(Convert.ToBase64String(hash), stores =>
-            stores.Outlets.StandingOf(OutletKind.Embed, hash) is { } at ? $"{at.Id} {at.Standing} {at.School}" : null);
+        return known.Get(Convert.ToBase64String(hash), Instant.MinValue, _ =>
+            database.Read(stores => stores.Publications.StateVersionOf(PublicationKind.Embed, hash)) is { } at
+                ? ($"{at.Id} {at.Standing} {at.School}", Instant.MaxValue, 1) : null);
     }
 
-    private readonly StandingOnce known = new(database);
+    private readonly EpochCache<string, string> known = new(database, capacity: 4_000);
+
+    /// <inheritdoc />
+    public void Dispose() => known.Dispose();
 
     /// <summary>The panel; null for a token that is unknown, revoked or renewed.</summary>
     /// <param name="token">From the address.</param>
@@ -70,21 +74,21 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
         var now = clock.GetCurrentInstant();
         return database.Read(stores =>
         {
-            if (stores.Outlets.Find(OutletKind.Embed, hash) is not { } outlet || stores.School.Find() is not { } school) return null;
-            var calendar = stores.Calendars.Get(outlet.Calendar);
+            if (stores.Publications.Find(PublicationKind.Embed, hash) is not { } publication || stores.School.Find() is not { } school) return null;
+            var calendar = stores.Calendars.Get(publication.Calendar);
             if (calendar.DeletedAt is not null) return null;
-            if (!calendar.IsInUse || outlet.PausedAt is not null) return new EmbedPanel(outlet, calendar, school, now, []);
-            var facts = CalendarFacts.Read(stores, outlet.Calendar);
-            var show = facts.For(school.Time, now, outlet.Level, outlet.Choices, null);
-            var plans = facts.PlansFor(school.Time, outlet.Level, null);
+            if (!calendar.IsInUse || publication.PausedAt is not null) return new EmbedPanel(publication, calendar, school, now, []);
+            var facts = CalendarFacts.Read(stores, publication.Calendar);
+            var show = facts.For(school.Time, now, publication.Level, publication.Choices, null);
+            var plans = facts.PlansFor(school.Time, publication.Level, null);
             var today = now.InZone(school.Time.Zone).Date;
-            var shape = asAgenda ? EmbedShape.Agenda : outlet.Options.Shape;
-            var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsTold);
+            var shape = asAgenda ? EmbedShape.Agenda : publication.Options.Shape;
+            var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsVisible);
             ImmutableArray<ShownSession> coming = shape is EmbedShape.Agenda or EmbedShape.Next or EmbedShape.Button
                 ? [.. sessions.Where(session => session.EndsAt > now).OrderBy(session => session.StartsAt).Take(Most).Select(show)
                     .OfType<ShownSession>()] : [];
             var start = school.Time.WeekOf(today);
-            return new EmbedPanel(outlet, calendar, school, now, coming)
+            return new EmbedPanel(publication, calendar, school, now, coming)
             {
                 Term = shape == EmbedShape.Term && school.Time.TermToShow(today) is { } term
                     ? TermSheet.Of(term, school.Time, plans, show, now) : null,
@@ -94,7 +98,7 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
                         .OrderBy(one => one.Shown.Session.StartsAt)], new Dictionary<PersonId, string>()) : null,
                 // Above an agenda, what is pinned stands first; a board of notices shows nothing else.
                 Notices = shape is EmbedShape.Notices or EmbedShape.Agenda
-                    ? [.. facts.NoticesFor(school.Time, outlet.Level, outlet.Choices, null,
+                    ? [.. facts.NoticesFor(school.Time, publication.Level, publication.Choices, null,
                         now).Take(shape == EmbedShape.Agenda ? 2 : 12)] : [],
                 Door = shape is EmbedShape.Next or EmbedShape.Button && coming.FirstOrDefault(one => one.Session.IsHeld)?.Join is { } code
                     ? doors.Glance(code, new AtDoor(Viewer.Visitor)) : null,

@@ -7,7 +7,6 @@ using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Formats.ICalendar;
 using JollyAlmanac.Storage;
-using Microsoft.Extensions.Caching.Memory;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Publishing;
@@ -86,11 +85,14 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
 
     private static readonly Duration NoteEvery = Duration.FromMinutes(1);
 
-    // By token hash and root: while nothing at all was written, an answer touches no file.
-    private readonly MemoryCache known = new(new MemoryCacheOptions { SizeLimit = MostBytes, CompactionPercentage = 0.2 });
+    // Where the day matters, it begins on a half hour somewhere: asked for anew then, it is mostly as it was.
+    private const long HalfHour = NodaConstants.TicksPerHour / 2;
+
+    // By token hash and root.
+    private readonly EpochCache<(string Token, Uri Root), Known> known = new(database, MostBytes);
 
     // Until: when next a material of it is given, or given no more.
-    private sealed record Known(long Epoch, long HalfHour, Instant Until, FeedSource Source, FeedAnswer Answer);
+    private sealed record Known(Instant Until, FeedSource Source, FeedAnswer Answer);
 
     /// <summary>The feed; null for a token that is unknown, revoked or renewed.</summary>
     /// <param name="token">From the address.</param>
@@ -102,24 +104,10 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         if (token.Length != Secrets.TokenLength) return null;
         var hash = Secrets.HashOf(token);
         var key = (Convert.ToBase64String(hash), root);
-        // Asked for before anything is read: what is read then is not older.
-        var epoch = database.Epoch();
         var now = clock.GetCurrentInstant();
-        // Where the day matters, it begins on a half hour somewhere: asked for anew then, it is mostly as it was.
-        var halfHour = now.ToUnixTimeSeconds() / 1800;
-        if (!known.TryGetValue(key, out Known? found) || found!.Epoch != epoch || found.HalfHour != halfHour || found.Until <= now)
-        {
-            var read = database.Read(stores => Read(stores, hash, root, found, now));
-            if (read is null)
-            {
-                known.Remove(key);
-                return null;
-            }
-
-            found = read with { Epoch = epoch, HalfHour = halfHour };
-            known.Set(key, found, new MemoryCacheEntryOptions { Size = found.Answer.Body!.Plain.Length * 5 + 200 });
-        }
-
+        var halfHour = Instant.FromUnixTimeTicks((now.ToUnixTimeTicks() / HalfHour + 1) * HalfHour);
+        if (known.Get(key, now, before => database.Read(stores => Read(stores, hash, root, before, now)) is { } read
+            ? (read, Instant.Min(read.Until, halfHour), read.Answer.Body!.Plain.Length * 5 + 200) : null) is not { } found) return null;
         var hasIt = has(found.Answer.ETag);
         Note(found.Source, new Fetch(now, program, hasIt ? 304 : 200, hasIt ? 0 : found.Answer.Body!.Plain.Length));
         return hasIt ? found.Answer with { Body = null } : found.Answer;
@@ -140,7 +128,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         if (source.LastFetchedAt is { } last && fetch.At - last is var since && since >= Duration.Zero && since < NoteEvery) return;
         database.Note(stores =>
         {
-            if (source.Outlet is { } outlet) stores.Outlets.NoteFetch(outlet, fetch);
+            if (source.Outlet is { } publication) stores.Publications.NoteFetch(publication, fetch);
             else stores.OwnFeeds.NoteFetch(source.Own!.Person, fetch.At);
         });
     }
@@ -164,15 +152,15 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         }
         else
         {
-            if (stores.Outlets.Find(OutletKind.Feed, tokenHash) is not { } outlet) return null;
-            var calendar = stores.Calendars.Get(outlet.Calendar);
+            if (stores.Publications.Find(PublicationKind.Feed, tokenHash) is not { } publication) return null;
+            var calendar = stores.Calendars.Get(publication.Calendar);
             if (calendar.DeletedAt is not null) return null;
-            var parts = source.Parts ?? FeedSource.PartsOf(stores, outlet);
-            document = outlet.PausedAt is { } paused ? Empty(school, calendar, root, "paused",
+            var parts = source.Parts ?? FeedSource.PartsOf(stores, publication);
+            document = publication.PausedAt is { } paused ? Empty(school, calendar, root, "paused",
                     $"{calendar.Title} was paused here by its keepers on {Day(paused, school)}. It goes on when they say so.")
-                : calendar.PutAwayAt is { } away ? Empty(school, calendar, root, "put away",
+                : calendar.ArchivedAt is { } away ? Empty(school, calendar, root, "put away",
                     $"{calendar.Title} was archived by its keepers on {Day(away, school)}. Nothing more comes from it; you can end this subscription.")
-                : Document(stores, school, parts, outlet.Options, outlet.Choices, NameOf(outlet, calendar, school), root, today, now);
+                : Document(stores, school, parts, publication.Options, publication.Choices, NameOf(publication, calendar, school), root, today, now);
             until = Until(stores, school, parts, now);
             changedAt = parts.Select(part => part.Calendar.ChangedAt).Append(calendar.ChangedAt).Max();
             slug = calendar.Slug;
@@ -184,22 +172,22 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         // A state that changes need not change a byte; then ETag and date stay, too.
         var modified = before is not null && before.Answer.ETag == etag ? before.Answer.LastModified
             : Instant.Max(changedAt, schoolChangedAt);
-        return new Known(0, 0, until, source, new FeedAnswer(etag, modified, slug + ".ics", new FeedBody(bytes, slug)));
+        return new Known(until, source, new FeedAnswer(etag, modified, slug + ".ics", new FeedBody(bytes, slug)));
     }
 
     private static Instant Until(Stores stores, Core.Terms.School school, IReadOnlyList<FeedPart> parts, Instant now) => parts
-        .Select(part => CalendarFacts.Read(stores, part.Calendar.Id).NextGiving(school.Time, now)).DefaultIfEmpty(Instant.MaxValue).Min();
+        .Select(part => CalendarFacts.Read(stores, part.Calendar.Id).NextRelease(school.Time, now)).DefaultIfEmpty(Instant.MaxValue).Min();
 
     private static string Day(Instant at, Core.Terms.School school) => Wording.WithYear(at.InZone(school.Time.Zone).Date);
 
     private static Component Empty(Core.Terms.School school, Calendar calendar, Uri root, string why, string says) =>
         FeedDocument.ComponentOf(new FeedContent($"{calendar.Title} ({why})", calendar, school.Revision, school.ChangedAt, [], root, says));
 
-    private static string NameOf(Outlet outlet, Calendar calendar, Core.Terms.School school) =>
-        outlet.Options.Title.Length > 0 ? outlet.Options.Title
-            : $"{(outlet.Scope == OutletScope.School ? school.Name : calendar.Title)}{(outlet.Level == AccessLevel.Busy ? " (busy times)" : "")}";
+    private static string NameOf(Publication publication, Calendar calendar, Core.Terms.School school) =>
+        publication.Options.Title.Length > 0 ? publication.Options.Title
+            : $"{(publication.Scope == PublicationScope.School ? school.Name : calendar.Title)}{(publication.Level == AccessLevel.Busy ? " (busy times)" : "")}";
 
-    private static Component Document(Stores stores, Core.Terms.School school, IReadOnlyList<FeedPart> parts, OutletOptions options,
+    private static Component Document(Stores stores, Core.Terms.School school, IReadOnlyList<FeedPart> parts, PublicationOptions options,
         ShowChoices choices, string name, Uri root, LocalDate today, Instant now)
     {
         var (from, to) = options.DaysOn(today);
@@ -247,6 +235,6 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
             plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
         return new FeedContent(level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,
             school.Revision, school.ChangedAt, [.. entries], root)
-        { About = AccessRules.May(Deed.SeeDetails, level) && choices.Descriptions ? calendar.Description : "" };
+        { About = AccessRules.May(Permission.SeeDetails, level) && choices.Descriptions ? calendar.Description : "" };
     }
 }

@@ -14,7 +14,7 @@ internal sealed record Reader(Person Person, Viewer Viewer, AccessLevel Level)
     private const int Most = 1_000;
 
     /// <summary>Whether something is for them.</summary>
-    public bool IsFor(OnlyFor? only, CalendarId of) => AccessRules.IsFor(only, Level, Viewer, of);
+    public bool IsFor(Audience? only, CalendarId of) => AccessRules.IsFor(only, Level, Viewer, of);
 
     /// <summary>Those whom a grant reaches by name or in a group; whom it reaches as everybody of the school only where that is the
     /// calendar's.</summary>
@@ -30,6 +30,6 @@ internal sealed record Reader(Person Person, Viewer Viewer, AccessLevel Level)
         return [.. people.UnionBy(families, person => person.Id).Take(Most).Where(person => person.EndedAt is null)
             .Select(person => (person, viewer: stores.People.ViewerOf(person.Id)))
             .Select(one => new Reader(one.person, one.viewer, AccessRules.LevelOf(one.viewer, grants)))
-            .Where(reader => AccessRules.May(Deed.SeeDetails, reader.Level) && reader.Level < AccessLevel.Contributor)];
+            .Where(reader => AccessRules.May(Permission.SeeDetails, reader.Level) && reader.Level < AccessLevel.Contributor)];
     }
 }

@@ -15,17 +15,17 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
     public Outcome<IReadOnlyList<PersonId>> Do(Viewer viewer, IReadOnlyList<NewPerson> people)
     {
         // Passwords are hashed before the write lock is taken, and for nobody who may not add people.
-        var allowed = gate.Read<bool>(Act.AddPeople, viewer, _ => new Outcome<bool>.Done(true));
+        var allowed = gate.Read<bool>(Operation.AddPeople, viewer, _ => new Outcome<bool>.Done(true));
         if (!allowed.IsDone) return allowed.Select<IReadOnlyList<PersonId>>(_ => []);
         var entry = new Entry();
         people = [.. people.Select(person =>
         {
-            var (name, email) = PeopleEntry.Read(entry, person.Name, person.Email, person.Password, "");
+            var (name, email) = PersonFields.Read(entry, person.Name, person.Email, person.Password, "");
             return person with { Name = name, Email = email };
         })];
         if (!entry.IsGood) return new Outcome<IReadOnlyList<PersonId>>.Refused(entry.Problems);
         var hashes = people.Select(person => person.Password is null ? null : passwords.Hash(person.Password)).ToList();
-        return gate.Write<IReadOnlyList<PersonId>>(Act.AddPeople, viewer, at =>
+        return gate.Write<IReadOnlyList<PersonId>>(Operation.AddPeople, viewer, at =>
         {
             var stores = at.Stores;
             var ids = new List<PersonId>();
@@ -44,7 +44,7 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
 
     /// <summary>Adds a group with its members.</summary>
     public Outcome<GroupId> AddGroup(Viewer viewer, string name, GroupKind kind, IReadOnlyCollection<PersonId> members) =>
-        gate.Write<GroupId>(Act.AddGroup, viewer, at =>
+        gate.Write<GroupId>(Operation.AddGroup, viewer, at =>
         {
             if (at.Stores.Groups.Named(name) is not null)
                 return Outcome.Because<GroupId>("Name", $"There is a group called {name} already.");

@@ -36,7 +36,7 @@ public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwor
         if (first > last) entry.Wrong("TermLast", "The term ends before it starts. Give a last day after the first.");
         if (first is { } from && last is { } to && Period.DaysBetween(from, to) > 400)
             entry.Wrong("TermLast", "A term is not longer than 400 days. Split it in two.");
-        var person = PeopleEntry.Read(entry, input.ManagerName, input.ManagerEmail, input.ManagerPassword, "Manager");
+        var person = PersonFields.Read(entry, input.ManagerName, input.ManagerEmail, input.ManagerPassword, "Manager");
         if (!entry.IsGood) return new Outcome<PersonId>.Refused(entry.Problems);
         var hash = passwords.Hash(input.ManagerPassword!);
         return database.Write<Outcome<PersonId>>(stores =>
@@ -76,7 +76,7 @@ internal static class SchoolYear
 }
 
 /// <summary>Reads what a form says of a person.</summary>
-internal static class PeopleEntry
+internal static class PersonFields
 {
     public const int LongestName = 120;
 

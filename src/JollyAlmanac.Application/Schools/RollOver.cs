@@ -27,12 +27,12 @@ public sealed class RollOver(Gate gate)
 {
     /// <summary>What would be carried; the viewer sees what they may change.</summary>
     public Outcome<RollOverPreview> Preview(Viewer viewer, TermId from, TermId to) =>
-        gate.Read<RollOverPreview>(Act.RollOver, viewer, at => Preview(at, from, to));
+        gate.Read<RollOverPreview>(Operation.RollOver, viewer, at => Preview(at, from, to));
 
     /// <summary>Carries the series chosen, all or none of them.</summary>
     /// <returns>How many were carried.</returns>
     public Outcome<int> Do(Viewer viewer, TermId from, TermId to, IReadOnlyCollection<SeriesId> chosen, bool withMaterials, int revision) =>
-        gate.Write<int>(Act.RollOver, viewer, at => Preview(at, from, to).Then<int>(preview =>
+        gate.Write<int>(Operation.RollOver, viewer, at => Preview(at, from, to).Then<int>(preview =>
     {
         if (preview.School.Revision != revision) return new Outcome<int>.Stale(null);
         var lines = preview.Lines.Where(line => line.Carried is not null && chosen.Contains(line.Series.Id)).ToList();
@@ -42,12 +42,12 @@ public sealed class RollOver(Gate gate)
     }));
 
     /// <summary>The series that the viewer carried over last and that can be taken back in one go; none where there are none.</summary>
-    public IReadOnlyList<string> LastCarried(Viewer viewer) => gate.Read<IReadOnlyList<string>>(Act.RollOver, viewer, at =>
+    public IReadOnlyList<string> LastCarried(Viewer viewer) => gate.Read<IReadOnlyList<string>>(Operation.RollOver, viewer, at =>
         new Outcome<IReadOnlyList<string>>.Done([.. Last(at).Select(one => one.Series.Title)])).OrNone ?? [];
 
     /// <summary>Takes back what the viewer carried over last: all of it, or where one was changed since, nothing.</summary>
     /// <returns>How many series were taken off.</returns>
-    public Outcome<int> Undo(Viewer viewer) => gate.Write<int>(Act.RollOver, viewer, at =>
+    public Outcome<int> Undo(Viewer viewer) => gate.Write<int>(Operation.RollOver, viewer, at =>
     {
         var last = Last(at);
         if (last.Count == 0) return Outcome.Because<int>("", "There is nothing of yours to take back, or some of it was changed since. Undo it on each calendar.");
@@ -55,7 +55,7 @@ public sealed class RollOver(Gate gate)
         {
             if (!at.Stores.Series.SetTakenOff(series.Id, true, series.Version, at.Now)) return new Outcome<int>.Stale(null);
             at.Stores.Calendars.Touch(calendar, at.Now);
-            at.Stores.History.Add(at.Now, at.Person, calendar, HistorySubject.Calendar, line, Act.Undo.Name, $"undid: {summary}",
+            at.Stores.History.Add(at.Now, at.Person, calendar, HistorySubject.Calendar, line, Operation.Undo.Name, $"undid: {summary}",
                 SeriesState.Write([SeriesState.Of(series, takenOff: false, at.Stores.Materials.Of(calendar))]),
                 SeriesState.Write([SeriesState.Of(series, takenOff: true, at.Stores.Materials.Of(calendar))]));
         }
@@ -66,8 +66,8 @@ public sealed class RollOver(Gate gate)
     // What was carried in the last go, where all of it still is as it came.
     private static List<(CalendarId Calendar, long Line, Series Series, string Summary)> Last(AtSchool at)
     {
-        if (at.Stores.History.LastOf(at.Act.Name, at.Person) is not var (newest, _)) return [];
-        var lines = at.Stores.History.DoneAt(at.Act.Name, at.Person, newest.At);
+        if (at.Stores.History.LastOf(at.Operation.Name, at.Person) is not var (newest, _)) return [];
+        var lines = at.Stores.History.DoneAt(at.Operation.Name, at.Person, newest.At);
         var series = lines.Select(line => at.Stores.Series.Find(line.Series)).OfType<Series>().ToDictionary(one => one.Id);
         return lines.All(line => series.GetValueOrDefault(line.Series) is { Version: 1 })
             ? [.. lines.Select(line => (line.Calendar, line.Line, series[line.Series], line.Summary))] : [];
@@ -82,7 +82,7 @@ public sealed class RollOver(Gate gate)
                 .Where(material => material.Series == line.Series.Id && material.ForSession is null))
                 stores.Materials.Add(material with { Series = made.Id, Key = Secrets.NewKey() }, person, now);
         stores.Calendars.Touch(calendar, now);
-        stores.History.Add(now, person, calendar, HistorySubject.Series, made.Id.Value, at.Act.Name,
+        stores.History.Add(now, person, calendar, HistorySubject.Series, made.Id.Value, at.Operation.Name,
             $"copied {made.Title} to the {to.Name}",
             SeriesState.Write([SeriesState.Of(made, takenOff: true, [])]),
             SeriesState.Write([SeriesState.Of(made, takenOff: false, stores.Materials.Of(calendar))]));
@@ -93,7 +93,7 @@ public sealed class RollOver(Gate gate)
         var (stores, school) = (at.Stores, at.School);
         if (school.Time.Find(from) is not { } old || school.Time.Find(to) is not { } fresh) return new Outcome<RollOverPreview>.NotFound();
         if (from == to) return new Outcome<RollOverPreview>.Refused([new Problem("To", "Choose another term to copy it to.")]);
-        var lines = Setting.CalendarsFor(stores, at.Viewer, Deed.ChangeSeries)
+        var lines = CalendarContext.CalendarsFor(stores, at.Viewer, Permission.ChangeSeries)
             .SelectMany(calendar =>
             {
                 var plans = CalendarFacts.Read(stores, calendar.Id).Plans(school.Time);

@@ -104,7 +104,7 @@ public sealed record SchoolDetails(string? Name, string? Zone, IsoDayOfWeek Firs
 public sealed class SetSchoolTime(Gate gate)
 {
     /// <summary>Opens the form.</summary>
-    public Outcome<SchoolTimeView> Open(Viewer viewer) => gate.Read<SchoolTimeView>(Act.SetSchoolTime, viewer, at =>
+    public Outcome<SchoolTimeView> Open(Viewer viewer) => gate.Read<SchoolTimeView>(Operation.SetSchoolTime, viewer, at =>
         new Outcome<SchoolTimeView>.Done(new SchoolTimeView(at.School,
             SchoolTimeInput.Of(at.School.Time, at.School.Revision)) { Unreadable = [.. at.Stores.Unreadable] }));
 
@@ -112,14 +112,14 @@ public sealed class SetSchoolTime(Gate gate)
     public static readonly ImmutableArray<IsoDayOfWeek> FirstDays = [IsoDayOfWeek.Monday, IsoDayOfWeek.Sunday, IsoDayOfWeek.Saturday];
 
     /// <summary>How many calendars and series stand in the school's zone, and so follow it into another.</summary>
-    public Outcome<(int Calendars, int Series)> OpenSchool(Viewer viewer) => gate.Read<(int, int)>(Act.SetSchool, viewer, at =>
+    public Outcome<(int Calendars, int Series)> OpenSchool(Viewer viewer) => gate.Read<(int, int)>(Operation.SetSchool, viewer, at =>
         new Outcome<(int, int)>.Done(at.Stores.School.InZone(at.School.Time.Zone.Id)));
 
     /// <summary>
     /// Sets the school's name, its zone, the day its weeks begin on, and how days and times are written. With the zone go the calendars and
     /// series that stood in the one before: they keep their wall-clock times, and so take place at other moments.
     /// </summary>
-    public Outcome<School> SetSchool(Viewer viewer, SchoolDetails input) => gate.Write<School>(Act.SetSchool, viewer, at =>
+    public Outcome<School> SetSchool(Viewer viewer, SchoolDetails input) => gate.Write<School>(Operation.SetSchool, viewer, at =>
     {
         var entry = new Entry();
         var name = entry.Line("Name", input.Name, "The school's name", 120, needed: true);
@@ -146,7 +146,7 @@ public sealed class SetSchoolTime(Gate gate)
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>
     public Outcome<SchoolTimePreview> Preview(Viewer viewer, SchoolTimeInput input) =>
-        gate.Read<SchoolTimePreview>(Act.SetSchoolTime, viewer, at =>
+        gate.Read<SchoolTimePreview>(Operation.SetSchoolTime, viewer, at =>
     {
         var entry = new Entry();
         if (Read(at, entry, input) is not { } time)
@@ -166,7 +166,7 @@ public sealed class SetSchoolTime(Gate gate)
     /// <param name="input">The form.</param>
     /// <param name="bytes">The file.</param>
     public Outcome<HolidaysRead> FillHolidays(Viewer viewer, SchoolTimeInput input, byte[] bytes) =>
-        gate.Read<HolidaysRead>(Act.SetSchoolTime, viewer, at =>
+        gate.Read<HolidaysRead>(Operation.SetSchoolTime, viewer, at =>
     {
         var file = ICalendarReader.Read(bytes);
         if (bytes.Length == 0) return Outcome.Because<HolidaysRead>("Holidays", "Choose a file first.");
@@ -206,7 +206,7 @@ public sealed class SetSchoolTime(Gate gate)
     private const int MostHolidays = 100;
 
     /// <summary>Saves a form where the school's time still has the form's revision.</summary>
-    public Outcome<School> Save(Viewer viewer, SchoolTimeInput input) => gate.Write<School>(Act.SetSchoolTime, viewer, at =>
+    public Outcome<School> Save(Viewer viewer, SchoolTimeInput input) => gate.Write<School>(Operation.SetSchoolTime, viewer, at =>
     {
         var entry = new Entry();
         return Read(at, entry, input) is { } time ? Keep(at, time, input.Revision) : new Outcome<School>.Refused(entry.Problems);
@@ -214,17 +214,17 @@ public sealed class SetSchoolTime(Gate gate)
 
     /// <summary>Sets the school's time from what it is.</summary>
     public Outcome<School> Do(Viewer viewer, Func<SchoolTime, SchoolTime> change) =>
-        gate.Write<School>(Act.SetSchoolTime, viewer, at => Keep(at, change(at.School.Time), at.School.Revision));
+        gate.Write<School>(Operation.SetSchoolTime, viewer, at => Keep(at, change(at.School.Time), at.School.Revision));
 
     /// <summary>What was done to the school's time last, in words; null where nothing was.</summary>
-    public string? LastEdit(Viewer viewer) => gate.Read<string>(Act.SetSchoolTime, viewer, at =>
-        at.Stores.History.LastOf(Act.SetSchoolTime.Name, null) is var (line, _) ? new Outcome<string>.Done(line.Summary)
+    public string? LastEdit(Viewer viewer) => gate.Read<string>(Operation.SetSchoolTime, viewer, at =>
+        at.Stores.History.LastOf(Operation.SetSchoolTime.Name, null) is var (line, _) ? new Outcome<string>.Done(line.Summary)
             : new Outcome<string>.NotFound()).OrNone;
 
     /// <summary>Sets the school's time back to how it was before the last edit; done again, that is undone.</summary>
-    public Outcome<School> Undo(Viewer viewer, int revision) => gate.Write<School>(Act.SetSchoolTime, viewer, at =>
+    public Outcome<School> Undo(Viewer viewer, int revision) => gate.Write<School>(Operation.SetSchoolTime, viewer, at =>
     {
-        if (at.Stores.History.LastOf(Act.SetSchoolTime.Name, null) is not var (_, before)
+        if (at.Stores.History.LastOf(Operation.SetSchoolTime.Name, null) is not var (_, before)
             || System.Text.Json.JsonSerializer.Deserialize<SchoolTimeInput>(before) is not { } input)
             return Outcome.Because<School>("", "Nothing was changed yet, so there is nothing to undo.");
         // A term that went comes back as another: nothing ran with it, or it could not have gone.

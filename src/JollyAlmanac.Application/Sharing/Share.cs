@@ -33,14 +33,14 @@ public sealed record ShareStep(AccessLevel Level, IReadOnlyList<ShareLine> Lines
 /// <summary>Somebody who asks for access.</summary>
 /// <param name="Request">What they ask for.</param>
 /// <param name="Name">Who.</param>
-public sealed record Asking(AccessRequest Request, string Name);
+public sealed record PendingRequest(AccessRequest Request, string Name);
 
 /// <summary>Why one person sees a calendar as they do.</summary>
 /// <param name="Key">Knows them on the page.</param>
 /// <param name="Name">Who.</param>
 /// <param name="Level">Their level.</param>
 /// <param name="Reasons">Each grant that reaches them, in words, the highest first.</param>
-public sealed record WhyOf(string Key, string Name, AccessLevel Level, IReadOnlyList<(AccessLevel Level, string Reason)> Reasons);
+public sealed record AccessExplanation(string Key, string Name, AccessLevel Level, IReadOnlyList<(AccessLevel Level, string Reason)> Reasons);
 
 /// <summary>The sharing page of a calendar.</summary>
 /// <param name="School">The school.</param>
@@ -56,8 +56,8 @@ public sealed record WhyOf(string Key, string Name, AccessLevel Level, IReadOnly
 /// <param name="Why">Whom somebody asked about; null for nobody.</param>
 /// <param name="MayFindPeople">The viewer may find people by their name; else by their whole address.</param>
 public sealed record SharingView(School School, Instant Now, Calendar Calendar, IReadOnlyList<ShareStep> Steps, ShownSession? Session,
-    IReadOnlyList<Asking> Asking, IReadOnlyList<ShareLine> EndSoon, IReadOnlyList<Group> Lists, int Sessions, LocalDate? TermEnds,
-    WhyOf? Why, bool MayFindPeople);
+    IReadOnlyList<PendingRequest> Asking, IReadOnlyList<ShareLine> EndSoon, IReadOnlyList<Group> Lists, int Sessions, LocalDate? TermEnds,
+    AccessExplanation? Why, bool MayFindPeople);
 
 /// <summary>What the line that gives access says, as typed.</summary>
 /// <param name="Who">A name, an address, "everyone" or "anyone"; or a key that the page knows.</param>
@@ -68,7 +68,7 @@ public sealed record GiveInput(string? Who, string? Level, string? Until = "");
 /// <summary>What giving access did, to be said.</summary>
 /// <param name="Key">Who has it.</param>
 /// <param name="Said">In one sentence.</param>
-public sealed record Given(string Key, string Said);
+public sealed record GrantedAccess(string Key, string Said);
 
 /// <summary>Gives, ends and explains access to a calendar. For its managers.</summary>
 public sealed class Share(Gate gate, AlmanacDatabase database)
@@ -87,16 +87,16 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     /// <param name="who">Whom to explain: a key, a name or an address; null for nobody.</param>
     /// <param name="all">The level of which all are shown; null for none.</param>
     public Outcome<SharingView> View(Viewer viewer, string slug, string? who = null, AccessLevel? all = null) =>
-        gate.Read<SharingView>(Act.SeeSharing, viewer, slug, at =>
+        gate.Read<SharingView>(Operation.SeeSharing, viewer, slug, at =>
     {
-        var (stores, grants) = (at.Stores, at.Setting.Grants);
+        var (stores, grants) = (at.Stores, at.Context.Grants);
         var facts = CalendarFacts.Read(stores, at.Calendar.Id);
         var coming = facts.PlansFor(at.School.Time, AccessLevel.Full, null).SelectMany(plan => plan.Held)
             .Where(session => session.EndsAt > at.Now)
             .OrderBy(session => session.StartsAt).ToList();
         var next = coming.FirstOrDefault();
         var lines = Lines(at, grants);
-        var steps = GivingAccess.Levels.Append(AccessLevel.None).Select(level =>
+        var steps = AccessPhrases.Levels.Append(AccessLevel.None).Select(level =>
         {
             var here = lines.Where(line => line.Level == level).Select(line => line.Line).ToList();
             var most = all == level ? int.MaxValue : Most;
@@ -108,39 +108,39 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
             at.School, at.Now, at.Calendar, steps, next is null ? null : facts.For(at.School.Time, at.Now, AccessLevel.Full,
                 ShowChoices.SignedIn, null)(next),
             [.. stores.Requests.WaitingOn(at.Calendar.Id).Select(request => (request, stores.People.Get(request.Person)))
-                .Where(one => one.Item2 is { EndedAt: null }).Select(one => new Asking(one.request, one.Item2!.Name))],
+                .Where(one => one.Item2 is { EndedAt: null }).Select(one => new PendingRequest(one.request, one.Item2!.Name))],
             [.. lines.Where(line => line.Line.Until <= month).Select(line => line.Line)],
             [.. lines.Select(line => line.Line.Group).OfType<Group>()
             .Where(group => group.Kind is GroupKind.ClassList or GroupKind.Section)],
             coming.Count, at.School.Time.TermOn(at.Today)?.Last, string.IsNullOrWhiteSpace(who) ? null : Explain(at, who.Trim()),
-            AccessRules.MayAtSchool(Deed.FindPeople, viewer.Role)));
+            AccessRules.MayAtSchool(Permission.FindPeople, viewer.Role)));
     });
 
     /// <summary>Gives access, in place of what the same person or group had.</summary>
-    public Outcome<Given> Give(Viewer viewer, string slug, GiveInput input) => gate.Write<Given>(Act.GiveAccess, viewer, slug, at =>
+    public Outcome<GrantedAccess> Give(Viewer viewer, string slug, GiveInput input) => gate.Write<GrantedAccess>(Operation.GiveAccess, viewer, slug, at =>
     {
         var entry = new Entry();
         var to = ReadWho(at, entry, input.Who ?? "");
         var isCoHost = input.Level == CoHost;
         var level = isCoHost ? AccessLevel.Editor
-            : GivingAccess.Levels.FirstOrDefault(one => GivingAccess.NameOf(one) == input.Level);
+            : AccessPhrases.Levels.FirstOrDefault(one => AccessPhrases.NameOf(one) == input.Level);
         if (level == AccessLevel.None) entry.Wrong("Level", "Choose what they may do from the list.");
         LocalDate? until = string.IsNullOrWhiteSpace(input.Until) ? null : entry.Day("Until", input.Until, "The last day");
         if (until < at.Today) entry.Wrong("Until", $"{Wording.WithYear(until.Value)} is over. Choose today or a later day.");
-        if (!entry.IsGood || to is null) return new Outcome<Given>.Refused(entry.Problems);
-        if (!GivingAccess.MayGive(at.Setting.Level, level)) return new Outcome<Given>.NotAllowed();
-        if (!GivingAccess.Fits(to, level))
-            return Outcome.Because<Given>("Level", to is Grantee.Anyone
+        if (!entry.IsGood || to is null) return new Outcome<GrantedAccess>.Refused(entry.Problems);
+        if (!AccessPhrases.MayGive(at.Context.Level, level)) return new Outcome<GrantedAccess>.NotAllowed();
+        if (!AccessPhrases.Fits(to, level))
+            return Outcome.Because<GrantedAccess>("Level", to is Grantee.Anyone
                 ? "Anyone at all may see it at most: full, outline or busy. Who changes something is somebody you name."
                 : "Everyone of the school may add entries at most. Name those who may change or manage it.");
         if (Refusal(at, to, new Grant(at.Calendar.Id, to, level) { Until = until }) is { } reason)
-            return Outcome.Because<Given>("Who", reason);
-        var before = at.Setting.Grants.Where(grant => grant.To == to).Select(grant => grant.Level).DefaultIfEmpty(AccessLevel.None).Max();
-        var given = Keep(at, to, level, until, isCoHost);
+            return Outcome.Because<GrantedAccess>("Who", reason);
+        var before = at.Context.Grants.Where(grant => grant.To == to).Select(grant => grant.Level).DefaultIfEmpty(AccessLevel.None).Max();
+        var grantedAccess = Keep(at, to, level, until, isCoHost);
         // Whoever is named hears of it; of a group nobody does, a class list would be a hundred letters.
         if (to is Grantee.OnePerson one && one.Person != at.Person && level > before)
             at.Stores.Letters.Add(LetterKind.AccessGiven, one.Person, at.Calendar.Id.Value, at.Now);
-        return given;
+        return grantedAccess;
     });
 
     /// <summary>Gives somebody a level on a calendar.</summary>
@@ -149,22 +149,22 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     /// <param name="to">Who.</param>
     /// <param name="level">The level.</param>
     /// <param name="until">The last day it holds; null for as long as nobody ends it.</param>
-    public Outcome<Given> Give(Viewer viewer, string slug, Grantee to, AccessLevel level, LocalDate? until = null) =>
-        gate.Write<Given>(Act.GiveAccess, viewer, slug, at =>
-            !GivingAccess.MayGive(at.Setting.Level, level) || !GivingAccess.Fits(to, level) ? new Outcome<Given>.NotAllowed()
+    public Outcome<GrantedAccess> Give(Viewer viewer, string slug, Grantee to, AccessLevel level, LocalDate? until = null) =>
+        gate.Write<GrantedAccess>(Operation.GiveAccess, viewer, slug, at =>
+            !AccessPhrases.MayGive(at.Context.Level, level) || !AccessPhrases.Fits(to, level) ? new Outcome<GrantedAccess>.NotAllowed()
                 : Refusal(at, to, new Grant(at.Calendar.Id, to, level) { Until = until }) is { } reason
-                    ? Outcome.Because<Given>("Who", reason)
+                    ? Outcome.Because<GrantedAccess>("Who", reason)
                 : Keep(at, to, level, until, isCoHost: false));
 
     /// <summary>Ends what somebody has by name, or a group, or all.</summary>
     /// <param name="viewer">A manager of it.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="key">Who: "person 5", "group 4", "everyone", "anyone".</param>
-    public Outcome<Given> End(Viewer viewer, string slug, string? key) => gate.Write<Given>(Act.EndAccess, viewer, slug, at =>
+    public Outcome<GrantedAccess> End(Viewer viewer, string slug, string? key) => gate.Write<GrantedAccess>(Operation.EndAccess, viewer, slug, at =>
     {
-        if (GranteeOf(key ?? "") is not { } to || at.Setting.Grants.FirstOrDefault(one => one.To == to) is not { } grant)
-            return new Outcome<Given>.NotFound();
-        if (Refusal(at, to, null) is { } reason) return Outcome.Because<Given>("", reason);
+        if (GranteeOf(key ?? "") is not { } to || at.Context.Grants.FirstOrDefault(one => one.To == to) is not { } grant)
+            return new Outcome<GrantedAccess>.NotFound();
+        if (Refusal(at, to, null) is { } reason) return Outcome.Because<GrantedAccess>("", reason);
         at.Stores.Calendars.Remove(at.Calendar.Id, to);
         var who = NameOf(at.Stores, to);
         // A host works the door only while they see the calendar; being one of nothing is no good to anybody.
@@ -172,18 +172,18 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
             foreach (var link in at.Stores.JoinLinks.Of(at.Calendar.Id).Where(link => link.Hosts.Contains(one.Person)))
                 at.Stores.JoinLinks.RemoveHost(link.Id, one.Person);
         at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"ended the access of {who}, which was {GivingAccess.NameOf(grant.Level)}",
+        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"ended the access of {who}, which was {AccessPhrases.NameOf(grant.Level)}",
             named: Named(to));
         var left = to is Grantee.OnePerson person
             ? AccessRules.LevelOf(at.Stores.People.ViewerOf(person.Person), at.Stores.Calendars.GrantsOf(at.Calendar.Id))
                 : AccessLevel.None;
-        return new Outcome<Given>.Done(new Given(KeyOf(to), left == AccessLevel.None ? $"{who} has no access of their own any more."
-            : $"{who} has no access of their own any more, but {GivingAccess.NameOf(left)} through others."));
+        return new Outcome<GrantedAccess>.Done(new GrantedAccess(KeyOf(to), left == AccessLevel.None ? $"{who} has no access of their own any more."
+            : $"{who} has no access of their own any more, but {AccessPhrases.NameOf(left)} through others."));
     });
 
     /// <summary>Shows the class list to those who are on it, or no longer.</summary>
     public Outcome<Calendar> ShowList(Viewer viewer, string slug, bool shows, int version) =>
-        gate.Write<Calendar>(Act.ShowClassList, viewer, slug, version, at =>
+        gate.Write<Calendar>(Operation.ShowClassList, viewer, slug, version, at =>
     {
         if (!at.Stores.Calendars.SetShowsList(at.Calendar.Id, shows, version, at.Now))
             return at.Stale<Calendar>(HistorySubject.Calendar, at.Calendar.Id.Value);
@@ -193,28 +193,28 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     });
 
     /// <summary>Hands a calendar over: somebody else answers for it, and manages it.</summary>
-    public Outcome<Given> HandOver(Viewer viewer, string slug, string? who) => gate.Write<Given>(Act.HandOver, viewer, slug, at =>
+    public Outcome<GrantedAccess> HandOver(Viewer viewer, string slug, string? who) => gate.Write<GrantedAccess>(Operation.HandOver, viewer, slug, at =>
     {
         var entry = new Entry();
         if (ReadWho(at, entry, who ?? "", "Heir") is not Grantee.OnePerson to)
         {
             if (entry.IsGood) entry.Wrong("Heir", "Only one person can own a calendar. Write their name or address.");
-            return new Outcome<Given>.Refused(entry.Problems);
+            return new Outcome<GrantedAccess>.Refused(entry.Problems);
         }
 
         if (at.Stores.People.Find(to.Person) is not { Person: { Role: SchoolRole.Coordinator or SchoolRole.Teacher } person })
-            return Outcome.Because<Given>("Heir", "The owner of a calendar works at the school.");
-        if (to.Person == at.Calendar.Owner) return Outcome.Because<Given>("Heir", $"{person.Name} owns it already.");
+            return Outcome.Because<GrantedAccess>("Heir", "The owner of a calendar works at the school.");
+        if (to.Person == at.Calendar.Owner) return Outcome.Because<GrantedAccess>("Heir", $"{person.Name} owns it already.");
         at.Stores.Calendars.Set(new Grant(at.Calendar.Id, to, AccessLevel.Manager), at.Person);
         at.Stores.Calendars.SetOwner(at.Calendar.Id, to.Person, at.Now);
         at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"transferred {at.Calendar.Title} to {person.Name}", named: [person.Id]);
-        return new Outcome<Given>.Done(new Given(KeyOf(to), $"{person.Name} owns {at.Calendar.Title} from now on, and manages it."));
+        return new Outcome<GrantedAccess>.Done(new GrantedAccess(KeyOf(to), $"{person.Name} owns {at.Calendar.Title} from now on, and manages it."));
     });
 
     /// <summary>
     /// Somebody asks the keepers of a calendar for access. Whether there is such a calendar, the answer does not tell.
     /// </summary>
-    public Outcome<bool> Ask(Viewer viewer, string slug, AccessLevel level, string? why) => gate.Write<bool>(Act.AskForAccess, viewer, at =>
+    public Outcome<bool> Ask(Viewer viewer, string slug, AccessLevel level, string? why) => gate.Write<bool>(Operation.AskForAccess, viewer, at =>
     {
         var entry = new Entry();
         var words = entry.Line("Why", why, "What you write", 300, needed: false);
@@ -229,8 +229,8 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
             var request = at.Stores.Requests.Add(calendar.Id, at.Person, level, words, at.Now, out var isNew);
             foreach (var keeper in isNew ? Keepers(at.Stores, calendar) : [])
                 at.Stores.Letters.Add(LetterKind.AccessAsked, keeper, request.Id, at.Now);
-            at.Stores.History.Add(at.Now, at.Person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, at.Act.Name,
-                $"asked for access: {GivingAccess.NameOf(level)}", null, null);
+            at.Stores.History.Add(at.Now, at.Person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, at.Operation.Name,
+                $"asked for access: {AccessPhrases.NameOf(level)}", null, null);
         }
 
         return new Outcome<bool>.Done(true);
@@ -241,25 +241,25 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     /// <param name="slug">The calendar.</param>
     /// <param name="id">The request.</param>
     /// <param name="given">The level they get; none for a no.</param>
-    public Outcome<Given> Answer(Viewer viewer, string slug, long id, AccessLevel given) =>
-        gate.Write<Given>(Act.AnswerRequest, viewer, slug, at =>
+    public Outcome<GrantedAccess> Answer(Viewer viewer, string slug, long id, AccessLevel given) =>
+        gate.Write<GrantedAccess>(Operation.AnswerRequest, viewer, slug, at =>
     {
         if (at.Stores.Requests.Find(id) is not { } request || request.Calendar != at.Calendar.Id
-            || at.Stores.People.Get(request.Person) is not { EndedAt: null } person) return new Outcome<Given>.NotFound();
+            || at.Stores.People.Get(request.Person) is not { EndedAt: null } person) return new Outcome<GrantedAccess>.NotFound();
         if (given > request.Level)
-            return Outcome.Because<Given>("", $"{person.Name} did not ask for that much. Give it on the line below.");
-        if (!at.Stores.Requests.Answer(id, at.Person, given, at.Now)) return Outcome.Because<Given>("", "Somebody answered that already.");
+            return Outcome.Because<GrantedAccess>("", $"{person.Name} did not ask for that much. Give it on the line below.");
+        if (!at.Stores.Requests.Answer(id, at.Person, given, at.Now)) return Outcome.Because<GrantedAccess>("", "Somebody answered that already.");
         at.Stores.Letters.Add(LetterKind.AccessAnswered, person.Id, id, at.Now);
         var to = new Grantee.OnePerson(person.Id);
         if (given == AccessLevel.None)
         {
             at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"said no to {person.Name}, who asked for access", named: [person.Id]);
-            return new Outcome<Given>.Done(new Given(KeyOf(to), $"{person.Name} is told that it is a no."));
+            return new Outcome<GrantedAccess>.Done(new GrantedAccess(KeyOf(to), $"{person.Name} is told that it is a no."));
         }
 
         // What they have by now, and is more, stays.
-        return at.Setting.Grants.Any(grant => grant.To == to && grant.Level >= given)
-            ? new Outcome<Given>.Done(new Given(KeyOf(to), $"{person.Name} has that already."))
+        return at.Context.Grants.Any(grant => grant.To == to && grant.Level >= given)
+            ? new Outcome<GrantedAccess>.Done(new GrantedAccess(KeyOf(to), $"{person.Name} has that already."))
             : Keep(at, to, given, null, isCoHost: false);
     });
 
@@ -267,13 +267,13 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     public IReadOnlyList<(string List, IReadOnlyList<string> Names)>? ClassLists(Viewer viewer, string slug) =>
         database.Read<IReadOnlyList<(string, IReadOnlyList<string>)>?>(stores =>
     {
-        if (Setting.Find(stores, viewer, slug) is not { Calendar.IsInUse: true } setting || viewer.Person is null) return null;
-        var lists = stores.Groups.Of([.. setting.Grants.Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group)])
+        if (CalendarContext.Find(stores, viewer, slug) is not { Calendar.IsInUse: true } calendarContext || viewer.Person is null) return null;
+        var lists = stores.Groups.Of([.. calendarContext.Grants.Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group)])
             .Where(group => group.Kind is GroupKind.ClassList or GroupKind.Section).ToList();
-        var isMember = setting.Calendar.ShowsList && lists.Exists(list => viewer.Groups.Contains(list.Id));
-        if (!setting.May(Deed.SeeClassList) && !isMember) return null;
+        var isMember = calendarContext.Calendar.ShowsList && lists.Exists(list => viewer.Groups.Contains(list.Id));
+        if (!calendarContext.May(Permission.SeeClassList) && !isMember) return null;
         var members = stores.Groups.MembersOf([.. lists.Select(list => list.Id)]);
-        return [.. lists.Where(list => setting.May(Deed.SeeClassList) || viewer.Groups.Contains(list.Id)).Select(list =>
+        return [.. lists.Where(list => calendarContext.May(Permission.SeeClassList) || viewer.Groups.Contains(list.Id)).Select(list =>
             (list.Name,
                 (IReadOnlyList<string>)[.. stores.People.NamesOf([.. members[list.Id]]).Values.Order(StringComparer.OrdinalIgnoreCase)]))];
     });
@@ -294,16 +294,16 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
                 foreach (var (grant, by) in stores.Calendars.TakeEnded(today))
                 {
                     stores.Calendars.Touch(grant.Calendar, now);
-                    stores.History.Add(now, by, grant.Calendar, HistorySubject.Calendar, grant.Calendar.Value, nameof(Act.EndAccess),
+                    stores.History.Add(now, by, grant.Calendar, HistorySubject.Calendar, grant.Calendar.Value, Operation.EndAccess.Name,
                         $"let the access of {NameOf(stores, grant.To)} end after {Wording.WithYear(grant.Until!.Value)}", null, null);
                 }
 
                 return true;
             }, kept => kept);
-        if (database.Read(stores => stores.School.Habits().AttendanceDays is { } days
+        if (database.Read(stores => stores.School.Defaults().AttendanceDays is { } days
             && stores.JoinLinks.KnowsAttendance(now - Duration.FromDays(days))))
             database.Write(stores => stores.People.Coordinators() is [var first, ..]
-                ? Schools.SetHabits.Forget(stores, now, stores.School.Habits(), first) : 0, _ => true);
+                ? Schools.SetSchoolDefaults.Forget(stores, now, stores.School.Defaults(), first) : 0, _ => true);
         Volatile.Write(ref lookAgainAt, today.PlusDays(1).AtStartOfDayInZone(school.Time.Zone).ToInstant().ToUnixTimeMilliseconds());
     }
 
@@ -347,7 +347,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
             .Concat(members.SelectMany(group => group)).Distinct().Take(20);
     }
 
-    private static Outcome<Given> Keep(AtCalendar at, Grantee to, AccessLevel level, LocalDate? until, bool isCoHost)
+    private static Outcome<GrantedAccess> Keep(AtCalendar at, Grantee to, AccessLevel level, LocalDate? until, bool isCoHost)
     {
         var (stores, calendar) = (at.Stores, at.Calendar);
         stores.Calendars.Set(new Grant(calendar.Id, to, level) { Until = until }, at.Person);
@@ -358,10 +358,10 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         var who = NameOf(stores, to);
         var ends = until is { } day ? $", until {Wording.WithWeekday(day)}" : "";
         at.Note(HistorySubject.Calendar, calendar.Id.Value,
-            $"gave {who} the level {GivingAccess.NameOf(level)}{ends}{(hosted.Count > 0 ? $", and made them host of {Wording.List([.. hosted.Select(link => link.Name)])}" : "")}",
+            $"gave {who} the level {AccessPhrases.NameOf(level)}{ends}{(hosted.Count > 0 ? $", and made them host of {Wording.List([.. hosted.Select(link => link.Name)])}" : "")}",
             named: Named(to));
         var pass = level == AccessLevel.Manager ? "They may give access to others." : "They cannot give access to others.";
-        return new Outcome<Given>.Done(new Given(KeyOf(to),
+        return new Outcome<GrantedAccess>.Done(new GrantedAccess(KeyOf(to),
             $"{Wording.Capital(who)} {Does(level)} on {calendar.Title}{(hosted.Count > 0 ? " and enters its rooms as host" : "")}{ends}. {pass}"));
     }
 
@@ -378,9 +378,9 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     // A calendar is never left with nobody who manages it, nor its owner without it.
     private static string? Refusal(AtCalendar at, Grantee to, Grant? instead)
     {
-        var left = at.Setting.Grants.Where(grant => grant.To != to).ToList();
+        var left = at.Context.Grants.Where(grant => grant.To != to).ToList();
         if (instead is not null) left.Add(instead);
-        if (!KeepPeople.Managed(at.Stores, left))
+        if (!EditPeople.Managed(at.Stores, left))
             return "Nobody else manages this calendar. Make somebody else its manager first, without an end.";
         if (to is Grantee.OnePerson one && one.Person == at.Calendar.Owner && instead is not { Level: AccessLevel.Manager, Until: null })
             return "They own this calendar. Transfer it to somebody else first.";
@@ -394,8 +394,8 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     {
         text = entry.Line(field, text, "Who", 200, needed: true);
         if (text.Length == 0) return null;
-        var mayFind = AccessRules.MayAtSchool(Deed.FindPeople, at.Viewer.Role);
-        if (GranteeOf(text.ToLowerInvariant()) is { } to && (mayFind || at.Setting.Grants.Any(grant => grant.To == to)
+        var mayFind = AccessRules.MayAtSchool(Permission.FindPeople, at.Viewer.Role);
+        if (GranteeOf(text.ToLowerInvariant()) is { } to && (mayFind || at.Context.Grants.Any(grant => grant.To == to)
             || to is Grantee.Everyone or Grantee.Anyone)) return to;
         if (AddressList.Read(text).People is [var one])
         {
@@ -465,16 +465,16 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         _ => Wording.Count(group.People, "person", "people"),
     };
 
-    private static WhyOf? Explain(AtCalendar at, string who)
+    private static AccessExplanation? Explain(AtCalendar at, string who)
     {
         var entry = new Entry();
         if (ReadWho(at, entry, who) is not Grantee.OnePerson one || at.Stores.People.Get(one.Person) is not { } person) return null;
         var viewer = at.Stores.People.ViewerOf(one.Person);
         var direct = at.Stores.Groups.Direct(one.Person);
-        var reasons = GivingAccess.Why(viewer, at.Setting.Grants, at.Stores.Groups.Within(), direct);
+        var reasons = AccessPhrases.Why(viewer, at.Context.Grants, at.Stores.Groups.Within(), direct);
         var names = at.Stores.Groups.Of([.. reasons.SelectMany(reason => reason.Through).Distinct()])
             .ToDictionary(group => group.Id, group => group.Name);
-        return new WhyOf(KeyOf(one), person.Name, AccessRules.LevelOf(viewer, at.Setting.Grants),
+        return new AccessExplanation(KeyOf(one), person.Name, AccessRules.LevelOf(viewer, at.Context.Grants),
             [.. reasons.Select(reason => (reason.Grant.Level, (reason.Grant.To switch
             {
                 Grantee.OnePerson => "given by name",

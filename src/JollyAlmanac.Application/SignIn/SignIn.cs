@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Security.Cryptography;
 using System.Text;
@@ -45,7 +44,7 @@ public sealed record SignInPlace(string Network, string? Known = null, string Br
 /// <param name="Person">Who.</param>
 /// <param name="Viewer">What they may reach; where they look as somebody else, what that one may.</param>
 /// <param name="Looking">Whom they look as; null where they look themselves.</param>
-public sealed record SignedInPerson(Person Person, Viewer Viewer, LookingAs? Looking);
+public sealed record SignedInPerson(Person Person, Viewer Viewer, PreviewIdentity? Looking);
 
 /// <summary>Signs people in, and says who a signed-in person is.</summary>
 public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords passwords, Secrets secrets) : IDisposable
@@ -55,6 +54,7 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     {
         strangers.Dispose();
         knownBrowsers.Dispose();
+        known.Dispose();
     }
 
     /// <summary>How many wrong tries one e-mail address has from one network, or one browser, in <see cref="Window"/>.</summary>
@@ -75,22 +75,22 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <summary>How long it takes until tries count anew.</summary>
     public static readonly TimeSpan Window = TimeSpan.FromMinutes(5);
 
-    private readonly WrongTries perEmail = new(Tries, Window);
-    private readonly WrongTries anywhere = new(TriesFromAnywhere, Window);
-    private readonly WrongTries codes = new(Tries, Window);
-    private readonly WrongTries codesFromAnywhere = new(TriesFromAnywhere, Window);
+    private readonly AttemptLimiter perEmail = new(Tries, Window);
+    private readonly AttemptLimiter anywhere = new(TriesFromAnywhere, Window);
+    private readonly AttemptLimiter codes = new(Tries, Window);
+    private readonly AttemptLimiter codesFromAnywhere = new(TriesFromAnywhere, Window);
 
     // The first try of an account from a network is looked at whatever others there have done.
-    private readonly WrongTries first = new(1, Window);
+    private readonly AttemptLimiter first = new(1, Window);
 
     // But for somebody whom a thousand networks guess at.
-    private readonly WrongTries firstFromAnywhere = new(FirstTriesFromAnywhere, Window);
+    private readonly AttemptLimiter firstFromAnywhere = new(FirstTriesFromAnywhere, Window);
 
     // Hashing takes a core for a tenth of a second: one at a time for whom nothing is known of, and one for browsers that are known.
     private readonly SemaphoreSlim strangers = new(1), knownBrowsers = new(1);
 
     // A whole school may share one network address.
-    private readonly WrongTries perNetwork = new(Tries * 20, Window);
+    private readonly AttemptLimiter perNetwork = new(Tries * 20, Window);
 
     // So many wait for their turn at most; others are asked to come again.
     private const int MostWaiting = 60;
@@ -261,20 +261,15 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
         if (token.Length != Secrets.TokenLength) return null;
         // A page asks for itself and its pieces, a film for its parts: read once for as long as nothing at all is written, and for a few
         // seconds at most, as a sign-in ends by itself.
-        var (epoch, now, key) = (database.Epoch(), clock.GetCurrentInstant(), (id, stamp, token));
-        if (known.TryGetValue(key, out var last) && last.Epoch == epoch && last.At <= now && now - last.At < KnownFor) return last.Found;
-        known.TryRemove(key, out _);
-        if (Read(id, stamp, token) is not { } found) return null;
-        if (known.Count >= MostKnown) known.Clear();
-        known[key] = (epoch, now, found);
-        return found;
+        var now = clock.GetCurrentInstant();
+        return known.Get((id, stamp, token), now, _ => Read(id, stamp, token) is { } found ? (found, now + KnownFor, 1) : null);
     }
 
     private const int MostKnown = 4_000;
 
     private static readonly Duration KnownFor = Duration.FromSeconds(5);
 
-    private readonly ConcurrentDictionary<(PersonId, string, string), (long Epoch, Instant At, SignedInPerson Found)> known = new();
+    private readonly EpochCache<(PersonId, string, string), SignedInPerson> known = new(database, MostKnown);
 
     private SignedInPerson? Read(PersonId id, string stamp, string token) => database.Read(stores =>
     {
@@ -282,7 +277,7 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
         var (isGood, looks) = stores.SignIns.Find(id, Secrets.HashOf(token), clock.GetCurrentInstant());
         if (!isGood) return null;
         var own = stores.People.ViewerOf(id);
-        return looks is not null && LookingAs.Read(stores, own, looks) is var (viewer, looking)
+        return looks is not null && PreviewIdentity.Read(stores, own, looks) is var (viewer, looking)
             ? new SignedInPerson(found.Person, viewer, looking) : new SignedInPerson(found.Person, own, null);
     });
 }

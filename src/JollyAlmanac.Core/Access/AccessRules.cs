@@ -4,7 +4,8 @@ using JollyAlmanac.Core.People;
 namespace JollyAlmanac.Core.Access;
 
 /// <summary>Something one may want to do on a calendar.</summary>
-public enum Deed
+[System.Diagnostics.CodeAnalysis.SuppressMessage("Naming", "CA1711", Justification = "What those who write access rules call it.")]
+public enum Permission
 {
     /// <summary>See when something is on.</summary>
     SeeTimes,
@@ -86,32 +87,32 @@ public static class AccessRules
         });
 
     /// <summary>Whether somebody of that level may do the deed.</summary>
-    /// <param name="deed">What is to be done.</param>
+    /// <param name="permission">What is to be done.</param>
     /// <param name="level">Their level on the calendar.</param>
     /// <param name="own">Whether the entry concerned was made by them, or they are a host of the link; matters below editor only.</param>
-    public static bool May(Deed deed, AccessLevel level, bool own = false) => deed switch
+    public static bool May(Permission permission, AccessLevel level, bool own = false) => permission switch
     {
-        Deed.SeeTimes => level >= AccessLevel.Busy,
-        Deed.SeeOutline or Deed.GetSessions => level >= AccessLevel.Outline,
-        Deed.SeeDetails => level >= AccessLevel.Full,
-        Deed.AddSeries or Deed.SeeHistory or Deed.SeeClassList => level >= AccessLevel.Contributor,
-        Deed.ChangeSeries or Deed.DeleteSeries => level >= AccessLevel.Editor || (own && level == AccessLevel.Contributor),
-        Deed.KeepJoinLinks or Deed.KeepNotices => level >= AccessLevel.Editor,
-        Deed.WorkDoor => level >= AccessLevel.Editor || (own && level >= AccessLevel.Full),
-        Deed.Publish or Deed.ChangeCalendar => level >= AccessLevel.Manager,
+        Permission.SeeTimes => level >= AccessLevel.Busy,
+        Permission.SeeOutline or Permission.GetSessions => level >= AccessLevel.Outline,
+        Permission.SeeDetails => level >= AccessLevel.Full,
+        Permission.AddSeries or Permission.SeeHistory or Permission.SeeClassList => level >= AccessLevel.Contributor,
+        Permission.ChangeSeries or Permission.DeleteSeries => level >= AccessLevel.Editor || (own && level == AccessLevel.Contributor),
+        Permission.KeepJoinLinks or Permission.KeepNotices => level >= AccessLevel.Editor,
+        Permission.WorkDoor => level >= AccessLevel.Editor || (own && level >= AccessLevel.Full),
+        Permission.Publish or Permission.ChangeCalendar => level >= AccessLevel.Manager,
         _ => false,
     };
 
     /// <summary>
     /// Whether somebody of that role may do the deed at the school: those who work there make calendars, coordinators keep it.
     /// </summary>
-    /// <param name="deed">What is to be done; false for one that is asked of a calendar.</param>
+    /// <param name="permission">What is to be done; false for one that is asked of a calendar.</param>
     /// <param name="role">Their role; null for a visitor.</param>
-    public static bool MayAtSchool(Deed deed, SchoolRole? role) => deed switch
+    public static bool MayAtSchool(Permission permission, SchoolRole? role) => permission switch
     {
-        Deed.MakeCalendar or Deed.FindPeople => role is SchoolRole.Coordinator or SchoolRole.Teacher,
-        Deed.KeepOwnAccount => role is not null,
-        Deed.KeepSchool => role is SchoolRole.Coordinator,
+        Permission.MakeCalendar or Permission.FindPeople => role is SchoolRole.Coordinator or SchoolRole.Teacher,
+        Permission.KeepOwnAccount => role is not null,
+        Permission.KeepSchool => role is SchoolRole.Coordinator,
         _ => false,
     };
 
@@ -121,7 +122,7 @@ public static class AccessRules
     /// <param name="viewer">The visitor.</param>
     /// <param name="level">Their highest level on the calendars that use the link.</param>
     /// <param name="calendar">The calendar that the link belongs to.</param>
-    public static bool Passes(JoinLinks.EntryAudience audience, OnlyFor? only, Viewer viewer, AccessLevel level, CalendarId calendar) =>
+    public static bool Passes(JoinLinks.EntryAudience audience, Audience? only, Viewer viewer, AccessLevel level, CalendarId calendar) =>
         audience switch
     {
         _ when !IsFor(only, level, viewer, calendar) => false,
@@ -135,7 +136,7 @@ public static class AccessRules
     /// <param name="level">The reader's level on the calendar.</param>
     /// <param name="reader">Who reads; null for a stranger, and for a feed or an embed.</param>
     /// <param name="calendar">The calendar that the thing is on.</param>
-    public static bool IsFor(OnlyFor? only, AccessLevel level, Viewer? reader, CalendarId calendar) =>
+    public static bool IsFor(Audience? only, AccessLevel level, Viewer? reader, CalendarId calendar) =>
         only is null || level >= AccessLevel.Contributor
             || (reader is not null && ForBoth(reader, calendar, AccessLevel.Contributor, one => only.Holds(one.Person, one.Groups)
                 || one.Children.Any(child => only.Holds(child, one.GroupsOfChildren))));

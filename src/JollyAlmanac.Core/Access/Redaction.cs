@@ -82,11 +82,11 @@ public static class Redaction
         JoinWay? join, Viewer? reader = null)
     {
         level = LevelOn(session.Of, level, reader);
-        if (!AccessRules.May(Deed.SeeTimes, level)) return null;
+        if (!AccessRules.May(Permission.SeeTimes, level)) return null;
         var series = session.Of;
-        if (!AccessRules.May(Deed.SeeOutline, level))
+        if (!AccessRules.May(Permission.SeeOutline, level))
             return session.IsHeld ? new ShownSession(session.OnlyItsTime(), "Busy", true, null, "", "", "", [], null) : null;
-        var details = AccessRules.May(Deed.SeeDetails, level);
+        var details = AccessRules.May(Permission.SeeDetails, level);
         return new ShownSession(
             session,
             session.Title,
@@ -115,9 +115,9 @@ public static class Redaction
         if (!choices.Materials || (choices.Public && material.Audience != MaterialAudience.Anyone)
             || !AccessRules.IsFor(material.OnlyFor, level, reader, material.Calendar)
             // To be named on a material gives nothing to who may not see its calendar any more.
-            || (material.OnlyFor is not null && !AccessRules.May(Deed.SeeDetails, level))) return null;
+            || (material.OnlyFor is not null && !AccessRules.May(Permission.SeeDetails, level))) return null;
         if (isGiven) return material;
-        return choices.Unreleased && AccessRules.May(Deed.ChangeSeries, level,
+        return choices.Unreleased && AccessRules.May(Permission.ChangeSeries, level,
             material.Series is not null && of is not null && AccessRules.IsMaker(of.MadeBy, of.Calendar, reader))
             ? material with { IsHeldBack = true } : null;
     }

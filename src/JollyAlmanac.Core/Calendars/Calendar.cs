@@ -49,7 +49,7 @@ public sealed record Calendar(
     /// <summary>
     /// Since when it is put away: kept, but hidden from everybody but those who may bring it back; null while it is in use.
     /// </summary>
-    public Instant? PutAwayAt { get; init; }
+    public Instant? ArchivedAt { get; init; }
 
     /// <summary>Since when it is deleted; null while it is not. It can be brought back for <see cref="Recall"/>.</summary>
     public Instant? DeletedAt { get; init; }
@@ -58,7 +58,7 @@ public sealed record Calendar(
     public bool ShowsList { get; init; }
 
     /// <summary>It is in use: neither put away nor deleted.</summary>
-    public bool IsInUse => PutAwayAt is null && DeletedAt is null;
+    public bool IsInUse => ArchivedAt is null && DeletedAt is null;
 
     /// <summary>How long one that is deleted can be brought back.</summary>
     public static readonly Duration Recall = Duration.FromDays(30);

@@ -53,7 +53,7 @@ public sealed class DoorSchedule
     private readonly Session[] cancelled;
     private readonly DateTimeZone zone;
     private readonly JoinLink link;
-    private readonly DoorHand? hand;
+    private readonly ManualOverride? hand;
     private readonly bool isAlways, isWithdrawn;
 
     /// <summary>Lays out the windows.</summary>
@@ -62,7 +62,7 @@ public sealed class DoorSchedule
     /// <param name="zone">The school's zone: where its days begin.</param>
     public DoorSchedule(JoinLink link, IEnumerable<Session> sessions, DateTimeZone zone)
     {
-        var told = sessions.Where(session => session.IsTold).ToList();
+        var told = sessions.Where(session => session.IsVisible).ToList();
         windows = [.. told.Where(session => session.IsHeld).Select(session => EntryWindow.Of(link, session))
             .OrderBy(window => window.Starts).ThenBy(window => window.Opens)];
         cancelled = [.. told.Where(session => session.IsCancelled).OrderBy(session => session.StartsAt)];
@@ -149,23 +149,23 @@ public sealed class DoorSchedule
     /// The hand that opens the door now: for the session of today until its window ends, or its end once it has begun; without one, for an
     /// hour.
     /// </summary>
-    public DoorHand OpenedAt(Instant now)
+    public ManualOverride OpenedAt(Instant now)
     {
         var subject = SubjectAt(now);
-        if (subject is not { } window) return new DoorHand(true, now, isAlways ? Instant.MaxValue : now + Duration.FromHours(1), null);
-        return new DoorHand(true, now, now < window.Opens ? window.Shuts : window.Ends, window.Session.Key);
+        if (subject is not { } window) return new ManualOverride(true, now, isAlways ? Instant.MaxValue : now + Duration.FromHours(1), null);
+        return new ManualOverride(true, now, now < window.Opens ? window.Shuts : window.Ends, window.Session.Key);
     }
 
     /// <summary>The hand that shuts the door now: to the end of what is going on, but never over the opening of the next session.</summary>
-    public DoorHand ShutAt(Instant now)
+    public ManualOverride ShutAt(Instant now)
     {
-        if (isAlways) return new DoorHand(false, now, Instant.MaxValue, null);
+        if (isAlways) return new ManualOverride(false, now, Instant.MaxValue, null);
         var subject = SubjectAt(now);
         var until = subject is { } window ? Instant.Max(window.Ends, window.Shuts) : now + Duration.FromHours(1);
         if (hand is { IsOpen: true } held && held.Until > until) until = held.Until;
         var next = windows.Where(one => one.Opens > now && !ReferenceEquals(one.Session, subject?.Session))
             .Select(one => (Instant?)one.Opens).FirstOrDefault();
-        return new DoorHand(false, now, next is { } opens && opens < until ? opens : until, subject?.Session.Key);
+        return new ManualOverride(false, now, next is { } opens && opens < until ? opens : until, subject?.Session.Key);
     }
 
     // The session going on, or the next one of today.
@@ -200,7 +200,7 @@ public sealed class DoorSchedule
     }
 
     // Held open for a session that is gone or cancelled by now: void. For one that ends earlier now: until then.
-    private DoorHand? Bound(DoorHand? given)
+    private ManualOverride? Bound(ManualOverride? given)
     {
         if (given is not { IsOpen: true, Session: { } key }) return given;
         var window = Array.Find(windows, one => one.Session.IsKnownBy(key));

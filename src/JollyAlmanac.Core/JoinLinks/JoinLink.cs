@@ -29,7 +29,7 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
     /// The only ones who see its short address and may enter; null for all that <see cref="Audience"/> says. Whoever knows the entry word
     /// may, too.
     /// </summary>
-    public OnlyFor? OnlyFor { get; init; }
+    public Audience? OnlyFor { get; init; }
 
     /// <summary>A word that opens the door like a sign-in, where not anyone may enter; empty for none. Only keepers see it.</summary>
     public string EntryWord { get; init; } = "";
@@ -61,7 +61,7 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
     public bool LeadsNowhere => WithdrawnAt is not null || CannotBeRead is not null;
 
     /// <summary>What somebody did to the door by hand; null where it keeps its rule.</summary>
-    public DoorHand? Hand { get; init; }
+    public ManualOverride? Hand { get; init; }
 
     /// <summary>What keepers may know of what is behind it.</summary>
     public required TargetFacts Target { get; init; }

@@ -5,4 +5,4 @@ namespace JollyAlmanac.Core.JoinLinks;
 /// <summary>A way into sessions, as a calendar shows it.</summary>
 /// <param name="Code">The short address.</param>
 /// <param name="OnlyFor">The only ones it is shown to; null for all.</param>
-public readonly record struct JoinWay(JoinCode Code, OnlyFor? OnlyFor = null);
+public readonly record struct JoinWay(JoinCode Code, Audience? OnlyFor = null);

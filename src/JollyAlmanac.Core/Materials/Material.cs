@@ -56,7 +56,7 @@ public sealed record Material(
     MaterialAudience Audience)
 {
     /// <summary>The only ones it is for; null for all that <see cref="Audience"/> says.</summary>
-    public OnlyFor? OnlyFor { get; init; }
+    public Audience? OnlyFor { get; init; }
 
     /// <summary>It is what was recorded of its session.</summary>
     public bool IsRecording { get; init; }
@@ -93,7 +93,7 @@ public sealed record Material(
     /// <param name="session">The session that it is for, or is shown with; null where there is none.</param>
     /// <param name="now">When.</param>
     /// <param name="school">The school's zone.</param>
-    public bool IsGiven(Session? session, Instant now, DateTimeZone school) =>
+    public bool IsReleased(Session? session, Instant now, DateTimeZone school) =>
         Release.Moment(ForSession is null ? null : session, school) is { } from && from <= now
             && !(Ends(school) is { } ends && ends <= now);
 

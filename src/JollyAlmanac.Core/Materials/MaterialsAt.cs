@@ -60,14 +60,14 @@ public sealed class MaterialsAt(MaterialsOf of, Instant now, DateTimeZone school
 
     /// <summary>Those of a session, each with whether it is given.</summary>
     public IEnumerable<(Material Material, bool IsGiven)> For(Session session) =>
-        of.For(session, own).Select(one => (one, one.IsGiven(session, now, school)));
+        of.For(session, own).Select(one => (one, one.IsReleased(session, now, school)));
 
     /// <summary>The one of that id, and whether it is given; null where there is none.</summary>
     /// <param name="id">Its id.</param>
     /// <param name="session">Finds the session that it is for.</param>
     public (Material Material, bool IsGiven)? Find(MaterialId? id, Func<Material, Session?> session) =>
         id is { } known && of.All.FirstOrDefault(one => one.Id == known) is { } found
-            ? (found, found.IsGiven(session(found), now, school)) : null;
+            ? (found, found.IsReleased(session(found), now, school)) : null;
 
     /// <summary>The same without those of single sessions.</summary>
     public MaterialsAt ForEvery => new(of, now, school, own: false);

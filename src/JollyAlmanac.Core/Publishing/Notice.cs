@@ -26,7 +26,7 @@ public sealed record Notice(NoticeId Id, CalendarId Calendar, string Text, Local
     Instant MadeAt, Instant ChangedAt)
 {
     /// <summary>The only ones it is for; null for all who see the calendar in full.</summary>
-    public OnlyFor? OnlyFor { get; init; }
+    public Audience? OnlyFor { get; init; }
 
     /// <summary>The session it is about; null for none.</summary>
     public SessionKey? About { get; init; }
@@ -89,7 +89,7 @@ public sealed record ShownNotice(Notice Notice, ShownSession? About, JoinCode? J
     public static ShownNotice? Of(Notice notice, Session? about, AccessLevel level, ShowChoices choices,
         MaterialsAt materials, Func<Material, Session?> sessionOf, JoinWay? way, Viewer? reader, JoinWay? own = null)
     {
-        if (!AccessRules.May(Deed.SeeDetails, level) || !AccessRules.IsFor(notice.OnlyFor, level, reader, notice.Calendar)) return null;
+        if (!AccessRules.May(Permission.SeeDetails, level) || !AccessRules.IsFor(notice.OnlyFor, level, reader, notice.Calendar)) return null;
         var shown = about is null ? null : Redaction.Show(about, level, choices, materials, way, reader);
         if (shown is { IsBusyOnly: true }) shown = null;
         var material = materials.Find(notice.Material, sessionOf) is var (found, isGiven)

@@ -95,19 +95,19 @@ public static class Alteration
     private static Series OfThis(Series series, Session session, SessionEdit edit, bool isAlone, SchoolTime? school = null)
     {
         var before = session.Change ?? new Change(session.Original);
-        var isOffByItself = session.LeftOut is not null || before.Standing == Standing.Held;
+        var isOffByItself = session.LeftOut is not null || before.Standing == SessionStatus.Held;
         var change = before with
         {
             Original = session.Original,
             Standing = edit.Meets switch
             {
-                false => Standing.Cancelled,
+                false => SessionStatus.Cancelled,
                 // Brought back by itself it meets, whatever the day is; of a range, the school's days go on taking out what they take.
-                true => isOffByItself && (isAlone || before.Standing != Standing.Cancelled) ? Standing.Held
-                    : Standing.AsPlanned,
+                true => isOffByItself && (isAlone || before.Standing != SessionStatus.Cancelled) ? SessionStatus.Held
+                    : SessionStatus.AsPlanned,
                 // Who moves it to a day without class means it to meet there; one that is declared later takes it out again.
-                null when edit.Day is { } to && before.Standing != Standing.Cancelled && school is not null =>
-                    school.NoClassOn(to) is null ? Standing.AsPlanned : Standing.Held,
+                null when edit.Day is { } to && before.Standing != SessionStatus.Cancelled && school is not null =>
+                    school.NoClassOn(to) is null ? SessionStatus.AsPlanned : SessionStatus.Held,
                 null => before.Standing,
             },
             Day = edit.Day is { } day ? day == session.Planned && session.LeftOut is null && !IsPushed(session) ? null : day : before.Day,

@@ -4,7 +4,7 @@ using NodaTime;
 namespace JollyAlmanac.Core.Series;
 
 /// <summary>Whether a person decided that one session meets or not.</summary>
-public enum Standing
+public enum SessionStatus
 {
     /// <summary>As the pattern and the school's days have it.</summary>
     AsPlanned,
@@ -27,7 +27,7 @@ public enum Standing
 /// <param name="Place">Another place; null for the series'.</param>
 /// <param name="Note">A note for this session alone; empty for none.</param>
 public sealed record Change(
-    LocalDateTime Original, Standing Standing = Standing.AsPlanned, LocalDate? Day = null, SessionTime? Time = null, string? Title = null,
+    LocalDateTime Original, SessionStatus Standing = SessionStatus.AsPlanned, LocalDate? Day = null, SessionTime? Time = null, string? Title = null,
     string? Place = null, string Note = "")
 {
     /// <summary>Another join link; null for the series'.</summary>
@@ -45,8 +45,8 @@ public sealed record Change(
         get
         {
             var words = new List<string>();
-            if (Standing == Standing.Cancelled) words.Add("cancelled");
-            if (Standing == Standing.Held) words.Add("meets in spite of the no-class day");
+            if (Standing == SessionStatus.Cancelled) words.Add("cancelled");
+            if (Standing == SessionStatus.Held) words.Add("meets in spite of the no-class day");
             if (Day is { } day) words.Add($"moved to {Wording.WithWeekday(day)}");
             if (Time is { } time) words.Add($"at {SayBack.Of(time)}");
             if (Title is { } title) words.Add($"titled “{title}”");

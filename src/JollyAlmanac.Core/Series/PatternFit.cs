@@ -14,7 +14,7 @@ namespace JollyAlmanac.Core.Series;
 /// <param name="Title">What it is called.</param>
 /// <param name="Place">Its place.</param>
 /// <param name="Note">What is said of it alone.</param>
-public sealed record GivenSession(LocalDateTime Id, LocalDateTime Start, LocalDateTime End, bool IsAllDay, bool IsCancelled, string Title,
+public sealed record ForeignSession(LocalDateTime Id, LocalDateTime Start, LocalDateTime End, bool IsAllDay, bool IsCancelled, string Title,
     string Place, string Note);
 
 /// <summary>A series as another calendar has it: its sessions one by one, and the rule they came from.</summary>
@@ -23,9 +23,9 @@ public sealed record GivenSession(LocalDateTime Id, LocalDateTime Start, LocalDa
 /// <param name="Zone">Whose clock its times are by.</param>
 /// <param name="Rule">The rule, where it has one alone.</param>
 /// <param name="IsOpen">The rule has no end: the sessions are those of its first years.</param>
-/// <param name="Sessions">One at least, in order of their <see cref="GivenSession.Id"/>, none twice.</param>
-public sealed record GivenSeries(string Title, string Place, DateTimeZone Zone, RecurrenceRule? Rule, bool IsOpen,
-    ImmutableArray<GivenSession> Sessions);
+/// <param name="Sessions">One at least, in order of their <see cref="ForeignSession.Id"/>, none twice.</param>
+public sealed record ForeignSeries(string Title, string Place, DateTimeZone Zone, RecurrenceRule? Rule, bool IsOpen,
+    ImmutableArray<ForeignSession> Sessions);
 
 /// <summary>
 /// Finds a meeting pattern, with changes, that means exactly the sessions that another calendar has. It is tried out: what is given
@@ -41,7 +41,7 @@ public static class PatternFit
     /// Its sessions meet whatever the school's no-class days are, as they do where they come from. A rule is kept where one gives them,
     /// else the dates are listed; of two ways to say the time the one with fewer changes is taken.
     /// </remarks>
-    public static (MeetingPattern Pattern, ImmutableArray<Change> Changes)? Of(GivenSeries given, SchoolTime school,
+    public static (MeetingPattern Pattern, ImmutableArray<Change> Changes)? Of(ForeignSeries given, SchoolTime school,
         ImmutableArray<ExtraSession> known)
     {
         foreach (var isRuled in new[] { true, false })
@@ -57,7 +57,7 @@ public static class PatternFit
     }
 
     // A period that rings at the very time first, then the time itself.
-    private static IEnumerable<SessionTime> Times(GivenSeries given, SchoolTime school)
+    private static IEnumerable<SessionTime> Times(ForeignSeries given, SchoolTime school)
     {
         var usual = given.Sessions.Where(session => session.Start == session.Id).GroupBy(TimeOf)
             .OrderByDescending(same => same.Count()).FirstOrDefault()?.Key ?? TimeOf(given.Sessions[0]);
@@ -67,14 +67,14 @@ public static class PatternFit
         yield return usual;
     }
 
-    private static SessionTime TimeOf(GivenSession session)
+    private static SessionTime TimeOf(ForeignSession session)
     {
         var days = Period.DaysBetween(session.Start.Date, session.End.Date);
         return session.IsAllDay ? new SessionTime.AllDay(days) : new SessionTime.Clock(session.Start.TimeOfDay, session.End.TimeOfDay,
             days);
     }
 
-    private static MeetingPattern? Patterned(GivenSeries given, SessionTime time, bool isRuled, SchoolTime school,
+    private static MeetingPattern? Patterned(ForeignSeries given, SessionTime time, bool isRuled, SchoolTime school,
         ImmutableArray<ExtraSession> known)
     {
         if (time.On(school.Bells) is not var (regular, _)) return null;
@@ -113,13 +113,13 @@ public static class PatternFit
     }
 
     // An extra session stands where the series has it; one that was moved from there is changed.
-    private static SessionTime ExtraTime(GivenSession session)
+    private static SessionTime ExtraTime(ForeignSession session)
     {
         var minutes = (int)Period.Between(session.Start, session.End, PeriodUnits.Minutes).Minutes;
         return TimeOf(session with { Start = session.Id, End = session.Id.PlusMinutes(minutes) });
     }
 
-    private static ImmutableArray<Change>? Fitted(GivenSeries given, MeetingPattern pattern, SchoolTime school)
+    private static ImmutableArray<Change>? Fitted(ForeignSeries given, MeetingPattern pattern, SchoolTime school)
     {
         var bare = Draft(given, pattern, []);
         var plan = Planner.PlanOf(bare, school);
@@ -129,7 +129,7 @@ public static class PatternFit
         var regular = pattern.Time.On(school.Bells)!.Value.Start;
         var isAny = !given.Sessions.Any(session => session.Id.TimeOfDay == regular);
         var changes = ImmutableArray.CreateBuilder<Change>();
-        var expected = new Dictionary<LocalDateTime, GivenSession>();
+        var expected = new Dictionary<LocalDateTime, ForeignSession>();
         foreach (var one in given.Sessions)
         {
             Session? session;
@@ -159,28 +159,28 @@ public static class PatternFit
         return Means(all.IsEmpty ? plan : Planner.PlanOf(bare with { Changes = all }, school), expected) ? all : null;
     }
 
-    private static Change ChangeOf(Session session, GivenSession one, GivenSeries given, SchoolTime school)
+    private static Change ChangeOf(Session session, ForeignSession one, ForeignSeries given, SchoolTime school)
     {
         var isMoved = session.Start != one.Start || session.End != one.End || session.IsAllDay != one.IsAllDay;
         return new Change(session.Original,
-            one.IsCancelled ? Standing.Cancelled
+            one.IsCancelled ? SessionStatus.Cancelled
                 : session.LeftOut is not null
-                || (session.Of.Pattern.NoClass != NoClassPolicy.MeetAnyway && !school.IsClassDay(one.Start.Date)) ? Standing.Held
-                    : Standing.AsPlanned,
+                || (session.Of.Pattern.NoClass != NoClassPolicy.MeetAnyway && !school.IsClassDay(one.Start.Date)) ? SessionStatus.Held
+                    : SessionStatus.AsPlanned,
             one.Start.Date != session.Start.Date ? one.Start.Date : null, isMoved && TimeOf(session) != TimeOf(one) ? TimeOf(one) : null,
             one.Title != given.Title ? one.Title : null, one.Place != given.Place ? one.Place : null, one.Note);
     }
 
     private static SessionTime TimeOf(Session session) =>
-        TimeOf(new GivenSession(default, session.Start, session.End, session.IsAllDay, false, "", "", ""));
+        TimeOf(new ForeignSession(default, session.Start, session.End, session.IsAllDay, false, "", "", ""));
 
     // Told are those alone that were given, each as it was given.
-    private static bool Means(Plan plan, Dictionary<LocalDateTime, GivenSession> expected) =>
-        plan.Loose.IsEmpty && plan.Sessions.Count(session => session.IsTold) == expected.Count
-            && plan.Sessions.Where(session => session.IsTold).All(session => expected.TryGetValue(session.Original, out var one)
+    private static bool Means(Plan plan, Dictionary<LocalDateTime, ForeignSession> expected) =>
+        plan.Loose.IsEmpty && plan.Sessions.Count(session => session.IsVisible) == expected.Count
+            && plan.Sessions.Where(session => session.IsVisible).All(session => expected.TryGetValue(session.Original, out var one)
                 && (session.Start, session.End, session.IsAllDay, session.IsCancelled, session.Title, session.Place, session.Note)
                     == (one.Start, one.End, one.IsAllDay, one.IsCancelled, one.Title, one.Place, one.Note));
 
-    private static Series Draft(GivenSeries given, MeetingPattern pattern, ImmutableArray<Change> changes) => new(default, default, "",
+    private static Series Draft(ForeignSeries given, MeetingPattern pattern, ImmutableArray<Change> changes) => new(default, default, "",
         given.Title, "", given.Place, pattern, null, default, 1, default, default) { Changes = changes };
 }

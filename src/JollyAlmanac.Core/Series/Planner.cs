@@ -232,7 +232,7 @@ public static class Planner
     private static Session Changed(Session session, Change change, SchoolTime school)
     {
         // A day without class takes out whatever stands on it, however it came there, unless somebody said that it meets all the same.
-        var leftOut = change.Standing == Standing.Held ? null
+        var leftOut = change.Standing == SessionStatus.Held ? null
             : change.Day is { } moved ? NoClassOn(session.Of.Pattern, school, moved, session.Start.TimeOfDay) : session.LeftOut;
         if (change.Day is null && change.Time is null) return session with { Change = change, LeftOut = leftOut };
         var day = change.Day ?? session.Start.Date;

@@ -45,7 +45,7 @@ public sealed record Series(
     public bool IsPrivate { get; init; }
 
     /// <summary>The only ones it is for; null for all who see the calendar.</summary>
-    public OnlyFor? OnlyFor { get; init; }
+    public Audience? OnlyFor { get; init; }
 
     /// <summary>Whoever may see the calendar's outline may know of it.</summary>
     public bool IsForAll => !IsPrivate && OnlyFor is null;

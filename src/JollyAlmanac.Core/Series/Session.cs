@@ -36,13 +36,13 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public bool IsAllDay { get; init; }
 
     /// <summary>A person decided that it does not meet.</summary>
-    public bool IsCancelled => Change?.Standing == Standing.Cancelled;
+    public bool IsCancelled => Change?.Standing == SessionStatus.Cancelled;
 
     /// <summary>Whether the class meets.</summary>
     public bool IsHeld => LeftOut is null && !IsCancelled;
 
     /// <summary>Readers are told of it: it is held, or a person cancelled it. One that a no-class day takes out is not told.</summary>
-    public bool IsTold => IsHeld || IsCancelled;
+    public bool IsVisible => IsHeld || IsCancelled;
 
     /// <summary>
     /// It was moved by hand, or by a no-class day, away from where the pattern puts it; a shortened day's bells do not count.

@@ -50,7 +50,7 @@ public sealed record TermSheet(Term Term, ImmutableArray<IsoDayOfWeek> Columns, 
     {
         var sessions = plans.SelectMany(plan => plan.Sessions)
             .Where(session => (session.Day <= term.Last && term.First <= session.LastDay) || term.Holds(session.PlannedAtSchool)).ToList();
-        var shown = sessions.Where(session => session.IsTold).Select(show).OfType<ShownSession>()
+        var shown = sessions.Where(session => session.IsVisible).Select(show).OfType<ShownSession>()
             .OrderBy(one => one.Session.StartAtSchool).ThenBy(one => one.Session.Of.Id.Value)
             .SelectMany(one => one.Session.Days.Select(day => (day, one))).ToLookup(one => one.day, one => one.one);
         var away = sessions.Where(session => session.LeftOut is not null || session.Start.Date != session.Planned).Select(show)

@@ -38,7 +38,7 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
         var ids = RecurrenceIds(plan);
         bool Differs(Session session) => session.Change is not null || session.Of.NumberLabel.Length > 0
             || session.Start != ids[session.Key] || session.IsAllDay != plain.IsAllDay || Minutes(session) != length;
-        var special = plan.Sessions.Where(session => session.IsTold).Select(session => (session, differs: Differs(session)))
+        var special = plan.Sessions.Where(session => session.IsVisible).Select(session => (session, differs: Differs(session)))
             .Where(one => one.differs || hasOwn(one.session)).Select(one => (one.differs, shown: whole(one.session)))
             .Where(one => one.shown is not null && (one.differs
                 || one.shown.Materials.Length > usual(one.shown.Session).Materials.Length)).Select(one => one.shown!);
@@ -61,7 +61,7 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
         foreach (var session in plan.Sessions.Where(session => !session.IsExtra))
         {
             ids[session.Key] = session.Original;
-            if (session.IsTold) used.Add(session.Original);
+            if (session.IsVisible) used.Add(session.Original);
         }
 
         foreach (var session in plan.Sessions.Where(session => session.IsExtra).OrderBy(session => session.Original))

@@ -50,7 +50,7 @@ public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCar
             .ThenBy(file => file.Name, StringComparer.Ordinal).Take(MostFetched).Select(ReadIncoming)]);
 
     /// <inheritdoc />
-    public Task PutAway(IncomingLetter letter, bool isUnderstood, CancellationToken cancellation)
+    public Task Archive(IncomingLetter letter, bool isUnderstood, CancellationToken cancellation)
     {
         var folder = Path.Combine(Folder, isUnderstood ? "answers" : "other");
         DataDirectory.MakePrivate(folder);

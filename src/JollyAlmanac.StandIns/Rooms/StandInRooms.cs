@@ -53,7 +53,7 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
     private readonly Lock gate = new();
     private readonly Dictionary<string, Live> live = new(StringComparer.Ordinal);
     private readonly Dictionary<string, InRoom> over = new(StringComparer.Ordinal);
-    private Dictionary<string, Kept>? kept;
+    private Dictionary<string, RevisionCache>? revisionCache;
 
     /// <inheritdoc />
     public string Name => "School rooms";
@@ -71,7 +71,7 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
             string key;
             do key = Letters(8);
             while (Rooms.ContainsKey(key));
-            var room = new Kept(name, Letters(6), Letters(24), IsRetired: false);
+            var room = new RevisionCache(name, Letters(6), Letters(24), IsRetired: false);
             Rooms[key] = room;
             Save();
             return Task.FromResult(new MadeRoom(key, Address(key, room), $"{key[..4]} {key[4..]}", room.Passcode, ["+1 902 555 0140"]));
@@ -203,8 +203,8 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         return true;
     }
 
-    private Dictionary<string, Kept> Rooms => kept ??= System.IO.File.Exists(File)
-        ? JsonSerializer.Deserialize<Dictionary<string, Kept>>(System.IO.File.ReadAllText(File))! : [];
+    private Dictionary<string, RevisionCache> Rooms => revisionCache ??= System.IO.File.Exists(File)
+        ? JsonSerializer.Deserialize<Dictionary<string, RevisionCache>>(System.IO.File.ReadAllText(File))! : [];
 
     private bool IsHost(string key, string token) => live.TryGetValue(key, out var meeting)
         && meeting.People.TryGetValue(token, out var person) && person is { IsHost: true, Where: Whereabouts.Inside };
@@ -254,9 +254,9 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         if (person.Where is Whereabouts.Waiting or Whereabouts.Inside) person.Where = to;
     }
 
-    private Kept? Find(string key) => Rooms.TryGetValue(key, out var room) && !room.IsRetired ? room : null;
+    private RevisionCache? Find(string key) => Rooms.TryGetValue(key, out var room) && !room.IsRetired ? room : null;
 
-    private Uri Address(string key, Kept room) => new(root(), $"rooms/{key}/{room.Passcode}");
+    private Uri Address(string key, RevisionCache room) => new(root(), $"rooms/{key}/{room.Passcode}");
 
     private void Save()
     {
@@ -270,7 +270,7 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         System.IO.File.Move(beside, File, overwrite: true);
     }
 
-    private static string HostPass(Kept room, string name) =>
+    private static string HostPass(RevisionCache room, string name) =>
         Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(room.HostSecret), Encoding.UTF8.GetBytes(name)))[..32];
 
     private static bool Same(string one, string other) =>
@@ -301,7 +301,7 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         return memory.ToArray();
     }
 
-    private sealed record Kept(string Name, string Passcode, string HostSecret, bool IsRetired);
+    private sealed record RevisionCache(string Name, string Passcode, string HostSecret, bool IsRetired);
 
     private sealed class Live
     {

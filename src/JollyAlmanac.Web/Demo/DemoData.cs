@@ -60,11 +60,11 @@ public static class DemoData
     public static string Greeting(IServiceProvider services, Uri root, bool isNew, LocalDateTime moment)
     {
         var look = services.GetRequiredService<Look>();
-        var outlets = services.GetRequiredService<Outlets>();
+        var publications = services.GetRequiredService<Publications>();
         var coordinator = look.AtPerson(DemoStory.Coordinator.Email)!;
         var code = look.AtTermSheet(coordinator, DemoStory.ShownClass, null) is { Links: [var link, ..] } ? link.Code
             : (Core.JoinLinks.JoinCode?)null;
-        var shown = outlets.Of(coordinator, DemoStory.ShownClass) is Outcome<Publication>.Done { Value: var done } ? done : null;
+        var shown = publications.Of(coordinator, DemoStory.ShownClass) is Outcome<PublishingView>.Done { Value: var done } ? done : null;
         var text = new StringBuilder();
         text.AppendLine(CultureInfo.InvariantCulture, $"Jolly Almanac is at {root}");
         text.AppendLine(CultureInfo.InvariantCulture,

@@ -77,20 +77,20 @@ internal sealed class DemoStory
     private readonly AddPeople addPeople;
     private readonly AddRequests addRequests;
     private readonly Absences absences;
-    private readonly KeepGroups keepGroups;
+    private readonly EditGroups editGroups;
     private readonly SaveCalendar saveCalendar;
     private readonly Share share;
     private readonly Invitations invitations;
     private readonly SessionsByMail byMail;
     private readonly ComposeSeries composeSeries;
     private readonly ChangeSession changeSession;
-    private readonly Outlets outlets;
-    private readonly KeepLinks keepLinks;
+    private readonly Publications publications;
+    private readonly EditJoinLinks editJoinLinks;
     private readonly TestLink testLink;
-    private readonly KeepNotices keepNotices;
+    private readonly EditNotices editNotices;
     private readonly SendFiles sendFiles;
-    private readonly KeepMaterials keepMaterials;
-    private readonly KeepPeople keepPeople;
+    private readonly EditMaterials editMaterials;
+    private readonly EditPeople editPeople;
     private readonly Switchboard switchboard;
     private readonly Look look;
     private readonly DemoClock clock;
@@ -109,20 +109,20 @@ internal sealed class DemoStory
         addPeople = acts.GetRequiredService<AddPeople>();
         addRequests = acts.GetRequiredService<AddRequests>();
         absences = acts.GetRequiredService<Absences>();
-        keepGroups = acts.GetRequiredService<KeepGroups>();
+        editGroups = acts.GetRequiredService<EditGroups>();
         saveCalendar = acts.GetRequiredService<SaveCalendar>();
         share = acts.GetRequiredService<Share>();
         invitations = acts.GetRequiredService<Invitations>();
         byMail = acts.GetRequiredService<SessionsByMail>();
         composeSeries = acts.GetRequiredService<ComposeSeries>();
         changeSession = acts.GetRequiredService<ChangeSession>();
-        outlets = acts.GetRequiredService<Outlets>();
-        keepLinks = acts.GetRequiredService<KeepLinks>();
+        publications = acts.GetRequiredService<Publications>();
+        editJoinLinks = acts.GetRequiredService<EditJoinLinks>();
         testLink = acts.GetRequiredService<TestLink>();
-        keepNotices = acts.GetRequiredService<KeepNotices>();
+        editNotices = acts.GetRequiredService<EditNotices>();
         sendFiles = acts.GetRequiredService<SendFiles>();
-        keepMaterials = acts.GetRequiredService<KeepMaterials>();
-        keepPeople = acts.GetRequiredService<KeepPeople>();
+        editMaterials = acts.GetRequiredService<EditMaterials>();
+        editPeople = acts.GetRequiredService<EditPeople>();
         switchboard = acts.GetRequiredService<Switchboard>();
         look = acts.GetRequiredService<Look>();
     }
@@ -186,13 +186,13 @@ internal sealed class DemoStory
         NewPerson[] teachers = [Teacher, .. OtherTeachers];
         foreach (var (person, id) in teachers.Zip(Done(addPeople.Do(coordinator, teachers))))
             staff[person.Name] = new Viewer(id, SchoolRole.Teacher, new HashSet<GroupId>());
-        coordinators = Done(keepGroups.All(coordinator)).Single().Id;
+        coordinators = Done(editGroups.All(coordinator)).Single().Id;
         var everybody = DemoNames.StudentsAndFamilies(Password);
         var ids = Done(addPeople.Do(coordinator, everybody));
         families = [.. ids.Skip(DemoNames.Students)];
         // A family sees what its child sees, for as long as it does.
         for (var at = 0; at < families.Count; at++)
-            Done(keepPeople.SetChildren(coordinator, families[at],
+            Done(editPeople.SetChildren(coordinator, families[at],
                 everybody[DemoNames.Students + at].Email.Replace("@families.", "@students.", StringComparison.Ordinal)));
         return [.. ids.Take(DemoNames.Students)];
     }
@@ -283,14 +283,14 @@ internal sealed class DemoStory
     // A section of the class that was shown, and a paper that is for it alone.
     private void MakeSection()
     {
-        var list = look.AtPerson("teodor.quill@students.skerry.example")!.Groups.Select(id => Done(keepGroups.Open(coordinator, id)))
+        var list = look.AtPerson("teodor.quill@students.skerry.example")!.Groups.Select(id => Done(editGroups.Open(coordinator, id)))
             .Single(page => page.Group.Name == "Tidepool Biology 9A, class list");
         var crew = Done(addPeople.AddGroup(coordinator, "Tidepool Biology 9A, reef crew", GroupKind.Section,
             [.. list.Members.Select(person => person.Id).Skip(3).Take(6)]));
-        Done(keepGroups.AddGroup(coordinator, list.Group.Id, crew));
+        Done(editGroups.AddGroup(coordinator, list.Group.Id, crew));
         Attach(Teacher.Name, ShownClass,
             new MaterialInput([Paper("Reef crew.pdf", "Reef crew", "Who carries rope, quadrats and first aid.")],
-            "Reef crew", Only: new OnlyForInput([OnlyForInput.KeyOf(crew)])));
+            "Reef crew", Only: new AudienceInput([AudienceInput.KeyOf(crew)])));
     }
 
     // One asks for access, and one is invited and has not come; one is away for three days.
@@ -330,7 +330,7 @@ internal sealed class DemoStory
     {
         if (tidepoolRoom is null)
         {
-            var link = Done(keepLinks.Add(staff[Teacher.Name], ShownClass,
+            var link = Done(editJoinLinks.Add(staff[Teacher.Name], ShownClass,
                 new LinkInput("Tidepool room", "tidepool-7k", MakeRoom: true, ShowsDetails: true, Reach: "until", ReachDay: "2026-12-18",
                 Ticked: ["Waiting area on", "Sound off on entry", "Nobody enters before the host"])));
             tidepoolRoom = link.Id.Value.ToString(CultureInfo.InvariantCulture);
@@ -346,7 +346,7 @@ internal sealed class DemoStory
         Add(Teacher.Name, "field-science",
             new SeriesInput { Title = "Helpers’ hour", Description = "For the learning centres’ helpers.", Place = "", Start = "11:40",
             End = "12:30", Meets = "dates", Dates = "2026-10-14", Link = TidepoolRoom() });
-        Done(keepLinks.Add(staff[Teacher.Name], "field-science",
+        Done(editJoinLinks.Add(staff[Teacher.Name], "field-science",
             new LinkInput("Open hour", "marchbanks", MakeRoom: true, Opens: "always", Audience: "school", EntryWord: "periwinkle")));
         Change(Teacher.Name, "Weather tower", input => input with { Reach = "until", ReachDay = "2026-10-20" });
         Change("Nikolai Brandt", "Library", input => input with { MakeRoom = true, Renews = true });
@@ -364,7 +364,7 @@ internal sealed class DemoStory
     {
         var link = switchboard.At(staff[keeper], null, null)!.Rows.First(row =>
             row.Link.Name.StartsWith(name, StringComparison.Ordinal)).Link;
-        Done(keepLinks.Change(staff[keeper], link.Code, change(LinkInput.Of(link))));
+        Done(editJoinLinks.Change(staff[keeper], link.Code, change(LinkInput.Of(link))));
     }
 
     private void Publish()
@@ -372,14 +372,14 @@ internal sealed class DemoStory
         foreach (var (slug, teacher) in new[] { (ShownClass, Teacher.Name), ("coastal-weather-10", Teacher.Name),
             ("net-mending", "Halvard Sunde"), ("french-8", "Lucette Arseneau") })
         {
-            Done(outlets.Make(staff[teacher], slug, OutletKind.Feed,
-                new OutletInput("For students and families", AccessLevel.Full, true, true, true, Offered: true)));
-            Done(outlets.Make(staff[teacher], slug, OutletKind.Embed,
-                new OutletInput("On the school’s site", AccessLevel.Full, false, true, true, "https://www.skerry.example")));
+            Done(publications.Make(staff[teacher], slug, PublicationKind.Feed,
+                new PublicationInput("For students and families", AccessLevel.Full, true, true, true, Offered: true)));
+            Done(publications.Make(staff[teacher], slug, PublicationKind.Embed,
+                new PublicationInput("On the school’s site", AccessLevel.Full, false, true, true, "https://www.skerry.example")));
         }
 
-        Done(outlets.Make(coordinator, "skerry-isles-school", OutletKind.Feed,
-            new OutletInput("Everybody", AccessLevel.Outline, false, false, false)));
+        Done(publications.Make(coordinator, "skerry-isles-school", PublicationKind.Feed,
+            new PublicationInput("Everybody", AccessLevel.Outline, false, false, false)));
     }
 
     private void AddLatestMaterials()
@@ -419,7 +419,7 @@ internal sealed class DemoStory
             new MaterialDetails("13 Barnacle count, answers", Release: new ReleaseInput("after", GiveAmount: "30")));
         Keep(On("2026-10-16"), Paper("14 Shore walk.pdf", "Shore walk", "Boots, rain jacket, pencil."),
             new MaterialDetails("14 Shore walk", Release: new ReleaseInput("hand")));
-        Done(keepMaterials.Attach(staff[Teacher.Name], ShownClass, [new AttachItem("", On("2026-10-09"))],
+        Done(editMaterials.Attach(staff[Teacher.Name], ShownClass, [new AttachItem("", On("2026-10-09"))],
             "https://films.skerry.example/limpets-12", new MaterialDetails("Recording, 47 min", PeopleOnly: true, IsRecording: true)));
     }
 
@@ -439,18 +439,18 @@ internal sealed class DemoStory
     private void Keep(string place, Upload file, MaterialDetails details)
     {
         var sent = Done(sendFiles.Whole(staff[Teacher.Name], ShownClass, file, CancellationToken.None));
-        Done(keepMaterials.Attach(staff[Teacher.Name], ShownClass, [new AttachItem(sent.Key, place)], "", details));
+        Done(editMaterials.Attach(staff[Teacher.Name], ShownClass, [new AttachItem(sent.Key, place)], "", details));
     }
 
     private void PutNoticesUp()
     {
         At(2026, 10, 13, 17, 30);
         var series = look.AtTermSheet(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
-        Done(keepNotices.Put(staff[Teacher.Name], ShownClass, null, new NoticeInput(
+        Done(editNotices.Put(staff[Teacher.Name], ShownClass, null, new NoticeInput(
             "Friday is on the shore: bring boots and a rain jacket.\nWe leave from the Tide Room at the bell.", "2026-10-13", "2026-10-16",
             new SessionKey(series.Id, new LocalDateTime(2026, 10, 16, 9, 50)).ToString(), EndsWithSession: true)));
-        Done(keepNotices.KeepText(coordinator, "Sailing cancelled", "No boats go out today. Classes meet by join link at their usual times."));
-        Done(keepNotices.Put(coordinator, "skerry-isles-school", null,
+        Done(editNotices.KeepText(coordinator, "Sailing cancelled", "No boats go out today. Classes meet by join link at their usual times."));
+        Done(editNotices.Put(coordinator, "skerry-isles-school", null,
             new NoticeInput("The ferry keeps its winter timetable from Monday 19 October.", "2026-10-12", "2026-10-23")));
     }
 

@@ -9,20 +9,20 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>One's own account.</summary>
-public sealed class AccountModel(Accounts accounts, OwnFeeds ownFeeds, Visit visit) : PageModel
+public sealed class AccountModel(Accounts accounts, OwnFeeds ownFeeds, RequestContext requestContext) : PageModel
 {
     public Account Account { get; private set; } = null!;
 
     /// <summary>Their feed of all their classes; null for who looks as them.</summary>
     public OwnFeedView? Own { get; private set; }
 
-    public IActionResult OnPostFeed(string? reminder, int version) => Answer(ownFeeds.Set(visit.Viewer, reminder, version),
+    public IActionResult OnPostFeed(string? reminder, int version) => Answer(ownFeeds.Set(requestContext.Viewer, reminder, version),
         feed => feed.Version == 1 ? "Your feed is made. Copy its address into your calendar program." : "Your feed reminds you as you chose.");
 
-    public IActionResult OnPostRenewFeed(int version) => Answer(ownFeeds.Renew(visit.Viewer, version),
+    public IActionResult OnPostRenewFeed(int version) => Answer(ownFeeds.Renew(requestContext.Viewer, version),
         _ => "Your feed has a new address. The old one no longer works.");
 
-    public IActionResult OnPostEndFeed(int version) => Answer(ownFeeds.End(visit.Viewer, version), _ => "Your feed is ended.");
+    public IActionResult OnPostEndFeed(int version) => Answer(ownFeeds.End(requestContext.Viewer, version), _ => "Your feed is ended.");
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
@@ -31,45 +31,45 @@ public sealed class AccountModel(Accounts accounts, OwnFeeds ownFeeds, Visit vis
 
     public IActionResult OnGet()
     {
-        if (accounts.Open(visit.Viewer, visit.Token) is not { } account) return StatusCode(StatusCodes.Status403Forbidden);
+        if (accounts.Open(requestContext.Viewer, requestContext.Token) is not { } account) return StatusCode(StatusCodes.Status403Forbidden);
         Account = account;
-        Own = ownFeeds.View(visit.Viewer).OrNone;
+        Own = ownFeeds.View(requestContext.Viewer).OrNone;
         return Page();
     }
 
     /// <summary>The key of a second factor that is being set up, for an app to scan.</summary>
-    public IActionResult OnGetPicture() => accounts.Open(visit.Viewer, visit.Token)?.Picture is { } address
+    public IActionResult OnGetPicture() => accounts.Open(requestContext.Viewer, requestContext.Token)?.Picture is { } address
         ? File(Encoding.UTF8.GetBytes(QrPicture.Svg(new Uri(address))), "image/svg+xml") : NotFound();
 
-    public IActionResult OnPostName(string? name, int version) => Answer(accounts.Rename(visit.Viewer, name, version),
+    public IActionResult OnPostName(string? name, int version) => Answer(accounts.Rename(requestContext.Viewer, name, version),
         called => $"You are called {called} from now on.");
 
     public IActionResult OnPostWriting(bool? twelveHours, bool? monthFirst) =>
-        Answer(accounts.SetWriting(visit.Viewer, twelveHours, monthFirst), _ => "Times and dates are written so for you from now on.");
+        Answer(accounts.SetWriting(requestContext.Viewer, twelveHours, monthFirst), _ => "Times and dates are written so for you from now on.");
 
     public async Task<IActionResult> OnPostPasswordAsync(string? old, string? password)
     {
-        var outcome = accounts.ChangePassword(visit.Viewer, visit.Token, old, password);
-        if (outcome is Outcome<string>.Done { Value: var stamp }) await visit.Stay(stamp);
+        var outcome = accounts.ChangePassword(requestContext.Viewer, requestContext.Token, old, password);
+        if (outcome is Outcome<string>.Done { Value: var stamp }) await requestContext.Stay(stamp);
         return Answer(outcome, _ => "You have a new password, and are signed out everywhere else.");
     }
 
-    public IActionResult OnPostBeginFactor() => Answer(accounts.BeginFactor(visit.Viewer), _ => null);
+    public IActionResult OnPostBeginFactor() => Answer(accounts.BeginFactor(requestContext.Viewer), _ => null);
 
     public IActionResult OnPostConfirmFactor(string? code)
     {
-        var outcome = accounts.ConfirmFactor(visit.Viewer, code);
+        var outcome = accounts.ConfirmFactor(requestContext.Viewer, code);
         if (outcome is not Outcome<IReadOnlyList<string>>.Done { Value: var codes }) return Answer(outcome, _ => null);
         Codes = codes;
         return OnGet();
     }
 
     public IActionResult OnPostEndFactor(string? password) =>
-        Answer(accounts.EndFactor(visit.Viewer, password), _ => "The second factor is ended.");
+        Answer(accounts.EndFactor(requestContext.Viewer, password), _ => "The second factor is ended.");
 
-    public IActionResult OnPostEndPlace(string? key) => Answer(accounts.EndPlace(visit.Viewer, key), _ => "That sign-in is ended.");
+    public IActionResult OnPostEndPlace(string? key) => Answer(accounts.EndPlace(requestContext.Viewer, key), _ => "That sign-in is ended.");
 
-    public IActionResult OnPostEndOthers() => Answer(accounts.EndOthers(visit.Viewer, visit.Token),
+    public IActionResult OnPostEndOthers() => Answer(accounts.EndOthers(requestContext.Viewer, requestContext.Token),
         count => $"{Wording.Count(count, "other sign-in is", "other sign-ins are")} ended.");
 
     private IActionResult Answer<T>(Outcome<T> outcome, Func<T, string?> say) => this.Back(outcome, "/account", say, refused =>

@@ -65,11 +65,11 @@ internal static class Answers
     }
 
     /// <summary>Why a page about that calendar, for those who may do the deed on it, is not shown; null where it is.</summary>
-    public static IActionResult? Refusal(this Look look, Viewer viewer, string slug, Deed deed, out Calendar calendar)
+    public static IActionResult? Refusal(this Look look, Viewer viewer, string slug, Permission permission, out Calendar calendar)
     {
         (calendar, var level) = look.AtCalendar(viewer, slug) ?? (null!, default);
         return calendar is null ? new NotFoundResult()
-            : AccessRules.May(deed, level) ? null : new StatusCodeResult(StatusCodes.Status403Forbidden);
+            : AccessRules.May(permission, level) ? null : new StatusCodeResult(StatusCodes.Status403Forbidden);
     }
 
     /// <summary>The page again with another status, to say what is wrong.</summary>

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>Asks the keepers of a calendar for access.</summary>
-public sealed class AskModel(Share share, Visit visit) : PageModel
+public sealed class AskModel(Share share, RequestContext requestContext) : PageModel
 {
     public string Slug { get; private set; } = "";
 
@@ -25,7 +25,7 @@ public sealed class AskModel(Share share, Visit visit) : PageModel
     public IActionResult OnPost(string slug, AccessLevel level, string? why)
     {
         (Slug, Level, Why) = (slug, level, why);
-        switch (share.Ask(visit.Viewer, slug, level, why))
+        switch (share.Ask(requestContext.Viewer, slug, level, why))
         {
             case Outcome<bool>.Done:
                 IsAsked = true;

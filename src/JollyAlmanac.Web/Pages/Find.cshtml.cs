@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>Finds what somebody looks for, and the places of the almanac.</summary>
-public sealed class FindModel(Look look, Visit visit) : PageModel
+public sealed class FindModel(Look look, RequestContext requestContext) : PageModel
 {
     public SearchFound View { get; private set; } = null!;
 
@@ -17,10 +17,10 @@ public sealed class FindModel(Look look, Visit visit) : PageModel
 
     public IActionResult OnGet(string? q, bool part = false)
     {
-        if (look.AtSearch(visit.Viewer, q) is not { } view) return NotFound();
+        if (look.AtSearch(requestContext.Viewer, q) is not { } view) return NotFound();
         View = view;
         var typed = Core.SearchText.Read(q);
-        Places = [.. PlacesOf(visit.Viewer).Where(place => view.Typed.Length == 0 || (!typed.Words.IsEmpty && typed.IsIn(place.Name)))];
+        Places = [.. PlacesOf(requestContext.Viewer).Where(place => view.Typed.Length == 0 || (!typed.Words.IsEmpty && typed.IsIn(place.Name)))];
         return part ? Partial("_FoundList", this) : Page();
     }
 
@@ -29,7 +29,7 @@ public sealed class FindModel(Look look, Visit visit) : PageModel
         yield return ("Today", "/today");
         yield return ("Calendars", "/calendars");
         yield return ("Week by bells", "/week");
-        var works = AccessRules.MayAtSchool(Deed.MakeCalendar, viewer.Role);
+        var works = AccessRules.MayAtSchool(Permission.MakeCalendar, viewer.Role);
         if (works) yield return ("Join links", "/join-links");
         if (works) yield return ("Make a class calendar", "/calendars/new");
         if (works) yield return ("Setting up, step by step", "/set-up");

@@ -10,7 +10,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>Who did what in the school, and when. For coordinators.</summary>
-public sealed class SchoolHistoryModel(Look look, Visit visit) : PageModel
+public sealed class SchoolHistoryModel(Look look, RequestContext requestContext) : PageModel
 {
     public SchoolHistory View { get; private set; } = null!;
 
@@ -19,14 +19,14 @@ public sealed class SchoolHistoryModel(Look look, Visit visit) : PageModel
     public IActionResult OnGet(string? words, long? by, HistorySubject? about, long? before)
     {
         Filter = Read(words, by, about, before);
-        var outcome = look.AtSchoolHistory(visit.Viewer, Filter);
+        var outcome = look.AtSchoolHistory(requestContext.Viewer, Filter);
         if (outcome is not Outcome<SchoolHistory>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
         return Page();
     }
 
     public IActionResult OnGetExport(string? words, long? by, HistorySubject? about) =>
-        look.ExportHistory(visit.Viewer, Read(words, by, about, null)) switch
+        look.ExportHistory(requestContext.Viewer, Read(words, by, about, null)) switch
         {
             Outcome<byte[]>.Done { Value: var bytes } => File(bytes, "text/csv", "history.csv"),
             var other => Answers.Of(other),

@@ -8,27 +8,27 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>Begins to look as somebody else, and ends it.</summary>
-public sealed class LookAsModel(LookAs lookAs, Look look, Visit visit) : PageModel
+public sealed class PreviewAsModel(PreviewAs previewAs, Look look, RequestContext requestContext) : PageModel
 {
     /// <summary>Whom one looks as, where that one finds nothing at the class page one came from.</summary>
-    public LookingAs Looking { get; private set; } = null!;
+    public PreviewIdentity Looking { get; private set; } = null!;
 
     /// <summary>Leads to what the other sees, or says that it is nothing.</summary>
     public IActionResult OnGet()
     {
-        if (visit.Looking is not { } looking) return Redirect("/today");
+        if (requestContext.Looking is not { } looking) return Redirect("/today");
         Looking = looking;
         if (looking.From.Length == 0) return Redirect(looking.IsStranger ? "/sign-in" : "/today");
-        return look.AtClassPage(visit.Viewer, looking.From, asVisitor: false) is null ? Page() : Redirect($"/c/{looking.From}");
+        return look.AtClassPage(requestContext.Viewer, looking.From, asVisitor: false) is null ? Page() : Redirect($"/c/{looking.From}");
     }
 
     /// <summary>Begins: on the class page of the calendar one comes from, or on the other's Today.</summary>
     public IActionResult OnPost(string? who, string? slug)
     {
-        if (visit.Looking is not null) return StatusCode(StatusCodes.Status403Forbidden);
-        return lookAs.Begin(visit.Viewer, visit.Token, who ?? "", slug ?? "") switch
+        if (requestContext.Looking is not null) return StatusCode(StatusCodes.Status403Forbidden);
+        return previewAs.Begin(requestContext.Viewer, requestContext.Token, who ?? "", slug ?? "") switch
         {
-            Outcome<LookingAs>.Done { Value: var looking } => Redirect(looking.From.Length > 0 ? "/look-as"
+            Outcome<PreviewIdentity>.Done { Value: var looking } => Redirect(looking.From.Length > 0 ? "/look-as"
                 : looking.IsStranger ? "/sign-in" : "/today"),
             var other => Answers.Of(other),
         };
@@ -37,8 +37,8 @@ public sealed class LookAsModel(LookAs lookAs, Look look, Visit visit) : PageMod
     /// <summary>Ends it, and leads back to where it was begun.</summary>
     public IActionResult OnPostEnd()
     {
-        var from = visit.Looking?.From;
-        lookAs.End(visit.Token);
+        var from = requestContext.Looking?.From;
+        previewAs.End(requestContext.Token);
         return Redirect(string.IsNullOrEmpty(from) ? "/people" : $"/calendars/{from}/sharing");
     }
 }

@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>The letters that did not go, and the drop that holds those that did where there is no mail server. For coordinators.</summary>
-public sealed partial class MailModel(Outbox outbox, MailDrop drop, AlmanacSettings settings, Visit visit) : PageModel
+public sealed partial class MailModel(Outbox outbox, MailDrop drop, AlmanacSettings settings, RequestContext requestContext) : PageModel
 {
     public OutboxView View { get; private set; } = null!;
 
@@ -24,7 +24,7 @@ public sealed partial class MailModel(Outbox outbox, MailDrop drop, AlmanacSetti
 
     public IActionResult OnGet(string? file)
     {
-        var outcome = outbox.View(visit.Viewer);
+        var outcome = outbox.View(requestContext.Viewer);
         if (outcome is not Outcome<OutboxView>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
         if (file is null) Drop = drop.List();
@@ -35,7 +35,7 @@ public sealed partial class MailModel(Outbox outbox, MailDrop drop, AlmanacSetti
 
     public IActionResult OnPostAgain(long id)
     {
-        var outcome = outbox.SendAgain(visit.Viewer, id);
+        var outcome = outbox.SendAgain(requestContext.Viewer, id);
         if (outcome is not Outcome<bool>.Done) return Answers.Of(outcome);
         TempData[Answers.Said] = "It is tried again now.";
         return Redirect("/mail");

@@ -8,13 +8,13 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>Everything that the school publishes. For coordinators.</summary>
-public sealed class PublishedModel(Look look, Visit visit) : PageModel
+public sealed class PublishedModel(Look look, RequestContext requestContext) : PageModel
 {
     public SchoolPublishing View { get; private set; } = null!;
 
-    public IActionResult OnGet([FromQuery] OutletFilter show, [FromQuery(Name = "page")] int? number)
+    public IActionResult OnGet([FromQuery] PublicationFilter show, [FromQuery(Name = "page")] int? number)
     {
-        var outcome = look.AtSchoolPublishing(visit.Viewer, Enum.IsDefined(show) ? show : OutletFilter.All,
+        var outcome = look.AtSchoolPublishing(requestContext.Viewer, Enum.IsDefined(show) ? show : PublicationFilter.All,
             Math.Clamp(number ?? 1, 1, 10_000));
         if (outcome is not Outcome<SchoolPublishing>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
@@ -22,8 +22,8 @@ public sealed class PublishedModel(Look look, Visit visit) : PageModel
     }
 
     /// <summary>The address of another page of them.</summary>
-    public string At(OutletFilter show, int page) => "/publishing" + QueryString.Create(new Dictionary<string, string?>
+    public string At(PublicationFilter show, int page) => "/publishing" + QueryString.Create(new Dictionary<string, string?>
     {
-        ["show"] = show == OutletFilter.All ? null : show.ToString().ToLowerInvariant(), ["page"] = page > 1 ? $"{page}" : null,
+        ["show"] = show == PublicationFilter.All ? null : show.ToString().ToLowerInvariant(), ["page"] = page > 1 ? $"{page}" : null,
     }.Where(one => one.Value is not null));
 }

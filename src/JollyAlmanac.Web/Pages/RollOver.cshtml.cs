@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages;
 
-public sealed class RollOverModel(RollOver rollOver, Look look, Visit visit) : PageModel
+public sealed class RollOverModel(RollOver rollOver, Look look, RequestContext requestContext) : PageModel
 {
     public RollOverPreview? Preview { get; private set; }
 
@@ -24,7 +24,7 @@ public sealed class RollOverModel(RollOver rollOver, Look look, Visit visit) : P
 
     public IActionResult OnPost(long from, long to, long[] series, bool materials, int revision)
     {
-        switch (rollOver.Do(visit.Viewer, new TermId(from), new TermId(to), [.. series.Select(id => new SeriesId(id))],
+        switch (rollOver.Do(requestContext.Viewer, new TermId(from), new TermId(to), [.. series.Select(id => new SeriesId(id))],
             materials, revision))
         {
             case Outcome<int>.Done { Value: var carried }:
@@ -48,7 +48,7 @@ public sealed class RollOverModel(RollOver rollOver, Look look, Visit visit) : P
     /// <summary>Takes back what was carried last.</summary>
     public IActionResult OnPostUndo()
     {
-        switch (rollOver.Undo(visit.Viewer))
+        switch (rollOver.Undo(requestContext.Viewer))
         {
             case Outcome<int>.Done { Value: var count }:
                 TempData[Answers.Said] = $"{Wording.Count(count, "series is", "series are")} taken back.";
@@ -67,14 +67,14 @@ public sealed class RollOverModel(RollOver rollOver, Look look, Visit visit) : P
 
     private IActionResult Show(long? from, long? to)
     {
-        Carried = rollOver.LastCarried(visit.Viewer);
+        Carried = rollOver.LastCarried(requestContext.Viewer);
         if (look.AtSchool() is not { } school) return NotFound();
         Terms = school.Time.Terms;
-        var today = visit.Now.InZone(school.Time.Zone).Date;
+        var today = requestContext.Now.InZone(school.Time.Zone).Date;
         From = from is { } id ? school.Time.Find(new TermId(id)) : school.Time.TermToShow(today);
         To = to is { } other ? school.Time.Find(new TermId(other)) : Terms.FirstOrDefault(term => term.First > From?.Last);
         if (From is null || To is null) return from is not null || to is not null ? NotFound() : Page();
-        switch (rollOver.Preview(visit.Viewer, From.Id, To.Id))
+        switch (rollOver.Preview(requestContext.Viewer, From.Id, To.Id))
         {
             case Outcome<RollOverPreview>.Done { Value: var preview }:
                 Preview = preview;

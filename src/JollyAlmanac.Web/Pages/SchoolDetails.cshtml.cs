@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>The school's name and zone, and how it writes days and times.</summary>
-public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, Visit visit) : PageModel
+public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, RequestContext requestContext) : PageModel
 {
     public SchoolDetails Input { get; private set; } = null!;
 
@@ -22,7 +22,7 @@ public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, V
 
     public IActionResult OnPost([FromForm] SchoolDetails input)
     {
-        switch (setSchoolTime.SetSchool(visit.Viewer, input))
+        switch (setSchoolTime.SetSchool(requestContext.Viewer, input))
         {
             case Outcome<School>.Done:
                 TempData[Answers.Said] = "It is saved.";
@@ -41,7 +41,7 @@ public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, V
     private IActionResult? Show(SchoolDetails input)
     {
         Input = input;
-        var opened = setSchoolTime.OpenSchool(visit.Viewer);
+        var opened = setSchoolTime.OpenSchool(requestContext.Viewer);
         if (opened is not Outcome<(int Calendars, int Series)>.Done { Value: var inZone }) return Answers.Of(opened);
         InZone = inZone;
         return null;

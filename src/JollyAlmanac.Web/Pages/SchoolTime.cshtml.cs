@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages;
 
-public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetchFile, Visit visit) : PageModel
+public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetchFile, RequestContext requestContext) : PageModel
 {
     public School School { get; private set; } = null!;
 
@@ -24,7 +24,7 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
 
     public IActionResult OnGet()
     {
-        switch (setSchoolTime.Open(visit.Viewer))
+        switch (setSchoolTime.Open(requestContext.Viewer))
         {
             case Outcome<SchoolTimeView>.Done { Value: var view }:
                 Show(view, view.Input);
@@ -46,21 +46,21 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
     private void Show(SchoolTimeView view, SchoolTimeInput input)
     {
         (School, Input, Unreadable) = (view.School, input, view.Unreadable);
-        LastEdit = setSchoolTime.LastEdit(visit.Viewer);
-        if (fetchFile.IsOn) Files = fetchFile.OfSchool(visit.Viewer).OrNone;
+        LastEdit = setSchoolTime.LastEdit(requestContext.Viewer);
+        if (fetchFile.IsOn) Files = fetchFile.OfSchool(requestContext.Viewer).OrNone;
     }
 
     /// <summary>Adds the days of a file to those in the form; nothing is saved.</summary>
     public async Task<IActionResult> OnPostHolidaysAsync([FromForm] SchoolTimeInput input, IFormFile? holidays) =>
-        Fill(input, setSchoolTime.FillHolidays(visit.Viewer, input, holidays is null ? [] : await holidays.ReadBytes()));
+        Fill(input, setSchoolTime.FillHolidays(requestContext.Viewer, input, holidays is null ? [] : await holidays.ReadBytes()));
 
     /// <summary>Adds the days of a file that is fetched by its address; a known one is asked again.</summary>
     public async Task<IActionResult> OnPostFetchAsync([FromForm] SchoolTimeInput input, string? address, long? known,
         CancellationToken cancellation)
     {
         Address = address;
-        var fetched = await fetchFile.Holidays(visit.Viewer, address, known, cancellation);
-        return Fill(input, fetched.Then(file => setSchoolTime.FillHolidays(visit.Viewer, input, file.Bytes) switch
+        var fetched = await fetchFile.Holidays(requestContext.Viewer, address, known, cancellation);
+        return Fill(input, fetched.Then(file => setSchoolTime.FillHolidays(requestContext.Viewer, input, file.Bytes) switch
         {
             Outcome<HolidaysRead>.Refused refused => new Outcome<HolidaysRead>.Refused(
                 [.. refused.Problems.Select(problem => problem with { Field = "Address" })]),
@@ -69,13 +69,13 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
         }));
     }
 
-    public IActionResult OnPostFetchForget(long known) => this.Back(fetchFile.ForgetHolidays(visit.Viewer, known), "/school-time#no-class",
+    public IActionResult OnPostFetchForget(long known) => this.Back(fetchFile.ForgetHolidays(requestContext.Viewer, known), "/school-time#no-class",
         host => $"The address at {host} is forgotten.", Answers.Of);
 
     /// <summary>Undoes the last edit.</summary>
     public IActionResult OnPostUndo(int revision)
     {
-        switch (setSchoolTime.Undo(visit.Viewer, revision))
+        switch (setSchoolTime.Undo(requestContext.Viewer, revision))
         {
             case Outcome<School>.Done:
                 TempData[Answers.Said] = "The school's time is as it was before, and every calendar follows it.";
@@ -117,12 +117,12 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
 
     public IActionResult OnPost([FromForm] SchoolTimeInput input, string? act)
     {
-        var opened = setSchoolTime.Open(visit.Viewer);
+        var opened = setSchoolTime.Open(requestContext.Viewer);
         if (opened is not Outcome<SchoolTimeView>.Done { Value: var view }) return Answers.Of(opened);
         Show(view, input);
         if (act == "save")
         {
-            switch (setSchoolTime.Save(visit.Viewer, input))
+            switch (setSchoolTime.Save(requestContext.Viewer, input))
             {
                 case Outcome<School>.Done:
                     TempData[Answers.Said] = "The school's time is saved, and every calendar follows it.";
@@ -139,7 +139,7 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
             }
         }
 
-        if (setSchoolTime.Preview(visit.Viewer, input) is not Outcome<SchoolTimePreview>.Done { Value: var preview }) return NotFound();
+        if (setSchoolTime.Preview(requestContext.Viewer, input) is not Outcome<SchoolTimePreview>.Done { Value: var preview }) return NotFound();
         Preview = preview;
         if (Request.Headers.ContainsKey("HX-Request")) return Partial("_SchoolTimePreview", preview);
         Problems = preview.Problems;

@@ -17,7 +17,7 @@ namespace JollyAlmanac.Web.Pages;
 public sealed record SetUpStep(string Key, string Name, string Why, string Done, string Act, string Address, bool IsDone);
 
 /// <summary>Leads on after the first run: bells, no-class days, first calendar, first series, publishing.</summary>
-public sealed class SetUpModel(Look look, Visit visit) : PageModel
+public sealed class SetUpModel(Look look, RequestContext requestContext) : PageModel
 {
     public IReadOnlyList<SetUpStep> Steps { get; private set; } = [];
 
@@ -30,12 +30,12 @@ public sealed class SetUpModel(Look look, Visit visit) : PageModel
 
     public IActionResult OnGet(string? skip)
     {
-        if (visit.Viewer.Role is not (SchoolRole.Coordinator or SchoolRole.Teacher)) return StatusCode(StatusCodes.Status403Forbidden);
-        var (school, first, series, isPublished, hasPeople) = look.AtSetUp(visit.Viewer)!;
+        if (requestContext.Viewer.Role is not (SchoolRole.Coordinator or SchoolRole.Teacher)) return StatusCode(StatusCodes.Status403Forbidden);
+        var (school, first, series, isPublished, hasPeople) = look.AtSetUp(requestContext.Viewer)!;
         var time = school.Time;
         var at = first is null ? "/calendars/new" : $"/calendars/{first.Slug}";
         var steps = new List<SetUpStep>();
-        if (visit.Viewer.Role == SchoolRole.Coordinator)
+        if (requestContext.Viewer.Role == SchoolRole.Coordinator)
         {
             steps.Add(new("bells", "The bells",
                 "When each period begins and ends. A series can then be “period 3”, and follows when bells change.",

@@ -4,13 +4,13 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages;
 
-public sealed class SignOutModel(Visit visit) : PageModel
+public sealed class SignOutModel(RequestContext requestContext) : PageModel
 {
     public IActionResult OnGet() => Redirect("/today");
 
     public async Task<IActionResult> OnPostAsync()
     {
-        await visit.SignOut();
+        await requestContext.SignOut();
         return Redirect("/sign-in");
     }
 }

@@ -4,6 +4,7 @@ using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
+using JollyAlmanac.Web.Serving.Jobs;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using NodaTime;
@@ -47,7 +48,7 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
         && (door.Window.Holds(Day.Now) ? door.Door.IsOpen : door.Door is { IsByHand: true, IsOpen: true } && State.Kind == "open");
 }
 
-public sealed class TodayModel(Look look, KeepNotices keepNotices, Visit visit) : PageModel
+public sealed class TodayModel(Look look, EditNotices editNotices, RequestContext requestContext, IEnumerable<IHostedService> services) : PageModel
 {
     /// <summary>The most notices that stand above a day.</summary>
     public const int MostNotices = 6;
@@ -56,6 +57,12 @@ public sealed class TodayModel(Look look, KeepNotices keepNotices, Visit visit) 
 
     /// <summary>The whole school's day, for its coordinators; null for anybody else.</summary>
     public SchoolDay? AtSchool { get; private set; }
+
+    /// <summary>What the server does again and again, for coordinators.</summary>
+    public IReadOnlyList<PeriodicJob> Jobs => [.. services.OfType<PeriodicJob>()];
+
+    /// <summary>The jobs whose last run failed.</summary>
+    public IReadOnlyList<PeriodicJob> FailedJobs => [.. Jobs.Where(job => job.Last is { Failure: not null })];
 
     /// <summary>What the day leads with where there is little room: the session that is on or next; null where all are over.</summary>
     public SessionCard? First { get; private set; }
@@ -72,16 +79,16 @@ public sealed class TodayModel(Look look, KeepNotices keepNotices, Visit visit) 
             date = parsed;
         }
 
-        Own = look.AtOwn(visit.Viewer, child is { } id ? new Core.People.PersonId(id) : null);
-        View = (await look.AtDay(visit.Viewer, date, ownOnly: all != "1", Own?.Child, cancellation))!;
-        AtSchool = look.AtSchoolDay(visit.Viewer, View.Day);
+        Own = look.AtOwn(requestContext.Viewer, child is { } id ? new Core.People.PersonId(id) : null);
+        View = (await look.AtDay(requestContext.Viewer, date, ownOnly: all != "1", Own?.Child, cancellation))!;
+        AtSchool = look.AtSchoolDay(requestContext.Viewer, View.Day);
         var cards = View.Sessions.Select(one => new SessionCard(one, View, View.School.Time)).Where(card => !card.Session.IsCancelled)
             .ToList();
         First = cards.Find(card => card.IsOpen) ?? cards.Find(card => !card.Session.IsAllDay
             && card.Session.PhaseAt(View.Now) == SessionPhase.On)
             ?? cards.Find(card => card.Session.StartsAt > View.Now);
         // Those alone that the page has room for.
-        keepNotices.Saw(visit.Viewer, View.Notices.Take(MostNotices).Select(one => one.Shown));
+        editNotices.Saw(requestContext.Viewer, View.Notices.Take(MostNotices).Select(one => one.Shown));
         return Page();
     }
 }

@@ -6,7 +6,7 @@ using NodaTime.Text;
 
 namespace JollyAlmanac.Web.Pages;
 
-public sealed class WeekModel(Look look, Visit visit) : PageModel
+public sealed class WeekModel(Look look, RequestContext requestContext) : PageModel
 {
     public WeekView View { get; private set; } = null!;
 
@@ -18,7 +18,7 @@ public sealed class WeekModel(Look look, Visit visit) : PageModel
         var date = day is null ? null : LocalDatePattern.Iso.Parse(day) is { Success: true, Value: { Year: >= 1950 and <= 2150 } parsed }
             ? (NodaTime.LocalDate?)parsed : null;
         if ((day is not null && date is null)
-            || look.AtWeek(visit.Viewer, date, chosen, Find = find?.Trim() is { Length: <= 80 } words ? words
+            || look.AtWeek(requestContext.Viewer, date, chosen, Find = find?.Trim() is { Length: <= 80 } words ? words
             : "") is not { } view) return NotFound();
         View = view;
         return Page();

@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Web.Serving.Jobs;
 using JollyAlmanac.StandIns.Scanning;
 using System.Text.Encodings.Web;
 using System.Text.Unicode;
@@ -65,21 +66,24 @@ public static class AlmanacServer
         if (settings.StandInRooms)
             services.AddSingleton(all =>
                 new StandInRooms(settings.DataDirectory, settings.Clock, () =>
-                RootOf(all, settings), all.GetRequiredService<IRoomNews>, TimeProvider.System)).AddHostedService<RoomKeeper>();
+                RootOf(all, settings), all.GetRequiredService<IRoomNews>, TimeProvider.System)).AddHostedService<RoomJob>();
         services.AddSingleton(all => new RoomProviders(all.GetService<StandInRooms>()));
         var sender = settings.Smtp?.From ?? new MimeKit.MailboxAddress("The almanac", "almanac@almanac.invalid");
         services.AddSingleton(new MailDrop(settings.DataDirectory, sender))
             .AddSingleton<IMailbox>(all => all.GetRequiredService<MailDrop>());
         services.AddSingleton<IMailCarrier>(all => settings.Smtp is { } smtp ? new SmtpCarrier(smtp) : all.GetRequiredService<MailDrop>());
-        services.AddSingleton(all => new AlmanacAddress(() => RootOf(all, settings), sender.Address)).AddHostedService<MailKeeper>();
+        services.AddSingleton(all => new AlmanacAddress(() => RootOf(all, settings), sender.Address))
+            .AddHostedService<SessionLettersJob>().AddHostedService<RemindersJob>().AddHostedService<PostJob>().AddHostedService<AnswersJob>();
         if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
         if (settings.FetchesFiles) services.AddSingleton<IFileSource, HttpFileSource>();
         else if (settings.Demo is not null) services.AddSingleton<IFileSource, StandInFiles>();
-        services.AddSingleton<IFileScanner, StandInScanner>().AddHostedService<FileKeeper>().AddHostedService<WordsKeeper>()
+        if (settings.Scanner is { } scanner) services.AddSingleton<IFileScanner>(new ClamdScanner(scanner, TimeSpan.FromMinutes(1)));
+        else if (settings.Demo is not null) services.AddSingleton<IFileScanner, StandInScanner>();
+        services.AddHostedService<FileCleanupJob>().AddHostedService<DocumentTextJob>()
             .AddSingleton<IThumbnails, FileWorker>();
         services.AddPrints();
-        services.AddSingleton<GuessGuard>().AddSingleton<SmallFiles>()
-            .AddSingleton<ResetGuard>().AddSingleton<SetUpCode>().AddSingleton<CodeTicket>();
+        services.AddSingleton<GuessLimiter>().AddSingleton<SmallFiles>()
+            .AddSingleton<ResetLimiter>().AddSingleton<SetUpCode>().AddSingleton<CodeTicket>();
     }
 
     private static void AddWeb(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
@@ -97,12 +101,12 @@ public static class AlmanacServer
             form.KeyLengthLimit = 200;
             form.ValueCountLimit = 600;
         });
-        services.AddHttpContextAccessor().AddScoped<Visit>();
-        services.AddSingleton<KeptForms>();
+        services.AddHttpContextAccessor().AddScoped<RequestContext>();
+        services.AddSingleton<SavedForms>();
         services.AddOutputCache(cache =>
         {
             cache.SizeLimit = 32 * 1024 * 1024;
-            cache.AddPolicy(StrangerCache.Name, new StrangerCache());
+            cache.AddPolicy(AnonymousResponseCache.Name, new AnonymousResponseCache());
         });
         var authentication = services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(cookie =>
         {
@@ -116,7 +120,7 @@ public static class AlmanacServer
             cookie.LoginPath = "/sign-in";
             cookie.ReturnUrlParameter = "next";
             cookie.AccessDeniedPath = "/error/403";
-            cookie.Events.OnValidatePrincipal = Visit.Validate;
+            cookie.Events.OnValidatePrincipal = RequestContext.Validate;
             // Relative: no name that a request made up is carried on.
             cookie.Events.OnRedirectToLogin = async asked =>
             {
@@ -127,14 +131,14 @@ public static class AlmanacServer
                     return;
                 }
 
-                var forms = asked.HttpContext.RequestServices.GetRequiredService<KeptForms>();
+                var forms = asked.HttpContext.RequestServices.GetRequiredService<SavedForms>();
                 var next = await forms.Keep(asked.HttpContext) is { } key ? $"/kept/{key}"
                     : asked.Request.Path + asked.Request.QueryString;
                 asked.Response.Redirect($"/sign-in?next={Uri.EscapeDataString(next)}");
             };
         });
         services.PostConfigure<CookieAuthenticationOptions>(CookieAuthenticationDefaults.AuthenticationScheme,
-            cookie => cookie.TicketDataFormat = new TicketsRead(cookie.TicketDataFormat));
+            cookie => cookie.TicketDataFormat = new TicketCache(cookie.TicketDataFormat));
         OpenIdSignIn.Add(services, authentication, settings, all => RootOf(all, settings));
         services.AddAuthorization();
         // Letters of every language are sent as they are; only what means something to HTML is escaped.
@@ -157,7 +161,7 @@ public static class AlmanacServer
         services.AddRazorPages(pages =>
         {
             pages.Conventions.ConfigureFilter(new NoHandler());
-            pages.Conventions.ConfigureFilter(new SentOnce());
+            pages.Conventions.ConfigureFilter(new DuplicatePostFilter());
             pages.Conventions.AuthorizeFolder("/");
             // What is new has one form, and a guest sends none: the acts on what is there stand on its own page.
             void OneForm(string page) =>
@@ -228,12 +232,12 @@ public static class AlmanacServer
         });
         app.UseMiddleware<FirstRunGate>();
         app.Use(SchoolClock.OfReader);
-        app.UseMiddleware<LookGuard>();
+        app.UseMiddleware<PreviewGuard>();
         app.UseAuthorization();
         app.UseOutputCache();
         app.MapStaticAssets().ShortCircuit();
         app.MapRazorPages().WithStaticAssets();
-        app.MapOutlets();
+        app.MapPublications();
         app.MapFiles();
         app.MapUploads();
         app.MapEmbeds();

@@ -1,3 +1,4 @@
+using System.Net;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.SignIn;
 using NodaTime;
@@ -23,6 +24,20 @@ public sealed record AlmanacSettings(
 {
     /// <summary>How often passwords are hashed; fewer only in tests.</summary>
     public int PasswordRounds { get; init; } = Passwords.UsualRounds;
+
+    /// <summary>Where a ClamAV daemon listens that scans files; null for none, or in the demo for the stand-in.</summary>
+    public EndPoint? Scanner { get; init; }
+
+    /// <summary>What is simulated or missing, a sentence each, for whoever starts the server.</summary>
+    public IEnumerable<string> Simulated
+    {
+        get
+        {
+            if (Smtp is null) yield return "No e-mail leaves: letters go into the folder mail-drop (--smtp names a mail server).";
+            if (StandInRooms) yield return "Online rooms are pretended (--stand-in-rooms).";
+            if (Scanner is null) yield return "Files are not scanned for viruses (--clamd names a scanner).";
+        }
+    }
 
     /// <summary>Whether the world reaches it over TLS: its cookies then never travel without.</summary>
     public bool IsSecure => PublicAddress?.Scheme == Uri.UriSchemeHttps;

@@ -1,4 +1,3 @@
-using JollyAlmanac.StandIns.Scanning;
 using System.CommandLine;
 using System.Globalization;
 using System.Net;
@@ -101,6 +100,7 @@ public static class CommandLine
         var asks = new Option<bool>("--ask-rooms") { Description = "A test of a join link asks its address over the network" };
         var fetches = new Option<bool>(
             "--fetch-files") { Description = "Calendar files may be fetched by their address, from hosts outside alone" };
+        var clamd = new Option<string>("--clamd") { Description = "A ClamAV daemon that scans files, host:port or the path of its socket" };
         var openId = new Option<string>("--openid") { Description = "A provider of OpenID Connect, https://…, where people may sign in" };
         var openIdClient = new Option<string>("--openid-client") { Description = "What it knows the almanac by" };
         var openIdFile = new Option<FileInfo>(
@@ -109,7 +109,7 @@ public static class CommandLine
             DefaultValueFactory = _ => "your school account" };
         var command = new Command("serve", "Serve a school. The first visit sets it up.") { port, data, urls, reached, megabytes,
             inParts, roomOfOne, room,
-            rooms, asks, fetches, smtp, smtpUser, smtpFile, from, openId, openIdClient, openIdFile, openIdName };
+            rooms, asks, fetches, clamd, smtp, smtpUser, smtpFile, from, openId, openIdClient, openIdFile, openIdName };
         command.SetAction(call =>
         {
             Uri? publicAddress = null;
@@ -117,6 +117,9 @@ public static class CommandLine
             if (call.GetValue(smtp) is { } place
                 && (server = Smtp(place, call.GetValue(smtpUser), call.GetValue(smtpFile), call.GetValue(from))) is null)
                 return Refuse("--smtp is host:port, and wants --mail-from, an e-mail address; a password file must be there");
+            EndPoint? scanner = null;
+            if (call.GetValue(clamd) is { } daemon && (scanner = ClamdScanner.ReadAddress(daemon)) is null)
+                return Refuse($"--clamd {daemon} is neither host:port nor the path of a socket, which begins with /");
             OpenIdSettings? provider = null;
             if (call.GetValue(openId) is { } authority
                 && (provider = OpenId(authority, call.GetValue(openIdClient), call.GetValue(openIdFile),
@@ -136,15 +139,17 @@ public static class CommandLine
             {
                 string[] addresses = call.GetValue(urls) is { Length: > 0 } given ? given
                     : [$"http://127.0.0.1:{Free(call.GetValue(port))}"];
-                using var app = AlmanacServer.Build(new AlmanacSettings(
+                var settings = new AlmanacSettings(
                     call.GetValue(data)!.FullName, addresses, SystemClock.Instance, publicAddress,
                     new UploadLimit(call.GetValue(megabytes) * 1024L * 1024)
                     {
                         InParts = Math.Max(call.GetValue(megabytes), call.GetValue(inParts)) * 1024L * 1024,
                         PerCalendar = call.GetValue(roomOfOne) * gigabyte, InAll = call.GetValue(room) * gigabyte,
                     }, call.GetValue(rooms), call.GetValue(asks), Smtp: server,
-                    OpenId: provider, FetchesFiles: call.GetValue(fetches)));
-                return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\n{FirstRun(app)}Ctrl-C stops it.");
+                    OpenId: provider, FetchesFiles: call.GetValue(fetches)) { Scanner = scanner };
+                using var app = AlmanacServer.Build(settings);
+                return Serve(app, () => $"Jolly Almanac is at {string.Join(" and ", app.Urls)}\n{FirstRun(app)}"
+                    + $"{string.Concat(settings.Simulated.Select(sentence => sentence + "\n"))}Ctrl-C stops it.");
             });
         });
         return command;
@@ -231,7 +236,7 @@ public static class CommandLine
             {
                 var directory = call.GetValue(data)!.FullName;
                 if (!DataDirectory.HoldsData(directory)) return Refuse($"There is no almanac's data in {directory}.");
-                if (AlmanacActs.ExportFromShell(directory, SystemClock.Instance, call.GetValue(slug)!, first.Day, last.Day,
+                if (ServiceRegistration.ExportFromShell(directory, SystemClock.Instance, call.GetValue(slug)!, first.Day, last.Day,
                     Enum.Parse<ExportFormat>(call.GetValue(format)!, ignoreCase: true), root) is not { } bytes)
                     return Refuse($"There is no calendar “{call.GetValue(slug)}”. Its name stands at the end of its address.");
                 using var output = Console.OpenStandardOutput();
@@ -260,7 +265,7 @@ public static class CommandLine
             if (!File.Exists(path)) return Refuse(Directory.Exists(path) ? $"{path} is a folder. Name a file." : $"There is no file {path}.");
             if (new FileInfo(path).Length > ImportFile.Largest)
                 return Refuse($"{path} is larger than {ImportFile.Largest / 1024 / 1024} MB. Export a part of it, a year for example.");
-            switch (AlmanacActs.ImportFromShell(directory, SystemClock.Instance, new StandInScanner(), call.GetValue(slug)!, path,
+            switch (ServiceRegistration.ImportFromShell(directory, SystemClock.Instance, call.GetValue(slug)!, path,
                 call.GetValue(dry)))
             {
                 case Outcome<ImportReview>.Done { Value: var review }:
@@ -381,8 +386,8 @@ public static class CommandLine
                 if (!DataDirectory.HoldsData(directory)) return Refuse($"There is no almanac's data in {directory}.");
                 try
                 {
-                    var done = AlmanacActs.BringInFromShell(directory, SystemClock.Instance, call.GetValue(path)!,
-                        new BringInChoices(chosen, call.GetValue(group), EndGone: call.GetValue(end)), call.GetValue(dry),
+                    var done = ServiceRegistration.BringInFromShell(directory, SystemClock.Instance, call.GetValue(path)!,
+                        new RosterImportChoices(chosen, call.GetValue(group), EndGone: call.GetValue(end)), call.GetValue(dry),
                         // Beside the answer, so that the answer alone can be piped on.
                         (at, of) => { if (of >= 1_000) Console.Error.WriteLine($"almanac: {at} of {of} people"); });
                     Console.WriteLine(call.GetValue(json) ? done.ToJson() : done.ToText(call.GetValue(dry)));

@@ -14,33 +14,33 @@ public static class EmbedEndpoints
     /// <summary>Maps them.</summary>
     public static void MapEmbeds(this WebApplication app)
     {
-        app.MapGet("/embed/{token}/plain", (string token, ReadEmbed readEmbed, Visit visit) =>
-            Found(token, readEmbed, visit, panel => Results.Text(Plain(panel, visit.Root), "text/html", Encoding.UTF8)));
+        app.MapGet("/embed/{token}/plain", (string token, ReadEmbed readEmbed, RequestContext requestContext) =>
+            Found(token, readEmbed, requestContext, panel => Results.Text(Plain(panel, requestContext.Root), "text/html", Encoding.UTF8)));
         app.MapGet("/oembed", OEmbed);
     }
 
-    private static IResult Found(string token, ReadEmbed readEmbed, Visit visit, Func<EmbedPanel, IResult> answer)
+    private static IResult Found(string token, ReadEmbed readEmbed, RequestContext requestContext, Func<EmbedPanel, IResult> answer)
     {
         if (readEmbed.Do(token) is { } panel) return answer(panel);
         return Results.NotFound();
     }
 
     // https://oembed.com (the format of 2008 that editors of websites share): "rich", JSON alone.
-    private static IResult OEmbed(string? url, int? maxwidth, int? maxheight, string? format, ReadEmbed readEmbed, Visit visit,
-        GuessGuard guard)
+    private static IResult OEmbed(string? url, int? maxwidth, int? maxheight, string? format, ReadEmbed readEmbed, RequestContext requestContext,
+        GuessLimiter guard)
     {
         if (format is not (null or "json")) return Results.StatusCode(StatusCodes.Status501NotImplemented);
-        var begin = $"{visit.Root}embed/";
+        var begin = $"{requestContext.Root}embed/";
         if (url is null || !url.StartsWith(begin, StringComparison.Ordinal)) return Results.NotFound();
-        return Found(url[begin.Length..].Split('?', '#', '/')[0], readEmbed, visit, panel =>
+        return Found(url[begin.Length..].Split('?', '#', '/')[0], readEmbed, requestContext, panel =>
         {
             var (width, height) = EmbedWords.SizeOf(panel.Outlet.Options.Shape);
             var (wide, high) = (Math.Min(width, Math.Max(1, maxwidth ?? width)), Math.Min(height, Math.Max(1, maxheight ?? height)));
             return Results.Json(new
             {
                 version = "1.0", type = "rich", title = panel.Title, provider_name = panel.School.Name,
-                provider_url = visit.Root.AbsoluteUri, cache_age = 3600, width = wide, height = high,
-                html = EmbedWords.Snippet(visit.Root, url[begin.Length..].Split('?', '#', '/')[0], panel.Outlet, panel.Calendar, wide,
+                provider_url = requestContext.Root.AbsoluteUri, cache_age = 3600, width = wide, height = high,
+                html = EmbedWords.Snippet(requestContext.Root, url[begin.Length..].Split('?', '#', '/')[0], panel.Outlet, panel.Calendar, wide,
                     high),
             }, new JsonSerializerOptions(JsonSerializerDefaults.Web));
         });

@@ -27,19 +27,19 @@ public static class FileEndpoints
             ["icons"] = new[] { new Dictionary<string, string> { ["src"] = "/favicon.svg", ["sizes"] = "any", ["type"] = "image/svg+xml" } },
         }, contentType: "application/manifest+json");
 
-    private static IResult Open(string key, HttpContext context, Look look, Visit visit, SmallFiles small) =>
-        look.AtMaterial(visit.Viewer, key) is { } material ? Give(material.Content, context, look, small)
-            : Missing(key, look, visit);
+    private static IResult Open(string key, HttpContext context, Look look, RequestContext requestContext, SmallFiles small) =>
+        look.AtMaterial(requestContext.Viewer, key) is { } material ? Give(material.Content, context, look, small)
+            : Missing(key, look, requestContext);
 
-    private static IResult Was(string key, int edition, HttpContext context, Look look, Visit visit, SmallFiles small)
+    private static IResult Was(string key, int edition, HttpContext context, Look look, RequestContext requestContext, SmallFiles small)
     {
-        if (look.AtEdition(visit.Viewer, key, edition) is { } content) return Give(content, context, look, small);
+        if (look.AtEdition(requestContext.Viewer, key, edition) is { } content) return Give(content, context, look, small);
         return Results.NotFound();
     }
 
-    private static async Task<IResult> Small(string key, HttpContext context, Look look, Visit visit, IThumbnails thumbnails)
+    private static async Task<IResult> Small(string key, HttpContext context, Look look, RequestContext requestContext, IThumbnails thumbnails)
     {
-        if (look.AtMaterial(visit.Viewer, key)?.Content is MaterialContent.StoredFile file
+        if (look.AtMaterial(requestContext.Viewer, key)?.Content is MaterialContent.StoredFile file
             && await look.SmallPictureOf(file, thumbnails, context.RequestAborted) is { } path)
         {
             context.Response.Headers.CacheControl = "private, max-age=3600";
@@ -50,7 +50,7 @@ public static class FileEndpoints
     }
 
     // What was there and is taken off is told so; whoever has its address had it given.
-    private static IResult Missing(string key, Look look, Visit visit)
+    private static IResult Missing(string key, Look look, RequestContext requestContext)
     {
         if (look.HadMaterial(key)) return Results.StatusCode(StatusCodes.Status410Gone);
         return Results.NotFound();

@@ -121,28 +121,3 @@ public sealed class FileWorker : IThumbnails, IDisposable
         return start;
     }
 }
-
-/// <summary>Looks every few seconds for PDFs and documents whose words are still to be read.</summary>
-public sealed partial class WordsKeeper(SendFiles files, ILogger<WordsKeeper> log) : Rounds(TimeSpan.FromSeconds(5))
-{
-    [LoggerMessage(LogLevel.Warning, "The words of files could not be read: {Reason}")]
-    private static partial void NotRead(ILogger log, string reason);
-
-    /// <inheritdoc />
-    protected override Task Go(CancellationToken stopping) => Read(stopping);
-
-    /// <summary>Reads all that are there to be read.</summary>
-    public Task Read(CancellationToken stopping) =>
-        files.ReadWords((path, ending) => FileWorker.Words(path, FileWorker.Longest, ending), stopping);
-
-    private string? told;
-
-    // No name of a file is told; and the same thing not every few seconds.
-    /// <inheritdoc />
-    protected override void Failed(Exception failure)
-    {
-        if (told == failure.GetType().Name) return;
-        told = failure.GetType().Name;
-        NotRead(log, told);
-    }
-}

@@ -91,13 +91,13 @@ public static class OpenIdSignIn
     private static async Task Received(TicketReceivedContext received)
     {
         var services = received.HttpContext.RequestServices;
-        var (signIn, visit) = (services.GetRequiredService<SignIn>(), services.GetRequiredService<Visit>());
+        var (signIn, requestContext) = (services.GetRequiredService<SignIn>(), services.GetRequiredService<RequestContext>());
         var email = received.Principal?.FindFirst("email")?.Value ?? "";
         var isVerified = bool.TryParse(received.Principal?.FindFirst("email_verified")?.Value, out var yes) && yes;
-        switch (isVerified ? signIn.TryVouched(email, visit.Place) : null)
+        switch (isVerified ? signIn.TryVouched(email, requestContext.Place) : null)
         {
             case SignInAnswer.Welcome welcome:
-                await visit.SignIn(welcome);
+                await requestContext.SignIn(welcome);
                 received.Response.Redirect(Local(received.ReturnUri));
                 received.HandleResponse();
                 break;

@@ -29,11 +29,11 @@ public static class PrintEndpoints
     public static void MapPrints(this WebApplication app)
     {
         foreach (var sheet in Enum.GetValues<PrintedSheet>())
-            app.MapGet($"/c/{{slug}}/{sheet.ToString().ToLowerInvariant()}.pdf", (string slug, HttpContext context, Prints prints, Visit visit) =>
-                prints.Sheet(visit.Viewer, slug, sheet, visit.Root, QrPicture.ModulesOf) is { } pdf
+            app.MapGet($"/c/{{slug}}/{sheet.ToString().ToLowerInvariant()}.pdf", (string slug, HttpContext context, Prints prints, RequestContext requestContext) =>
+                prints.Sheet(requestContext.Viewer, slug, sheet, requestContext.Root, QrPicture.ModulesOf) is { } pdf
                     ? Pdf(context, pdf, $"{slug}-{sheet.ToString().ToLowerInvariant()}.pdf") : Results.NotFound());
-        app.MapGet("/join-links/{code}/card.pdf", (string code, HttpContext context, Prints prints, Visit visit) =>
-            prints.Card(visit.Viewer, new JoinCode(code), visit.Root, QrPicture.ModulesOf) switch
+        app.MapGet("/join-links/{code}/card.pdf", (string code, HttpContext context, Prints prints, RequestContext requestContext) =>
+            prints.Card(requestContext.Viewer, new JoinCode(code), requestContext.Root, QrPicture.ModulesOf) switch
             {
                 Outcome<byte[]>.Done { Value: var pdf } => Pdf(context, pdf, $"{code}-card.pdf"),
                 Outcome<byte[]>.NotAllowed => Results.StatusCode(StatusCodes.Status403Forbidden),

@@ -13,7 +13,7 @@ public sealed class SetUpCode
     /// <summary>How many codes may be tried in ten minutes, by all together.</summary>
     public const int Tries = 20;
 
-    private readonly WrongTries tries = new(Tries, TimeSpan.FromMinutes(10));
+    private readonly AttemptLimiter tries = new(Tries, TimeSpan.FromMinutes(10));
 
     /// <summary>The code: twelve letters and figures in threes, over 50 bits.</summary>
     public string Text { get; } = string.Join('-', Enumerable.Range(0, 4)

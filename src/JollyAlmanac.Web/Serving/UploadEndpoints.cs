@@ -38,13 +38,13 @@ public static class UploadEndpoints
         return Results.NoContent();
     }
 
-    private static async Task<IResult> Create(string slug, HttpContext context, SendFiles files, Visit visit, IAntiforgery forms)
+    private static async Task<IResult> Create(string slug, HttpContext context, SendFiles files, RequestContext requestContext, IAntiforgery forms)
     {
         if (await Refusal(context, forms) is { } refusal) return refusal;
         if (!TryNumber(context, "Upload-Length", out var size)) return Says(400, "Upload-Length must say how many bytes the file has.");
         if (!TryName(context.Request.Headers["Upload-Metadata"].ToString(), out var name))
             return Says(400, "Upload-Metadata must carry the file's name.");
-        switch (files.Begin(visit.Viewer, slug, name, size))
+        switch (files.Begin(requestContext.Viewer, slug, name, size))
         {
             case Outcome<UploadedFile>.Done { Value: var begun }:
                 context.Response.Headers.Location = $"/uploads/{slug}/{begun.Key}";
@@ -59,23 +59,23 @@ public static class UploadEndpoints
         }
     }
 
-    private static IResult Head(string key, HttpContext context, SendFiles files, Visit visit)
+    private static IResult Head(string key, HttpContext context, SendFiles files, RequestContext requestContext)
     {
         if (Unversioned(context) is { } refusal) return refusal;
         context.Response.Headers.CacheControl = "no-store";
-        if (files.Find(visit.Viewer, key) is not var (file, received)) return Results.NotFound();
+        if (files.Find(requestContext.Viewer, key) is not var (file, received)) return Results.NotFound();
         context.Response.Headers["Upload-Offset"] = received.ToString(CultureInfo.InvariantCulture);
         context.Response.Headers["Upload-Length"] = file.Size.ToString(CultureInfo.InvariantCulture);
         return Results.Ok();
     }
 
-    private static async Task<IResult> Patch(string key, HttpContext context, SendFiles files, Visit visit, IAntiforgery forms)
+    private static async Task<IResult> Patch(string key, HttpContext context, SendFiles files, RequestContext requestContext, IAntiforgery forms)
     {
         if (await Refusal(context, forms) is { } refusal) return refusal;
         if (context.Request.ContentType != "application/offset+octet-stream")
             return Says(415, "A part of a file is sent as application/offset+octet-stream.");
         if (!TryNumber(context, "Upload-Offset", out var offset)) return Says(400, "Upload-Offset must say where the part goes.");
-        switch (await files.Add(visit.Viewer, key, offset, context.Request.Body, context.RequestAborted))
+        switch (await files.Add(requestContext.Viewer, key, offset, context.Request.Body, context.RequestAborted))
         {
             case Outcome<long>.Done { Value: var received }:
                 context.Response.Headers["Upload-Offset"] = received.ToString(CultureInfo.InvariantCulture);
@@ -89,8 +89,8 @@ public static class UploadEndpoints
         }
     }
 
-    private static async Task<IResult> Delete(string key, HttpContext context, SendFiles files, Visit visit, IAntiforgery forms) =>
-        await Refusal(context, forms) ?? (files.Drop(visit.Viewer, key) ? Results.NoContent() : Results.NotFound());
+    private static async Task<IResult> Delete(string key, HttpContext context, SendFiles files, RequestContext requestContext, IAntiforgery forms) =>
+        await Refusal(context, forms) ?? (files.Drop(requestContext.Viewer, key) ? Results.NoContent() : Results.NotFound());
 
     private static async Task<IResult?> Refusal(HttpContext context, IAntiforgery forms)
     {

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>A calendar's sessions by e-mail: one's own choice, and for its keepers who answered what.</summary>
-public sealed class ByMailModel(SessionsByMail byMail, Visit visit) : PageModel
+public sealed class ByMailModel(SessionsByMail byMail, RequestContext requestContext) : PageModel
 {
     public ByMailView View { get; private set; } = null!;
 
@@ -16,14 +16,14 @@ public sealed class ByMailModel(SessionsByMail byMail, Visit visit) : PageModel
 
     public IActionResult OnGet(string slug) => Show(slug, StatusCodes.Status200OK);
 
-    public IActionResult OnPostBegin(string slug) => this.Back(byMail.Begin(visit.Viewer, slug), $"/calendars/{slug}/by-mail",
+    public IActionResult OnPostBegin(string slug) => this.Back(byMail.Begin(requestContext.Viewer, slug), $"/calendars/{slug}/by-mail",
         address => $"The sessions are on their way to {address}.", refused => Refused(slug, refused.Problems));
 
-    public IActionResult OnPostRemind(string slug, string? minutes) => this.Back(byMail.Remind(visit.Viewer, slug, minutes),
+    public IActionResult OnPostRemind(string slug, string? minutes) => this.Back(byMail.Remind(requestContext.Viewer, slug, minutes),
         $"/calendars/{slug}/by-mail", before => before is null ? "No more reminders come." : "A reminder comes before each session.",
         refused => Refused(slug, refused.Problems));
 
-    public IActionResult OnPostEnd(string slug) => this.Back(byMail.End(visit.Viewer, slug), $"/calendars/{slug}/by-mail",
+    public IActionResult OnPostEnd(string slug) => this.Back(byMail.End(requestContext.Viewer, slug), $"/calendars/{slug}/by-mail",
         _ => "No more e-mails come. A last one takes the sessions to come out of your calendar.",
         refused => Refused(slug, refused.Problems));
 
@@ -57,7 +57,7 @@ public sealed class ByMailModel(SessionsByMail byMail, Visit visit) : PageModel
 
     private IActionResult Show(string slug, int status)
     {
-        var outcome = byMail.View(visit.Viewer, slug);
+        var outcome = byMail.View(requestContext.Viewer, slug);
         if (outcome is not Outcome<ByMailView>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
         return this.Again(status);

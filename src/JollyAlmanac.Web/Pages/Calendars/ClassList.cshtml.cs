@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>Who is on the class lists of a calendar.</summary>
-public sealed class ClassListModel(Share share, Look look, Visit visit) : PageModel
+public sealed class ClassListModel(Share share, Look look, RequestContext requestContext) : PageModel
 {
     public Calendar Calendar { get; private set; } = null!;
 
@@ -16,8 +16,8 @@ public sealed class ClassListModel(Share share, Look look, Visit visit) : PageMo
 
     public IActionResult OnGet(string slug)
     {
-        if (look.AtCalendar(visit.Viewer, slug) is not var (calendar, _)) return NotFound();
-        if (share.ClassLists(visit.Viewer, slug) is not { } lists) return StatusCode(StatusCodes.Status403Forbidden);
+        if (look.AtCalendar(requestContext.Viewer, slug) is not var (calendar, _)) return NotFound();
+        if (share.ClassLists(requestContext.Viewer, slug) is not { } lists) return StatusCode(StatusCodes.Status403Forbidden);
         (Calendar, Lists) = (calendar, lists);
         return Page();
     }

@@ -34,13 +34,13 @@ public sealed class MaterialForm
     internal MaterialInput ToInput() => new(
         [.. (MaterialFiles ?? (IEnumerable<IFormFile>)[]).Select(file => new Upload(file.FileName, file.Length, file.OpenReadStream))],
         MaterialTitle, MaterialAddress, MaterialForSession, MaterialPeopleOnly, MaterialIsRecording, TakeOff,
-        new OnlyForInput(MaterialOnly, MaterialOnlyOthers));
+        new AudienceInput(MaterialOnly, MaterialOnlyOthers));
 }
 
 /// <summary>The fields of a pattern, as they stand in the composer.</summary>
 public sealed record PatternForm(Composer Composer, SeriesInput Input, IReadOnlyList<Problem> Problems);
 
-public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries takeOff, QuickAdd quickAdd, Visit visit) : PageModel
+public sealed class ComposerModel(ComposeSeries composeSeries, RemoveSeries takeOff, QuickAdd quickAdd, RequestContext requestContext) : PageModel
 {
     /// <summary>The line of quick entry.</summary>
     public string? Line { get; private set; }
@@ -69,12 +69,12 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
     public IActionResult OnGet(string slug, string id, string? line, string? session)
     {
         if (!TryRead(id, out var series)) return NotFound();
-        switch (composeSeries.Open(visit.Viewer, slug, series))
+        switch (composeSeries.Open(requestContext.Viewer, slug, series))
         {
             case Outcome<Composer>.Done { Value: var composer }:
                 var input = composer.Input;
                 if (!string.IsNullOrWhiteSpace(line)
-                    && quickAdd.Fill(visit.Viewer, slug, line, input) is Outcome<(QuickReading Reading,
+                    && quickAdd.Fill(requestContext.Viewer, slug, line, input) is Outcome<(QuickReading Reading,
                     SeriesInput Input)>.Done { Value: var filled })
                     (Line, Reading, input) = (line, filled.Reading, filled.Input);
                 if (session is not null) Material.MaterialForSession = session;
@@ -87,7 +87,7 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
     public IActionResult OnGetPreview(string slug, string id, [FromQuery] SeriesInput input)
     {
         if (!TryRead(id, out var series)) return NotFound();
-        return composeSeries.Preview(visit.Viewer, slug, series, input) is Outcome<SeriesPreview>.Done { Value: var preview }
+        return composeSeries.Preview(requestContext.Viewer, slug, series, input) is Outcome<SeriesPreview>.Done { Value: var preview }
             ? Partial("_SeriesPreview", preview)
             : NotFound();
     }
@@ -95,10 +95,10 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
     public IActionResult OnGetQuick(string slug, string id, string? line, [FromQuery] SeriesInput input)
     {
         if (!TryRead(id, out var series)
-            || composeSeries.Open(visit.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
+            || composeSeries.Open(requestContext.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
         var form = input with { Version = composer.Input.Version };
         if (!string.IsNullOrWhiteSpace(line)
-            && quickAdd.Fill(visit.Viewer, slug, line, form) is Outcome<(QuickReading Reading,
+            && quickAdd.Fill(requestContext.Viewer, slug, line, form) is Outcome<(QuickReading Reading,
             SeriesInput Input)>.Done { Value: var filled })
             (Reading, form) = (filled.Reading, filled.Input);
         Line = line;
@@ -110,11 +110,11 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
     public IActionResult OnPostRead(string slug, string id, string? line, [FromForm] SeriesInput input, [FromForm] MaterialForm material)
     {
         if (!TryRead(id, out var series)) return NotFound();
-        switch (composeSeries.Open(visit.Viewer, slug, series))
+        switch (composeSeries.Open(requestContext.Viewer, slug, series))
         {
             case Outcome<Composer>.Done { Value: var composer }:
                 (Material, Line) = (material, line);
-                if (!string.IsNullOrWhiteSpace(line) && quickAdd.Fill(visit.Viewer, slug, line, input)
+                if (!string.IsNullOrWhiteSpace(line) && quickAdd.Fill(requestContext.Viewer, slug, line, input)
                     is Outcome<(QuickReading Reading, SeriesInput Input)>.Done { Value: var filled })
                     (Reading, input) = (filled.Reading, filled.Input);
                 return Show(composer, input, slug, series);
@@ -128,7 +128,7 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
     {
         if (!TryRead(id, out var series)) return NotFound();
         (Material, Also) = (material, [.. also.Distinct().Where(other => other != slug).Take(60)]);
-        var outcome = await composeSeries.Save(visit.Viewer, slug, series, input, material.ToInput(), cancellation);
+        var outcome = await composeSeries.Save(requestContext.Viewer, slug, series, input, material.ToInput(), cancellation);
         switch (outcome)
         {
             case Outcome<Series>.Done { Value: var saved }:
@@ -148,7 +148,7 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
                 return Answers.Of(outcome);
         }
 
-        if (composeSeries.Open(visit.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
+        if (composeSeries.Open(requestContext.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
         if (outcome is Outcome<Series>.Stale) Differences = Compare(composer, composer.Input, input);
         return Show(composer, input, slug, series);
     }
@@ -159,7 +159,7 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
         var link = saved.JoinLink is { } id ? id.Value.ToString(CultureInfo.InvariantCulture) : "";
         var (on, wrong) = (1, new List<string>());
         foreach (var other in Also)
-            switch (await composeSeries.Save(visit.Viewer, other, null,
+            switch (await composeSeries.Save(requestContext.Viewer, other, null,
                 input with { Link = link, LinkTarget = "", LinkName = "", Only = null, OnlyOthers = "" },
                 MaterialInput.None, cancellation))
             {
@@ -182,7 +182,7 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
     public IActionResult OnPostTakeOff(string slug, string id, int version)
     {
         if (!TryRead(id, out var series) || series is null) return NotFound();
-        switch (takeOff.Do(visit.Viewer, slug, series.Value, version))
+        switch (takeOff.Do(requestContext.Viewer, slug, series.Value, version))
         {
             case Outcome<Series>.Done { Value: var off }:
                 TempData[Answers.Said] = $"{off.Title} is removed.";
@@ -198,7 +198,7 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
         (Composer, Input) = (composer, input);
         // The join link has no part in what comes out, and a fault in it must not hide the sessions.
         if ((composer.Stored is not null || input.Days is { Count: > 0 } || input.Meets is not (null or "weekly"))
-            && composeSeries.Preview(visit.Viewer, slug, series,
+            && composeSeries.Preview(requestContext.Viewer, slug, series,
             input with { Link = "" }) is Outcome<SeriesPreview>.Done { Value: var preview })
             Preview = preview;
         return Page();
@@ -231,8 +231,8 @@ public sealed class ComposerModel(ComposeSeries composeSeries, TakeOffSeries tak
             ("Counted as", one => one.NumberLabel),
             ("Private", one => one.IsPrivate ? "yes" : "no"),
             ("Only for", one => string.Join(", ", composer.Some.Groups
-                .Where(group => one.Only?.Contains(OnlyForInput.KeyOf(group.Id)) == true).Select(group => group.Name)
-                .Concat(composer.Some.People.Where(person => one.Only?.Contains(OnlyForInput.KeyOf(person.Id)) == true)
+                .Where(group => one.Only?.Contains(AudienceInput.KeyOf(group.Id)) == true).Select(group => group.Name)
+                .Concat(composer.Some.People.Where(person => one.Only?.Contains(AudienceInput.KeyOf(person.Id)) == true)
                 .Select(person => person.Name)).Append(one.OnlyOthers?.ReplaceLineEndings(", ")).Where(part => part is { Length: > 0 }))),
             ("Place", one => one.Place),
             ("Join link", one =>

@@ -10,7 +10,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit) : PageModel
+public sealed class EditModel(SaveCalendar saveCalendar, Look look, RequestContext requestContext) : PageModel
 {
     /// <summary>The calendar; null for a new one.</summary>
     public string? Slug { get; private set; }
@@ -36,7 +36,7 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
     public IActionResult OnGet(string? slug, CalendarKind kind = CalendarKind.Class)
     {
         Slug = slug;
-        var form = slug is not null ? saveCalendar.Form(visit.Viewer, slug) : AccessRules.MayAtSchool(Deed.MakeCalendar, visit.Viewer.Role)
+        var form = slug is not null ? saveCalendar.Form(requestContext.Viewer, slug) : AccessRules.MayAtSchool(Permission.MakeCalendar, requestContext.Viewer.Role)
             ? saveCalendar.NewForm(Enum.IsDefined(kind) ? kind : CalendarKind.Class) : null;
         return form is null ? Refusal(slug) : Show(form, form.Version);
     }
@@ -44,11 +44,11 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
     public IActionResult OnPost(string? slug, [FromForm] CalendarInput input)
     {
         Slug = slug;
-        switch (slug is null ? saveCalendar.Create(visit.Viewer, input) : saveCalendar.Change(visit.Viewer, slug, input))
+        switch (slug is null ? saveCalendar.Create(requestContext.Viewer, input) : saveCalendar.Change(requestContext.Viewer, slug, input))
         {
             case Outcome<Calendar>.Done { Value: var calendar }:
                 var still = input.OpenTo != OpenTo.Anyone && slug is not null
-                    ? saveCalendar.LinksForAnyone(visit.Viewer, calendar.Slug) : [];
+                    ? saveCalendar.LinksForAnyone(requestContext.Viewer, calendar.Slug) : [];
                 TempData[Answers.Said] = still.Count > 0
                     ? $"{calendar.Title} is changed. Its {(still.Count == 1 ? "join link" : "join links")} {Wording.List([.. still.Select(link => link.Name)])} still {(still.Count == 1 ? "lets" : "let")} in anyone who has the short address; close {(still.Count == 1 ? "it" : "them")} under Change, or under Join links."
                     : slug is null
@@ -62,18 +62,18 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
             case Outcome<Calendar>.Stale:
                 IsStale = true;
                 Response.StatusCode = StatusCodes.Status409Conflict;
-                return Show(input, saveCalendar.Form(visit.Viewer, slug!)!.Version);
+                return Show(input, saveCalendar.Form(requestContext.Viewer, slug!)!.Version);
             case var other:
                 return Answers.Of(other);
         }
     }
 
     public IActionResult OnPostPutAway(string? slug, int version) => slug is null ? NotFound()
-        : Leave(slug, saveCalendar.PutAway(visit.Viewer, slug, version), calendar =>
+        : Leave(slug, saveCalendar.Archive(requestContext.Viewer, slug, version), calendar =>
             $"{calendar.Title} is archived. It stands at the end of the list, and can be brought back.");
 
     public IActionResult OnPostDelete(string? slug, string? title, int version) => slug is null ? NotFound()
-        : Leave(slug, saveCalendar.Delete(visit.Viewer, slug, title, version), calendar =>
+        : Leave(slug, saveCalendar.Delete(requestContext.Viewer, slug, title, version), calendar =>
             $"{calendar.Title} is deleted. For a month it can be brought back from the end of the list.");
 
     private IActionResult Leave(string slug, Outcome<Calendar> outcome, Func<Calendar, string> say)
@@ -96,18 +96,18 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, Visit visit)
                 return Answers.Of(outcome);
         }
 
-        return saveCalendar.Form(visit.Viewer, slug) is { } form ? Show(form, form.Version) : Refusal(slug);
+        return saveCalendar.Form(requestContext.Viewer, slug) is { } form ? Show(form, form.Version) : Refusal(slug);
     }
 
     private PageResult Show(CalendarInput input, int version)
     {
         if (Slug is not null)
-            (OpenLinks, StoredTitle) = (saveCalendar.LinksForAnyone(visit.Viewer, Slug), saveCalendar.Form(visit.Viewer, Slug)?.Title);
+            (OpenLinks, StoredTitle) = (saveCalendar.LinksForAnyone(requestContext.Viewer, Slug), saveCalendar.Form(requestContext.Viewer, Slug)?.Title);
         (Input, Version) = (input, version);
-        Departments = look.Departments(visit.Viewer);
+        Departments = look.Departments(requestContext.Viewer);
         return Page();
     }
 
     private StatusCodeResult Refusal(string? slug) =>
-        slug is not null && look.AtTermSheet(visit.Viewer, slug, null) is null ? NotFound() : StatusCode(StatusCodes.Status403Forbidden);
+        slug is not null && look.AtTermSheet(requestContext.Viewer, slug, null) is null ? NotFound() : StatusCode(StatusCodes.Status403Forbidden);
 }

@@ -7,20 +7,20 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class HistoryModel(Look look, GoBack goBack, Visit visit) : PageModel
+public sealed class HistoryModel(Look look, UndoEdits undo, RequestContext requestContext) : PageModel
 {
     public CalendarHistory View { get; private set; } = null!;
 
     public IActionResult OnGet(string slug, long? before)
     {
-        if (look.AtHistory(visit.Viewer, slug, before) is not { } view) return NotFound();
+        if (look.AtHistory(requestContext.Viewer, slug, before) is not { } view) return NotFound();
         View = view;
         return Page();
     }
 
     public IActionResult OnPostRestore(string slug, long line, int revision)
     {
-        switch (goBack.Restore(visit.Viewer, slug, line, revision))
+        switch (undo.Restore(requestContext.Viewer, slug, line, revision))
         {
             case Outcome<string>.Done { Value: var said }:
                 TempData[Answers.Said] = said;

@@ -11,7 +11,7 @@ using NodaTime;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>Takes a file of sessions for review.</summary>
-public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look look, Visit visit) : PageModel
+public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look look, RequestContext requestContext) : PageModel
 {
     public Calendar Calendar { get; private set; } = null!;
 
@@ -32,7 +32,7 @@ public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look
         if (Find(slug) is { } refusal) return refusal;
         Text = text;
         var bytes = file is { Length: > 0 } ? await file.ReadBytes() : null;
-        switch (importFile.Begin(visit.Viewer, slug, text, file?.FileName, bytes))
+        switch (importFile.Begin(requestContext.Viewer, slug, text, file?.FileName, bytes))
         {
             case Outcome<long>.Done { Value: var id }:
                 return Redirect($"/calendars/{slug}/import/{id}");
@@ -49,7 +49,7 @@ public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look
     {
         if (Find(slug) is { } refusal) return refusal;
         Address = address;
-        switch (await fetchFile.Begin(visit.Viewer, slug, address, known, cancellation))
+        switch (await fetchFile.Begin(requestContext.Viewer, slug, address, known, cancellation))
         {
             case Outcome<(long Review, LocalDate? Since)>.Done { Value: var (review, since) }:
                 if (since is { } day)
@@ -63,15 +63,15 @@ public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look
         }
     }
 
-    public IActionResult OnPostFetchForget(string slug, long known) => this.Back(fetchFile.Forget(visit.Viewer, slug, known),
+    public IActionResult OnPostFetchForget(string slug, long known) => this.Back(fetchFile.Forget(requestContext.Viewer, slug, known),
         $"/calendars/{slug}/import", host => $"The address at {host} is forgotten.", Answers.Of);
 
     private IActionResult? Find(string slug)
     {
-        var refusal = look.Refusal(visit.Viewer, slug, Deed.AddSeries, out var calendar);
+        var refusal = look.Refusal(requestContext.Viewer, slug, Permission.AddSeries, out var calendar);
         Calendar = calendar;
         if (refusal is not null) return refusal;
-        if (fetchFile.IsOn) Files = fetchFile.Of(visit.Viewer, slug).OrNone;
+        if (fetchFile.IsOn) Files = fetchFile.Of(requestContext.Viewer, slug).OrNone;
         return null;
     }
 }

@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>The review of a file of sessions, and the taking in of it.</summary>
-public sealed class ImportReviewModel(ImportFile importFile, Visit visit) : PageModel
+public sealed class ImportReviewModel(ImportFile importFile, RequestContext requestContext) : PageModel
 {
     public ImportReview View { get; private set; } = null!;
 
@@ -22,7 +22,7 @@ public sealed class ImportReviewModel(ImportFile importFile, Visit visit) : Page
         // What was not on the page could not be unticked.
         Choices = new ImportChoices(leavesOut, what == "keep" ? shown.Except(take).ToHashSet() : null);
         if (what != "keep") return Show(slug, id);
-        switch (importFile.Keep(visit.Viewer, slug, id, Choices))
+        switch (importFile.Keep(requestContext.Viewer, slug, id, Choices))
         {
             case Outcome<ImportReview>.Done { Value: var done }:
                 TempData[Answers.Said] =
@@ -40,7 +40,7 @@ public sealed class ImportReviewModel(ImportFile importFile, Visit visit) : Page
 
     private IActionResult Show(string slug, long id)
     {
-        var outcome = importFile.Review(visit.Viewer, slug, id, Choices);
+        var outcome = importFile.Review(requestContext.Viewer, slug, id, Choices);
         if (outcome is not Outcome<ImportReview>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
         return Page();

@@ -9,11 +9,11 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class IndexModel(Look look, SaveCalendar saveCalendar, Visit visit) : PageModel
+public sealed class IndexModel(Look look, SaveCalendar saveCalendar, RequestContext requestContext) : PageModel
 {
     public CalendarList List { get; private set; } = null!;
 
-    public bool MayKeepSchool => AccessRules.MayAtSchool(Deed.KeepSchool, visit.Viewer.Role);
+    public bool MayKeepSchool => AccessRules.MayAtSchool(Permission.KeepSchool, requestContext.Viewer.Role);
 
     /// <summary>What is searched for; empty for nothing.</summary>
     public string Find { get; private set; } = "";
@@ -28,7 +28,7 @@ public sealed class IndexModel(Look look, SaveCalendar saveCalendar, Visit visit
     {
         (Find, In, Number) = (find?.Trim() is { Length: <= 80 } words ? words : "", department is { Length: <= Slug.Longest } ? department
             : null, Math.Clamp(number ?? 1, 1, 10_000));
-        List = look.AtCalendars(visit.Viewer, In, Find, Number)!;
+        List = look.AtCalendars(requestContext.Viewer, In, Find, Number)!;
     }
 
     /// <summary>The address of another page of what is shown.</summary>
@@ -40,7 +40,7 @@ public sealed class IndexModel(Look look, SaveCalendar saveCalendar, Visit visit
     public IActionResult OnPostBringBack(string? slug, int version)
     {
         if (slug is null) return NotFound();
-        switch (saveCalendar.BringBack(visit.Viewer, slug, version))
+        switch (saveCalendar.BringBack(requestContext.Viewer, slug, version))
         {
             case Outcome<Calendar>.Done { Value: var back }:
                 TempData[Answers.Said] = $"{back.Title} is back, with everything on it.";

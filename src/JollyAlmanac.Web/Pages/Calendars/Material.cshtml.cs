@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>One material, for those who keep it.</summary>
-public sealed class MaterialModel(KeepMaterials materials, SendFiles files, Visit visit) : PageModel
+public sealed class MaterialModel(EditMaterials materials, SendFiles files, RequestContext requestContext) : PageModel
 {
     public MaterialView View { get; private set; } = null!;
 
@@ -23,7 +23,7 @@ public sealed class MaterialModel(KeepMaterials materials, SendFiles files, Visi
 
     public IActionResult OnGet(string slug, long id)
     {
-        var outcome = materials.One(visit.Viewer, slug, id);
+        var outcome = materials.One(requestContext.Viewer, slug, id);
         if (outcome is not Outcome<MaterialView>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
         Fields = MaterialFields.Of(view.Kept.Material);
@@ -32,7 +32,7 @@ public sealed class MaterialModel(KeepMaterials materials, SendFiles files, Visi
     }
 
     public IActionResult OnPost(string slug, long id, [FromForm] MaterialFields fields, string? place, int version) =>
-        Answer(slug, id, materials.Change(visit.Viewer, slug, id, place, fields.Details, version), () => (Fields, Place) = (fields,
+        Answer(slug, id, materials.Change(requestContext.Viewer, slug, id, place, fields.Details, version), () => (Fields, Place) = (fields,
             place ?? ""));
 
     public async Task<IActionResult> OnPostReplaceAsync(string slug, long id, [FromForm] IReadOnlyList<string>? uploads, IFormFile? newFile,
@@ -40,7 +40,7 @@ public sealed class MaterialModel(KeepMaterials materials, SendFiles files, Visi
     {
         var key = uploads?.LastOrDefault(one => one.Length > 0);
         if (newFile is not null)
-            switch (await files.Whole(visit.Viewer, slug, new Upload(newFile.FileName, newFile.Length, newFile.OpenReadStream),
+            switch (await files.Whole(requestContext.Viewer, slug, new Upload(newFile.FileName, newFile.Length, newFile.OpenReadStream),
                 cancellation))
             {
                 case Outcome<UploadedFile>.Done { Value: var taken }: key = taken.Key; break;
@@ -49,14 +49,14 @@ public sealed class MaterialModel(KeepMaterials materials, SendFiles files, Visi
                 case var other: return Answers.Of(other);
             }
 
-        return Answer(slug, id, materials.Replace(visit.Viewer, slug, id, key, newAddress, version), () => NewAddress = newAddress ?? "");
+        return Answer(slug, id, materials.Replace(requestContext.Viewer, slug, id, key, newAddress, version), () => NewAddress = newAddress ?? "");
     }
 
     public IActionResult OnPostTakeOff(string slug, long id, int version) =>
-        Answer(slug, id, materials.TakeOff(visit.Viewer, slug, id, version));
+        Answer(slug, id, materials.Remove(requestContext.Viewer, slug, id, version));
 
     public IActionResult OnPostCopy(string slug, string? key, string? copyTo, long id) => Answer(slug, id,
-        materials.Copy(visit.Viewer, slug, key ?? "", copyTo, move: false));
+        materials.Copy(requestContext.Viewer, slug, key ?? "", copyTo, move: false));
 
     private IActionResult Answer(string slug, long id, Outcome<string> outcome, Action? keep = null) => this.Back(outcome,
         outcome.IsDone ? $"/calendars/{slug}/materials" : $"/calendars/{slug}/materials/{id}", said =>

@@ -20,23 +20,23 @@ public sealed record MaterialFields(
         var release = ReleaseInput.Of(material);
         return new(material.Title, material.Note, material.Audience == MaterialAudience.PeopleOfTheCalendar, material.IsRecording,
             release.Give,
-            release.GiveFrom, release.GiveAmount, release.GiveUnit, release.LastDay, OnlyForInput.TicksOf(material.OnlyFor));
+            release.GiveFrom, release.GiveAmount, release.GiveUnit, release.LastDay, AudienceInput.TicksOf(material.OnlyFor));
     }
 
     /// <summary>As an act takes them.</summary>
     public MaterialDetails Details => new(Title, Note, PeopleOnly, IsRecording, new ReleaseInput(Give, GiveFrom, GiveAmount, GiveUnit,
         LastDay),
-        new OnlyForInput(Only, OnlyOthers));
+        new AudienceInput(Only, OnlyOthers));
 }
 
 /// <summary>Files that are in, to be attached: each with where it goes.</summary>
 /// <param name="File">The file.</param>
 /// <param name="To">Where it goes, as a form has it; empty for nowhere yet.</param>
 /// <param name="By">How that was found.</param>
-public sealed record WaitingFile(UploadedFile File, string To, DealtBy By);
+public sealed record WaitingFile(UploadedFile File, string To, MatchedBy By);
 
 /// <summary>The materials of a calendar, for those who keep them.</summary>
-public sealed class MaterialsModel(KeepMaterials materials, SendFiles files, Visit visit) : PageModel
+public sealed class MaterialsModel(EditMaterials materials, SendFiles files, RequestContext requestContext) : PageModel
 {
     /// <summary>What a place begins with that stands for the sessions of a series, one for each file.</summary>
     public const string Deal = "deal";
@@ -68,7 +68,7 @@ public sealed class MaterialsModel(KeepMaterials materials, SendFiles files, Vis
 
     public IActionResult OnGet(string slug, string? place, string? back, bool all = false, string? take = null)
     {
-        var outcome = materials.View(visit.Viewer, slug, all || Waiting.Count > 0, take);
+        var outcome = materials.View(requestContext.Viewer, slug, all || Waiting.Count > 0, take);
         if (outcome is not Outcome<MaterialsView>.Done { Value: var view }) return Answers.Of(outcome);
         (View, All) = (view, all);
         if (place is { Length: > 0 }) (Place, IsOpen) = (place, true);
@@ -84,9 +84,9 @@ public sealed class MaterialsModel(KeepMaterials materials, SendFiles files, Vis
     {
         // Files that came with the form itself are taken in first; what is wrong with one does not lose the others.
         var problems = new List<Problem>();
-        var keys = (uploads ?? []).Where(key => key.Length > 0).Take(KeepMaterials.MostAtOnce).ToList();
-        foreach (var file in (sent ?? []).Take(KeepMaterials.MostAtOnce - keys.Count))
-            switch (await files.Whole(visit.Viewer, slug, new Upload(file.FileName, file.Length, file.OpenReadStream), cancellation))
+        var keys = (uploads ?? []).Where(key => key.Length > 0).Take(EditMaterials.MostAtOnce).ToList();
+        foreach (var file in (sent ?? []).Take(EditMaterials.MostAtOnce - keys.Count))
+            switch (await files.Whole(requestContext.Viewer, slug, new Upload(file.FileName, file.Length, file.OpenReadStream), cancellation))
             {
                 case Outcome<UploadedFile>.Done { Value: var taken }: keys.Add(taken.Key); break;
                 case Outcome<UploadedFile>.Refused refused: problems.AddRange(refused.Problems); break;
@@ -98,37 +98,37 @@ public sealed class MaterialsModel(KeepMaterials materials, SendFiles files, Vis
         if (to is not { Count: > 0 } && place is not null && place.StartsWith(Deal, StringComparison.Ordinal))
             return long.TryParse(place.AsSpan(Deal.Length), NumberStyles.None, CultureInfo.InvariantCulture,
                 out var series) && keys.Count > 0
-                ? Review(slug, materials.Deal(visit.Viewer, slug, new Core.SeriesId(series), keys), fields, place, address, back)
+                ? Review(slug, materials.Deal(requestContext.Viewer, slug, new Core.SeriesId(series), keys), fields, place, address, back)
                 : Again(slug, [new Problem("Files", "Choose the files that are dealt out to the sessions. A link has one place: choose it from the list.")],
                     fields, keys, [], place, address, back, false);
         // A file that is dealt to nowhere is not attached, and goes.
         foreach (var key in keys.Where((_, at) => to is { Count: > 0 }
-            && places.ElementAtOrDefault(at) is null or "")) files.Drop(visit.Viewer, key);
+            && places.ElementAtOrDefault(at) is null or "")) files.Drop(requestContext.Viewer, key);
         var items = keys.Select((key, at) => new AttachItem(key, places.ElementAtOrDefault(at))).Where(item => item.Place is { Length: > 0 }
             || to is not { Count: > 0 }).ToList();
         if (!string.IsNullOrWhiteSpace(address)) items.Add(new AttachItem("", place));
-        return this.Back(materials.Attach(visit.Viewer, slug, items, address, fields.Details), Local(back) ?? $"/calendars/{slug}/materials", Said,
+        return this.Back(materials.Attach(requestContext.Viewer, slug, items, address, fields.Details), Local(back) ?? $"/calendars/{slug}/materials", Said,
             refused => Again(slug, refused.Problems, fields, keys, places, place, address, back, to is { Count: > 0 }));
     }
 
-    public IActionResult OnPostOrder(string slug, string? order) => this.Back(materials.Order(visit.Viewer, slug,
+    public IActionResult OnPostOrder(string slug, string? order) => this.Back(materials.Order(requestContext.Viewer, slug,
         [.. (order ?? "").Split(',').Take(500).Select(id => long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture,
             out var known) ? known : 0)]),
         $"/calendars/{slug}/materials", said => said, refused => Again(slug, refused.Problems));
 
-    public IActionResult OnPostGive(string slug, long id, int version, string? back) => this.Back(materials.Give(visit.Viewer, slug,
+    public IActionResult OnPostGive(string slug, long id, int version, string? back) => this.Back(materials.Give(requestContext.Viewer, slug,
         id, version),
         Local(back) ?? $"/calendars/{slug}/materials", Said, refused => Again(slug, refused.Problems));
 
     public IActionResult OnPostTake(string slug, string? key, string? place, bool move) =>
-        this.Back(materials.Copy(visit.Viewer, slug, key ?? "", place, move), $"/calendars/{slug}/materials", Said, refused =>
+        this.Back(materials.Copy(requestContext.Viewer, slug, key ?? "", place, move), $"/calendars/{slug}/materials", Said, refused =>
         {
             Problems = refused.Problems;
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return OnGet(slug, null, null, false, key);
         });
 
-    public IActionResult OnPostUndo(string slug, [FromServices] GoBack goBack) => this.Back(goBack.Undo(visit.Viewer, slug),
+    public IActionResult OnPostUndo(string slug, [FromServices] UndoEdits goBack) => this.Back(goBack.Undo(requestContext.Viewer, slug),
         $"/calendars/{slug}/materials", said => said, refused => Again(slug, refused.Problems));
 
     private string Said(string said)
@@ -137,11 +137,11 @@ public sealed class MaterialsModel(KeepMaterials materials, SendFiles files, Vis
         return said;
     }
 
-    private IActionResult Review(string slug, Outcome<IReadOnlyList<(UploadedFile File, Dealt Dealt)>> dealt, MaterialFields fields,
+    private IActionResult Review(string slug, Outcome<IReadOnlyList<(UploadedFile File, MatchedFile Dealt)>> matchedFile, MaterialFields fields,
         string place,
         string? address, string? back)
     {
-        if (dealt is not Outcome<IReadOnlyList<(UploadedFile File, Dealt Dealt)>>.Done { Value: var files }) return Answers.Of(dealt);
+        if (matchedFile is not Outcome<IReadOnlyList<(UploadedFile File, MatchedFile Dealt)>>.Done { Value: var files }) return Answers.Of(matchedFile);
         Waiting = [.. files.Select(one => new WaitingFile(one.File, one.Dealt.To?.Key.ToString() ?? "", one.Dealt.By))];
         (IsReview, Fields, Place, Address, Back) = (true, fields, place, address ?? "", Local(back) ?? "");
         return OnGet(slug, null, null);
@@ -154,8 +154,8 @@ public sealed class MaterialsModel(KeepMaterials materials, SendFiles files, Vis
         IReadOnlyList<string> places, string? place, string? address, string? back, bool isReview)
     {
         (Problems, Fields, Place, Address, Back) = (problems, fields, place ?? "", address ?? "", Local(back) ?? "");
-        Waiting = [.. keys.Select((key, at) => (files.Find(visit.Viewer, key)?.File, To: places.ElementAtOrDefault(at) ?? ""))
-            .Where(one => one.File is not null).Select(one => new WaitingFile(one.File!, one.To, DealtBy.Order))];
+        Waiting = [.. keys.Select((key, at) => (files.Find(requestContext.Viewer, key)?.File, To: places.ElementAtOrDefault(at) ?? ""))
+            .Where(one => one.File is not null).Select(one => new WaitingFile(one.File!, one.To, MatchedBy.Order))];
         (IsOpen, IsReview) = (true, isReview && Waiting.Count > 0);
         Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
         return OnGet(slug, null, null);

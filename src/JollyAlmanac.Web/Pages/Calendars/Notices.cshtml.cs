@@ -10,7 +10,7 @@ using NodaTime.Text;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>The notices of a calendar, for those who keep them.</summary>
-public sealed class NoticesModel(KeepNotices keepNotices, Visit visit) : PageModel
+public sealed class NoticesModel(EditNotices editNotices, RequestContext requestContext) : PageModel
 {
     public NoticesView View { get; private set; } = null!;
 
@@ -31,11 +31,11 @@ public sealed class NoticesModel(KeepNotices keepNotices, Visit visit) : PageMod
     /// <summary>A text of the school was chosen to begin with.</summary>
     public bool Begun { get; private set; }
 
-    public bool MayKeepTexts => AccessRules.MayAtSchool(Deed.KeepSchool, visit.Viewer.Role);
+    public bool MayKeepTexts => AccessRules.MayAtSchool(Permission.KeepSchool, requestContext.Viewer.Role);
 
     public IActionResult OnGet(string slug, long? begin = null)
     {
-        var outcome = keepNotices.View(visit.Viewer, slug);
+        var outcome = editNotices.View(requestContext.Viewer, slug);
         if (outcome is not Outcome<NoticesView>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
         var today = view.Now.InZone(view.School.Time.Zone).Date;
@@ -46,21 +46,21 @@ public sealed class NoticesModel(KeepNotices keepNotices, Visit visit) : PageMod
     }
 
     public IActionResult OnPostPut(string slug, long? id, [FromForm] NoticeInput input) =>
-        Answer(slug, keepNotices.Put(visit.Viewer, slug, id is { } known ? new NoticeId(known) : null, input),
+        Answer(slug, editNotices.Put(requestContext.Viewer, slug, id is { } known ? new NoticeId(known) : null, input),
             notice => id is null ? $"It is up {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", and on its way by e-mail" : "")}."
                 : "The notice is changed, wherever it stands.", () => (Sent, Changing) = (input, id));
 
     public IActionResult OnPostDown(string slug, long id, int version, bool down) =>
-        Answer(slug, keepNotices.SetDown(visit.Viewer, slug, new NoticeId(id), down, version),
+        Answer(slug, editNotices.SetDown(requestContext.Viewer, slug, new NoticeId(id), down, version),
             _ => down ? "The notice is down, wherever it stood." : "The notice is up again.");
 
-    public IActionResult OnPostRemind(string slug, long id) => Answer(slug, keepNotices.Remind(visit.Viewer, slug, new NoticeId(id)),
+    public IActionResult OnPostRemind(string slug, long id) => Answer(slug, editNotices.Remind(requestContext.Viewer, slug, new NoticeId(id)),
         count => $"{Wording.Count(count, "e-mail is", "e-mails are")} on the way.");
 
     public IActionResult OnPostKeepText(string slug, string? name, string? text) =>
-        Answer(slug, keepNotices.KeepText(visit.Viewer, name, text), called => $"“{called}” can be begun with now.");
+        Answer(slug, editNotices.KeepText(requestContext.Viewer, name, text), called => $"“{called}” can be begun with now.");
 
-    public IActionResult OnPostRemoveText(string slug, long id) => Answer(slug, keepNotices.RemoveText(visit.Viewer, id), _ => "It is removed.");
+    public IActionResult OnPostRemoveText(string slug, long id) => Answer(slug, editNotices.RemoveText(requestContext.Viewer, id), _ => "It is removed.");
 
     private IActionResult Answer<T>(string slug, Outcome<T> outcome, Func<T, string?> say, Action? keep = null) =>
         this.Back(outcome, $"/calendars/{slug}/notices", say, refused =>

@@ -7,9 +7,9 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class PublishingModel(Outlets outlets, GiveCopy giveCopy, ReadFeed readFeed, Visit visit) : PageModel
+public sealed class PublishingModel(Publications publications, GiveCopy giveCopy, ReadFeed readFeed, RequestContext requestContext) : PageModel
 {
-    public Publication Publication { get; private set; } = null!;
+    public PublishingView Publication { get; private set; } = null!;
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
@@ -17,39 +17,39 @@ public sealed class PublishingModel(Outlets outlets, GiveCopy giveCopy, ReadFeed
     public IReadOnlyList<Problem> Linked => Input is null ? Problems : Problems.OfForm(Changing is { } id ? $"{id}" : $"{Kind}");
 
     /// <summary>The form that was sent, and to be mended; null where none was.</summary>
-    public OutletInput? Input { get; private set; }
+    public PublicationInput? Input { get; private set; }
 
-    public OutletKind? Kind { get; private set; }
+    public PublicationKind? Kind { get; private set; }
 
     public IActionResult OnGet(string slug)
     {
-        var outcome = outlets.Of(visit.Viewer, slug);
-        if (outcome is not Outcome<Publication>.Done { Value: var publication }) return Answers.Of(outcome);
-        Publication = publication;
+        var outcome = publications.Of(requestContext.Viewer, slug);
+        if (outcome is not Outcome<PublishingView>.Done { Value: var publishingView }) return Answers.Of(outcome);
+        Publication = publishingView;
         return Page();
     }
 
     /// <summary>What a feed tells now.</summary>
     public IActionResult OnGetTells(string slug, long id)
     {
-        var outcome = outlets.Tells(visit.Viewer, slug, new OutletId(id), readFeed, visit.Root);
+        var outcome = publications.Tells(requestContext.Viewer, slug, new PublicationId(id), readFeed, requestContext.Root);
         return outcome is Outcome<FeedTells>.Done { Value: var tells } ? Partial("_FeedTells", tells) : Answers.Of(outcome);
     }
 
     /// <summary>The QR picture of a feed's address, for those alone who may see the address.</summary>
     public IActionResult OnGetQr(string slug, long id)
     {
-        var outcome = outlets.Of(visit.Viewer, slug);
-        if (outcome is not Outcome<Publication>.Done { Value: var publication }) return Answers.Of(outcome);
-        return publication.Feeds.FirstOrDefault(one => one.Outlet.Id.Value == id) is { Token: var token }
-            ? File(System.Text.Encoding.UTF8.GetBytes(QrPicture.Svg(new Uri(visit.Root, $"feeds/{token}.ics"))), "image/svg+xml") : NotFound();
+        var outcome = publications.Of(requestContext.Viewer, slug);
+        if (outcome is not Outcome<PublishingView>.Done { Value: var publishingView }) return Answers.Of(outcome);
+        return publishingView.Feeds.FirstOrDefault(one => one.Outlet.Id.Value == id) is { Token: var token }
+            ? File(System.Text.Encoding.UTF8.GetBytes(QrPicture.Svg(new Uri(requestContext.Root, $"feeds/{token}.ics"))), "image/svg+xml") : NotFound();
     }
 
-    public IActionResult OnPostMake(string slug, OutletKind kind, [FromForm] OutletInput input)
+    public IActionResult OnPostMake(string slug, PublicationKind kind, [FromForm] PublicationInput input)
     {
         if (!Enum.IsDefined(kind)) return NotFound();
-        var outcome = outlets.Make(visit.Viewer, slug, kind, input);
-        if (outcome is not Outcome<OutletWithToken>.Refused { Problems: var problems })
+        var outcome = publications.Make(requestContext.Viewer, slug, kind, input);
+        if (outcome is not Outcome<PublicationWithToken>.Refused { Problems: var problems })
             return Settle(slug, outcome, one => $"{one.Name} is made. Copy its address.");
         (Problems, Input, Kind) = (problems, input, kind);
         Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
@@ -61,7 +61,7 @@ public sealed class PublishingModel(Outlets outlets, GiveCopy giveCopy, ReadFeed
 
     public IActionResult OnPostCopy(string slug, [FromForm(Name = "copy")] CopyInput input)
     {
-        var outcome = giveCopy.Do(visit.Viewer, slug, input, visit.Root);
+        var outcome = giveCopy.Do(requestContext.Viewer, slug, input, requestContext.Root);
         return outcome is Outcome<string>.Done { Value: var document }
             ? File(System.Text.Encoding.UTF8.GetBytes(document), "text/calendar; charset=utf-8", $"{slug}-copy.ics")
             : outcome is Outcome<string>.Refused { Problems: var problems } ? CopyAgain(slug, input, problems) : Answers.Of(outcome);
@@ -69,7 +69,7 @@ public sealed class PublishingModel(Outlets outlets, GiveCopy giveCopy, ReadFeed
 
     public IActionResult OnPostSendCopy(string slug, [FromForm(Name = "copy")] CopyInput input)
     {
-        var outcome = giveCopy.Send(visit.Viewer, slug, input);
+        var outcome = giveCopy.Send(requestContext.Viewer, slug, input);
         return this.Back(outcome, $"/calendars/{slug}/publishing", count => input.To == CopyTo.Me ? "The copy is on its way to you."
             : $"The copy is on its way to {Wording.Count(count, "person", "people")}.", refused => CopyAgain(slug, input, refused.Problems));
     }
@@ -85,10 +85,10 @@ public sealed class PublishingModel(Outlets outlets, GiveCopy giveCopy, ReadFeed
     /// <summary>The outlet whose form was sent, and to be mended; null where none was.</summary>
     public long? Changing { get; private set; }
 
-    public IActionResult OnPostChange(string slug, long id, int version, [FromForm] OutletInput input)
+    public IActionResult OnPostChange(string slug, long id, int version, [FromForm] PublicationInput input)
     {
-        var outcome = outlets.Change(visit.Viewer, slug, new OutletId(id), input, version);
-        if (outcome is not Outcome<OutletWithToken>.Refused { Problems: var problems })
+        var outcome = publications.Change(requestContext.Viewer, slug, new PublicationId(id), input, version);
+        if (outcome is not Outcome<PublicationWithToken>.Refused { Problems: var problems })
             return Settle(slug, outcome, one => $"{one.Name} is changed. Its address is the same.");
         (Problems, Input, Changing) = (problems, input, id);
         Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
@@ -96,33 +96,33 @@ public sealed class PublishingModel(Outlets outlets, GiveCopy giveCopy, ReadFeed
     }
 
     public IActionResult OnPostPause(string slug, long id, int version, bool paused) =>
-        Settle(slug, outlets.Pause(visit.Viewer, slug, new OutletId(id), paused, version), one =>
+        Settle(slug, publications.Pause(requestContext.Viewer, slug, new PublicationId(id), paused, version), one =>
             paused ? $"{one.Name} is paused: whoever has its address sees that, and nothing else." : $"{one.Name} goes on.");
 
     public IActionResult OnPostRenew(string slug, long id, int version) =>
-        Settle(slug, outlets.Renew(visit.Viewer, slug, new OutletId(id), version), one =>
+        Settle(slug, publications.Renew(requestContext.Viewer, slug, new PublicationId(id), version), one =>
             $"{one.Name} has a new address. The old one no longer works.");
 
     public IActionResult OnPostRevoke(string slug, long id, int version) =>
-        Settle(slug, outlets.Revoke(visit.Viewer, slug, new OutletId(id), version), one => $"{one.Name} is turned off for good.");
+        Settle(slug, publications.Revoke(requestContext.Viewer, slug, new PublicationId(id), version), one => $"{one.Name} is turned off for good.");
 
     public IActionResult OnPostOffer(string slug, long id, int version, bool offered) =>
-        Settle(slug, outlets.Offer(visit.Viewer, slug, new OutletId(id), offered, version), one =>
+        Settle(slug, publications.Offer(requestContext.Viewer, slug, new PublicationId(id), offered, version), one =>
             offered ? $"The class page offers {one.Name} for subscription now."
             : $"The class page does not offer {one.Name} any more. Those who have its address keep it.");
 
     public IActionResult OnPostRevokeUnreadable(string slug, long id)
     {
-        var outcome = outlets.RevokeUnreadable(visit.Viewer, slug, new OutletId(id));
+        var outcome = publications.RevokeUnreadable(requestContext.Viewer, slug, new PublicationId(id));
         if (!outcome.IsDone) return Answers.Of(outcome);
         TempData[Answers.Said] = "It is turned off for good.";
         return Redirect($"/calendars/{slug}/publishing");
     }
 
-    private IActionResult Settle(string slug, Outcome<OutletWithToken> outcome, Func<Outlet, string> said)
+    private IActionResult Settle(string slug, Outcome<PublicationWithToken> outcome, Func<Publication, string> said)
     {
-        if (outcome is not Outcome<OutletWithToken>.Done { Value: var (outlet, _) }) return Answers.Of(outcome);
-        TempData[Answers.Said] = said(outlet);
+        if (outcome is not Outcome<PublicationWithToken>.Done { Value: var (publication, _) }) return Answers.Of(outcome);
+        TempData[Answers.Said] = said(publication);
         return Redirect($"/calendars/{slug}/publishing");
     }
 }

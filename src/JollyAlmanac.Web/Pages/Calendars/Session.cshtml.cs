@@ -12,7 +12,7 @@ public sealed record OpenedSession(string Slug, OpenSession Open, SessionInput I
     public string Address => $"/calendars/{Slug}/sessions/{Open.Session.Key}";
 }
 
-public sealed class SessionModel(ChangeSession changeSession, Visit visit) : PageModel
+public sealed class SessionModel(ChangeSession changeSession, RequestContext requestContext) : PageModel
 {
     public OpenedSession Opened { get; private set; } = null!;
 
@@ -21,7 +21,7 @@ public sealed class SessionModel(ChangeSession changeSession, Visit visit) : Pag
     public IActionResult OnGet(string slug, string key, [FromQuery] SessionInput input)
     {
         if (!SessionKey.TryRead(key, out var of)) return NotFound();
-        switch (changeSession.Open(visit.Viewer, slug, of, input))
+        switch (changeSession.Open(requestContext.Viewer, slug, of, input))
         {
             case Outcome<OpenSession>.Done { Value: var open }:
                 Opened = new OpenedSession(slug, open, input);
@@ -35,7 +35,7 @@ public sealed class SessionModel(ChangeSession changeSession, Visit visit) : Pag
     public IActionResult OnPost(string slug, string key, [FromForm] SessionInput input, string? back)
     {
         if (!SessionKey.TryRead(key, out var of)) return NotFound();
-        switch (changeSession.Do(visit.Viewer, slug, of, input))
+        switch (changeSession.Do(requestContext.Viewer, slug, of, input))
         {
             case Outcome<string>.Done { Value: var said }:
                 TempData[Answers.Said] = said;
@@ -55,7 +55,7 @@ public sealed class SessionModel(ChangeSession changeSession, Visit visit) : Pag
                 return Answers.Of(other);
         }
 
-        if (changeSession.Open(visit.Viewer, slug, of, input) is not Outcome<OpenSession>.Done { Value: var open }) return NotFound();
+        if (changeSession.Open(requestContext.Viewer, slug, of, input) is not Outcome<OpenSession>.Done { Value: var open }) return NotFound();
         Opened = new OpenedSession(slug, open, input with { Do = open.Problems.Count > 0 ? "" : input.Do });
         return Page();
     }

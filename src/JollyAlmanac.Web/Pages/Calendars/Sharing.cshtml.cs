@@ -12,7 +12,7 @@ using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>Who has access to a calendar, why, and what they see.</summary>
-public sealed class SharingModel(Share share, AddRequests requests, Visit visit) : PageModel
+public sealed class SharingModel(Share share, AddRequests requests, RequestContext requestContext) : PageModel
 {
     public SharingView View { get; private set; } = null!;
 
@@ -26,7 +26,7 @@ public sealed class SharingModel(Share share, AddRequests requests, Visit visit)
     public IActionResult OnGet(string slug, string? who, AccessLevel? all)
     {
         Who = who is { Length: <= 200 } ? who : null;
-        var outcome = share.View(visit.Viewer, slug, Who, all);
+        var outcome = share.View(requestContext.Viewer, slug, Who, all);
         if (outcome is not Outcome<SharingView>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
         return Page();
@@ -35,7 +35,7 @@ public sealed class SharingModel(Share share, AddRequests requests, Visit visit)
     public IActionResult OnPostGive(string slug, [FromForm] GiveInput input)
     {
         Input = input;
-        return Answer(slug, share.Give(visit.Viewer, slug, input));
+        return Answer(slug, share.Give(requestContext.Viewer, slug, input));
     }
 
     /// <summary>What was typed is an address of nobody of the school: the coordinators can be asked to add them.</summary>
@@ -44,29 +44,29 @@ public sealed class SharingModel(Share share, AddRequests requests, Visit visit)
     public IActionResult OnPostAskToAdd(string slug, [FromForm] GiveInput input)
     {
         Input = input;
-        return Answer(slug, requests.Ask(visit.Viewer, slug, input).Select(email =>
-            new Given("", $"The coordinators are asked to add {email}.")));
+        return Answer(slug, requests.Ask(requestContext.Viewer, slug, input).Select(email =>
+            new GrantedAccess("", $"The coordinators are asked to add {email}.")));
     }
 
-    public IActionResult OnPostEnd(string slug, string? key) => Answer(slug, share.End(visit.Viewer, slug, key));
+    public IActionResult OnPostEnd(string slug, string? key) => Answer(slug, share.End(requestContext.Viewer, slug, key));
 
     /// <summary>Lets access that ends soon hold to the end of the term.</summary>
     public IActionResult OnPostExtend(string slug, string? key)
     {
-        if (share.View(visit.Viewer, slug) is not Outcome<SharingView>.Done { Value: { TermEnds: { } ends } view })
+        if (share.View(requestContext.Viewer, slug) is not Outcome<SharingView>.Done { Value: { TermEnds: { } ends } view })
             return OnGet(slug, null, null);
         var level = view.Steps.FirstOrDefault(step => step.Lines.Any(line => line.Key == key))?.Level ?? AccessLevel.None;
-        return Answer(slug, share.Give(visit.Viewer, slug,
-            new GiveInput(key, GivingAccess.NameOf(level), ends.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture))));
+        return Answer(slug, share.Give(requestContext.Viewer, slug,
+            new GiveInput(key, AccessPhrases.NameOf(level), ends.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture))));
     }
 
-    public IActionResult OnPostAnswer(string slug, long id, AccessLevel level) => Answer(slug, share.Answer(visit.Viewer, slug, id, level));
+    public IActionResult OnPostAnswer(string slug, long id, AccessLevel level) => Answer(slug, share.Answer(requestContext.Viewer, slug, id, level));
 
-    public IActionResult OnPostHandOver(string slug, string? heir) => Answer(slug, share.HandOver(visit.Viewer, slug, heir));
+    public IActionResult OnPostHandOver(string slug, string? heir) => Answer(slug, share.HandOver(requestContext.Viewer, slug, heir));
 
     public IActionResult OnPostShowList(string slug, bool shows, int version)
     {
-        switch (share.ShowList(visit.Viewer, slug, shows, version))
+        switch (share.ShowList(requestContext.Viewer, slug, shows, version))
         {
             case Outcome<Calendar>.Done:
                 TempData[Answers.Said] = shows ? "Students of the class see who else is on the list."
@@ -82,15 +82,15 @@ public sealed class SharingModel(Share share, AddRequests requests, Visit visit)
         return Redirect($"/calendars/{slug}/sharing");
     }
 
-    private IActionResult Answer(string slug, Outcome<Given> outcome)
+    private IActionResult Answer(string slug, Outcome<GrantedAccess> outcome)
     {
         switch (outcome)
         {
-            case Outcome<Given>.Done { Value: var given }:
-                TempData[Answers.Said] = given.Said;
+            case Outcome<GrantedAccess>.Done { Value: var grantedAccess }:
+                TempData[Answers.Said] = grantedAccess.Said;
                 // Whoever removes their own access, or their group's, has no page there any more.
-                return Redirect(share.View(visit.Viewer, slug).IsDone ? $"/calendars/{slug}/sharing" : "/calendars");
-            case Outcome<Given>.Refused refused:
+                return Redirect(share.View(requestContext.Viewer, slug).IsDone ? $"/calendars/{slug}/sharing" : "/calendars");
+            case Outcome<GrantedAccess>.Refused refused:
                 Problems = refused.Problems;
                 Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
                 return OnGet(slug, null, null);

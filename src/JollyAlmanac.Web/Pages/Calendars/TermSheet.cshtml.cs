@@ -9,8 +9,8 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSession changeSession, LeaveOut leaveOut, GoBack goBack,
-    Visit visit) : PageModel
+public sealed class TermSheetModel(Look look, RemoveSeries takeOff, ChangeSession changeSession, ExcludeRange excludeRange, UndoEdits undo,
+    RequestContext requestContext) : PageModel
 {
     public TermSheetView View { get; private set; } = null!;
 
@@ -22,7 +22,7 @@ public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSessi
     public IActionResult OnGet(string slug, long? term, string? first, string? last)
     {
         if (first is { Length: <= 20 } && last is null or { Length: <= 20 }) Leave = new RangeInput(first, last);
-        var view = look.AtTermSheet(visit.Viewer, slug, term is { } id ? new TermId(id) : null);
+        var view = look.AtTermSheet(requestContext.Viewer, slug, term is { } id ? new TermId(id) : null);
         if (view is null || (term is not null && view.Sheet is null)) return NotFound();
         View = view;
         return Page();
@@ -30,7 +30,7 @@ public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSessi
 
     public IActionResult OnPostBringBack(string slug, long series, int version)
     {
-        switch (takeOff.Undo(visit.Viewer, slug, new SeriesId(series), version))
+        switch (takeOff.Undo(requestContext.Viewer, slug, new SeriesId(series), version))
         {
             case Outcome<Series>.Done { Value: var back }:
                 TempData[Answers.Said] = $"{back.Title} is back, with its link and materials.";
@@ -42,7 +42,7 @@ public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSessi
 
     public IActionResult OnPostRange(string slug, [FromForm] RangeInput input, string? act, long? term)
     {
-        var outcome = act == "bring-back" ? leaveOut.BringBack(visit.Viewer, slug, input) : leaveOut.Do(visit.Viewer, slug, input);
+        var outcome = act == "bring-back" ? excludeRange.BringBack(requestContext.Viewer, slug, input) : excludeRange.Do(requestContext.Viewer, slug, input);
         if (outcome is Outcome<string>.Refused { Problems: var problems })
         {
             (Problems, Leave) = (problems, input);
@@ -55,7 +55,7 @@ public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSessi
         return Tell(slug, outcome);
     }
 
-    public IActionResult OnPostUndo(string slug) => Tell(slug, goBack.Undo(visit.Viewer, slug));
+    public IActionResult OnPostUndo(string slug) => Tell(slug, undo.Undo(requestContext.Viewer, slug));
 
     public IActionResult OnPostSettle(string slug, string session, string? onto, int version, string act)
     {
@@ -63,7 +63,7 @@ public sealed class TermSheetModel(Look look, TakeOffSeries takeOff, ChangeSessi
         if (!SessionKey.TryRead(session, out var key)) return NotFound();
         if (act == "put" && !SessionKey.TryRead(onto, out to))
             return Tell(slug, Outcome.Because<string>("Onto", "Choose a session to put the change on."));
-        return Tell(slug, changeSession.Settle(visit.Viewer, slug, key, act == "put" ? to : null, version));
+        return Tell(slug, changeSession.Settle(requestContext.Viewer, slug, key, act == "put" ? to : null, version));
     }
 
     private IActionResult Tell(string slug, Outcome<string> outcome)

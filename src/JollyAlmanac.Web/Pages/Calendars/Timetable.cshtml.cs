@@ -11,7 +11,7 @@ using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : PageModel
+public sealed class TimetableModel(QuickAdd quickAdd, Look look, RequestContext requestContext) : PageModel
 {
     public Calendar Calendar { get; private set; } = null!;
 
@@ -28,7 +28,7 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
     {
         if (Find(slug) is { } refusal) return refusal;
         Text = line ?? "";
-        if (Text.Length > 0 && quickAdd.Review(visit.Viewer, slug, Text, new Dictionary<int, string>())
+        if (Text.Length > 0 && quickAdd.Review(requestContext.Viewer, slug, Text, new Dictionary<int, string>())
             is Outcome<QuickReview>.Done { Value: var review }) Review = review;
         return Page();
     }
@@ -44,7 +44,7 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
             .ToDictionary(same => same.Key, same => same.First().Value.ToString());
         if (act == "save")
         {
-            switch (quickAdd.Save(visit.Viewer, slug, Text, chosen))
+            switch (quickAdd.Save(requestContext.Viewer, slug, Text, chosen))
             {
                 case Outcome<QuickSaved>.Done { Value: var saved }:
                     (Made, Text) = (saved.Made, saved.Left);
@@ -55,7 +55,7 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
                     }
 
                     if (Text.Length > 0
-                        && quickAdd.Review(visit.Viewer, slug, Text, new Dictionary<int,
+                        && quickAdd.Review(requestContext.Viewer, slug, Text, new Dictionary<int,
                         string>()) is Outcome<QuickReview>.Done { Value: var left }) Review = left;
                     return Page();
                 case Outcome<QuickSaved>.Refused { Problems: var problems }:
@@ -66,7 +66,7 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
             }
         }
 
-        switch (quickAdd.Review(visit.Viewer, slug, Text, chosen))
+        switch (quickAdd.Review(requestContext.Viewer, slug, Text, chosen))
         {
             case Outcome<QuickReview>.Done { Value: var review }:
                 Review = review;
@@ -81,7 +81,7 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, Visit visit) : 
 
     private IActionResult? Find(string slug)
     {
-        var refusal = look.Refusal(visit.Viewer, slug, Deed.AddSeries, out var calendar);
+        var refusal = look.Refusal(requestContext.Viewer, slug, Permission.AddSeries, out var calendar);
         Calendar = calendar;
         return refusal;
     }

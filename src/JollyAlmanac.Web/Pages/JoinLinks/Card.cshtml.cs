@@ -9,15 +9,15 @@ namespace JollyAlmanac.Web.Pages.JoinLinks;
 
 /// <summary>The join card of a link: ready to be pasted elsewhere, and to be printed.</summary>
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
-public sealed class CardModel(JoinCards cards, Visit visit) : PageModel
+public sealed class CardModel(JoinCards cards, RequestContext requestContext) : PageModel
 {
-    public KeptCard Kept { get; private set; } = null!;
+    public JoinCardView Kept { get; private set; } = null!;
 
     public IActionResult OnGet(string code, CardParts[]? part)
     {
-        var outcome = cards.Of(visit.Viewer, new JoinCode(code), visit.Root, (part ?? [])
+        var outcome = cards.Of(requestContext.Viewer, new JoinCode(code), requestContext.Root, (part ?? [])
             .Aggregate(CardParts.None, (all, one) => all | one));
-        if (outcome is not Outcome<KeptCard>.Done { Value: var kept }) return Answers.Of(outcome);
+        if (outcome is not Outcome<JoinCardView>.Done { Value: var kept }) return Answers.Of(outcome);
         Kept = kept;
         return Page();
     }

@@ -8,9 +8,9 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.JoinLinks;
 
 /// <summary>The form of a join link, new or there.</summary>
-public sealed class EditModel(KeepLinks keepLinks, Visit visit) : PageModel
+public sealed class EditModel(EditJoinLinks editJoinLinks, RequestContext requestContext) : PageModel
 {
-    public KeptLink Kept { get; private set; } = null!;
+    public JoinLinkItem Kept { get; private set; } = null!;
 
     public LinkInput Input { get; private set; } = new();
 
@@ -28,8 +28,8 @@ public sealed class EditModel(KeepLinks keepLinks, Visit visit) : PageModel
     // The code of the address, not the one that the form chooses.
     public IActionResult OnGet([FromRoute] string? code, string? calendar)
     {
-        var outcome = code is null ? keepLinks.Begin(visit.Viewer, calendar) : keepLinks.Open(visit.Viewer, new JoinCode(code));
-        if (outcome is not Outcome<KeptLink>.Done { Value: var kept }) return Answers.Of(outcome);
+        var outcome = code is null ? editJoinLinks.Begin(requestContext.Viewer, calendar) : editJoinLinks.Open(requestContext.Viewer, new JoinCode(code));
+        if (outcome is not Outcome<JoinLinkItem>.Done { Value: var kept }) return Answers.Of(outcome);
         (Kept, IsNew) = (kept, code is null);
         Input = IsNew ? new LinkInput(MakeRoom: kept.Provider is not null, Renews: false) : LinkInput.Of(kept.Link);
         return Page();
@@ -57,8 +57,8 @@ public sealed class EditModel(KeepLinks keepLinks, Visit visit) : PageModel
             return page;
         }
 
-        var outcome = IsNew ? await keepLinks.Add(visit.Viewer, Kept.Calendar.Slug, input, cancellation)
-            : await keepLinks.Change(visit.Viewer, new JoinCode(code!), input, cancellation);
+        var outcome = IsNew ? await editJoinLinks.Add(requestContext.Viewer, Kept.Calendar.Slug, input, cancellation)
+            : await editJoinLinks.Change(requestContext.Viewer, new JoinCode(code!), input, cancellation);
         switch (outcome)
         {
             case Outcome<JoinLink>.Done { Value: var link }:

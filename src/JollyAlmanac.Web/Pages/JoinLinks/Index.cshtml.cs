@@ -10,8 +10,8 @@ using NodaTime.Text;
 namespace JollyAlmanac.Web.Pages.JoinLinks;
 
 /// <summary>The switchboard: every link one works with, and all that is done to a door.</summary>
-public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, WorkDoor workDoor, TestLink testLink, MendLink mendLink,
-    Doors doors, Visit visit) : PageModel
+public sealed class IndexModel(Switchboard switchboard, EditJoinLinks editJoinLinks, OperateDoor operateDoor, TestLink testLink, MendLink mendLink,
+    Doors doors, RequestContext requestContext) : PageModel
 {
     public Board Board { get; private set; } = null!;
 
@@ -35,7 +35,7 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
             date = parsed;
         }
 
-        if (switchboard.At(visit.Viewer, date, code is null ? null : new JoinCode(code)) is not { } board)
+        if (switchboard.At(requestContext.Viewer, date, code is null ? null : new JoinCode(code)) is not { } board)
             return code is null ? StatusCode(StatusCodes.Status403Forbidden) : NotFound();
         Board = board;
         return Page();
@@ -47,7 +47,7 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
     public async Task<IActionResult> OnGetEnterAsync(string code, string? session, CancellationToken cancellation)
     {
         Response.Headers.CacheControl = "no-store";
-        var outcome = await doors.EnterAsHost(new JoinCode(code), visit.Viewer, KeyOf(session), visit.Person?.Name
+        var outcome = await doors.EnterAsHost(new JoinCode(code), requestContext.Viewer, KeyOf(session), requestContext.Person?.Name
             ?? "", mayMake: false, cancellation);
         switch (outcome)
         {
@@ -66,7 +66,7 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
     // The room is made by a form, and entered from the page that answers it: a form may not lead to another site.
     private async Task<IActionResult> Enter(string? code, string? session, CancellationToken cancellation)
     {
-        var outcome = await doors.EnterAsHost(new JoinCode(code ?? ""), visit.Viewer, KeyOf(session), visit.Person?.Name
+        var outcome = await doors.EnterAsHost(new JoinCode(code ?? ""), requestContext.Viewer, KeyOf(session), requestContext.Person?.Name
             ?? "", mayMake: true, cancellation);
         return outcome switch
         {
@@ -93,26 +93,26 @@ public sealed class IndexModel(Switchboard switchboard, KeepLinks keepLinks, Wor
         string? remedy,
         string? checklist, string? back, CancellationToken cancellation)
     {
-        var (viewer, link) = (visit.Viewer, new JoinCode(code ?? ""));
+        var (viewer, link) = (requestContext.Viewer, new JoinCode(code ?? ""));
         switch (act)
         {
-            case "open": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.Open, version));
-            case "shut": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.Shut, version));
-            case "by-rule": return Said(code, back, workDoor.Do(viewer, link, DoorDeed.ByRule, version));
-            case "renew": return Said(code, back, await keepLinks.Renew(viewer, link, sure: false, version, cancellation), kept =>
+            case "open": return Said(code, back, operateDoor.Do(viewer, link, DoorOperation.Open, version));
+            case "shut": return Said(code, back, operateDoor.Do(viewer, link, DoorOperation.Shut, version));
+            case "by-rule": return Said(code, back, operateDoor.Do(viewer, link, DoorOperation.ByRule, version));
+            case "renew": return Said(code, back, await editJoinLinks.Renew(viewer, link, sure: false, version, cancellation), kept =>
                 $"{kept.Name} leads to a new room now. Its short address is the same.");
-            case "renew-sure": return Said(code, back, await keepLinks.Renew(viewer, link, sure: true, version, cancellation), kept =>
+            case "renew-sure": return Said(code, back, await editJoinLinks.Renew(viewer, link, sure: true, version, cancellation), kept =>
                 $"{kept.Name} leads to a new room now. Its short address is the same.");
-            case "withdraw": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, true, version), kept =>
+            case "withdraw": return Said(code, back, editJoinLinks.SetWithdrawn(viewer, link, true, version), kept =>
                 $"{kept.Name} is turned off: its short address leads nowhere now. It can be put back.");
-            case "put-back": return Said(code, back, keepLinks.SetWithdrawn(viewer, link, false, version), kept => $"{kept.Name} is back.");
+            case "put-back": return Said(code, back, editJoinLinks.SetWithdrawn(viewer, link, false, version), kept => $"{kept.Name} is back.");
             case "enter": return await Enter(code, session, cancellation);
             case "test": return Said(code, back, await testLink.Do(viewer, link, cancellation));
             case "mend": return Said(code, back, await mendLink.Do(viewer, link, remedy ?? "", version, cancellation));
-            case "guest": return Said(code, back, workDoor.MakeGuest(viewer, link, KeyOf(session), host), made =>
+            case "guest": return Said(code, back, operateDoor.MakeGuest(viewer, link, KeyOf(session), host), made =>
                 "The guest link is made. It stands below, ready to be copied, and ends with its session.");
-            case "end-guest": return Said(code, back, workDoor.EndGuest(viewer, link, guest), _ => "The guest link is ended.");
-            case "checklist": return Said(code, back, keepLinks.SetChecklist(viewer, checklist), count => "The room checklist is saved.");
+            case "end-guest": return Said(code, back, operateDoor.EndGuest(viewer, link, guest), _ => "The guest link is ended.");
+            case "checklist": return Said(code, back, editJoinLinks.SetChecklist(viewer, checklist), count => "The room checklist is saved.");
             default: return BadRequest();
         }
     }

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.People;
 
 /// <summary>Takes a list for review.</summary>
-public sealed class BringInModel(BringIn bringIn, Visit visit) : PageModel
+public sealed class RosterImportModel(RosterImport rosterImport, RequestContext requestContext) : PageModel
 {
     public string? Text { get; private set; }
 
@@ -20,14 +20,14 @@ public sealed class BringInModel(BringIn bringIn, Visit visit) : PageModel
     public IActionResult OnGet(string? group)
     {
         Group = group is { Length: <= 200 } ? group : null;
-        return visit.Viewer.Role == SchoolRole.Coordinator ? Page() : StatusCode(StatusCodes.Status403Forbidden);
+        return requestContext.Viewer.Role == SchoolRole.Coordinator ? Page() : StatusCode(StatusCodes.Status403Forbidden);
     }
 
     public async Task<IActionResult> OnPostAsync(string? text, IFormFile? file, string? group)
     {
         (Text, Group) = (text, group);
         var bytes = file is null ? null : await file.ReadBytes();
-        switch (bringIn.Begin(visit.Viewer, text, Path.GetFileName(file?.FileName ?? ""), bytes))
+        switch (rosterImport.Begin(requestContext.Viewer, text, Path.GetFileName(file?.FileName ?? ""), bytes))
         {
             case Outcome<long>.Done { Value: var id }:
                 return Redirect($"/people/bring-in/{id}{(string.IsNullOrEmpty(group) ? "" : $"?group={Uri.EscapeDataString(group)}")}");

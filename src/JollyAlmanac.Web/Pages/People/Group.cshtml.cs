@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.People;
 
 /// <summary>One group.</summary>
-public sealed class GroupModel(KeepGroups keep, Visit visit) : PageModel
+public sealed class GroupModel(EditGroups keep, RequestContext requestContext) : PageModel
 {
     public GroupPage View { get; private set; } = null!;
 
@@ -18,7 +18,7 @@ public sealed class GroupModel(KeepGroups keep, Visit visit) : PageModel
 
     public IActionResult OnGet(long id)
     {
-        var outcome = keep.Open(visit.Viewer, new GroupId(id));
+        var outcome = keep.Open(requestContext.Viewer, new GroupId(id));
         if (outcome is not Outcome<GroupPage>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
         return Page();
@@ -27,25 +27,25 @@ public sealed class GroupModel(KeepGroups keep, Visit visit) : PageModel
     public IActionResult OnPostPutIn(long id, string? people)
     {
         Text = people;
-        return Answer(id, keep.AddMembers(visit.Viewer, new GroupId(id), people), count =>
+        return Answer(id, keep.AddMembers(requestContext.Viewer, new GroupId(id), people), count =>
             count == 0 ? "They were all in it already." : $"{Wording.Count(count, "person", "people")} added.");
     }
 
     public IActionResult OnPostTakeOut(long id, long person) =>
-        Answer(id, keep.RemoveMember(visit.Viewer, new GroupId(id), new PersonId(person)), _ => "They are out of the group.");
+        Answer(id, keep.RemoveMember(requestContext.Viewer, new GroupId(id), new PersonId(person)), _ => "They are out of the group.");
 
     public IActionResult OnPostPutGroupIn(long id, long held) =>
-        Answer(id, keep.AddGroup(visit.Viewer, new GroupId(id), new GroupId(held)), _ => "The group is in it now.");
+        Answer(id, keep.AddGroup(requestContext.Viewer, new GroupId(id), new GroupId(held)), _ => "The group is in it now.");
 
     public IActionResult OnPostTakeGroupOut(long id, long held) =>
-        Answer(id, keep.RemoveGroup(visit.Viewer, new GroupId(id), new GroupId(held)), _ => "The group is out of it.");
+        Answer(id, keep.RemoveGroup(requestContext.Viewer, new GroupId(id), new GroupId(held)), _ => "The group is out of it.");
 
     public IActionResult OnPostChange(long id, string? name, GroupKind kind, int version) =>
-        Answer(id, keep.Change(visit.Viewer, new GroupId(id), name, kind, version), _ => "Saved.");
+        Answer(id, keep.Change(requestContext.Viewer, new GroupId(id), name, kind, version), _ => "Saved.");
 
     public IActionResult OnPostRemove(long id, string? name)
     {
-        var outcome = keep.Remove(visit.Viewer, new GroupId(id), name);
+        var outcome = keep.Remove(requestContext.Viewer, new GroupId(id), name);
         if (outcome is not Outcome<string>.Done { Value: var gone }) return Answer(id, outcome, _ => "");
         TempData[Answers.Said] = $"The group {gone} is taken away.";
         return Redirect("/people/groups");

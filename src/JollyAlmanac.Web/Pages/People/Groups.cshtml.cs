@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.People;
 
 /// <summary>All groups.</summary>
-public sealed class GroupsModel(KeepGroups keep, AddPeople addPeople, Visit visit) : PageModel
+public sealed class GroupsModel(EditGroups keep, AddPeople addPeople, RequestContext requestContext) : PageModel
 {
     public IReadOnlyList<Group> Groups { get; private set; } = [];
 
@@ -19,7 +19,7 @@ public sealed class GroupsModel(KeepGroups keep, AddPeople addPeople, Visit visi
 
     public IActionResult OnGet()
     {
-        var outcome = keep.All(visit.Viewer);
+        var outcome = keep.All(requestContext.Viewer);
         if (outcome is not Outcome<IReadOnlyList<Group>>.Done { Value: var groups }) return Answers.Of(outcome);
         Groups = groups;
         return Page();
@@ -28,7 +28,7 @@ public sealed class GroupsModel(KeepGroups keep, AddPeople addPeople, Visit visi
     public IActionResult OnPost(string? name, GroupKind kind)
     {
         Name = name;
-        switch (addPeople.AddGroup(visit.Viewer, name ?? "", kind, []))
+        switch (addPeople.AddGroup(requestContext.Viewer, name ?? "", kind, []))
         {
             case Outcome<GroupId>.Done { Value: var id }:
                 return Redirect($"/people/groups/{id.Value}");

@@ -8,21 +8,21 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.People;
 
 /// <summary>How new calendars of the school begin, and how long things are kept. For coordinators.</summary>
-public sealed class HabitsModel(SetHabits setHabits, Visit visit) : PageModel
+public sealed class SchoolDefaultsModel(SetSchoolDefaults setSchoolDefaults, RequestContext requestContext) : PageModel
 {
-    public HabitsInput Input { get; private set; } = null!;
+    public SchoolDefaultsInput Input { get; private set; } = null!;
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
     public IActionResult OnGet()
     {
-        var outcome = setHabits.Open(visit.Viewer);
-        if (outcome is not Outcome<Habits>.Done { Value: var habits }) return Answers.Of(outcome);
-        Input = HabitsInput.Of(habits);
+        var outcome = setSchoolDefaults.Open(requestContext.Viewer);
+        if (outcome is not Outcome<SchoolDefaults>.Done { Value: var schoolDefaults }) return Answers.Of(outcome);
+        Input = SchoolDefaultsInput.Of(schoolDefaults);
         return Page();
     }
 
-    public IActionResult OnPost([FromForm] HabitsInput input) => this.Back(setHabits.Do(visit.Viewer, input), "/people/habits",
+    public IActionResult OnPost([FromForm] SchoolDefaultsInput input) => this.Back(setSchoolDefaults.Do(requestContext.Viewer, input), "/people/habits",
         gone => gone == 0 ? "Saved."
         : $"Saved. Who was in a room went for {Wording.Count(gone, "entry", "entries")} that {(gone == 1 ? "was" : "were")} older.",
         refused =>

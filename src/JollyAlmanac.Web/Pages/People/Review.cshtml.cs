@@ -10,11 +10,11 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.People;
 
 /// <summary>The review of a list, and the taking in of it.</summary>
-public sealed class ReviewModel(BringIn bringIn, Visit visit) : PageModel
+public sealed class ReviewModel(RosterImport rosterImport, RequestContext requestContext) : PageModel
 {
-    public BringInReview View { get; private set; } = null!;
+    public RosterImportReview View { get; private set; } = null!;
 
-    public BringInChoices Choices { get; private set; } = new();
+    public RosterImportChoices Choices { get; private set; } = new();
 
     public IActionResult OnGet(long id, string? group)
     {
@@ -24,7 +24,7 @@ public sealed class ReviewModel(BringIn bringIn, Visit visit) : PageModel
 
     public IActionResult OnGetProgress(long id)
     {
-        var outcome = bringIn.Progress(visit.Viewer, id);
+        var outcome = rosterImport.Progress(requestContext.Viewer, id);
         return outcome is Outcome<(int Looked, int Of)>.Done { Value: var (looked, of) }
             ? new JsonResult(new { looked, of }) : Answers.Of(outcome);
     }
@@ -32,11 +32,11 @@ public sealed class ReviewModel(BringIn bringIn, Visit visit) : PageModel
     public IActionResult OnPost(long id, SchoolRole role, string? group, GroupKind kind, bool endGone, bool invite,
         [FromForm(Name = "do")] string? what)
     {
-        Choices = new BringInChoices(Enum.IsDefined(role) && role != SchoolRole.Coordinator ? role : SchoolRole.Student, group,
+        Choices = new RosterImportChoices(Enum.IsDefined(role) && role != SchoolRole.Coordinator ? role : SchoolRole.Student, group,
             Enum.IsDefined(kind) ? kind : GroupKind.ClassList, Columns(), endGone, invite);
         if (what != "keep") return Show(id);
-        var outcome = bringIn.Keep(visit.Viewer, id, Choices);
-        if (outcome is not Outcome<BroughtIn>.Done { Value: var done }) return Answers.Of(outcome);
+        var outcome = rosterImport.Keep(requestContext.Viewer, id, Choices);
+        if (outcome is not Outcome<RosterImportResult>.Done { Value: var done }) return Answers.Of(outcome);
         TempData[Answers.Said] = $"Taken in: {done.New} new, {done.Changed} changed, {done.Same} the same."
             + (done.Refused.Length > 0
                 ? $" {Wording.Count(done.Refused.Length, "line was", "lines were")} not understood and left out." : "")
@@ -54,8 +54,8 @@ public sealed class ReviewModel(BringIn bringIn, Visit visit) : PageModel
 
     private IActionResult Show(long id)
     {
-        var outcome = bringIn.Review(visit.Viewer, id, Choices);
-        if (outcome is not Outcome<BringInReview>.Done { Value: var view }) return Answers.Of(outcome);
+        var outcome = rosterImport.Review(requestContext.Viewer, id, Choices);
+        if (outcome is not Outcome<RosterImportReview>.Done { Value: var view }) return Answers.Of(outcome);
         View = view;
         return Page();
     }

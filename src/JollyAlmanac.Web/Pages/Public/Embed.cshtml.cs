@@ -6,8 +6,8 @@ using Microsoft.AspNetCore.OutputCaching;
 
 namespace JollyAlmanac.Web.Pages.Public;
 
-[OutputCache(PolicyName = StrangerCache.Name)]
-public sealed class EmbedModel(ReadEmbed readEmbed, Visit visit) : PageModel
+[OutputCache(PolicyName = AnonymousResponseCache.Name)]
+public sealed class EmbedModel(ReadEmbed readEmbed, RequestContext requestContext) : PageModel
 {
     public EmbedPanel Panel { get; private set; } = null!;
 
@@ -22,7 +22,7 @@ public sealed class EmbedModel(ReadEmbed readEmbed, Visit visit) : PageModel
         }
 
         Panel = panel;
-        OEmbed = $"{visit.Root}oembed?url={Uri.EscapeDataString($"{visit.Root}embed/{token}")}";
+        OEmbed = $"{requestContext.Root}oembed?url={Uri.EscapeDataString($"{requestContext.Root}embed/{token}")}";
         // The allowed sites, and the almanac itself for its preview.
         Response.Headers.ContentSecurityPolicy =
             SecurityHeaders.Framed(string.Join(' ', ["'self'", .. panel.Outlet.Sites.Select(site => site.Value)]));

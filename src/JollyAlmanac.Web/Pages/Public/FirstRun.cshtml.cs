@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Public;
 
-public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code, SignIn signIn, Visit visit) : PageModel
+public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code, SignIn signIn, RequestContext requestContext) : PageModel
 {
     public SchoolInput Input { get; private set; } = new("", "", "Monday", "Autumn term", "", "", "", "", "");
 
@@ -37,8 +37,8 @@ public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code, Sig
         {
             case Outcome<PersonId>.Done:
                 // Whoever set it up has just given address and password: no second asking.
-                if (await signIn.Try(Input.ManagerEmail!, Input.ManagerPassword!, visit.Place) is SignInAnswer.Welcome welcome)
-                    await visit.SignIn(welcome);
+                if (await signIn.Try(Input.ManagerEmail!, Input.ManagerPassword!, requestContext.Place) is SignInAnswer.Welcome welcome)
+                    await requestContext.SignIn(welcome);
                 return Redirect("/set-up");
             case Outcome<PersonId>.Refused refused:
                 Problems = refused.Problems;

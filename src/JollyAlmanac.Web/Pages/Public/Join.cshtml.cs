@@ -8,8 +8,8 @@ using Microsoft.AspNetCore.OutputCaching;
 namespace JollyAlmanac.Web.Pages.Public;
 
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
-[OutputCache(PolicyName = StrangerCache.Name)]
-public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : PageModel
+[OutputCache(PolicyName = AnonymousResponseCache.Name)]
+public sealed class JoinModel(Doors doors, RequestContext requestContext, GuessLimiter guard) : PageModel
 {
     public ShortAddress At { get; private set; } = null!;
 
@@ -31,7 +31,7 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
         if (await Find(code, guest, cancellation) is { } refusal) return refusal;
         HasFailed = failed == "1";
         // Straight in, where that is clear: open, passed, and one session only.
-        return look is null && At is { LeadsStraightIn: true, Door.IsOpen: true, Passage: Passage.Free, MayHost: false }
+        return look is null && At is { LeadsStraightIn: true, Door.IsOpen: true, Passage: EntryDecision.Free, MayHost: false }
             && At.Open.Length <= 1 ? Redirect(Path + "/enter") : Page();
     }
 
@@ -40,7 +40,7 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
     {
         if (await Find(code, guest, cancellation) is { } refusal) return refusal;
         if (code is null || !At.HasWord) return Redirect(Path);
-        if (!guard.TakeWord(visit, code))
+        if (!guard.TakeWord(requestContext, code))
         {
             WordProblem = "Too many wrong words came from here. Sign in, or try again in ten minutes.";
             return this.Again(StatusCodes.Status429TooManyRequests);
@@ -48,8 +48,8 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
 
         if (doors.ProofOf(new JoinCode(code), word ?? "") is { } proof)
         {
-            guard.GiveBackWord(visit, code);
-            visit.KeepWord(code, proof);
+            guard.GiveBackWord(requestContext, code);
+            requestContext.KeepWord(code, proof);
             // Not straight in: a browser follows no form to another site, as the policy of these pages has it.
             return Redirect(Path + "?look=1");
         }
@@ -60,16 +60,16 @@ public sealed class JoinModel(Doors doors, Visit visit, GuessGuard guard) : Page
 
     private async Task<StatusCodeResult?> Find(string? code, string? guest, CancellationToken cancellation)
     {
-        if (code is not null && guard.IsShut(visit, code)) return StatusCode(StatusCodes.Status429TooManyRequests);
-        var at = guest is not null ? await doors.AtGuest(guest, visit.Viewer, cancellation)
-            : await doors.At(new JoinCode(code!), visit.AtDoor(code!), cancellation);
+        if (code is not null && guard.IsShut(requestContext, code)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        var at = guest is not null ? await doors.AtGuest(guest, requestContext.Viewer, cancellation)
+            : await doors.At(new JoinCode(code!), requestContext.AtDoor(code!), cancellation);
         if (at is null)
         {
-            if (code is not null) guard.Miss(visit);
+            if (code is not null) guard.Miss(requestContext);
             return NotFound();
         }
 
-        if (code is not null) guard.Hit(visit, code);
+        if (code is not null) guard.Hit(requestContext, code);
         (At, Path) = (at, guest is not null ? $"/guest/{guest}" : $"/in/{code}");
         return null;
     }

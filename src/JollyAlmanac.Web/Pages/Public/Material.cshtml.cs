@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Public;
 
 /// <summary>A material looked at: its note, and what the almanac can show of it.</summary>
-public sealed class LookAtMaterialModel(Look look, Visit visit) : PageModel
+public sealed class LookAtMaterialModel(Look look, RequestContext requestContext) : PageModel
 {
     // More of a text than this is read in the file itself.
     private const int MostText = 200 * 1024;
@@ -30,7 +30,7 @@ public sealed class LookAtMaterialModel(Look look, Visit visit) : PageModel
 
     public IActionResult OnGet(string key)
     {
-        if (look.AtMaterial(visit.Viewer, key) is not { } material)
+        if (look.AtMaterial(requestContext.Viewer, key) is not { } material)
         {
             if (look.HadMaterial(key)) return StatusCode(StatusCodes.Status410Gone);
             return NotFound();
@@ -40,7 +40,7 @@ public sealed class LookAtMaterialModel(Look look, Visit visit) : PageModel
         if (!material.IsLookedAt()) return Redirect($"/m/{key}");
         if (material.Content is not MaterialContent.StoredFile file) return Page();
         Kind = FileKind.OfMediaType(file.MediaType);
-        if (Kind.Plays) Captions = look.CaptionsOf(visit.Viewer, material);
+        if (Kind.Plays) Captions = look.CaptionsOf(requestContext.Viewer, material);
         if (!Kind.IsText || !System.IO.File.Exists(look.PathOf(file))) return Page();
         using var reader = new StreamReader(look.PathOf(file), Encoding.UTF8);
         var text = new char[MostText];

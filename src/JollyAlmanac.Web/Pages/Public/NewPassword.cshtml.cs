@@ -7,16 +7,16 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Public;
 
 /// <summary>Counts who asks for new passwords, by network.</summary>
-public sealed class ResetGuard
+public sealed class ResetLimiter
 {
-    private readonly WrongTries asked = new(60, TimeSpan.FromHours(1));
+    private readonly AttemptLimiter asked = new(60, TimeSpan.FromHours(1));
 
     /// <summary>Counts one.</summary>
     /// <returns>False where there were too many.</returns>
-    public bool Take(Visit visit) => asked.Take(visit.Network);
+    public bool Take(RequestContext requestContext) => asked.Take(requestContext.Network);
 }
 
-public sealed class NewPasswordModel(Invitations invitations, ResetGuard guard, Visit visit) : PageModel
+public sealed class NewPasswordModel(Invitations invitations, ResetLimiter guard, RequestContext requestContext) : PageModel
 {
     /// <summary>It was asked for.</summary>
     public bool IsAsked { get; private set; }
@@ -26,7 +26,7 @@ public sealed class NewPasswordModel(Invitations invitations, ResetGuard guard, 
     // Whoever asks sees the same, whatever the address.
     public IActionResult OnPost(string? email)
     {
-        if (!guard.Take(visit)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (!guard.Take(requestContext)) return StatusCode(StatusCodes.Status429TooManyRequests);
         invitations.AskReset(email ?? "");
         IsAsked = true;
         return Page();

@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Public;
 
 /// <summary>A notice as the link of a letter leads to it; saying so is a click, since some mail servers open links by themselves.</summary>
-public sealed class SeenModel(KeepNotices keepNotices) : PageModel
+public sealed class SeenModel(EditNotices editNotices) : PageModel
 {
     public ShownNotice Shown { get; private set; } = null!;
 
@@ -17,7 +17,7 @@ public sealed class SeenModel(KeepNotices keepNotices) : PageModel
 
     public IActionResult OnGet(long id, long person, string token)
     {
-        if (keepNotices.FromLetter(id, person, token) is not var (shown, calendar, hasSeen))
+        if (editNotices.FromLetter(id, person, token) is not var (shown, calendar, hasSeen))
         {
             return NotFound();
         }
@@ -28,7 +28,7 @@ public sealed class SeenModel(KeepNotices keepNotices) : PageModel
 
     public IActionResult OnPost(long id, long person, string token)
     {
-        if (keepNotices.SawLetter(id, person, token) is not null) return Redirect($"/n/{id}/{person}/{token}");
+        if (editNotices.SawLetter(id, person, token) is not null) return Redirect($"/n/{id}/{person}/{token}");
         return NotFound();
     }
 }

@@ -32,7 +32,7 @@ public sealed class CodeTicket(IDataProtectionProvider protection)
     }
 }
 
-public sealed class SignInModel(SignIn signIn, CodeTicket tickets, Visit visit) : PageModel
+public sealed class SignInModel(SignIn signIn, CodeTicket tickets, RequestContext requestContext) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? Next { get; set; }
@@ -50,13 +50,13 @@ public sealed class SignInModel(SignIn signIn, CodeTicket tickets, Visit visit) 
 
     public IActionResult OnGet()
     {
-        if (visit.Person is not null) return Onward();
+        if (requestContext.Person is not null) return Onward();
         Ticket = TempData[OpenIdSignIn.Ticket] as string;
         return Page();
     }
 
     public async Task<IActionResult> OnPostAsync(CancellationToken cancellation) => await Answer(
-        await signIn.Try(Email ?? "", Password ?? "", visit.Place, cancellation),
+        await signIn.Try(Email ?? "", Password ?? "", requestContext.Place, cancellation),
         "The address and the password do not belong together. Check both and try again.");
 
     public async Task<IActionResult> OnPostCodeAsync(string? ticket, string? code)
@@ -68,7 +68,7 @@ public sealed class SignInModel(SignIn signIn, CodeTicket tickets, Visit visit) 
         }
 
         Ticket = ticket;
-        return await Answer(signIn.TryCode(person, stamp, code ?? "", visit.Place),
+        return await Answer(signIn.TryCode(person, stamp, code ?? "", requestContext.Place),
             "That is not the code of this moment. Look at your device again, or use a recovery code.");
     }
 
@@ -77,7 +77,7 @@ public sealed class SignInModel(SignIn signIn, CodeTicket tickets, Visit visit) 
         switch (answer)
         {
             case SignInAnswer.Welcome welcome:
-                await visit.SignIn(welcome);
+                await requestContext.SignIn(welcome);
                 return Onward();
             case SignInAnswer.AskCode asked:
                 Ticket = tickets.Of(asked);

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Public;
 
 /// <summary>What stands behind the address in an invitation, or in a letter for a new password.</summary>
-public sealed class WelcomeModel(Invitations invitations, Visit visit) : PageModel
+public sealed class WelcomeModel(Invitations invitations, RequestContext requestContext) : PageModel
 {
     public WayIn Way { get; private set; } = null!;
 
@@ -22,10 +22,10 @@ public sealed class WelcomeModel(Invitations invitations, Visit visit) : PageMod
     {
         if (Find(token) is { } refusal) return refusal;
         Name = name;
-        switch (invitations.Use(token, Way.IsReset ? null : name ?? "", password ?? "", visit.Browser))
+        switch (invitations.Use(token, Way.IsReset ? null : name ?? "", password ?? "", requestContext.Browser))
         {
             case Outcome<SignInAnswer>.Done { Value: SignInAnswer.Welcome welcome }:
-                await visit.SignIn(welcome);
+                await requestContext.SignIn(welcome);
                 return Redirect(Way.IsReset ? "/today" : "/calendars");
             case Outcome<SignInAnswer>.Done { Value: SignInAnswer.AskCode }:
                 TempData[Answers.Said] = "You have your new password. Sign in with it, and with the code of your device.";

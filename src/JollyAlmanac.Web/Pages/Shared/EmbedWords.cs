@@ -24,15 +24,15 @@ internal static class EmbedWords
     /// <summary>The HTML to paste; it works without a script.</summary>
     /// <param name="root">Where the almanac is reached.</param>
     /// <param name="token">The embed's token.</param>
-    /// <param name="outlet">The embed.</param>
+    /// <param name="publication">The embed.</param>
     /// <param name="calendar">Its calendar.</param>
     /// <param name="wide">Its width; null for the one it is made for.</param>
     /// <param name="high">Its height; null for the one it is made for.</param>
-    public static string Snippet(Uri root, string token, Outlet outlet, Calendar calendar, int? wide = null, int? high = null)
+    public static string Snippet(Uri root, string token, Publication publication, Calendar calendar, int? wide = null, int? high = null)
     {
-        var (width, height) = SizeOf(outlet.Options.Shape);
+        var (width, height) = SizeOf(publication.Options.Shape);
         (width, height) = (wide ?? width, high ?? height);
-        var title = outlet.Options.Title.Length > 0 ? outlet.Options.Title : $"{calendar.Title}: {Of(outlet.Options.Shape)}";
+        var title = publication.Options.Title.Length > 0 ? publication.Options.Title : $"{calendar.Title}: {Of(publication.Options.Shape)}";
         return $"<iframe src=\"{root}embed/{token}\" title=\"{WebUtility.HtmlEncode(title)}\" width=\"{width}\" height=\"{height}\" loading=\"lazy\" style=\"border:0;max-width:100%\"></iframe>";
     }
 }

@@ -56,8 +56,8 @@ public static class MaterialWords
     };
 
     /// <summary>How it stands, for its keepers: "given", "from Wed 14 Oct, 9:50", "waits for your word".</summary>
-    public static string StateInWords(this KeptMaterial kept, DateTimeZone school, Instant now) =>
-        kept.IsGiven ? kept.Material.LastDay is { } last ? $"given until {Wording.Brief(last)}" : ""
+    public static string StateInWords(this MaterialItem kept, DateTimeZone school, Instant now) =>
+        kept.IsReleased ? kept.Material.LastDay is { } last ? $"given until {Wording.Brief(last)}" : ""
         : kept.Material.Ends(school) <= now ? "given no more"
         : kept.From is { } from && from.InZone(school).LocalDateTime is var at
             ? $"not given before {Wording.WithWeekday(at.Date)}, {Wording.Of(at.TimeOfDay)}"

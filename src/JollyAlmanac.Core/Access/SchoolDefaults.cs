@@ -1,0 +1,15 @@
+namespace JollyAlmanac.Core.Access;
+
+/// <summary>How a school has it unless somebody says otherwise, and how long it keeps what it need not keep for ever.</summary>
+/// <param name="NewIsOpenTo">Whom a new calendar is open to without being named: anyone, everyone, or null for nobody.</param>
+/// <param name="CoordinatorsManage">The school's coordinators manage a new calendar, too.</param>
+/// <param name="ShowsList">The members of a new calendar's class list see who else is on it.</param>
+/// <param name="AttendanceDays">How many days it is kept who was in a room; null for as long as the entry is there.</param>
+public sealed record SchoolDefaults(Grantee? NewIsOpenTo, bool CoordinatorsManage, bool ShowsList, int? AttendanceDays)
+{
+    /// <summary>A recording is given with a word of the calendar's keepers, not at once.</summary>
+    public bool RecordingsWait { get; init; }
+
+    /// <summary>The most days that can be chosen.</summary>
+    public const int MostDays = 3650;
+}

@@ -1,0 +1,89 @@
+using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.JoinLinks;
+using Microsoft.AspNetCore.OutputCaching;
+using NodaTime;
+
+namespace JollyAlmanac.Web.Serving;
+
+/// <summary>
+/// What a page that is kept for strangers is known by. It is made from the whole request: whatever is not in it must be absent,
+/// or the page is made anew. There is no other way to a key.
+/// </summary>
+/// <param name="Root">Scheme and host, as they are part of what the page says.</param>
+/// <param name="Path">The path, as it was asked for.</param>
+/// <param name="IsLook">Whether the one query that a kept page may have is there.</param>
+/// <param name="Standing">When what is kept grows old.</param>
+public sealed record ResponseKey(string Root, string Path, bool IsLook, string Standing)
+{
+    /// <summary>The key of a request; null where its answer is not for everybody.</summary>
+    /// <param name="request">The request as a whole.</param>
+    /// <param name="standing">How things stand for everybody unknown at what is asked for; null where they differ from one to the
+    /// other.</param>
+    public static ResponseKey? Of(HttpRequest request, string? standing) =>
+        standing is not null && HttpMethods.IsGet(request.Method) && !request.PathBase.HasValue && IsPlain(request.Headers)
+            && (request.QueryString.Value is null or "" or "?look=1")
+            ? new ResponseKey($"{(request.IsHttps ? "https" : "http")}://{request.Host.Value}", request.Path.Value ?? "", request.QueryString.HasValue, standing)
+            : null;
+
+    // Nothing that says who asks, and no sign of a script that asks for a part.
+    private static bool IsPlain(IHeaderDictionary headers) =>
+        headers.Cookie.Count == 0 && headers.Authorization.Count == 0 && headers.Range.Count == 0 && !headers.ContainsKey("HX-Request");
+
+    /// <summary>Its text: no two keys share one, as the path alone may hold a space, and stands last.</summary>
+    public override string ToString() => string.Concat(Root, IsLook ? " look " : " ", Standing, string.Concat(" of ", Path));
+}
+
+/// <summary>
+/// A class page, an embed and the page of a door are the same for everybody unknown until something of them is written, a minute has
+/// passed or the door changes: then they are answered without being made again. Whoever brings a cookie gets their own.
+/// </summary>
+public sealed class AnonymousResponseCache : IOutputCachePolicy
+{
+    /// <summary>The policy's name.</summary>
+    public const string Name = "strangers";
+
+    /// <inheritdoc />
+    public ValueTask CacheRequestAsync(OutputCacheContext context, CancellationToken cancellation)
+    {
+        var http = context.HttpContext;
+        var services = http.RequestServices;
+        var standing = StateVersionOf(http);
+        // A network that guessed too often is answered by the page, which asks it to wait; one that knows the address is noted.
+        if (standing is not null && http.Request.RouteValues["code"] is string code)
+        {
+            var (guard, requestContext) = (services.GetRequiredService<GuessLimiter>(), services.GetRequiredService<RequestContext>());
+            if (guard.IsShut(requestContext, code)) standing = null;
+            else guard.Hit(requestContext, code);
+        }
+
+        var key = ResponseKey.Of(http.Request, standing);
+        context.EnableOutputCaching = context.AllowCacheLookup = context.AllowCacheStorage = key is not null;
+        context.AllowLocking = false;
+        context.ResponseExpirationTimeSpan = TimeSpan.FromMinutes(2);
+        context.CacheVaryByRules.CacheKeyPrefix = key?.ToString();
+        return ValueTask.CompletedTask;
+    }
+
+    private static string? StateVersionOf(HttpContext http)
+    {
+        var (route, services) = (http.Request.RouteValues, http.RequestServices);
+        return route["code"] is string code ? services.GetRequiredService<Doors>().StateVersionOf(new JoinCode(code))
+            : route["slug"] is string slug ? services.GetRequiredService<Look>().StateVersionOf(slug)
+            : route["token"] is string token && services.GetRequiredService<ReadEmbed>().StateVersionOf(token) is { } panel
+                ? $"{panel} {services.GetRequiredService<IClock>().GetCurrentInstant().ToUnixTimeSeconds() / 60}"
+            : null;
+    }
+
+    /// <inheritdoc />
+    public ValueTask ServeFromCacheAsync(OutputCacheContext context, CancellationToken cancellation) => ValueTask.CompletedTask;
+
+    /// <inheritdoc />
+    public ValueTask ServeResponseAsync(OutputCacheContext context, CancellationToken cancellation)
+    {
+        if (context.HttpContext.Response.StatusCode != StatusCodes.Status200OK || context.HttpContext.Response.Headers.SetCookie.Count > 0)
+            context.AllowCacheStorage = false;
+        return ValueTask.CompletedTask;
+    }
+}
