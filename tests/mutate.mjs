@@ -70,14 +70,15 @@ const named = process.argv.includes("--named")
           .filter(line => line.trim() && !line.startsWith("#"))
           .map(line => line.split(" | ").map(part => part.trim()))
     : null;
+// What is named is found however its line is broken.
+const anywhere = text =>
+    new RegExp([...text.replace(/\s+/g, "")].map(letter => letter.replace(/[^\w]/, "\\$&")).join("\\s*"));
 const wanted = named
     ? named.map(([path, find, put]) => {
           const file = join(root, "src", `JollyAlmanac.${path}`),
-              at = readFileSync(file, "utf8")
-                  .split("\n")
-                  .findIndex(line => line.includes(find));
-          if (at < 0) throw new Error(`There is no “${find}” in ${path}.`);
-          return { file, at, find, put };
+              found = anywhere(find).exec(readFileSync(file, "utf8"));
+          if (!found) throw new Error(`There is no “${find}” in ${path}.`);
+          return { file, at: found.input.slice(0, found.index).split("\n").length - 1, find: anywhere(find), put };
       })
     : null;
 
@@ -144,8 +145,8 @@ for (let made = 0; wanted ? wanted.length > 0 : made < Number(option("count", "4
     const text = readFileSync(file, "utf8"),
         lines = text.split("\n"),
         before = lines[at];
-    lines[at] = before.replace(find, put);
-    writeFileSync(file, lines.join("\n"));
+    if (wanted) writeFileSync(file, text.replace(find, () => put));
+    else writeFileSync(file, [...lines.slice(0, at), before.replace(find, put), ...lines.slice(at + 1)].join("\n"));
     try {
         if (!build(project)) {
             if (wanted) console.log(`does not build: ${put}`);

@@ -28,15 +28,23 @@ internal sealed class Entry
     public void Wrong(string field, string message)
     {
         var ofField = problems.Count(problem => problem.Field == field);
-        if (ofField > MostOfOne || problems.Count >= MostInAll) return;
-        problems.Add(new Problem(field, ofField == MostOfOne ? "There is more like this. Mend these first."
-            : message.Length > LongestMessage ? message[..LongestMessage] + "…" : message));
+        if (ofField > MostOfOne || problems.Count >= MostInAll)
+            return;
+        problems.Add(
+            new Problem(
+                field,
+                ofField == MostOfOne ? "There is more like this. Mend these first."
+                    : message.Length > LongestMessage ? message[..LongestMessage] + "…"
+                    : message
+            )
+        );
     }
 
     /// <summary>A text that is not too long to be looked at; else what is wrong is noted, and it counts as empty.</summary>
     public string Bounded(string field, string? text, string called, int longest)
     {
-        if ((text ?? "").Length <= longest) return text ?? "";
+        if ((text ?? "").Length <= longest)
+            return text ?? "";
         Wrong(field, $"{called} has {text!.Length} characters; {longest} are read. Shorten it.");
         return "";
     }
@@ -44,41 +52,63 @@ internal sealed class Entry
     /// <summary>One line of text: trimmed, white space folded, without control characters and direction overrides.</summary>
     public string Line(string field, string? text, string called, int longest, bool needed)
     {
-        if (text?.Length > longest * 8 + 1000) return Bounded(field, text, called, longest);
+        if (text?.Length > longest * 8 + 1000)
+            return Bounded(field, text, called, longest);
         var line = string.Join(' ', Clean(text, keepLines: false).Split(' ', StringSplitOptions.RemoveEmptyEntries));
-        if (needed && line.Length == 0) Wrong(field, $"{called} is missing. Write one.");
-        else if (line.Length > longest) Wrong(field, $"{called} has {line.Length} characters. It may have {longest}; shorten it.");
+        if (needed && line.Length == 0)
+            Wrong(field, $"{called} is missing. Write one.");
+        else if (line.Length > longest)
+            Wrong(field, $"{called} has {line.Length} characters. It may have {longest}; shorten it.");
         return line;
     }
 
     /// <summary>Several lines of text.</summary>
     public string Lines(string field, string? text, string called, int longest)
     {
-        if (text?.Length > longest * 4 + 1000) return Bounded(field, text, called, longest);
+        if (text?.Length > longest * 4 + 1000)
+            return Bounded(field, text, called, longest);
         var lines = Clean(text?.ReplaceLineEndings("\n"), keepLines: true).Trim();
-        if (lines.Length > longest) Wrong(field, $"{called} has {lines.Length} characters. It may have {longest}; shorten it.");
+        if (lines.Length > longest)
+            Wrong(field, $"{called} has {lines.Length} characters. It may have {longest}; shorten it.");
         return lines;
     }
 
     public LocalDate? Day(string field, string? text, string called)
     {
-        if (LocalDatePattern.Iso.Parse(text?.Trim() ?? "") is { Success: true, Value: { Year: >= 1950 and <= 2150 } day }) return day;
-        Wrong(field, string.IsNullOrWhiteSpace(text) ? $"{called} is missing. Choose a day."
-            : $"{called} is no day that the almanac can read. Write it like 2026-09-14.");
+        if (
+            LocalDatePattern.Iso.Parse(text?.Trim() ?? "") is
+            { Success: true, Value: { Year: >= 1950 and <= 2150 } day }
+        )
+            return day;
+        Wrong(
+            field,
+            string.IsNullOrWhiteSpace(text)
+                ? $"{called} is missing. Choose a day."
+                : $"{called} is no day that the almanac can read. Write it like 2026-09-14."
+        );
         return null;
     }
 
     public LocalTime? Time(string field, string? text, string called)
     {
-        if (TimePattern.Parse(text?.Trim() ?? "") is { Success: true, Value: var time }) return time;
-        Wrong(field, string.IsNullOrWhiteSpace(text) ? $"{called} is missing. Write it like 9:50."
-            : $"{called} is no time that the almanac can read. Write it like 9:50 or 13:30.");
+        if (TimePattern.Parse(text?.Trim() ?? "") is { Success: true, Value: var time })
+            return time;
+        Wrong(
+            field,
+            string.IsNullOrWhiteSpace(text)
+                ? $"{called} is missing. Write it like 9:50."
+                : $"{called} is no time that the almanac can read. Write it like 9:50 or 13:30."
+        );
         return null;
     }
 
     public int? Number(string field, string? text, string called, int least, int most)
     {
-        if (int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= least && number <= most)
+        if (
+            int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+            && number >= least
+            && number <= most
+        )
             return number;
         Wrong(field, $"{called} must be a whole number from {least} to {most}.");
         return null;
@@ -89,8 +119,12 @@ internal sealed class Entry
         text = text?.Trim() ?? "";
         if (text.Length <= JoinTarget.Longest && WebAddress.TryRead(text, out var address))
         {
-            if (address.UserInfo.Length == 0) return address;
-            Wrong(field, $"{called} has a user name or password inside (before the @), which everybody would read. Write it without.");
+            if (address.UserInfo.Length == 0)
+                return address;
+            Wrong(
+                field,
+                $"{called} has a user name or password inside (before the @), which everybody would read. Write it without."
+            );
             return null;
         }
 
@@ -102,14 +136,18 @@ internal sealed class Entry
     public static string Clean(string? text, bool keepLines)
     {
         // Nearly all that comes in is plain already.
-        if (text is null || !text.AsSpan().ContainsAnyExceptInRange(' ', '~')) return text ?? "";
+        if (text is null || !text.AsSpan().ContainsAnyExceptInRange(' ', '~'))
+            return text ?? "";
         var clean = new StringBuilder();
         // Without lone surrogates, which no UTF-8 can carry, and without marks that turn the direction of what follows them.
         foreach (var rune in text.EnumerateRunes())
         {
-            if (rune.Value is 0xFFFD or (>= 0x202A and <= 0x202E) or (>= 0x2066 and <= 0x2069)) continue;
-            if (keepLines && rune.Value is '\n' or '\t') clean.Append(rune.ToString());
-            else clean.Append(Rune.IsControl(rune) || Rune.IsWhiteSpace(rune) ? " " : rune.ToString());
+            if (rune.Value is 0xFFFD or (>= 0x202A and <= 0x202E) or (>= 0x2066 and <= 0x2069))
+                continue;
+            if (keepLines && rune.Value is '\n' or '\t')
+                clean.Append(rune.ToString());
+            else
+                clean.Append(Rune.IsControl(rune) || Rune.IsWhiteSpace(rune) ? " " : rune.ToString());
         }
 
         return clean.ToString();

@@ -21,7 +21,8 @@ namespace JollyAlmanac.Application;
 internal record AtSchool(Operation Operation, Stores Stores, Viewer Viewer, School School, Instant Now)
 {
     /// <summary>Who does it. Nobody but a signed-in person is let in to do anything; a visitor may only look.</summary>
-    public PersonId Person => Viewer.Person ?? throw new InvalidOperationException($"{Operation.Name} was let in without a person.");
+    public PersonId Person =>
+        Viewer.Person ?? throw new InvalidOperationException($"{Operation.Name} was let in without a person.");
 
     /// <summary>The school's date.</summary>
     public LocalDate Today => Now.InZone(School.Time.Zone).Date;
@@ -37,8 +38,14 @@ internal record AtSchool(Operation Operation, Stores Stores, Viewer Viewer, Scho
     /// <param name="after">How it is.</param>
     /// <param name="named">Whom the summary names, so that they are found when they are erased.</param>
     /// <returns>The line's id.</returns>
-    public long Note(HistorySubject subject, long id, string summary, string? before = null, string? after = null,
-        IEnumerable<PersonId>? named = null) => Stores.History.Add(Now, Person, Told, subject, id, Operation.Name, summary, before, after, named);
+    public long Note(
+        HistorySubject subject,
+        long id,
+        string summary,
+        string? before = null,
+        string? after = null,
+        IEnumerable<PersonId>? named = null
+    ) => Stores.History.Add(Now, Person, Told, subject, id, Operation.Name, summary, before, after, named);
 }
 
 /// <summary>An act that was let in to a calendar.</summary>
@@ -57,18 +64,23 @@ internal record AtCalendar(Operation Operation, Stores Stores, Viewer Viewer, Ca
     protected override CalendarId? Told => Calendar.Id;
 
     /// <summary>Whose private entries are their own alone: the viewer, unless they may change everything.</summary>
-    public PersonId? HidesPrivateFrom => Context.May(Permission.ChangeSeries) ? null
-        : Viewer.Person is { } person && AccessRules.IsMaker(person, Calendar.Id, Viewer) ? person : default(PersonId);
+    public PersonId? HidesPrivateFrom =>
+        Context.May(Permission.ChangeSeries) ? null
+        : Viewer.Person is { } person && AccessRules.IsMaker(person, Calendar.Id, Viewer) ? person
+        : default(PersonId);
 
     /// <summary>Whether the act may be done to that series of the calendar.</summary>
-    public bool May(Series series) => Context.May(Operation.Needs, own: AccessRules.IsMaker(series.MadeBy, series.Calendar, Viewer));
+    public bool May(Series series) =>
+        Context.May(Operation.Needs, own: AccessRules.IsMaker(series.MadeBy, series.Calendar, Viewer));
 
     /// <summary>Somebody else changed a thing of the calendar since.</summary>
-    public Outcome<T> Stale<T>(HistorySubject subject, long id) => new Outcome<T>.Stale(Stores.History.Newest(subject, Calendar.Id, id));
+    public Outcome<T> Stale<T>(HistorySubject subject, long id) =>
+        new Outcome<T>.Stale(Stores.History.Newest(subject, Calendar.Id, id));
 
     /// <summary>Whether the calendar has changed since a page of that revision was made; then what is to be said.</summary>
     public Outcome<T>? StaleSince<T>(int revision) =>
-        Calendar.Revision == revision ? null
+        Calendar.Revision == revision
+            ? null
             : new Outcome<T>.Stale(Stores.History.Last(Calendar.Id, 1) is [var newest, ..] ? newest : null);
 }
 
@@ -84,11 +96,18 @@ internal sealed record AtSeries(AtCalendar At, Series Series) : AtCalendar(At)
     public bool Keep(Series after, string summary)
     {
         var materials = Stores.Materials.Of(Calendar.Id);
-        if (!Stores.Series.Change(after with { ChangedAt = Now }, Series.Version)) return false;
+        if (!Stores.Series.Change(after with { ChangedAt = Now }, Series.Version))
+            return false;
         Stores.Calendars.Touch(Calendar.Id, Now);
-        Note(HistorySubject.Series, Series.Id.Value, summary,
+        Note(
+            HistorySubject.Series,
+            Series.Id.Value,
+            summary,
             SeriesState.Write([SeriesState.Of(Series, takenOff: false, materials)]),
-            SeriesState.Write([SeriesState.Of(Stores.Series.Find(Series.Id)!, takenOff: false, Stores.Materials.Of(Calendar.Id))]));
+            SeriesState.Write([
+                SeriesState.Of(Stores.Series.Find(Series.Id)!, takenOff: false, Stores.Materials.Of(Calendar.Id)),
+            ])
+        );
         return true;
     }
 }
@@ -109,7 +128,8 @@ internal sealed record AtLink(Operation Operation, Stores Stores, Viewer Viewer,
     protected override CalendarId? Told => Link.Calendar;
 
     /// <summary>Somebody else changed the link since.</summary>
-    public Outcome<T> Stale<T>() => new Outcome<T>.Stale(Stores.History.Newest(HistorySubject.JoinLink, Door.Owner.Id, Link.Id.Value));
+    public Outcome<T> Stale<T>() =>
+        new Outcome<T>.Stale(Stores.History.Newest(HistorySubject.JoinLink, Door.Owner.Id, Link.Id.Value));
 
     /// <summary>Writes a line of history about the link.</summary>
     public void Note(string summary) => Note(HistorySubject.JoinLink, Link.Id.Value, summary);
@@ -121,11 +141,14 @@ internal sealed record AtLink(Operation Operation, Stores Stores, Viewer Viewer,
     /// <param name="session">The one session that room is for; null for all.</param>
     public Outcome<JoinLink> Keep(JoinLink link, string summary, JoinTarget? target = null, Session? session = null)
     {
-        if (!Stores.JoinLinks.Change(link with { CannotBeRead = null }, Link.Version, Now)) return Stale<JoinLink>();
-        if (target is not null) Stores.JoinLinks.AddTarget(link.Id, target, Person, Now, session?.Key);
+        if (!Stores.JoinLinks.Change(link with { CannotBeRead = null }, Link.Version, Now))
+            return Stale<JoinLink>();
+        if (target is not null)
+            Stores.JoinLinks.AddTarget(link.Id, target, Person, Now, session?.Key);
         // Feeds carry the short address, so a new one is news to every calendar that uses it.
         if (link.Code != Link.Code)
-            foreach (var (calendar, _) in Door.Users) Stores.Calendars.Touch(calendar.Id, Now);
+            foreach (var (calendar, _) in Door.Users)
+                Stores.Calendars.Touch(calendar.Id, Now);
         Note(summary);
         return new Outcome<JoinLink>.Done(Stores.JoinLinks.Get(link.Id));
     }
@@ -158,8 +181,13 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
         database.Read(stores => Enter(stores, operation, viewer, slug).Then(look));
 
     /// <summary>Looks at a series in order to do the act.</summary>
-    internal Outcome<T> Read<T>(Operation operation, Viewer viewer, string slug, SeriesId id, Func<AtSeries, Outcome<T>> look) =>
-        database.Read(stores => Enter(stores, operation, viewer, slug, id).Then(look));
+    internal Outcome<T> Read<T>(
+        Operation operation,
+        Viewer viewer,
+        string slug,
+        SeriesId id,
+        Func<AtSeries, Outcome<T>> look
+    ) => database.Read(stores => Enter(stores, operation, viewer, slug, id).Then(look));
 
     /// <summary>Looks at a join link in order to do the act.</summary>
     internal Outcome<T> Read<T>(Operation operation, Viewer viewer, JoinCode code, Func<AtLink, Outcome<T>> look) =>
@@ -174,34 +202,73 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
         Kept(viewer, stores => Enter(stores, operation, viewer, slug).Then(keep));
 
     /// <summary>Does the act to a calendar that still has the version.</summary>
-    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, string slug, int version, Func<AtCalendar, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, operation, viewer, slug)
-            .Then(at => at.Calendar.Version == version ? keep(at) : at.Stale<T>(HistorySubject.Calendar, at.Calendar.Id.Value)));
+    internal Outcome<T> Write<T>(
+        Operation operation,
+        Viewer viewer,
+        string slug,
+        int version,
+        Func<AtCalendar, Outcome<T>> keep
+    ) =>
+        Kept(viewer, stores =>
+            Enter(stores, operation, viewer, slug)
+                .Then(at =>
+                    at.Calendar.Version == version
+                        ? keep(at)
+                        : at.Stale<T>(HistorySubject.Calendar, at.Calendar.Id.Value)
+                )
+        );
 
     /// <summary>Does the act to a series that still has the version.</summary>
-    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, string slug, SeriesId id, int version, Func<AtSeries, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, operation, viewer, slug, id)
-            .Then(at => at.Series.Version == version ? keep(at) : at.Stale<T>(HistorySubject.Series, id.Value)));
+    internal Outcome<T> Write<T>(
+        Operation operation,
+        Viewer viewer,
+        string slug,
+        SeriesId id,
+        int version,
+        Func<AtSeries, Outcome<T>> keep
+    ) =>
+        Kept(viewer, stores =>
+            Enter(stores, operation, viewer, slug, id)
+                .Then(at => at.Series.Version == version ? keep(at) : at.Stale<T>(HistorySubject.Series, id.Value))
+        );
 
     /// <summary>Does the act to a join link.</summary>
     internal Outcome<T> Write<T>(Operation operation, Viewer viewer, JoinCode code, Func<AtLink, Outcome<T>> keep) =>
         Kept(viewer, stores => Enter(stores, operation, viewer, code).Then(keep));
 
     /// <summary>Does the act to a join link that still has the version.</summary>
-    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, JoinCode code, int version, Func<AtLink, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, operation, viewer, code).Then(at => at.Link.Version == version ? keep(at) : at.Stale<T>()));
+    internal Outcome<T> Write<T>(
+        Operation operation,
+        Viewer viewer,
+        JoinCode code,
+        int version,
+        Func<AtLink, Outcome<T>> keep
+    ) =>
+        Kept(viewer, stores =>
+            Enter(stores, operation, viewer, code).Then(at => at.Link.Version == version ? keep(at) : at.Stale<T>())
+        );
 
     /// <summary>Does the act to a feed or embed that still has the version.</summary>
-    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, string slug, PublicationId id, int version, Func<AtPublication, Outcome<T>> keep) =>
-        Kept(viewer, stores => Enter(stores, operation, viewer, slug).Then(at =>
-            stores.Publications.Find(id) is not { } publication || publication.Calendar != at.Calendar.Id ? new Outcome<T>.NotFound()
-            : publication.Version != version ? at.Stale<T>(HistorySubject.Outlet, id.Value)
-            : keep(new AtPublication(at, publication))));
+    internal Outcome<T> Write<T>(
+        Operation operation,
+        Viewer viewer,
+        string slug,
+        PublicationId id,
+        int version,
+        Func<AtPublication, Outcome<T>> keep
+    ) => Kept(viewer, stores => Enter(stores, operation, viewer, slug)
+                .Then(at =>
+                    stores.Publications.Find(id) is not { } publication || publication.Calendar != at.Calendar.Id
+                        ? new Outcome<T>.NotFound()
+                    : publication.Version != version ? at.Stale<T>(HistorySubject.Outlet, id.Value)
+                    : keep(new AtPublication(at, publication))
+                ));
 
     /// <summary>Lets an act in at the school, within a reading or writing that is under way.</summary>
     internal Outcome<AtSchool> Enter(Stores stores, Operation operation, Viewer viewer)
     {
-        if (stores.School.Find() is not { } school) return new Outcome<AtSchool>.NotFound();
+        if (stores.School.Find() is not { } school)
+            return new Outcome<AtSchool>.NotFound();
         return viewer.Person is not null && AccessRules.MayAtSchool(operation.Needs, viewer.Role)
             ? new Outcome<AtSchool>.Done(new AtSchool(operation, stores, viewer, school, clock.GetCurrentInstant()))
             : new Outcome<AtSchool>.NotAllowed();
@@ -212,8 +279,11 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     {
         var now = clock.GetCurrentInstant();
         var recalled = operation.To == Subject.AnyCalendar ? now : (Instant?)null;
-        if (CalendarContext.Find(stores, viewer, slug, recalled, operation.To == Subject.PastCalendar) is not {
-            } calendarContext) return new Outcome<AtCalendar>.NotFound();
+        if (
+            CalendarContext.Find(stores, viewer, slug, recalled, operation.To == Subject.PastCalendar)
+            is not { } calendarContext
+        )
+            return new Outcome<AtCalendar>.NotFound();
         // What is done to several series of a calendar is asked of each of them then; here, whether any could be.
         return IsSomebody(operation, viewer) && calendarContext.May(operation.Needs, own: true)
             ? new Outcome<AtCalendar>.Done(new AtCalendar(operation, stores, viewer, calendarContext, now))
@@ -223,12 +293,21 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     /// <summary>Lets an act in to a series, within a reading or writing that is under way.</summary>
     internal Outcome<AtSeries> Enter(Stores stores, Operation operation, Viewer viewer, string slug, SeriesId id)
     {
-        if (CalendarContext.Find(stores, viewer, slug) is not { } calendarContext) return new Outcome<AtSeries>.NotFound();
+        if (CalendarContext.Find(stores, viewer, slug) is not { } calendarContext)
+            return new Outcome<AtSeries>.NotFound();
         var any = operation.To == Subject.AnySeries;
         var found = stores.Series.Find(id, alsoTakenOff: any) ?? (any ? stores.Series.FindBare(id) : null);
-        if (found is not { } series || series.Calendar != calendarContext.Calendar.Id) return new Outcome<AtSeries>.NotFound();
-        return IsSomebody(operation, viewer) && calendarContext.May(operation.Needs, own: AccessRules.IsMaker(series.MadeBy, series.Calendar, viewer))
-            ? new Outcome<AtSeries>.Done(new AtSeries(new AtCalendar(operation, stores, viewer, calendarContext, clock.GetCurrentInstant()), series))
+        if (found is not { } series || series.Calendar != calendarContext.Calendar.Id)
+            return new Outcome<AtSeries>.NotFound();
+        return
+            IsSomebody(operation, viewer)
+            && calendarContext.May(operation.Needs, own: AccessRules.IsMaker(series.MadeBy, series.Calendar, viewer))
+            ? new Outcome<AtSeries>.Done(
+                new AtSeries(
+                    new AtCalendar(operation, stores, viewer, calendarContext, clock.GetCurrentInstant()),
+                    series
+                )
+            )
             : new Outcome<AtSeries>.NotAllowed();
     }
 
@@ -236,20 +315,28 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     internal Outcome<AtLink> Enter(Stores stores, Operation operation, Viewer viewer, JoinCode code)
     {
         // Rooms and passcodes are shown to who keeps or hosts a link, and never to somebody who looks as them.
-        if (viewer.LookedAtBy is not null) return new Outcome<AtLink>.NotAllowed();
-        if (stores.School.Find() is not { } school || stores.JoinLinks.Find(code) is not { } link) return new Outcome<AtLink>.NotFound();
+        if (viewer.LookedAtBy is not null)
+            return new Outcome<AtLink>.NotAllowed();
+        if (stores.School.Find() is not { } school || stores.JoinLinks.Find(code) is not { } link)
+            return new Outcome<AtLink>.NotFound();
         var door = LinkDoor.Read(stores, school, link.Id);
-        if (viewer.Person is null || door.Highest(viewer) == AccessLevel.None) return new Outcome<AtLink>.NotFound();
-        return (operation.Needs == Permission.WorkDoor ? door.MayHost(viewer) : AccessRules.May(operation.Needs, door.LevelOf(viewer)))
+        if (viewer.Person is null || door.Highest(viewer) == AccessLevel.None)
+            return new Outcome<AtLink>.NotFound();
+        return (
+            operation.Needs == Permission.WorkDoor
+                ? door.MayHost(viewer)
+                : AccessRules.May(operation.Needs, door.LevelOf(viewer))
+        )
             ? new Outcome<AtLink>.Done(new AtLink(operation, stores, viewer, door, clock.GetCurrentInstant()))
             : new Outcome<AtLink>.NotAllowed();
     }
 
     // To look is for visitors, too; what is done is done by somebody.
-    private static bool IsSomebody(Operation operation, Viewer viewer) => viewer.Person is not null
+    private static bool IsSomebody(Operation operation, Viewer viewer) =>
+        viewer.Person is not null
         || operation.Needs is Permission.SeeTimes or Permission.SeeOutline or Permission.SeeDetails;
 
     // Who looks as somebody else only looks.
-    private Outcome<T> Kept<T>(Viewer viewer, Func<Stores, Outcome<T>> write) => viewer.LookedAtBy is not null
-        ? new Outcome<T>.NotAllowed() : database.Write(write, outcome => outcome.IsDone);
+    private Outcome<T> Kept<T>(Viewer viewer, Func<Stores, Outcome<T>> write) =>
+        viewer.LookedAtBy is not null ? new Outcome<T>.NotAllowed() : database.Write(write, outcome => outcome.IsDone);
 }

@@ -13,7 +13,8 @@ public static class Outcome
     /// <summary>Refused for one reason.</summary>
     /// <param name="field">The form field it stands beside; empty for the whole form.</param>
     /// <param name="message">For people.</param>
-    public static Outcome<T> Because<T>(string field, string message) => new Outcome<T>.Refused([new Problem(field, message)]);
+    public static Outcome<T> Because<T>(string field, string message) =>
+        new Outcome<T>.Refused([new Problem(field, message)]);
 }
 
 /// <summary>What came of an act. Expected refusals are values; exceptions are bugs.</summary>
@@ -26,20 +27,22 @@ public abstract record Outcome<T>
     public bool IsDone => this is Done;
 
     /// <summary>The same outcome, with what is made of the value where it was done.</summary>
-    public Outcome<TOther> Select<TOther>(Func<T, TOther> make) => Then(value => (Outcome<TOther>)new Outcome<TOther>.Done(make(value)));
+    public Outcome<TOther> Select<TOther>(Func<T, TOther> make) =>
+        Then(value => (Outcome<TOther>)new Outcome<TOther>.Done(make(value)));
 
     /// <summary>The value where it was done; else the type's default, for who only asks whether there is something to show.</summary>
     public T? OrNone => this is Done done ? done.Value : default;
 
     /// <summary>What comes next where it was done; else the same refusal.</summary>
-    public Outcome<TOther> Then<TOther>(Func<T, Outcome<TOther>> next) => this switch
-    {
-        Done done => next(done.Value),
-        Refused refused => new Outcome<TOther>.Refused(refused.Problems),
-        NotAllowed => new Outcome<TOther>.NotAllowed(),
-        Stale stale => new Outcome<TOther>.Stale(stale.By),
-        _ => new Outcome<TOther>.NotFound(),
-    };
+    public Outcome<TOther> Then<TOther>(Func<T, Outcome<TOther>> next) =>
+        this switch
+        {
+            Done done => next(done.Value),
+            Refused refused => new Outcome<TOther>.Refused(refused.Problems),
+            NotAllowed => new Outcome<TOther>.NotAllowed(),
+            Stale stale => new Outcome<TOther>.Stale(stale.By),
+            _ => new Outcome<TOther>.NotFound(),
+        };
 
     /// <summary>Done and kept.</summary>
     public sealed record Done(T Value) : Outcome<T>;

@@ -32,7 +32,8 @@ public sealed class Secrets
         if (!File.Exists(path))
         {
             var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
-            if (!OperatingSystem.IsWindows()) options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
+            if (!OperatingSystem.IsWindows())
+                options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
             using var file = new FileStream(path, options);
             file.Write(RandomNumberGenerator.GetBytes(32));
         }
@@ -42,7 +43,12 @@ public sealed class Secrets
 
     /// <summary>The token of an outlet's present address.</summary>
     public string TokenOf(Publication publication) =>
-        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"{publication.Kind}:{publication.Id.Value}:{publication.Generation}")));
+        Letters(
+            HMACSHA256.HashData(
+                secret,
+                Encoding.UTF8.GetBytes($"{publication.Kind}:{publication.Id.Value}:{publication.Generation}")
+            )
+        );
 
     /// <summary>The token of somebody's own feed.</summary>
     public string TokenOf(OwnFeed feed) =>
@@ -79,7 +85,8 @@ public sealed class Secrets
 
     /// <summary>What is stored of a recovery code: a stolen database alone tells none, though codes are short.</summary>
     /// <param name="plain">See <see cref="SignIn.SecondFactor.PlainRecovery"/>.</param>
-    public byte[] HashOfRecovery(string plain) => HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"recovery:{plain}"));
+    public byte[] HashOfRecovery(string plain) =>
+        HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"recovery:{plain}"));
 
     /// <summary>What is stored of a token.</summary>
     public static byte[] HashOf(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
@@ -93,7 +100,8 @@ public sealed class Secrets
     private static string Letters(ReadOnlySpan<byte> bytes)
     {
         var letters = new char[TokenLength];
-        for (var at = 0; at < TokenLength; at++) letters[at] = Alphabet[bytes[at] & 31];
+        for (var at = 0; at < TokenLength; at++)
+            letters[at] = Alphabet[bytes[at] & 31];
         return new string(letters);
     }
 }

@@ -14,10 +14,15 @@ internal static class SeriesPlan
     public static Plan Of(Stores stores, Series series, SchoolTime school)
     {
         var chain = new List<Plan> { Planner.PlanOf(series, school) };
-        while (chain.Count <= MostBefore && chain[^1].Of.Follows is { } follows && stores.Series.Find(follows) is { } before)
+        while (
+            chain.Count <= MostBefore
+            && chain[^1].Of.Follows is { } follows
+            && stores.Series.Find(follows) is { } before
+        )
             chain.Add(Planner.PlanOf(before, school));
         var plan = chain[^1];
-        for (var at = chain.Count - 2; at >= 0; at--) plan = chain[at].NumberedFrom(plan.NextNumber);
+        for (var at = chain.Count - 2; at >= 0; at--)
+            plan = chain[at].NumberedFrom(plan.NextNumber);
         return plan;
     }
 }

@@ -21,31 +21,61 @@ public static class ServiceRegistration
 {
     /// <summary>Takes a roster in from a shell, also while the almanac is served; see <see cref="RosterImport.FromShell"/>.</summary>
     /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
-    public static RosterImportResult BringInFromShell(string directory, IClock clock, string path, RosterImportChoices choices, bool isDry,
-        Action<int, int>? progress = null)
+    public static RosterImportResult BringInFromShell(
+        string directory,
+        IClock clock,
+        string path,
+        RosterImportChoices choices,
+        bool isDry,
+        Action<int, int>? progress = null
+    )
     {
         using var database = AlmanacDatabase.Open(directory);
-        return new RosterImport(new Gate(database, clock), database, clock, Secrets.Of(directory)).FromShell(path, choices, isDry, progress);
+        return new RosterImport(new Gate(database, clock), database, clock, Secrets.Of(directory)).FromShell(
+            path,
+            choices,
+            isDry,
+            progress
+        );
     }
 
     /// <summary>Takes a file of sessions in from a shell, also while the almanac is served; see <see cref="ImportFile.FromShell"/>.</summary>
     /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
-    public static Outcome<ImportReview> ImportFromShell(string directory, IClock clock, string slug, string path,
-        bool isDry)
+    public static Outcome<ImportReview> ImportFromShell(
+        string directory,
+        IClock clock,
+        string slug,
+        string path,
+        bool isDry
+    )
     {
         using var database = AlmanacDatabase.Open(directory);
-        return new ImportFile(new Gate(database, clock), database, clock, new FileVault(directory), UploadLimit.Usual,
-            new FileCheck())
-            .FromShell(slug, path, isDry);
+        return new ImportFile(
+            new Gate(database, clock),
+            database,
+            clock,
+            new FileVault(directory),
+            UploadLimit.Usual,
+            new FileCheck()
+        ).FromShell(slug, path, isDry);
     }
 
     /// <summary>Gives a calendar out from a shell, also while the almanac is served; see <see cref="ExportCalendar.Of"/>.</summary>
     /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
-    public static byte[]? ExportFromShell(string directory, IClock clock, string slug, LocalDate? from, LocalDate? to,
-        ExportFormat format, Uri? root)
+    public static byte[]? ExportFromShell(
+        string directory,
+        IClock clock,
+        string slug,
+        LocalDate? from,
+        LocalDate? to,
+        ExportFormat format,
+        Uri? root
+    )
     {
         using var database = AlmanacDatabase.Open(directory);
-        return database.Read(stores => ExportCalendar.Of(stores, slug, from, to, format, root, clock.GetCurrentInstant()));
+        return database.Read(stores =>
+            ExportCalendar.Of(stores, slug, from, to, format, root, clock.GetCurrentInstant())
+        );
     }
 
     /// <summary>Adds every act and view. A <see cref="RoomProviders"/>, an <see cref="IMailCarrier"/>, an <see cref="IMailbox"/>, an <see cref="IFileScanner"/> and an
@@ -56,31 +86,78 @@ public static class ServiceRegistration
     /// <param name="uploads">How large a file may be.</param>
     /// <param name="passwordRounds">How often passwords are hashed; fewer only in tests.</param>
     /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
-    public static IServiceCollection AddAlmanac(this IServiceCollection services, string directory, IClock clock, UploadLimit uploads,
-        int passwordRounds = Passwords.UsualRounds)
+    public static IServiceCollection AddAlmanac(
+        this IServiceCollection services,
+        string directory,
+        IClock clock,
+        UploadLimit uploads,
+        int passwordRounds = Passwords.UsualRounds
+    )
     {
         var database = AlmanacDatabase.Open(directory);
         // Given as a function, so that it is closed with the server.
-        services.AddSingleton(_ => database).AddSingleton(clock).AddSingleton(uploads).AddSingleton(new FileVault(directory))
+        services
+            .AddSingleton(_ => database)
+            .AddSingleton(clock)
+            .AddSingleton(uploads)
+            .AddSingleton(new FileVault(directory))
             .AddSingleton(Secrets.Of(directory));
-        services.AddSingleton<Gate>().AddSingleton(new Passwords(passwordRounds)).AddSingleton<SignIn.SignIn>().AddSingleton<PreviewAs>();
-        services.AddSingleton<EditPeople>().AddSingleton<EditGroups>().AddSingleton<RosterImport>().AddSingleton<Invitations>()
+        services
+            .AddSingleton<Gate>()
+            .AddSingleton(new Passwords(passwordRounds))
+            .AddSingleton<SignIn.SignIn>()
+            .AddSingleton<PreviewAs>();
+        services
+            .AddSingleton<EditPeople>()
+            .AddSingleton<EditGroups>()
+            .AddSingleton<RosterImport>()
+            .AddSingleton<Invitations>()
             .AddSingleton<AddRequests>()
             .AddSingleton<Absences>()
-            .AddSingleton<Accounts>().AddSingleton<Share>().AddSingleton<Post>().AddSingleton<SessionLetters>()
-            .AddSingleton<ReadAnswers>().AddSingleton<SessionsByMail>().AddSingleton<Reminders>().AddSingleton<Outbox>();
-        services.AddSingleton<CreateSchool>().AddSingleton<SetSchoolTime>().AddSingleton<SetSchoolDefaults>().AddSingleton<AddPeople>()
+            .AddSingleton<Accounts>()
+            .AddSingleton<Share>()
+            .AddSingleton<Post>()
+            .AddSingleton<SessionLetters>()
+            .AddSingleton<ReadAnswers>()
+            .AddSingleton<SessionsByMail>()
+            .AddSingleton<Reminders>()
+            .AddSingleton<Outbox>();
+        services
+            .AddSingleton<CreateSchool>()
+            .AddSingleton<SetSchoolTime>()
+            .AddSingleton<SetSchoolDefaults>()
+            .AddSingleton<AddPeople>()
             .AddSingleton<RollOver>();
-        services.AddSingleton<SaveCalendar>().AddSingleton<ComposeSeries>().AddSingleton<RemoveSeries>().AddSingleton<QuickAdd>()
-            .AddSingleton<ImportFile>().AddSingleton<FetchFile>();
+        services
+            .AddSingleton<SaveCalendar>()
+            .AddSingleton<ComposeSeries>()
+            .AddSingleton<RemoveSeries>()
+            .AddSingleton<QuickAdd>()
+            .AddSingleton<ImportFile>()
+            .AddSingleton<FetchFile>();
         services.AddSingleton<ChangeSession>().AddSingleton<ExcludeRange>().AddSingleton<UndoEdits>();
-        services.AddSingleton<Doors>().AddSingleton<EditJoinLinks>().AddSingleton<OperateDoor>().AddSingleton<TestLink>()
+        services
+            .AddSingleton<Doors>()
+            .AddSingleton<EditJoinLinks>()
+            .AddSingleton<OperateDoor>()
+            .AddSingleton<TestLink>()
             .AddSingleton<Switchboard>();
-        services.AddSingleton<MendLink>().AddSingleton<JoinCards>().AddSingleton<IRoomNews, RoomNews>()
+        services
+            .AddSingleton<MendLink>()
+            .AddSingleton<JoinCards>()
+            .AddSingleton<IRoomNews, RoomNews>()
             .AddSingleton(all => (RoomNews)all.GetRequiredService<IRoomNews>());
-        return services.AddSingleton<Publications>().AddSingleton<GiveCopy>().AddSingleton<OwnFeeds>().AddSingleton<EditNotices>(
-            ).AddSingleton<ReadFeed>(
-            ).AddSingleton<ReadEmbed>().AddSingleton<ReadChanges>().AddSingleton<Look>().AddSingleton<FileCheck>().AddSingleton<SendFiles>()
+        return services
+            .AddSingleton<Publications>()
+            .AddSingleton<GiveCopy>()
+            .AddSingleton<OwnFeeds>()
+            .AddSingleton<EditNotices>()
+            .AddSingleton<ReadFeed>()
+            .AddSingleton<ReadEmbed>()
+            .AddSingleton<ReadChanges>()
+            .AddSingleton<Look>()
+            .AddSingleton<FileCheck>()
+            .AddSingleton<SendFiles>()
             .AddSingleton<EditMaterials>();
     }
 }

@@ -12,11 +12,33 @@ public static class PlainLetters
 {
     private static readonly FrozenDictionary<char, string> Plain = new[]
     {
-        ("a", "àáâãäåāăą"), ("c", "çćĉċč"), ("d", "ðďđ"), ("e", "èéêëēĕėęě"), ("g", "ĝğġģ"), ("h", "ĥħ"), ("i", "ìíîïĩīĭįı"),
-            ("j", "ĵ"), ("k", "ķ"),
-        ("l", "ĺļľŀł"), ("n", "ñńņňŋ"), ("o", "òóôõöøōŏő"), ("r", "ŕŗř"), ("s", "śŝşšș"), ("t", "ţťŧț"), ("u", "ùúûüũūŭůűų"), ("w", "ŵẁẃẅ"),
-        ("y", "ýÿŷỳ"), ("z", "źżž"), ("ss", "ß"), ("ae", "æ"), ("oe", "œ"), ("th", "þ"), ("", "'’"),
-    }.SelectMany(pair => pair.Item2.Select(letter => (letter, pair.Item1))).ToFrozenDictionary(pair => pair.letter, pair => pair.Item2);
+        ("a", "àáâãäåāăą"),
+        ("c", "çćĉċč"),
+        ("d", "ðďđ"),
+        ("e", "èéêëēĕėęě"),
+        ("g", "ĝğġģ"),
+        ("h", "ĥħ"),
+        ("i", "ìíîïĩīĭįı"),
+        ("j", "ĵ"),
+        ("k", "ķ"),
+        ("l", "ĺļľŀł"),
+        ("n", "ñńņňŋ"),
+        ("o", "òóôõöøōŏő"),
+        ("r", "ŕŗř"),
+        ("s", "śŝşšș"),
+        ("t", "ţťŧț"),
+        ("u", "ùúûüũūŭůűų"),
+        ("w", "ŵẁẃẅ"),
+        ("y", "ýÿŷỳ"),
+        ("z", "źżž"),
+        ("ss", "ß"),
+        ("ae", "æ"),
+        ("oe", "œ"),
+        ("th", "þ"),
+        ("", "'’"),
+    }
+        .SelectMany(pair => pair.Item2.Select(letter => (letter, pair.Item1)))
+        .ToFrozenDictionary(pair => pair.letter, pair => pair.Item2);
 
     /// <summary>
     /// What stands for a lower-case letter: "o" for "ø", "ss" for "ß", nothing for an apostrophe; null for one that stands for itself.

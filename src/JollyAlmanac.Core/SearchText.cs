@@ -21,19 +21,22 @@ public sealed record SearchText(ImmutableArray<string> Words, int? Number, (int?
     public bool IsEmpty => Words.IsEmpty && Number is null && Day is null;
 
     /// <summary>Whether that is the day that is looked for; so it is where none is.</summary>
-    public bool IsOn(LocalDate day) => Day is not var (year, month, number)
+    public bool IsOn(LocalDate day) =>
+        Day is not var (year, month, number)
         || (day.Month == month && day.Day == number && (year is null || year == day.Year));
 
     /// <summary>Reads what was typed.</summary>
     public static SearchText Read(string? typed)
     {
         var text = typed ?? "";
-        if (text.Length > Longest) text = text[..Longest];
+        if (text.Length > Longest)
+            text = text[..Longest];
         var day = DayInText.Find(text, out var rest);
         var numbers = WordsOf(rest).Where(word => word.Length <= 3 && word.All(char.IsAsciiDigit)).ToList();
         int? number = day is null && numbers.Count == 1 ? int.Parse(numbers[0], CultureInfo.InvariantCulture) : null;
         // What says that a number follows says nothing by itself.
-        var words = WordsOf(rest).Where(word => number is null || !(numbers[0] == word || word is "no" or "nr" or "number" or "session"));
+        var words = WordsOf(rest)
+            .Where(word => number is null || !(numbers[0] == word || word is "no" or "nr" or "number" or "session"));
         return new SearchText([.. words.Distinct().Take(MostWords)], number, day);
     }
 
@@ -44,7 +47,8 @@ public sealed record SearchText(ImmutableArray<string> Words, int? Number, (int?
         var word = new StringBuilder();
         foreach (var rune in text.ToLowerInvariant().EnumerateRunes())
         {
-            if (Rune.IsLetterOrDigit(rune) || Rune.GetUnicodeCategory(rune) is UnicodeCategory.NonSpacingMark) word.Append(rune.ToString());
+            if (Rune.IsLetterOrDigit(rune) || Rune.GetUnicodeCategory(rune) is UnicodeCategory.NonSpacingMark)
+                word.Append(rune.ToString());
             else if (word.Length > 0)
             {
                 words.Add(word.ToString());
@@ -52,7 +56,8 @@ public sealed record SearchText(ImmutableArray<string> Words, int? Number, (int?
             }
         }
 
-        if (word.Length > 0) words.Add(word.ToString());
+        if (word.Length > 0)
+            words.Add(word.ToString());
         return words;
     }
 
@@ -60,7 +65,9 @@ public sealed record SearchText(ImmutableArray<string> Words, int? Number, (int?
     public bool IsIn(string text)
     {
         var has = WordsOf(PlainLetters.Fold(text));
-        return Words.All(word => PlainLetters.Fold(word) is var plain && has.Any(one => one.StartsWith(plain, StringComparison.Ordinal)));
+        return Words.All(word =>
+            PlainLetters.Fold(word) is var plain && has.Any(one => one.StartsWith(plain, StringComparison.Ordinal))
+        );
     }
 }
 
@@ -68,7 +75,20 @@ public sealed record SearchText(ImmutableArray<string> Words, int? Number, (int?
 public static partial class DayInText
 {
     private static readonly ImmutableArray<string> Months =
-        ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
+    [
+        "jan",
+        "feb",
+        "mar",
+        "apr",
+        "may",
+        "jun",
+        "jul",
+        "aug",
+        "sep",
+        "oct",
+        "nov",
+        "dec",
+    ];
 
     private const string MonthNames =
         "jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?";
@@ -79,8 +99,13 @@ public static partial class DayInText
     public static (int? Year, int Month, int Day)? Find(string text, out string rest)
     {
         rest = text;
-        if (IsoDay().Match(text) is { Success: true } iso && Number(iso, "y") is var year && Number(iso, "m") is >= 1 and <= 12 and var month
-            && Number(iso, "d") is >= 1 and var day && day <= CalendarSystem.Iso.GetDaysInMonth(year, month))
+        if (
+            IsoDay().Match(text) is { Success: true } iso
+            && Number(iso, "y") is var year
+            && Number(iso, "m") is >= 1 and <= 12 and var month
+            && Number(iso, "d") is >= 1 and var day
+            && day <= CalendarSystem.Iso.GetDaysInMonth(year, month)
+        )
         {
             rest = text.Remove(iso.Index, iso.Length);
             return (year, month, day);
@@ -88,7 +113,8 @@ public static partial class DayInText
 
         foreach (var match in new[] { DayMonth().Match(text), MonthDay().Match(text) })
         {
-            if (!match.Success || Number(match, "d") is not (>= 1 and <= 31 and var number)) continue;
+            if (!match.Success || Number(match, "d") is not (>= 1 and <= 31 and var number))
+                continue;
             rest = text.Remove(match.Index, match.Length);
             return (null, Months.IndexOf(match.Groups["n"].Value[..3].ToLowerInvariant()) + 1, number);
         }
@@ -96,14 +122,21 @@ public static partial class DayInText
         return null;
     }
 
-    private static int Number(Match match, string group) => int.Parse(match.Groups[group].ValueSpan, CultureInfo.InvariantCulture);
+    private static int Number(Match match, string group) =>
+        int.Parse(match.Groups[group].ValueSpan, CultureInfo.InvariantCulture);
 
     [GeneratedRegex(@"(?<!\d)(?<y>20\d\d)[-. ]?(?<m>\d\d)[-. ]?(?<d>\d\d)(?!\d)", RegexOptions.CultureInvariant)]
     private static partial Regex IsoDay();
 
-    [GeneratedRegex(@"(?<!\d)(?<d>\d{1,2})\.?[- ]?(?<n>" + MonthNames + @")(?![a-z])", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
+    [GeneratedRegex(
+        @"(?<!\d)(?<d>\d{1,2})\.?[- ]?(?<n>" + MonthNames + @")(?![a-z])",
+        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant
+    )]
     private static partial Regex DayMonth();
 
-    [GeneratedRegex(@"(?<![a-z])(?<n>" + MonthNames + @")[-. ]{0,2}(?<d>\d{1,2})(?!\d)", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
+    [GeneratedRegex(
+        @"(?<![a-z])(?<n>" + MonthNames + @")[-. ]{0,2}(?<d>\d{1,2})(?!\d)",
+        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant
+    )]
     private static partial Regex MonthDay();
 }

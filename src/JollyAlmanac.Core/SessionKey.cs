@@ -20,9 +20,13 @@ public readonly record struct SeriesId(long Value);
 /// one.</example>
 public readonly record struct SessionKey(SeriesId Series, LocalDateTime Original)
 {
-    private static readonly LocalDateTimePattern Minutes = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm");
+    private static readonly LocalDateTimePattern Minutes = LocalDateTimePattern.CreateWithInvariantCulture(
+        "uuuu-MM-dd'T'HH:mm"
+    );
 
-    private static readonly LocalDateTimePattern Seconds = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm:ss");
+    private static readonly LocalDateTimePattern Seconds = LocalDateTimePattern.CreateWithInvariantCulture(
+        "uuuu-MM-dd'T'HH:mm:ss"
+    );
 
     /// <summary>Whether an original start is that of an extra session.</summary>
     public static bool IsExtra(LocalDateTime original) => original.Second != 0;
@@ -34,9 +38,12 @@ public readonly record struct SessionKey(SeriesId Series, LocalDateTime Original
     public static bool TryReadOriginal(string? text, out LocalDateTime original)
     {
         original = default;
-        if (text is not { Length: 16 or 19 }
-            || (text.Length == 16 ? Minutes : Seconds)
-            .Parse(text) is not { Success: true, Value: { Year: >= 1900 and <= 2200 } read }) return false;
+        if (
+            text is not { Length: 16 or 19 }
+            || (text.Length == 16 ? Minutes : Seconds).Parse(text)
+                is not { Success: true, Value: { Year: >= 1900 and <= 2200 } read }
+        )
+            return false;
         original = read;
         return true;
     }
@@ -45,13 +52,18 @@ public readonly record struct SessionKey(SeriesId Series, LocalDateTime Original
     public static bool TryRead(string? text, out SessionKey key)
     {
         key = default;
-        if (text is not { Length: <= 40 } || text.IndexOf('.', StringComparison.Ordinal) is not (> 0 and var dot)
+        if (
+            text is not { Length: <= 40 }
+            || text.IndexOf('.', StringComparison.Ordinal) is not (> 0 and var dot)
             || !long.TryParse(text.AsSpan(0, dot), NumberStyles.None, CultureInfo.InvariantCulture, out var series)
-                || !TryReadOriginal(text[(dot + 1)..], out var original)) return false;
+            || !TryReadOriginal(text[(dot + 1)..], out var original)
+        )
+            return false;
         key = new SessionKey(new SeriesId(series), original);
         return true;
     }
 
     /// <summary>"12.2026-10-14T09:50".</summary>
-    public override string ToString() => string.Create(CultureInfo.InvariantCulture, $"{Series.Value}.{TextOf(Original)}");
+    public override string ToString() =>
+        string.Create(CultureInfo.InvariantCulture, $"{Series.Value}.{TextOf(Original)}");
 }

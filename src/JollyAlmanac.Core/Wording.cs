@@ -11,7 +11,8 @@ public static class Wording
     private static readonly CultureInfo English = CultureInfo.InvariantCulture;
 
     /// <summary>"13:30", or "1:30 pm" where the culture that is current goes by twelve hours (<see cref="Culture"/>).</summary>
-    public static string Of(LocalTime time) => IsTwelve ? $"{TwelveOf(time)} {Half(time)}" : time.ToString("H:mm", English);
+    public static string Of(LocalTime time) =>
+        IsTwelve ? $"{TwelveOf(time)} {Half(time)}" : time.ToString("H:mm", English);
 
     /// <summary>
     /// A time as a form shows it, to be read back as the same: "04:30", or "4:30 am" by twelve hours. Without the nought it would be what
@@ -28,12 +29,19 @@ public static class Wording
     /// </summary>
     /// <param name="twelveHours">"1:30 pm".</param>
     /// <param name="monthFirst">"Mon Sep 14".</param>
-    public static CultureInfo Culture(bool twelveHours, bool monthFirst = false) => Cultures[(twelveHours ? 2 : 0) + (monthFirst ? 1 : 0)];
+    public static CultureInfo Culture(bool twelveHours, bool monthFirst = false) =>
+        Cultures[(twelveHours ? 2 : 0) + (monthFirst ? 1 : 0)];
 
     private static readonly CultureInfo[] Cultures =
-        [Make(twelveHours: false, monthFirst: false), Make(false, true), Make(true, false), Make(true, true)];
+    [
+        Make(twelveHours: false, monthFirst: false),
+        Make(false, true),
+        Make(true, false),
+        Make(true, true),
+    ];
 
-    private static bool IsTwelve => CultureInfo.CurrentCulture.DateTimeFormat.ShortTimePattern.Contains('t', StringComparison.Ordinal);
+    private static bool IsTwelve =>
+        CultureInfo.CurrentCulture.DateTimeFormat.ShortTimePattern.Contains('t', StringComparison.Ordinal);
 
     /// <summary>Whether the reader has dates written with the month first.</summary>
     public static bool IsMonthFirst => CultureInfo.CurrentCulture.DateTimeFormat.MonthDayPattern == MonthDay;
@@ -43,7 +51,8 @@ public static class Wording
     private static CultureInfo Make(bool twelveHours, bool monthFirst)
     {
         var culture = (CultureInfo)English.Clone();
-        if (twelveHours) culture.DateTimeFormat.ShortTimePattern = "h:mm tt";
+        if (twelveHours)
+            culture.DateTimeFormat.ShortTimePattern = "h:mm tt";
         culture.DateTimeFormat.MonthDayPattern = monthFirst ? MonthDay : "d MMM";
         return CultureInfo.ReadOnly(culture);
     }
@@ -73,42 +82,48 @@ public static class Wording
 
     /// <summary>"Wed 11 Nov", "22–23 Oct", "19 Dec–3 Jan".</summary>
     public static string Days(LocalDate first, LocalDate last) =>
-        first == last ? WithWeekday(first) : first.Month == last.Month && first.Year == last.Year
-            ? IsMonthFirst ? $"{Brief(first)}–{last.Day}" : $"{first.Day}–{Brief(last)}"
-            : $"{Brief(first)}–{Brief(last)}";
+        first == last ? WithWeekday(first)
+        : first.Month == last.Month && first.Year == last.Year
+            ? IsMonthFirst ? $"{Brief(first)}–{last.Day}"
+                : $"{first.Day}–{Brief(last)}"
+        : $"{Brief(first)}–{Brief(last)}";
 
     /// <summary>"Mon".</summary>
     public static string Brief(IsoDayOfWeek day) => day.ToString()[..3];
 
     /// <summary>"31 h 40", "10 h", "50 min".</summary>
-    public static string Amount(int minutes) => (minutes / 60, minutes % 60) switch
-    {
-        (0, var rest) => $"{rest} min",
-        (var hours, 0) => $"{hours} h",
-        var (hours, rest) => string.Create(English, $"{hours} h {rest:00}"),
-    };
+    public static string Amount(int minutes) =>
+        (minutes / 60, minutes % 60) switch
+        {
+            (0, var rest) => $"{rest} min",
+            (var hours, 0) => $"{hours} h",
+            var (hours, rest) => string.Create(English, $"{hours} h {rest:00}"),
+        };
 
     /// <summary>"in 9 minutes", "in 2 hours", "in 3 days"; minutes are rounded up.</summary>
-    public static string Until(Duration wait) => wait.TotalMinutes switch
-    {
-        <= 1 => "in a minute",
-        < 60 => $"in {Math.Ceiling(wait.TotalMinutes)} minutes",
-        < 90 => "in an hour",
-        < 60 * 24 => $"in {Math.Round(wait.TotalHours)} hours",
-        < 60 * 36 => "in a day",
-        _ => $"in {Math.Round(wait.TotalDays)} days",
-    };
+    public static string Until(Duration wait) =>
+        wait.TotalMinutes switch
+        {
+            <= 1 => "in a minute",
+            < 60 => $"in {Math.Ceiling(wait.TotalMinutes)} minutes",
+            < 90 => "in an hour",
+            < 60 * 24 => $"in {Math.Round(wait.TotalHours)} hours",
+            < 60 * 36 => "in a day",
+            _ => $"in {Math.Round(wait.TotalDays)} days",
+        };
 
     /// <summary>"Mon, Wed and Fri".</summary>
-    public static string List(IReadOnlyList<string> items) => items.Count switch
-    {
-        0 => "",
-        1 => items[0],
-        _ => $"{string.Join(", ", items.Take(items.Count - 1))} and {items[^1]}",
-    };
+    public static string List(IReadOnlyList<string> items) =>
+        items.Count switch
+        {
+            0 => "",
+            1 => items[0],
+            _ => $"{string.Join(", ", items.Take(items.Count - 1))} and {items[^1]}",
+        };
 
     /// <summary>A word of somebody's in a message: not more of it than is needed to know it again.</summary>
-    public static string Quote(string text) => text.Trim() is { Length: > 60 } longer ? $"“{longer[..60]}…”" : $"“{text.Trim()}”";
+    public static string Quote(string text) =>
+        text.Trim() is { Length: > 60 } longer ? $"“{longer[..60]}…”" : $"“{text.Trim()}”";
 
     /// <summary>"1 session", "38 sessions".</summary>
     public static string Count(int number, string one, string many) => number == 1 ? $"1 {one}" : $"{number} {many}";
@@ -121,5 +136,16 @@ public static class Wording
 
     /// <summary>"1st", "2nd", "3rd", "11th".</summary>
     public static string Ordinal(int number) =>
-        number + ((number % 100) is 11 or 12 or 13 ? "th" : (number % 10) switch { 1 => "st", 2 => "nd", 3 => "rd", _ => "th" });
+        number
+        + (
+            (number % 100) is 11 or 12 or 13
+                ? "th"
+                : (number % 10) switch
+                {
+                    1 => "st",
+                    2 => "nd",
+                    3 => "rd",
+                    _ => "th",
+                }
+        );
 }

@@ -29,25 +29,38 @@ public static class CsvTable
         {
             // A stray quotation mark is a sign like others; one that is not closed would take the rest of the file into one field.
             var isOpen = false;
-            using var reader = CsvReader.FromText(text, CsvReaderOptions.Default with
-            {
-                OnMalformedRecord = record => isOpen |= record.Reason == CsvMalformedReason.UnterminatedQuote,
-                TrackLineNumbers = true, TrimWhitespace = true, MaxRecordSize = 256 * 1024, IncludeValuesInExceptions = false,
-            });
+            using var reader = CsvReader.FromText(
+                text,
+                CsvReaderOptions.Default with
+                {
+                    OnMalformedRecord = record => isOpen |= record.Reason == CsvMalformedReason.UnterminatedQuote,
+                    TrackLineNumbers = true,
+                    TrimWhitespace = true,
+                    MaxRecordSize = 256 * 1024,
+                    IncludeValuesInExceptions = false,
+                }
+            );
             reader.ReadHeader();
             ImmutableArray<string> columns = [.. reader.Headers];
-            if (columns.Length == 0) throw new FormatException($"{Called(file)} is empty.");
+            if (columns.Length == 0)
+                throw new FormatException($"{Called(file)} is empty.");
             var rows = ImmutableArray.CreateBuilder<TableRow>();
             while (reader.Read())
             {
                 if (rows.Count == MostRows)
-                    throw new FormatException($"{Called(file)} has more than {MostRows} lines. Cut it into several files.");
+                    throw new FormatException(
+                        $"{Called(file)} has more than {MostRows} lines. Cut it into several files."
+                    );
                 var fields = ImmutableArray.CreateBuilder<string>(reader.FieldCount);
-                for (var at = 0; at < reader.FieldCount; at++) fields.Add(reader.GetString(at));
+                for (var at = 0; at < reader.FieldCount; at++)
+                    fields.Add(reader.GetString(at));
                 rows.Add(new TableRow((int)reader.LineNumber, fields.DrainToImmutable()));
             }
 
-            return isOpen ? throw new FormatException($"{Called(file)} cannot be read as a table: a quotation mark is not closed.")
+            return isOpen
+                ? throw new FormatException(
+                    $"{Called(file)} cannot be read as a table: a quotation mark is not closed."
+                )
                 : new Table(file, columns, rows.ToImmutable(), remark);
         }
         catch (CsvFormatException)
@@ -60,14 +73,22 @@ public static class CsvTable
     public static byte[] Write(IReadOnlyList<string> columns, IEnumerable<IReadOnlyList<string>> rows)
     {
         using var stream = new MemoryStream();
-        using (var writer = CsvWriter.Create(stream, CsvWriterOptions.Default with
-        {
-            Injection = CsvInjection.Escape, WriteByteOrderMark = true,
-        }, leaveOpen: true))
+        using (
+            var writer = CsvWriter.Create(
+                stream,
+                CsvWriterOptions.Default with
+                {
+                    Injection = CsvInjection.Escape,
+                    WriteByteOrderMark = true,
+                },
+                leaveOpen: true
+            )
+        )
         {
             foreach (var row in rows.Prepend(columns))
             {
-                foreach (var field in row) writer.WriteField(field);
+                foreach (var field in row)
+                    writer.WriteField(field);
                 writer.EndRecord();
             }
         }
@@ -77,17 +98,22 @@ public static class CsvTable
 
     private static (string Text, string Remark) Decode(byte[] bytes)
     {
-        if (bytes is [0xEF, 0xBB, 0xBF, ..]) return (Encoding.UTF8.GetString(bytes, 3, bytes.Length - 3), "");
-        if (bytes is [0xFF, 0xFE, ..]) return (Encoding.Unicode.GetString(bytes, 2, bytes.Length - 2), "");
-        if (bytes is [0xFE, 0xFF, ..]) return (Encoding.BigEndianUnicode.GetString(bytes, 2, bytes.Length - 2), "");
+        if (bytes is [0xEF, 0xBB, 0xBF, ..])
+            return (Encoding.UTF8.GetString(bytes, 3, bytes.Length - 3), "");
+        if (bytes is [0xFF, 0xFE, ..])
+            return (Encoding.Unicode.GetString(bytes, 2, bytes.Length - 2), "");
+        if (bytes is [0xFE, 0xFF, ..])
+            return (Encoding.BigEndianUnicode.GetString(bytes, 2, bytes.Length - 2), "");
         try
         {
             return (Strict.GetString(bytes), "");
         }
         catch (DecoderFallbackException)
         {
-            return (Encoding.Latin1.GetString(bytes),
-                "It is not written in UTF-8, and was read as Western European. Look whether names with accents are right.");
+            return (
+                Encoding.Latin1.GetString(bytes),
+                "It is not written in UTF-8, and was read as Western European. Look whether names with accents are right."
+            );
         }
     }
 

@@ -8,10 +8,17 @@ namespace JollyAlmanac.Formats;
 public static class RecurrenceText
 {
     private static readonly LocalDateTimePattern[] Times =
-        [.. new[] { "uuuu-MM-dd'T'HH:mm:ss", "uuuu-MM-dd'T'HH:mm", "uuuuMMdd'T'HHmmss" }
-            .Select(LocalDateTimePattern.CreateWithInvariantCulture)];
+    [
+        .. new[] { "uuuu-MM-dd'T'HH:mm:ss", "uuuu-MM-dd'T'HH:mm", "uuuuMMdd'T'HHmmss" }.Select(
+            LocalDateTimePattern.CreateWithInvariantCulture
+        ),
+    ];
 
-    private static readonly LocalDatePattern[] Dates = [LocalDatePattern.Iso, LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd")];
+    private static readonly LocalDatePattern[] Dates =
+    [
+        LocalDatePattern.Iso,
+        LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd"),
+    ];
 
     /// <summary>
     /// Reads a date, a local time, a time in UTC or one with an offset (which then is told in UTC); null for anything else.
@@ -34,12 +41,16 @@ public static class RecurrenceText
     public static string Write(Occurrence occurrence, RecurrenceStart start)
     {
         var local = occurrence.Local;
-        if (start.IsDate) return LocalDatePattern.Iso.Format(local.Date);
+        if (start.IsDate)
+            return LocalDatePattern.Iso.Format(local.Date);
         var text = local.ToString("uuuu-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture);
-        if (start.Zone is null) return text;
+        if (start.Zone is null)
+            return text;
         var seconds = Math.Abs(occurrence.Offset.Seconds);
         var rest = seconds % 60 == 0 ? "" : string.Create(CultureInfo.InvariantCulture, $":{seconds % 60:00}");
-        return string.Create(CultureInfo.InvariantCulture,
-            $"{text}{(occurrence.Offset.Seconds < 0 ? '-' : '+')}{seconds / 3600:00}:{seconds / 60 % 60:00}{rest}");
+        return string.Create(
+            CultureInfo.InvariantCulture,
+            $"{text}{(occurrence.Offset.Seconds < 0 ? '-' : '+')}{seconds / 3600:00}:{seconds / 60 % 60:00}{rest}"
+        );
     }
 }

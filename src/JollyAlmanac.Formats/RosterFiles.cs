@@ -15,7 +15,8 @@ public static class RosterFiles
     /// <exception cref="FormatException">It is neither; the message is for people.</exception>
     public static IReadOnlyDictionary<string, Table> Read(string name, byte[] bytes)
     {
-        if (bytes is not [0x50, 0x4B, ..]) return new Dictionary<string, Table> { [""] = CsvTable.Read(name, bytes) };
+        if (bytes is not [0x50, 0x4B, ..])
+            return new Dictionary<string, Table> { [""] = CsvTable.Read(name, bytes) };
         try
         {
             using var zip = new ZipArchive(new MemoryStream(bytes), ZipArchiveMode.Read);
@@ -24,25 +25,33 @@ public static class RosterFiles
             foreach (var entry in zip.Entries)
             {
                 var table = Path.GetFileNameWithoutExtension(entry.Name).ToLowerInvariant();
-                if (!entry.Name.EndsWith(".csv", StringComparison.OrdinalIgnoreCase) || !OneRoster.Files.Contains(table)
-                    || tables.ContainsKey(table))
+                if (
+                    !entry.Name.EndsWith(".csv", StringComparison.OrdinalIgnoreCase)
+                    || !OneRoster.Files.Contains(table)
+                    || tables.ContainsKey(table)
+                )
                     continue;
                 // What it says of its length is not believed.
                 using var stream = entry.Open();
                 using var copy = new MemoryStream();
                 var buffer = new byte[64 * 1024];
                 for (int read; (read = stream.Read(buffer)) > 0; copy.Write(buffer, 0, read))
-                    if ((left -= read) < 0) throw new FormatException($"{name} is far too large when it is unpacked.");
+                    if ((left -= read) < 0)
+                        throw new FormatException($"{name} is far too large when it is unpacked.");
                 tables[table] = CsvTable.Read(entry.Name, copy.ToArray());
             }
 
-            return tables.Count > 0 ? tables
+            return tables.Count > 0
+                ? tables
                 : throw new FormatException(
-                    $"{name} holds none of the files of a OneRoster export: users.csv, classes.csv, enrollments.csv, orgs.csv.");
+                    $"{name} holds none of the files of a OneRoster export: users.csv, classes.csv, enrollments.csv, orgs.csv."
+                );
         }
         catch (InvalidDataException)
         {
-            throw new FormatException($"{name} cannot be unpacked. Save it anew as a zip, or take the CSV file itself.");
+            throw new FormatException(
+                $"{name} cannot be unpacked. Save it anew as a zip, or take the CSV file itself."
+            );
         }
     }
 
@@ -52,17 +61,23 @@ public static class RosterFiles
     {
         if (File.Exists(path))
         {
-            if (new FileInfo(path).Length > MostBytes) throw new FormatException($"{path} is far too large.");
+            if (new FileInfo(path).Length > MostBytes)
+                throw new FormatException($"{path} is far too large.");
             return Read(Path.GetFileName(path), File.ReadAllBytes(path));
         }
 
-        if (!Directory.Exists(path)) throw new FormatException($"There is no file and no folder {path}.");
-        var found = OneRoster.Files.Select(name => (name, File: Path.Combine(path, name + ".csv")))
-            .Where(one => File.Exists(one.File)).ToList();
+        if (!Directory.Exists(path))
+            throw new FormatException($"There is no file and no folder {path}.");
+        var found = OneRoster
+            .Files.Select(name => (name, File: Path.Combine(path, name + ".csv")))
+            .Where(one => File.Exists(one.File))
+            .ToList();
         if (found.Sum(one => new FileInfo(one.File).Length) > MostBytes)
             throw new FormatException($"The files in {path} are far too large.");
-        return found.Count > 0 ? found.ToDictionary(one => one.name, one => CsvTable.Read(one.name + ".csv", File.ReadAllBytes(one.File)))
+        return found.Count > 0
+            ? found.ToDictionary(one => one.name, one => CsvTable.Read(one.name + ".csv", File.ReadAllBytes(one.File)))
             : throw new FormatException(
-                $"There is no file of a OneRoster export in {path}: users.csv, classes.csv, enrollments.csv, orgs.csv.");
+                $"There is no file of a OneRoster export in {path}: users.csv, classes.csv, enrollments.csv, orgs.csv."
+            );
     }
 }

@@ -10,13 +10,38 @@ public static class TimetableText
 {
     private static readonly Dictionary<string, string> Columns = new(StringComparer.OrdinalIgnoreCase)
     {
-        ["title"] = "title", ["class"] = "title", ["course"] = "title", ["name"] = "title", ["subject"] = "title",
-        ["days"] = "days", ["day"] = "days", ["weekdays"] = "days", ["weekday"] = "days", ["pattern"] = "days",
-        ["start"] = "start", ["starts"] = "start", ["start time"] = "start", ["end"] = "end", ["ends"] = "end", ["end time"] = "end",
-        ["time"] = "time", ["times"] = "time", ["period"] = "period", ["from"] = "from", ["first day"] = "from", ["start date"] = "from",
-        ["until"] = "until", ["to"] = "until", ["last day"] = "until", ["end date"] = "until", ["sessions"] = "sessions",
+        ["title"] = "title",
+        ["class"] = "title",
+        ["course"] = "title",
+        ["name"] = "title",
+        ["subject"] = "title",
+        ["days"] = "days",
+        ["day"] = "days",
+        ["weekdays"] = "days",
+        ["weekday"] = "days",
+        ["pattern"] = "days",
+        ["start"] = "start",
+        ["starts"] = "start",
+        ["start time"] = "start",
+        ["end"] = "end",
+        ["ends"] = "end",
+        ["end time"] = "end",
+        ["time"] = "time",
+        ["times"] = "time",
+        ["period"] = "period",
+        ["from"] = "from",
+        ["first day"] = "from",
+        ["start date"] = "from",
+        ["until"] = "until",
+        ["to"] = "until",
+        ["last day"] = "until",
+        ["end date"] = "until",
+        ["sessions"] = "sessions",
         ["count"] = "sessions",
-        ["room"] = "room", ["place"] = "room", ["link"] = "link", ["join link"] = "link",
+        ["room"] = "room",
+        ["place"] = "room",
+        ["link"] = "link",
+        ["join link"] = "link",
     };
 
     private static readonly string[] Separators = [",", ";", "\t"];
@@ -26,10 +51,15 @@ public static class TimetableText
     {
         text = text.TrimStart('\uFEFF').ReplaceLineEndings("\n");
         var lines = text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
-        if (lines.Length < 2) return lines;
+        if (lines.Length < 2)
+            return lines;
         var separator = Separators.MaxBy(one => lines[0].Split(one).Length)!;
-        var head = lines[0].Split(separator).Select(name => Columns.GetValueOrDefault(name.Trim(' ', '"', '\uFEFF'))).ToList();
-        if (head.Count < 2 || !head.Contains("title") || head.Count(name => name is not null) < 2) return lines;
+        var head = lines[0]
+            .Split(separator)
+            .Select(name => Columns.GetValueOrDefault(name.Trim(' ', '"', '\uFEFF')))
+            .ToList();
+        if (head.Count < 2 || !head.Contains("title") || head.Count(name => name is not null) < 2)
+            return lines;
         return [.. Rows(text, separator).Skip(1).Select(row => InWords(head, row))];
     }
 
@@ -37,27 +67,45 @@ public static class TimetableText
     {
         var row = new Dictionary<string, string>();
         for (var at = 0; at < Math.Min(head.Count, fields.Length); at++)
-            if (head[at] is { } name && fields[at].Trim() is { Length: > 0 } value) row.TryAdd(name, value);
+            if (head[at] is { } name && fields[at].Trim() is { Length: > 0 } value)
+                row.TryAdd(name, value);
         var words = new List<string>();
-        if (row.TryGetValue("title", out var title)) words.Add($"“{title.Replace('"', ' ')}”");
-        if (row.TryGetValue("days", out var days)) words.Add(days);
-        if (row.TryGetValue("start", out var start)) words.Add(row.TryGetValue("end", out var end) ? $"{start}-{end}" : start);
-        if (row.TryGetValue("time", out var time)) words.Add(time);
-        if (row.TryGetValue("period", out var period)) words.Add($"p{period.TrimStart('p', 'P', ' ')}");
-        if (row.TryGetValue("from", out var from)) words.Add($"from {from}");
-        if (row.TryGetValue("until", out var until)) words.Add($"until {until}");
-        if (row.TryGetValue("sessions", out var sessions)) words.Add($"{sessions} sessions");
+        if (row.TryGetValue("title", out var title))
+            words.Add($"“{title.Replace('"', ' ')}”");
+        if (row.TryGetValue("days", out var days))
+            words.Add(days);
+        if (row.TryGetValue("start", out var start))
+            words.Add(row.TryGetValue("end", out var end) ? $"{start}-{end}" : start);
+        if (row.TryGetValue("time", out var time))
+            words.Add(time);
+        if (row.TryGetValue("period", out var period))
+            words.Add($"p{period.TrimStart('p', 'P', ' ')}");
+        if (row.TryGetValue("from", out var from))
+            words.Add($"from {from}");
+        if (row.TryGetValue("until", out var until))
+            words.Add($"until {until}");
+        if (row.TryGetValue("sessions", out var sessions))
+            words.Add($"{sessions} sessions");
         if (row.TryGetValue("room", out var room))
-            words.Add(room.StartsWith("room ", StringComparison.OrdinalIgnoreCase)
-                || room.Contains(' ', StringComparison.Ordinal) ? $"@{room}@" : $"room {room}");
-        if (row.TryGetValue("link", out var link)) words.Add(link);
+            words.Add(
+                room.StartsWith("room ", StringComparison.OrdinalIgnoreCase)
+                || room.Contains(' ', StringComparison.Ordinal)
+                    ? $"@{room}@"
+                    : $"room {room}"
+            );
+        if (row.TryGetValue("link", out var link))
+            words.Add(link);
         return string.Join(' ', words);
     }
 
     // The parser reads the whole text, so that a line break within quotes stays within its field.
     private static List<string[]> Rows(string text, string separator)
     {
-        using var parser = new TextFieldParser(new StringReader(text)) { HasFieldsEnclosedInQuotes = true, TrimWhiteSpace = true };
+        using var parser = new TextFieldParser(new StringReader(text))
+        {
+            HasFieldsEnclosedInQuotes = true,
+            TrimWhiteSpace = true,
+        };
         parser.SetDelimiters(separator);
         var rows = new List<string[]>();
         while (!parser.EndOfData)

@@ -33,16 +33,32 @@ public sealed class AccessRequestStore
     /// <param name="why">In their words.</param>
     /// <param name="now">When.</param>
     /// <param name="isNew">None waited before.</param>
-    public AccessRequest Add(CalendarId calendar, PersonId person, AccessLevel level, string why, Instant now, out bool isNew)
+    public AccessRequest Add(
+        CalendarId calendar,
+        PersonId person,
+        AccessLevel level,
+        string why,
+        Instant now,
+        out bool isNew
+    )
     {
         var waiting = connection.QuerySingleOrDefault<long?>(
             "select id from access_requests where calendar_id = @calendar and person_id = @person and answered_at is null",
-            new { calendar = calendar.Value, person = person.Value });
+            new { calendar = calendar.Value, person = person.Value }
+        );
         isNew = waiting is null;
         if (waiting is { } old)
         {
-            connection.Execute("update access_requests set level = @level, why = @why, made_at = @now where id = @old",
-                new { old, level = Stored.Text(level), why, now = now.ToUnixTimeMilliseconds() });
+            connection.Execute(
+                "update access_requests set level = @level, why = @why, made_at = @now where id = @old",
+                new
+                {
+                    old,
+                    level = Stored.Text(level),
+                    why,
+                    now = now.ToUnixTimeMilliseconds(),
+                }
+            );
             return Find(old)!;
         }
 
@@ -51,7 +67,15 @@ public sealed class AccessRequestStore
             insert into access_requests (calendar_id, person_id, level, why, made_at) values (@calendar, @person, @level, @why, @now)
             returning id
             """,
-            new { calendar = calendar.Value, person = person.Value, level = Stored.Text(level), why, now = now.ToUnixTimeMilliseconds() });
+            new
+            {
+                calendar = calendar.Value,
+                person = person.Value,
+                level = Stored.Text(level),
+                why,
+                now = now.ToUnixTimeMilliseconds(),
+            }
+        );
         return Find(id)!;
     }
 
@@ -63,23 +87,54 @@ public sealed class AccessRequestStore
         Read("where calendar_id = @id and answered_at is null order by id", new { id = calendar.Value });
 
     /// <summary>Those that wait anywhere, the oldest first.</summary>
-    public IReadOnlyList<AccessRequest> Waiting(int most) => Read("where answered_at is null order by id limit @most", new { most });
+    public IReadOnlyList<AccessRequest> Waiting(int most) =>
+        Read("where answered_at is null order by id limit @most", new { most });
 
     /// <summary>How many of a person wait.</summary>
-    public int WaitingOf(PersonId person) => (int)connection.ExecuteScalar<long>(
-        "select count(*) from access_requests where person_id = @id and answered_at is null", new { id = person.Value });
+    public int WaitingOf(PersonId person) =>
+        (int)
+            connection.ExecuteScalar<long>(
+                "select count(*) from access_requests where person_id = @id and answered_at is null",
+                new { id = person.Value }
+            );
 
     /// <summary>Answers a request, once.</summary>
-    public bool Answer(long id, PersonId by, AccessLevel given, Instant now) => connection.Execute(
-        "update access_requests set answered_at = @now, answered_by = @by, given = @given where id = @id and answered_at is null",
-        new { id, by = by.Value, now = now.ToUnixTimeMilliseconds(), given = given == AccessLevel.None ? null : Stored.Text(given) }) == 1;
+    public bool Answer(long id, PersonId by, AccessLevel given, Instant now) =>
+        connection.Execute(
+            "update access_requests set answered_at = @now, answered_by = @by, given = @given where id = @id and answered_at is null",
+            new
+            {
+                id,
+                by = by.Value,
+                now = now.ToUnixTimeMilliseconds(),
+                given = given == AccessLevel.None ? null : Stored.Text(given),
+            }
+        ) == 1;
 
-    private List<AccessRequest> Read(string where, object values) => rows.All(connection.Query<RequestRow>($"{Columns} {where}", values),
-        row => new AccessRequest(row.Id, new CalendarId(row.CalendarRef), new PersonId(row.PersonRef), Stored.As<AccessLevel>(row.Level),
-            row.Why, Stored.At(row.MadeAt), row.AnsweredAt is { } at ? Stored.At(at) : null,
-            row.Given is null ? AccessLevel.None : Stored.As<AccessLevel>(row.Given)),
-        row => (UnreadableKind.Grant, 0, new CalendarId(row.CalendarRef), "who asks for access"));
+    private List<AccessRequest> Read(string where, object values) =>
+        rows.All(
+            connection.Query<RequestRow>($"{Columns} {where}", values),
+            row => new AccessRequest(
+                row.Id,
+                new CalendarId(row.CalendarRef),
+                new PersonId(row.PersonRef),
+                Stored.As<AccessLevel>(row.Level),
+                row.Why,
+                Stored.At(row.MadeAt),
+                row.AnsweredAt is { } at ? Stored.At(at) : null,
+                row.Given is null ? AccessLevel.None : Stored.As<AccessLevel>(row.Given)
+            ),
+            row => (UnreadableKind.Grant, 0, new CalendarId(row.CalendarRef), "who asks for access")
+        );
 
-    private sealed record RequestRow(long Id, long CalendarRef, long PersonRef, string Level, string Why, long MadeAt, long? AnsweredAt,
-        string? Given);
+    private sealed record RequestRow(
+        long Id,
+        long CalendarRef,
+        long PersonRef,
+        string Level,
+        string Why,
+        long MadeAt,
+        long? AnsweredAt,
+        string? Given
+    );
 }

@@ -48,18 +48,21 @@ public sealed class AlmanacDatabase : IDisposable
             File.Delete(probe);
             var database = new AlmanacDatabase(directory);
             database.Migrate();
-            if (database.Read(stores => stores.People.HasUnfound())) database.Write(stores => stores.People.WriteWords(), _ => true);
+            if (database.Read(stores => stores.People.HasUnfound()))
+                database.Write(stores => stores.People.WriteWords(), _ => true);
             return database;
         }
         catch (Exception refusal) when (refusal is IOException or UnauthorizedAccessException)
         {
             throw new DataDirectoryException(
-                $"The data directory {directory} cannot be written to. Choose another with --data, or change its permissions.");
+                $"The data directory {directory} cannot be written to. Choose another with --data, or change its permissions."
+            );
         }
         catch (SqliteException refusal)
         {
             throw new DataDirectoryException(
-                $"The database in {directory} cannot be used ({refusal.Message}). Choose another directory with --data.");
+                $"The database in {directory} cannot be used ({refusal.Message}). Choose another directory with --data."
+            );
         }
     }
 
@@ -77,12 +80,20 @@ public sealed class AlmanacDatabase : IDisposable
             command.CommandText = "select ScriptName from SchemaVersions";
             using var reader = command.ExecuteReader();
             var done = new HashSet<string>(StringComparer.Ordinal);
-            while (reader.Read()) done.Add(reader.GetString(0));
-            var known = database.Upgrade().GetDiscoveredScripts().Select(script => script.Name).ToHashSet(StringComparer.Ordinal);
-            return done.SetEquals(known) ? database
-                : throw new DataDirectoryException(done.IsSubsetOf(known)
-                    ? $"The data in {directory} is of an older Jolly Almanac. Serve it once with this one, which brings it up to date."
-                    : $"The data in {directory} was written by a newer Jolly Almanac. Use that version.");
+            while (reader.Read())
+                done.Add(reader.GetString(0));
+            var known = database
+                .Upgrade()
+                .GetDiscoveredScripts()
+                .Select(script => script.Name)
+                .ToHashSet(StringComparer.Ordinal);
+            return done.SetEquals(known)
+                ? database
+                : throw new DataDirectoryException(
+                    done.IsSubsetOf(known)
+                        ? $"The data in {directory} is of an older Jolly Almanac. Serve it once with this one, which brings it up to date."
+                        : $"The data in {directory} was written by a newer Jolly Almanac. Use that version."
+                );
         }
         catch (SqliteException refusal)
         {
@@ -101,18 +112,29 @@ public sealed class AlmanacDatabase : IDisposable
             command.CommandText = sql;
             using var reader = command.ExecuteReader();
             while (reader.Read())
-                if (fault(reader) is { } told) faults.Add(told);
+                if (fault(reader) is { } told)
+                    faults.Add(told);
         }
 
         try
         {
-            Ask("pragma integrity_check", row => row.GetString(0) is "ok" ? null : $"The database is damaged: {row.GetString(0)}.");
-            Ask("pragma foreign_key_check", row => $"A row of {row.GetString(0)} refers to one of {row.GetString(2)} that is not there.");
-            Ask("select id from history where (before is not null and not json_valid(before)) or (after is not null and not json_valid(after))", row => $"Line {row.GetInt64(0)} of the history holds what is no JSON.");
+            Ask("pragma integrity_check", row =>
+                row.GetString(0) is "ok" ? null : $"The database is damaged: {row.GetString(0)}."
+            );
+            Ask("pragma foreign_key_check", row =>
+                $"A row of {row.GetString(0)} refers to one of {row.GetString(2)} that is not there."
+            );
+            Ask(
+                "select id from history where (before is not null and not json_valid(before)) or (after is not null and not json_valid(after))",
+                row => $"Line {row.GetInt64(0)} of the history holds what is no JSON."
+            );
             Ask("select code from join_links where code not in (select code from join_codes)", row =>
-                $"The short address {row.GetString(0)} leads nowhere.");
-            Ask("select name from join_links where id not in (select link_id from join_targets where series_id is null)", row =>
-                $"The join link {row.GetString(0)} has no room.");
+                $"The short address {row.GetString(0)} leads nowhere."
+            );
+            Ask(
+                "select name from join_links where id not in (select link_id from join_targets where series_id is null)",
+                row => $"The join link {row.GetString(0)} has no room."
+            );
         }
         catch (SqliteException refusal)
         {
@@ -142,7 +164,8 @@ public sealed class AlmanacDatabase : IDisposable
         using var connection = Connect();
         using var transaction = connection.BeginTransaction();
         var result = Within(() => writing(new Stores(connection)));
-        if (!keep(result)) return result;
+        if (!keep(result))
+            return result;
         transaction.Commit();
         return result;
     }
@@ -155,16 +178,22 @@ public sealed class AlmanacDatabase : IDisposable
     {
         try
         {
-            Write(stores => { writing(stores); return true; }, _ => true);
+            Write(
+                stores =>
+                {
+                    writing(stores);
+                    return true;
+                },
+                _ => true
+            );
         }
-        catch (SqliteException failure) when (CannotWrite(failure))
-        {
-        }
+        catch (SqliteException failure) when (CannotWrite(failure)) { }
     }
 
     /// <summary>Whether a failure is that nothing can be written now: busy, full, read only or failing (SQLite's primary result
     /// codes).</summary>
-    public static bool CannotWrite(SqliteException failure) => IsBusy(failure) || failure.SqliteErrorCode is 8 or 10 or 13;
+    public static bool CannotWrite(SqliteException failure) =>
+        IsBusy(failure) || failure.SqliteErrorCode is 8 or 10 or 13;
 
     /// <summary>Whether a failure is that another writing goes on for too long.</summary>
     public static bool IsBusy(SqliteException failure) => failure.SqliteErrorCode is 5 or 6;
@@ -194,15 +223,20 @@ public sealed class AlmanacDatabase : IDisposable
             if (look is null)
             {
                 // A connection of its own that never writes: it sees what all others write (SQLite, PRAGMA data_version).
-                watch = new SqliteConnection(new SqliteConnectionStringBuilder(connectionString) { Pooling = false }.ToString());
+                watch = new SqliteConnection(
+                    new SqliteConnectionStringBuilder(connectionString) { Pooling = false }.ToString()
+                );
                 watch.Open();
-                SqliteException.ThrowExceptionForRC(SQLitePCL.raw.sqlite3_prepare_v2(watch.Handle, "pragma data_version", out look),
-                    watch.Handle);
+                SqliteException.ThrowExceptionForRC(
+                    SQLitePCL.raw.sqlite3_prepare_v2(watch.Handle, "pragma data_version", out look),
+                    watch.Handle
+                );
             }
 
             // Without a command and a reader around it, as each request asks for this several times.
             var answer = SQLitePCL.raw.sqlite3_step(look);
-            if (answer != SQLitePCL.raw.SQLITE_ROW) SqliteException.ThrowExceptionForRC(answer, watch!.Handle);
+            if (answer != SQLitePCL.raw.SQLITE_ROW)
+                SqliteException.ThrowExceptionForRC(answer, watch!.Handle);
             var epoch = SQLitePCL.raw.sqlite3_column_int64(look, 0);
             SQLitePCL.raw.sqlite3_reset(look);
             return epoch;
@@ -230,7 +264,8 @@ public sealed class AlmanacDatabase : IDisposable
         var connection = new SqliteConnection(connectionString);
         connection.Open();
         using var command = connection.CreateCommand();
-        command.CommandText = "pragma journal_mode=wal; pragma synchronous=full; pragma busy_timeout=5000; pragma temp_store=memory;";
+        command.CommandText =
+            "pragma journal_mode=wal; pragma synchronous=full; pragma busy_timeout=5000; pragma temp_store=memory;";
         command.ExecuteNonQuery();
         Opened?.Invoke(connection);
         return connection;
@@ -246,23 +281,30 @@ public sealed class AlmanacDatabase : IDisposable
         var done = upgrade.GetExecutedScripts();
         if (done.Exists(name => !known.Contains(name)))
             throw new DataDirectoryException(
-                $"The data in {Directory} was written by a newer Jolly Almanac. Use that version, or choose another directory with --data.");
-        if (done.Count == known.Count) return;
-        if (done.Count > 0) BackUp();
+                $"The data in {Directory} was written by a newer Jolly Almanac. Use that version, or choose another directory with --data."
+            );
+        if (done.Count == known.Count)
+            return;
+        if (done.Count > 0)
+            BackUp();
         DatabaseUpgradeResult result = upgrade.PerformUpgrade();
         if (!result.Successful)
             throw new DataDirectoryException(
-                $"The data in {Directory} could not be brought up to date ({result.Error.Message}). Nothing was changed.");
+                $"The data in {Directory} could not be brought up to date ({result.Error.Message}). Nothing was changed."
+            );
     }
 
     // Without references: a table that is made anew under its name would take along what refers to it.
-    private UpgradeEngine Upgrade() => DeployChanges.To
-        .SqliteDatabase(new SqliteConnectionStringBuilder(connectionString) { ForeignKeys = false }.ToString())
-        .WithScriptsEmbeddedInAssembly(Assembly.GetExecutingAssembly(), name => name.EndsWith(".sql", StringComparison.Ordinal))
-        .WithVariablesDisabled()
-        .WithTransactionPerScript()
-        .LogTo(new NoUpgradeLog())
-        .Build();
+    private UpgradeEngine Upgrade() =>
+        DeployChanges
+            .To.SqliteDatabase(new SqliteConnectionStringBuilder(connectionString) { ForeignKeys = false }.ToString())
+            .WithScriptsEmbeddedInAssembly(Assembly.GetExecutingAssembly(), name =>
+                name.EndsWith(".sql", StringComparison.Ordinal)
+            )
+            .WithVariablesDisabled()
+            .WithTransactionPerScript()
+            .LogTo(new NoUpgradeLog())
+            .Build();
 
     // Before a migration the data is copied beside itself, so that a step forward can be taken back.
     private void BackUp()
@@ -274,16 +316,22 @@ public sealed class AlmanacDatabase : IDisposable
         command.CommandText = "vacuum into $copy";
         command.Parameters.AddWithValue("$copy", Path.Combine(copies, $"almanac-{Guid.CreateVersion7():N}.db"));
         command.ExecuteNonQuery();
-        foreach (var copy in System.IO.Directory.EnumerateFiles(copies)) PrivateFiles.Own(copy);
+        foreach (var copy in System.IO.Directory.EnumerateFiles(copies))
+            PrivateFiles.Own(copy);
     }
 
     private sealed class NoUpgradeLog : IUpgradeLog
     {
         public void LogTrace(string format, params object[] args) { }
+
         public void LogDebug(string format, params object[] args) { }
+
         public void LogInformation(string format, params object[] args) { }
+
         public void LogWarning(string format, params object[] args) { }
+
         public void LogError(string format, params object[] args) { }
+
         public void LogError(Exception ex, string format, params object[] args) { }
     }
 }

@@ -6,8 +6,6 @@ using Microsoft.Data.Sqlite;
 
 namespace JollyAlmanac.Storage;
 
-
-
 /// <summary>What a backup holds.</summary>
 /// <param name="Form">The form of the backup; rises when it changes.</param>
 /// <param name="MadeAt">When it was made, ISO 8601 in UTC.</param>
@@ -38,17 +36,32 @@ public static class DataCopy
     public static int BackUp(string directory, string file, string madeAt)
     {
         var database = Path.Combine(directory, AlmanacDatabase.FileName);
-        if (!File.Exists(database)) throw new DataCopyException($"There is no almanac's data in {directory}.");
-        if (File.Exists(file)) throw new DataCopyException($"{file} is there already. Choose another name.");
+        if (!File.Exists(database))
+            throw new DataCopyException($"There is no almanac's data in {directory}.");
+        if (File.Exists(file))
+            throw new DataCopyException($"{file} is there already. Choose another name.");
         Sweep(Path.GetDirectoryName(Path.GetFullPath(file))!, Path.GetFileName(file));
         Sweep(directory, ".backup-");
         var (part, copy) = ($"{file}.{Guid.NewGuid():N}", Path.Combine(directory, $".backup-{Guid.NewGuid():N}.db"));
         try
         {
             PrivateFiles.Touch(copy);
-            using (var from = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = database,
-                Mode = SqliteOpenMode.ReadWrite, Pooling = false, DefaultTimeout = 30 }.ToString()))
-            using (var to = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = copy, Pooling = false }.ToString()))
+            using (
+                var from = new SqliteConnection(
+                    new SqliteConnectionStringBuilder
+                    {
+                        DataSource = database,
+                        Mode = SqliteOpenMode.ReadWrite,
+                        Pooling = false,
+                        DefaultTimeout = 30,
+                    }.ToString()
+                )
+            )
+            using (
+                var to = new SqliteConnection(
+                    new SqliteConnectionStringBuilder { DataSource = copy, Pooling = false }.ToString()
+                )
+            )
             {
                 from.Open();
                 to.Open();
@@ -61,7 +74,8 @@ public static class DataCopy
             using (var archive = new ZipArchive(stream, ZipArchiveMode.Create))
             {
                 Add(archive, entries, AlmanacDatabase.FileName, copy);
-                foreach (var path in Kept(directory)) Add(archive, entries, Path.GetRelativePath(directory, path).Replace('\\', '/'), path);
+                foreach (var path in Kept(directory))
+                    Add(archive, entries, Path.GetRelativePath(directory, path).Replace('\\', '/'), path);
                 using var manifest = archive.CreateEntry(ManifestName).Open();
                 JsonSerializer.Serialize(manifest, new BackupManifest(Form, madeAt, entries), Json);
             }
@@ -72,7 +86,8 @@ public static class DataCopy
         catch (Exception failure) when (failure is IOException or UnauthorizedAccessException or SqliteException)
         {
             throw new DataCopyException(
-                $"The backup could not be written ({failure.Message.ReplaceLineEndings(" ")}). Nothing is left of it.");
+                $"The backup could not be written ({failure.Message.ReplaceLineEndings(" ")}). Nothing is left of it."
+            );
         }
         finally
         {
@@ -89,7 +104,8 @@ public static class DataCopy
     /// <exception cref="DataCopyException">The backup is not whole, or the directory is in use. Nothing is left behind.</exception>
     public static BackupManifest Restore(string file, string directory, Func<string, IReadOnlyList<string>> check)
     {
-        if (!File.Exists(file)) throw new DataCopyException($"There is no backup {file}.");
+        if (!File.Exists(file))
+            throw new DataCopyException($"There is no backup {file}.");
         directory = Path.TrimEndingDirectorySeparator(Path.GetFullPath(directory));
         if (Directory.Exists(directory) && Directory.EnumerateFileSystemEntries(directory).Any())
             throw new DataCopyException($"{directory} is not empty. Choose a new directory.");
@@ -100,23 +116,39 @@ public static class DataCopy
             PrivateFiles.MakeDirectory(part);
             using var archive = ZipFile.OpenRead(file);
             var manifest = ManifestOf(archive);
-            foreach (var (name, hash) in manifest.Entries) Extract(archive, name, hash, part);
-            if (archive.Entries.Any(entry => entry.FullName != ManifestName && !manifest.Entries.ContainsKey(entry.FullName)))
+            foreach (var (name, hash) in manifest.Entries)
+                Extract(archive, name, hash, part);
+            if (
+                archive.Entries.Any(entry =>
+                    entry.FullName != ManifestName && !manifest.Entries.ContainsKey(entry.FullName)
+                )
+            )
                 throw new DataCopyException("The backup holds more than its manifest says. Nothing was restored.");
-            if (check(part) is [var wrong, ..]) throw new DataCopyException($"The backup is not right: {wrong} Nothing was restored.");
+            if (check(part) is [var wrong, ..])
+                throw new DataCopyException($"The backup is not right: {wrong} Nothing was restored.");
             SqliteConnection.ClearAllPools();
-            if (Directory.Exists(directory)) Directory.Delete(directory);
+            if (Directory.Exists(directory))
+                Directory.Delete(directory);
             Directory.Move(part, directory);
             return manifest;
         }
-        catch (Exception failure) when (failure is IOException or UnauthorizedAccessException or InvalidDataException or JsonException
-            or NotSupportedException)
+        catch (Exception failure)
+            when (failure
+                    is IOException
+                        or UnauthorizedAccessException
+                        or InvalidDataException
+                        or JsonException
+                        or NotSupportedException
+            )
         {
-            throw new DataCopyException($"The backup cannot be read ({failure.Message.ReplaceLineEndings(" ")}). Nothing was restored.");
+            throw new DataCopyException(
+                $"The backup cannot be read ({failure.Message.ReplaceLineEndings(" ")}). Nothing was restored."
+            );
         }
         finally
         {
-            if (Directory.Exists(part)) Directory.Delete(part, recursive: true);
+            if (Directory.Exists(part))
+                Directory.Delete(part, recursive: true);
         }
     }
 
@@ -126,15 +158,22 @@ public static class DataCopy
     // What one that was killed left behind: its name and 32 hexadecimal digits, untouched for an hour.
     private static void Sweep(string directory, string name)
     {
-        if (!Directory.Exists(directory)) return;
+        if (!Directory.Exists(directory))
+            return;
         foreach (var path in Directory.EnumerateFileSystemEntries(directory, name + "*"))
         {
             var rest = Path.GetFileName(path)[name.Length..].TrimStart('.');
             var digits = rest.Split('.')[0];
-            if (digits.Length != 32 || !digits.All(char.IsAsciiHexDigitLower)
-                || Directory.GetLastWriteTimeUtc(path) > DateTime.UtcNow - TimeSpan.FromHours(1)) continue;
-            if (Directory.Exists(path)) Directory.Delete(path, recursive: true);
-            else File.Delete(path);
+            if (
+                digits.Length != 32
+                || !digits.All(char.IsAsciiHexDigitLower)
+                || Directory.GetLastWriteTimeUtc(path) > DateTime.UtcNow - TimeSpan.FromHours(1)
+            )
+                continue;
+            if (Directory.Exists(path))
+                Directory.Delete(path, recursive: true);
+            else
+                File.Delete(path);
         }
     }
 
@@ -142,20 +181,27 @@ public static class DataCopy
     public const string LastBackup = "last-backup";
 
     // All but the database, which is copied by itself, its own companions, and copies from before an upgrade.
-    private static IEnumerable<string> Kept(string directory) => Directory.EnumerateFiles(directory, "*", SearchOption.AllDirectories)
-        .Where(path => Path.GetRelativePath(directory, path).Replace('\\', '/') is var name
-            && !name.StartsWith(AlmanacDatabase.FileName, StringComparison.Ordinal)
+    private static IEnumerable<string> Kept(string directory) =>
+        Directory
+            .EnumerateFiles(directory, "*", SearchOption.AllDirectories)
+            .Where(path =>
+                Path.GetRelativePath(directory, path).Replace('\\', '/') is var name
+                && !name.StartsWith(AlmanacDatabase.FileName, StringComparison.Ordinal)
                 && !name.StartsWith("before-upgrade/", StringComparison.Ordinal)
                 && !FileVault.Passing.Any(passing => name.StartsWith(passing + "/", StringComparison.Ordinal))
-            && name != LastBackup && !name.StartsWith(".probe-", StringComparison.Ordinal) && !name.StartsWith(".backup-", StringComparison.Ordinal))
-        .Order(StringComparer.Ordinal);
+                && name != LastBackup
+                && !name.StartsWith(".probe-", StringComparison.Ordinal)
+                && !name.StartsWith(".backup-", StringComparison.Ordinal)
+            )
+            .Order(StringComparer.Ordinal);
 
     private static void Add(ZipArchive archive, SortedDictionary<string, string> entries, string name, string path)
     {
         using var source = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
         using var entry = archive.CreateEntry(name, CompressionLevel.Fastest).Open();
         using var hash = SHA256.Create();
-        using (var through = new CryptoStream(entry, hash, CryptoStreamMode.Write, leaveOpen: true)) source.CopyTo(through);
+        using (var through = new CryptoStream(entry, hash, CryptoStreamMode.Write, leaveOpen: true))
+            source.CopyTo(through);
         entries[name] = Convert.ToHexStringLower(hash.Hash!);
     }
 
@@ -167,8 +213,11 @@ public static class DataCopy
         var manifest = JsonSerializer.Deserialize<BackupManifest>(stream, Json);
         if (manifest?.Entries is null || !manifest.Entries.ContainsKey(AlmanacDatabase.FileName))
             throw new DataCopyException("The file is no backup of an almanac: its manifest names no database.");
-        return manifest.Form == Form ? manifest
-            : throw new DataCopyException("The backup was made by a newer Jolly Almanac. Restore it with that version.");
+        return manifest.Form == Form
+            ? manifest
+            : throw new DataCopyException(
+                "The backup was made by a newer Jolly Almanac. Restore it with that version."
+            );
     }
 
     private static void Extract(ZipArchive archive, string name, string hash, string directory)
@@ -184,7 +233,8 @@ public static class DataCopy
         using var source = entry.Open();
         using var target = new FileStream(path, FileMode.Truncate, FileAccess.Write);
         using var sum = SHA256.Create();
-        using (var through = new CryptoStream(target, sum, CryptoStreamMode.Write, leaveOpen: true)) source.CopyTo(through);
+        using (var through = new CryptoStream(target, sum, CryptoStreamMode.Write, leaveOpen: true))
+            source.CopyTo(through);
         if (Convert.ToHexStringLower(sum.Hash!) != hash)
             throw new DataCopyException($"The backup is not whole: {name} is not what it was. Nothing was restored.");
     }

@@ -16,7 +16,9 @@ public sealed class EpochCache<TKey, TValue>(AlmanacDatabase database, long capa
     where TKey : notnull
     where TValue : class
 {
-    private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = capacity, CompactionPercentage = 0.2 });
+    private readonly MemoryCache cache = new(
+        new MemoryCacheOptions { SizeLimit = capacity, CompactionPercentage = 0.2 }
+    );
 
     /// <summary>The value that is kept, or else the one that is read now.</summary>
     /// <param name="key">What it is known by.</param>
@@ -32,7 +34,8 @@ public sealed class EpochCache<TKey, TValue>(AlmanacDatabase database, long capa
         // Asked for before anything is read: what is read then is not older.
         var epoch = database.Epoch();
         var formReader = cache.TryGetValue(key, out var found) ? (FormReader?)found : null;
-        if (formReader is not null && formReader.Epoch == epoch && formReader.From <= now && now < formReader.Until) return formReader.Value;
+        if (formReader is not null && formReader.Epoch == epoch && formReader.From <= now && now < formReader.Until)
+            return formReader.Value;
         if (read(formReader?.Value) is not var (value, until, size))
         {
             cache.Remove(key);

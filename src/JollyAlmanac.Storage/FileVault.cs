@@ -21,7 +21,8 @@ public sealed class FileVault(string directory)
     {
         var hash = Convert.ToHexStringLower(SHA256.HashData(bytes));
         var path = PathOf(hash);
-        if (File.Exists(path)) return hash;
+        if (File.Exists(path))
+            return hash;
         PrivateFiles.MakeDirectory(Path.GetDirectoryName(path)!);
         // Written aside and moved into place, so that a crash leaves no half file under a whole name.
         PrivateFiles.Write(path, bytes);
@@ -65,8 +66,10 @@ public sealed class FileVault(string directory)
     {
         var path = PathOf(hash);
         PrivateFiles.MakeDirectory(Path.GetDirectoryName(path)!);
-        if (File.Exists(path)) File.Delete(PartOf(claimed));
-        else File.Move(PartOf(claimed), path, overwrite: false);
+        if (File.Exists(path))
+            File.Delete(PartOf(claimed));
+        else
+            File.Move(PartOf(claimed), path, overwrite: false);
     }
 
     /// <summary>Removes claimed parts that were left behind by a process that was stopped.</summary>
@@ -74,9 +77,12 @@ public sealed class FileVault(string directory)
     public void DropClaimed(DateTime before)
     {
         var uploads = Path.Combine(directory, "uploads");
-        if (!Directory.Exists(uploads)) return;
-        foreach (var path in Directory.EnumerateFiles(uploads, "*.*")
-            .Where(path => File.GetLastWriteTimeUtc(path) < before)) File.Delete(path);
+        if (!Directory.Exists(uploads))
+            return;
+        foreach (
+            var path in Directory.EnumerateFiles(uploads, "*.*").Where(path => File.GetLastWriteTimeUtc(path) < before)
+        )
+            File.Delete(path);
     }
 
     /// <summary>Adds to what came in under that key, from a place on.</summary>
@@ -87,11 +93,24 @@ public sealed class FileVault(string directory)
     /// <param name="cancellation">Ends it; what came before then stays.</param>
     /// <returns>How long it is now, and whether there was more than is taken.</returns>
     /// <exception cref="IOException">The disk is full. What fitted stays.</exception>
-    public async Task<(long Length, bool IsTooMuch)> AddToPart(string key, long at, Stream bytes, long most, CancellationToken cancellation)
+    public async Task<(long Length, bool IsTooMuch)> AddToPart(
+        string key,
+        long at,
+        Stream bytes,
+        long most,
+        CancellationToken cancellation
+    )
     {
         PrivateFiles.MakeDirectory(Path.Combine(directory, "uploads"));
         PrivateFiles.Touch(PartOf(key));
-        await using var file = new FileStream(PartOf(key), FileMode.Open, FileAccess.Write, FileShare.None, 1, useAsync: true);
+        await using var file = new FileStream(
+            PartOf(key),
+            FileMode.Open,
+            FileAccess.Write,
+            FileShare.None,
+            1,
+            useAsync: true
+        );
         file.SetLength(at);
         file.Position = at;
         var buffer = new byte[64 * 1024];
@@ -109,8 +128,10 @@ public sealed class FileVault(string directory)
                 break;
             }
 
-            if (read == 0) break;
-            if (taken + read > most) return (at + taken, true);
+            if (read == 0)
+                break;
+            if (taken + read > most)
+                return (at + taken, true);
             await file.WriteAsync(buffer.AsMemory(0, read), CancellationToken.None);
             taken += read;
         }
@@ -127,7 +148,8 @@ public sealed class FileVault(string directory)
     /// <summary>Drops what came in.</summary>
     public void DropPart(string key)
     {
-        if (File.Exists(PartOf(key))) File.Delete(PartOf(key));
+        if (File.Exists(PartOf(key)))
+            File.Delete(PartOf(key));
     }
 
     /// <summary>Whether a file is stored.</summary>
@@ -136,14 +158,20 @@ public sealed class FileVault(string directory)
     /// <summary>Removes a file and what was made of it.</summary>
     public void Remove(string hash)
     {
-        if (Has(hash)) File.Delete(PathOf(hash));
-        if (File.Exists(PictureOf(hash))) File.Delete(PictureOf(hash));
+        if (Has(hash))
+            File.Delete(PathOf(hash));
+        if (File.Exists(PictureOf(hash)))
+            File.Delete(PictureOf(hash));
     }
 
     /// <summary>The hashes of all stored files.</summary>
-    public IEnumerable<string> All() => Directory.Exists(files)
-        ? Directory.EnumerateFiles(files, "*", SearchOption.AllDirectories).Select(path => Path.GetFileName(path)!)
-            .Where(name => name.Length == 64 && name.All(char.IsAsciiHexDigitLower)) : [];
+    public IEnumerable<string> All() =>
+        Directory.Exists(files)
+            ? Directory
+                .EnumerateFiles(files, "*", SearchOption.AllDirectories)
+                .Select(path => Path.GetFileName(path)!)
+                .Where(name => name.Length == 64 && name.All(char.IsAsciiHexDigitLower))
+            : [];
 
     /// <summary>The path of a stored file.</summary>
     public string PathOf(string hash) => Path.Combine(files, hash[..2], hash);

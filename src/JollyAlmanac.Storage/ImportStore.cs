@@ -12,7 +12,14 @@ namespace JollyAlmanac.Storage;
 /// <param name="Made">The series as the file alone had it, as a <see cref="SeriesState"/> in JSON.</param>
 /// <param name="Kept">What the almanac has no place for, as an iCalendar document; empty for nothing.</param>
 /// <param name="Attached">What the file attached, each by a key of its own.</param>
-public sealed record Import(SeriesId Series, string Uid, string Hash, string Made, string Kept, IReadOnlySet<string> Attached)
+public sealed record Import(
+    SeriesId Series,
+    string Uid,
+    string Hash,
+    string Made,
+    string Kept,
+    IReadOnlySet<string> Attached
+)
 {
     /// <summary>The series as it was made; null where that cannot be read.</summary>
     public SeriesState? State
@@ -45,13 +52,24 @@ public sealed class ImportStore
 
     /// <summary>All that came to a calendar by files and stands so, also what was taken off since.</summary>
     public IReadOnlyList<Import> Of(CalendarId calendar) =>
-        [.. connection.Query<(long Series, string Uid, string Hash, string Made, string Kept, string Attached)>(
-            $"""
-            select {Columns} from imports as one where calendar_id = @id and is_none = 0
-                and line_id = (select max(line_id) from imports where series_id = one.series_id)
-            """, new { id = calendar.Value })
-            .Select(row => new Import(new SeriesId(row.Series), row.Uid, row.Hash, row.Made, row.Kept,
-                Keys(row.Attached)))];
+        [
+            .. connection
+                .Query<(long Series, string Uid, string Hash, string Made, string Kept, string Attached)>(
+                    $"""
+                    select {Columns} from imports as one where calendar_id = @id and is_none = 0
+                        and line_id = (select max(line_id) from imports where series_id = one.series_id)
+                    """,
+                    new { id = calendar.Value }
+                )
+                .Select(row => new Import(
+                    new SeriesId(row.Series),
+                    row.Uid,
+                    row.Hash,
+                    row.Made,
+                    row.Kept,
+                    Keys(row.Attached)
+                )),
+        ];
 
     // What cannot be read is nothing: at worst something that was removed comes back.
     private static HashSet<string> Keys(string json)
@@ -77,8 +95,18 @@ public sealed class ImportStore
             delete from imports where calendar_id = @calendar and uid = @uid and series_id <> @series;
             insert into imports ({Columns}, calendar_id, line_id) values (@series, @uid, @hash, @made, @kept, @attached, @calendar, @line);
             """,
-            new { series = import.Series.Value, calendar = calendar.Value, line, uid = import.Uid, hash = import.Hash, made = import.Made,
-                kept = import.Kept, attached = JsonSerializer.Serialize(import.Attached) });
+            new
+            {
+                series = import.Series.Value,
+                calendar = calendar.Value,
+                line,
+                uid = import.Uid,
+                hash = import.Hash,
+                made = import.Made,
+                kept = import.Kept,
+                attached = JsonSerializer.Serialize(import.Attached),
+            }
+        );
         Forget(import.Series);
     }
 
@@ -93,13 +121,23 @@ public sealed class ImportStore
             insert into imports ({Columns}, calendar_id, line_id, is_none)
                 select {Columns}, calendar_id, @line, is_none or line_id > @by from imports where series_id = @series
                 order by line_id > @by, case when line_id > @by then line_id else -line_id end limit 1
-            """, new { series = series.Value, by, line });
+            """,
+            new
+            {
+                series = series.Value,
+                by,
+                line,
+            }
+        );
         Forget(series);
     }
 
-    private void Forget(SeriesId series) => connection.Execute(
-        """
-        delete from imports where series_id = @series and line_id not in
-            (select line_id from imports where series_id = @series order by line_id desc limit @MostTimes)
-        """, new { series = series.Value, MostTimes });
+    private void Forget(SeriesId series) =>
+        connection.Execute(
+            """
+            delete from imports where series_id = @series and line_id not in
+                (select line_id from imports where series_id = @series order by line_id desc limit @MostTimes)
+            """,
+            new { series = series.Value, MostTimes }
+        );
 }

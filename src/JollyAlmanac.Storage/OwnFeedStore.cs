@@ -23,33 +23,54 @@ public sealed class OwnFeedStore
     public OwnFeed? Find(byte[] tokenHash) => Query("where token_hash = @tokenHash", new { tokenHash });
 
     /// <summary>Makes it, or changes it, where it still has the version; 0 for one that is to be new.</summary>
-    public bool Set(OwnFeed feed, byte[] tokenHash, int expectedVersion, Instant now) => connection.Execute(
-        expectedVersion == 0
-            ? """
-              insert into own_feeds (person_id, generation, token_hash, options, version, changed_at)
-                  values (@person, @generation, @tokenHash, @options, 1, @at) on conflict do nothing
-              """
-            : """
-              update own_feeds set generation = @generation, token_hash = @tokenHash, options = @options, version = version + 1,
-                  changed_at = @at, last_fetched_at = iif(generation = @generation, last_fetched_at, null)
-              where person_id = @person and version = @expectedVersion
-              """,
-        new { person = feed.Person.Value, generation = feed.Generation, tokenHash, options = OptionsText.Of(feed.Options), expectedVersion,
-            at = now.ToUnixTimeMilliseconds() }) == 1;
+    public bool Set(OwnFeed feed, byte[] tokenHash, int expectedVersion, Instant now) =>
+        connection.Execute(
+            expectedVersion == 0
+                ? """
+                insert into own_feeds (person_id, generation, token_hash, options, version, changed_at)
+                    values (@person, @generation, @tokenHash, @options, 1, @at) on conflict do nothing
+                """
+                : """
+                update own_feeds set generation = @generation, token_hash = @tokenHash, options = @options, version = version + 1,
+                    changed_at = @at, last_fetched_at = iif(generation = @generation, last_fetched_at, null)
+                where person_id = @person and version = @expectedVersion
+                """,
+            new
+            {
+                person = feed.Person.Value,
+                generation = feed.Generation,
+                tokenHash,
+                options = OptionsText.Of(feed.Options),
+                expectedVersion,
+                at = now.ToUnixTimeMilliseconds(),
+            }
+        ) == 1;
 
     /// <summary>Ends it, where it still has the version.</summary>
-    public bool Remove(PersonId person, int expectedVersion) => connection.Execute(
-        "delete from own_feeds where person_id = @id and version = @expectedVersion", new { id = person.Value, expectedVersion }) == 1;
+    public bool Remove(PersonId person, int expectedVersion) =>
+        connection.Execute(
+            "delete from own_feeds where person_id = @id and version = @expectedVersion",
+            new { id = person.Value, expectedVersion }
+        ) == 1;
 
     /// <summary>Notes that a reader asked for it.</summary>
-    public void NoteFetch(PersonId person, Instant now) => connection.Execute(
-        "update own_feeds set last_fetched_at = @at where person_id = @id", new { id = person.Value, at = now.ToUnixTimeMilliseconds() });
+    public void NoteFetch(PersonId person, Instant now) =>
+        connection.Execute(
+            "update own_feeds set last_fetched_at = @at where person_id = @id",
+            new { id = person.Value, at = now.ToUnixTimeMilliseconds() }
+        );
 
     // One whose options cannot be read shows all as usual: it is for its own person alone.
     private OwnFeed? Query(string where, object values) =>
         connection.QuerySingleOrDefault<Row>($"{Columns} {where}", values) is { } row
-            ? new OwnFeed(new PersonId(row.Person), (int)row.Generation, Options(row.Options), (int)row.Version,
-                row.LastFetchedAt is { } at ? Stored.At(at) : null) : null;
+            ? new OwnFeed(
+                new PersonId(row.Person),
+                (int)row.Generation,
+                Options(row.Options),
+                (int)row.Version,
+                row.LastFetchedAt is { } at ? Stored.At(at) : null
+            )
+            : null;
 
     private static PublicationOptions Options(string text)
     {

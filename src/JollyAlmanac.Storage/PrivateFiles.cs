@@ -8,8 +8,10 @@ public static class PrivateFiles
     /// <summary>Makes a directory, where it is missing, for its user alone.</summary>
     public static void MakeDirectory(string path)
     {
-        if (OperatingSystem.IsWindows()) Directory.CreateDirectory(path);
-        else Directory.CreateDirectory(path, OwnFile | UnixFileMode.UserExecute);
+        if (OperatingSystem.IsWindows())
+            Directory.CreateDirectory(path);
+        else
+            Directory.CreateDirectory(path, OwnFile | UnixFileMode.UserExecute);
     }
 
     /// <summary>Makes an empty file for its user alone, where there is none, and takes one that is there from all others.</summary>
@@ -19,7 +21,8 @@ public static class PrivateFiles
         if (!File.Exists(path))
         {
             var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
-            if (!OperatingSystem.IsWindows()) options.UnixCreateMode = OwnFile;
+            if (!OperatingSystem.IsWindows())
+                options.UnixCreateMode = OwnFile;
             new FileStream(path, options).Dispose();
         }
 
@@ -29,7 +32,8 @@ public static class PrivateFiles
     /// <summary>Takes a file from everybody but its user.</summary>
     public static void Own(string path)
     {
-        if (!OperatingSystem.IsWindows()) File.SetUnixFileMode(path, OwnFile);
+        if (!OperatingSystem.IsWindows())
+            File.SetUnixFileMode(path, OwnFile);
     }
 
     /// <summary>Writes a file beside its place and moves it there, for its user alone.</summary>
@@ -37,8 +41,10 @@ public static class PrivateFiles
     {
         var aside = $"{path}.{Guid.NewGuid():N}";
         var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
-        if (!OperatingSystem.IsWindows()) options.UnixCreateMode = OwnFile;
-        using (var file = new FileStream(aside, options)) file.Write(bytes);
+        if (!OperatingSystem.IsWindows())
+            options.UnixCreateMode = OwnFile;
+        using (var file = new FileStream(aside, options))
+            file.Write(bytes);
         File.Move(aside, path, overwrite: true);
     }
 }

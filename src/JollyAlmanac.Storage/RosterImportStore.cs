@@ -26,15 +26,34 @@ public sealed class RosterImportStore
     /// <param name="oldest">What was made before that is forgotten.</param>
     public long Add(string kind, PersonId by, string content, Instant now, Instant oldest)
     {
-        connection.Execute("delete from bring_ins where made_at < @oldest", new { oldest = oldest.ToUnixTimeMilliseconds() });
-        return connection.ExecuteScalar<long>("insert into bring_ins (kind, made_by, made_at, content) values (@kind, @by, @now, @content) returning id",
-            new { kind, by = by.Value, now = now.ToUnixTimeMilliseconds(), content });
+        connection.Execute(
+            "delete from bring_ins where made_at < @oldest",
+            new { oldest = oldest.ToUnixTimeMilliseconds() }
+        );
+        return connection.ExecuteScalar<long>(
+            "insert into bring_ins (kind, made_by, made_at, content) values (@kind, @by, @now, @content) returning id",
+            new
+            {
+                kind,
+                by = by.Value,
+                now = now.ToUnixTimeMilliseconds(),
+                content,
+            }
+        );
     }
 
     /// <summary>A list of that person's; null where there is none, or it is too old.</summary>
-    public string? Find(string kind, long id, PersonId by, Instant oldest) => connection.QuerySingleOrDefault<string>(
-        "select content from bring_ins where id = @id and kind = @kind and made_by = @by and made_at >= @oldest",
-        new { id, kind, by = by.Value, oldest = oldest.ToUnixTimeMilliseconds() });
+    public string? Find(string kind, long id, PersonId by, Instant oldest) =>
+        connection.QuerySingleOrDefault<string>(
+            "select content from bring_ins where id = @id and kind = @kind and made_by = @by and made_at >= @oldest",
+            new
+            {
+                id,
+                kind,
+                by = by.Value,
+                oldest = oldest.ToUnixTimeMilliseconds(),
+            }
+        );
 
     /// <summary>Forgets a list.</summary>
     public void Remove(long id) => connection.Execute("delete from bring_ins where id = @id", new { id });

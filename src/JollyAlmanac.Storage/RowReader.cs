@@ -15,18 +15,25 @@ internal sealed class RowReader
     public IReadOnlyList<Unreadable> Found => found;
 
     /// <summary>The rows that can be read.</summary>
-    public List<T> All<TRow,
-        T>(IEnumerable<TRow> rows, Func<TRow, T> read, Func<TRow, (UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what)
+    public List<T> All<TRow, T>(
+        IEnumerable<TRow> rows,
+        Func<TRow, T> read,
+        Func<TRow, (UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what
+    )
     {
         var values = new List<T>();
         foreach (var row in rows)
-            if (TryRead(() => read(row), out var value, () => what(row))) values.Add(value);
+            if (TryRead(() => read(row), out var value, () => what(row)))
+                values.Add(value);
         return values;
     }
 
     /// <summary>A value, or what stands in for it where it cannot be read.</summary>
-    public T Or<T>(Func<T> read, T otherwise, Func<(UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what) =>
-        TryRead(read, out var value, what) ? value : otherwise;
+    public T Or<T>(
+        Func<T> read,
+        T otherwise,
+        Func<(UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what
+    ) => TryRead(read, out var value, what) ? value : otherwise;
 
     /// <summary>Takes in what could not be read when something was read before.</summary>
     public void Tell(IEnumerable<Unreadable> unreadable)
@@ -34,7 +41,8 @@ internal sealed class RowReader
         foreach (var one in unreadable)
         {
             gathered?.Add(one);
-            if (found.Count < MostTold && !found.Contains(one)) found.Add(one);
+            if (found.Count < MostTold && !found.Contains(one))
+                found.Add(one);
         }
     }
 
@@ -54,7 +62,11 @@ internal sealed class RowReader
         }
     }
 
-    private bool TryRead<T>(Func<T> read, out T value, Func<(UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what)
+    private bool TryRead<T>(
+        Func<T> read,
+        out T value,
+        Func<(UnreadableKind Kind, long Id, CalendarId? Calendar, string Name)> what
+    )
     {
         try
         {

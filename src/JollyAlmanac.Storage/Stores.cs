@@ -49,17 +49,19 @@ public sealed class Stores
     /// <param name="standing">How that stands now, read in this same reading.</param>
     /// <param name="make">Makes it from the stores alone; immutable.</param>
     /// <param name="size">How large it is, in sessions or rows.</param>
-    public T Keep<T>(object key, object standing, Func<T> make, Func<T, int> size) where T : class =>
-        Keep(key, standing, _ => make(), size);
+    public T Keep<T>(object key, object standing, Func<T> make, Func<T, int> size)
+        where T : class => Keep(key, standing, _ => make(), size);
 
     /// <summary>A value that was made before and still stands; else it is made, from what was made before where there is that.</summary>
     /// <param name="key">What it is of.</param>
     /// <param name="standing">How that stands now, read in this same reading.</param>
     /// <param name="make">Makes it from the stores and the value before it alone, null for none; immutable.</param>
     /// <param name="size">How large it is, in sessions or rows.</param>
-    public T Keep<T>(object key, object standing, Func<T?, T> make, Func<T, int> size) where T : class
+    public T Keep<T>(object key, object standing, Func<T?, T> make, Func<T, int> size)
+        where T : class
     {
-        if (kept is null) return make(null);
+        if (kept is null)
+            return make(null);
         if (kept.Find<KeptValue<T>>(key, standing) is { } found)
         {
             rows.Tell(found.Unreadable);

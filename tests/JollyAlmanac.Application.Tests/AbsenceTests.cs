@@ -15,8 +15,12 @@ public sealed class AbsenceTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
-    private Outcome<Absence> Add(int first, int? last, string reason = "", PersonId? who = null) => school.Absences.Add(
-        school.Coordinator, who ?? Teacher, new AbsenceInput(Iso(first), last is { } day ? Iso(day) : "", reason));
+    private Outcome<Absence> Add(int first, int? last, string reason = "", PersonId? who = null) =>
+        school.Absences.Add(
+            school.Coordinator,
+            who ?? Teacher,
+            new AbsenceInput(Iso(first), last is { } day ? Iso(day) : "", reason)
+        );
 
     private string Iso(int ahead) => Today.PlusDays(ahead).ToString("uuuu-MM-dd", null);
 
@@ -34,12 +38,16 @@ public sealed class AbsenceTests : IDisposable
     public void Days_that_can_be_are_kept_and_others_are_told_at_their_field(int first, int? last, string? field)
     {
         // Away on days 10 to 12 from today already, where that is not what the row itself is about.
-        if (first is > 7 and < 14) TestSchool.Done(Add(10, 12));
+        if (first is > 7 and < 14)
+            TestSchool.Done(Add(10, 12));
         var outcome = Add(first, last);
         if (field is null)
-            Assert.Equal((Today.PlusDays(first), Today.PlusDays(last ?? first)),
-                (TestSchool.Done(outcome).First, TestSchool.Done(outcome).Last));
-        else Assert.Equal(field, TestSchool.Refused(outcome)[0].Field);
+            Assert.Equal(
+                (Today.PlusDays(first), Today.PlusDays(last ?? first)),
+                (TestSchool.Done(outcome).First, TestSchool.Done(outcome).Last)
+            );
+        else
+            Assert.Equal(field, TestSchool.Refused(outcome)[0].Field);
     }
 
     [Fact]
@@ -50,8 +58,9 @@ public sealed class AbsenceTests : IDisposable
         var (person, absence, sessions) = Assert.Single(school.Look.AtSchoolDay(school.Coordinator, Today)!.Away);
         Assert.Equal((Teacher, "in hospital"), (person.Id, absence.Reason));
         // As the teacher's own day has them.
-        var own = (await school.Look.AtDay(school.Teacher, Today.PlusDays(1), true))!.Sessions.Count(one => one.Calendar.Owner == Teacher
-            && !one.Shown.Session.IsCancelled);
+        var own = (await school.Look.AtDay(school.Teacher, Today.PlusDays(1), true))!.Sessions.Count(one =>
+            one.Calendar.Owner == Teacher && !one.Shown.Session.IsCancelled
+        );
         Assert.Equal(own, sessions);
         Assert.Null(school.Look.AtSchoolDay(school.Teacher, Today));
         Assert.Empty(school.Look.AtSchoolDay(school.Coordinator, Today.PlusDays(10))!.Away);
@@ -63,7 +72,9 @@ public sealed class AbsenceTests : IDisposable
     public void An_absence_goes_with_its_own_number_and_its_person_alone()
     {
         var mine = TestSchool.Done(Add(1, 2));
-        Assert.IsType<Outcome<Absence>.NotFound>(school.Absences.Remove(school.Coordinator, school.Coordinator.Person!.Value, mine.Id));
+        Assert.IsType<Outcome<Absence>.NotFound>(
+            school.Absences.Remove(school.Coordinator, school.Coordinator.Person!.Value, mine.Id)
+        );
         Assert.IsType<Outcome<Absence>.NotFound>(Add(1, 2, who: school.Student.Person));
         TestSchool.Done(school.Absences.Remove(school.Coordinator, Teacher, mine.Id));
         Assert.IsType<Outcome<Absence>.NotFound>(school.Absences.Remove(school.Coordinator, Teacher, mine.Id));

@@ -1,11 +1,10 @@
 using System.Reflection;
-using JollyAlmanac.Application.Materials;
-using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
@@ -13,6 +12,7 @@ using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
@@ -37,13 +37,35 @@ public sealed class ActTableTests : IDisposable
         series = school.Add();
         link = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0];
         key = TestSchool.Key(series, "2026-10-14T09:50");
-        feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
-            new PublicationInput("For families", AccessLevel.Full, true, true, true))).Outlet;
+        feed = TestSchool
+            .Done(
+                school.Outlets.Make(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    PublicationKind.Feed,
+                    new PublicationInput("For families", AccessLevel.Full, true, true, true)
+                )
+            )
+            .Outlet;
         line = (long)school.Execute("select max(id) from history where subject = 'series'")!;
-        material = school.Database.Write(stores => stores.Materials.Add(new Material(default, series.Calendar, series.Id, null,
-            Secrets.NewKey(),
-            "Field sheet", new MaterialContent.Link(new Uri("https://tides.skerry.example")), MaterialAudience.Anyone), school.Teacher.Person!.Value,
-            school.Clock.GetCurrentInstant()), _ => true);
+        material = school.Database.Write(
+            stores =>
+                stores.Materials.Add(
+                    new Material(
+                        default,
+                        series.Calendar,
+                        series.Id,
+                        null,
+                        Secrets.NewKey(),
+                        "Field sheet",
+                        new MaterialContent.Link(new Uri("https://tides.skerry.example")),
+                        MaterialAudience.Anyone
+                    ),
+                    school.Teacher.Person!.Value,
+                    school.Clock.GetCurrentInstant()
+                ),
+            _ => true
+        );
     }
 
     public void Dispose() => school.Dispose();
@@ -55,7 +77,16 @@ public sealed class ActTableTests : IDisposable
         const int Old = 999;
         const string Slug = TestSchool.Slug;
         var nothing = new Dictionary<int, string>();
-        var calendar = new CalendarInput("", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone, Old);
+        var calendar = new CalendarInput(
+            "",
+            CalendarKind.Class,
+            "",
+            "",
+            MarkColour.Juniper,
+            MarkShape.Disc,
+            OpenTo.Anyone,
+            Old
+        );
         var student = new Grantee.OnePerson(school.Student.Person!.Value);
         var term = new TermId(1);
         var (Nobody, NoGroup) = (new PersonId(999), new GroupId(999));
@@ -64,13 +95,15 @@ public sealed class ActTableTests : IDisposable
             ["SaveCalendar.Create"] = who => school.Calendars.Create(who, calendar),
             ["SaveCalendar.Change"] = who => school.Calendars.Change(who, Slug, calendar),
             ["SaveCalendar.Form"] = who => school.Calendars.Form(who, Slug),
-            ["SaveCalendar.LinksForAnyone"] = who => school.Calendars.LinksForAnyone(who, Slug) is { Count: > 0 } links ? links : null,
+            ["SaveCalendar.LinksForAnyone"] = who =>
+                school.Calendars.LinksForAnyone(who, Slug) is { Count: > 0 } links ? links : null,
             ["SaveCalendar.Archive"] = who => school.Calendars.Archive(who, Slug, Old),
             ["SaveCalendar.Delete"] = who => school.Calendars.Delete(who, Slug, "", Old),
             ["SaveCalendar.BringBack"] = who => school.Calendars.BringBack(who, Slug, Old),
             ["Share.View"] = who => school.Share.View(who, Slug),
             ["Share.Give"] = who => school.Share.Give(who, Slug, new GiveInput("", "")),
-            ["Share.GiveTo"] = who => school.Share.Give(who, Slug, new Grantee.OneGroup(new GroupId(999)), AccessLevel.Busy),
+            ["Share.GiveTo"] = who =>
+                school.Share.Give(who, Slug, new Grantee.OneGroup(new GroupId(999)), AccessLevel.Busy),
             ["AddRequests.Ask"] = who => school.AddRequests.Ask(who, Slug, new GiveInput("", "")),
             ["AddRequests.Waiting"] = school.AddRequests.Waiting,
             ["AddRequests.Add"] = who => school.AddRequests.Add(who, 999, "", SchoolRole.Student),
@@ -90,7 +123,8 @@ public sealed class ActTableTests : IDisposable
             ["EditPeople.Find"] = who => school.People.Find(who, "a", 5),
             ["EditPeople.Open"] = who => school.People.Open(who, Nobody),
             ["EditPeople.Add"] = who => school.People.Add(who, new PersonInput("", "", SchoolRole.Student)),
-            ["EditPeople.Change"] = who => school.People.Change(who, Nobody, new PersonInput("", "", SchoolRole.Student)),
+            ["EditPeople.Change"] = who =>
+                school.People.Change(who, Nobody, new PersonInput("", "", SchoolRole.Student)),
             ["EditPeople.End"] = who => school.People.End(who, Nobody, 1, null),
             ["EditPeople.BringBack"] = who => school.People.BringBack(who, Nobody, 1),
             ["EditPeople.GivePassword"] = who => school.People.GivePassword(who, Nobody),
@@ -127,7 +161,9 @@ public sealed class ActTableTests : IDisposable
             ["ComposeSeries.Open"] = who => school.Compose.Open(who, Slug, series.Id),
             ["ComposeSeries.Preview"] = who => school.Compose.Preview(who, Slug, null, new SeriesInput()),
             ["ComposeSeries.Save"] = who =>
-            school.Compose.Save(who, Slug, series.Id, TestSchool.Good with { Version = Old }, MaterialInput.None).Waited(),
+                school
+                    .Compose.Save(who, Slug, series.Id, TestSchool.Good with { Version = Old }, MaterialInput.None)
+                    .Waited(),
             ["QuickAdd.Review"] = who => school.Quick.Review(who, Slug, "", nothing),
             ["QuickAdd.Save"] = who => school.Quick.Save(who, Slug, "", nothing),
             ["QuickAdd.Fill"] = who => school.Quick.Fill(who, Slug, "MWF 9:50", new SeriesInput()),
@@ -143,13 +179,19 @@ public sealed class ActTableTests : IDisposable
             ["RemoveSeries.Do"] = who => school.TakeOff.Do(who, Slug, series.Id, Old),
             ["RemoveSeries.Undo"] = who => school.TakeOff.Undo(who, Slug, series.Id, Old),
             ["ChangeSession.Open"] = who => school.Sessions.Open(who, Slug, key, new SessionInput()),
-            ["ChangeSession.Do"] = who => school.Sessions.Do(who, Slug, key, new SessionInput("leave-out", Version: Old)),
+            ["ChangeSession.Do"] = who =>
+                school.Sessions.Do(who, Slug, key, new SessionInput("leave-out", Version: Old)),
             ["ChangeSession.Settle"] = who => school.Sessions.Settle(who, Slug, key, null, Old),
             ["ExcludeRange.Do"] = who => school.LeaveOut.Do(who, Slug, new RangeInput("", "")),
             ["ExcludeRange.BringBack"] = who => school.LeaveOut.BringBack(who, Slug, new RangeInput("", "")),
             ["UndoEdits.Undo"] = who => school.GoBack.Undo(who, Slug),
             ["UndoEdits.Restore"] = who =>
-            school.GoBack.Restore(who, Slug, line, (int)(long)school.Execute($"select revision from calendars where slug = '{Slug}'")!),
+                school.GoBack.Restore(
+                    who,
+                    Slug,
+                    line,
+                    (int)(long)school.Execute($"select revision from calendars where slug = '{Slug}'")!
+                ),
             ["RollOver.Preview"] = who => school.RollOver.Preview(who, term, term),
             ["RollOver.Do"] = who => school.RollOver.Do(who, term, term, [], false, Old),
             ["EditJoinLinks.Add"] = who => school.Links.Add(who, Slug, new LinkInput("")).Waited(),
@@ -164,30 +206,49 @@ public sealed class ActTableTests : IDisposable
             ["OperateDoor.Do"] = who => school.WorkDoor.Do(who, link.Code, DoorOperation.Open, Old),
             ["OperateDoor.Shut"] = who => school.WorkDoor.Do(who, link.Code, DoorOperation.Shut, Old),
             ["OperateDoor.Release"] = who => school.WorkDoor.Do(who, link.Code, DoorOperation.ByRule, Old),
-            ["OperateDoor.MakeGuest"] = who => school.WorkDoor.MakeGuest(who, link.Code, TestSchool.Key(series, "2026-10-13T09:50")),
+            ["OperateDoor.MakeGuest"] = who =>
+                school.WorkDoor.MakeGuest(who, link.Code, TestSchool.Key(series, "2026-10-13T09:50")),
             ["OperateDoor.EndGuest"] = who =>
-            school.WorkDoor.EndGuest(who, link.Code, TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, link.Code, null)).Id),
+                school.WorkDoor.EndGuest(
+                    who,
+                    link.Code,
+                    TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, link.Code, null)).Id
+                ),
             ["JoinCards.Of"] = who => school.Cards.Of(who, link.Code, TestSchool.Root, CardParts.Title),
             ["Doors.EnterAsHost"] = who => school.Doors.EnterAsHost(link.Code, who, null, "", mayMake: false).Waited(),
             ["Publications.Of"] = who => school.Outlets.Of(who, Slug),
             ["Publications.Make"] = who =>
-            school.Outlets.Make(who, Slug, PublicationKind.Feed, new PublicationInput("", AccessLevel.Full, true, true, true)),
+                school.Outlets.Make(
+                    who,
+                    Slug,
+                    PublicationKind.Feed,
+                    new PublicationInput("", AccessLevel.Full, true, true, true)
+                ),
             ["Publications.Renew"] = who => school.Outlets.Renew(who, Slug, feed.Id, Old),
             ["Publications.Tells"] = who => school.Outlets.Tells(who, Slug, feed.Id, school.ReadFeed, TestSchool.Root),
-            ["Publications.Change"] = who => school.Outlets.Change(who, Slug, feed.Id, new PublicationInput("", AccessLevel.Full, true, true, true), Old),
+            ["Publications.Change"] = who =>
+                school.Outlets.Change(
+                    who,
+                    Slug,
+                    feed.Id,
+                    new PublicationInput("", AccessLevel.Full, true, true, true),
+                    Old
+                ),
             ["Publications.Pause"] = who => school.Outlets.Pause(who, Slug, feed.Id, true, Old),
             ["EditMaterials.View"] = who => school.Materials.View(who, Slug),
             ["EditMaterials.One"] = who => school.Materials.One(who, Slug, material.Id.Value),
             ["EditMaterials.Deal"] = who => school.Materials.Deal(who, Slug, series.Id, []),
             ["EditMaterials.Attach"] = who => school.Materials.Attach(who, Slug, [], "", new MaterialDetails()),
-            ["EditMaterials.Change"] = who => school.Materials.Change(who, Slug, material.Id.Value, null, new MaterialDetails(), Old),
+            ["EditMaterials.Change"] = who =>
+                school.Materials.Change(who, Slug, material.Id.Value, null, new MaterialDetails(), Old),
             ["EditMaterials.Give"] = who => school.Materials.Give(who, Slug, material.Id.Value, Old),
             ["EditMaterials.Replace"] = who => school.Materials.Replace(who, Slug, material.Id.Value, "", "", Old),
             ["EditMaterials.Remove"] = who => school.Materials.Remove(who, Slug, material.Id.Value, Old),
             ["EditMaterials.Order"] = who => school.Materials.Order(who, Slug, [material.Id.Value]),
             ["EditMaterials.Copy"] = who => school.Materials.Copy(who, Slug, material.Key, "nowhere", false),
             ["SendFiles.Begin"] = who => school.Files.Begin(who, Slug, "", 1),
-            ["SendFiles.Whole"] = who => school.Files.Whole(who, Slug, new Upload("", 0, () => Stream.Null), default).Waited(),
+            ["SendFiles.Whole"] = who =>
+                school.Files.Whole(who, Slug, new Upload("", 0, () => Stream.Null), default).Waited(),
             ["Absences.Add"] = who => school.Absences.Add(who, Nobody, new AbsenceInput("", "", "")),
             ["Absences.Remove"] = who => school.Absences.Remove(who, Nobody, 999),
             ["EditPeople.SetChildren"] = who => school.People.SetChildren(who, Nobody, ""),
@@ -221,8 +282,10 @@ public sealed class ActTableTests : IDisposable
             ["SetSchoolTime.Preview"] = who => school.SchoolTime.Preview(who, new SchoolTimeInput()),
             ["SetSchoolTime.Save"] = who => school.SchoolTime.Save(who, new SchoolTimeInput()),
             ["SetSchoolTime.Do"] = who => school.SchoolTime.Do(who, time => time),
-            ["SetSchoolDefaults.Open"] = school.Habits.Open, ["SetSchoolDefaults.Do"] = who => school.Habits.Do(who, new SchoolDefaultsInput(OpenTo.Anyone, true)),
-            ["SetSchoolTime.SetSchool"] = who => school.SchoolTime.SetSchool(who, SchoolDetails.Of(school.Look.AtSchool()!)),
+            ["SetSchoolDefaults.Open"] = school.Habits.Open,
+            ["SetSchoolDefaults.Do"] = who => school.Habits.Do(who, new SchoolDefaultsInput(OpenTo.Anyone, true)),
+            ["SetSchoolTime.SetSchool"] = who =>
+                school.SchoolTime.SetSchool(who, SchoolDetails.Of(school.Look.AtSchool()!)),
             ["SetSchoolTime.OpenSchool"] = who => school.SchoolTime.OpenSchool(who),
             ["SetSchoolTime.FillHolidays"] = who => school.SchoolTime.FillHolidays(who, new SchoolTimeInput(), []),
             ["AddPeople.Do"] = who => school.AddPeople.Do(who, [new NewPerson("", "", SchoolRole.Student)]),
@@ -232,33 +295,73 @@ public sealed class ActTableTests : IDisposable
 
     // What gathers over all that somebody reaches, calendar by calendar, and stands at doors: other tests hold these.
     private static readonly HashSet<string> Gathers =
-        ["Look.AtDay", "Look.AtWeek", "Look.AtCalendars", "Look.AtCalendar", "Look.Departments", "Look.AtRibbon", "Look.AtSetUp",
-            "Look.AtMaterial", "Look.AtEdition", "Look.CaptionsOf", "Look.AtSearch", "Look.AtOwn", "Look.AtSchoolDay",
-            "SendFiles.Find", "SendFiles.Add", "SendFiles.Drop", "Share.ClassLists", "EditNotices.Saw", "Prints.Sheet", "Prints.Card", "Switchboard.At", "EditJoinLinks.Begin", "Doors.AtGuest", "Doors.EnterAsGuest"];
+    [
+        "Look.AtDay",
+        "Look.AtWeek",
+        "Look.AtCalendars",
+        "Look.AtCalendar",
+        "Look.Departments",
+        "Look.AtRibbon",
+        "Look.AtSetUp",
+        "Look.AtMaterial",
+        "Look.AtEdition",
+        "Look.CaptionsOf",
+        "Look.AtSearch",
+        "Look.AtOwn",
+        "Look.AtSchoolDay",
+        "SendFiles.Find",
+        "SendFiles.Add",
+        "SendFiles.Drop",
+        "Share.ClassLists",
+        "EditNotices.Saw",
+        "Prints.Sheet",
+        "Prints.Card",
+        "Switchboard.At",
+        "EditJoinLinks.Begin",
+        "Doors.AtGuest",
+        "Doors.EnterAsGuest",
+    ];
 
     private sealed record Row(string Method, string Act, string[] Cells);
 
     private static IReadOnlyList<Row> Rows() =>
-        [.. File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "acts.txt")).Where(text => text is not ("" or ['#', ..]))
-            .Select(text => text.Split(' ', StringSplitOptions.RemoveEmptyEntries))
-                .Select(parts => new Row(parts[0], parts[1], parts[2..]))];
+        [
+            .. File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "acts.txt"))
+                .Where(text => text is not ("" or ['#', ..]))
+                .Select(text => text.Split(' ', StringSplitOptions.RemoveEmptyEntries))
+                .Select(parts => new Row(parts[0], parts[1], parts[2..])),
+        ];
 
     [Fact]
     public void Every_act_has_its_row_and_every_row_its_act()
     {
         var rows = Rows();
-        Assert.Equal(Calls().Keys.Order(StringComparer.Ordinal), rows.Select(row => row.Method).Order(StringComparer.Ordinal));
+        Assert.Equal(
+            Calls().Keys.Order(StringComparer.Ordinal),
+            rows.Select(row => row.Method).Order(StringComparer.Ordinal)
+        );
         var act = typeof(Gate).Assembly.GetType("JollyAlmanac.Application.Operation")!;
         var acts = act.GetFields(BindingFlags.Public | BindingFlags.Static)
-            .Select(field => (string)act.GetProperty("Name")!.GetValue(field.GetValue(null))!).Distinct();
-        Assert.Equal(acts.Order(StringComparer.Ordinal), rows.Select(row => row.Act).Distinct().Order(StringComparer.Ordinal));
+            .Select(field => (string)act.GetProperty("Name")!.GetValue(field.GetValue(null))!)
+            .Distinct();
+        Assert.Equal(
+            acts.Order(StringComparer.Ordinal),
+            rows.Select(row => row.Act).Distinct().Order(StringComparer.Ordinal)
+        );
         // Whatever takes a viewer asks the gate, or is named as one that gathers.
-        var asks = typeof(Gate).Assembly.GetExportedTypes()
+        var asks = typeof(Gate)
+            .Assembly.GetExportedTypes()
             .Where(type => type is { IsClass: true, IsAbstract: false } && !typeof(Delegate).IsAssignableFrom(type))
-            .SelectMany(type => type.GetMethods(BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly))
-            .Where(method => method.GetParameters().Any(parameter => parameter.ParameterType == typeof(Viewer)) && !method.IsSpecialName
-                && method.Name != "Deconstruct")
-            .Select(method => $"{method.DeclaringType!.Name}.{method.Name}").Distinct();
+            .SelectMany(type =>
+                type.GetMethods(BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly)
+            )
+            .Where(method =>
+                method.GetParameters().Any(parameter => parameter.ParameterType == typeof(Viewer))
+                && !method.IsSpecialName
+                && method.Name != "Deconstruct"
+            )
+            .Select(method => $"{method.DeclaringType!.Name}.{method.Name}")
+            .Distinct();
         Assert.Empty(asks.Except(rows.Select(row => row.Method)).Except(Gathers));
     }
 
@@ -266,10 +369,17 @@ public sealed class ActTableTests : IDisposable
     public void Each_is_let_in_where_the_table_says_so()
     {
         (AccessLevel Level, bool Own)[] levels =
-            [(AccessLevel.None, false), (AccessLevel.Busy, false), (AccessLevel.Outline, false), (AccessLevel.Full, false),
-                (AccessLevel.Full, true),
-                (AccessLevel.Contributor, false), (AccessLevel.Contributor, true), (AccessLevel.Editor, false),
-                (AccessLevel.Manager, false)];
+        [
+            (AccessLevel.None, false),
+            (AccessLevel.Busy, false),
+            (AccessLevel.Outline, false),
+            (AccessLevel.Full, false),
+            (AccessLevel.Full, true),
+            (AccessLevel.Contributor, false),
+            (AccessLevel.Contributor, true),
+            (AccessLevel.Editor, false),
+            (AccessLevel.Manager, false),
+        ];
         var (person, teacher) = (school.Helper.Person!.Value, school.Teacher.Person!.Value);
         var calls = Calls();
         var wrong = new List<string>();
@@ -279,8 +389,12 @@ public sealed class ActTableTests : IDisposable
             {
                 Stand($"'person', {person.Value}", level, own ? person : teacher);
                 foreach (var role in Enum.GetValues<SchoolRole>())
-                    Hold(row, $"{role}, {level}{(own ? ", own" : "")}", expected,
-                        calls[row.Method](new Viewer(person, role, new HashSet<GroupId>())));
+                    Hold(
+                        row,
+                        $"{role}, {level}{(own ? ", own" : "")}",
+                        expected,
+                        calls[row.Method](new Viewer(person, role, new HashSet<GroupId>()))
+                    );
             }
 
             Stand("'anyone', null", AccessLevel.Manager, teacher);
@@ -292,7 +406,8 @@ public sealed class ActTableTests : IDisposable
         void Stand(string grantee, AccessLevel level, PersonId maker)
         {
             // In one go, as it is done a thousand times.
-            school.Execute($"""
+            school.Execute(
+                $"""
                 begin;
                 delete from grants where grantee <> 'person' or person_id <> {teacher.Value};
                 {(level == AccessLevel.None ? "" : $"""
@@ -303,12 +418,14 @@ public sealed class ActTableTests : IDisposable
                 delete from join_hosts where person_id <> {maker.Value};
                 insert or ignore into join_hosts (link_id, person_id) values ({link.Id.Value}, {maker.Value});
                 commit;
-                """);
+                """
+            );
         }
 
         void Hold(Row row, string who, string expected, object? outcome)
         {
-            if (Letter(outcome) is var got && got != expected) wrong.Add($"{row.Method} by {who}: {got} in place of {expected}");
+            if (Letter(outcome) is var got && got != expected)
+                wrong.Add($"{row.Method} by {who}: {got} in place of {expected}");
         }
     }
 
@@ -317,15 +434,22 @@ public sealed class ActTableTests : IDisposable
     {
         var calls = Calls();
         SchoolRole?[] roles =
-            [null, SchoolRole.Student, SchoolRole.Family, SchoolRole.Guest, SchoolRole.Teacher, SchoolRole.Coordinator];
+        [
+            null,
+            SchoolRole.Student,
+            SchoolRole.Family,
+            SchoolRole.Guest,
+            SchoolRole.Teacher,
+            SchoolRole.Coordinator,
+        ];
         var rows = Rows().Where(row => row.Cells.Length == roles.Length).ToList();
         Assert.NotEmpty(rows);
         foreach (var row in rows)
-            foreach (var (role, expected) in roles.Zip(row.Cells))
-            {
-                var who = role is null ? Viewer.Visitor : new Viewer(school.Helper.Person, role, new HashSet<GroupId>());
-                Assert.Equal((row.Method, role, expected), (row.Method, role, Letter(calls[row.Method](who))));
-            }
+        foreach (var (role, expected) in roles.Zip(row.Cells))
+        {
+            var who = role is null ? Viewer.Visitor : new Viewer(school.Helper.Person, role, new HashSet<GroupId>());
+            Assert.Equal((row.Method, role, expected), (row.Method, role, Letter(calls[row.Method](who))));
+        }
     }
 
     // Who looks as somebody else may look at all that one may, and do nothing: whatever its row says, and whoever looks.
@@ -333,24 +457,57 @@ public sealed class ActTableTests : IDisposable
     public void Who_looks_as_somebody_else_does_nothing()
     {
         school.Execute(
-            $"insert into grants (calendar_id, grantee, person_id, level) select id, 'person', {school.Helper.Person!.Value.Value}, 'manager' from calendars where slug = '{TestSchool.Slug}'");
-        var who = new Viewer(school.Helper.Person, SchoolRole.Coordinator, new HashSet<GroupId>()) { LookedAtBy = school.Coordinator };
+            $"insert into grants (calendar_id, grantee, person_id, level) select id, 'person', {school.Helper.Person!.Value.Value}, 'manager' from calendars where slug = '{TestSchool.Slug}'"
+        );
+        var who = new Viewer(school.Helper.Person, SchoolRole.Coordinator, new HashSet<GroupId>())
+        {
+            LookedAtBy = school.Coordinator,
+        };
         var calls = Calls();
         // The last three find what is wrong with a call before they come to the gate that writes.
-        string[] only = ["View", "Form", "Of", "Open", "OpenSchool", "Review", "Preview", "Tells", "Fill", "FillHolidays", "Find", "Page", "All", "One", "Deal", "LinksForAnyone", "OfSchool", "Waiting", "LastEdit", "LastCarried"];
+        string[] only =
+        [
+            "View",
+            "Form",
+            "Of",
+            "Open",
+            "OpenSchool",
+            "Review",
+            "Preview",
+            "Tells",
+            "Fill",
+            "FillHolidays",
+            "Find",
+            "Page",
+            "All",
+            "One",
+            "Deal",
+            "LinksForAnyone",
+            "OfSchool",
+            "Waiting",
+            "LastEdit",
+            "LastCarried",
+        ];
         var wrong = new List<string>();
-        foreach (var row in Rows()
-            .Where(row => !row.Method.StartsWith("Look.", StringComparison.Ordinal) && !only.Contains(row.Method.Split('.')[1])
-            && row.Method is not ("MendLink.Do" or "AddPeople.Do" or "Accounts.EndFactor")))
-            if (Letter(calls[row.Method](who)) is "+") wrong.Add(row.Method);
+        foreach (
+            var row in Rows()
+                .Where(row =>
+                    !row.Method.StartsWith("Look.", StringComparison.Ordinal)
+                    && !only.Contains(row.Method.Split('.')[1])
+                    && row.Method is not ("MendLink.Do" or "AddPeople.Do" or "Accounts.EndFactor")
+                )
+        )
+            if (Letter(calls[row.Method](who)) is "+")
+                wrong.Add(row.Method);
         Assert.Empty(wrong);
     }
 
     // What is not an outcome is a view: there or not.
-    private static string Letter(object? outcome) => outcome?.GetType().Name switch
-    {
-        null or "NotFound" => ".",
-        "NotAllowed" => "-",
-        _ => "+",
-    };
+    private static string Letter(object? outcome) =>
+        outcome?.GetType().Name switch
+        {
+            null or "NotFound" => ".",
+            "NotAllowed" => "-",
+            _ => "+",
+        };
 }

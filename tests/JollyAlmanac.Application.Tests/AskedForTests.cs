@@ -21,12 +21,15 @@ public sealed class AskedForTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
-    private string Email(Viewer who) => (string)school.Execute($"select email from people where id = {who.Person!.Value.Value}")!;
+    private string Email(Viewer who) =>
+        (string)school.Execute($"select email from people where id = {who.Person!.Value.Value}")!;
 
     private Viewer Fresh(PersonId id) => school.Database.Read(stores => stores.People.ViewerOf(id));
 
     private PersonId Added(string name, SchoolRole role) =>
-        TestSchool.Done(school.People.Add(school.Coordinator, new PersonInput(name, $"{name.Split(' ')[0]}@skerry.example", role)));
+        TestSchool.Done(
+            school.People.Add(school.Coordinator, new PersonInput(name, $"{name.Split(' ')[0]}@skerry.example", role))
+        );
 
     [Fact]
     public async Task Who_is_given_access_by_name_is_told_once_and_only_of_more()
@@ -38,7 +41,8 @@ public sealed class AskedForTests : IDisposable
             return [.. school.Carrier.Letters.Select(letter => $"{letter.ToAddress}: {letter.Subject}")];
         }
 
-        void Give(string level) => TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput(Email(school.Helper), level)));
+        void Give(string level) =>
+            TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput(Email(school.Helper), level)));
         Give("full");
         Assert.Equal([$"{Email(school.Helper)}: You have access to Tidepool Biology 9A"], await Told());
         Assert.Contains("/c/tidepool-biology-9a", school.Carrier.Letters[0].Text, StringComparison.Ordinal);
@@ -58,43 +62,91 @@ public sealed class AskedForTests : IDisposable
     public async Task A_teacher_asks_for_somebody_the_school_does_not_know_and_a_coordinator_decides()
     {
         GiveInput For(string who, string level = "full", string until = "") => new(who, level, until);
-        Assert.Equal("Who", TestSchool.Refused(school.AddRequests.Ask(school.Teacher, Slug, For(Email(school.Student))))[0].Field);
-        Assert.Equal("Who", TestSchool.Refused(school.AddRequests.Ask(school.Teacher, Slug, For("no address")))[0].Field);
-        Assert.Equal("Level", TestSchool.Refused(school.AddRequests.Ask(school.Teacher, Slug, For("ines.holm@quillon.example", "editor")))[0].Field);
-        Assert.Equal("Until", TestSchool.Refused(school.AddRequests.Ask(school.Teacher, Slug, For("ines.holm@quillon.example", until: "2020-01-01")))[0].Field);
+        Assert.Equal(
+            "Who",
+            TestSchool.Refused(school.AddRequests.Ask(school.Teacher, Slug, For(Email(school.Student))))[0].Field
+        );
+        Assert.Equal(
+            "Who",
+            TestSchool.Refused(school.AddRequests.Ask(school.Teacher, Slug, For("no address")))[0].Field
+        );
+        Assert.Equal(
+            "Level",
+            TestSchool
+                .Refused(school.AddRequests.Ask(school.Teacher, Slug, For("ines.holm@quillon.example", "editor")))[0]
+                .Field
+        );
+        Assert.Equal(
+            "Until",
+            TestSchool
+                .Refused(
+                    school.AddRequests.Ask(school.Teacher, Slug, For("ines.holm@quillon.example", until: "2020-01-01"))
+                )[0]
+                .Field
+        );
         // Asked twice, it waits once, as it was asked last.
         foreach (var level in new[] { "busy", "full" })
-            TestSchool.Done(school.AddRequests.Ask(school.Teacher, Slug, For("ines.holm@quillon.example", level, "2026-12-18")));
+            TestSchool.Done(
+                school.AddRequests.Ask(school.Teacher, Slug, For("ines.holm@quillon.example", level, "2026-12-18"))
+            );
         TestSchool.Done(school.AddRequests.Ask(school.Teacher, Slug, For("odd@quillon.example")));
         var waiting = TestSchool.Done(school.AddRequests.Waiting(school.Coordinator));
-        Assert.Equal([("Ines Holm", AccessLevel.Full), ("Odd", AccessLevel.Full)], waiting.Select(one => (one.Name, one.Request.Level)));
+        Assert.Equal(
+            [("Ines Holm", AccessLevel.Full), ("Odd", AccessLevel.Full)],
+            waiting.Select(one => (one.Name, one.Request.Level))
+        );
         Assert.Equal(2, school.Look.AtSchoolDay(school.Coordinator, new LocalDate(2026, 10, 14))!.ToAdd);
-        Assert.Equal("Role",
-            TestSchool.Refused(school.AddRequests.Add(school.Coordinator, waiting[0].Request.Id, "Ines Holm", SchoolRole.Coordinator))[0].Field);
-        TestSchool.Done(school.AddRequests.Add(school.Coordinator, waiting[0].Request.Id, "Ines Holm", SchoolRole.Student));
-        Assert.IsType<Outcome<string>.NotFound>(school.AddRequests.Add(school.Coordinator, waiting[0].Request.Id, "Ines Holm", SchoolRole.Student));
+        Assert.Equal(
+            "Role",
+            TestSchool
+                .Refused(
+                    school.AddRequests.Add(
+                        school.Coordinator,
+                        waiting[0].Request.Id,
+                        "Ines Holm",
+                        SchoolRole.Coordinator
+                    )
+                )[0]
+                .Field
+        );
+        TestSchool.Done(
+            school.AddRequests.Add(school.Coordinator, waiting[0].Request.Id, "Ines Holm", SchoolRole.Student)
+        );
+        Assert.IsType<Outcome<string>.NotFound>(
+            school.AddRequests.Add(school.Coordinator, waiting[0].Request.Id, "Ines Holm", SchoolRole.Student)
+        );
         TestSchool.Done(school.AddRequests.Decline(school.Coordinator, waiting[1].Request.Id));
         Assert.Empty(TestSchool.Done(school.AddRequests.Waiting(school.Coordinator)));
         Assert.Equal(0L, school.Execute("select count(*) from people where email like 'odd@%'"));
-        var ines = new PersonId((long)school.Execute("select id from people where email = 'ines.holm@quillon.example'")!);
+        var ines = new PersonId(
+            (long)school.Execute("select id from people where email = 'ines.holm@quillon.example'")!
+        );
         Assert.Equal(SchoolRole.Student, Fresh(ines).Role);
-        var grant = school.Database.Read(stores => stores.Calendars.GrantsOf(stores.Calendars.Find(Slug)!.Id))
+        var grant = school
+            .Database.Read(stores => stores.Calendars.GrantsOf(stores.Calendars.Find(Slug)!.Id))
             .Single(one => one.To == new Grantee.OnePerson(ines));
         Assert.Equal((AccessLevel.Full, new LocalDate(2026, 12, 18)), (grant.Level, grant.Until));
         await school.Post.Send(Stop);
-        Assert.Contains(school.Carrier.Letters, letter => letter.ToAddress == "ines.holm@quillon.example"
-            && letter.Text.Contains("welcome/", StringComparison.Ordinal));
+        Assert.Contains(school.Carrier.Letters, letter =>
+            letter.ToAddress == "ines.holm@quillon.example"
+            && letter.Text.Contains("welcome/", StringComparison.Ordinal)
+        );
     }
 
     [Fact]
     public void Nobody_is_added_for_who_manages_the_calendar_no_more()
     {
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput(Email(school.Helper), "manager")));
-        TestSchool.Done(school.AddRequests.Ask(school.Helper, Slug, new GiveInput("ines.holm@quillon.example", "full")));
+        TestSchool.Done(
+            school.AddRequests.Ask(school.Helper, Slug, new GiveInput("ines.holm@quillon.example", "full"))
+        );
         TestSchool.Done(school.Share.End(school.Teacher, Slug, $"person {school.Helper.Person!.Value.Value}"));
         var id = TestSchool.Done(school.AddRequests.Waiting(school.Coordinator)).Single().Request.Id;
-        Assert.Contains("does not manage", TestSchool.Refused(school.AddRequests.Add(school.Coordinator, id, "Ines", SchoolRole.Student))[0].Message,
-            StringComparison.Ordinal);
+        Assert.Contains(
+            "does not manage",
+            TestSchool.Refused(school.AddRequests.Add(school.Coordinator, id, "Ines", SchoolRole.Student))[0].Message,
+            StringComparison.Ordinal
+        );
         Assert.Equal(0L, school.Execute("select count(*) from people where email = 'ines.holm@quillon.example'"));
     }
 
@@ -103,12 +155,27 @@ public sealed class AskedForTests : IDisposable
     public void The_group_of_coordinators_is_whoever_has_the_role()
     {
         var (first, second) = (Added("Ada Lunde", SchoolRole.Coordinator), Added("Bo Lunde", SchoolRole.Teacher));
-        TestSchool.Done(school.Calendars.Create(school.Teacher, school.Calendars.NewForm() with { Title = "Knots", OpenTo = OpenTo.Named }));
+        TestSchool.Done(
+            school.Calendars.Create(
+                school.Teacher,
+                school.Calendars.NewForm() with
+                {
+                    Title = "Knots",
+                    OpenTo = OpenTo.Named,
+                }
+            )
+        );
         bool Manages(PersonId id) => school.Look.AtTermSheet(Fresh(id), "knots", null)?.Level == AccessLevel.Manager;
         Assert.Equal((true, false), (Manages(first), Manages(second)));
         int Version(PersonId id) => (int)(long)school.Execute($"select version from people where id = {id.Value}")!;
-        void Become(PersonId id, string name, SchoolRole role) => TestSchool.Done(school.People.Change(school.Coordinator, id,
-            new PersonInput(name, $"{name.Split(' ')[0]}@skerry.example", role, Version(id))));
+        void Become(PersonId id, string name, SchoolRole role) =>
+            TestSchool.Done(
+                school.People.Change(
+                    school.Coordinator,
+                    id,
+                    new PersonInput(name, $"{name.Split(' ')[0]}@skerry.example", role, Version(id))
+                )
+            );
         Become(second, "Bo Lunde", SchoolRole.Coordinator);
         Become(first, "Ada Lunde", SchoolRole.Teacher);
         Assert.Equal((false, true), (Manages(first), Manages(second)));
@@ -118,36 +185,68 @@ public sealed class AskedForTests : IDisposable
         Assert.True(Manages(second));
         // Nobody is put in or taken out by hand, by a list neither.
         var group = TestSchool.Done(school.Groups.All(school.Coordinator)).Single(one => one.Name == "Coordinators");
-        Assert.Contains("has the role",
+        Assert.Contains(
+            "has the role",
             TestSchool.Refused(school.Groups.AddMembers(school.Coordinator, group.Id, Email(school.Helper)))[0].Message,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         TestSchool.Refused(school.Groups.RemoveMember(school.Coordinator, group.Id, second));
         TestSchool.Refused(school.Groups.Remove(school.Coordinator, group.Id, group.Name));
-        school.Database.Write(stores =>
-        {
-            stores.Groups.AddMembers(group.Id, [first]);
-            stores.Groups.RemoveMembers(group.Id, [second]);
-            return true;
-        }, kept => kept);
+        school.Database.Write(
+            stores =>
+            {
+                stores.Groups.AddMembers(group.Id, [first]);
+                stores.Groups.RemoveMembers(group.Id, [second]);
+                return true;
+            },
+            kept => kept
+        );
         Assert.Equal((false, true), (Manages(first), Manages(second)));
     }
 
     [Fact]
     public void Groups_are_named_on_a_calendar_beside_people()
     {
-        var group = TestSchool.Done(school.AddPeople.AddGroup(school.Coordinator, "Knot tiers", GroupKind.Staff, [school.Student.Person!.Value]));
-        var form = school.Calendars.NewForm() with { Title = "Knots", OpenTo = OpenTo.Named, CoordinatorsManage = false };
-        Assert.Equal("Named", TestSchool.Refused(school.Calendars.Create(school.Teacher, form with { Named = "Knot untiers" }))[0].Field);
-        TestSchool.Done(school.Calendars.Create(school.Teacher, form with { Named = $"{Email(school.Helper)}\nknot tiers" }));
-        AccessLevel LevelOf(Viewer who) => school.Database.Read(stores => AccessRules.LevelOf(stores.People.ViewerOf(who.Person!.Value),
-            stores.Calendars.GrantsOf(stores.Calendars.Find("knots")!.Id)));
+        var group = TestSchool.Done(
+            school.AddPeople.AddGroup(school.Coordinator, "Knot tiers", GroupKind.Staff, [school.Student.Person!.Value])
+        );
+        var form = school.Calendars.NewForm() with
+        {
+            Title = "Knots",
+            OpenTo = OpenTo.Named,
+            CoordinatorsManage = false,
+        };
+        Assert.Equal(
+            "Named",
+            TestSchool.Refused(school.Calendars.Create(school.Teacher, form with { Named = "Knot untiers" }))[0].Field
+        );
+        TestSchool.Done(
+            school.Calendars.Create(school.Teacher, form with { Named = $"{Email(school.Helper)}\nknot tiers" })
+        );
+        AccessLevel LevelOf(Viewer who) =>
+            school.Database.Read(stores =>
+                AccessRules.LevelOf(
+                    stores.People.ViewerOf(who.Person!.Value),
+                    stores.Calendars.GrantsOf(stores.Calendars.Find("knots")!.Id)
+                )
+            );
         Assert.Equal((AccessLevel.Full, AccessLevel.Full), (LevelOf(school.Helper), LevelOf(school.Student)));
         // The form shows it as it is written; saved as it stands it changes nothing, without the line the group is out.
         var stored = school.Calendars.Form(school.Teacher, "knots")!;
         Assert.Contains("Knot tiers", stored.Named, StringComparison.Ordinal);
         var saved = TestSchool.Done(school.Calendars.Change(school.Teacher, "knots", stored));
         Assert.Equal(AccessLevel.Full, LevelOf(school.Student));
-        TestSchool.Done(school.Calendars.Change(school.Teacher, "knots", stored with { Named = Email(school.Helper), Version = saved.Version }));
+        TestSchool.Done(
+            school.Calendars.Change(
+                school.Teacher,
+                "knots",
+                stored with
+                {
+                    Named = Email(school.Helper),
+                    Version = saved.Version,
+                }
+            )
+        );
         Assert.Equal((AccessLevel.Full, AccessLevel.None), (LevelOf(school.Helper), LevelOf(school.Student)));
         Assert.NotEqual(default, group);
     }
@@ -157,8 +256,14 @@ public sealed class AskedForTests : IDisposable
     {
         school.Add();
         var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links.Single();
-        var input = new NoticeInput("The room is open all week.", "", "2026-10-20") { Link = link.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) };
-        Assert.Equal("Link", TestSchool.Refused(school.Notices.Put(school.Teacher, Slug, null, input with { Link = "999" }))[0].Field);
+        var input = new NoticeInput("The room is open all week.", "", "2026-10-20")
+        {
+            Link = link.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture),
+        };
+        Assert.Equal(
+            "Link",
+            TestSchool.Refused(school.Notices.Put(school.Teacher, Slug, null, input with { Link = "999" }))[0].Field
+        );
         var notice = TestSchool.Done(school.Notices.Put(school.Teacher, Slug, null, input));
         JoinCode? Way() => school.Look.AtClassPage(Viewer.Visitor, Slug, asVisitor: false)!.Notices.Single().Join;
         Assert.Equal(link.Code, Way());
@@ -173,7 +278,14 @@ public sealed class AskedForTests : IDisposable
     {
         var series = school.Add();
         var key = TestSchool.Key(series, "2026-10-14T09:50");
-        TestSchool.Done(school.Notices.Put(school.Teacher, Slug, null, new NoticeInput("Boots.", "", "2026-10-21", key.ToString(), EndsWithSession: true)));
+        TestSchool.Done(
+            school.Notices.Put(
+                school.Teacher,
+                Slug,
+                null,
+                new NoticeInput("Boots.", "", "2026-10-21", key.ToString(), EndsWithSession: true)
+            )
+        );
         var kept = TestSchool.Done(school.Notices.View(school.Teacher, Slug)).Notices.Single();
         Assert.Equal(new LocalDate(2026, 10, 14), kept.Notice.LastUp(kept.About));
         Assert.Equal(new LocalDate(2026, 10, 21), (kept.Notice with { EndsWithSession = false }).LastUp(kept.About));
@@ -183,18 +295,51 @@ public sealed class AskedForTests : IDisposable
     public async Task A_copy_goes_to_addresses_outside_the_school()
     {
         school.Add();
-        CopyInput To(string addresses) => new(AccessLevel.Outline, "2026-10-14", "2026-10-20", CopyTo.Others, "For your office.") { Addresses = addresses };
+        CopyInput To(string addresses) =>
+            new(AccessLevel.Outline, "2026-10-14", "2026-10-20", CopyTo.Others, "For your office.")
+            {
+                Addresses = addresses,
+            };
         Assert.Equal("Addresses", TestSchool.Refused(school.Copies.Send(school.Teacher, Slug, To("")))[0].Field);
-        Assert.Contains("20 at most", TestSchool.Refused(school.Copies.Send(school.Teacher, Slug,
-            To(string.Join('\n', Enumerable.Range(0, 21).Select(at => $"a{at}@quillon.example")))))[0].Message, StringComparison.Ordinal);
-        Assert.Equal(2, TestSchool.Done(school.Copies.Send(school.Teacher, Slug, To("office@quillon.example, Office@quillon.example\nhead@quillon.example"))));
+        Assert.Contains(
+            "20 at most",
+            TestSchool
+                .Refused(
+                    school.Copies.Send(
+                        school.Teacher,
+                        Slug,
+                        To(string.Join('\n', Enumerable.Range(0, 21).Select(at => $"a{at}@quillon.example")))
+                    )
+                )[0]
+                .Message,
+            StringComparison.Ordinal
+        );
+        Assert.Equal(
+            2,
+            TestSchool.Done(
+                school.Copies.Send(
+                    school.Teacher,
+                    Slug,
+                    To("office@quillon.example, Office@quillon.example\nhead@quillon.example")
+                )
+            )
+        );
         // Two went; with five times twenty more it is too much for a day.
-        CopyInput Many(int turn) => To(string.Join('\n', Enumerable.Range(0, 20).Select(at => $"a{turn}x{at}@quillon.example")));
-        for (var turn = 0; turn < 4; turn++) TestSchool.Done(school.Copies.Send(school.Teacher, Slug, Many(turn)));
-        Assert.Contains("100 copies", TestSchool.Refused(school.Copies.Send(school.Teacher, Slug, Many(4)))[0].Message, StringComparison.Ordinal);
+        CopyInput Many(int turn) =>
+            To(string.Join('\n', Enumerable.Range(0, 20).Select(at => $"a{turn}x{at}@quillon.example")));
+        for (var turn = 0; turn < 4; turn++)
+            TestSchool.Done(school.Copies.Send(school.Teacher, Slug, Many(turn)));
+        Assert.Contains(
+            "100 copies",
+            TestSchool.Refused(school.Copies.Send(school.Teacher, Slug, Many(4)))[0].Message,
+            StringComparison.Ordinal
+        );
         school.Execute("delete from letters where about_id > 2");
         await school.Post.Send(Stop);
-        Assert.Equal(["head@quillon.example", "office@quillon.example"], school.Carrier.Letters.Select(letter => letter.ToAddress).Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["head@quillon.example", "office@quillon.example"],
+            school.Carrier.Letters.Select(letter => letter.ToAddress).Order(StringComparer.Ordinal)
+        );
         Assert.All(school.Carrier.Letters, letter =>
         {
             Assert.StartsWith("Hello,", letter.Text, StringComparison.Ordinal);
@@ -209,19 +354,28 @@ public sealed class AskedForTests : IDisposable
     public async Task A_series_without_an_end_ends_with_the_term_by_one_press()
     {
         school.Add(TestSchool.Good with { Extent = "open" });
-        var noted = school.Switchboard.At(school.Teacher, null, null)!.Findings.Single(one => one.Finding.Kind == FindingKind.WithoutEnd);
+        var noted = school
+            .Switchboard.At(school.Teacher, null, null)!
+            .Findings.Single(one => one.Finding.Kind == FindingKind.WithoutEnd);
         var remedy = Assert.Single(noted.Finding.Remedies);
-        Assert.IsType<Outcome<string>.NotAllowed>(await school.Mend.Do(school.Student, noted.Code, remedy.Key, noted.Version, Stop));
+        Assert.IsType<Outcome<string>.NotAllowed>(
+            await school.Mend.Do(school.Student, noted.Code, remedy.Key, noted.Version, Stop)
+        );
         TestSchool.Done(await school.Mend.Do(school.Teacher, noted.Code, remedy.Key, noted.Version, Stop));
         Assert.DoesNotContain(school.Switchboard.At(school.Teacher, null, null)!.Findings, one =>
-            one.Finding.Kind == FindingKind.WithoutEnd);
-        Assert.Equal("ended Tidepool Biology 9A with the Autumn term", school.Execute("select summary from history order by id desc limit 1"));
+            one.Finding.Kind == FindingKind.WithoutEnd
+        );
+        Assert.Equal(
+            "ended Tidepool Biology 9A with the Autumn term",
+            school.Execute("select summary from history order by id desc limit 1")
+        );
     }
 
     [Fact]
     public void The_schools_day_tells_the_last_backup_and_what_clashes()
     {
-        SchoolDay Day() => school.Look.AtSchoolDay(Fresh(school.Coordinator.Person!.Value), new LocalDate(2026, 10, 14))!;
+        SchoolDay Day() =>
+            school.Look.AtSchoolDay(Fresh(school.Coordinator.Person!.Value), new LocalDate(2026, 10, 14))!;
         Assert.Null(Day().BackupAt);
         var file = Path.Combine(school.Directory, "..", Path.GetRandomFileName());
         Keeping.DataDirectory.BackUp(school.Directory, file, school.Clock.GetCurrentInstant());
@@ -229,9 +383,20 @@ public sealed class AskedForTests : IDisposable
         Assert.Equal(school.Clock.GetCurrentInstant(), Day().BackupAt);
         school.Add();
         Assert.Empty(Day().Clashes);
-        var link = school.Look.AtTermSheet(school.Teacher, Slug,
-            null)!.Links.Single().Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
-        school.Add(TestSchool.Good with { Title = "Helpers’ hour", Link = link, Period = "", Start = "10:45", End = "11:35" });
+        var link = school
+            .Look.AtTermSheet(school.Teacher, Slug, null)!
+            .Links.Single()
+            .Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        school.Add(
+            TestSchool.Good with
+            {
+                Title = "Helpers’ hour",
+                Link = link,
+                Period = "",
+                Start = "10:45",
+                End = "11:35",
+            }
+        );
         // Whose calendar it is not is told nothing of it.
         Assert.Empty(Day().Clashes);
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput(Email(school.Coordinator), "manager")));

@@ -25,63 +25,105 @@ public sealed class OnlyForTests : IDisposable
 
     public OnlyForTests()
     {
-        var people = TestSchool.Done(school.AddPeople.Do(school.Coordinator,
-        [
-            new("Inge Strand", "inge@skerry.example", SchoolRole.Student), new("Odd Bakken", "odd@skerry.example", SchoolRole.Student),
-            new("Lucette Arseneau", "lucette@skerry.example", SchoolRole.Teacher),
-        ]));
-        section = school.Database.Write(stores =>
-        {
-            var list = stores.Groups.Add("9A, class list", GroupKind.ClassList);
-            var part = stores.Groups.Add("9A, section B", GroupKind.Section);
-            stores.Groups.AddGroup(list, part);
-            stores.Groups.AddMembers(list, [people[1]]);
-            stores.Groups.AddMembers(part, [people[0]]);
-            stores.Calendars.Set(new Grant(stores.Calendars.Find(Slug)!.Id, new Grantee.OneGroup(list), AccessLevel.Full));
-            stores.Calendars.Touch(stores.Calendars.Find(Slug)!.Id, school.Clock.GetCurrentInstant());
-            return part;
-        }, _ => true);
+        var people = TestSchool.Done(
+            school.AddPeople.Do(
+                school.Coordinator,
+                [
+                    new("Inge Strand", "inge@skerry.example", SchoolRole.Student),
+                    new("Odd Bakken", "odd@skerry.example", SchoolRole.Student),
+                    new("Lucette Arseneau", "lucette@skerry.example", SchoolRole.Teacher),
+                ]
+            )
+        );
+        section = school.Database.Write(
+            stores =>
+            {
+                var list = stores.Groups.Add("9A, class list", GroupKind.ClassList);
+                var part = stores.Groups.Add("9A, section B", GroupKind.Section);
+                stores.Groups.AddGroup(list, part);
+                stores.Groups.AddMembers(list, [people[1]]);
+                stores.Groups.AddMembers(part, [people[0]]);
+                stores.Calendars.Set(
+                    new Grant(stores.Calendars.Find(Slug)!.Id, new Grantee.OneGroup(list), AccessLevel.Full)
+                );
+                stores.Calendars.Touch(stores.Calendars.Find(Slug)!.Id, school.Clock.GetCurrentInstant());
+                return part;
+            },
+            _ => true
+        );
         Viewer Of(PersonId id) => school.Database.Read(stores => stores.People.ViewerOf(id));
         (inside, outside, colleague) = (Of(people[0]), Of(people[1]), Of(people[2]));
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(people[2]), AccessLevel.Full));
-        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
-            AccessLevel.Contributor));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                Slug,
+                new Grantee.OnePerson(school.Helper.Person!.Value),
+                AccessLevel.Contributor
+            )
+        );
     }
 
     public void Dispose() => school.Dispose();
 
     private string Ticked => AudienceInput.KeyOf(section);
 
-    private static SeriesInput Drill => TestSchool.Good with
-    {
-        Title = "Barnacle drill", Description = "", Place = "Cold store", Days = ["3"], Period = "", Start = "14:00", End = "14:50",
-        Link = "",
-    };
+    private static SeriesInput Drill =>
+        TestSchool.Good with
+        {
+            Title = "Barnacle drill",
+            Description = "",
+            Place = "Cold store",
+            Days = ["3"],
+            Period = "",
+            Start = "14:00",
+            End = "14:50",
+            Link = "",
+        };
 
     // All that somebody gets to read of the class, as one text: titles, places, materials, ways in; and the counts of the ribbon.
     private async Task<string> Read(Viewer viewer)
     {
-        var day = await school.Look.AtDay(viewer, new LocalDate(2026, 10, 14), ownOnly: false, null, TestContext.Current.CancellationToken);
+        var day = await school.Look.AtDay(
+            viewer,
+            new LocalDate(2026, 10, 14),
+            ownOnly: false,
+            null,
+            TestContext.Current.CancellationToken
+        );
         var sheet = school.Look.AtTermSheet(viewer, Slug, null);
         var week = school.Look.AtWeek(viewer, new LocalDate(2026, 10, 14), [Slug]);
         var page = school.Look.AtClassPage(viewer, Slug, asVisitor: false);
         var list = school.Look.AtCalendars(viewer);
         IEnumerable<ShownSession?> shown =
         [
-            .. day?.Sessions.Select(one => one.Shown) ?? [], day?.Next?.Shown,
+            .. day?.Sessions.Select(one => one.Shown) ?? [],
+            day?.Next?.Shown,
             .. sheet?.Sheet?.Weeks.SelectMany(one => one.Days).SelectMany(one => one.Sessions) ?? [],
             .. week?.Sheet.Rows.SelectMany(row => row.Days).SelectMany(one => one).Select(one => one.Shown) ?? [],
-            page?.Top, .. page?.Coming ?? [], .. page?.Past ?? [], .. list?.Lines.Select(line => line.Next) ?? [],
+            page?.Top,
+            .. page?.Coming ?? [],
+            .. page?.Past ?? [],
+            .. list?.Lines.Select(line => line.Next) ?? [],
         ];
-        return string.Join(' ',
-        [
-            .. shown.OfType<ShownSession>().SelectMany(one => new[] { one.Title, one.Place, one.Join?.Value ?? "" }
-                .Concat(one.Materials.Select(material => material.Title))),
-            .. sheet?.Series.Select(one => one.Sentence + one.Series.Title) ?? [], .. sheet?.Links.Select(one => one.Name) ?? [],
-            .. list?.Lines.SelectMany(line => line.Patterns.Append($"{line.HeldInTerm} held")) ?? [],
-            .. page?.OpenRooms.Select(room => room.Name) ?? [], .. page?.Materials.Select(material => material.Title) ?? [],
-            $"{school.Look.AtRibbon(viewer, Slug)?.Weeks.SelectMany(one => one.Days).Sum(one => one.Sessions)} on the ribbon",
-        ]);
+        return string.Join(
+            ' ',
+            [
+                .. shown
+                    .OfType<ShownSession>()
+                    .SelectMany(one =>
+                        new[] { one.Title, one.Place, one.Join?.Value ?? "" }.Concat(
+                            one.Materials.Select(material => material.Title)
+                        )
+                    ),
+                .. sheet?.Series.Select(one => one.Sentence + one.Series.Title) ?? [],
+                .. sheet?.Links.Select(one => one.Name) ?? [],
+                .. list?.Lines.SelectMany(line => line.Patterns.Append($"{line.HeldInTerm} held")) ?? [],
+                .. page?.OpenRooms.Select(room => room.Name) ?? [],
+                .. page?.Materials.Select(material => material.Title) ?? [],
+                $"{school.Look.AtRibbon(viewer, Slug)?.Weeks.SelectMany(one => one.Days).Sum(one => one.Sessions)} on the ribbon",
+            ]
+        );
     }
 
     [Theory]
@@ -96,8 +138,13 @@ public sealed class OnlyForTests : IDisposable
         var viewer = Kind(who);
         school.Add();
         var before = await Read(viewer);
-        var drill = school.Add(Drill with { Only = [Ticked] },
-            new MaterialInput(Title: "Ice chart", Address: "https://tides.skerry.example/ice"));
+        var drill = school.Add(
+            Drill with
+            {
+                Only = [Ticked],
+            },
+            new MaterialInput(Title: "Ice chart", Address: "https://tides.skerry.example/ice")
+        );
         var after = await Read(viewer);
         Assert.Equal(sees, after.Contains("Barnacle drill", StringComparison.Ordinal));
         Assert.Equal(sees, after.Contains("Cold store", StringComparison.Ordinal));
@@ -112,27 +159,57 @@ public sealed class OnlyForTests : IDisposable
     public void Feeds_embeds_and_the_example_of_sharing_have_what_is_for_all()
     {
         school.Add();
-        foreach (var (level, i) in new[] { AccessLevel.Busy, AccessLevel.Outline, AccessLevel.Full }.Select((one, i) => (one, i)))
+        foreach (
+            var (level, i) in new[] { AccessLevel.Busy, AccessLevel.Outline, AccessLevel.Full }.Select(
+                (one, i) => (one, i)
+            )
+        )
         {
-            var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Feed,
-                new PublicationInput($"Feed {i}", level, true, true, true)));
-            var embed = TestSchool.Done(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Embed,
-                new PublicationInput($"Panel {i}", level, true, true, true, "https://www.skerry.example")));
+            var feed = TestSchool.Done(
+                school.Outlets.Make(
+                    school.Teacher,
+                    Slug,
+                    PublicationKind.Feed,
+                    new PublicationInput($"Feed {i}", level, true, true, true)
+                )
+            );
+            var embed = TestSchool.Done(
+                school.Outlets.Make(
+                    school.Teacher,
+                    Slug,
+                    PublicationKind.Embed,
+                    new PublicationInput($"Panel {i}", level, true, true, true, "https://www.skerry.example")
+                )
+            );
             var (text, panel) = (Text(feed.Token), Panel(embed.Token));
             var drill = school.Add(Drill with { Only = [Ticked] });
             Assert.Equal(text, Text(feed.Token));
             Assert.Equal(panel, Panel(embed.Token));
-            Assert.DoesNotContain("Barnacle",
-                string.Join(' ', TestSchool.Done(school.Share.View(school.Teacher, Slug)).Steps.Select(step => step.Slip?.Title)),
-                StringComparison.Ordinal);
+            Assert.DoesNotContain(
+                "Barnacle",
+                string.Join(
+                    ' ',
+                    TestSchool.Done(school.Share.View(school.Teacher, Slug)).Steps.Select(step => step.Slip?.Title)
+                ),
+                StringComparison.Ordinal
+            );
             TestSchool.Done(school.TakeOff.Do(school.Teacher, Slug, drill.Id, drill.Version));
         }
 
         // Whatever the calendar's own stamps say, no component came or went.
-        string Text(string token) => string.Join('\n', school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!.Split("\r\n")
-            .Where(line => !line.StartsWith("LAST-MODIFIED", StringComparison.Ordinal)
-                && !line.StartsWith("DTSTAMP", StringComparison.Ordinal)));
-        string Panel(string token) => string.Join('|', school.ReadEmbed.Do(token)!.Coming.Select(one => one.Title + one.Session.StartsAt));
+        string Text(string token) =>
+            string.Join(
+                '\n',
+                school
+                    .ReadFeed.Do(token, TestSchool.Root, _ => false)!
+                    .Text!.Split("\r\n")
+                    .Where(line =>
+                        !line.StartsWith("LAST-MODIFIED", StringComparison.Ordinal)
+                        && !line.StartsWith("DTSTAMP", StringComparison.Ordinal)
+                    )
+            );
+        string Panel(string token) =>
+            string.Join('|', school.ReadEmbed.Do(token)!.Coming.Select(one => one.Title + one.Session.StartsAt));
     }
 
     [Theory]
@@ -143,21 +220,37 @@ public sealed class OnlyForTests : IDisposable
     public async Task A_material_and_a_link_for_one_section_are_shown_and_open_to_it_alone(string who, bool sees)
     {
         var viewer = Kind(who);
-        var series = school.Add(materials: new MaterialInput(Title: "Answer key", Address: "https://tides.skerry.example/key",
-            Only: new AudienceInput([Ticked])));
+        var series = school.Add(
+            materials: new MaterialInput(
+                Title: "Answer key",
+                Address: "https://tides.skerry.example/key",
+                Only: new AudienceInput([Ticked])
+            )
+        );
         var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links.Single();
-        TestSchool.Done(school.Links.Change(school.Teacher, link.Code, LinkInput.Of(link) with
-        {
-            Audience = nameof(EntryAudience.PeopleOfTheCalendar), Only = [Ticked],
-        }).Waited());
+        TestSchool.Done(
+            school
+                .Links.Change(
+                    school.Teacher,
+                    link.Code,
+                    LinkInput.Of(link) with
+                    {
+                        Audience = nameof(EntryAudience.PeopleOfTheCalendar),
+                        Only = [Ticked],
+                    }
+                )
+                .Waited()
+        );
         var text = await Read(viewer);
         Assert.Contains("Tidepool Biology 9A", text, StringComparison.Ordinal);
         Assert.Equal(sees, text.Contains("Answer key", StringComparison.Ordinal));
         Assert.Equal(sees, text.Contains(link.Code.Value, StringComparison.Ordinal));
         // A room that is always open stands on the class page for who may pass; a manager sees that page as the class does.
         school.Execute("update join_links set entry = 'always'");
-        Assert.Equal(sees
-            && who != "manager", school.Look.AtClassPage(viewer, Slug, asVisitor: false)!.OpenRooms.Any(room => room.Code == link.Code));
+        Assert.Equal(
+            sees && who != "manager",
+            school.Look.AtClassPage(viewer, Slug, asVisitor: false)!.OpenRooms.Any(room => room.Code == link.Code)
+        );
         school.Execute("update join_links set entry = '10 20'");
         var key = school.Database.Read(stores => stores.Materials.Of(series.Calendar).Single().Key);
         Assert.Equal(sees, school.Look.AtMaterial(viewer, key) is not null);
@@ -176,57 +269,114 @@ public sealed class OnlyForTests : IDisposable
         school.Add();
         var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links.Single();
         var host = colleague.Person!.Value.Value.ToString(CultureInfo.InvariantCulture);
-        TestSchool.Done(school.Links.Change(school.Teacher, link.Code, LinkInput.Of(link) with { Hosts = [host] }).Waited());
-        var drill = school.Add(Drill with { Link = link.Id.Value.ToString(CultureInfo.InvariantCulture), IsPrivate = isPrivate,
-            Only = isPrivate ? [] : [Ticked] });
+        TestSchool.Done(
+            school.Links.Change(school.Teacher, link.Code, LinkInput.Of(link) with { Hosts = [host] }).Waited()
+        );
+        var drill = school.Add(
+            Drill with
+            {
+                Link = link.Id.Value.ToString(CultureInfo.InvariantCulture),
+                IsPrivate = isPrivate,
+                Only = isPrivate ? [] : [Ticked],
+            }
+        );
         foreach (var (viewer, isTold) in new[] { (colleague, false), (school.Teacher, true) })
         {
             var board = school.Switchboard.At(viewer, new LocalDate(2026, 10, 14), link.Code)!;
             Assert.Equal(isTold ? "Barnacle drill" : "Busy", board.Rows.Single().OnDay[1].Session.Title);
             Assert.Equal(isTold, board.Chosen!.Series.Contains("Barnacle drill"));
             Assert.Equal(isTold, board.Chosen.Coming.Any(session => session.Title == "Barnacle drill"));
-            Assert.DoesNotContain("Barnacle",
-                TestSchool.Done(school.Cards.Of(viewer, link.Code, TestSchool.Root, CardParts.Title | CardParts.When)).Card.Text,
-                StringComparison.Ordinal);
+            Assert.DoesNotContain(
+                "Barnacle",
+                TestSchool
+                    .Done(school.Cards.Of(viewer, link.Code, TestSchool.Root, CardParts.Title | CardParts.When))
+                    .Card.Text,
+                StringComparison.Ordinal
+            );
         }
 
         // A guest is let in to it all the same, by its key, and the history does not tell its name.
-        var key = school.Switchboard.At(colleague, null, link.Code)!.Chosen!.Coming.Single(one => one.Key == TestSchool.Key(drill,
-            "2026-10-14T14:00")).Key;
+        var key = school
+            .Switchboard.At(colleague, null, link.Code)!
+            .Chosen!.Coming.Single(one => one.Key == TestSchool.Key(drill, "2026-10-14T14:00"))
+            .Key;
         TestSchool.Done(school.WorkDoor.MakeGuest(colleague, link.Code, key));
-        Assert.Equal("made a guest link to Tidepool room for a private entry, Wed 14 Oct",
-            school.Execute("select summary from history order by id desc limit 1"));
+        Assert.Equal(
+            "made a guest link to Tidepool room for a private entry, Wed 14 Oct",
+            school.Execute("select summary from history order by id desc limit 1")
+        );
     }
 
     [Fact]
     public void Persons_by_tick_and_by_address_and_who_sees_nothing_is_refused()
     {
-        TestSchool.Done(school.AddPeople.Do(school.Coordinator, [new("Far Away", "far@skerry.example", SchoolRole.Student)]));
+        TestSchool.Done(
+            school.AddPeople.Do(school.Coordinator, [new("Far Away", "far@skerry.example", SchoolRole.Student)])
+        );
         TestSchool.Done(school.Share.End(school.Teacher, Slug, "anyone"));
-        var input = Drill with { Only = [AudienceInput.KeyOf(outside.Person!.Value)], OnlyOthers = "Inge <inge@skerry.example>" };
-        var drill = school.Add(input);
-        Assert.Equal(new Audience([], [.. new[] { inside.Person!.Value, outside.Person.Value }.OrderBy(one => one.Value)]),
-            school.Now(drill).OnlyFor);
-        Assert.Equal("Odd Bakken and Inge Strand",
-            school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().OnlyFor);
-        foreach (var (wrong, told) in new (SeriesInput, string)[]
+        var input = Drill with
         {
-            // Known at the school, and without any access here.
-            (Drill with { OnlyOthers = "far@skerry.example" }, "“far@skerry.example” does not see this calendar"),
-            (Drill with { OnlyOthers = "nobody@skerry.example" }, "“nobody@skerry.example” does not see this calendar"),
-            (Drill with { OnlyOthers = "teodor@skerry.example\nnonsense" }, "There is no e-mail address in “nonsense”"),
-            (Drill with { Only = ["g999"] }, "has no access to this calendar any more"),
-            (Drill with { Only = ["p1"], OnlyOthers = "" }, "has no access to this calendar any more"),
-            (Drill with { Only = ["nonsense"] }, "has no access to this calendar any more"),
-        })
-            Assert.Contains(TestSchool.Refused(school.Compose.Save(school.Teacher, Slug, null, wrong, MaterialInput.None).Waited()),
-                problem => problem.Field == "Only" && problem.Message.Contains(told, StringComparison.Ordinal));
+            Only = [AudienceInput.KeyOf(outside.Person!.Value)],
+            OnlyOthers = "Inge <inge@skerry.example>",
+        };
+        var drill = school.Add(input);
+        Assert.Equal(
+            new Audience([], [.. new[] { inside.Person!.Value, outside.Person.Value }.OrderBy(one => one.Value)]),
+            school.Now(drill).OnlyFor
+        );
+        Assert.Equal(
+            "Odd Bakken and Inge Strand",
+            school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().OnlyFor
+        );
+        foreach (
+            var (wrong, told) in new (SeriesInput, string)[]
+            {
+                // Known at the school, and without any access here.
+                (Drill with { OnlyOthers = "far@skerry.example" }, "“far@skerry.example” does not see this calendar"),
+                (
+                    Drill with
+                    {
+                        OnlyOthers = "nobody@skerry.example",
+                    },
+                    "“nobody@skerry.example” does not see this calendar"
+                ),
+                (
+                    Drill with
+                    {
+                        OnlyOthers = "teodor@skerry.example\nnonsense",
+                    },
+                    "There is no e-mail address in “nonsense”"
+                ),
+                (Drill with { Only = ["g999"] }, "has no access to this calendar any more"),
+                (Drill with { Only = ["p1"], OnlyOthers = "" }, "has no access to this calendar any more"),
+                (Drill with { Only = ["nonsense"] }, "has no access to this calendar any more"),
+            }
+        )
+            Assert.Contains(
+                TestSchool.Refused(school.Compose.Save(school.Teacher, Slug, null, wrong, MaterialInput.None).Waited()),
+                problem => problem.Field == "Only" && problem.Message.Contains(told, StringComparison.Ordinal)
+            );
         // A form that is saved as it was opened changes nothing; for all again by unticking.
-        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, drill.Id, TestSchool.FormOf(school.Now(drill)),
-            MaterialInput.None).Waited());
+        TestSchool.Done(
+            school
+                .Compose.Save(school.Teacher, Slug, drill.Id, TestSchool.FormOf(school.Now(drill)), MaterialInput.None)
+                .Waited()
+        );
         Assert.Equal(2, school.Now(drill).OnlyFor!.People.Length);
-        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, drill.Id, TestSchool.FormOf(school.Now(drill)) with { Only = [] },
-            MaterialInput.None).Waited());
+        TestSchool.Done(
+            school
+                .Compose.Save(
+                    school.Teacher,
+                    Slug,
+                    drill.Id,
+                    TestSchool.FormOf(school.Now(drill)) with
+                    {
+                        Only = [],
+                    },
+                    MaterialInput.None
+                )
+                .Waited()
+        );
         Assert.Null(school.Now(drill).OnlyFor);
         // Undone, it is for the two again.
         TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
@@ -237,9 +387,11 @@ public sealed class OnlyForTests : IDisposable
     public void A_group_that_something_is_for_is_not_taken_away_and_who_is_gone_leaves_nothing_open()
     {
         var drill = school.Add(Drill with { Only = [Ticked] });
-        Assert.Contains("1 entry, material or link is only for 9A, section B",
+        Assert.Contains(
+            "1 entry, material or link is only for 9A, section B",
             TestSchool.Refused(school.Groups.Remove(school.Coordinator, section, "9A, section B")).Single().Message,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         TestSchool.Done(school.TakeOff.Do(school.Teacher, Slug, drill.Id, drill.Version));
         TestSchool.Done(school.Groups.Remove(school.Coordinator, section, "9A, section B"));
         // Another group never gets the id of one that is gone.
@@ -248,7 +400,10 @@ public sealed class OnlyForTests : IDisposable
         TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
         var again = school.Database.Read(stores => stores.People.ViewerOf(outside.Person!.Value));
         Assert.Empty(school.Look.AtTermSheet(again, Slug, null)!.Series);
-        Assert.Equal("nobody who is here", school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().OnlyFor);
+        Assert.Equal(
+            "nobody who is here",
+            school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().OnlyFor
+        );
     }
 
     [Theory]
@@ -259,8 +414,12 @@ public sealed class OnlyForTests : IDisposable
     public void Spoiled_it_is_for_nobody_rather_than_for_all(string stored)
     {
         var drill = school.Add(Drill with { Only = [Ticked] });
-        school.Execute(string.Create(CultureInfo.InvariantCulture,
-            $"update series set only_for = '{stored}', version = version + 1 where id = {drill.Id.Value}"));
+        school.Execute(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"update series set only_for = '{stored}', version = version + 1 where id = {drill.Id.Value}"
+            )
+        );
         Assert.Empty(school.Look.AtTermSheet(outside, Slug, null)!.Series);
         Assert.Empty(school.Look.AtTermSheet(inside, Slug, null)!.Series);
     }
@@ -271,41 +430,77 @@ public sealed class OnlyForTests : IDisposable
         var (coordinator, schoolDefaults) = (school.Coordinator, school.Habits);
         // Discard changes before anybody chose.
         Assert.Equal(OpenTo.Everyone, school.Calendars.NewForm(Core.Calendars.CalendarKind.Department).OpenTo);
-        Assert.Equal((OpenTo.Anyone, true), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
+        Assert.Equal(
+            (OpenTo.Anyone, true),
+            (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage)
+        );
         TestSchool.Done(schoolDefaults.Do(coordinator, new SchoolDefaultsInput(OpenTo.Named, ShowsList: true)));
         Assert.Equal(
             "set new calendars to be open to those who are named, with the list shown to its members, and attendance to be kept as long as its entry",
-            school.Execute("select summary from history order by id desc limit 1"));
-        Assert.Equal((OpenTo.Named, false), (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage));
+            school.Execute("select summary from history order by id desc limit 1")
+        );
+        Assert.Equal(
+            (OpenTo.Named, false),
+            (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage)
+        );
         Assert.True(
-            TestSchool.Done(school.Calendars.Create(school.Teacher, school.Calendars.NewForm() with { Title = "Knots" })).ShowsList);
+            TestSchool
+                .Done(school.Calendars.Create(school.Teacher, school.Calendars.NewForm() with { Title = "Knots" }))
+                .ShowsList
+        );
         foreach (var days in new[] { "0", "-3", "3651", "a year" })
-            Assert.Equal("AttendanceDays",
-                TestSchool.Refused(schoolDefaults.Do(coordinator, new SchoolDefaultsInput(OpenTo.Named, AttendanceDays: days))).Single().Field);
+            Assert.Equal(
+                "AttendanceDays",
+                TestSchool
+                    .Refused(
+                        schoolDefaults.Do(coordinator, new SchoolDefaultsInput(OpenTo.Named, AttendanceDays: days))
+                    )
+                    .Single()
+                    .Field
+            );
         var (series, now) = (school.Add(), school.Clock.GetCurrentInstant());
-        school.Database.Write(stores =>
-        {
-            stores.JoinLinks.AddAttendance(new SessionKey(series.Id, new LocalDateTime(2026, 9, 14, 9, 50)),
-                [("Inge Strand", now - Duration.FromDays(10), 30), ("Odd Bakken", now - Duration.FromDays(40), 30)]);
-            return true;
-        }, kept => kept);
-        Assert.Equal(1, TestSchool.Done(schoolDefaults.Do(coordinator, new SchoolDefaultsInput(OpenTo.Named, AttendanceDays: "30"))));
+        school.Database.Write(
+            stores =>
+            {
+                stores.JoinLinks.AddAttendance(
+                    new SessionKey(series.Id, new LocalDateTime(2026, 9, 14, 9, 50)),
+                    [("Inge Strand", now - Duration.FromDays(10), 30), ("Odd Bakken", now - Duration.FromDays(40), 30)]
+                );
+                return true;
+            },
+            kept => kept
+        );
+        Assert.Equal(
+            1,
+            TestSchool.Done(schoolDefaults.Do(coordinator, new SchoolDefaultsInput(OpenTo.Named, AttendanceDays: "30")))
+        );
         Assert.Equal(1L, school.Execute("select count(*) from attendance"));
         // And each night, before anybody looks.
         school.Share.EndWhatIsOver(now);
         school.Clock.Advance(Duration.FromDays(19));
         school.Share.EndWhatIsOver(school.Clock.GetCurrentInstant());
         Assert.Equal(1L, school.Execute("select count(*) from attendance"));
-        Assert.Equal(1L, school.Execute("select count(*) from history where act = 'SetHabits' and summary like 'let go%'"));
+        Assert.Equal(
+            1L,
+            school.Execute("select count(*) from history where act = 'SetHabits' and summary like 'let go%'")
+        );
         school.Clock.Advance(Duration.FromDays(2));
         school.Share.EndWhatIsOver(school.Clock.GetCurrentInstant());
         Assert.Equal(0L, school.Execute("select count(*) from attendance"));
-        Assert.Equal(2L, school.Execute("select count(*) from history where act = 'SetHabits' and summary like 'let go%'"));
+        Assert.Equal(
+            2L,
+            school.Execute("select count(*) from history where act = 'SetHabits' and summary like 'let go%'")
+        );
     }
 
-    private Viewer Kind(string who) => who switch
-    {
-        "inside" => inside, "outside" => outside, "colleague" => colleague, "contributor" => school.Helper, "manager" => school.Teacher,
-        _ => Viewer.Visitor,
-    };
+    private Viewer Kind(string who) =>
+        who switch
+        {
+            "inside" => inside,
+            "outside" => outside,
+            "colleague" => colleague,
+            "contributor" => school.Helper,
+            "manager" => school.Teacher,
+            _ => Viewer.Visitor,
+        };
 }

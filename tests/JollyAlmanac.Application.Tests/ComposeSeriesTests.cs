@@ -85,8 +85,12 @@ public sealed class ComposeSeriesTests : IDisposable
             _ => MaterialInput.None,
         };
         var before = school.Rows();
-        var problems = TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null, input, material).Waited());
-        Assert.Contains(problems, problem => problem.Field == field && problem.Message.Contains(said, StringComparison.Ordinal));
+        var problems = TestSchool.Refused(
+            school.Compose.Save(school.Teacher, TestSchool.Slug, null, input, material).Waited()
+        );
+        Assert.Contains(problems, problem =>
+            problem.Field == field && problem.Message.Contains(said, StringComparison.Ordinal)
+        );
         Assert.Equal(before, school.Rows());
     }
 
@@ -101,15 +105,27 @@ public sealed class ComposeSeriesTests : IDisposable
     public void A_session_may_end_on_a_later_day(string period, string start, string end, string later, string said)
     {
         using var school = new TestSchool();
-        var form = TestSchool.Good with { Period = period, Start = start, End = end, Later = later, Days = ["3"],
-            Extra = "14 Nov 22:00 to 02:00 the next day\n15 Nov all day for 3 days\n21 Nov 3:00 pm to 1 pm 2 days later" };
+        var form = TestSchool.Good with
+        {
+            Period = period,
+            Start = start,
+            End = end,
+            Later = later,
+            Days = ["3"],
+            Extra =
+                "14 Nov 22:00 to 02:00 the next day\n15 Nov all day for 3 days\n21 Nov 3:00 pm to 1 pm 2 days later",
+        };
         var series = school.Add(form);
         Assert.Equal(said, SayBack.Of(series.Pattern.Time));
-        Assert.Equal(["22:00 to 2:00 the next day", "all day for 3 days", "15:00 to 13:00 2 days later"],
-            series.Pattern.Extra.Select(extra => SayBack.Of(extra.Time)));
+        Assert.Equal(
+            ["22:00 to 2:00 the next day", "all day for 3 days", "15:00 to 13:00 2 days later"],
+            series.Pattern.Extra.Select(extra => SayBack.Of(extra.Time))
+        );
         // The stored form says it again, and saved as it is changes nothing.
         var again = TestSchool.FormOf(series);
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, again, MaterialInput.None).Waited());
+        TestSchool.Done(
+            school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, again, MaterialInput.None).Waited()
+        );
         Assert.Equal(PatternText.Of(series.Pattern).ToString(), PatternText.Of(school.Now(series).Pattern).ToString());
     }
 
@@ -117,25 +133,69 @@ public sealed class ComposeSeriesTests : IDisposable
     [InlineData("", "22:00", "02:00", "", "End", "how many days later")]
     [InlineData("", "22:00", "02:00", "100", "Later", "0 to 99")]
     [InlineData("all day", "", "", "soon", "Later", "0 to 99")]
-    public void An_end_on_a_later_day_is_told_where_it_is_wrong(string period, string start, string end, string later, string field,
-        string told)
+    public void An_end_on_a_later_day_is_told_where_it_is_wrong(
+        string period,
+        string start,
+        string end,
+        string later,
+        string field,
+        string told
+    )
     {
         using var school = new TestSchool();
         var form = TestSchool.Good with { Period = period, Start = start, End = end, Later = later };
-        Assert.Contains(TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null, form, MaterialInput.None).Waited()),
-            problem => problem.Field == field && problem.Message.Contains(told, StringComparison.Ordinal));
-        Assert.Contains(TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null,
-            TestSchool.Good with { Extra = "14 Nov 22:00 to 02:00 200 days later" }, MaterialInput.None).Waited()),
-            problem => problem.Field == "Extra");
+        Assert.Contains(
+            TestSchool.Refused(
+                school.Compose.Save(school.Teacher, TestSchool.Slug, null, form, MaterialInput.None).Waited()
+            ),
+            problem => problem.Field == field && problem.Message.Contains(told, StringComparison.Ordinal)
+        );
+        Assert.Contains(
+            TestSchool.Refused(
+                school
+                    .Compose.Save(
+                        school.Teacher,
+                        TestSchool.Slug,
+                        null,
+                        TestSchool.Good with
+                        {
+                            Extra = "14 Nov 22:00 to 02:00 200 days later",
+                        },
+                        MaterialInput.None
+                    )
+                    .Waited()
+            ),
+            problem => problem.Field == "Extra"
+        );
     }
 
     [Fact]
-    public void Everything_wrong_is_said_at_once() => Assert.Equal(
-        ["Days", "End", "LinkTarget", "Title"],
-        TestSchool.Refused(school.Compose.Save(school.Teacher, TestSchool.Slug, null,
-        TestSchool.Good with { Title = "", Days = [], Period = "", Start = "10:00", End = "9:00", LinkTarget = "x" },
-        MaterialInput.None).Waited())
-            .Select(problem => problem.Field).Order());
+    public void Everything_wrong_is_said_at_once() =>
+        Assert.Equal(
+            ["Days", "End", "LinkTarget", "Title"],
+            TestSchool
+                .Refused(
+                    school
+                        .Compose.Save(
+                            school.Teacher,
+                            TestSchool.Slug,
+                            null,
+                            TestSchool.Good with
+                            {
+                                Title = "",
+                                Days = [],
+                                Period = "",
+                                Start = "10:00",
+                                End = "9:00",
+                                LinkTarget = "x",
+                            },
+                            MaterialInput.None
+                        )
+                        .Waited()
+                )
+                .Select(problem => problem.Field)
+                .Order()
+        );
 
     [Fact]
     public void Titles_keep_letters_of_all_languages_and_lose_what_would_break_a_line()
@@ -147,19 +207,63 @@ public sealed class ComposeSeriesTests : IDisposable
     [Fact]
     public void A_series_comes_back_as_it_was_entered()
     {
-        foreach (var input in new[]
-                 {
-                     TestSchool.Good with { Link = "" },
-                     TestSchool.Good with { Link = "", Period = "", Start = "09:05", End = "10:20", EveryWeeks = "2", Extent = "until",
-                     Until = "2026-12-01", Term = "" },
-                     TestSchool.Good with { Link = "", Extent = "held", Held = "12", Term = "", Days = ["2"] },
-                     TestSchool.Good with { Link = "", Meets = "cycle", CycleDays = ["2"], Days = [], NumberLabel = "Lab",
-                     NoClass = "NextClassDay" },
-                     TestSchool.Good with { Link = "", Meets = "rule", Rule = "FREQ=MONTHLY;BYDAY=1MO", Days = [],
-                     Zone = "America/St_Johns", Extra = "2026-11-14 09:00-09:50" },
-                     TestSchool.Good with { Link = "", Meets = "dates", Dates = "2026-11-05\n2026-11-12", Days = [], From = "2026-11-05",
-                     Period = "all day", Extent = "open", Term = "" },
-                 })
+        foreach (
+            var input in new[]
+            {
+                TestSchool.Good with
+                {
+                    Link = "",
+                },
+                TestSchool.Good with
+                {
+                    Link = "",
+                    Period = "",
+                    Start = "09:05",
+                    End = "10:20",
+                    EveryWeeks = "2",
+                    Extent = "until",
+                    Until = "2026-12-01",
+                    Term = "",
+                },
+                TestSchool.Good with
+                {
+                    Link = "",
+                    Extent = "held",
+                    Held = "12",
+                    Term = "",
+                    Days = ["2"],
+                },
+                TestSchool.Good with
+                {
+                    Link = "",
+                    Meets = "cycle",
+                    CycleDays = ["2"],
+                    Days = [],
+                    NumberLabel = "Lab",
+                    NoClass = "NextClassDay",
+                },
+                TestSchool.Good with
+                {
+                    Link = "",
+                    Meets = "rule",
+                    Rule = "FREQ=MONTHLY;BYDAY=1MO",
+                    Days = [],
+                    Zone = "America/St_Johns",
+                    Extra = "2026-11-14 09:00-09:50",
+                },
+                TestSchool.Good with
+                {
+                    Link = "",
+                    Meets = "dates",
+                    Dates = "2026-11-05\n2026-11-12",
+                    Days = [],
+                    From = "2026-11-05",
+                    Period = "all day",
+                    Extent = "open",
+                    Term = "",
+                },
+            }
+        )
         {
             var series = school.Add(input);
             var form = TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, series.Id)).Input;
@@ -169,13 +273,23 @@ public sealed class ComposeSeriesTests : IDisposable
                 input with
                 {
                     // Dates have no end of their own; made into weeks, they would end with the term.
-                    Extent = input.Meets == "dates" ? "term" : input.Extent, Term = input.Meets == "dates" ? "1" : input.Term,
-                    Days = null, CycleDays = null, LinkName = "", LinkTarget = "", Version = 1, WeekStart = input.EveryWeeks == "2"
-                    ? "Monday" : "",
-                    Zone = input.Zone is { Length: > 0 } zone ? zone : "America/Halifax", NoClass = input.NoClass is { Length: > 0 } policy
-                    ? policy : "LeaveOut",
+                    Extent = input.Meets == "dates" ? "term" : input.Extent,
+                    Term = input.Meets == "dates" ? "1" : input.Term,
+                    Days = null,
+                    CycleDays = null,
+                    LinkName = "",
+                    LinkTarget = "",
+                    Version = 1,
+                    WeekStart = input.EveryWeeks == "2" ? "Monday" : "",
+                    Zone = input.Zone is { Length: > 0 } zone ? zone : "America/Halifax",
+                    NoClass = input.NoClass is { Length: > 0 } policy ? policy : "LeaveOut",
                 },
-                form with { Days = null, CycleDays = null });
+                form with
+                {
+                    Days = null,
+                    CycleDays = null,
+                }
+            );
         }
     }
 
@@ -184,11 +298,35 @@ public sealed class ComposeSeriesTests : IDisposable
     {
         var series = school.Add();
         var form = TestSchool.FormOf(series);
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, form with { Place = "Weather tower" },
-            MaterialInput.None).Waited());
+        TestSchool.Done(
+            school
+                .Compose.Save(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    series.Id,
+                    form with
+                    {
+                        Place = "Weather tower",
+                    },
+                    MaterialInput.None
+                )
+                .Waited()
+        );
         var before = school.Rows();
-        var stale = Assert.IsType<Outcome<Series>.Stale>(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id,
-            form with { Title = "Rock pools" }, MaterialInput.None).Waited());
+        var stale = Assert.IsType<Outcome<Series>.Stale>(
+            school
+                .Compose.Save(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    series.Id,
+                    form with
+                    {
+                        Title = "Rock pools",
+                    },
+                    MaterialInput.None
+                )
+                .Waited()
+        );
         Assert.Equal("Orla Marchbanks", stale.By?.Who);
         Assert.Equal(before, school.Rows());
         var now = TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, series.Id)).Stored!;
@@ -199,9 +337,26 @@ public sealed class ComposeSeriesTests : IDisposable
     public async Task Of_many_who_save_at_the_same_moment_one_wins()
     {
         var series = school.Add();
-        var outcomes = await Task.WhenAll(Enumerable.Range(0, 8).Select(turn => Task.Run(() =>
-            school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, TestSchool.FormOf(series) with { Title = $"Turn {turn}" },
-                MaterialInput.None).Waited())));
+        var outcomes = await Task.WhenAll(
+            Enumerable
+                .Range(0, 8)
+                .Select(turn =>
+                    Task.Run(() =>
+                        school
+                            .Compose.Save(
+                                school.Teacher,
+                                TestSchool.Slug,
+                                series.Id,
+                                TestSchool.FormOf(series) with
+                                {
+                                    Title = $"Turn {turn}",
+                                },
+                                MaterialInput.None
+                            )
+                            .Waited()
+                    )
+                )
+        );
         Assert.Equal(1, outcomes.Count(outcome => outcome.IsDone));
         Assert.Equal(7, outcomes.Count(outcome => outcome is Outcome<Series>.Stale));
     }
@@ -215,42 +370,116 @@ public sealed class ComposeSeriesTests : IDisposable
     public void Who_may_not_does_not(string who, string adding, string changing)
     {
         var series = school.Add();
-        var viewer = who switch { "visitor" => Viewer.Visitor, "student" => school.Student, _ => school.Helper };
+        var viewer = who switch
+        {
+            "visitor" => Viewer.Visitor,
+            "student" => school.Student,
+            _ => school.Helper,
+        };
         if (who is "contributor" or "editor")
-            TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
-                Enum.Parse<AccessLevel>(who, ignoreCase: true)));
-        Assert.Equal(adding,
-            Name(school.Compose.Save(viewer, TestSchool.Slug, null, TestSchool.Good with { Link = "" }, MaterialInput.None).Waited()));
-        Assert.Equal(changing,
-            Name(school.Compose.Save(viewer, TestSchool.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None).Waited()));
+            TestSchool.Done(
+                school.Share.Give(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    new Grantee.OnePerson(school.Helper.Person!.Value),
+                    Enum.Parse<AccessLevel>(who, ignoreCase: true)
+                )
+            );
+        Assert.Equal(
+            adding,
+            Name(
+                school
+                    .Compose.Save(viewer, TestSchool.Slug, null, TestSchool.Good with { Link = "" }, MaterialInput.None)
+                    .Waited()
+            )
+        );
+        Assert.Equal(
+            changing,
+            Name(
+                school
+                    .Compose.Save(viewer, TestSchool.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None)
+                    .Waited()
+            )
+        );
         Assert.Equal(changing, Name(school.TakeOff.Do(viewer, TestSchool.Slug, series.Id, changing == "Done" ? 2 : 1)));
     }
 
     [Fact]
     public void A_contributor_changes_what_is_their_own()
     {
-        TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Helper.Person!.Value),
-            AccessLevel.Contributor));
-        var own = TestSchool.Done(school.Compose.Save(school.Helper, TestSchool.Slug, null, TestSchool.Good with { Link = "" },
-            MaterialInput.None).Waited());
-        Assert.Equal("Done",
-            Name(school.Compose.Save(school.Helper, TestSchool.Slug, own.Id, TestSchool.FormOf(own), MaterialInput.None).Waited()));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                TestSchool.Slug,
+                new Grantee.OnePerson(school.Helper.Person!.Value),
+                AccessLevel.Contributor
+            )
+        );
+        var own = TestSchool.Done(
+            school
+                .Compose.Save(
+                    school.Helper,
+                    TestSchool.Slug,
+                    null,
+                    TestSchool.Good with
+                    {
+                        Link = "",
+                    },
+                    MaterialInput.None
+                )
+                .Waited()
+        );
+        Assert.Equal(
+            "Done",
+            Name(
+                school
+                    .Compose.Save(school.Helper, TestSchool.Slug, own.Id, TestSchool.FormOf(own), MaterialInput.None)
+                    .Waited()
+            )
+        );
     }
 
     [Fact]
     public void A_series_is_not_reached_through_another_calendar()
     {
         var series = school.Add();
-        var other = TestSchool.Done(school.Calendars.Create(school.Helper,
-            new("Weather", Core.Calendars.CalendarKind.Class, "", "", default, default, Calendars.OpenTo.Named)));
-        Assert.Equal("NotFound",
-            Name(school.Compose.Save(school.Helper, other.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None).Waited()));
+        var other = TestSchool.Done(
+            school.Calendars.Create(
+                school.Helper,
+                new("Weather", Core.Calendars.CalendarKind.Class, "", "", default, default, Calendars.OpenTo.Named)
+            )
+        );
+        Assert.Equal(
+            "NotFound",
+            Name(
+                school
+                    .Compose.Save(school.Helper, other.Slug, series.Id, TestSchool.FormOf(series), MaterialInput.None)
+                    .Waited()
+            )
+        );
         Assert.Equal("NotFound", Name(school.TakeOff.Do(school.Helper, other.Slug, series.Id, 1)));
         var link = series.JoinLink!.Value.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
         Assert.Contains(
-            TestSchool.Refused(school.Compose.Save(school.Helper, other.Slug, null, TestSchool.Good with { Link = link },
-            MaterialInput.None).Waited()), problem => problem.Field == "Link");
-        Assert.Equal("NotFound", Name(school.Compose.Save(school.Teacher, other.Slug, null, TestSchool.Good, MaterialInput.None).Waited()));
+            TestSchool.Refused(
+                school
+                    .Compose.Save(
+                        school.Helper,
+                        other.Slug,
+                        null,
+                        TestSchool.Good with
+                        {
+                            Link = link,
+                        },
+                        MaterialInput.None
+                    )
+                    .Waited()
+            ),
+            problem => problem.Field == "Link"
+        );
+        Assert.Equal(
+            "NotFound",
+            Name(school.Compose.Save(school.Teacher, other.Slug, null, TestSchool.Good, MaterialInput.None).Waited())
+        );
     }
 
     [Fact]
@@ -260,7 +489,9 @@ public sealed class ComposeSeriesTests : IDisposable
         TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, series.Version));
         Assert.Empty(school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series);
         var takenOff = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.TakenOff!;
-        Assert.IsType<Outcome<Series>.Stale>(school.TakeOff.Undo(school.Teacher, TestSchool.Slug, series.Id, takenOff.Version - 1));
+        Assert.IsType<Outcome<Series>.Stale>(
+            school.TakeOff.Undo(school.Teacher, TestSchool.Slug, series.Id, takenOff.Version - 1)
+        );
         TestSchool.Done(school.TakeOff.Undo(school.Teacher, TestSchool.Slug, series.Id, takenOff.Version));
         var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!;
         Assert.Equal("Tidepool room", sheet.Links.Single().Name);
@@ -280,8 +511,15 @@ public sealed class ComposeSeriesTests : IDisposable
     public void Files_are_taken_by_what_they_are(string name, string content, bool isTaken)
     {
         var bytes = content == "large" ? new byte[2000] : Encoding.ASCII.GetBytes(content);
-        var outcome = school.Compose.Save(school.Teacher, TestSchool.Slug, null, TestSchool.Good,
-            new MaterialInput([new Upload(name, bytes.Length, () => new MemoryStream(bytes))])).Waited();
+        var outcome = school
+            .Compose.Save(
+                school.Teacher,
+                TestSchool.Slug,
+                null,
+                TestSchool.Good,
+                new MaterialInput([new Upload(name, bytes.Length, () => new MemoryStream(bytes))])
+            )
+            .Waited();
         Assert.Equal(isTaken, outcome.IsDone);
         if (!isTaken)
         {
@@ -290,7 +528,11 @@ public sealed class ComposeSeriesTests : IDisposable
         }
 
         var file = Assert.IsType<MaterialContent.StoredFile>(
-            TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, TestSchool.Done(outcome).Id)).Materials.Single().Content);
+            TestSchool
+                .Done(school.Compose.Open(school.Teacher, TestSchool.Slug, TestSchool.Done(outcome).Id))
+                .Materials.Single()
+                .Content
+        );
         Assert.Equal(("field sheet.pdf", "application/pdf"), (file.Name, file.MediaType));
         Assert.Equal(bytes, File.ReadAllBytes(new Storage.FileVault(school.Directory).PathOf(file.Hash)));
     }
@@ -299,9 +541,19 @@ public sealed class ComposeSeriesTests : IDisposable
     public void A_stranger_uploads_nothing()
     {
         var opened = false;
-        var upload = new Upload("a.pdf", 5, () => { opened = true; return new MemoryStream("%PDF-"u8.ToArray()); });
-        Assert.Equal("NotAllowed",
-            Name(school.Compose.Save(school.Student, TestSchool.Slug, null, TestSchool.Good, new MaterialInput([upload])).Waited()));
+        var upload = new Upload("a.pdf", 5, () =>
+        {
+            opened = true;
+            return new MemoryStream("%PDF-"u8.ToArray());
+        });
+        Assert.Equal(
+            "NotAllowed",
+            Name(
+                school
+                    .Compose.Save(school.Student, TestSchool.Slug, null, TestSchool.Good, new MaterialInput([upload]))
+                    .Waited()
+            )
+        );
         Assert.False(opened);
     }
 

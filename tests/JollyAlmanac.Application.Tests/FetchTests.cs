@@ -23,18 +23,28 @@ public sealed class FetchTests : IDisposable
     {
         public List<string> Asked { get; } = [];
 
-        protected override Task<HttpResponseMessage> SendAsync(HttpRequestMessage request, CancellationToken cancellationToken)
+        protected override Task<HttpResponseMessage> SendAsync(
+            HttpRequestMessage request,
+            CancellationToken cancellationToken
+        )
         {
-            Asked.Add($"{request.Method} {request.RequestUri} {request.Headers.IfNoneMatch}{request.Headers.IfModifiedSince:R}");
+            Asked.Add(
+                $"{request.Method} {request.RequestUri} {request.Headers.IfNoneMatch}{request.Headers.IfModifiedSince:R}"
+            );
             return Task.FromResult(answer(request));
         }
     }
 
-    private static HttpResponseMessage Answer(HttpStatusCode status, string text = "", params (string Name, string Value)[] headers)
+    private static HttpResponseMessage Answer(
+        HttpStatusCode status,
+        string text = "",
+        params (string Name, string Value)[] headers
+    )
     {
         var answer = new HttpResponseMessage(status) { Content = new StringContent(text) };
         foreach (var (name, value) in headers)
-            if (!answer.Headers.TryAddWithoutValidation(name, value)) answer.Content.Headers.TryAddWithoutValidation(name, value);
+            if (!answer.Headers.TryAddWithoutValidation(name, value))
+                answer.Content.Headers.TryAddWithoutValidation(name, value);
         return answer;
     }
 
@@ -48,11 +58,22 @@ public sealed class FetchTests : IDisposable
     [Fact]
     public async Task A_file_is_asked_for_again_by_its_mark()
     {
-        using var host = new Host(asked => asked.Headers.IfNoneMatch.ToString() == "\"one\"" || asked.Headers.IfModifiedSince is not null
-            ? Answer(HttpStatusCode.NotModified) : Answer(HttpStatusCode.OK, "text", ("ETag", "\"one\""), ("Last-Modified", "Thu, 05 Nov 2026 10:00:00 GMT")));
+        using var host = new Host(asked =>
+            asked.Headers.IfNoneMatch.ToString() == "\"one\"" || asked.Headers.IfModifiedSince is not null
+                ? Answer(HttpStatusCode.NotModified)
+                : Answer(
+                    HttpStatusCode.OK,
+                    "text",
+                    ("ETag", "\"one\""),
+                    ("Last-Modified", "Thu, 05 Nov 2026 10:00:00 GMT")
+                )
+        );
         using var source = new HttpFileSource(host);
         var first = await source.Fetch(Days, null, Stop);
-        Assert.Equal(("text", "\"one\"", "Thu, 05 Nov 2026 10:00:00 GMT"), (Encoding.UTF8.GetString(first.Content!), first.ETag, first.LastModified));
+        Assert.Equal(
+            ("text", "\"one\"", "Thu, 05 Nov 2026 10:00:00 GMT"),
+            (Encoding.UTF8.GetString(first.Content!), first.ETag, first.LastModified)
+        );
         Assert.Null((await source.Fetch(Days, first, Stop)).Content);
         Assert.Null((await source.Fetch(Days, first with { ETag = "" }, Stop)).Content);
         Assert.Equal([$"GET {Days} ", $"GET {Days} \"one\"", $"GET {Days} Thu, 05 Nov 2026 10:00:00 GMT"], host.Asked);
@@ -85,8 +106,11 @@ public sealed class FetchTests : IDisposable
     {
         using var never = new Host(_ => throw new InvalidOperationException("It was asked."));
         Assert.Contains(told, await Refused(never, new Uri(address)), StringComparison.Ordinal);
-        using var leads = new Host(asked => asked.RequestUri == Days ? Answer(HttpStatusCode.Found, "", ("Location", address))
-            : throw new InvalidOperationException("It was asked."));
+        using var leads = new Host(asked =>
+            asked.RequestUri == Days
+                ? Answer(HttpStatusCode.Found, "", ("Location", address))
+                : throw new InvalidOperationException("It was asked.")
+        );
         Assert.Contains(told, await Refused(leads), StringComparison.Ordinal);
         Assert.Single(leads.Asked);
     }
@@ -94,10 +118,13 @@ public sealed class FetchTests : IDisposable
     [Fact]
     public async Task A_name_that_leads_inside_is_not_followed()
     {
-        using var inside = OutsideHosts.Handler(TimeSpan.FromSeconds(5),
-            (_, _) => Task.FromResult(new[] { IPAddress.Parse("93.184.216.34"), IPAddress.Parse("192.168.1.1") }));
+        using var inside = OutsideHosts.Handler(TimeSpan.FromSeconds(5), (_, _) =>
+            Task.FromResult(new[] { IPAddress.Parse("93.184.216.34"), IPAddress.Parse("192.168.1.1") })
+        );
         Assert.Contains("own network", await Refused(inside), StringComparison.Ordinal);
-        using var nowhere = OutsideHosts.Handler(TimeSpan.FromSeconds(5), (_, _) => throw new System.Net.Sockets.SocketException());
+        using var nowhere = OutsideHosts.Handler(TimeSpan.FromSeconds(5), (_, _) =>
+            throw new System.Net.Sockets.SocketException()
+        );
         Assert.Contains("does not answer", await Refused(nowhere), StringComparison.Ordinal);
     }
 
@@ -107,8 +134,11 @@ public sealed class FetchTests : IDisposable
         using var round = new Host(_ => Answer(HttpStatusCode.Redirect, "", ("Location", "/again.ics")));
         Assert.Contains("on and on", await Refused(round), StringComparison.Ordinal);
         Assert.Equal(5, round.Asked.Count);
-        using var once = new Host(asked => asked.RequestUri == Days ? Answer(HttpStatusCode.MovedPermanently, "", ("Location", "https://new.example/d.ics"))
-            : Answer(HttpStatusCode.OK, "there"));
+        using var once = new Host(asked =>
+            asked.RequestUri == Days
+                ? Answer(HttpStatusCode.MovedPermanently, "", ("Location", "https://new.example/d.ics"))
+                : Answer(HttpStatusCode.OK, "there")
+        );
         using var source = new HttpFileSource(once);
         Assert.Equal("there", Encoding.UTF8.GetString((await source.Fetch(Days, null, Stop)).Content!));
     }
@@ -120,11 +150,14 @@ public sealed class FetchTests : IDisposable
         var read = 0L;
         using var packed = new MemoryStream();
         await using (var pack = new BrotliStream(packed, CompressionLevel.Fastest, leaveOpen: true))
-            for (var at = 0; at < 40; at++) await pack.WriteAsync(new byte[1024 * 1024], Stop);
+            for (var at = 0; at < 40; at++)
+                await pack.WriteAsync(new byte[1024 * 1024], Stop);
         packed.Position = 0;
         using var host = new Host(_ => new HttpResponseMessage(HttpStatusCode.OK)
         {
-            Content = new StreamContent(new Counted(new BrotliStream(packed, CompressionMode.Decompress), count => read += count)),
+            Content = new StreamContent(
+                new Counted(new BrotliStream(packed, CompressionMode.Decompress), count => read += count)
+            ),
         });
         Assert.Contains("larger than 10 MB", await Refused(host), StringComparison.Ordinal);
         Assert.InRange(read, ImportFile.Largest, ImportFile.Largest + 128 * 1024);
@@ -140,7 +173,11 @@ public sealed class FetchTests : IDisposable
 
         public override long Length => throw new NotSupportedException();
 
-        public override long Position { get => 0; set => throw new NotSupportedException(); }
+        public override long Position
+        {
+            get => 0;
+            set => throw new NotSupportedException();
+        }
 
         public override int Read(byte[] buffer, int offset, int length)
         {
@@ -161,11 +198,21 @@ public sealed class FetchTests : IDisposable
     [Fact]
     public async Task A_fetched_file_is_reviewed_and_known_from_then_on()
     {
-        var (review, since) = TestSchool.Done(await school.Fetch.Begin(school.Teacher, Slug,
-            StandInFiles.Evenings.Replace("https", "webcal", StringComparison.Ordinal) + "#top", null, Stop));
+        var (review, since) = TestSchool.Done(
+            await school.Fetch.Begin(
+                school.Teacher,
+                Slug,
+                StandInFiles.Evenings.Replace("https", "webcal", StringComparison.Ordinal) + "#top",
+                null,
+                Stop
+            )
+        );
         Assert.Null(since);
         var seen = TestSchool.Done(school.Import.Review(school.Teacher, Slug, review, new ImportChoices()));
-        Assert.Equal(("Harbour evening", ImportNews.New, "harbour.skerry.example"), (seen.Lines[0].Title, seen.Lines[0].News, seen.Name));
+        Assert.Equal(
+            ("Harbour evening", ImportNews.New, "harbour.skerry.example"),
+            (seen.Lines[0].Title, seen.Lines[0].News, seen.Name)
+        );
         TestSchool.Done(school.Import.Keep(school.Teacher, Slug, review, new ImportChoices()));
         school.Clock.AdvanceDays(2);
         var known = Assert.Single(TestSchool.Done(school.Fetch.Of(school.Teacher, Slug)));
@@ -173,14 +220,21 @@ public sealed class FetchTests : IDisposable
         var (again, same) = TestSchool.Done(await school.Fetch.Begin(school.Teacher, Slug, null, known.Id, Stop));
         Assert.Equal(new LocalDate(2026, 10, 14), same);
         // It was not sent again, and is there all the same.
-        Assert.Equal(ImportNews.Same, TestSchool.Done(school.Import.Review(school.Teacher, Slug, again,
-            new ImportChoices())).Lines[0].News);
-        Assert.Equal((new LocalDate(2026, 10, 16), new LocalDate(2026, 10, 14)),
-            (TestSchool.Done(school.Fetch.Of(school.Teacher, Slug))[0].Asked, TestSchool.Done(school.Fetch.Of(school.Teacher,
-                Slug))[0].Since));
+        Assert.Equal(
+            ImportNews.Same,
+            TestSchool.Done(school.Import.Review(school.Teacher, Slug, again, new ImportChoices())).Lines[0].News
+        );
+        Assert.Equal(
+            (new LocalDate(2026, 10, 16), new LocalDate(2026, 10, 14)),
+            (
+                TestSchool.Done(school.Fetch.Of(school.Teacher, Slug))[0].Asked,
+                TestSchool.Done(school.Fetch.Of(school.Teacher, Slug))[0].Since
+            )
+        );
         // The address itself is in no line of the history.
-        Assert.All(school.Database.Read(stores => stores.History.Last(seen.Calendar.Id, 20)),
-            line => Assert.DoesNotContain("evenings.ics", line.Summary, StringComparison.Ordinal));
+        Assert.All(school.Database.Read(stores => stores.History.Last(seen.Calendar.Id, 20)), line =>
+            Assert.DoesNotContain("evenings.ics", line.Summary, StringComparison.Ordinal)
+        );
         TestSchool.Done(school.Fetch.Forget(school.Teacher, Slug, known.Id));
         Assert.Empty(TestSchool.Done(school.Fetch.Of(school.Teacher, Slug)));
     }
@@ -189,18 +243,25 @@ public sealed class FetchTests : IDisposable
     [Fact]
     public async Task An_address_is_its_bringers_and_theirs_who_may_change_everything()
     {
-        school.Execute($"insert into grants (calendar_id, grantee, person_id, level) select id, 'person', {school.Helper.Person!.Value.Value}, 'contributor' from calendars where slug = '{Slug}'");
+        school.Execute(
+            $"insert into grants (calendar_id, grantee, person_id, level) select id, 'person', {school.Helper.Person!.Value.Value}, 'contributor' from calendars where slug = '{Slug}'"
+        );
         var own = TestSchool.Done(await school.Fetch.Begin(school.Teacher, Slug, StandInFiles.Evenings, null, Stop));
         Assert.True(own.Review > 0);
         var id = TestSchool.Done(school.Fetch.Of(school.Teacher, Slug))[0].Id;
         Assert.Empty(TestSchool.Done(school.Fetch.Of(school.Helper, Slug)));
-        Assert.IsType<Outcome<(long, LocalDate?)>.NotFound>(await school.Fetch.Begin(school.Helper, Slug, null, id, Stop));
+        Assert.IsType<Outcome<(long, LocalDate?)>.NotFound>(
+            await school.Fetch.Begin(school.Helper, Slug, null, id, Stop)
+        );
         Assert.IsType<Outcome<string>.NotFound>(school.Fetch.Forget(school.Helper, Slug, id));
         // Nor is another calendar's, nor the school's, found here.
         Assert.IsType<Outcome<Fetched>.NotFound>(await school.Fetch.Holidays(school.Coordinator, null, id, Stop));
         TestSchool.Done(await school.Fetch.Begin(school.Helper, Slug, StandInFiles.Holidays, null, Stop));
         Assert.Equal(2, TestSchool.Done(school.Fetch.Of(school.Teacher, Slug)).Count);
-        Assert.Equal("district.skerry.example", Assert.Single(TestSchool.Done(school.Fetch.Of(school.Helper, Slug))).Host);
+        Assert.Equal(
+            "district.skerry.example",
+            Assert.Single(TestSchool.Done(school.Fetch.Of(school.Helper, Slug))).Host
+        );
     }
 
     [Theory]
@@ -214,12 +275,21 @@ public sealed class FetchTests : IDisposable
     public async Task What_cannot_be_fetched_is_told_and_nothing_is_kept(string address, string told)
     {
         var rows = school.Rows();
-        foreach (var problems in new[]
-        {
-            Assert.IsType<Outcome<(long, LocalDate?)>.Refused>(await school.Fetch.Begin(school.Teacher, Slug, address, null,
-                Stop)).Problems,
-            Assert.IsType<Outcome<Fetched>.Refused>(await school.Fetch.Holidays(school.Coordinator, address, null, Stop)).Problems,
-        })
+        foreach (
+            var problems in new[]
+            {
+                Assert
+                    .IsType<Outcome<(long, LocalDate?)>.Refused>(
+                        await school.Fetch.Begin(school.Teacher, Slug, address, null, Stop)
+                    )
+                    .Problems,
+                Assert
+                    .IsType<Outcome<Fetched>.Refused>(
+                        await school.Fetch.Holidays(school.Coordinator, address, null, Stop)
+                    )
+                    .Problems,
+            }
+        )
         {
             Assert.Equal("Address", Assert.Single(problems).Field);
             Assert.Contains(told, problems[0].Message, StringComparison.Ordinal);
@@ -233,11 +303,27 @@ public sealed class FetchTests : IDisposable
     {
         var off = new FetchFile(new Gate(school.Database, school.Clock), school.Import);
         Assert.False(off.IsOn);
-        Assert.Contains("not fetched", Assert.IsType<Outcome<Fetched>.Refused>(
-            await off.Holidays(school.Coordinator, StandInFiles.Holidays, null, Stop)).Problems[0].Message, StringComparison.Ordinal);
-        for (var at = 0; at < 30; at++) await school.Fetch.Holidays(school.Coordinator, StandInFiles.Holidays, null, Stop);
-        Assert.Contains("30 files", Assert.IsType<Outcome<Fetched>.Refused>(
-            await school.Fetch.Holidays(school.Coordinator, StandInFiles.Holidays, null, Stop)).Problems[0].Message,
-                StringComparison.Ordinal);
+        Assert.Contains(
+            "not fetched",
+            Assert
+                .IsType<Outcome<Fetched>.Refused>(
+                    await off.Holidays(school.Coordinator, StandInFiles.Holidays, null, Stop)
+                )
+                .Problems[0]
+                .Message,
+            StringComparison.Ordinal
+        );
+        for (var at = 0; at < 30; at++)
+            await school.Fetch.Holidays(school.Coordinator, StandInFiles.Holidays, null, Stop);
+        Assert.Contains(
+            "30 files",
+            Assert
+                .IsType<Outcome<Fetched>.Refused>(
+                    await school.Fetch.Holidays(school.Coordinator, StandInFiles.Holidays, null, Stop)
+                )
+                .Problems[0]
+                .Message,
+            StringComparison.Ordinal
+        );
     }
 }

@@ -46,8 +46,12 @@ public sealed class InTheHandTests : IDisposable
         var letter = await Letter();
         Assert.Matches("until [A-Z][a-z]{2} [A-Z][a-z]{2} \\d+, \\d+:\\d\\d [ap]m ", letter);
         Assert.Equal((true, true), school.Accounts.Open(school.Student, "")!.Writing);
-        Assert.True(System.Globalization.CultureInfo.CurrentCulture.DateTimeFormat.ShortTimePattern.Contains('H',
-            StringComparison.Ordinal));
+        Assert.True(
+            System.Globalization.CultureInfo.CurrentCulture.DateTimeFormat.ShortTimePattern.Contains(
+                'H',
+                StringComparison.Ordinal
+            )
+        );
     }
 
     [Fact]

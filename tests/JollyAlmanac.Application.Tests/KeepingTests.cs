@@ -29,15 +29,29 @@ public sealed partial class KeepingTests : IDisposable
         using var other = new TemporaryDirectory();
         var database = AlmanacDatabase.Open(other.Path);
         var create = new CreateSchool(database, school.Clock, new Passwords(rounds: 1000));
-        var good = new SchoolInput("Skerry", "America/Halifax", "Sunday", "Autumn", "2026-09-08", "2026-12-18", "Orla",
-            "orla@skerry.example", "ten letters");
-        foreach (var (input, field) in new[]
-                 {
-                     (good with { Name = " " }, "Name"), (good with { Zone = "Mars/Olympus" }, "Zone"),
-                         (good with { TermFirst = "" }, "TermFirst"), (good with { TermLast = "2026-09-01" }, "TermLast"),
-                     (good with { TermLast = "2029-09-01" }, "TermLast"), (good with { ManagerEmail = "orla" }, "ManagerEmail"),
-                     (good with { ManagerPassword = "short" }, "ManagerPassword"),
-                 })
+        var good = new SchoolInput(
+            "Skerry",
+            "America/Halifax",
+            "Sunday",
+            "Autumn",
+            "2026-09-08",
+            "2026-12-18",
+            "Orla",
+            "orla@skerry.example",
+            "ten letters"
+        );
+        foreach (
+            var (input, field) in new[]
+            {
+                (good with { Name = " " }, "Name"),
+                (good with { Zone = "Mars/Olympus" }, "Zone"),
+                (good with { TermFirst = "" }, "TermFirst"),
+                (good with { TermLast = "2026-09-01" }, "TermLast"),
+                (good with { TermLast = "2029-09-01" }, "TermLast"),
+                (good with { ManagerEmail = "orla" }, "ManagerEmail"),
+                (good with { ManagerPassword = "short" }, "ManagerPassword"),
+            }
+        )
         {
             Assert.Equal(field, TestSchool.Refused(create.Do(input)).Single().Field);
             Assert.False(create.IsDone);
@@ -51,22 +65,34 @@ public sealed partial class KeepingTests : IDisposable
     [Fact]
     public void Signing_in_tells_nobody_who_is_here_and_tires_of_guesses()
     {
-        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try(" ORLA@skerry.example ", "ten letters", new("a")).Waited());
+        Assert.IsType<SignInAnswer.Welcome>(
+            school.SignIn.Try(" ORLA@skerry.example ", "ten letters", new("a")).Waited()
+        );
         Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("orla@skerry.example", "wrong", new("a")).Waited());
         Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("nobody@skerry.example", "wrong", new("a")).Waited());
         Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("teodor@skerry.example", "", new("a")).Waited());
-        for (var turn = 0; turn < SignIn.SignIn.Tries; turn++) school.SignIn.Try("wendeline@skerry.example", "wrong", new("a")).Waited();
-        Assert.IsType<SignInAnswer.TooMany>(school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")).Waited());
+        for (var turn = 0; turn < SignIn.SignIn.Tries; turn++)
+            school.SignIn.Try("wendeline@skerry.example", "wrong", new("a")).Waited();
+        Assert.IsType<SignInAnswer.TooMany>(
+            school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")).Waited()
+        );
         // From elsewhere the right person gets in: a guesser shuts out only the network they guess from.
-        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("wendeline@skerry.example", "ten letters", new("b")).Waited());
+        Assert.IsType<SignInAnswer.Welcome>(
+            school.SignIn.Try("wendeline@skerry.example", "ten letters", new("b")).Waited()
+        );
         Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited());
     }
 
     [Fact]
     public void A_sign_in_ends_when_its_stamp_changes()
     {
-        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited());
-        Assert.Equal("Orla Marchbanks", school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)?.Person.Name);
+        var welcome = Assert.IsType<SignInAnswer.Welcome>(
+            school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited()
+        );
+        Assert.Equal(
+            "Orla Marchbanks",
+            school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)?.Person.Name
+        );
         school.Execute("update people set stamp = 'other' where email = 'orla@skerry.example'");
         Assert.Null(school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token));
     }
@@ -74,27 +100,64 @@ public sealed partial class KeepingTests : IDisposable
     [Fact]
     public void Calendars_are_made_by_those_who_work_here_and_changed_by_their_managers()
     {
-        var input = new CalendarInput("Weather", CalendarKind.Class, "", "", MarkColour.Ochre, MarkShape.Triangle, OpenTo.Named);
+        var input = new CalendarInput(
+            "Weather",
+            CalendarKind.Class,
+            "",
+            "",
+            MarkColour.Ochre,
+            MarkShape.Triangle,
+            OpenTo.Named
+        );
         Assert.IsType<Outcome<Calendar>.NotAllowed>(school.Calendars.Create(school.Student, input));
         Assert.IsType<Outcome<Calendar>.NotAllowed>(school.Calendars.Create(Viewer.Visitor, input));
-        foreach (var (bad, field) in new[]
-                 {
-                     (input with { Title = "" }, "Title"), (input with { Title = "tidepool biology 9a" }, "Title"),
-                         (input with { Title = new string('x', 10_000) }, "Title"),
-                     (input with { Department = TestSchool.Slug }, "Department"), (input with { Kind = (CalendarKind)9 }, "Kind"),
-                     (input with { Colour = (MarkColour)99 }, "Colour"),
-                 })
-            Assert.Contains(TestSchool.Refused(school.Calendars.Create(school.Teacher, bad)), problem => problem.Field == field);
+        foreach (
+            var (bad, field) in new[]
+            {
+                (input with { Title = "" }, "Title"),
+                (input with { Title = "tidepool biology 9a" }, "Title"),
+                (input with { Title = new string('x', 10_000) }, "Title"),
+                (input with { Department = TestSchool.Slug }, "Department"),
+                (input with { Kind = (CalendarKind)9 }, "Kind"),
+                (input with { Colour = (MarkColour)99 }, "Colour"),
+            }
+        )
+            Assert.Contains(TestSchool.Refused(school.Calendars.Create(school.Teacher, bad)), problem =>
+                problem.Field == field
+            );
         var weather = TestSchool.Done(school.Calendars.Create(school.Teacher, input));
         Assert.Equal("NotFound", school.Calendars.Change(school.Student, weather.Slug, input).GetType().Name);
-        TestSchool.Done(school.Calendars.Change(school.Teacher, weather.Slug,
-            input with { Title = "Coastal Weather 10", OpenTo = OpenTo.Everyone, Version = 1 }));
-        Assert.IsType<Outcome<Calendar>.Stale>(school.Calendars.Change(school.Teacher, weather.Slug, input with { Version = 1 }));
-        Assert.Equal("NotAllowed", school.Calendars.Change(school.Student, weather.Slug, input with { Version = 2 }).GetType().Name);
-        Assert.Equal("weather",
-            school.Look.AtCalendars(school.Student)!.Lines.Single(line => line.Calendar.Title == "Coastal Weather 10").Calendar.Slug);
+        TestSchool.Done(
+            school.Calendars.Change(
+                school.Teacher,
+                weather.Slug,
+                input with
+                {
+                    Title = "Coastal Weather 10",
+                    OpenTo = OpenTo.Everyone,
+                    Version = 1,
+                }
+            )
+        );
+        Assert.IsType<Outcome<Calendar>.Stale>(
+            school.Calendars.Change(school.Teacher, weather.Slug, input with { Version = 1 })
+        );
+        Assert.Equal(
+            "NotAllowed",
+            school.Calendars.Change(school.Student, weather.Slug, input with { Version = 2 }).GetType().Name
+        );
+        Assert.Equal(
+            "weather",
+            school
+                .Look.AtCalendars(school.Student)!
+                .Lines.Single(line => line.Calendar.Title == "Coastal Weather 10")
+                .Calendar.Slug
+        );
         Assert.Equal("weather-2", TestSchool.Done(school.Calendars.Create(school.Teacher, input)).Slug);
-        Assert.Equal("new-2", TestSchool.Done(school.Calendars.Create(school.Teacher, input with { Title = "New" })).Slug);
+        Assert.Equal(
+            "new-2",
+            TestSchool.Done(school.Calendars.Create(school.Teacher, input with { Title = "New" })).Slug
+        );
     }
 
     [Fact]
@@ -108,14 +171,22 @@ public sealed partial class KeepingTests : IDisposable
         TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug, form with { OpenTo = OpenTo.Named }));
         Assert.Null(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false));
         Assert.Null(school.Look.AtClassPage(school.Student, TestSchool.Slug, asVisitor: true));
-        Assert.Equal(AccessLevel.Full, school.Look.AtClassPage(school.Teacher, TestSchool.Slug, asVisitor: true)!.Level);
+        Assert.Equal(
+            AccessLevel.Full,
+            school.Look.AtClassPage(school.Teacher, TestSchool.Slug, asVisitor: true)!.Level
+        );
     }
 
     [Fact]
     public void A_material_for_people_opens_for_those_alone_who_see_the_calendar_in_full()
     {
-        var series = school.Add(materials: new MaterialInput(Address: "https://people.skerry.example", PeopleOnly: true));
-        var key = TestSchool.Done(school.Compose.Open(school.Teacher, TestSchool.Slug, series.Id)).Materials.Single().Key;
+        var series = school.Add(
+            materials: new MaterialInput(Address: "https://people.skerry.example", PeopleOnly: true)
+        );
+        var key = TestSchool
+            .Done(school.Compose.Open(school.Teacher, TestSchool.Slug, series.Id))
+            .Materials.Single()
+            .Key;
         Assert.NotNull(school.Look.AtMaterial(school.Student, key));
         Assert.Null(school.Look.AtMaterial(Viewer.Visitor, key));
         Assert.Null(school.Look.AtMaterial(school.Teacher, key[..25] + (key[25] == '0' ? "1" : "0")));
@@ -127,24 +198,73 @@ public sealed partial class KeepingTests : IDisposable
     public void Outlets_are_made_renewed_and_revoked_by_managers_alone()
     {
         var input = new PublicationInput("For families", AccessLevel.Full, true, true, true, "www.skerry.example");
-        Assert.Equal("NotAllowed", school.Outlets.Make(school.Student, TestSchool.Slug, PublicationKind.Feed, input).GetType().Name);
-        Assert.Equal("Level",
-            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
-            input with { Level = AccessLevel.Manager })).Single().Field);
-        Assert.Equal("Sites",
-            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Embed, input with { Sites = "" }))
-            .Single().Field);
-        Assert.Equal("Sites",
-            TestSchool.Refused(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Embed,
-            input with { Sites = "https://a.example;x" })).Single().Field);
+        Assert.Equal(
+            "NotAllowed",
+            school.Outlets.Make(school.Student, TestSchool.Slug, PublicationKind.Feed, input).GetType().Name
+        );
+        Assert.Equal(
+            "Level",
+            TestSchool
+                .Refused(
+                    school.Outlets.Make(
+                        school.Teacher,
+                        TestSchool.Slug,
+                        PublicationKind.Feed,
+                        input with
+                        {
+                            Level = AccessLevel.Manager,
+                        }
+                    )
+                )
+                .Single()
+                .Field
+        );
+        Assert.Equal(
+            "Sites",
+            TestSchool
+                .Refused(
+                    school.Outlets.Make(
+                        school.Teacher,
+                        TestSchool.Slug,
+                        PublicationKind.Embed,
+                        input with
+                        {
+                            Sites = "",
+                        }
+                    )
+                )
+                .Single()
+                .Field
+        );
+        Assert.Equal(
+            "Sites",
+            TestSchool
+                .Refused(
+                    school.Outlets.Make(
+                        school.Teacher,
+                        TestSchool.Slug,
+                        PublicationKind.Embed,
+                        input with
+                        {
+                            Sites = "https://a.example;x",
+                        }
+                    )
+                )
+                .Single()
+                .Field
+        );
 
-        var (made, first) = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed, input));
+        var (made, first) = TestSchool.Done(
+            school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed, input)
+        );
         Assert.NotNull(Ask(first));
         Assert.Equal("NotAllowed", school.Outlets.Renew(school.Student, TestSchool.Slug, made.Id, 1).GetType().Name);
         var (renewed, second) = TestSchool.Done(school.Outlets.Renew(school.Teacher, TestSchool.Slug, made.Id, 1));
         Assert.Null(Ask(first));
         Assert.NotNull(Ask(second));
-        Assert.IsType<Outcome<PublicationWithToken>.Stale>(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, made.Id, 1));
+        Assert.IsType<Outcome<PublicationWithToken>.Stale>(
+            school.Outlets.Revoke(school.Teacher, TestSchool.Slug, made.Id, 1)
+        );
         TestSchool.Done(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, made.Id, renewed.Version));
         Assert.Null(Ask(second));
         Assert.Null(Ask("x"));
@@ -154,9 +274,18 @@ public sealed partial class KeepingTests : IDisposable
     [Fact]
     public void A_feed_knows_when_it_was_last_asked_for()
     {
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
-            new PublicationInput("For families", AccessLevel.Full, true, true, true))).Token;
-        Instant? Last() => TestSchool.Done(school.Outlets.Of(school.Teacher, TestSchool.Slug)).Feeds.Single().Outlet.LastFetchedAt;
+        var token = TestSchool
+            .Done(
+                school.Outlets.Make(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    PublicationKind.Feed,
+                    new PublicationInput("For families", AccessLevel.Full, true, true, true)
+                )
+            )
+            .Token;
+        Instant? Last() =>
+            TestSchool.Done(school.Outlets.Of(school.Teacher, TestSchool.Slug)).Feeds.Single().Outlet.LastFetchedAt;
         Assert.Null(Last());
         Ask(token);
         Assert.Equal(school.Clock.GetCurrentInstant(), Last());
@@ -169,20 +298,45 @@ public sealed partial class KeepingTests : IDisposable
     public void Secrets_stand_in_no_history_and_tokens_in_no_table()
     {
         var series = school.Add();
-        TestSchool.Done(school.Compose.Save(school.Teacher, TestSchool.Slug, series.Id,
-            TestSchool.FormOf(series) with { Title = "Rock pools" }, MaterialInput.None).Waited());
-        var token = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
-            new PublicationInput("For families", AccessLevel.Full, true, true, true))).Token;
+        TestSchool.Done(
+            school
+                .Compose.Save(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    series.Id,
+                    TestSchool.FormOf(series) with
+                    {
+                        Title = "Rock pools",
+                    },
+                    MaterialInput.None
+                )
+                .Waited()
+        );
+        var token = TestSchool
+            .Done(
+                school.Outlets.Make(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    PublicationKind.Feed,
+                    new PublicationInput("For families", AccessLevel.Full, true, true, true)
+                )
+            )
+            .Token;
         Assert.Equal(Secrets.TokenLength, token.Length);
-        Assert.Equal(0L,
+        Assert.Equal(
+            0L,
             school.Execute(
-            $"select count(*) from history where ifnull(before, '') || ifnull(after, '') || summary like '%{Target}%' or ifnull(after, '') like '%kelp%'"));
+                $"select count(*) from history where ifnull(before, '') || ifnull(after, '') || summary like '%{Target}%' or ifnull(after, '') like '%kelp%'"
+            )
+        );
         SqliteConnection.ClearAllPools();
         var bytes = Directory.EnumerateFiles(school.Directory, "almanac.db*").SelectMany(File.ReadAllBytes).ToArray();
         Assert.True(bytes.AsSpan().IndexOf(System.Text.Encoding.ASCII.GetBytes(token)) < 0);
         if (!OperatingSystem.IsWindows())
-            Assert.Equal(UnixFileMode.UserRead | UnixFileMode.UserWrite,
-                File.GetUnixFileMode(Path.Combine(school.Directory, "secret.key")));
+            Assert.Equal(
+                UnixFileMode.UserRead | UnixFileMode.UserWrite,
+                File.GetUnixFileMode(Path.Combine(school.Directory, "secret.key"))
+            );
     }
 
     [Fact]
@@ -192,9 +346,15 @@ public sealed partial class KeepingTests : IDisposable
         TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, 1));
         TestSchool.Done(school.TakeOff.Undo(school.Teacher, TestSchool.Slug, series.Id, 2));
         Assert.Equal(
-            ["brought Tidepool Biology 9A back", "took Tidepool Biology 9A off", "added Tidepool Biology 9A",
-            "made the join link Tidepool room", "made the calendar Tidepool Biology 9A"],
-            school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Last.Select(line => line.Summary));
+            [
+                "brought Tidepool Biology 9A back",
+                "took Tidepool Biology 9A off",
+                "added Tidepool Biology 9A",
+                "made the join link Tidepool room",
+                "made the calendar Tidepool Biology 9A",
+            ],
+            school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Last.Select(line => line.Summary)
+        );
         Assert.Empty(school.Look.AtTermSheet(school.Student, TestSchool.Slug, null)!.Last);
     }
 
@@ -203,9 +363,14 @@ public sealed partial class KeepingTests : IDisposable
     {
         SqliteConnection.ClearAllPools();
         AlmanacDatabase.Open(school.Directory);
-        school.Execute("insert into SchemaVersions (ScriptName, Applied) values ('9999_from_the_future.sql', '2030-01-01')");
-        Assert.Contains("newer", Assert.Throws<DataDirectoryException>(() => AlmanacDatabase.Open(school.Directory)).Message,
-            StringComparison.Ordinal);
+        school.Execute(
+            "insert into SchemaVersions (ScriptName, Applied) values ('9999_from_the_future.sql', '2030-01-01')"
+        );
+        Assert.Contains(
+            "newer",
+            Assert.Throws<DataDirectoryException>(() => AlmanacDatabase.Open(school.Directory)).Message,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -226,12 +391,21 @@ public sealed partial class KeepingTests : IDisposable
     {
         var series = school.Add();
         school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
-        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
-            new PublicationInput("Feed", AccessLevel.Full, true, true, true))).Token;
+        var feed = TestSchool
+            .Done(
+                school.Outlets.Make(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    PublicationKind.Feed,
+                    new PublicationInput("Feed", AccessLevel.Full, true, true, true)
+                )
+            )
+            .Token;
         var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!;
         using var fresh = new TestSchool(school);
         var taken = new HashSet<string>(StringComparer.Ordinal);
-        fresh.Database.Opened = connection => SQLitePCL.raw.sqlite3_trace(connection.Handle, (_, sql) => taken.Add(sql), null);
+        fresh.Database.Opened = connection =>
+            SQLitePCL.raw.sqlite3_trace(connection.Handle, (_, sql) => taken.Add(sql), null);
         foreach (var viewer in new[] { school.Teacher, school.Student, school.Coordinator, Viewer.Visitor })
         {
             _ = fresh.Look.AtDay(viewer, null, true).Waited();
@@ -250,24 +424,42 @@ public sealed partial class KeepingTests : IDisposable
 
         _ = fresh.ReadFeed.Do(feed, TestSchool.Root, _ => false);
         _ = fresh.SignIn.Try("orla@skerry.example", "ten letters", new("network")).Waited();
-        _ = fresh.Sessions.Do(school.Teacher, TestSchool.Slug, TestSchool.Key(series, "2026-10-21T09:50"),
-            new SessionInput("leave-out", Version: fresh.Now(series).Version));
+        _ = fresh.Sessions.Do(
+            school.Teacher,
+            TestSchool.Slug,
+            TestSchool.Key(series, "2026-10-21T09:50"),
+            new SessionInput("leave-out", Version: fresh.Now(series).Version)
+        );
         Assert.True(taken.Count > 60, $"Only {taken.Count} were taken down.");
-        using var connection = new SqliteConnection($"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)}");
+        using var connection = new SqliteConnection(
+            $"Data Source={Path.Combine(school.Directory, AlmanacDatabase.FileName)}"
+        );
         connection.Open();
         // How many calendars one may see, and which coordinators there are.
-        string[] mayWalk = ["select case kind when 'department'", "select count(*) from (select 1 from calendars",
-            "select id from people where role = 'coordinator'"];
+        string[] mayWalk =
+        [
+            "select case kind when 'department'",
+            "select count(*) from (select 1 from calendars",
+            "select id from people where role = 'coordinator'",
+        ];
         var walks = new List<string>();
-        foreach (var sql in taken.Where(sql => (sql.TrimStart().StartsWith("select", StringComparison.OrdinalIgnoreCase)
-                || sql.TrimStart().StartsWith("with", StringComparison.OrdinalIgnoreCase))
-            && !mayWalk.Any(start => sql.TrimStart().StartsWith(start, StringComparison.Ordinal))))
+        foreach (
+            var sql in taken.Where(sql =>
+                (
+                    sql.TrimStart().StartsWith("select", StringComparison.OrdinalIgnoreCase)
+                    || sql.TrimStart().StartsWith("with", StringComparison.OrdinalIgnoreCase)
+                ) && !mayWalk.Any(start => sql.TrimStart().StartsWith(start, StringComparison.Ordinal))
+            )
+        )
         {
             using var command = connection.CreateCommand();
             command.CommandText = "explain query plan " + sql;
             using var reader = command.ExecuteReader();
             while (reader.Read())
-                if (Scan().Match(reader.GetString(3)) is { Success: true } scan && Growing.Contains(TableOf(sql, scan.Groups[1].Value)))
+                if (
+                    Scan().Match(reader.GetString(3)) is { Success: true } scan
+                    && Growing.Contains(TableOf(sql, scan.Groups[1].Value))
+                )
                     walks.Add($"{reader.GetString(3)}: {sql}");
         }
 
@@ -276,15 +468,31 @@ public sealed partial class KeepingTests : IDisposable
 
     private static readonly HashSet<string> Growing =
     [
-        "series", "changes", "materials", "calendars", "grants", "join_links", "join_targets", "join_codes", "join_hosts", "guest_links",
-        "people", "groups", "group_members", "outlets", "history",
-        "sign_ins", "attendance",
+        "series",
+        "changes",
+        "materials",
+        "calendars",
+        "grants",
+        "join_links",
+        "join_targets",
+        "join_codes",
+        "join_hosts",
+        "guest_links",
+        "people",
+        "groups",
+        "group_members",
+        "outlets",
+        "history",
+        "sign_ins",
+        "attendance",
     ];
 
     // The table that a name in a plan stands for.
     private static string TableOf(string sql, string name) =>
-        Regex.Match(sql, $@"\b(?:from|join)\s+(\w+)\s+(?:as\s+)?{name}\b") is { Success: true } alias && alias.Groups[1].Value != name
-        ? alias.Groups[1].Value : name;
+        Regex.Match(sql, $@"\b(?:from|join)\s+(\w+)\s+(?:as\s+)?{name}\b") is { Success: true } alias
+        && alias.Groups[1].Value != name
+            ? alias.Groups[1].Value
+            : name;
 
     // What is walked through along an index that holds only what is asked for is no walk.
     [GeneratedRegex("^SCAN (\\w+)(?! USING (COVERING )?INDEX (grants_to_all|departments))")]
@@ -311,12 +519,24 @@ public sealed partial class KeepingTests : IDisposable
         using var school = new TestSchool();
         var series = school.Add();
         string Told() =>
-            string.Join(' ', school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Unreadable.Select(one => one.Reason));
+            string.Join(
+                ' ',
+                school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Unreadable.Select(one => one.Reason)
+            );
         Assert.Equal(1L, school.Execute("select json_extract(pattern, '$.form') from series"));
         school.Execute("update series set pattern = json_remove(pattern, '$.form')"); // as an older almanac wrote it
-        Assert.Equal(("", series.Pattern),
-            (Told(), school.Now(series).Pattern with { Zone = series.Pattern.Zone, Repeat = series.Pattern.Repeat,
-            Extra = series.Pattern.Extra }));
+        Assert.Equal(
+            ("", series.Pattern),
+            (
+                Told(),
+                school.Now(series).Pattern with
+                {
+                    Zone = series.Pattern.Zone,
+                    Repeat = series.Pattern.Repeat,
+                    Extra = series.Pattern.Extra,
+                }
+            )
+        );
         school.Execute("update series set pattern = json_set(pattern, '$.form', 2)");
         Assert.Contains("a newer almanac wrote", Told(), StringComparison.Ordinal);
     }

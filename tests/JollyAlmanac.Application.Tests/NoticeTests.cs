@@ -18,19 +18,33 @@ public sealed class NoticeTests : IDisposable
     public NoticeTests()
     {
         series = school.Add();
-        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Student.Person!.Value), AccessLevel.Full));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                Slug,
+                new Grantee.OnePerson(school.Student.Person!.Value),
+                AccessLevel.Full
+            )
+        );
     }
 
     public void Dispose() => school.Dispose();
 
-    private Notice Put(NoticeInput input, NoticeId? id = null) => TestSchool.Done(school.Notices.Put(school.Teacher, Slug, id, input));
+    private Notice Put(NoticeInput input, NoticeId? id = null) =>
+        TestSchool.Done(school.Notices.Put(school.Teacher, Slug, id, input));
 
-    private IReadOnlyList<ShownNotice> Seen(Viewer who) => school.Look.AtClassPage(who, Slug, asVisitor: false)?.Notices ?? [];
+    private IReadOnlyList<ShownNotice> Seen(Viewer who) =>
+        school.Look.AtClassPage(who, Slug, asVisitor: false)?.Notices ?? [];
 
     private NoticeItem Kept() => TestSchool.Done(school.Notices.View(school.Teacher, Slug)).Notices[0];
 
-    private void GoTo(string local) => school.Clock.Reset(NodaTime.Text.LocalDateTimePattern.GeneralIso.Parse(local).Value
-        .InZoneLeniently(DateTimeZoneProviders.Tzdb["America/Halifax"]).ToInstant());
+    private void GoTo(string local) =>
+        school.Clock.Reset(
+            NodaTime
+                .Text.LocalDateTimePattern.GeneralIso.Parse(local)
+                .Value.InZoneLeniently(DateTimeZoneProviders.Tzdb["America/Halifax"])
+                .ToInstant()
+        );
 
     /// <summary>By the school's clock: up from the first day's beginning to the last day's end, or to the end of its session.</summary>
     [Theory]
@@ -43,11 +57,24 @@ public sealed class NoticeTests : IDisposable
     [InlineData("2026-10-18T00:00:00", false, false)]
     public void It_goes_up_and_comes_down_by_itself(string at, bool endsWith, bool isUp)
     {
-        Put(new NoticeInput("Bring boots.", "2026-10-16", "2026-10-17", TestSchool.Key(series, "2026-10-16T09:50").ToString(), endsWith));
+        Put(
+            new NoticeInput(
+                "Bring boots.",
+                "2026-10-16",
+                "2026-10-17",
+                TestSchool.Key(series, "2026-10-16T09:50").ToString(),
+                endsWith
+            )
+        );
         GoTo(at);
         Assert.Equal(isUp, Seen(school.Student).Count == 1);
         Assert.Equal(isUp, Seen(Viewer.Visitor).Count == 1);
-        Assert.Equal(isUp ? "up" : at.StartsWith("2026-10-15", StringComparison.Ordinal) ? "ahead" : "over", Kept().State);
+        Assert.Equal(
+            isUp ? "up"
+                : at.StartsWith("2026-10-15", StringComparison.Ordinal) ? "ahead"
+                : "over",
+            Kept().State
+        );
     }
 
     [Fact]
@@ -62,7 +89,15 @@ public sealed class NoticeTests : IDisposable
     [Fact]
     public void A_moved_session_takes_its_notice_along()
     {
-        Put(new NoticeInput("Bring boots.", "2026-10-14", "2026-10-30", TestSchool.Key(series, "2026-10-16T09:50").ToString(), EndsWithSession: true));
+        Put(
+            new NoticeInput(
+                "Bring boots.",
+                "2026-10-14",
+                "2026-10-30",
+                TestSchool.Key(series, "2026-10-16T09:50").ToString(),
+                EndsWithSession: true
+            )
+        );
         school.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-20", Period: "4"));
         GoTo("2026-10-20T11:44:00");
         Assert.Equal(new LocalDate(2026, 10, 20), Assert.Single(Seen(school.Student)).About!.Session.Day);
@@ -74,7 +109,16 @@ public sealed class NoticeTests : IDisposable
     [Fact]
     public async Task Nothing_in_it_leads_past_the_door()
     {
-        Put(new NoticeInput("Come in.", "", "2026-10-20", TestSchool.Key(series, "2026-10-16T09:50").ToString(), ShowsJoin: true, ByMail: true));
+        Put(
+            new NoticeInput(
+                "Come in.",
+                "",
+                "2026-10-20",
+                TestSchool.Key(series, "2026-10-16T09:50").ToString(),
+                ShowsJoin: true,
+                ByMail: true
+            )
+        );
         Assert.NotNull(Assert.Single(Seen(school.Student)).Join);
         await school.Post.Send();
         var letter = Assert.Single(school.Carrier.Letters);
@@ -84,9 +128,20 @@ public sealed class NoticeTests : IDisposable
         // Outline sees no notice at all; the session of a private entry is not told.
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.Anyone(), AccessLevel.Outline));
         Assert.Empty(Seen(Viewer.Visitor));
-        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, series.Id,
-            TestSchool.FormOf(school.Now(series)) with { IsPrivate = true },
-            MaterialInput.None).Waited());
+        TestSchool.Done(
+            school
+                .Compose.Save(
+                    school.Teacher,
+                    Slug,
+                    series.Id,
+                    TestSchool.FormOf(school.Now(series)) with
+                    {
+                        IsPrivate = true,
+                    },
+                    MaterialInput.None
+                )
+                .Waited()
+        );
         var shown = Assert.Single(Seen(school.Student));
         Assert.Equal((null, null), (shown.About, shown.Join));
     }
@@ -104,7 +159,10 @@ public sealed class NoticeTests : IDisposable
         Assert.Equal(1, TestSchool.Done(school.Notices.Remind(school.Teacher, Slug, notice.Id)));
         Assert.Single(TestSchool.Refused(school.Notices.Remind(school.Teacher, Slug, notice.Id)));
         await school.Post.Send();
-        var link = school.Carrier.Letters.Single().Text.Split('\n').Single(line => line.Contains("/n/", StringComparison.Ordinal));
+        var link = school
+            .Carrier.Letters.Single()
+            .Text.Split('\n')
+            .Single(line => line.Contains("/n/", StringComparison.Ordinal));
         var parts = link[(link.IndexOf("/n/", StringComparison.Ordinal) + 3)..].Split('/');
         var (id, person, token) = (long.Parse(parts[0], null), long.Parse(parts[1], null), parts[2]);
         // The link opens the notice and does not count by itself; another's person or notice is no way in.
@@ -115,7 +173,10 @@ public sealed class NoticeTests : IDisposable
         Assert.Equal(Slug, school.Notices.SawLetter(id, person, token));
         Assert.True(Assert.Single(Kept().Readers).ByMail);
         school.Clock.Advance(Duration.FromHours(21));
-        Assert.Contains("has no e-mail address", Assert.Single(TestSchool.Refused(school.Notices.Remind(school.Teacher, Slug, notice.Id))).Message);
+        Assert.Contains(
+            "has no e-mail address",
+            Assert.Single(TestSchool.Refused(school.Notices.Remind(school.Teacher, Slug, notice.Id))).Message
+        );
         // Once their access is gone, so is the way in by the letter.
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.Anyone(), AccessLevel.Outline));
         TestSchool.Done(school.Share.End(school.Teacher, Slug, $"person {school.Student.Person!.Value.Value}"));
@@ -140,36 +201,55 @@ public sealed class NoticeTests : IDisposable
     }
 
     /// <summary>What cannot be is told beside its field, and changes nothing.</summary>
-    public static TheoryData<NoticeInput, string> Bad => new()
-    {
-        { new NoticeInput("", "", "2026-10-20"), "Text" },
-        { new NoticeInput(new string('x', Notice.Longest + 1), "", "2026-10-20"), "Text" },
-        { new NoticeInput("a", "2026-10-20", "2026-10-19"), "Last" },
-        { new NoticeInput("a", "2026-10-01", "2026-10-13"), "Last" },
-        { new NoticeInput("a", "2026-10-14", "2028-10-14"), "Last" },
-        { new NoticeInput("a", "soon", "2026-10-20"), "First" },
-        { new NoticeInput("a", "", "2026-10-20", "999.2026-10-16T09:50"), "Session" },
-        { new NoticeInput("a", "", "2026-10-20", EndsWithSession: true), "Session" },
-        { new NoticeInput("a", "", "2026-10-20", Material: "999"), "Material" },
-        { new NoticeInput("a", "", "2026-10-20", Only: ["g999"]), "Only" },
-    };
+    public static TheoryData<NoticeInput, string> Bad =>
+        new()
+        {
+            { new NoticeInput("", "", "2026-10-20"), "Text" },
+            { new NoticeInput(new string('x', Notice.Longest + 1), "", "2026-10-20"), "Text" },
+            { new NoticeInput("a", "2026-10-20", "2026-10-19"), "Last" },
+            { new NoticeInput("a", "2026-10-01", "2026-10-13"), "Last" },
+            { new NoticeInput("a", "2026-10-14", "2028-10-14"), "Last" },
+            { new NoticeInput("a", "soon", "2026-10-20"), "First" },
+            { new NoticeInput("a", "", "2026-10-20", "999.2026-10-16T09:50"), "Session" },
+            { new NoticeInput("a", "", "2026-10-20", EndsWithSession: true), "Session" },
+            { new NoticeInput("a", "", "2026-10-20", Material: "999"), "Material" },
+            { new NoticeInput("a", "", "2026-10-20", Only: ["g999"]), "Only" },
+        };
 
     [Theory]
     [MemberData(nameof(Bad))]
     public void What_cannot_be_is_told(NoticeInput input, string field)
     {
-        Assert.Equal(field, Assert.Single(TestSchool.Refused(school.Notices.Put(school.Teacher, Slug, null, input))).Field);
+        Assert.Equal(
+            field,
+            Assert.Single(TestSchool.Refused(school.Notices.Put(school.Teacher, Slug, null, input))).Field
+        );
         Assert.Empty(TestSchool.Done(school.Notices.View(school.Teacher, Slug)).Notices);
     }
 
     [Fact]
     public void A_material_in_it_is_there_for_those_alone_who_may_open_it()
     {
-        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, series.Id, TestSchool.FormOf(school.Now(series)),
-            new MaterialInput(null, "Key", "https://files.skerry.example/key", PeopleOnly: true)).Waited());
+        TestSchool.Done(
+            school
+                .Compose.Save(
+                    school.Teacher,
+                    Slug,
+                    series.Id,
+                    TestSchool.FormOf(school.Now(series)),
+                    new MaterialInput(null, "Key", "https://files.skerry.example/key", PeopleOnly: true)
+                )
+                .Waited()
+        );
         var material = school.Database.Read(stores => stores.Materials.Of(series.Calendar)).Single();
-        Put(new NoticeInput("Here is the key.", "", "2026-10-20",
-            Material: material.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)));
+        Put(
+            new NoticeInput(
+                "Here is the key.",
+                "",
+                "2026-10-20",
+                Material: material.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)
+            )
+        );
         Assert.Equal("Key", Assert.Single(Seen(school.Student)).Material?.Title);
         Assert.Null(Assert.Single(Seen(Viewer.Visitor)).Material);
     }

@@ -15,8 +15,11 @@ public sealed class NumberingTests : IDisposable
     {
         const string Class = "Tidepool Biology 9A";
         school.Add(TestSchool.Good with { Days = ["1"] });
-        string? Alone(string calendar = Class) => Numbering.TitleOf(
-            school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, asVisitor: false)!.Coming.Reverse(), calendar);
+        string? Alone(string calendar = Class) =>
+            Numbering.TitleOf(
+                school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, asVisitor: false)!.Coming.Reverse(),
+                calendar
+            );
         Assert.Equal(Class, Alone());
         // On a calendar of another title it is the only one.
         Assert.Equal(Class, Alone("Sea Crafts"));

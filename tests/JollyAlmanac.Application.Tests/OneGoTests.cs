@@ -27,11 +27,22 @@ public sealed class OneGoTests : IDisposable
         var time = school.Look.AtSchool()!.Time;
         var (from, to) = (time.Terms[0].Id, time.Terms[1].Id);
         int Copy() =>
-            TestSchool.Done(school.RollOver.Do(school.Teacher, from, to, [.. All().Where(one => time.Find(to)!.First > one.Pattern.From)
-            .Select(one => one.Id)], withMaterials: false, school.Look.AtSchool()!.Revision));
+            TestSchool.Done(
+                school.RollOver.Do(
+                    school.Teacher,
+                    from,
+                    to,
+                    [.. All().Where(one => time.Find(to)!.First > one.Pattern.From).Select(one => one.Id)],
+                    withMaterials: false,
+                    school.Look.AtSchool()!.Revision
+                )
+            );
         TestSchool.Refused(school.RollOver.Undo(school.Teacher));
         Assert.Equal(2, Copy());
-        Assert.Equal(["Lab", "Tidepool Biology 9A"], school.RollOver.LastCarried(school.Teacher).Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["Lab", "Tidepool Biology 9A"],
+            school.RollOver.LastCarried(school.Teacher).Order(StringComparer.Ordinal)
+        );
         // It is nobody else's to take back.
         TestSchool.Refused(school.RollOver.Undo(school.Coordinator));
         Assert.Equal(2, TestSchool.Done(school.RollOver.Undo(school.Teacher)));
@@ -39,13 +50,39 @@ public sealed class OneGoTests : IDisposable
         Assert.Empty(school.RollOver.LastCarried(school.Teacher));
         // What was undone here is not undone again on the calendar; the one before it is.
         Assert.Contains("Lab", TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug)), StringComparison.Ordinal);
-        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, null, TestSchool.Good with { Title = "Lab", Days = ["2"], Link = "" },
-            Composing.MaterialInput.None).Waited());
+        TestSchool.Done(
+            school
+                .Compose.Save(
+                    school.Teacher,
+                    Slug,
+                    null,
+                    TestSchool.Good with
+                    {
+                        Title = "Lab",
+                        Days = ["2"],
+                        Link = "",
+                    },
+                    Composing.MaterialInput.None
+                )
+                .Waited()
+        );
         school.Clock.Advance(Duration.FromMinutes(1));
         Assert.Equal(2, Copy());
         var changed = All().First(one => one.Title == "Lab" && one.Pattern.From == time.Find(to)!.First);
-        TestSchool.Done(school.Compose.Save(school.Teacher, Slug, changed.Id, TestSchool.FormOf(changed) with { Place = "Net room" },
-            Composing.MaterialInput.None).Waited());
+        TestSchool.Done(
+            school
+                .Compose.Save(
+                    school.Teacher,
+                    Slug,
+                    changed.Id,
+                    TestSchool.FormOf(changed) with
+                    {
+                        Place = "Net room",
+                    },
+                    Composing.MaterialInput.None
+                )
+                .Waited()
+        );
         TestSchool.Refused(school.RollOver.Undo(school.Teacher));
         Assert.Equal(4, All().Count);
     }
@@ -58,8 +95,19 @@ public sealed class OneGoTests : IDisposable
         int Revision() => school.Look.AtSchool()!.Revision;
         var before = Now();
         SchoolTimeInput Form() => TestSchool.Done(school.SchoolTime.Open(school.Coordinator)).Input;
-        TestSchool.Done(school.SchoolTime.Save(school.Coordinator, Form() with { NoClass = [.. Form().NoClass ?? [],
-            new NoClassRow("2026-11-11", "", "Harbour day", nameof(NoClassKind.Holiday))] }));
+        TestSchool.Done(
+            school.SchoolTime.Save(
+                school.Coordinator,
+                Form() with
+                {
+                    NoClass =
+                    [
+                        .. Form().NoClass ?? [],
+                        new NoClassRow("2026-11-11", "", "Harbour day", nameof(NoClassKind.Holiday)),
+                    ],
+                }
+            )
+        );
         Assert.Equal("Wed 11 Nov becomes a no-class day: Harbour day", school.SchoolTime.LastEdit(school.Coordinator));
         Assert.IsType<Outcome<School>.Stale>(school.SchoolTime.Undo(school.Coordinator, Revision() - 1));
         TestSchool.Done(school.SchoolTime.Undo(school.Coordinator, Revision()));
@@ -71,8 +119,10 @@ public sealed class OneGoTests : IDisposable
         // A term that went is there again.
         TestSchool.Done(school.SchoolTime.Save(school.Coordinator, Form() with { Terms = [Form().Terms![0]] }));
         TestSchool.Done(school.SchoolTime.Undo(school.Coordinator, Revision()));
-        Assert.Equal(before.Terms.Select(term => (term.Name, term.First, term.Last)),
-            Now().Terms.Select(term => (term.Name, term.First, term.Last)));
+        Assert.Equal(
+            before.Terms.Select(term => (term.Name, term.First, term.Last)),
+            Now().Terms.Select(term => (term.Name, term.First, term.Last))
+        );
     }
 
     [Theory]
@@ -83,17 +133,28 @@ public sealed class OneGoTests : IDisposable
     [InlineData(true, "10:20", true)] // late
     [InlineData(false, "10:20", false)]
     [InlineData(true, "10:41", false)] // over
-    public async Task A_guest_who_leads_a_session_enters_as_its_host_and_before_the_class(bool isHost, string at, bool enters)
+    public async Task A_guest_who_leads_a_session_enters_as_its_host_and_before_the_class(
+        bool isHost,
+        string at,
+        bool enters
+    )
     {
         var series = school.Add(TestSchool.Good with { Link = "room" });
         var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links.Single();
-        var guest = TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, link.Code, TestSchool.Key(series, "2026-10-16T09:50"), isHost));
+        var guest = TestSchool.Done(
+            school.WorkDoor.MakeGuest(school.Teacher, link.Code, TestSchool.Key(series, "2026-10-16T09:50"), isHost)
+        );
         Assert.Equal(isHost, school.Switchboard.At(school.Teacher, null, link.Code)!.Chosen!.Guests.Single().IsHost);
-        school.Clock.Reset(new LocalDate(2026, 10, 16).At(NodaTime.Text.LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(at).Value)
-            .InZoneStrictly(school.Look.AtSchool()!.Time.Zone).ToInstant());
+        school.Clock.Reset(
+            new LocalDate(2026, 10, 16)
+                .At(NodaTime.Text.LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(at).Value)
+                .InZoneStrictly(school.Look.AtSchool()!.Time.Zone)
+                .ToInstant()
+        );
         var entryResult = await school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor, Stop);
         Assert.Equal(enters, entryResult is EntryResult.Through);
-        if (entryResult is not EntryResult.Through through) return;
+        if (entryResult is not EntryResult.Through through)
+            return;
         Assert.Equal(isHost, through.To.AbsoluteUri.Contains("host", StringComparison.Ordinal));
     }
 
@@ -103,10 +164,19 @@ public sealed class OneGoTests : IDisposable
         var series = school.Add();
         string Attach(bool isRecording, string title = "")
         {
-            TestSchool.Done(school.Materials.Attach(school.Teacher, Slug,
-                [new AttachItem("", TestSchool.Key(series, "2026-10-14T09:50").ToString())], "https://films.example/9a",
-                new MaterialDetails(title) { IsRecording = isRecording }));
-            return school.Database.Read(stores => stores.Materials.Of(series.Calendar)).MaxBy(one => one.Id.Value)!.Title;
+            TestSchool.Done(
+                school.Materials.Attach(
+                    school.Teacher,
+                    Slug,
+                    [new AttachItem("", TestSchool.Key(series, "2026-10-14T09:50").ToString())],
+                    "https://films.example/9a",
+                    new MaterialDetails(title) { IsRecording = isRecording }
+                )
+            );
+            return school
+                .Database.Read(stores => stores.Materials.Of(series.Calendar))
+                .MaxBy(one => one.Id.Value)!
+                .Title;
         }
 
         Assert.Equal("Recording", Attach(isRecording: true));
@@ -119,7 +189,14 @@ public sealed class OneGoTests : IDisposable
     {
         school.Add(TestSchool.Good with { Title = "Before" });
         var nothing = new Dictionary<int, string>();
-        TestSchool.Done(school.Quick.Save(school.Teacher, Slug, "Lab Tue 9:50-10:40 15 Sep to 18 Dec\nTalk Thu 9:50-10:40 17 Sep to 18 Dec\nWalk Fri 13:00-14:00 18 Sep to 18 Dec", nothing));
+        TestSchool.Done(
+            school.Quick.Save(
+                school.Teacher,
+                Slug,
+                "Lab Tue 9:50-10:40 15 Sep to 18 Dec\nTalk Thu 9:50-10:40 17 Sep to 18 Dec\nWalk Fri 13:00-14:00 18 Sep to 18 Dec",
+                nothing
+            )
+        );
         Assert.Equal(4, All().Count);
         Assert.Equal("added 3 series", school.Look.AtTermSheet(school.Teacher, Slug, null)!.ToUndo!.Summary);
         Assert.Equal("Undid: added 3 series.", TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug)));
@@ -128,8 +205,17 @@ public sealed class OneGoTests : IDisposable
         TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
         Assert.Empty(All());
         // Where one of them was changed since, none of them goes.
-        TestSchool.Done(school.Quick.Save(school.Teacher, Slug, "Lab Tue 9:50-10:40 15 Sep to 18 Dec\nTalk Thu 9:50-10:40 17 Sep to 18 Dec", nothing));
-        school.Execute("update series set place = 'Elsewhere', version = version + 1 where title = 'Lab' and deleted_at is null");
+        TestSchool.Done(
+            school.Quick.Save(
+                school.Teacher,
+                Slug,
+                "Lab Tue 9:50-10:40 15 Sep to 18 Dec\nTalk Thu 9:50-10:40 17 Sep to 18 Dec",
+                nothing
+            )
+        );
+        school.Execute(
+            "update series set place = 'Elsewhere', version = version + 1 where title = 'Lab' and deleted_at is null"
+        );
         Assert.IsType<Outcome<string>.Stale>(school.GoBack.Undo(school.Teacher, Slug));
         Assert.Equal(2, All().Count);
     }

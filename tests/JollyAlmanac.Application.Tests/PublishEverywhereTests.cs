@@ -29,8 +29,12 @@ public sealed class PublishEverywhereTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
-    private PublicationWithToken Make(PublicationInput input, Viewer? who = null, string slug = Slug, PublicationKind kind = PublicationKind.Feed) =>
-        TestSchool.Done(school.Outlets.Make(who ?? school.Teacher, slug, kind, input));
+    private PublicationWithToken Make(
+        PublicationInput input,
+        Viewer? who = null,
+        string slug = Slug,
+        PublicationKind kind = PublicationKind.Feed
+    ) => TestSchool.Done(school.Outlets.Make(who ?? school.Teacher, slug, kind, input));
 
     // As it goes out.
     private string Folded(string token) => school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!;
@@ -39,13 +43,36 @@ public sealed class PublishEverywhereTests : IDisposable
 
     private static int Count(string text, string line) => text.Split("\r\n").Count(one => one == line);
 
-    private string Calendar(string title, CalendarKind kind = CalendarKind.Class, OpenTo open = OpenTo.Named, Viewer? who = null,
-        string department = "")
+    private string Calendar(
+        string title,
+        CalendarKind kind = CalendarKind.Class,
+        OpenTo open = OpenTo.Named,
+        Viewer? who = null,
+        string department = ""
+    )
     {
-        var made = TestSchool.Done(school.Calendars.Create(who ?? school.Teacher, new CalendarInput(title, kind, department, "",
-            MarkColour.Beet, MarkShape.Ring, open)));
-        TestSchool.Done(school.Compose.Save(who ?? school.Teacher, made.Slug, null,
-            TestSchool.Good with { Title = title, Link = "", Period = "4" }, MaterialInput.None).Waited());
+        var made = TestSchool.Done(
+            school.Calendars.Create(
+                who ?? school.Teacher,
+                new CalendarInput(title, kind, department, "", MarkColour.Beet, MarkShape.Ring, open)
+            )
+        );
+        TestSchool.Done(
+            school
+                .Compose.Save(
+                    who ?? school.Teacher,
+                    made.Slug,
+                    null,
+                    TestSchool.Good with
+                    {
+                        Title = title,
+                        Link = "",
+                        Period = "4",
+                    },
+                    MaterialInput.None
+                )
+                .Waited()
+        );
         return made.Slug;
     }
 
@@ -53,12 +80,27 @@ public sealed class PublishEverywhereTests : IDisposable
     [Fact]
     public void A_coordinator_sees_all_that_is_published_and_by_whom()
     {
-        Publication Make(PublicationKind kind, string name) => TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, kind,
-            new PublicationInput(name, AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Outlet;
-        var (feed, embed, idle) = (Make(PublicationKind.Feed, "Families"), Make(PublicationKind.Embed, "Site"), Make(PublicationKind.Feed, "Old"));
+        Publication Make(PublicationKind kind, string name) =>
+            TestSchool
+                .Done(
+                    school.Outlets.Make(
+                        school.Teacher,
+                        TestSchool.Slug,
+                        kind,
+                        new PublicationInput(name, AccessLevel.Full, true, true, true, "https://www.skerry.example")
+                    )
+                )
+                .Outlet;
+        var (feed, embed, idle) = (
+            Make(PublicationKind.Feed, "Families"),
+            Make(PublicationKind.Embed, "Site"),
+            Make(PublicationKind.Feed, "Old")
+        );
         var gone = Make(PublicationKind.Feed, "Gone");
         TestSchool.Done(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, gone.Id, gone.Version));
-        TestSchool.Done(school.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20")));
+        TestSchool.Done(
+            school.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20"))
+        );
         SchoolPublishing At(PublicationFilter show = PublicationFilter.All, int page = 1) =>
             TestSchool.Done(school.Look.AtSchoolPublishing(school.Coordinator, show, page));
         IEnumerable<string> Names(PublicationFilter show) => At(show).Outlets.Select(one => one.Outlet.Name);
@@ -67,7 +109,9 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.Empty(Names(PublicationFilter.Idle));
         // Sixty days on, what nobody read since it was made is told apart from what was read.
         school.Clock.AdvanceDays(59);
-        school.Execute($"update outlets set last_fetched_at = {school.Clock.GetCurrentInstant().ToUnixTimeMilliseconds()} where id = {feed.Id.Value}");
+        school.Execute(
+            $"update outlets set last_fetched_at = {school.Clock.GetCurrentInstant().ToUnixTimeMilliseconds()} where id = {feed.Id.Value}"
+        );
         Assert.Empty(Names(PublicationFilter.Idle));
         school.Clock.AdvanceDays(2);
         Assert.Equal(["Old"], Names(PublicationFilter.Idle));
@@ -116,8 +160,35 @@ public sealed class PublishEverywhereTests : IDisposable
         school.Clock.Advance(Duration.FromDays(1));
         Assert.Equal(["2026-10-09", "2026-10-14", "2026-10-16", "2026-10-19", "2026-10-21"], Days());
         Assert.Equal(uid, Text(token).Split("UID:")[1].Split("\r\n")[0]);
-        foreach (var wrong in new[] { Full with { DaysBack = "-1" }, Full with { DaysAhead = "many" }, Full with { Reminder = "99999999" },
-            Full with { Colour = "Tartan" }, Full with { Scope = PublicationScope.School }, Full with { Others = ["not-mine"] } })
+        foreach (
+            var wrong in new[]
+            {
+                Full with
+                {
+                    DaysBack = "-1",
+                },
+                Full with
+                {
+                    DaysAhead = "many",
+                },
+                Full with
+                {
+                    Reminder = "99999999",
+                },
+                Full with
+                {
+                    Colour = "Tartan",
+                },
+                Full with
+                {
+                    Scope = PublicationScope.School,
+                },
+                Full with
+                {
+                    Others = ["not-mine"],
+                },
+            }
+        )
             Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Feed, wrong)));
     }
 
@@ -132,12 +203,23 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.Empty(ICalendarCheck.Of(ICalendarReader.Read(Encoding.UTF8.GetBytes(Folded(both)))));
         // A change of the other is in it at the next request.
         var other = school.Look.AtTermSheet(school.Teacher, french, null)!.Series.Single().Series;
-        TestSchool.Done(school.Sessions.Do(school.Teacher, french, TestSchool.Key(other, "2026-10-16T10:55"),
-            new SessionInput("tell", Title: "Poems") with { Version = other.Version }));
+        TestSchool.Done(
+            school.Sessions.Do(
+                school.Teacher,
+                french,
+                TestSchool.Key(other, "2026-10-16T10:55"),
+                new SessionInput("tell", Title: "Poems") with
+                {
+                    Version = other.Version,
+                }
+            )
+        );
         Assert.Contains("SUMMARY:Poems", Text(both));
         // Its maker loses the other: then it is gone from the feed, and the feed's own calendar stays.
         TestSchool.Done(school.Share.HandOver(school.Teacher, french, "eilidh@skerry.example"));
-        school.Execute($"delete from grants where person_id = {school.Teacher.Person!.Value.Value} and calendar_id = (select id from calendars where slug = '{french}')");
+        school.Execute(
+            $"delete from grants where person_id = {school.Teacher.Person!.Value.Value} and calendar_id = (select id from calendars where slug = '{french}')"
+        );
         Assert.DoesNotContain("French 8", Text(both));
         Assert.DoesNotContain("Poems", Text(both));
         Assert.Contains("SUMMARY:Tidepool Biology 9A", Text(both));
@@ -152,7 +234,9 @@ public sealed class PublishEverywhereTests : IDisposable
         Calendar("Open evenings", open: OpenTo.Anyone);
         var whole = Calendar("Whole school", CalendarKind.School, who: school.Coordinator);
         // The coordinator keeps neither the classes of the teacher nor the club.
-        var department = Text(Make(Full with { Scope = PublicationScope.Department }, school.Coordinator, science).Token);
+        var department = Text(
+            Make(Full with { Scope = PublicationScope.Department }, school.Coordinator, science).Token
+        );
         Assert.Contains("SUMMARY:Field Science", department);
         Assert.Contains("SUMMARY:Seaweed 7", department);
         Assert.DoesNotContain("Whole school", department);
@@ -160,15 +244,49 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.DoesNotContain("Secret club", all);
         Assert.Contains("SUMMARY:Open evenings", all);
         // Nobody widens what another's rights carry: who changes what a feed tells answers for it from then on.
-        TestSchool.Done(school.Share.Give(school.Teacher, "secret-club", new Grantee.OnePerson(school.Coordinator.Person!.Value),
-            AccessLevel.Manager));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                "secret-club",
+                new Grantee.OnePerson(school.Coordinator.Person!.Value),
+                AccessLevel.Manager
+            )
+        );
         var kept = Make(Full with { Level = AccessLevel.Outline }, school.Coordinator, whole);
-        TestSchool.Done(school.Share.Give(school.Coordinator, whole, new Grantee.OnePerson(school.Helper.Person!.Value),
-            AccessLevel.Manager));
-        TestSchool.Done(school.Outlets.Change(school.Helper, whole, kept.Outlet.Id, Full with { Scope = PublicationScope.School }, 1));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Coordinator,
+                whole,
+                new Grantee.OnePerson(school.Helper.Person!.Value),
+                AccessLevel.Manager
+            )
+        );
+        TestSchool.Done(
+            school.Outlets.Change(
+                school.Helper,
+                whole,
+                kept.Outlet.Id,
+                Full with
+                {
+                    Scope = PublicationScope.School,
+                },
+                1
+            )
+        );
         Assert.DoesNotContain("Secret club", Text(kept.Token));
-        TestSchool.Done(school.Outlets.Change(school.Coordinator, whole, kept.Outlet.Id, Full with { Level = AccessLevel.Outline,
-            Scope = PublicationScope.School }, 2));
+        TestSchool.Done(
+            school.Outlets.Change(
+                school.Coordinator,
+                whole,
+                kept.Outlet.Id,
+                Full with
+                {
+                    Level = AccessLevel.Outline,
+                    Scope = PublicationScope.School,
+                },
+                2
+            )
+        );
         Assert.Contains("SUMMARY:Secret club", Text(kept.Token));
     }
 
@@ -176,15 +294,31 @@ public sealed class PublishEverywhereTests : IDisposable
     public void An_outlet_is_renamed_paused_and_goes_on_at_the_same_address()
     {
         var made = Make(Full);
-        var changed = TestSchool.Done(school.Outlets.Change(school.Teacher, Slug, made.Outlet.Id, Full with { Name = "For families",
-            Level = AccessLevel.Busy }, 1));
+        var changed = TestSchool.Done(
+            school.Outlets.Change(
+                school.Teacher,
+                Slug,
+                made.Outlet.Id,
+                Full with
+                {
+                    Name = "For families",
+                    Level = AccessLevel.Busy,
+                },
+                1
+            )
+        );
         Assert.Equal((made.Token, "For families"), (changed.Token, changed.Outlet.Name));
-        Assert.DoesNotContain("Tidepool Biology 9A\r\nCLASS", Text(made.Token).Replace("NAME:", "", StringComparison.Ordinal));
+        Assert.DoesNotContain(
+            "Tidepool Biology 9A\r\nCLASS",
+            Text(made.Token).Replace("NAME:", "", StringComparison.Ordinal)
+        );
         Assert.Contains("SUMMARY:Busy", Text(made.Token));
         TestSchool.Done(school.Outlets.Pause(school.Teacher, Slug, made.Outlet.Id, true, 2));
         Assert.DoesNotContain("BEGIN:VEVENT", Text(made.Token));
         Assert.Contains("paused", Text(made.Token));
-        Assert.IsType<Outcome<PublicationWithToken>.Stale>(school.Outlets.Pause(school.Teacher, Slug, made.Outlet.Id, false, 2));
+        Assert.IsType<Outcome<PublicationWithToken>.Stale>(
+            school.Outlets.Pause(school.Teacher, Slug, made.Outlet.Id, false, 2)
+        );
         TestSchool.Done(school.Outlets.Pause(school.Teacher, Slug, made.Outlet.Id, false, 3));
         Assert.Contains("SUMMARY:Busy", Text(made.Token));
         var embed = Make(Full with { Sites = "https://www.skerry.example" }, kind: PublicationKind.Embed);
@@ -200,16 +334,32 @@ public sealed class PublishEverywhereTests : IDisposable
         TestSchool.Done(school.OwnFeeds.Set(school.Student, "15", 0));
         var token = TestSchool.Done(school.OwnFeeds.View(school.Student)).Token;
         Assert.DoesNotContain("BEGIN:VEVENT", Text(token));
-        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Student.Person!.Value), AccessLevel.Full));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                Slug,
+                new Grantee.OnePerson(school.Student.Person!.Value),
+                AccessLevel.Full
+            )
+        );
         Assert.Contains("SUMMARY:Tidepool Biology 9A", Text(token));
         Assert.Contains("TRIGGER:-PT15M", Text(token));
         Assert.DoesNotContain("French", Text(token));
-        TestSchool.Done(school.Share.Give(school.Teacher, "french-8", new Grantee.OnePerson(school.Student.Person!.Value), AccessLevel.Busy));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                "french-8",
+                new Grantee.OnePerson(school.Student.Person!.Value),
+                AccessLevel.Busy
+            )
+        );
         Assert.Contains("SUMMARY:Busy", Text(token));
         Assert.DoesNotContain("SUMMARY:French", Text(token));
         Assert.NotNull(school.Changes.Do(token, TestSchool.Root));
         // Somebody who looks as them is not shown the address.
-        Assert.IsType<Outcome<OwnFeedView>.NotAllowed>(school.OwnFeeds.View(school.Student with { LookedAtBy = school.Coordinator }));
+        Assert.IsType<Outcome<OwnFeedView>.NotAllowed>(
+            school.OwnFeeds.View(school.Student with { LookedAtBy = school.Coordinator })
+        );
         TestSchool.Done(school.OwnFeeds.Renew(school.Student, 1));
         Assert.Null(school.ReadFeed.Do(token, TestSchool.Root, _ => false));
         var renewed = TestSchool.Done(school.OwnFeeds.View(school.Student)).Token;
@@ -226,15 +376,25 @@ public sealed class PublishEverywhereTests : IDisposable
         var body = school.ReadFeed.Do(Make(Full).Token, TestSchool.Root, _ => false)!.Body!;
         var busy = Encoding.UTF8.GetString(body.As(FeedForm.Ifb).Plain).Split("\r\n");
         Assert.Contains("FREEBUSY;FBTYPE=BUSY:20261014T125000Z/20261014T134000Z", busy);
-        Assert.DoesNotContain(busy, line => line.Contains("Tidepool", StringComparison.Ordinal) || line.StartsWith("DESCRIPTION", StringComparison.Ordinal));
+        Assert.DoesNotContain(busy, line =>
+            line.Contains("Tidepool", StringComparison.Ordinal)
+            || line.StartsWith("DESCRIPTION", StringComparison.Ordinal)
+        );
         var periods = busy.Where(line => line.StartsWith("FREEBUSY", StringComparison.Ordinal)).ToList();
         Assert.Equal(periods.Order(StringComparer.Ordinal), periods);
-        Assert.Equal(Planner.PlanOf(series, TestSchool.Done(school.SchoolTime.Open(school.Coordinator)).School.Time).HeldCount,
-            periods.Count);
+        Assert.Equal(
+            Planner.PlanOf(series, TestSchool.Done(school.SchoolTime.Open(school.Coordinator)).School.Time).HeldCount,
+            periods.Count
+        );
         var read = Ical.Net.Calendar.Load(string.Join("\r\n", busy))!;
         Assert.Equal(periods.Count, Assert.Single(read.FreeBusy).Entries.Count);
         var table = Encoding.UTF8.GetString(body.As(FeedForm.Csv).Plain).Split("\r\n");
-        Assert.Contains(table, line => line.StartsWith("2026-10-14T09:50:00-03:00,2026-10-14T10:40:00-03:00,Tidepool Biology 9A,Tide Room,confirmed,", StringComparison.Ordinal));
+        Assert.Contains(table, line =>
+            line.StartsWith(
+                "2026-10-14T09:50:00-03:00,2026-10-14T10:40:00-03:00,Tidepool Biology 9A,Tide Room,confirmed,",
+                StringComparison.Ordinal
+            )
+        );
         Assert.Equal(periods.Count + 2, table.Length);
     }
 
@@ -244,25 +404,39 @@ public sealed class PublishEverywhereTests : IDisposable
     {
         school.Change(series, "2026-10-16T09:50", new SessionInput("leave-out"));
         school.Change(series, "2026-10-21T09:50", new SessionInput("move", Day: "2026-10-20", Period: "4"));
-        TestSchool.Done(school.Notices.Put(school.Teacher, Slug, null, new NoticeInput("Bring boots & <gloves>.", "", "2026-10-20")));
+        TestSchool.Done(
+            school.Notices.Put(school.Teacher, Slug, null, new NoticeInput("Bring boots & <gloves>.", "", "2026-10-20"))
+        );
         var full = Make(Full).Token;
         XNamespace atom = "http://www.w3.org/2005/Atom";
         var feed = XDocument.Parse(Encoding.UTF8.GetString(school.Changes.Do(full, TestSchool.Root)!)).Root!;
-        foreach (var name in new[] { "id", "title", "updated", "author" }) Assert.Single(feed.Elements(atom + name));
+        foreach (var name in new[] { "id", "title", "updated", "author" })
+            Assert.Single(feed.Elements(atom + name));
         var entries = feed.Elements(atom + "entry").ToList();
         Assert.All(entries, entry => Assert.All(InEntry, name => Assert.Single(entry.Elements(atom + name))));
         Assert.Equal(entries.Count, entries.Select(entry => entry.Element(atom + "id")!.Value).Distinct().Count());
         Assert.All(entries, entry => Assert.StartsWith("urn:uuid:", entry.Element(atom + "id")!.Value));
-        Assert.Equal(["Tidepool Biology 9A: Bring boots & <gloves>.", "Tidepool Biology 9A: cancelled, Fri 16 Oct, 9:50–10:40",
-            "Tidepool Biology 9A: moved from Wed 21 Oct, Tue 20 Oct, 10:55–11:45"],
-            entries.Select(entry => entry.Element(atom + "title")!.Value).Order());
+        Assert.Equal(
+            [
+                "Tidepool Biology 9A: Bring boots & <gloves>.",
+                "Tidepool Biology 9A: cancelled, Fri 16 Oct, 9:50–10:40",
+                "Tidepool Biology 9A: moved from Wed 21 Oct, Tue 20 Oct, 10:55–11:45",
+            ],
+            entries.Select(entry => entry.Element(atom + "title")!.Value).Order()
+        );
         // The same again is the same bytes.
         Assert.Equal(school.Changes.Do(full, TestSchool.Root), school.Changes.Do(full, TestSchool.Root));
-        var outline = Encoding.UTF8.GetString(school.Changes.Do(Make(Full with { Level = AccessLevel.Outline }).Token, TestSchool.Root)!);
+        var outline = Encoding.UTF8.GetString(
+            school.Changes.Do(Make(Full with { Level = AccessLevel.Outline }).Token, TestSchool.Root)!
+        );
         Assert.DoesNotContain("boots", outline);
         Assert.Contains("cancelled", outline);
-        Assert.DoesNotContain("<entry", Encoding.UTF8.GetString(school.Changes.Do(Make(Full with { Level = AccessLevel.Busy }).Token,
-            TestSchool.Root)!));
+        Assert.DoesNotContain(
+            "<entry",
+            Encoding.UTF8.GetString(
+                school.Changes.Do(Make(Full with { Level = AccessLevel.Busy }).Token, TestSchool.Root)!
+            )
+        );
         Assert.Null(school.Changes.Do(new string('0', Secrets.TokenLength), TestSchool.Root));
     }
 
@@ -275,12 +449,17 @@ public sealed class PublishEverywhereTests : IDisposable
         var etag = school.ReadFeed.Do(made.Token, TestSchool.Root, _ => false, "a phone or tablet")!.ETag;
         school.Clock.Advance(Duration.FromMinutes(5));
         school.ReadFeed.Do(made.Token, TestSchool.Root, tag => tag == etag, "a computer");
-        Assert.Equal([("a computer", 304), ("a phone or tablet", 200)], Now().Fetches.Select(fetch => (fetch.Program, fetch.Status)));
+        Assert.Equal(
+            [("a computer", 304), ("a phone or tablet", 200)],
+            Now().Fetches.Select(fetch => (fetch.Program, fetch.Status))
+        );
         Assert.Empty(Now().NewsSince);
         school.Clock.Advance(Duration.FromMinutes(5));
         school.Change(series, "2026-10-16T09:50", new SessionInput("leave-out"));
         Assert.Contains("Fri 16 Oct", Assert.Single(Now().NewsSince));
-        var tells = TestSchool.Done(school.Outlets.Tells(school.Teacher, Slug, made.Outlet.Id, school.ReadFeed, TestSchool.Root));
+        var tells = TestSchool.Done(
+            school.Outlets.Tells(school.Teacher, Slug, made.Outlet.Id, school.ReadFeed, TestSchool.Root)
+        );
         Assert.Equal(0, tells.Breaches);
         Assert.Contains(tells.Coming, session => session.IsCancelled);
         // Looking is no fetching.
@@ -304,35 +483,89 @@ public sealed class PublishEverywhereTests : IDisposable
     [InlineData(EmbedShape.Notices)]
     public void An_embed_shows_no_more_than_its_level(EmbedShape shape)
     {
-        TestSchool.Done(school.Notices.Put(school.Teacher, Slug, null, new NoticeInput("Bring boots.", "", "2026-10-20")));
+        TestSchool.Done(
+            school.Notices.Put(school.Teacher, Slug, null, new NoticeInput("Bring boots.", "", "2026-10-20"))
+        );
         IEnumerable<ShownSession> Shown(AccessLevel level)
         {
-            var panel = school.ReadEmbed.Do(Make(Full with { Level = level, Shape = shape, Sites = "https://www.skerry.example" },
-                kind: PublicationKind.Embed).Token)!;
-            Assert.Equal(level == AccessLevel.Full && shape is EmbedShape.Agenda or EmbedShape.Notices
-                && level == AccessLevel.Full ? 1 : 0, panel.Notices.Count);
-            Assert.Equal(level == AccessLevel.Full && shape is EmbedShape.Next or EmbedShape.Button && level == AccessLevel.Full,
-                panel.Door is not null);
-            return panel.Coming.Concat(panel.Term?.Weeks.SelectMany(week => week.Days).SelectMany(day => day.Sessions) ?? [])
-                .Concat(panel.Week?.Rows.SelectMany(row => row.Days).SelectMany(day => day).Select(one => one.Shown) ?? []);
+            var panel = school.ReadEmbed.Do(
+                Make(
+                    Full with
+                    {
+                        Level = level,
+                        Shape = shape,
+                        Sites = "https://www.skerry.example",
+                    },
+                    kind: PublicationKind.Embed
+                ).Token
+            )!;
+            Assert.Equal(
+                level == AccessLevel.Full
+                && shape is EmbedShape.Agenda or EmbedShape.Notices
+                && level == AccessLevel.Full
+                    ? 1
+                    : 0,
+                panel.Notices.Count
+            );
+            Assert.Equal(
+                level == AccessLevel.Full && shape is EmbedShape.Next or EmbedShape.Button && level == AccessLevel.Full,
+                panel.Door is not null
+            );
+            return panel
+                .Coming.Concat(panel.Term?.Weeks.SelectMany(week => week.Days).SelectMany(day => day.Sessions) ?? [])
+                .Concat(
+                    panel.Week?.Rows.SelectMany(row => row.Days).SelectMany(day => day).Select(one => one.Shown) ?? []
+                );
         }
 
-        Assert.All(Shown(AccessLevel.Busy), shown => Assert.Equal(("Busy", "", null), (shown.Title, shown.Place, shown.Join)));
-        Assert.All(Shown(AccessLevel.Outline), shown => Assert.Equal(("Tidepool Biology 9A", "Tide Room", null), (shown.Title, shown.Place, shown.Join)));
+        Assert.All(Shown(AccessLevel.Busy), shown =>
+            Assert.Equal(("Busy", "", null), (shown.Title, shown.Place, shown.Join))
+        );
+        Assert.All(Shown(AccessLevel.Outline), shown =>
+            Assert.Equal(("Tidepool Biology 9A", "Tide Room", null), (shown.Title, shown.Place, shown.Join))
+        );
         var full = Shown(AccessLevel.Full).ToList();
         Assert.Equal(shape != EmbedShape.Notices, full.Exists(shown => shown.Join is not null));
-        Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Embed,
-            Full with { Sites = "https://www.skerry.example", Zone = "Atlantis" })));
+        Assert.Single(
+            TestSchool.Refused(
+                school.Outlets.Make(
+                    school.Teacher,
+                    Slug,
+                    PublicationKind.Embed,
+                    Full with
+                    {
+                        Sites = "https://www.skerry.example",
+                        Zone = "Atlantis",
+                    }
+                )
+            )
+        );
     }
 
     /// <summary>Paper is passed on: a keeper prints what is for all, a reader what is theirs, nobody what is private.</summary>
     [Fact]
     public void A_printed_sheet_has_what_is_for_all_or_for_who_prints_it()
     {
-        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Student.Person!.Value), AccessLevel.Full));
-        school.Add(TestSchool.Good with { Title = "For Teodor", Days = ["4"], Link = "", OnlyOthers = "teodor@skerry.example" });
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                Slug,
+                new Grantee.OnePerson(school.Student.Person!.Value),
+                AccessLevel.Full
+            )
+        );
+        school.Add(
+            TestSchool.Good with
+            {
+                Title = "For Teodor",
+                Days = ["4"],
+                Link = "",
+                OnlyOthers = "teodor@skerry.example",
+            }
+        );
         school.Add(TestSchool.Good with { Title = "Lunch", Days = ["2"], Link = "", IsPrivate = true });
-        string Titles(Viewer who) => string.Join(", ", school.Look.AtPrint(who, Slug)!.List.Select(shown => shown.Title).Distinct().Order());
+        string Titles(Viewer who) =>
+            string.Join(", ", school.Look.AtPrint(who, Slug)!.List.Select(shown => shown.Title).Distinct().Order());
         Assert.Equal("Busy, Tidepool Biology 9A", Titles(school.Teacher));
         Assert.Equal("Busy, For Teodor, Tidepool Biology 9A", Titles(school.Student));
         Assert.Equal("Busy, Tidepool Biology 9A", Titles(Viewer.Visitor));
@@ -348,11 +581,16 @@ public sealed class PublishEverywhereTests : IDisposable
         var whole = Calendar("Whole school", CalendarKind.School);
         var (full, busy) = (Calendar("French 8"), Calendar("Signals 8"));
         Calendar("Secret club");
-        var group = TestSchool.Done(school.AddPeople.AddGroup(school.Coordinator, "Section B", Core.People.GroupKind.Section, []));
+        var group = TestSchool.Done(
+            school.AddPeople.AddGroup(school.Coordinator, "Section B", Core.People.GroupKind.Section, [])
+        );
         TestSchool.Done(school.Share.Give(school.Teacher, full, new Grantee.OneGroup(group), AccessLevel.Full));
         TestSchool.Done(school.Share.Give(school.Teacher, busy, new Grantee.OneGroup(group), AccessLevel.Busy));
-        var input = Full with { Scope = PublicationScope.Group, Group = group.Value.ToString(
-            System.Globalization.CultureInfo.InvariantCulture) };
+        var input = Full with
+        {
+            Scope = PublicationScope.Group,
+            Group = group.Value.ToString(System.Globalization.CultureInfo.InvariantCulture),
+        };
         var token = Make(input, slug: whole).Token;
         var text = Text(token);
         Assert.Contains("SUMMARY:French 8", text);
@@ -362,8 +600,21 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.Empty(ICalendarCheck.Of(ICalendarReader.Read(Encoding.UTF8.GetBytes(Folded(token)))));
         TestSchool.Done(school.Share.End(school.Teacher, full, $"group {group.Value}"));
         Assert.DoesNotContain("French 8", Text(token));
-        Assert.Equal("Group", Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, whole, PublicationKind.Feed,
-            input with { Group = "999" }))).Field);
-        Assert.Equal("Group", Assert.Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Feed, input))).Field);
+        Assert.Equal(
+            "Group",
+            Assert
+                .Single(
+                    TestSchool.Refused(
+                        school.Outlets.Make(school.Teacher, whole, PublicationKind.Feed, input with { Group = "999" })
+                    )
+                )
+                .Field
+        );
+        Assert.Equal(
+            "Group",
+            Assert
+                .Single(TestSchool.Refused(school.Outlets.Make(school.Teacher, Slug, PublicationKind.Feed, input)))
+                .Field
+        );
     }
 }

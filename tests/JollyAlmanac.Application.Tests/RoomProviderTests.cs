@@ -47,8 +47,10 @@ public sealed class RoomProviderTests : IDisposable
     {
         var provider = new Silent();
         provider.Answer.SetResult(new MadeRoom("room-7", new Uri("https://rooms.skerry.example/7"), "", "", []));
-        TestSchool.Refused(await With(provider)
-            .Add(school.Teacher, TestSchool.Slug, Room with { Code = "no!" }, TestContext.Current.CancellationToken));
+        TestSchool.Refused(
+            await With(provider)
+                .Add(school.Teacher, TestSchool.Slug, Room with { Code = "no!" }, TestContext.Current.CancellationToken)
+        );
         Assert.Equal(["room-7"], provider.Retired);
     }
 
@@ -58,7 +60,8 @@ public sealed class RoomProviderTests : IDisposable
         school.Add();
         var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0].Code;
         Assert.Throws<InvalidOperationException>(() =>
-            school.Database.Read(_ => school.Links.Renew(school.Teacher, code, sure: true, 1).Waited()));
+            school.Database.Read(_ => school.Links.Renew(school.Teacher, code, sure: true, 1).Waited())
+        );
         TestSchool.Done(school.Links.Renew(school.Teacher, code, sure: true, 1).Waited());
     }
 
@@ -83,7 +86,8 @@ public sealed class RoomProviderTests : IDisposable
 
         public Task<Uri?> EntranceOf(string key, CancellationToken cancellation) => throw new NotSupportedException();
 
-        public Task<Uri?> HostEntranceOf(string key, string host, CancellationToken cancellation) => throw new NotSupportedException();
+        public Task<Uri?> HostEntranceOf(string key, string host, CancellationToken cancellation) =>
+            throw new NotSupportedException();
 
         public Task<RoomNow> Now(string key, CancellationToken cancellation) => throw new NotSupportedException();
 

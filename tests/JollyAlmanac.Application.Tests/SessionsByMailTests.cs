@@ -43,10 +43,13 @@ public sealed class SessionsByMailTests : IDisposable
     private static string Document(Letter letter) => letter.Sessions!.Calendar;
 
     private static string Line(string document, string name) =>
-        document.Replace("\r\n ", "", StringComparison.Ordinal).Split("\r\n").First(line => Regex.IsMatch(line, $"^{name}[;:]"));
+        document
+            .Replace("\r\n ", "", StringComparison.Ordinal)
+            .Split("\r\n")
+            .First(line => Regex.IsMatch(line, $"^{name}[;:]"));
 
-    private static int Sequence(string document) => int.Parse(Line(document, "SEQUENCE")["SEQUENCE:".Length..],
-        System.Globalization.CultureInfo.InvariantCulture);
+    private static int Sequence(string document) =>
+        int.Parse(Line(document, "SEQUENCE")["SEQUENCE:".Length..], System.Globalization.CultureInfo.InvariantCulture);
 
     private async Task<bool> Reply(string calendar, string from = "teodor@skerry.example")
     {
@@ -55,12 +58,31 @@ public sealed class SessionsByMailTests : IDisposable
     }
 
     // After the example of RFC 5546 §4.2.2 (from memory): what a calendar program sends back.
-    private string Answer(string partstat, int sequence, string attendee = "teodor@skerry.example", string more = "", string uid = "",
-        string stamp = "20261014T130000Z", string method = "REPLY") =>
-        string.Join("\r\n", "BEGIN:VCALENDAR", "PRODID:-//A reader//EN", $"METHOD:{method}", "VERSION:2.0", "BEGIN:VEVENT",
-            $"ATTENDEE;PARTSTAT={partstat}:mailto:{attendee}", "ORGANIZER:mailto:almanac@skerry.example",
-            $"UID:{(uid.Length > 0 ? uid : series.Uid)}", $"SEQUENCE:{sequence}", $"DTSTAMP:{stamp}{more}", "END:VEVENT",
-            "END:VCALENDAR", "");
+    private string Answer(
+        string partstat,
+        int sequence,
+        string attendee = "teodor@skerry.example",
+        string more = "",
+        string uid = "",
+        string stamp = "20261014T130000Z",
+        string method = "REPLY"
+    ) =>
+        string.Join(
+            "\r\n",
+            "BEGIN:VCALENDAR",
+            "PRODID:-//A reader//EN",
+            $"METHOD:{method}",
+            "VERSION:2.0",
+            "BEGIN:VEVENT",
+            $"ATTENDEE;PARTSTAT={partstat}:mailto:{attendee}",
+            "ORGANIZER:mailto:almanac@skerry.example",
+            $"UID:{(uid.Length > 0 ? uid : series.Uid)}",
+            $"SEQUENCE:{sequence}",
+            $"DTSTAMP:{stamp}{more}",
+            "END:VEVENT",
+            "END:VCALENDAR",
+            ""
+        );
 
     private SeriesAnswers Answers() =>
         Assert.Single(Assert.Single(TestSchool.Done(school.ByMail.View(school.Teacher, Slug)).Readers!).Series);
@@ -93,17 +115,29 @@ public sealed class SessionsByMailTests : IDisposable
 
         Assert.Single(read.Parts, part => part.Name == "VTIMEZONE");
         // Another library finds exactly the sessions that are held; the cancelled one is not among them.
-        var held = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Sheet!.Weeks.SelectMany(week => week.Days)
-            .SelectMany(day => day.Sessions).Where(shown => shown.Session.IsHeld).Select(shown => shown.Session.StartsAt).Order();
-        var theirs = Ical.Net.Calendar.Load(Document(letter))!.GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(2000)
-            .Select(one => Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc)).Order();
+        var held = school
+            .Look.AtTermSheet(school.Teacher, Slug, null)!
+            .Sheet!.Weeks.SelectMany(week => week.Days)
+            .SelectMany(day => day.Sessions)
+            .Where(shown => shown.Session.IsHeld)
+            .Select(shown => shown.Session.StartsAt)
+            .Order();
+        var theirs = Ical
+            .Net.Calendar.Load(Document(letter))!
+            .GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>()
+            .Take(2000)
+            .Select(one => Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc))
+            .Order();
         Assert.Equal(held, theirs);
 
         TestSchool.Done(school.ByMail.End(school.Student, Slug));
         var cancel = Assert.Single(await Go());
         Assert.Equal("CANCEL", cancel.Sessions!.Method);
-        var gone = Assert.Single(Assert.Single(ICalendarReader.Read(Encoding.UTF8.GetBytes(Document(cancel))).Calendars).Parts);
-        foreach (var needed in new[] { "UID", "DTSTAMP", "ORGANIZER", "SEQUENCE", "ATTENDEE" }) Assert.NotNull(gone.Find(needed));
+        var gone = Assert.Single(
+            Assert.Single(ICalendarReader.Read(Encoding.UTF8.GetBytes(Document(cancel))).Calendars).Parts
+        );
+        foreach (var needed in new[] { "UID", "DTSTAMP", "ORGANIZER", "SEQUENCE", "ATTENDEE" })
+            Assert.NotNull(gone.Find(needed));
         Assert.Equal(("CANCELLED", "1"), (gone.Find("STATUS")!.Value, gone.Find("SEQUENCE")!.Value));
         Assert.Null(gone.Find("RRULE"));
     }
@@ -132,9 +166,16 @@ public sealed class SessionsByMailTests : IDisposable
         Assert.Contains("20261028T095000", Line(Document(letter), "EXDATE"), StringComparison.Ordinal);
         Assert.True(Sequence(Document(letter)) >= 1);
         // So does what a coordinator changes for the whole school.
-        TestSchool.Done(school.SchoolTime.Do(school.Coordinator, time => new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms,
-            [new(new LocalDate(2026, 11, 11), new LocalDate(2026, 11, 11), "Remembrance Day", NoClassKind.Holiday)], time.Bells,
-            time.Cycle)));
+        TestSchool.Done(
+            school.SchoolTime.Do(school.Coordinator, time => new SchoolTime(
+                time.Zone,
+                time.FirstDayOfWeek,
+                time.Terms,
+                [new(new LocalDate(2026, 11, 11), new LocalDate(2026, 11, 11), "Remembrance Day", NoClassKind.Holiday)],
+                time.Bells,
+                time.Cycle
+            ))
+        );
         var holiday = Document(Assert.Single(await Go()));
         Assert.Contains("20261111T095000", Line(holiday, "EXDATE"), StringComparison.Ordinal);
         Assert.True(Sequence(holiday) > Sequence(Document(letter)));
@@ -146,16 +187,33 @@ public sealed class SessionsByMailTests : IDisposable
         await Begin();
         TestSchool.Done(school.Share.End(school.Teacher, Slug, "anyone"));
         Assert.Equal("CANCEL", Assert.Single(await Go()).Sessions!.Method);
-        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Student.Person!.Value), AccessLevel.Busy));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                Slug,
+                new Grantee.OnePerson(school.Student.Person!.Value),
+                AccessLevel.Busy
+            )
+        );
         Assert.Empty(await Go());
-        TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OnePerson(school.Student.Person!.Value), AccessLevel.Outline));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                Slug,
+                new Grantee.OnePerson(school.Student.Person!.Value),
+                AccessLevel.Outline
+            )
+        );
         var back = Assert.Single(await Go());
         Assert.Equal(("REQUEST", 2), (back.Sessions!.Method, Sequence(Document(back))));
         // The outline has neither the description nor the way in.
         Assert.DoesNotContain("Bring boots", Document(back), StringComparison.Ordinal);
         Assert.DoesNotContain("/in/", Document(back), StringComparison.Ordinal);
         TestSchool.Done(school.TakeOff.Do(school.Teacher, Slug, series.Id, school.Now(series).Version));
-        Assert.Equal(("CANCEL", 3), (await Go()).Select(one => (one.Sessions!.Method, Sequence(Document(one)))).Single());
+        Assert.Equal(
+            ("CANCEL", 3),
+            (await Go()).Select(one => (one.Sessions!.Method, Sequence(Document(one)))).Single()
+        );
     }
 
     [Fact]
@@ -165,14 +223,34 @@ public sealed class SessionsByMailTests : IDisposable
         var document = await Begin();
         Assert.DoesNotContain("Lunch", document, StringComparison.Ordinal);
         var section = school.Database.Write(stores => stores.Groups.Add("Reef crew", GroupKind.Section), _ => true);
-        school.Database.Write(stores =>
-        {
-            stores.Calendars.Set(new Grant(stores.Calendars.Find(Slug)!.Id, new Grantee.OneGroup(section), AccessLevel.Full));
-            return true;
-        }, _ => true);
-        school.Add(TestSchool.Good with { Title = "Reef count", Days = ["4"], Link = "", Only = [AudienceInput.KeyOf(section)] });
+        school.Database.Write(
+            stores =>
+            {
+                stores.Calendars.Set(
+                    new Grant(stores.Calendars.Find(Slug)!.Id, new Grantee.OneGroup(section), AccessLevel.Full)
+                );
+                return true;
+            },
+            _ => true
+        );
+        school.Add(
+            TestSchool.Good with
+            {
+                Title = "Reef count",
+                Days = ["4"],
+                Link = "",
+                Only = [AudienceInput.KeyOf(section)],
+            }
+        );
         Assert.Empty(await Go());
-        school.Database.Write(stores => { stores.Groups.AddMembers(section, [school.Student.Person!.Value]); return true; }, _ => true);
+        school.Database.Write(
+            stores =>
+            {
+                stores.Groups.AddMembers(section, [school.Student.Person!.Value]);
+                return true;
+            },
+            _ => true
+        );
         Assert.Equal("Reef count", Assert.Single(await Go()).Subject);
     }
 
@@ -203,7 +281,9 @@ public sealed class SessionsByMailTests : IDisposable
         school.Carrier.Down = null;
         var letters = await Go(Duration.FromHours(1));
         // Both say how it is now; the later one carries the higher number.
-        Assert.All(letters, letter => Assert.Contains("20261026T095000", Line(Document(letter), "EXDATE"), StringComparison.Ordinal));
+        Assert.All(letters, letter =>
+            Assert.Contains("20261026T095000", Line(Document(letter), "EXDATE"), StringComparison.Ordinal)
+        );
         Assert.InRange(letters.Count, 1, 2);
         Assert.Empty(await Go(Duration.FromHours(1)));
     }
@@ -215,32 +295,43 @@ public sealed class SessionsByMailTests : IDisposable
         Assert.True(await Reply(Answer("ACCEPTED", 0)));
         Assert.True(await Reply(Answer("DECLINED", 0, more: "\r\nRECURRENCE-ID;TZID=America/Halifax:20261026T095000")));
         var answers = Answers();
-        Assert.Equal([("", MailAnswer.Accepted), ("20261026T095000", MailAnswer.Declined)],
-            answers.Answers.Select(answer => (answer.Session, answer.Answer)));
-        Assert.Contains("answered Tidepool Biology 9A by e-mail: accepted",
-            school.Look.AtHistory(school.Teacher, Slug, null)!.Lines.Select(line => line.Summary));
+        Assert.Equal(
+            [("", MailAnswer.Accepted), ("20261026T095000", MailAnswer.Declined)],
+            answers.Answers.Select(answer => (answer.Session, answer.Answer))
+        );
+        Assert.Contains(
+            "answered Tidepool Biology 9A by e-mail: accepted",
+            school.Look.AtHistory(school.Teacher, Slug, null)!.Lines.Select(line => line.Summary)
+        );
         // A note keeps the answer; a move asks anew.
         school.Change(series, "2026-10-28T09:50", new SessionInput("tell", Note: "Hammers"));
-        Assert.Contains("PARTSTAT=ACCEPTED", Document(Assert.Single(await Go())).Replace("\r\n ", "", StringComparison.Ordinal),
-            StringComparison.Ordinal);
+        Assert.Contains(
+            "PARTSTAT=ACCEPTED",
+            Document(Assert.Single(await Go())).Replace("\r\n ", "", StringComparison.Ordinal),
+            StringComparison.Ordinal
+        );
         school.Change(series, "2026-10-28T09:50", new SessionInput("leave-out"));
-        Assert.Contains("PARTSTAT=NEEDS-ACTION", Document(Assert.Single(await Go())).Replace("\r\n ", "", StringComparison.Ordinal),
-            StringComparison.Ordinal);
+        Assert.Contains(
+            "PARTSTAT=NEEDS-ACTION",
+            Document(Assert.Single(await Go())).Replace("\r\n ", "", StringComparison.Ordinal),
+            StringComparison.Ordinal
+        );
         Assert.True(Answers().Answers[0].Sequence < Answers().Sent.Sequence);
     }
 
-    public static TheoryData<string, string, string> NoAnswers => new()
-    {
-        { "from somebody else", "ACCEPTED|0|teodor@skerry.example||", "wendeline@skerry.example" },
-        { "for somebody else", "ACCEPTED|0|wendeline@skerry.example||", "teodor@skerry.example" },
-        { "who was never asked", "ACCEPTED|0|wendeline@skerry.example||", "wendeline@skerry.example" },
-        { "no such series", "ACCEPTED|0|teodor@skerry.example|nothing@skerry.example|", "teodor@skerry.example" },
-        { "no answer at all", "NEEDS-ACTION|0|teodor@skerry.example||", "teodor@skerry.example" },
-        { "a number for one", "1|0|teodor@skerry.example||", "teodor@skerry.example" },
-        { "to a version that was never sent", "ACCEPTED|7|teodor@skerry.example||", "teodor@skerry.example" },
-        { "another method", "ACCEPTED|0|teodor@skerry.example||COUNTER", "teodor@skerry.example" },
-        { "nobody the school knows", "ACCEPTED|0|x@elsewhere.example||", "x@elsewhere.example" },
-    };
+    public static TheoryData<string, string, string> NoAnswers =>
+        new()
+        {
+            { "from somebody else", "ACCEPTED|0|teodor@skerry.example||", "wendeline@skerry.example" },
+            { "for somebody else", "ACCEPTED|0|wendeline@skerry.example||", "teodor@skerry.example" },
+            { "who was never asked", "ACCEPTED|0|wendeline@skerry.example||", "wendeline@skerry.example" },
+            { "no such series", "ACCEPTED|0|teodor@skerry.example|nothing@skerry.example|", "teodor@skerry.example" },
+            { "no answer at all", "NEEDS-ACTION|0|teodor@skerry.example||", "teodor@skerry.example" },
+            { "a number for one", "1|0|teodor@skerry.example||", "teodor@skerry.example" },
+            { "to a version that was never sent", "ACCEPTED|7|teodor@skerry.example||", "teodor@skerry.example" },
+            { "another method", "ACCEPTED|0|teodor@skerry.example||COUNTER", "teodor@skerry.example" },
+            { "nobody the school knows", "ACCEPTED|0|x@elsewhere.example||", "x@elsewhere.example" },
+        };
 
     [Theory]
     [MemberData(nameof(NoAnswers))]
@@ -249,8 +340,18 @@ public sealed class SessionsByMailTests : IDisposable
         Assert.NotEmpty(what);
         await Begin();
         var parts = reply.Split('|');
-        Assert.False(await Reply(Answer(parts[0], int.Parse(parts[1], System.Globalization.CultureInfo.InvariantCulture), parts[2],
-            uid: parts[3], method: parts[4].Length > 0 ? parts[4] : "REPLY"), from));
+        Assert.False(
+            await Reply(
+                Answer(
+                    parts[0],
+                    int.Parse(parts[1], System.Globalization.CultureInfo.InvariantCulture),
+                    parts[2],
+                    uid: parts[3],
+                    method: parts[4].Length > 0 ? parts[4] : "REPLY"
+                ),
+                from
+            )
+        );
         Assert.Empty(Answers().Answers);
         Assert.Equal([("1.eml", false)], school.Carrier.PutAwayLetters);
     }
@@ -272,7 +373,10 @@ public sealed class SessionsByMailTests : IDisposable
     {
         TestSchool.Done(school.ByMail.Begin(school.Student, Slug));
         Assert.Null(TestSchool.Done(school.ByMail.View(school.Helper, Slug)).Readers);
-        Assert.Equal("Teodor Quill", Assert.Single(TestSchool.Done(school.ByMail.View(school.Teacher, Slug)).Readers!).Name);
+        Assert.Equal(
+            "Teodor Quill",
+            Assert.Single(TestSchool.Done(school.ByMail.View(school.Teacher, Slug)).Readers!).Name
+        );
         Assert.Empty(TestSchool.Done(school.ByMail.View(school.Helper, Slug)).Own);
     }
 
@@ -280,14 +384,24 @@ public sealed class SessionsByMailTests : IDisposable
     [Fact]
     public async Task Who_asks_for_it_is_reminded_before_each_session()
     {
-        TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Student.Person!.Value),
-            AccessLevel.Full));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                TestSchool.Slug,
+                new Grantee.OnePerson(school.Student.Person!.Value),
+                AccessLevel.Full
+            )
+        );
         Assert.Single(TestSchool.Refused(school.ByMail.Remind(school.Student, TestSchool.Slug, "0")));
         TestSchool.Done(school.ByMail.Remind(school.Student, TestSchool.Slug, "15"));
         async Task<List<string>> At(string local, Action? meanwhile = null)
         {
-            school.Clock.Reset(NodaTime.Text.LocalDateTimePattern.GeneralIso.Parse(local).Value
-                .InZoneLeniently(DateTimeZoneProviders.Tzdb["America/Halifax"]).ToInstant());
+            school.Clock.Reset(
+                NodaTime
+                    .Text.LocalDateTimePattern.GeneralIso.Parse(local)
+                    .Value.InZoneLeniently(DateTimeZoneProviders.Tzdb["America/Halifax"])
+                    .ToInstant()
+            );
             school.Carrier.Letters.Clear();
             school.Reminders.Look();
             meanwhile?.Invoke();
@@ -308,14 +422,23 @@ public sealed class SessionsByMailTests : IDisposable
         Assert.Empty(await At("2026-10-19T09:40:00"));
         Assert.Empty(await At("2026-10-21T09:50:00"));
         // Nor where it moves, or begins, while the letter waits.
-        Assert.Empty(await At("2026-10-26T09:40:00", () => school.Change(series, "2026-10-26T09:50",
-            new SessionInput("move", Day: "2026-10-26", Period: "4"))));
+        Assert.Empty(
+            await At("2026-10-26T09:40:00", () =>
+                school.Change(series, "2026-10-26T09:50", new SessionInput("move", Day: "2026-10-26", Period: "4"))
+            )
+        );
         Assert.Empty(await At("2026-10-28T09:40:00", () => school.Clock.Advance(Duration.FromMinutes(10))));
         // Without all that it would have come.
         Assert.Equal(["Tidepool Biology 9A, 9:50"], await At("2026-10-30T09:40:00"));
         // Whoever is cut to busy times is told nothing any more.
-        TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OnePerson(school.Student.Person!.Value),
-            AccessLevel.Busy));
+        TestSchool.Done(
+            school.Share.Give(
+                school.Teacher,
+                TestSchool.Slug,
+                new Grantee.OnePerson(school.Student.Person!.Value),
+                AccessLevel.Busy
+            )
+        );
         TestSchool.Done(school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.Anyone(), AccessLevel.Busy));
         Assert.Empty(await At("2026-11-02T09:40:00"));
         Assert.Empty(await At("2026-11-04T09:40:00"));

@@ -50,9 +50,14 @@ public sealed class ShareTests : IDisposable
     {
         var before = school.Execute("select group_concat(grantee || level) from grants");
         var outcome = school.Share.Give(school.Teacher, Slug, new GiveInput(who, level, until));
-        if (field is null) TestSchool.Done(outcome);
-        else Assert.Equal(field, TestSchool.Refused(outcome)[0].Field);
-        Assert.Equal(field is null, !Equals(before, school.Execute("select group_concat(grantee || level) from grants")));
+        if (field is null)
+            TestSchool.Done(outcome);
+        else
+            Assert.Equal(field, TestSchool.Refused(outcome)[0].Field);
+        Assert.Equal(
+            field is null,
+            !Equals(before, school.Execute("select group_concat(grantee || level) from grants"))
+        );
     }
 
     [Fact]
@@ -61,11 +66,19 @@ public sealed class ShareTests : IDisposable
         var said = TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput("eilidh", Share.CoHost))).Said;
         Assert.Contains("cannot give access to others", said, StringComparison.Ordinal);
         Assert.Equal(AccessLevel.Editor, Level(school.Helper));
-        Assert.Contains(school.Helper.Person!.Value, school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0].Hosts);
-        Assert.IsType<Outcome<GrantedAccess>.NotAllowed>(school.Share.Give(school.Helper, Slug, new GiveInput("teodor@skerry.example", "full")));
+        Assert.Contains(
+            school.Helper.Person!.Value,
+            school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0].Hosts
+        );
+        Assert.IsType<Outcome<GrantedAccess>.NotAllowed>(
+            school.Share.Give(school.Helper, Slug, new GiveInput("teodor@skerry.example", "full"))
+        );
         TestSchool.Done(school.Share.End(school.Teacher, Slug, Name(school.Helper)));
         Assert.Equal(AccessLevel.None, Level(school.Helper));
-        Assert.DoesNotContain(school.Helper.Person!.Value, school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0].Hosts);
+        Assert.DoesNotContain(
+            school.Helper.Person!.Value,
+            school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0].Hosts
+        );
     }
 
     [Fact]
@@ -80,7 +93,10 @@ public sealed class ShareTests : IDisposable
         TestSchool.Done(school.Share.End(school.Helper, Slug, Name(school.Teacher)));
         Assert.IsType<Outcome<GrantedAccess>.NotFound>(other.Share.End(school.Teacher, Slug, Name(school.Helper)));
         Assert.Equal((AccessLevel.None, AccessLevel.Manager), (Level(school.Teacher), Level(school.Helper)));
-        Assert.Equal("Heir", TestSchool.Refused(school.Share.HandOver(school.Helper, Slug, "teodor@skerry.example"))[0].Field);
+        Assert.Equal(
+            "Heir",
+            TestSchool.Refused(school.Share.HandOver(school.Helper, Slug, "teodor@skerry.example"))[0].Field
+        );
     }
 
     [Fact]
@@ -98,8 +114,10 @@ public sealed class ShareTests : IDisposable
         school.Share.EndWhatIsOver(school.Clock.GetCurrentInstant());
         Assert.Equal(AccessLevel.None, Level(school.Helper));
         Assert.Null(other.Look.AtTermSheet(school.Helper, Slug, null));
-        Assert.Contains(school.Look.AtHistory(school.Teacher, Slug, null)!.Lines,
-            line => line is { Who: "Orla Marchbanks", Act: "EndAccess" } && line.Summary.Contains("31 Oct 2026", StringComparison.Ordinal));
+        Assert.Contains(school.Look.AtHistory(school.Teacher, Slug, null)!.Lines, line =>
+            line is { Who: "Orla Marchbanks", Act: "EndAccess" }
+            && line.Summary.Contains("31 Oct 2026", StringComparison.Ordinal)
+        );
     }
 
     [Fact]
@@ -107,13 +125,29 @@ public sealed class ShareTests : IDisposable
     {
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput("everyone", "busy")));
         var view = TestSchool.Done(school.Share.View(school.Teacher, Slug));
-        Assert.Equal([AccessLevel.Manager, AccessLevel.Editor, AccessLevel.Contributor, AccessLevel.Full, AccessLevel.Outline,
-            AccessLevel.Busy, AccessLevel.None],
-            view.Steps.Select(step => step.Level));
-        Assert.Equal(["Tidepool Biology 9A Tide Room join", "Tidepool Biology 9A Tide Room ", "Busy  ", ""], view.Steps.Skip(3)
-            .Select(step => step.Slip is { } slip ? $"{slip.Title} {slip.Place} {(slip.Join is null ? "" : "join")}" : ""));
+        Assert.Equal(
+            [
+                AccessLevel.Manager,
+                AccessLevel.Editor,
+                AccessLevel.Contributor,
+                AccessLevel.Full,
+                AccessLevel.Outline,
+                AccessLevel.Busy,
+                AccessLevel.None,
+            ],
+            view.Steps.Select(step => step.Level)
+        );
+        Assert.Equal(
+            ["Tidepool Biology 9A Tide Room join", "Tidepool Biology 9A Tide Room ", "Busy  ", ""],
+            view.Steps.Skip(3)
+                .Select(step =>
+                    step.Slip is { } slip ? $"{slip.Title} {slip.Place} {(slip.Join is null ? "" : "join")}" : ""
+                )
+        );
         // And that is what somebody of that level gets.
-        var shown = school.Look.AtTermSheet(school.Student, Slug, null)!.Sheet!.Weeks.SelectMany(week => week.Days)
+        var shown = school
+            .Look.AtTermSheet(school.Student, Slug, null)!
+            .Sheet!.Weeks.SelectMany(week => week.Days)
             .SelectMany(day => day.Sessions);
         Assert.All(shown, one => Assert.True(one.IsBusyOnly));
     }
@@ -123,21 +157,44 @@ public sealed class ShareTests : IDisposable
     {
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput("teodor@skerry.example", "outline")));
         // Teodor is in another class that Orla has no part in.
-        var hidden = TestSchool.Done(school.Calendars.Create(school.Helper,
-            new CalendarInput("Knots", CalendarKind.Class, "", "", MarkColour.Rose, MarkShape.Ring, OpenTo.Named)));
-        TestSchool.Done(school.Share.Give(school.Helper, hidden.Slug, new Grantee.OnePerson(school.Student.Person!.Value),
-            AccessLevel.Full));
-        var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited());
-        Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Helper), Slug));
-        Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Student), ""));
+        var hidden = TestSchool.Done(
+            school.Calendars.Create(
+                school.Helper,
+                new CalendarInput("Knots", CalendarKind.Class, "", "", MarkColour.Rose, MarkShape.Ring, OpenTo.Named)
+            )
+        );
+        TestSchool.Done(
+            school.Share.Give(
+                school.Helper,
+                hidden.Slug,
+                new Grantee.OnePerson(school.Student.Person!.Value),
+                AccessLevel.Full
+            )
+        );
+        var welcome = Assert.IsType<SignInAnswer.Welcome>(
+            school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited()
+        );
+        Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(
+            school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Helper), Slug)
+        );
+        Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(
+            school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Student), "")
+        );
         TestSchool.Done(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Student), Slug));
         var (person, viewer, looking) = school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)!;
         Assert.Equal(("Orla Marchbanks", "Teodor Quill", true), (person.Name, looking!.Name, looking.IsCut));
         Assert.Equal(AccessLevel.Outline, Level(viewer));
         Assert.Null(school.Look.AtCalendar(viewer, hidden.Slug));
-        Assert.Equal([Slug], school.Look.AtCalendars(viewer)!.Lines.Select(line => line.Calendar.Slug)
-            .Where(slug => slug != "skerry-isles-school"));
-        Assert.Contains(school.Look.AtHistory(school.Teacher, Slug, null)!.Lines, line => line.Summary == "looked as Teodor Quill");
+        Assert.Equal(
+            [Slug],
+            school
+                .Look.AtCalendars(viewer)!
+                .Lines.Select(line => line.Calendar.Slug)
+                .Where(slug => slug != "skerry-isles-school")
+        );
+        Assert.Contains(school.Look.AtHistory(school.Teacher, Slug, null)!.Lines, line =>
+            line.Summary == "looked as Teodor Quill"
+        );
         // Nobody keeps the school by looking as one who does.
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput("wendeline@skerry.example", "full")));
         TestSchool.Done(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Coordinator), Slug));
@@ -146,9 +203,13 @@ public sealed class ShareTests : IDisposable
         Assert.IsType<Outcome<PeoplePage>.NotAllowed>(school.People.Page(viewer, new PeopleFilter()));
         Assert.IsType<Outcome<OutboxView>.NotAllowed>(school.Outbox.View(viewer));
         // A coordinator sees all that Teodor sees.
-        var all = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")).Waited());
+        var all = Assert.IsType<SignInAnswer.Welcome>(
+            school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")).Waited()
+        );
         TestSchool.Done(school.LookAs.Begin(school.Coordinator, all.Token, Name(school.Student), ""));
-        Assert.NotNull(school.Look.AtCalendar(school.SignIn.Find(all.Person.Id, all.Stamp, all.Token)!.Viewer, hidden.Slug));
+        Assert.NotNull(
+            school.Look.AtCalendar(school.SignIn.Find(all.Person.Id, all.Stamp, all.Token)!.Viewer, hidden.Slug)
+        );
         school.LookAs.End(all.Token);
         Assert.Null(school.SignIn.Find(all.Person.Id, all.Stamp, all.Token)!.Looking);
     }
@@ -156,13 +217,18 @@ public sealed class ShareTests : IDisposable
     [Fact]
     public async Task Who_asks_is_answered_and_learns_nothing_of_what_is_not_there()
     {
-        Assert.IsType<Outcome<bool>.Done>(school.Share.Ask(school.Helper, "no-such-calendar", AccessLevel.Full, "please"));
+        Assert.IsType<Outcome<bool>.Done>(
+            school.Share.Ask(school.Helper, "no-such-calendar", AccessLevel.Full, "please")
+        );
         Assert.Equal(0L, school.Execute("select count(*) from access_requests"));
         TestSchool.Done(school.Share.Ask(school.Helper, Slug, AccessLevel.Outline, "boat week"));
         TestSchool.Done(school.Share.Ask(school.Helper, Slug, AccessLevel.Full, "boat week"));
         Assert.Equal(1, await school.Post.Send());
-        Assert.Contains("boat week", school.Carrier.Letters.Single(letter => letter.ToAddress == "orla@skerry.example").Text,
-            StringComparison.Ordinal);
+        Assert.Contains(
+            "boat week",
+            school.Carrier.Letters.Single(letter => letter.ToAddress == "orla@skerry.example").Text,
+            StringComparison.Ordinal
+        );
         var pendingRequest = Assert.Single(TestSchool.Done(school.Share.View(school.Teacher, Slug)).Asking);
         TestSchool.Refused(school.Share.Answer(school.Teacher, Slug, pendingRequest.Request.Id, AccessLevel.Editor));
         TestSchool.Done(school.Share.Answer(school.Teacher, Slug, pendingRequest.Request.Id, AccessLevel.Outline));
@@ -173,14 +239,19 @@ public sealed class ShareTests : IDisposable
         TestSchool.Done(school.Share.Answer(school.Teacher, Slug, pendingRequest.Request.Id, AccessLevel.None));
         Assert.Equal(AccessLevel.None, Level(school.Student));
         await school.Post.Send();
-        Assert.DoesNotContain("Tidepool", school.Carrier.Letters[^1].Text + school.Carrier.Letters[^1].Subject, StringComparison.Ordinal);
+        Assert.DoesNotContain(
+            "Tidepool",
+            school.Carrier.Letters[^1].Text + school.Carrier.Letters[^1].Subject,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
     public void A_class_list_is_seen_by_those_who_work_with_it_and_by_its_members_where_it_is_shown()
     {
-        var list = TestSchool.Done(school.AddPeople.AddGroup(school.Coordinator, "9A", GroupKind.ClassList,
-            [school.Student.Person!.Value]));
+        var list = TestSchool.Done(
+            school.AddPeople.AddGroup(school.Coordinator, "9A", GroupKind.ClassList, [school.Student.Person!.Value])
+        );
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OneGroup(list), AccessLevel.Full));
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput("eilidh", "full")));
         var student = school.Look.AtPerson("teodor@skerry.example")!;

@@ -35,47 +35,121 @@ public sealed class StandingTests : IDisposable
     {
         var series = beside.Add();
         var code = beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0].Code;
-        var feed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
-            new PublicationInput("Feed", AccessLevel.Full, true, true, true))).Token;
-        var embed = TestSchool.Done(beside.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Embed,
-            new PublicationInput("Embed", AccessLevel.Full, true, true, true, "https://www.skerry.example"))).Token;
+        var feed = TestSchool
+            .Done(
+                beside.Outlets.Make(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    PublicationKind.Feed,
+                    new PublicationInput("Feed", AccessLevel.Full, true, true, true)
+                )
+            )
+            .Token;
+        var embed = TestSchool
+            .Done(
+                beside.Outlets.Make(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    PublicationKind.Embed,
+                    new PublicationInput("Embed", AccessLevel.Full, true, true, true, "https://www.skerry.example")
+                )
+            )
+            .Token;
         var views = Views(school, code, feed, embed);
         Core.Calendars.Calendar Class() => beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Calendar;
         JoinLink Link() => beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0];
         LinkInput Form() => LinkInput.Of(TestSchool.Done(beside.Links.Open(school.Teacher, code)).Link);
-        foreach (var (what, act) in new (string, Action)[]
-                 {
-                     ("a session is moved", () =>
-                         beside.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"))),
-                     ("a session gets a note", () =>
-                     beside.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."))),
-                     ("a notice goes up", () =>
-                     TestSchool.Done(beside.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20")))),
-                     ("a series is added", () => beside.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] })),
-                     ("a material is attached", () =>
-                     TestSchool.Done(beside.Compose.Save(school.Teacher, TestSchool.Slug, series.Id, SeriesInput.Of(beside.Now(series)),
-                     new MaterialInput(null, "Field sheet", "https://files.skerry.example/a")).Waited())),
-                     ("a no-class day comes", () =>
-                     TestSchool.Done(beside.SchoolTime.Do(school.Coordinator, time =>
-                     new SchoolTime(time.Zone, time.FirstDayOfWeek, time.Terms,
-                     [.. time.NoClassDays, new NoClassDay(new(2026, 10, 21), new(2026, 10, 21), "Storm", NoClassKind.Weather)], time.Bells,
-                     time.Cycle)))),
-                     ("the door is closed by hand", () =>
-                     TestSchool.Done(beside.WorkDoor.Do(school.Teacher, code, DoorOperation.Shut, Link().Version))),
-                     ("the link's rule changes", () =>
-                     TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }).Waited())),
-                     ("the calendar is renamed", () =>
-                     TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug,
-                     beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { Title = "Tidepools" }))),
-                     ("the calendar is closed", () =>
-                     TestSchool.Done(beside.Calendars.Change(school.Teacher, TestSchool.Slug,
-                     beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with { OpenTo = OpenTo.Named }))),
-                     ("the feed shows less", () => school.Execute("update outlets set level = 'busy' where kind = 'feed'")),
-                     ("a series is taken off", () =>
-                     TestSchool.Done(beside.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, beside.Now(series).Version))),
-                     ("the calendar is put away", () =>
-                     TestSchool.Done(beside.Calendars.Archive(school.Teacher, TestSchool.Slug, Class().Version))),
-                 })
+        foreach (
+            var (what, act) in new (string, Action)[]
+            {
+                ("a session is moved", () =>
+                    beside.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"))
+                ),
+                ("a session gets a note", () =>
+                    beside.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."))
+                ),
+                ("a notice goes up", () =>
+                    TestSchool.Done(
+                        beside.Notices.Put(
+                            school.Teacher,
+                            TestSchool.Slug,
+                            null,
+                            new NoticeInput("Boots.", "", "2026-10-20")
+                        )
+                    )
+                ),
+                ("a series is added", () =>
+                    beside.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] })
+                ),
+                ("a material is attached", () =>
+                    TestSchool.Done(
+                        beside
+                            .Compose.Save(
+                                school.Teacher,
+                                TestSchool.Slug,
+                                series.Id,
+                                SeriesInput.Of(beside.Now(series)),
+                                new MaterialInput(null, "Field sheet", "https://files.skerry.example/a")
+                            )
+                            .Waited()
+                    )
+                ),
+                ("a no-class day comes", () =>
+                    TestSchool.Done(
+                        beside.SchoolTime.Do(school.Coordinator, time => new SchoolTime(
+                            time.Zone,
+                            time.FirstDayOfWeek,
+                            time.Terms,
+                            [
+                                .. time.NoClassDays,
+                                new NoClassDay(new(2026, 10, 21), new(2026, 10, 21), "Storm", NoClassKind.Weather),
+                            ],
+                            time.Bells,
+                            time.Cycle
+                        ))
+                    )
+                ),
+                ("the door is closed by hand", () =>
+                    TestSchool.Done(beside.WorkDoor.Do(school.Teacher, code, DoorOperation.Shut, Link().Version))
+                ),
+                ("the link's rule changes", () =>
+                    TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }).Waited())
+                ),
+                ("the calendar is renamed", () =>
+                    TestSchool.Done(
+                        beside.Calendars.Change(
+                            school.Teacher,
+                            TestSchool.Slug,
+                            beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with
+                            {
+                                Title = "Tidepools",
+                            }
+                        )
+                    )
+                ),
+                ("the calendar is closed", () =>
+                    TestSchool.Done(
+                        beside.Calendars.Change(
+                            school.Teacher,
+                            TestSchool.Slug,
+                            beside.Calendars.Form(school.Teacher, TestSchool.Slug)! with
+                            {
+                                OpenTo = OpenTo.Named,
+                            }
+                        )
+                    )
+                ),
+                ("the feed shows less", () => school.Execute("update outlets set level = 'busy' where kind = 'feed'")),
+                ("a series is taken off", () =>
+                    TestSchool.Done(
+                        beside.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, beside.Now(series).Version)
+                    )
+                ),
+                ("the calendar is put away", () =>
+                    TestSchool.Done(beside.Calendars.Archive(school.Teacher, TestSchool.Slug, Class().Version))
+                ),
+            }
+        )
         {
             act();
             var after = Views(school, code, feed, embed);
@@ -93,20 +167,27 @@ public sealed class StandingTests : IDisposable
     {
         var (one, other) = (school.Add(), school.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] }));
         school.Change(one, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
-        IReadOnlyList<Core.Series.Series> Series() => [.. school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series
-            .Select(line => line.Series).OrderBy(series => series.Id.Value)];
+        IReadOnlyList<Core.Series.Series> Series() =>
+            [
+                .. school
+                    .Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!
+                    .Series.Select(line => line.Series)
+                    .OrderBy(series => series.Id.Value),
+            ];
         var before = Series();
         Assert.All(before.Zip(Series()), pair => Assert.Same(pair.First, pair.Second));
         // Whoever writes it, and whatever of it: also by hand, past every version.
-        foreach (var sql in new[]
-        {
-            $"update series set title = 'Review' where id = {one.Id.Value}",
-            $"update changes set note = 'Bring a hat.' where series_id = {one.Id.Value}",
-            $"insert into changes (series_id, original, standing, note) values ({one.Id.Value}, '2026-10-21T09:50', 'cancelled', '')",
-            $"delete from changes where series_id = {one.Id.Value} and original = '2026-10-21T09:50'",
-            $"update series set made_by = {school.Helper.Person!.Value.Value}, version = version where id = {one.Id.Value}",
-            $"update series set number_label = 'Week' where id = {one.Id.Value}",
-        })
+        foreach (
+            var sql in new[]
+            {
+                $"update series set title = 'Review' where id = {one.Id.Value}",
+                $"update changes set note = 'Bring a hat.' where series_id = {one.Id.Value}",
+                $"insert into changes (series_id, original, standing, note) values ({one.Id.Value}, '2026-10-21T09:50', 'cancelled', '')",
+                $"delete from changes where series_id = {one.Id.Value} and original = '2026-10-21T09:50'",
+                $"update series set made_by = {school.Helper.Person!.Value.Value}, version = version where id = {one.Id.Value}",
+                $"update series set number_label = 'Week' where id = {one.Id.Value}",
+            }
+        )
         {
             school.Execute(sql);
             var now = Series();
@@ -115,8 +196,10 @@ public sealed class StandingTests : IDisposable
             before = now;
         }
 
-        Assert.Equal(("Review", "Bring a hat.", school.Helper.Person, "Week"),
-            (before[0].Title, Assert.Single(before[0].Changes).Note, before[0].MadeBy, before[0].NumberLabel));
+        Assert.Equal(
+            ("Review", "Bring a hat.", school.Helper.Person, "Week"),
+            (before[0].Title, Assert.Single(before[0].Changes).Note, before[0].MadeBy, before[0].NumberLabel)
+        );
         // Taken off and brought back, it is there as it was stored.
         school.Execute($"update series set deleted_at = 1 where id = {other.Id.Value}");
         Assert.Equal(one.Id, Assert.Single(Series()).Id);
@@ -131,8 +214,8 @@ public sealed class StandingTests : IDisposable
         var (one, other) = (school.Add(), school.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] }));
         school.Change(one, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
         school.Execute($"update changes set day = 'someday' where series_id = {one.Id.Value}");
-        IEnumerable<Core.Keeping.UnreadableKind> Told() => school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Unreadable
-            .Select(row => row.Kind);
+        IEnumerable<Core.Keeping.UnreadableKind> Told() =>
+            school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Unreadable.Select(row => row.Kind);
         Assert.Equal([Core.Keeping.UnreadableKind.Change], Told());
         school.Execute($"update series set title = 'Laboratory' where id = {other.Id.Value}");
         Assert.Equal([Core.Keeping.UnreadableKind.Change], Told());
@@ -146,10 +229,20 @@ public sealed class StandingTests : IDisposable
     public void A_sign_in_a_fetched_feed_and_an_empty_writing_change_no_standing()
     {
         school.Add();
-        var feed = TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
-            new PublicationInput("Feed", AccessLevel.Full, true, true, true))).Token;
+        var feed = TestSchool
+            .Done(
+                school.Outlets.Make(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    PublicationKind.Feed,
+                    new PublicationInput("Feed", AccessLevel.Full, true, true, true)
+                )
+            )
+            .Token;
         var (before, epoch) = (Standings(), school.Database.Epoch());
-        Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try("orla@skerry.example", "ten letters", new("network")).Waited());
+        Assert.IsType<SignInAnswer.Welcome>(
+            school.SignIn.Try("orla@skerry.example", "ten letters", new("network")).Waited()
+        );
         Assert.NotNull(school.ReadFeed.Do(feed, TestSchool.Root, _ => false));
         Assert.Equal(before, Standings());
         // They are writings all the same.
@@ -164,19 +257,34 @@ public sealed class StandingTests : IDisposable
     public void A_long_list_of_calendars_is_folded()
     {
         void Make(string title, CalendarKind kind, string department = "", OpenTo open = OpenTo.Anyone) =>
-            TestSchool.Done(school.Calendars.Create(school.Coordinator,
-                new CalendarInput(title, kind, department, "", MarkColour.Juniper, MarkShape.Disc, open)));
+            TestSchool.Done(
+                school.Calendars.Create(
+                    school.Coordinator,
+                    new CalendarInput(title, kind, department, "", MarkColour.Juniper, MarkShape.Disc, open)
+                )
+            );
         Make("Field Science", CalendarKind.Department);
-        foreach (var at in Enumerable.Range(1, 38)) Make($"Class {at:00}", CalendarKind.Class, at <= 5 ? "field-science" : "");
+        foreach (var at in Enumerable.Range(1, 38))
+            Make($"Class {at:00}", CalendarKind.Class, at <= 5 ? "field-science" : "");
         Make("Hidden", CalendarKind.Class, open: OpenTo.Named);
         // The school's own, the department, 38 classes and the teacher's: 41.
         var list = school.Look.AtCalendars(school.Teacher)!;
         Assert.Equal((41, true), (list.Total, list.IsFolded));
         Assert.Equal(["Tidepool Biology 9A"], list.Lines.Select(line => line.Calendar.Title));
-        Assert.Equal([("Field Science", 6), ("", 35)], list.Folds.Select(fold => (fold.Department?.Title ?? "", fold.Count)));
+        Assert.Equal(
+            [("Field Science", 6), ("", 35)],
+            list.Folds.Select(fold => (fold.Department?.Title ?? "", fold.Count))
+        );
         string[] Titles(string? department, string words, int page) =>
-            [.. school.Look.AtCalendars(school.Teacher, department, words, page)!.Lines.Select(line => line.Calendar.Title)];
-        Assert.Equal(["Field Science", "Class 01", "Class 02", "Class 03", "Class 04", "Class 05"], Titles("field-science", "", 1));
+            [
+                .. school
+                    .Look.AtCalendars(school.Teacher, department, words, page)!
+                    .Lines.Select(line => line.Calendar.Title),
+            ];
+        Assert.Equal(
+            ["Field Science", "Class 01", "Class 02", "Class 03", "Class 04", "Class 05"],
+            Titles("field-science", "", 1)
+        );
         Assert.Equal(35, Titles("none", "", 1).Length);
         Assert.Equal(["Class 12"], Titles(null, "SS 12", 1));
         Assert.Empty(Titles(null, "%", 1));
@@ -187,16 +295,27 @@ public sealed class StandingTests : IDisposable
         Assert.True(school.Look.AtCalendars(school.Teacher, null, "Class")!.HasMore);
         Assert.Equal(["Class 41"], Titles(null, "Class", 2));
         // The coordinator knows of the hidden one; a visitor's and a student's list is folded alike.
-        Assert.Equal(["Hidden"],
-            [.. school.Look.AtCalendars(school.Coordinator, null, "Hidden")!.Lines.Select(line => line.Calendar.Title)]);
+        Assert.Equal(
+            ["Hidden"],
+            [.. school.Look.AtCalendars(school.Coordinator, null, "Hidden")!.Lines.Select(line => line.Calendar.Title)]
+        );
         Assert.Empty(school.Look.AtCalendars(school.Student)!.Lines);
         // Few enough for a week: all are there to choose from. A title that is looked for joins one's own otherwise.
-        Assert.Equal((44, false),
-            (school.Look.AtWeek(school.Teacher, null, [])!.Calendars.Count, school.Look.AtWeek(school.Teacher, null, [])!.HasMore));
-        foreach (var at in Enumerable.Range(42, 20)) Make($"Class {at:00}", CalendarKind.Class);
+        Assert.Equal(
+            (44, false),
+            (
+                school.Look.AtWeek(school.Teacher, null, [])!.Calendars.Count,
+                school.Look.AtWeek(school.Teacher, null, [])!.HasMore
+            )
+        );
+        foreach (var at in Enumerable.Range(42, 20))
+            Make($"Class {at:00}", CalendarKind.Class);
         var week = school.Look.AtWeek(school.Teacher, null, ["class-07"], "class 6")!;
         Assert.True(week.HasMore);
-        Assert.Equal(["Tidepool Biology 9A", "Class 07", "Class 60", "Class 61"], week.Calendars.Select(calendar => calendar.Title));
+        Assert.Equal(
+            ["Tidepool Biology 9A", "Class 07", "Class 60", "Class 61"],
+            week.Calendars.Select(calendar => calendar.Title)
+        );
         Assert.Equal(["class-07"], week.Chosen);
     }
 
@@ -207,7 +326,10 @@ public sealed class StandingTests : IDisposable
     [InlineData("update series set deleted_at = 1", "c l")]
     [InlineData("update changes set note = 'x'", "c l")]
     [InlineData("delete from changes", "c l")]
-    [InlineData("insert into changes (series_id, original, standing, note) values (1, '2026-10-26T09:50:00', 'cancelled', '')", "c l")]
+    [InlineData(
+        "insert into changes (series_id, original, standing, note) values (1, '2026-10-26T09:50:00', 'cancelled', '')",
+        "c l"
+    )]
     [InlineData("update materials set title = 'x'", "c l")]
     [InlineData("update calendars set title = 'x' where id = 2", "c l")]
     [InlineData("update calendars set put_away_at = 1 where id = 2", "c l")]
@@ -240,9 +362,17 @@ public sealed class StandingTests : IDisposable
     {
         var series = school.Add(materials: new MaterialInput(null, "Field sheet", "https://files.skerry.example/a"));
         school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
-        TestSchool.Done(school.Outlets.Make(school.Teacher, TestSchool.Slug, PublicationKind.Feed,
-            new PublicationInput("Feed", AccessLevel.Full, true, true, true)));
-        TestSchool.Done(school.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20")));
+        TestSchool.Done(
+            school.Outlets.Make(
+                school.Teacher,
+                TestSchool.Slug,
+                PublicationKind.Feed,
+                new PublicationInput("Feed", AccessLevel.Full, true, true, true)
+            )
+        );
+        TestSchool.Done(
+            school.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20"))
+        );
         var before = Standings().Split(' ');
         school.Execute(sql);
         var after = Standings().Split(' ');
@@ -257,18 +387,50 @@ public sealed class StandingTests : IDisposable
         var sheet = at.Look.AtTermSheet(teacher, TestSchool.Slug, null);
         var page = at.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false);
         var door = at.Doors.At(code, new AtDoor(Viewer.Visitor)).Waited();
-        return string.Create(CultureInfo.InvariantCulture, $"""
-            {string.Join(';', day.Sessions.Select(one => $"{one.Shown.Title} {one.Shown.Session.Start}"))} {day.Next?.Shown.Session.Start} {day.Findings.Count}
-            {string.Join(';', at.Look.AtCalendars(teacher)!.Lines.Select(line => $"{line.Calendar.Title} {line.HeldInTerm} {string.Join(',', line.Patterns)}"))}
-            {sheet?.Calendar.Title} {string.Join(';', sheet?.Series.Select(one => one.Sentence) ?? [])} {sheet?.Sheet?.Ledger.Held}
-            {string.Join(';', at.Look.AtWeek(teacher, null, [])!.Sheet.Rows.SelectMany(row => row.Days).SelectMany(cell => cell).Select(one => one.Shown.Session.Start))}
-            {page?.Level} {page?.Top?.Title} {page?.Top?.Session.Start} {string.Join(';', page?.Coming.Select(one => $"{one.Session.Start} {one.Note}") ?? [])} {page?.Materials.Length}
+        return string.Create(
+            CultureInfo.InvariantCulture,
+            $"""
+            {string.Join(
+                ';',
+                day.Sessions.Select(one => $"{one.Shown.Title} {one.Shown.Session.Start}")
+            )} {day.Next?.Shown.Session.Start} {day.Findings.Count}
+            {string.Join(
+                ';',
+                at.Look.AtCalendars(teacher)!.Lines.Select(line =>
+                    $"{line.Calendar.Title} {line.HeldInTerm} {string.Join(',', line.Patterns)}"
+                )
+            )}
+            {sheet?.Calendar.Title} {string.Join(
+                ';',
+                sheet?.Series.Select(one => one.Sentence) ?? []
+            )} {sheet?.Sheet?.Ledger.Held}
+            {string.Join(
+                ';',
+                at.Look.AtWeek(teacher, null, [])!.Sheet.Rows.SelectMany(row => row.Days).SelectMany(cell =>
+                    cell
+                ).Select(one => one.Shown.Session.Start)
+            )}
+            {page?.Level} {page?.Top?.Title} {page?.Top?.Session.Start} {string.Join(
+                ';',
+                page?.Coming.Select(one => $"{one.Session.Start} {one.Note}") ?? []
+            )} {page?.Materials.Length}
             {door?.Calendar.Title} {door?.Door.State} {door?.Door.Changes} {door?.Session?.Title} {door?.Next?.Session.Start}
-            {string.Join(';', at.Switchboard.At(teacher, null, null)!.Rows.Select(row => $"{row.Link.Name} {row.Door.State} {row.OnDay.Length} {row.Door.Changes}"))}
+            {string.Join(
+                ';',
+                at.Switchboard.At(teacher, null, null)!.Rows.Select(row =>
+                    $"{row.Link.Name} {row.Door.State} {row.OnDay.Length} {row.Door.Changes}"
+                )
+            )}
             {at.ReadFeed.Do(feed, TestSchool.Root, _ => false)?.Text}
-            {at.ReadEmbed.Do(embed)?.Calendar.Title} {string.Join(';', at.ReadEmbed.Do(embed)?.Coming.Select(one => one.Session.Start) ?? [])} {at.ReadEmbed.StateVersionOf(embed)} {at.Look.StateVersionOf(TestSchool.Slug)} {at.Doors.StateVersionOf(code)}
+            {at.ReadEmbed.Do(embed)?.Calendar.Title} {string.Join(
+                ';',
+                at.ReadEmbed.Do(embed)?.Coming.Select(one => one.Session.Start) ?? []
+            )} {at.ReadEmbed.StateVersionOf(embed)} {at.Look.StateVersionOf(TestSchool.Slug)} {at.Doors.StateVersionOf(
+                code
+            )}
             {at.Look.AtRibbon(teacher, null)!.Weeks.Sum(week => week.Days.Sum(one => one.Sessions))}
-            """);
+            """
+        );
     }
 
     /// <summary>What somebody reaches is kept, and read anew once another process gives, changes or ends a grant.</summary>
@@ -276,20 +438,28 @@ public sealed class StandingTests : IDisposable
     [InlineData("delete from grants where grantee = 'anyone'", AccessLevel.None)]
     [InlineData("update grants set level = 'busy' where grantee = 'anyone'", AccessLevel.Busy)]
     [InlineData(
-        "insert into grants (calendar_id, grantee, person_id, level) select 2, 'person', id, 'editor' from people where email = 'teodor@skerry.example'", AccessLevel.Editor)]
+        "insert into grants (calendar_id, grantee, person_id, level) select 2, 'person', id, 'editor' from people where email = 'teodor@skerry.example'",
+        AccessLevel.Editor
+    )]
     public void Access_by_another_process_holds_at_the_next_reading(string sql, AccessLevel level)
     {
-        AccessLevel Level() => school.Database.Read(stores =>
-        {
-            var calendar = stores.Calendars.Find(TestSchool.Slug)!.Id;
-            return AccessRules.LevelOf(school.Student, stores.Calendars.GrantsFor(school.Student, [calendar])[calendar]);
-        });
+        AccessLevel Level() =>
+            school.Database.Read(stores =>
+            {
+                var calendar = stores.Calendars.Find(TestSchool.Slug)!.Id;
+                return AccessRules.LevelOf(
+                    school.Student,
+                    stores.Calendars.GrantsFor(school.Student, [calendar])[calendar]
+                );
+            });
         Assert.Equal((AccessLevel.Full, AccessLevel.Full), (Level(), Level()));
         school.Execute(sql);
         Assert.Equal(level, Level());
     }
 
     private string Standings() =>
-        (string)school.Execute(
-        "select (select standing from school) || ' ' || (select standing from calendars where id = 2) || ' ' || ifnull((select standing from join_links where id = 1), 0)")!;
+        (string)
+            school.Execute(
+                "select (select standing from school) || ' ' || (select standing from calendars where id = 2) || ' ' || ifnull((select standing from join_links where id = 1), 0)"
+            )!;
 }

@@ -1,11 +1,10 @@
-using JollyAlmanac.Application.Materials;
-using JollyAlmanac.StandIns.Scanning;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
@@ -18,6 +17,7 @@ using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.StandIns.Files;
 using JollyAlmanac.StandIns.Rooms;
+using JollyAlmanac.StandIns.Scanning;
 using JollyAlmanac.Storage;
 using Microsoft.Data.Sqlite;
 using NodaTime;
@@ -41,43 +41,110 @@ internal sealed class TestSchool : IDisposable
 
     private static readonly Instant Began = Instant.FromUtc(2026, 10, 14, 12, 41);
 
-    public TestSchool() : this(CopyOf(Told.Value.Directory), new FakeClock(Began)) =>
-        (Coordinator, Teacher, Student, Helper) = (Told.Value.Coordinator, Told.Value.Teacher, Told.Value.Student, Told.Value.Helper);
+    public TestSchool()
+        : this(CopyOf(Told.Value.Directory), new FakeClock(Began)) =>
+        (Coordinator, Teacher, Student, Helper) = (
+            Told.Value.Coordinator,
+            Told.Value.Teacher,
+            Told.Value.Student,
+            Told.Value.Helper
+        );
 
-    private TestSchool(string directory, Instant began) : this(directory, new FakeClock(began))
+    private TestSchool(string directory, Instant began)
+        : this(directory, new FakeClock(began))
     {
         var create = new CreateSchool(Database, Clock, passwords);
-        var manager =
-            Done(create.Do(new SchoolInput("Skerry Isles School", "America/Halifax", "Monday", "Autumn term", "2026-09-08", "2026-12-18",
-            "Wendeline Okafor", "wendeline@skerry.example", "ten letters")));
+        var manager = Done(
+            create.Do(
+                new SchoolInput(
+                    "Skerry Isles School",
+                    "America/Halifax",
+                    "Monday",
+                    "Autumn term",
+                    "2026-09-08",
+                    "2026-12-18",
+                    "Wendeline Okafor",
+                    "wendeline@skerry.example",
+                    "ten letters"
+                )
+            )
+        );
         Coordinator = new Viewer(manager, SchoolRole.Coordinator, new HashSet<GroupId>());
-        var people =
-            Done(AddPeople.Do(Coordinator,
-            [new("Orla Marchbanks", "orla@skerry.example", SchoolRole.Teacher, "ten letters"),
-            new("Teodor Quill", "teodor@skerry.example", SchoolRole.Student),
-            new("Eilidh Torrance", "eilidh@skerry.example", SchoolRole.Teacher)]));
+        var people = Done(
+            AddPeople.Do(
+                Coordinator,
+                [
+                    new("Orla Marchbanks", "orla@skerry.example", SchoolRole.Teacher, "ten letters"),
+                    new("Teodor Quill", "teodor@skerry.example", SchoolRole.Student),
+                    new("Eilidh Torrance", "eilidh@skerry.example", SchoolRole.Teacher),
+                ]
+            )
+        );
         Teacher = new Viewer(people[0], SchoolRole.Teacher, new HashSet<GroupId>());
         Student = new Viewer(people[1], SchoolRole.Student, new HashSet<GroupId>());
         Helper = new Viewer(people[2], SchoolRole.Teacher, new HashSet<GroupId>());
-        Done(SchoolTime.Do(Coordinator, time => new SchoolTime(
-            time.Zone, time.FirstDayOfWeek,
-            [.. time.Terms, new Term(default, "2026–27", "Spring term", new LocalDate(2027, 1, 4), new LocalDate(2027, 6, 25))],
-            [new NoClassDay(new LocalDate(2026, 10, 12), new LocalDate(2026, 10, 12), "Thanksgiving", NoClassKind.Holiday),
-            new NoClassDay(new LocalDate(2026, 10, 22), new LocalDate(2026, 10, 23), "Teachers’ conference", NoClassKind.StaffDay)],
-            new BellSchedule("Regular bells",
-            [new("1", new LocalTime(8, 0), new LocalTime(8, 50)), new("3", new LocalTime(9, 50), new LocalTime(10, 40)),
-            new("4", new LocalTime(10, 55), new LocalTime(11, 45))]),
-            new DayCycle(["1", "2"], new LocalDate(2026, 9, 8)))));
-        Done(Calendars.Create(Teacher,
-            new CalendarInput("Tidepool Biology 9A", CalendarKind.Class, "", "", MarkColour.Juniper, MarkShape.Disc, OpenTo.Anyone)));
+        Done(
+            SchoolTime.Do(Coordinator, time => new SchoolTime(
+                time.Zone,
+                time.FirstDayOfWeek,
+                [
+                    .. time.Terms,
+                    new Term(default, "2026–27", "Spring term", new LocalDate(2027, 1, 4), new LocalDate(2027, 6, 25)),
+                ],
+                [
+                    new NoClassDay(
+                        new LocalDate(2026, 10, 12),
+                        new LocalDate(2026, 10, 12),
+                        "Thanksgiving",
+                        NoClassKind.Holiday
+                    ),
+                    new NoClassDay(
+                        new LocalDate(2026, 10, 22),
+                        new LocalDate(2026, 10, 23),
+                        "Teachers’ conference",
+                        NoClassKind.StaffDay
+                    ),
+                ],
+                new BellSchedule(
+                    "Regular bells",
+                    [
+                        new("1", new LocalTime(8, 0), new LocalTime(8, 50)),
+                        new("3", new LocalTime(9, 50), new LocalTime(10, 40)),
+                        new("4", new LocalTime(10, 55), new LocalTime(11, 45)),
+                    ]
+                ),
+                new DayCycle(["1", "2"], new LocalDate(2026, 9, 8))
+            ))
+        );
+        Done(
+            Calendars.Create(
+                Teacher,
+                new CalendarInput(
+                    "Tidepool Biology 9A",
+                    CalendarKind.Class,
+                    "",
+                    "",
+                    MarkColour.Juniper,
+                    MarkShape.Disc,
+                    OpenTo.Anyone
+                )
+            )
+        );
     }
 
     private readonly Passwords passwords = new(rounds: 1000);
     private readonly bool isOwner = true;
 
     /// <summary>Another process that serves the same directory, at the same moment.</summary>
-    public TestSchool(TestSchool beside) : this(beside.Directory, beside.Clock) =>
-        (Coordinator, Teacher, Student, Helper, isOwner) = (beside.Coordinator, beside.Teacher, beside.Student, beside.Helper, false);
+    public TestSchool(TestSchool beside)
+        : this(beside.Directory, beside.Clock) =>
+        (Coordinator, Teacher, Student, Helper, isOwner) = (
+            beside.Coordinator,
+            beside.Teacher,
+            beside.Student,
+            beside.Helper,
+            false
+        );
 
     private TestSchool(string directory, FakeClock clock)
     {
@@ -114,7 +181,12 @@ internal sealed class TestSchool : IDisposable
         var providers = new RoomProviders(Rooms);
         var check = new FileCheck(new StandInScanner());
         Vault = new FileVault(Directory);
-        Limit = new UploadLimit(64 * 1024) { InParts = 256 * 1024, PerCalendar = 600 * 1024, InAll = 2 * 1024 * 1024 };
+        Limit = new UploadLimit(64 * 1024)
+        {
+            InParts = 256 * 1024,
+            PerCalendar = 600 * 1024,
+            InAll = 2 * 1024 * 1024,
+        };
         Files = new SendFiles(gate, Database, Clock, Vault, Limit, check);
         Materials = new EditMaterials(gate, Limit, Vault);
         News = new RoomNews(Database, Clock, new FileVault(Directory), new UploadLimit(64 * 1024), check, providers);
@@ -266,9 +338,21 @@ internal sealed class TestSchool : IDisposable
 
     /// <summary>A good entry: Mon, Wed and Fri in period 3, with a new join link.</summary>
     public static SeriesInput Good =>
-        new() { Title = "Tidepool Biology 9A", Description = "Bring boots.", Place = "Tide Room", Days = ["1", "3", "5"], EveryWeeks = "1",
-        Period = "3", From = "2026-09-14", Term = "1", Link = "new", LinkName = "Tidepool room",
-        LinkTarget = "https://rooms.skerry.example/9a?passcode=kelp", Later = "" };
+        new()
+        {
+            Title = "Tidepool Biology 9A",
+            Description = "Bring boots.",
+            Place = "Tide Room",
+            Days = ["1", "3", "5"],
+            EveryWeeks = "1",
+            Period = "3",
+            From = "2026-09-14",
+            Term = "1",
+            Link = "new",
+            LinkName = "Tidepool room",
+            LinkTarget = "https://rooms.skerry.example/9a?passcode=kelp",
+            Later = "",
+        };
 
     public Series Add(SeriesInput? input = null, MaterialInput? materials = null) =>
         Done(Compose.Save(Teacher, Slug, null, input ?? Good, materials ?? MaterialInput.None).Waited());
@@ -278,25 +362,35 @@ internal sealed class TestSchool : IDisposable
         Done(Sessions.Do(Teacher, Slug, Key(series, original), input with { Version = Now(series).Version }));
 
     /// <summary>The key of a session, by its original start as text.</summary>
-    public static SessionKey Key(Series series, string original) => SessionKey.TryReadOriginal(original, out var at)
-        ? new SessionKey(series.Id, at) : throw new FormatException(original);
+    public static SessionKey Key(Series series, string original) =>
+        SessionKey.TryReadOriginal(original, out var at)
+            ? new SessionKey(series.Id, at)
+            : throw new FormatException(original);
 
     /// <summary>The series as it is now.</summary>
-    public Series Now(Series series) => Look.AtTermSheet(Teacher, Slug, null)!.Series.Single(one => one.Series.Id == series.Id).Series;
+    public Series Now(Series series) =>
+        Look.AtTermSheet(Teacher, Slug, null)!.Series.Single(one => one.Series.Id == series.Id).Series;
 
     public static SeriesInput FormOf(Series series) => SeriesInput.Of(series);
 
-    public static T Done<T>(Outcome<T> outcome) => outcome is Outcome<T>.Done { Value: var value }
-        ? value
-        : throw new InvalidOperationException(outcome is Outcome<T>.Refused { Problems: var problems } ? string.Join(" | ", problems)
-            : outcome.GetType().Name);
+    public static T Done<T>(Outcome<T> outcome) =>
+        outcome is Outcome<T>.Done { Value: var value }
+            ? value
+            : throw new InvalidOperationException(
+                outcome is Outcome<T>.Refused { Problems: var problems }
+                    ? string.Join(" | ", problems)
+                    : outcome.GetType().Name
+            );
 
-    public static IReadOnlyList<Problem> Refused<T>(Outcome<T> outcome) => Assert.IsType<Outcome<T>.Refused>(outcome).Problems;
+    public static IReadOnlyList<Problem> Refused<T>(Outcome<T> outcome) =>
+        Assert.IsType<Outcome<T>.Refused>(outcome).Problems;
 
     /// <summary>Runs SQL past the stores, as another process would; gives the first value of its answer.</summary>
     public object? Execute(string sql)
     {
-        using var connection = new SqliteConnection($"Data Source={Path.Combine(Directory, AlmanacDatabase.FileName)};Pooling=False");
+        using var connection = new SqliteConnection(
+            $"Data Source={Path.Combine(Directory, AlmanacDatabase.FileName)};Pooling=False"
+        );
         connection.Open();
         using var command = connection.CreateCommand();
         command.CommandText = sql;
@@ -304,11 +398,14 @@ internal sealed class TestSchool : IDisposable
     }
 
     /// <summary>Counts the rows of every table, and adds versions up, to see that nothing was changed.</summary>
-    public string Rows() => Execute(
+    public string Rows() =>
+        Execute(
             """
             select (select count(*) from series) || ' ' || (select ifnull(sum(version), 0) from series) || ' ' || (select count(*) from materials) || ' ' || (select count(*) from join_links)
                 || ' ' || (select count(*) from join_targets) || ' ' || (select count(*) from history) || ' ' || (select sum(revision) from calendars)
-            """) as string ?? "";
+            """
+        ) as string
+        ?? "";
 
     private static string CopyOf(string told)
     {
@@ -326,7 +423,8 @@ internal sealed class TestSchool : IDisposable
     public void Dispose()
     {
         Database.Dispose();
-        if (isOwner) System.IO.Directory.Delete(Directory, recursive: true);
+        if (isOwner)
+            System.IO.Directory.Delete(Directory, recursive: true);
     }
 }
 
@@ -364,7 +462,8 @@ internal sealed class TestCarrier : IMailCarrier, IMailbox
 
     public Task Carry(Letter letter, CancellationToken cancellation)
     {
-        if (Down is not null) throw Down;
+        if (Down is not null)
+            throw Down;
         Letters.Add(letter);
         return Task.CompletedTask;
     }

@@ -22,7 +22,8 @@ public sealed class Browser : IDisposable
 
     private readonly bool ownsServer;
 
-    public Browser() : this(new DemoServer()) => ownsServer = true;
+    public Browser()
+        : this(new DemoServer()) => ownsServer = true;
 
     /// <summary>Another browser that looks at a server which is there.</summary>
     internal Browser(DemoServer server)
@@ -32,15 +33,31 @@ public sealed class Browser : IDisposable
         service.HostName = "127.0.0.1";
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         options.AddArguments(
-            "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-dev-shm-usage", "--no-first-run",
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--disable-dev-shm-usage",
+            "--no-first-run",
             "--no-default-browser-check",
-            "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-default-apps",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-default-apps",
             "--disable-extensions",
-            "--disable-domain-reliability", "--disable-client-side-phishing-detection", "--metrics-recording-only", "--no-pings",
-            "--disable-field-trial-config", "--disable-search-engine-choice-screen",
+            "--disable-domain-reliability",
+            "--disable-client-side-phishing-detection",
+            "--metrics-recording-only",
+            "--no-pings",
+            "--disable-field-trial-config",
+            "--disable-search-engine-choice-screen",
             "--disable-features=OptimizationHints,MediaRouter,Translate,AutofillServerCommunication",
-            "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1", "--force-device-scale-factor=1", "--hide-scrollbars",
-            "--window-size=1280,800", $"--user-data-dir={profile}");
+            "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
+            "--force-device-scale-factor=1",
+            "--hide-scrollbars",
+            "--window-size=1280,800",
+            $"--user-data-dir={profile}"
+        );
         options.SetLoggingPreference(LogType.Browser, LogLevel.All);
         driver = new ChromeDriver(service, options, TimeSpan.FromMinutes(2));
         Size(1280, 800);
@@ -51,20 +68,39 @@ public sealed class Browser : IDisposable
     public string Path => new Uri(driver.Url).PathAndQuery;
 
     public void Size(int width, int height) =>
-        driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new Dictionary<string, object?>
-    {
-        ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = false,
-    });
+        driver.ExecuteCdpCommand(
+            "Emulation.setDeviceMetricsOverride",
+            new Dictionary<string, object?>
+            {
+                ["width"] = width,
+                ["height"] = height,
+                ["deviceScaleFactor"] = 1,
+                ["mobile"] = false,
+            }
+        );
 
-    public void Dark(bool isDark) => driver.ExecuteCdpCommand("Emulation.setEmulatedMedia", new Dictionary<string, object?>
-    {
-        ["features"] = new[] { new Dictionary<string,
-            object?> { ["name"] = "prefers-color-scheme", ["value"] = isDark ? "dark" : "light" } },
-    });
+    public void Dark(bool isDark) =>
+        driver.ExecuteCdpCommand(
+            "Emulation.setEmulatedMedia",
+            new Dictionary<string, object?>
+            {
+                ["features"] = new[]
+                {
+                    new Dictionary<string, object?>
+                    {
+                        ["name"] = "prefers-color-scheme",
+                        ["value"] = isDark ? "dark" : "light",
+                    },
+                },
+            }
+        );
 
     /// <summary>Pretends that the reader's machine stands in that zone.</summary>
     public void Zone(string zone) =>
-        driver.ExecuteCdpCommand("Emulation.setTimezoneOverride", new Dictionary<string, object?> { ["timezoneId"] = zone });
+        driver.ExecuteCdpCommand(
+            "Emulation.setTimezoneOverride",
+            new Dictionary<string, object?> { ["timezoneId"] = zone }
+        );
 
     public void Go(string path) => driver.Navigate().GoToUrl(new Uri(Server.Root, path));
 
@@ -100,11 +136,12 @@ public sealed class Browser : IDisposable
     public void ClickText(string tag, string text) => Click(By.XPath($"//{tag}[normalize-space()='{text}']"));
 
     // A page that renews itself may take an element away between being found and being clicked; then it is found again.
-    private void Click(By what) => Until(() =>
-    {
-        driver.FindElement(what).Click();
-        return true;
-    });
+    private void Click(By what) =>
+        Until(() =>
+        {
+            driver.FindElement(what).Click();
+            return true;
+        });
 
     public void Type(string css, string text)
     {
@@ -117,7 +154,11 @@ public sealed class Browser : IDisposable
 
     /// <summary>Sets a date field as a date picker does.</summary>
     public void SetDate(string css, string iso) =>
-        Run("arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', { bubbles: true }))", Find(css), iso);
+        Run(
+            "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', { bubbles: true }))",
+            Find(css),
+            iso
+        );
 
     public void Press(string keys) => driver.SwitchTo().ActiveElement().SendKeys(keys);
 
@@ -128,7 +169,10 @@ public sealed class Browser : IDisposable
     /// <summary>Waits until it is so; fails after so many seconds.</summary>
     public void Until(Func<bool> isSo, int seconds = 10)
     {
-        var wait = new WebDriverWait(driver, TimeSpan.FromSeconds(seconds)) { PollingInterval = TimeSpan.FromMilliseconds(25) };
+        var wait = new WebDriverWait(driver, TimeSpan.FromSeconds(seconds))
+        {
+            PollingInterval = TimeSpan.FromMilliseconds(25),
+        };
         wait.IgnoreExceptionTypes(typeof(StaleElementReferenceException), typeof(NoSuchElementException));
         wait.Until(_ => isSo());
     }
@@ -137,26 +181,37 @@ public sealed class Browser : IDisposable
     /// <param name="only">The names of rules to look for; null for all.</param>
     public IReadOnlyList<string> AxeFindings(string[]? only = null)
     {
-        if (driver.ExecuteScript("return !window.axe") is true) driver.ExecuteScript(Axe.Value);
-        var json = (string)driver.ExecuteAsyncScript(
-            """
-            const [only, done] = arguments;
-            axe.run(document, { preload: false, resultTypes: ["violations"],
-                runOnly: only ?? ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] })
-              .then(found => done(JSON.stringify(found.violations.map(one => `${one.id}: ${one.nodes.map(node => node.target + " " + (node.any[0]?.message ?? "")).slice(0, 4).join(" | ")}`))), error => done(JSON.stringify([String(error)])));
-            """, [only])!;
+        if (driver.ExecuteScript("return !window.axe") is true)
+            driver.ExecuteScript(Axe.Value);
+        var json = (string)
+            driver.ExecuteAsyncScript(
+                """
+                const [only, done] = arguments;
+                axe.run(document, { preload: false, resultTypes: ["violations"],
+                    runOnly: only ?? ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] })
+                  .then(found => done(JSON.stringify(found.violations.map(one => `${one.id}: ${one.nodes.map(node => node.target + " " + (node.any[0]?.message ?? "")).slice(0, 4).join(" | ")}`))), error => done(JSON.stringify([String(error)])));
+                """,
+                [only]
+            )!;
         return JsonSerializer.Deserialize<List<string>>(json)!;
     }
 
     /// <summary>What the console complains of since it was last asked; a page that is refused on purpose is no complaint.</summary>
     public IReadOnlyList<string> Complaints() =>
-        [.. driver.Manage().Logs.GetLog(LogType.Browser).Where(entry => entry.Level >= LogLevel.Warning).Select(entry => entry.Message)];
+        [
+            .. driver
+                .Manage()
+                .Logs.GetLog(LogType.Browser)
+                .Where(entry => entry.Level >= LogLevel.Warning)
+                .Select(entry => entry.Message),
+        ];
 
     public void Dispose()
     {
         driver.Quit();
         driver.Dispose();
-        if (ownsServer) Server.Dispose();
+        if (ownsServer)
+            Server.Dispose();
         Directory.Delete(profile, recursive: true);
     }
 }

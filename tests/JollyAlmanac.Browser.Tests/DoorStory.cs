@@ -17,7 +17,9 @@ public sealed class DoorStory(Browser teacher) : IClassFixture<Browser>
         student.Go("/in/tidepool-7k");
         Assert.Equal("Opens at 9:40", student.Text("#door h2"));
         Assert.False(student.Has("#door .way"));
-        student.Until(() => student.Text(".countdown").Contains("second", StringComparison.Ordinal) || student.Has("#door .way"));
+        student.Until(() =>
+            student.Text(".countdown").Contains("second", StringComparison.Ordinal) || student.Has("#door .way")
+        );
         student.Run("window.sameLoad = true");
         student.Until(() => student.Has("#door .way"), seconds: 60);
         Assert.Equal(true, student.Run("return window.sameLoad"));
@@ -26,7 +28,9 @@ public sealed class DoorStory(Browser teacher) : IClassFixture<Browser>
         student.Until(() => student.Path.StartsWith("/rooms/", StringComparison.Ordinal));
         student.Type("#Name", "Teodor Quill");
         student.ClickText("button", "Ask to come in");
-        student.Until(() => student.Has(".room-state h2") && student.Text(".room-state h2") == "The host is not here yet");
+        student.Until(() =>
+            student.Has(".room-state h2") && student.Text(".room-state h2") == "The host is not here yet"
+        );
 
         // The teacher sees on Today that somebody waits, enters as host and lets them in.
         teacher.SignIn(DemoServer.Teacher);
@@ -58,7 +62,11 @@ public sealed class DoorStory(Browser teacher) : IClassFixture<Browser>
         student.Go($"/c/{DemoServer.Class}");
         Assert.Equal("Closed by the host until 10:40", student.Text("#door h2"));
         Assert.StartsWith("Recording, ", student.Text("#door .way"), StringComparison.Ordinal);
-        Assert.StartsWith("/m/", new Uri(student.Find("#door .way").GetDomProperty("href")!).AbsolutePath, StringComparison.Ordinal);
+        Assert.StartsWith(
+            "/m/",
+            new Uri(student.Find("#door .way").GetDomProperty("href")!).AbsolutePath,
+            StringComparison.Ordinal
+        );
         Assert.Empty(student.Complaints());
         Assert.Empty(teacher.Complaints());
     }

@@ -20,37 +20,75 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
         using var site = new Site();
         using var other = new Site();
         var services = browser.Server.Services;
-        var teacher = services.GetRequiredService<AlmanacDatabase>().Read(stores =>
-            stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Teacher)!.Person.Id));
-        var tokens = Enum.GetValues<EmbedShape>().Select(shape =>
-            Assert.IsType<Application.Outcome<PublicationWithToken>.Done>(services.GetRequiredService<Publications>().Make(teacher, DemoServer.Class,
-                PublicationKind.Embed, new PublicationInput(shape.ToString(), AccessLevel.Full, true, true, true,
-                    site.Root.AbsoluteUri) { Shape = shape }))
-                .Value.Token).ToList();
+        var teacher = services
+            .GetRequiredService<AlmanacDatabase>()
+            .Read(stores => stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Teacher)!.Person.Id));
+        var tokens = Enum.GetValues<EmbedShape>()
+            .Select(shape =>
+                Assert
+                    .IsType<Application.Outcome<PublicationWithToken>.Done>(
+                        services
+                            .GetRequiredService<Publications>()
+                            .Make(
+                                teacher,
+                                DemoServer.Class,
+                                PublicationKind.Embed,
+                                new PublicationInput(
+                                    shape.ToString(),
+                                    AccessLevel.Full,
+                                    true,
+                                    true,
+                                    true,
+                                    site.Root.AbsoluteUri
+                                )
+                                {
+                                    Shape = shape,
+                                }
+                            )
+                    )
+                    .Value.Token
+            )
+            .ToList();
         var root = browser.Server.Root;
-        var frames = string.Concat(tokens.Select(token =>
-            $"<iframe src=\"{root}embed/{token}\" title=\"{token}\" width=\"520\" height=\"33\" style=\"border:0\"></iframe>"));
+        var frames = string.Concat(
+            tokens.Select(token =>
+                $"<iframe src=\"{root}embed/{token}\" title=\"{token}\" width=\"520\" height=\"33\" style=\"border:0\"></iframe>"
+            )
+        );
         site.Says = other.Says =
             $"<!doctype html><html lang=\"en\"><title>School</title><body>{frames}<script src=\"{root}embed.js\"></script></body></html>";
         browser.Size(1280, 800);
         browser.GoTo(site.Root);
         // Each frame has grown, or shrunk, to what is in it.
-        browser.Until(() => browser.Run(
-            "return [...document.querySelectorAll('iframe')].every(frame => frame.style.height && frame.style.height !== '33px')") is true);
+        browser.Until(() =>
+            browser.Run(
+                "return [...document.querySelectorAll('iframe')].every(frame => frame.style.height && frame.style.height !== '33px')"
+            )
+                is true
+        );
         foreach (var index in Enumerable.Range(0, tokens.Count))
         {
             browser.InFrame(index, () =>
             {
-                Assert.True(browser.Run("return document.documentElement.scrollHeight <= innerHeight + 1") is true, $"{(EmbedShape)index} scrolls");
-                Assert.True(browser.Run("return document.documentElement.scrollWidth <= innerWidth") is true, $"{(EmbedShape)index} is too wide");
+                Assert.True(
+                    browser.Run("return document.documentElement.scrollHeight <= innerHeight + 1") is true,
+                    $"{(EmbedShape)index} scrolls"
+                );
+                Assert.True(
+                    browser.Run("return document.documentElement.scrollWidth <= innerWidth") is true,
+                    $"{(EmbedShape)index} is too wide"
+                );
                 Assert.Empty(browser.AxeFindings());
-                if ((EmbedShape)index == EmbedShape.Next) Assert.Contains("Open until 10:10", browser.Text("main"), StringComparison.Ordinal);
+                if ((EmbedShape)index == EmbedShape.Next)
+                    Assert.Contains("Open until 10:10", browser.Text("main"), StringComparison.Ordinal);
             });
         }
 
         Assert.Empty(browser.Complaints());
         browser.GoTo(other.Root);
-        browser.Until(() => browser.Complaints().Any(complaint => complaint.Contains("frame-ancestors", StringComparison.Ordinal)));
+        browser.Until(() =>
+            browser.Complaints().Any(complaint => complaint.Contains("frame-ancestors", StringComparison.Ordinal))
+        );
     }
 
     // As it is given to be pasted, on a site that carries no script of ours: what is in the frame is seen whole.
@@ -59,16 +97,47 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
     {
         using var site = new Site();
         var services = browser.Server.Services;
-        var (teacher, calendar) = services.GetRequiredService<AlmanacDatabase>().Read(stores =>
-            (stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Teacher)!.Person.Id), stores.Calendars.Find(DemoServer.Class)!));
+        var (teacher, calendar) = services
+            .GetRequiredService<AlmanacDatabase>()
+            .Read(stores =>
+                (
+                    stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Teacher)!.Person.Id),
+                    stores.Calendars.Find(DemoServer.Class)!
+                )
+            );
         var shapes = Enum.GetValues<EmbedShape>();
-        var frames = shapes.Select(shape =>
-            Assert.IsType<Application.Outcome<PublicationWithToken>.Done>(services.GetRequiredService<Publications>().Make(teacher, DemoServer.Class,
-                PublicationKind.Embed, new PublicationInput($"As given, {shape}", AccessLevel.Full, true, true, true,
-                    site.Root.AbsoluteUri) { Shape = shape })).Value).Select(made =>
-                    EmbedWords.Snippet(browser.Server.Root, made.Token, made.Outlet, calendar)
-                        .Replace(" loading=\"lazy\"", "", StringComparison.Ordinal));
-        site.Says = $"<!doctype html><html lang=\"en\"><title>School</title><body>{string.Concat(frames)}</body></html>";
+        var frames = shapes
+            .Select(shape =>
+                Assert
+                    .IsType<Application.Outcome<PublicationWithToken>.Done>(
+                        services
+                            .GetRequiredService<Publications>()
+                            .Make(
+                                teacher,
+                                DemoServer.Class,
+                                PublicationKind.Embed,
+                                new PublicationInput(
+                                    $"As given, {shape}",
+                                    AccessLevel.Full,
+                                    true,
+                                    true,
+                                    true,
+                                    site.Root.AbsoluteUri
+                                )
+                                {
+                                    Shape = shape,
+                                }
+                            )
+                    )
+                    .Value
+            )
+            .Select(made =>
+                EmbedWords
+                    .Snippet(browser.Server.Root, made.Token, made.Outlet, calendar)
+                    .Replace(" loading=\"lazy\"", "", StringComparison.Ordinal)
+            );
+        site.Says =
+            $"<!doctype html><html lang=\"en\"><title>School</title><body>{string.Concat(frames)}</body></html>";
         browser.Size(1280, 800);
         browser.GoTo(site.Root);
         var wrong = new List<string>();
@@ -78,7 +147,8 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
                 browser.Until(() => browser.Has("main"));
                 var over = (long)browser.Run("return document.documentElement.scrollHeight - innerHeight")!;
                 var wide = (long)browser.Run("return document.documentElement.scrollWidth - innerWidth")!;
-                if (over > 0 || wide > 0) wrong.Add($"{shape}: {over} px too high, {wide} px too wide");
+                if (over > 0 || wide > 0)
+                    wrong.Add($"{shape}: {over} px too high, {wide} px too wide");
             });
         Assert.Empty(wrong);
     }
@@ -120,8 +190,10 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
                 }
 
                 context.Response.ContentType = "text/html; charset=utf-8";
-                if (context.Request.Url!.AbsolutePath == "/") await context.Response.OutputStream.WriteAsync(Encoding.UTF8.GetBytes(Says));
-                else context.Response.StatusCode = 204;
+                if (context.Request.Url!.AbsolutePath == "/")
+                    await context.Response.OutputStream.WriteAsync(Encoding.UTF8.GetBytes(Says));
+                else
+                    context.Response.StatusCode = 204;
                 context.Response.Close();
             }
         }

@@ -15,28 +15,53 @@ public sealed class MaterialStory(Browser browser) : IClassFixture<Browser>
         var folder = Directory.CreateTempSubdirectory("almanac-files-");
         try
         {
-            string[] names = ["15 rocks.pdf", "2026-10-21 winds.pdf", "Sheet 26 Oct.pdf", "extra.pdf", "No 20 kelp.pdf"];
+            string[] names =
+            [
+                "15 rocks.pdf",
+                "2026-10-21 winds.pdf",
+                "Sheet 26 Oct.pdf",
+                "extra.pdf",
+                "No 20 kelp.pdf",
+            ];
             // Large enough to come in several parts.
-            foreach (var name in names) File.WriteAllBytes(Path.Combine(folder.FullName, name), [.. "%PDF-1.4 "u8, .. new byte[3_000],
-                (byte)name[0]]);
+            foreach (var name in names)
+                File.WriteAllBytes(
+                    Path.Combine(folder.FullName, name),
+                    [.. "%PDF-1.4 "u8, .. new byte[3_000], (byte)name[0]]
+                );
             browser.SignIn(DemoServer.Teacher);
             browser.Go(Materials);
             browser.Click("details.attach > summary");
-            browser.Find("#Files").SendKeys(string.Join('\n', names.Select(name => Path.Combine(folder.FullName, name))));
+            browser
+                .Find("#Files")
+                .SendKeys(string.Join('\n', names.Select(name => Path.Combine(folder.FullName, name))));
             browser.Until(() => browser.Run("return document.querySelectorAll('[data-sending] input').length") is 5L);
             // Several files on a series are mostly one for each session: that is proposed.
-            Assert.StartsWith("deal", (string)browser.Run("return document.getElementById('Place').value")!, StringComparison.Ordinal);
+            Assert.StartsWith(
+                "deal",
+                (string)browser.Run("return document.getElementById('Place').value")!,
+                StringComparison.Ordinal
+            );
             browser.Click("form[data-sends] button.go");
             browser.Until(() => browser.Text("main").Contains("What goes where", StringComparison.Ordinal));
-            Assert.Contains("no. 17", (string)browser.Run(
-                "return [...document.querySelectorAll('.dealt select')].map(one => one.selectedOptions[0].textContent).join('|')")!, StringComparison.Ordinal);
+            Assert.Contains(
+                "no. 17",
+                (string)
+                    browser.Run(
+                        "return [...document.querySelectorAll('.dealt select')].map(one => one.selectedOptions[0].textContent).join('|')"
+                    )!,
+                StringComparison.Ordinal
+            );
             // Given an hour after each session.
             browser.Click("form.deal details summary");
             browser.Choose("#Give", "after");
             browser.Type("#GiveAmount", "1");
             browser.Choose("#GiveUnit", "hours");
             browser.Click("form.deal button.go");
-            browser.Until(() => browser.Path == Materials && browser.Text(".said").Contains("Attached 5 materials", StringComparison.Ordinal));
+            browser.Until(() =>
+                browser.Path == Materials
+                && browser.Text(".said").Contains("Attached 5 materials", StringComparison.Ordinal)
+            );
             SignOut();
 
             browser.SignIn(DemoServer.Student);
@@ -75,7 +100,9 @@ public sealed class MaterialStory(Browser browser) : IClassFixture<Browser>
         browser.Press("/");
         browser.Until(() => browser.Run("return document.getElementById('find-dialog').open") is true);
         browser.Press("join links");
-        browser.Until(() => browser.Run("return document.querySelector('[data-found] a')?.textContent === 'Join links'") is true);
+        browser.Until(() =>
+            browser.Run("return document.querySelector('[data-found] a')?.textContent === 'Join links'") is true
+        );
         browser.Press(OpenQA.Selenium.Keys.ArrowDown);
         Assert.Equal("Join links", browser.Focused.Text);
         browser.Press(OpenQA.Selenium.Keys.Enter);
@@ -111,8 +138,11 @@ public sealed class MaterialStory(Browser browser) : IClassFixture<Browser>
         Assert.DoesNotContain("/today", Kept(), StringComparison.Ordinal);
         SignOut();
 
-        string Kept() => (string)browser.Run(
-            "return caches.open('class-pages-1').then(store => store.keys()).then(keys => keys.map(key => new URL(key.url).pathname).join(' '))")!;
+        string Kept() =>
+            (string)
+                browser.Run(
+                    "return caches.open('class-pages-1').then(store => store.keys()).then(keys => keys.map(key => new URL(key.url).pathname).join(' '))"
+                )!;
     }
 
     private void SignOut()

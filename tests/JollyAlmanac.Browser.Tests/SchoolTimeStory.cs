@@ -15,11 +15,18 @@ public sealed class SchoolTimeStory(Browser browser) : IClassFixture<Browser>
         browser.Go("/school-time");
         browser.Type("#Pasted", "5 Oct Herring day");
         // On Mondays in an odd week meet the classes of that day: five, and the choir.
-        browser.Until(() => browser.Has("#effect .effects")
-            && browser.Text("#effect .say-back").StartsWith("Mon 5 Oct becomes a no-class day: Herring day:", StringComparison.Ordinal));
+        browser.Until(() =>
+            browser.Has("#effect .effects")
+            && browser
+                .Text("#effect .say-back")
+                .StartsWith("Mon 5 Oct becomes a no-class day: Herring day:", StringComparison.Ordinal)
+        );
         var counted = browser.Run("return document.querySelectorAll('#effect .effects li').length");
-        Assert.EndsWith($": {counted} sessions of {counted} series are left out.", browser.Text("#effect .say-back"),
-            StringComparison.Ordinal);
+        Assert.EndsWith(
+            $": {counted} sessions of {counted} series are left out.",
+            browser.Text("#effect .say-back"),
+            StringComparison.Ordinal
+        );
         browser.Click("button[value=save]");
         browser.Until(() => browser.Has(".said"));
         browser.Go("/calendars/harbour-history-7");

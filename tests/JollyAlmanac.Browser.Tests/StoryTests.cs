@@ -25,8 +25,9 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.Choose("#Extent", "held");
         browser.Type("#Held", "12");
         browser.Until(() =>
-            browser.Text(
-            "#preview .say-back") == "Seaweed Studies 9 meets Tue and Thu in period 6, 13:30–14:20, 20 Oct to 1 Dec: 12 sessions, 10 h; leaves out 1 no-class day.");
+            browser.Text("#preview .say-back")
+            == "Seaweed Studies 9 meets Tue and Thu in period 6, 13:30–14:20, 20 Oct to 1 Dec: 12 sessions, 10 h; leaves out 1 no-class day."
+        );
         Assert.Equal("12", browser.Text("#preview .nums dd"));
         Assert.False(browser.Find("#Until").Displayed);
 
@@ -91,8 +92,12 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
 
         void Tab(Func<bool> isThere)
         {
-            for (var step = 0; step < 60 && !isThere(); step++) browser.Press(Keys.Tab);
-            Assert.True(isThere(), $"The focus never came there; it is on {browser.Focused.TagName} {browser.Focused.Text}.");
+            for (var step = 0; step < 60 && !isThere(); step++)
+                browser.Press(Keys.Tab);
+            Assert.True(
+                isThere(),
+                $"The focus never came there; it is on {browser.Focused.TagName} {browser.Focused.Text}."
+            );
         }
     }
 
@@ -104,8 +109,11 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.Go("/calendars/tidepool-biology-9c");
         var sentence = browser.Text(".say");
         Drag("2026-10-14", "2026-10-15");
-        Assert.Contains("1 session moves (Wed 14 Oct, 12:35–13:25 to Thu 15 Oct, 12:35–13:25)", browser.Text(".scopes"),
-            StringComparison.Ordinal);
+        Assert.Contains(
+            "1 session moves (Wed 14 Oct, 12:35–13:25 to Thu 15 Oct, 12:35–13:25)",
+            browser.Text(".scopes"),
+            StringComparison.Ordinal
+        );
         browser.ClickText("button", "this session, Wed 14 Oct");
         Said("Moved Tidepool Biology 9C, Wed 14 Oct to Thu 15 Oct.");
 
@@ -116,7 +124,11 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.Until(() => browser.Has(".scopes"));
         browser.ClickText("button", "all from Wed 21 Oct on");
         Said("Moved Tidepool Biology 9C from Wed 21 Oct on to period 6.");
-        Assert.Contains("period 6, 13:30–14:20, 21 Oct to 18 Dec: 23 sessions", browser.Text(".say"), StringComparison.Ordinal);
+        Assert.Contains(
+            "period 6, 13:30–14:20, 21 Oct to 18 Dec: 23 sessions",
+            browser.Text(".say"),
+            StringComparison.Ordinal
+        );
 
         browser.ClickText("button", "Undo");
         Said("Undid: moved Tidepool Biology 9C from Wed 21 Oct on to period 6.");
@@ -135,7 +147,9 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         Assert.Empty(browser.Complaints());
 
         void Said(string words) =>
-            browser.Until(() => browser.Has(".said") && browser.Text(".said").StartsWith(words, StringComparison.Ordinal));
+            browser.Until(() =>
+                browser.Has(".said") && browser.Text(".said").StartsWith(words, StringComparison.Ordinal)
+            );
     }
 
     [Fact]
@@ -144,14 +158,17 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.Size(1280, 800);
         browser.SignIn(DemoServer.Coordinator);
         browser.Go("/calendars/fiddle-ensemble/timetable");
-        browser.Type("#Text", """
+        browser.Type(
+            "#Text",
+            """
             Fiddle beginners MWF 8:00-8:50 19 Oct to 18 Dec
             Fiddle juniors Tue/Thu 1:30pm 75 min from 20 Oct
             Reels every other Fri p4 from 23 Oct
             Strathspeys days 2 and 5 period 3 from 19 Oct
             Open practice daily 15:30-16:15 from 19 Oct
             Session night first Monday monthly 18:00-19:30 from 19 Oct
-            """);
+            """
+        );
         browser.ClickText("button", "Read it");
         browser.Until(() => browser.Has(".review"));
         Assert.Equal("6 lines read, 6 series understood", browser.Text(".count-line"));
@@ -163,10 +180,12 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
 
     private void Drag(string from, string to)
     {
-        browser.Run($$"""
+        browser.Run(
+            $$"""
             const mark = document.querySelector("a.movable[href*='{{from}}']"), cell = document.querySelector("td[data-day='{{to}}']"), data = new DataTransfer();
             for (const [name, on] of [["dragstart", mark], ["dragover", cell], ["drop", cell], ["dragend", mark]]) on.dispatchEvent(new DragEvent(name, { bubbles: true, cancelable: true, dataTransfer: data }));
-            """);
+            """
+        );
         browser.Until(() => browser.Has(".scopes"));
     }
 

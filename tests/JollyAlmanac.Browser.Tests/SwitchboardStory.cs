@@ -14,8 +14,10 @@ public sealed class SwitchboardStory(Browser teacher) : IClassFixture<Browser>
         teacher.ClickText("a", "Join links");
         teacher.ClickText("button", "Open it at 12:30");
         teacher.Until(() => teacher.Has(".said"));
-        Assert.Equal("On Wed 14 Oct, Tidepool Biology 9C opens 5 min before its start; other days stay as they are.",
-            teacher.Text(".said"));
+        Assert.Equal(
+            "On Wed 14 Oct, Tidepool Biology 9C opens 5 min before its start; other days stay as they are.",
+            teacher.Text(".said")
+        );
         Assert.False(teacher.Has(".note.must"));
         teacher.Go("/join-links/tidepool-7k");
         teacher.ClickText("button", "Close entry now");
@@ -32,8 +34,10 @@ public sealed class SwitchboardStory(Browser teacher) : IClassFixture<Browser>
 
         teacher.ClickText("a", "Add a link");
         teacher.Click(".paste-box summary");
-        teacher.Type("#pasted",
-            "Topic: Rock pools\nJoin: https://rooms.skerry.example/rocks?pwd=abc123\nMeeting ID: 881 220\nPasscode: kelp22");
+        teacher.Type(
+            "#pasted",
+            "Topic: Rock pools\nJoin: https://rooms.skerry.example/rocks?pwd=abc123\nMeeting ID: 881 220\nPasscode: kelp22"
+        );
         teacher.ClickText("button", "Read it");
         teacher.Until(() => teacher.Has(".paste-box .say-back"));
         Assert.Equal("881 220", teacher.Find("#MeetingId").GetDomProperty("value"));
@@ -56,6 +60,8 @@ public sealed class SwitchboardStory(Browser teacher) : IClassFixture<Browser>
         Assert.False(teacher.Has("#door .way"));
 
         void Said(string words) =>
-            teacher.Until(() => teacher.Has(".said") && teacher.Text(".said").StartsWith(words, StringComparison.Ordinal));
+            teacher.Until(() =>
+                teacher.Has(".said") && teacher.Text(".said").StartsWith(words, StringComparison.Ordinal)
+            );
     }
 }

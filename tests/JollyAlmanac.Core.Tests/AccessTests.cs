@@ -42,11 +42,17 @@ public class AccessTests
     {
         Assert.Equal(Enum.GetValues<Permission>().Order(), Table.Keys.Order());
         foreach (var (permission, row) in Table)
-            foreach (var level in Enum.GetValues<AccessLevel>())
-            {
-                Assert.Equal((permission, level, row[(int)level] == 'y'), (permission, level, AccessRules.May(permission, level)));
-                Assert.Equal((permission, level, row[(int)level] != 'n'), (permission, level, AccessRules.May(permission, level, own: true)));
-            }
+        foreach (var level in Enum.GetValues<AccessLevel>())
+        {
+            Assert.Equal(
+                (permission, level, row[(int)level] == 'y'),
+                (permission, level, AccessRules.May(permission, level))
+            );
+            Assert.Equal(
+                (permission, level, row[(int)level] != 'n'),
+                (permission, level, AccessRules.May(permission, level, own: true))
+            );
+        }
     }
 
     [Fact]
@@ -55,12 +61,20 @@ public class AccessTests
         var (calendar, orla, nines) = (new CalendarId(1), new PersonId(7), new GroupId(3));
         Grant[] grants =
         [
-            new(calendar, new Grantee.Anyone(), AccessLevel.Busy), new(calendar, new Grantee.Everyone(), AccessLevel.Outline),
-            new(calendar, new Grantee.OneGroup(nines), AccessLevel.Full), new(calendar, new Grantee.OnePerson(orla), AccessLevel.Editor),
+            new(calendar, new Grantee.Anyone(), AccessLevel.Busy),
+            new(calendar, new Grantee.Everyone(), AccessLevel.Outline),
+            new(calendar, new Grantee.OneGroup(nines), AccessLevel.Full),
+            new(calendar, new Grantee.OnePerson(orla), AccessLevel.Editor),
         ];
-        AccessLevel Of(long? person, params long[] groups) => AccessRules.LevelOf(
-            new Viewer(person is { } id ? new PersonId(id) : null, SchoolRole.Student, groups.Select(group => new GroupId(group))
-            .ToHashSet()), grants);
+        AccessLevel Of(long? person, params long[] groups) =>
+            AccessRules.LevelOf(
+                new Viewer(
+                    person is { } id ? new PersonId(id) : null,
+                    SchoolRole.Student,
+                    groups.Select(group => new GroupId(group)).ToHashSet()
+                ),
+                grants
+            );
         Assert.Equal(AccessLevel.Busy, Of(null));
         Assert.Equal(AccessLevel.Outline, Of(8));
         Assert.Equal(AccessLevel.Full, Of(8, 3));
@@ -76,48 +90,107 @@ public class AccessTests
     [InlineData(SchoolRole.Guest, "KeepOwnAccount")]
     [InlineData(null, "")]
     public void Roles_decide_what_is_asked_of_the_school(SchoolRole? role, string may) =>
-        Assert.Equal(may, string.Join(' ', Enum.GetValues<Permission>().Where(permission => AccessRules.MayAtSchool(permission, role))));
+        Assert.Equal(
+            may,
+            string.Join(
+                ' ',
+                Enum.GetValues<Permission>().Where(permission => AccessRules.MayAtSchool(permission, role))
+            )
+        );
 
     [Property(MaxTest = 200)]
-    public Property Redaction_never_shows_what_the_level_or_the_choices_keep_back() => Prop.ForAll(Arb.From(
-        from level in Gen.Elements(Enum.GetValues<AccessLevel>())
-        from flags in Gen.Choose(0, 15)
-        select (level, flags)), random =>
-    {
-        var (level, flags) = random;
-        var choices = new ShowChoices((flags & 1) > 0, (flags & 2) > 0, (flags & 4) > 0, (flags & 8) > 0);
-        var session = Skerry.Plan(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15),
-            new Extent.Held(1))).Held.Single();
-        Material[] materials = [Handout("for anyone", MaterialAudience.Anyone), Handout("for people", MaterialAudience.PeopleOfTheCalendar),
-            Handout("elsewhere", MaterialAudience.Anyone) with { Series = new SeriesId(9) }];
-        var shown = Redaction.Show(session, level, choices, At(materials), new JoinWay(new JoinCode("tide-23456")));
-        if (level == AccessLevel.None) return shown is null;
-        var (outline, full) = (level >= AccessLevel.Outline, level >= AccessLevel.Full);
-        return shown!.Title == (outline ? "Tidepool Biology 9A" : "Busy")
-            && shown.IsBusyOnly == !outline && shown.Number is null == !outline
-            && shown.Place == (outline ? "Tide Room" : "")
-            && shown.Description == (full && choices.Descriptions ? "Bring boots." : "")
-            && shown.Join is null == !(full && choices.JoinLinks)
-            && shown.Materials.Select(material => material.Title).SequenceEqual(
-                full && choices.Materials ? choices.Public ? ["for anyone"] : ["for anyone", "for people"] : []);
-    });
+    public Property Redaction_never_shows_what_the_level_or_the_choices_keep_back() =>
+        Prop.ForAll(
+            Arb.From(
+                from level in Gen.Elements(Enum.GetValues<AccessLevel>())
+                from flags in Gen.Choose(0, 15)
+                select (level, flags)
+            ),
+            random =>
+            {
+                var (level, flags) = random;
+                var choices = new ShowChoices((flags & 1) > 0, (flags & 2) > 0, (flags & 4) > 0, (flags & 8) > 0);
+                var session = Skerry
+                    .Plan(
+                        Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1))
+                    )
+                    .Held.Single();
+                Material[] materials =
+                [
+                    Handout("for anyone", MaterialAudience.Anyone),
+                    Handout("for people", MaterialAudience.PeopleOfTheCalendar),
+                    Handout("elsewhere", MaterialAudience.Anyone) with
+                    {
+                        Series = new SeriesId(9),
+                    },
+                ];
+                var shown = Redaction.Show(
+                    session,
+                    level,
+                    choices,
+                    At(materials),
+                    new JoinWay(new JoinCode("tide-23456"))
+                );
+                if (level == AccessLevel.None)
+                    return shown is null;
+                var (outline, full) = (level >= AccessLevel.Outline, level >= AccessLevel.Full);
+                return shown!.Title == (outline ? "Tidepool Biology 9A" : "Busy")
+                    && shown.IsBusyOnly == !outline
+                    && shown.Number is null == !outline
+                    && shown.Place == (outline ? "Tide Room" : "")
+                    && shown.Description == (full && choices.Descriptions ? "Bring boots." : "")
+                    && shown.Join is null == !(full && choices.JoinLinks)
+                    && shown
+                        .Materials.Select(material => material.Title)
+                        .SequenceEqual(
+                            full && choices.Materials
+                                ? choices.Public
+                                    ? ["for anyone"]
+                                    : ["for anyone", "for people"]
+                                : []
+                        );
+            }
+        );
 
     // What was done to a session, and where it comes from, is no time: a page that draws it cannot tell.
     [Fact]
     public void Who_sees_only_times_sees_nothing_of_what_was_done_to_them()
     {
-        var series = Skerry.Series(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1))) with
+        var series = Skerry.Series(
+            Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1))
+        ) with
         {
-            JoinLink = new JoinLinkId(3), NumberLabel = "Lab",
-            Changes = [new Change(new LocalDateTime(2026, 9, 15, 9, 0, 0), SessionStatus.AsPlanned, new LocalDate(2026, 9, 16), null,
-            "Barnacle day", "Shore", "Boots")],
+            JoinLink = new JoinLinkId(3),
+            NumberLabel = "Lab",
+            Changes =
+            [
+                new Change(
+                    new LocalDateTime(2026, 9, 15, 9, 0, 0),
+                    SessionStatus.AsPlanned,
+                    new LocalDate(2026, 9, 16),
+                    null,
+                    "Barnacle day",
+                    "Shore",
+                    "Boots"
+                ),
+            ],
         };
         var moved = Planner.PlanOf(series, Skerry.Time).Held.Single();
         Assert.True(moved.IsMoved);
-        var shown = Redaction.Show(moved, AccessLevel.Busy, ShowChoices.SignedIn, MaterialsAt.None, new JoinWay(new JoinCode("tide-23456")))!.Session;
+        var shown = Redaction
+            .Show(
+                moved,
+                AccessLevel.Busy,
+                ShowChoices.SignedIn,
+                MaterialsAt.None,
+                new JoinWay(new JoinCode("tide-23456"))
+            )!
+            .Session;
         Assert.Equal((moved.StartsAt, moved.EndsAt, moved.Day), (shown.StartsAt, shown.EndsAt, shown.Day));
-        Assert.Equal(("", "", "", "", false, null),
-            (shown.Title, shown.Place, shown.Of.Description, shown.Note, shown.IsMoved, shown.Number));
+        Assert.Equal(
+            ("", "", "", "", false, null),
+            (shown.Title, shown.Place, shown.Of.Description, shown.Note, shown.IsMoved, shown.Number)
+        );
         Assert.Null(shown.Change);
         Assert.Null(shown.JoinLink);
         Assert.Empty(shown.Of.Changes);
@@ -138,15 +211,30 @@ public class AccessTests
         var viewer = new Viewer(new PersonId(7), SchoolRole.Teacher, new HashSet<GroupId> { new(1), new(3) });
         Grantee grantee = to switch
         {
-            "me" => new Grantee.OnePerson(new PersonId(7)), "another" => new Grantee.OnePerson(new PersonId(8)),
-            "my class" => new Grantee.OneGroup(new GroupId(1)), "another class" => new Grantee.OneGroup(new GroupId(2)), "my staff" =>
-            new Grantee.OneGroup(new GroupId(3)), "another staff" => new Grantee.OneGroup(new GroupId(4)),
-            "everyone" => new Grantee.Everyone(), _ => new Grantee.Anyone(),
+            "me" => new Grantee.OnePerson(new PersonId(7)),
+            "another" => new Grantee.OnePerson(new PersonId(8)),
+            "my class" => new Grantee.OneGroup(new GroupId(1)),
+            "another class" => new Grantee.OneGroup(new GroupId(2)),
+            "my staff" => new Grantee.OneGroup(new GroupId(3)),
+            "another staff" => new Grantee.OneGroup(new GroupId(4)),
+            "everyone" => new Grantee.Everyone(),
+            _ => new Grantee.Anyone(),
         };
-        Assert.Equal(isOwn,
-            AccessRules.IsOwn(viewer, [new Grant(new CalendarId(1), grantee, AccessLevel.Full)], new HashSet<GroupId> { new(1), new(2) }));
-        Assert.False(AccessRules.IsOwn(Viewer.Visitor, [new Grant(new CalendarId(1), grantee, AccessLevel.Full)],
-            new HashSet<GroupId> { new(1), new(2) }));
+        Assert.Equal(
+            isOwn,
+            AccessRules.IsOwn(
+                viewer,
+                [new Grant(new CalendarId(1), grantee, AccessLevel.Full)],
+                new HashSet<GroupId> { new(1), new(2) }
+            )
+        );
+        Assert.False(
+            AccessRules.IsOwn(
+                Viewer.Visitor,
+                [new Grant(new CalendarId(1), grantee, AccessLevel.Full)],
+                new HashSet<GroupId> { new(1), new(2) }
+            )
+        );
     }
 
     [Theory]
@@ -156,8 +244,13 @@ public class AccessTests
     public void Who_passes_a_door_is_asked_of_sign_in_and_level(EntryAudience audience, string passes)
     {
         var person = new Viewer(new PersonId(7), SchoolRole.Student, new HashSet<GroupId>());
-        var found = new[] { (Viewer.Visitor, AccessLevel.Manager), (person, AccessLevel.None), (person, AccessLevel.Outline),
-            (person, AccessLevel.Full) }.Select(one => AccessRules.Passes(audience, null, one.Item1, one.Item2, default) ? 'y' : 'n');
+        var found = new[]
+        {
+            (Viewer.Visitor, AccessLevel.Manager),
+            (person, AccessLevel.None),
+            (person, AccessLevel.Outline),
+            (person, AccessLevel.Full),
+        }.Select(one => AccessRules.Passes(audience, null, one.Item1, one.Item2, default) ? 'y' : 'n');
         Assert.Equal(passes, string.Concat(found));
     }
 
@@ -177,34 +270,72 @@ public class AccessTests
     [InlineData("in another section", AccessLevel.Manager, "yyyy")]
     [InlineData("stranger", AccessLevel.Full, "nnnn")]
     [InlineData("a feed", AccessLevel.Full, "nnnn")]
-    public void What_is_only_for_some_is_there_for_them_and_for_who_works_on_it(string who, AccessLevel level, string expected)
+    public void What_is_only_for_some_is_there_for_them_and_for_who_works_on_it(
+        string who,
+        AccessLevel level,
+        string expected
+    )
     {
         static Viewer Person(long id, long group) =>
             new(new PersonId(id), SchoolRole.Student, new HashSet<GroupId> { new(1), new(group) });
         var reader = who switch
         {
-            "in the section" => Person(7, 3), "by name" => Person(8, 4), "in another section" => Person(9, 4),
-            "stranger" => Viewer.Visitor, _ => null,
+            "in the section" => Person(7, 3),
+            "by name" => Person(8, 4),
+            "in another section" => Person(9, 4),
+            "stranger" => Viewer.Visitor,
+            _ => null,
         };
         var only = new Audience([new GroupId(3)], [new PersonId(8)]);
-        var open = Skerry.Series(Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1)));
-        ShownSession? Show(Core.Series.Series series, Material material, JoinWay way) => Redaction.Show(
-            Planner.PlanOf(series, Skerry.Time).Held.Single(), level, ShowChoices.SignedIn, At(material), way, reader);
+        var open = Skerry.Series(
+            Skerry.Pattern("Tue", Skerry.Clock(9, 0, 10, 0), new LocalDate(2026, 9, 15), new Extent.Held(1))
+        );
+        ShownSession? Show(Core.Series.Series series, Material material, JoinWay way) =>
+            Redaction.Show(
+                Planner.PlanOf(series, Skerry.Time).Held.Single(),
+                level,
+                ShowChoices.SignedIn,
+                At(material),
+                way,
+                reader
+            );
         var (handout, way) = (Handout("for some", MaterialAudience.Anyone), new JoinWay(new JoinCode("tide-23456")));
         var entry = Show(open with { OnlyFor = only }, handout, way) is not null;
         var beside = Show(open, handout with { OnlyFor = only }, way with { OnlyFor = only });
-        var passes = AccessRules.Passes(EntryAudience.PeopleOfTheCalendar, only, reader ?? Viewer.Visitor, level, default);
-        Assert.Equal(expected, string.Concat(new[] { entry, beside?.Materials.Length > 0, beside?.Join is not null, passes }
-            .Select(one => one ? 'y' : 'n')));
+        var passes = AccessRules.Passes(
+            EntryAudience.PeopleOfTheCalendar,
+            only,
+            reader ?? Viewer.Visitor,
+            level,
+            default
+        );
+        Assert.Equal(
+            expected,
+            string.Concat(
+                new[] { entry, beside?.Materials.Length > 0, beside?.Join is not null, passes }.Select(one =>
+                    one ? 'y' : 'n'
+                )
+            )
+        );
         // An entry that is for nobody any more is not for all.
-        Assert.Equal(level >= AccessLevel.Contributor,
-            Redaction.LevelOn(open with { OnlyFor = new Audience([], []) }, level, reader) > AccessLevel.None);
+        Assert.Equal(
+            level >= AccessLevel.Contributor,
+            Redaction.LevelOn(open with { OnlyFor = new Audience([], []) }, level, reader) > AccessLevel.None
+        );
     }
 
     private static MaterialsAt At(params Material[] materials) =>
         new(new MaterialsOf(materials), Instant.FromUtc(2026, 9, 1, 0, 0), Skerry.Time.Zone);
 
-    private static Material Handout(string title, MaterialAudience audience) => new(
-        default, new CalendarId(1), new SeriesId(1), null, "key", title,
-        new MaterialContent.Link(new Uri("https://tides.skerry.example/")), audience);
+    private static Material Handout(string title, MaterialAudience audience) =>
+        new(
+            default,
+            new CalendarId(1),
+            new SeriesId(1),
+            null,
+            "key",
+            title,
+            new MaterialContent.Link(new Uri("https://tides.skerry.example/")),
+            audience
+        );
 }

@@ -11,16 +11,22 @@ public class AddressListTests
     [InlineData("orla@skerry.example", "orla@skerry.example")]
     [InlineData("Orla Marchbanks <orla@skerry.example>", "Orla Marchbanks orla@skerry.example")]
     [InlineData("\"Quill, Teodor\" <teodor@skerry.example>", "Teodor Quill teodor@skerry.example")]
-    [InlineData("Quill, Teodor <teodor@skerry.example>; Orla <orla@skerry.example>",
-        "Teodor Quill teodor@skerry.example|Orla orla@skerry.example")]
-    [InlineData("orla@skerry.example, teodor@skerry.example;eilidh@skerry.example",
-        "orla@skerry.example|teodor@skerry.example|eilidh@skerry.example")]
+    [InlineData(
+        "Quill, Teodor <teodor@skerry.example>; Orla <orla@skerry.example>",
+        "Teodor Quill teodor@skerry.example|Orla orla@skerry.example"
+    )]
+    [InlineData(
+        "orla@skerry.example, teodor@skerry.example;eilidh@skerry.example",
+        "orla@skerry.example|teodor@skerry.example|eilidh@skerry.example"
+    )]
     [InlineData("orla@skerry.example teodor@skerry.example", "orla@skerry.example|teodor@skerry.example")]
     [InlineData("Teodor Quill\tteodor@skerry.example", "Teodor Quill teodor@skerry.example")]
     [InlineData("teodor@skerry.example\tTeodor Quill", "Teodor Quill teodor@skerry.example")]
     [InlineData("teodor@skerry.example,Quill,Teodor", "Teodor Quill teodor@skerry.example")]
-    [InlineData("1. Orla Marchbanks (orla@skerry.example)\n2) Teodor: teodor@skerry.example.",
-        "Orla Marchbanks orla@skerry.example|Teodor teodor@skerry.example")]
+    [InlineData(
+        "1. Orla Marchbanks (orla@skerry.example)\n2) Teodor: teodor@skerry.example.",
+        "Orla Marchbanks orla@skerry.example|Teodor teodor@skerry.example"
+    )]
     [InlineData("- mailto:orla@skerry.example", "orla@skerry.example")]
     [InlineData("Zoë Ó Súilleabháin <zoë@skole.example>", "Zoë Ó Súilleabháin zoë@skole.example")]
     [InlineData("<orla.m+9a@mail.skerry.example>,\r\n\r\n", "orla.m+9a@mail.skerry.example")]
@@ -47,7 +53,9 @@ public class AddressListTests
     [Fact]
     public void Who_stands_there_again_counts_once()
     {
-        var list = AddressList.Read("orla@skerry.example\nOrla <ORLA@Skerry.example>\nteodor@skerry.example, orla@skerry.example");
+        var list = AddressList.Read(
+            "orla@skerry.example\nOrla <ORLA@Skerry.example>\nteodor@skerry.example, orla@skerry.example"
+        );
         Assert.Equal((2, 2), (list.People.Length, list.Doubles));
         Assert.Equal([1, 3], list.People.Select(one => one.Line));
     }

@@ -13,9 +13,27 @@ namespace JollyAlmanac.Core.Tests;
 /// <summary>When a door is open. "10 minutes before, nobody from 20 minutes after" is common practice, no source.</summary>
 public sealed class DoorTests
 {
-    private static readonly JoinLink Link = new(new JoinLinkId(7), new CalendarId(1), "Tidepool room", new JoinCode("tidepool-7k"), 1)
+    private static readonly JoinLink Link = new(
+        new JoinLinkId(7),
+        new CalendarId(1),
+        "Tidepool room",
+        new JoinCode("tidepool-7k"),
+        1
+    )
     {
-        Target = new TargetFacts("rooms.example", "", "", Instant.FromUtc(2026, 9, 3, 12, 0), 1, false, false, false, false, null, ""),
+        Target = new TargetFacts(
+            "rooms.example",
+            "",
+            "",
+            Instant.FromUtc(2026, 9, 3, 12, 0),
+            1,
+            false,
+            false,
+            false,
+            false,
+            null,
+            ""
+        ),
     };
 
     // Mon, Wed, Fri 9:50–10:40 and, on Wednesdays, 12:35–13:25.
@@ -41,12 +59,20 @@ public sealed class DoorTests
         var schedule = Schedule(EntryRule.Usual);
         var door = schedule.At(Moment(at));
         Assert.Equal(state, door.State.ToString());
-        Assert.Equal(changes is null ? null : changes.Contains('T') ? Moment(changes) : changes == "24:00"
-            ? Moment(at[..10] + "T00:00") + Duration.FromDays(1) : Moment($"{at[..10]}T{changes.PadLeft(5, '0')}"), door.Changes);
+        Assert.Equal(
+            changes is null ? null
+                : changes.Contains('T') ? Moment(changes)
+                : changes == "24:00" ? Moment(at[..10] + "T00:00") + Duration.FromDays(1)
+                : Moment($"{at[..10]}T{changes.PadLeft(5, '0')}"),
+            door.Changes
+        );
         // Just before the change all is as it was; what changes then is the state or its session.
-        if (door.Changes is not { } change) return;
-        Assert.Equal((door.State, door.Session),
-            (schedule.At(change - Duration.Epsilon).State, schedule.At(change - Duration.Epsilon).Session));
+        if (door.Changes is not { } change)
+            return;
+        Assert.Equal(
+            (door.State, door.Session),
+            (schedule.At(change - Duration.Epsilon).State, schedule.At(change - Duration.Epsilon).Session)
+        );
         Assert.NotEqual((door.State, door.Session), (schedule.At(change).State, schedule.At(change).Session));
     }
 
@@ -64,43 +90,76 @@ public sealed class DoorTests
         var session = Plan("Wed", 9, 50, 10, 40).Held.First(one => one.Start.Date == new LocalDate(2026, 10, 14));
         var window = EntryWindow.Of(Rule(rule), session);
         Assert.Equal((At(opens), At(shuts)), (window.Opens, window.Shuts));
-        static Instant At(string time) => time == "24:00" ? Moment("2026-10-15T00:00") : Moment($"2026-10-14T{time.PadLeft(5, '0')}");
+        static Instant At(string time) =>
+            time == "24:00" ? Moment("2026-10-15T00:00") : Moment($"2026-10-14T{time.PadLeft(5, '0')}");
     }
 
     // IANA tzdb: Halifax falls back on 1 Nov 2026 at 2:00 and springs forward on 14 Mar 2027 at 2:00; St John's likewise.
     [Theory]
-    [InlineData("America/Halifax", "2026-11-01", "1:30", "10 20", "2026-11-01T04:20Z",
-        "2026-11-01T04:50Z")] // the first of the two 1:30s, −3
-    [InlineData("America/Halifax", "2026-11-01", "2:05", "10 20", "2026-11-01T05:55Z",
-        "2026-11-01T06:25Z")] // ten real minutes before 2:05, which are the second 1:55
+    [InlineData("America/Halifax", "2026-11-01", "1:30", "10 20", "2026-11-01T04:20Z", "2026-11-01T04:50Z")] // the first of the two 1:30s, −3
+    [InlineData("America/Halifax", "2026-11-01", "2:05", "10 20", "2026-11-01T05:55Z", "2026-11-01T06:25Z")] // ten real minutes before 2:05, which are the second 1:55
     [InlineData("America/Halifax", "2027-03-14", "2:30", "10 20", "2027-03-14T06:20Z", "2027-03-14T06:50Z")] // skipped: 3:30, −3
     [InlineData("America/Halifax", "2026-11-01", "9:50", "all day", "2026-11-01T03:00Z", "2026-11-02T04:00Z")] // a day of 25 hours
     [InlineData("America/Halifax", "2027-03-14", "9:50", "all day", "2027-03-14T04:00Z", "2027-03-15T03:00Z")] // a day of 23 hours
     [InlineData("America/St_Johns", "2026-10-14", "9:50", "10 20", "2026-10-14T12:10Z", "2026-10-14T12:40Z")] // −2:30
-    public void Windows_go_by_real_minutes_through_daylight_saving(string zone, string day, string start, string rule, string opens,
-        string shuts)
+    public void Windows_go_by_real_minutes_through_daylight_saving(
+        string zone,
+        string day,
+        string start,
+        string rule,
+        string opens,
+        string shuts
+    )
     {
-        var (date, time) = (LocalDatePattern.Iso.Parse(day).Value, LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(start).Value);
-        var pattern = new MeetingPattern(new Repeat.OnDates([date]), new SessionTime.Clock(time, time.PlusMinutes(50)),
-            DateTimeZoneProviders.Tzdb[zone], date, new Extent.Open()) { NoClass = NoClassPolicy.MeetAnyway };
+        var (date, time) = (
+            LocalDatePattern.Iso.Parse(day).Value,
+            LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(start).Value
+        );
+        var pattern = new MeetingPattern(
+            new Repeat.OnDates([date]),
+            new SessionTime.Clock(time, time.PlusMinutes(50)),
+            DateTimeZoneProviders.Tzdb[zone],
+            date,
+            new Extent.Open()
+        )
+        {
+            NoClass = NoClassPolicy.MeetAnyway,
+        };
         var window = EntryWindow.Of(Rule(rule), Skerry.Plan(pattern).Held.Single());
         Assert.Equal((Utc(opens), Utc(shuts)), (window.Opens, window.Shuts));
-        static Instant Utc(string text) => InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm'Z'").Parse(text).Value;
+        static Instant Utc(string text) =>
+            InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm'Z'").Parse(text).Value;
     }
 
     [Fact]
     public void An_all_day_session_is_open_all_day_and_a_room_without_times_always()
     {
         var day = new LocalDate(2026, 10, 14);
-        var whole =
-            Planner.PlanOf(
-            Skerry.Series(new MeetingPattern(new Repeat.OnDates([day]), new SessionTime.AllDay(), Skerry.Halifax, day, new Extent.Open()))
-            with { JoinLink = Link.Id }, Skerry.Time);
+        var whole = Planner.PlanOf(
+            Skerry.Series(
+                new MeetingPattern(
+                    new Repeat.OnDates([day]),
+                    new SessionTime.AllDay(),
+                    Skerry.Halifax,
+                    day,
+                    new Extent.Open()
+                )
+            ) with
+            {
+                JoinLink = Link.Id,
+            },
+            Skerry.Time
+        );
         var schedule = new DoorSchedule(Link, whole.Sessions, Skerry.Halifax);
-        Assert.Equal((DoorState.Open, Moment("2026-10-15T00:00")),
-            (schedule.At(Moment("2026-10-14T03:00")).State, schedule.At(Moment("2026-10-14T03:00")).Changes));
+        Assert.Equal(
+            (DoorState.Open, Moment("2026-10-15T00:00")),
+            (schedule.At(Moment("2026-10-14T03:00")).State, schedule.At(Moment("2026-10-14T03:00")).Changes)
+        );
         var always = new DoorSchedule(Link with { Entry = new EntryRule.Always() }, [], Skerry.Halifax);
-        Assert.Equal((DoorState.Open, null), (always.At(Moment("2026-10-18T03:00")).State, always.At(Moment("2026-10-18T03:00")).Changes));
+        Assert.Equal(
+            (DoorState.Open, null),
+            (always.At(Moment("2026-10-18T03:00")).State, always.At(Moment("2026-10-18T03:00")).Changes)
+        );
     }
 
     [Theory]
@@ -111,7 +170,12 @@ public sealed class DoorTests
     [InlineData("2026-10-14T09:20", false, "ShutByHand", "10:40")]
     [InlineData("2026-10-14T12:30", false, "ShutByHand", "13:25")]
     [InlineData("2026-10-17T11:00", true, "Open", "12:00")] // nothing on: an hour
-    public void A_door_is_opened_and_shut_by_hand_and_goes_back_to_its_rule(string at, bool opens, string state, string until)
+    public void A_door_is_opened_and_shut_by_hand_and_goes_back_to_its_rule(
+        string at,
+        bool opens,
+        string state,
+        string until
+    )
     {
         var now = Moment(at);
         var rule = Schedule(EntryRule.Usual);
@@ -132,8 +196,10 @@ public sealed class DoorTests
         var now = Moment("2026-10-14T10:20");
         var hand = new DoorSchedule(Link, sessions, Skerry.Halifax).ShutAt(now);
         Assert.Equal(Moment("2026-10-14T10:35"), hand.Until);
-        Assert.Equal(DoorState.Open, new DoorSchedule(Link with { Hand = hand }, sessions, Skerry.Halifax)
-            .At(Moment("2026-10-14T10:36")).State);
+        Assert.Equal(
+            DoorState.Open,
+            new DoorSchedule(Link with { Hand = hand }, sessions, Skerry.Halifax).At(Moment("2026-10-14T10:36")).State
+        );
         var always = new DoorSchedule(Link with { Entry = new EntryRule.Always() }, [], Skerry.Halifax);
         Assert.Equal(Instant.MaxValue, always.ShutAt(now).Until);
     }
@@ -145,25 +211,44 @@ public sealed class DoorTests
         var series = Of("Wed", 9, 50, 10, 40);
         var hand = new DoorSchedule(Link, Planner.PlanOf(series, Skerry.Time).Sessions, Skerry.Halifax).OpenedAt(now);
         DoorState After(Change change) =>
-            new DoorSchedule(Link with { Hand = hand }, Planner.PlanOf(series with { Changes = [change] }, Skerry.Time).Sessions,
-            Skerry.Halifax).At(now).State;
+            new DoorSchedule(
+                Link with
+                {
+                    Hand = hand,
+                },
+                Planner.PlanOf(series with { Changes = [change] }, Skerry.Time).Sessions,
+                Skerry.Halifax
+            )
+                .At(now)
+                .State;
         var original = new LocalDateTime(2026, 10, 14, 9, 50);
         Assert.Equal(DoorState.Open, After(new Change(original, Note: "Bring boots.")));
         Assert.Equal(DoorState.NothingScheduled, After(new Change(original, Day: new LocalDate(2026, 10, 13)))); // into the past
         Assert.Equal(DoorState.Cancelled, After(new Change(original, SessionStatus.Cancelled)));
-        Assert.Equal(DoorState.NothingScheduled,
-            After(new Change(original) { Link = new JoinLinkId(8) } with { Day = new LocalDate(2026, 10, 13) }));
+        Assert.Equal(
+            DoorState.NothingScheduled,
+            After(new Change(original) { Link = new JoinLinkId(8) } with { Day = new LocalDate(2026, 10, 13) })
+        );
     }
 
     [Fact]
     public void A_cancelled_session_is_told_with_the_next_and_a_withdrawn_link_tells_nothing()
     {
-        var series = Of("Wed", 9, 50, 10, 40) with { Changes = [new Change(new LocalDateTime(2026, 10, 14, 9, 50), SessionStatus.Cancelled)] };
+        var series = Of("Wed", 9, 50, 10, 40) with
+        {
+            Changes = [new Change(new LocalDateTime(2026, 10, 14, 9, 50), SessionStatus.Cancelled)],
+        };
         var sessions = Planner.PlanOf(series, Skerry.Time).Sessions;
         var door = new DoorSchedule(Link, sessions, Skerry.Halifax).At(Moment("2026-10-14T09:45"));
         Assert.Equal((DoorState.Cancelled, new LocalDate(2026, 10, 21)), (door.State, door.Next!.Start.Date));
-        var withdrawn = new DoorSchedule(Link with { WithdrawnAt = Moment("2026-10-01T00:00") }, sessions, Skerry.Halifax)
-            .At(Moment("2026-10-21T09:45"));
+        var withdrawn = new DoorSchedule(
+            Link with
+            {
+                WithdrawnAt = Moment("2026-10-01T00:00"),
+            },
+            sessions,
+            Skerry.Halifax
+        ).At(Moment("2026-10-21T09:45"));
         Assert.Equal((DoorState.Withdrawn, null, null), (withdrawn.State, withdrawn.Session, withdrawn.Next));
     }
 
@@ -171,16 +256,27 @@ public sealed class DoorTests
     public void A_session_may_have_a_door_and_a_link_of_its_own()
     {
         var (usual, other) = (new LocalDateTime(2026, 10, 14, 9, 50), new LocalDateTime(2026, 10, 21, 9, 50));
-        var series = Of("Wed", 9, 50, 10,
-            40) with { Changes = [new Change(usual) { Entry = new EntryRule.Around(30, null) },
-            new Change(other) { Link = new JoinLinkId(8) }] };
-        var schedule = new DoorSchedule(Link, Planner.PlanOf(series, Skerry.Time).Sessions.Where(session => session.JoinLink == Link.Id),
-            Skerry.Halifax);
+        var series = Of("Wed", 9, 50, 10, 40) with
+        {
+            Changes =
+            [
+                new Change(usual) { Entry = new EntryRule.Around(30, null) },
+                new Change(other) { Link = new JoinLinkId(8) },
+            ],
+        };
+        var schedule = new DoorSchedule(
+            Link,
+            Planner.PlanOf(series, Skerry.Time).Sessions.Where(session => session.JoinLink == Link.Id),
+            Skerry.Halifax
+        );
         Assert.Equal(DoorState.Open, schedule.At(Moment("2026-10-14T09:21")).State);
         Assert.Equal(DoorState.Open, schedule.At(Moment("2026-10-14T10:39")).State);
         Assert.Equal(DoorState.NothingScheduled, schedule.At(Moment("2026-10-21T09:45")).State);
-        Assert.Contains("with a door of its own (opens 30 min before, closes at the end)", series.Changes[0].InWords,
-            StringComparison.Ordinal);
+        Assert.Contains(
+            "with a door of its own (opens 30 min before, closes at the end)",
+            series.Changes[0].InWords,
+            StringComparison.Ordinal
+        );
     }
 
     [Theory]
@@ -208,7 +304,8 @@ public sealed class DoorTests
             var link = Link with { Entry = new EntryRule.Around(lead, random.Next(0, 50)) };
             var finding = Found(link, gap).FirstOrDefault(one => one.Kind == FindingKind.WindowsOverlap);
             Assert.Equal(lead > gap, finding is not null);
-            if (finding is null) continue;
+            if (finding is null)
+                continue;
             var remedy = finding.Remedies.Single(one => one.Kind == RemedyKind.OpenLater);
             var mended = link with { Entry = new EntryRule.Around(remedy.Minutes, 20) };
             Assert.Empty(LinkFindings.Overlaps(mended, Windows(mended, gap)));
@@ -226,16 +323,30 @@ public sealed class DoorTests
     [InlineData("sessions 60", null, null)]
     public void A_room_that_ends_before_its_sessions_is_noticed(string reach, string? severity, string? title)
     {
-        var link = Link with { Reach = Reach(reach), Target = Link.Target with { TestedAt = Moment("2026-09-04T00:00") } };
-        var found = LinkFindings.Of(Use(link, Plan("Wed", 9, 50, 10, 40).Sessions), [], Moment("2026-10-14T09:41"), Skerry.Halifax);
-        Assert.Equal((severity, title), (found.SingleOrDefault()?.Severity.ToString(), found.SingleOrDefault()?.Title));
-        static LinkReach Reach(string text) => text.Split(' ') switch
+        var link = Link with
         {
-            ["until", var day] => new LinkReach.Until(LocalDatePattern.Iso.Parse(day).Value),
-            ["days", var count] => new LinkReach.Days(int.Parse(count, System.Globalization.CultureInfo.InvariantCulture)),
-            ["sessions", var count] => new LinkReach.Sessions(int.Parse(count, System.Globalization.CultureInfo.InvariantCulture)),
-            _ => new LinkReach.Unlimited(),
+            Reach = Reach(reach),
+            Target = Link.Target with { TestedAt = Moment("2026-09-04T00:00") },
         };
+        var found = LinkFindings.Of(
+            Use(link, Plan("Wed", 9, 50, 10, 40).Sessions),
+            [],
+            Moment("2026-10-14T09:41"),
+            Skerry.Halifax
+        );
+        Assert.Equal((severity, title), (found.SingleOrDefault()?.Severity.ToString(), found.SingleOrDefault()?.Title));
+        static LinkReach Reach(string text) =>
+            text.Split(' ') switch
+            {
+                ["until", var day] => new LinkReach.Until(LocalDatePattern.Iso.Parse(day).Value),
+                ["days", var count] => new LinkReach.Days(
+                    int.Parse(count, System.Globalization.CultureInfo.InvariantCulture)
+                ),
+                ["sessions", var count] => new LinkReach.Sessions(
+                    int.Parse(count, System.Globalization.CultureInfo.InvariantCulture)
+                ),
+                _ => new LinkReach.Unlimited(),
+            };
     }
 
     [Fact]
@@ -244,28 +355,62 @@ public sealed class DoorTests
         var tested = Link with { Target = Link.Target with { TestedAt = Moment("2026-09-04T00:00") } };
         var sessions = Plan("Wed", 9, 50, 10, 40).Sessions;
         Calendar other = Class(2) with { Owner = new PersonId(2) };
-        IReadOnlyList<Finding> Found(JoinLink link, IReadOnlyList<Calendar>? users = null, string text = "", params string[] secrets) =>
-            LinkFindings.Of(new LinkInUse(link, new DoorSchedule(link, sessions, Skerry.Halifax), users
-                ?? [Class(1)], [new ReadText(new SeriesId(1), "the text", text)], true), secrets, Moment("2026-10-14T09:41"),
-                Skerry.Halifax);
-        FindingKind[] Kinds(JoinLink link, IReadOnlyList<Calendar>? users = null, string text = "", params string[] secrets) =>
-            [.. Found(link, users, text, secrets).Select(one => one.Kind)];
+        IReadOnlyList<Finding> Found(
+            JoinLink link,
+            IReadOnlyList<Calendar>? users = null,
+            string text = "",
+            params string[] secrets
+        ) =>
+            LinkFindings.Of(
+                new LinkInUse(
+                    link,
+                    new DoorSchedule(link, sessions, Skerry.Halifax),
+                    users ?? [Class(1)],
+                    [new ReadText(new SeriesId(1), "the text", text)],
+                    true
+                ),
+                secrets,
+                Moment("2026-10-14T09:41"),
+                Skerry.Halifax
+            );
+        FindingKind[] Kinds(
+            JoinLink link,
+            IReadOnlyList<Calendar>? users = null,
+            string text = "",
+            params string[] secrets
+        ) => [.. Found(link, users, text, secrets).Select(one => one.Kind)];
         Assert.Empty(Kinds(tested));
         Assert.Equal([FindingKind.Untested], Kinds(Link));
-        Assert.Equal([FindingKind.Untested], Kinds(tested with { Target = tested.Target with { TestSaid = "It is gone." } }));
+        Assert.Equal(
+            [FindingKind.Untested],
+            Kinds(tested with { Target = tested.Target with { TestSaid = "It is gone." } })
+        );
         Assert.Equal(Severity.WorthKnowing, Found(Link).Single().Severity);
-        Assert.Equal((Severity.MustFix, "It is gone."),
+        Assert.Equal(
+            (Severity.MustFix, "It is gone."),
             Found(tested with { Target = tested.Target with { TestSaid = "It is gone." } })
-            .Select(one => (one.Severity, one.Why)).Single());
+                .Select(one => (one.Severity, one.Why))
+                .Single()
+        );
         Assert.Equal([FindingKind.PersonalRoom], Kinds(tested with { IsPersonal = true }));
         Assert.Equal([FindingKind.ClassesApart], Kinds(tested, [Class(1), other]));
         Assert.Empty(Kinds(tested with { IsSharedOnPurpose = true }, [Class(1), other]));
         Assert.Empty(Kinds(tested, [Class(1), Class(2)])); // one teacher
-        Assert.Empty(Kinds(tested, [Class(1) with { Department = new CalendarId(9) }, other with { Department = new CalendarId(9) }]));
+        Assert.Empty(
+            Kinds(
+                tested,
+                [Class(1) with { Department = new CalendarId(9) }, other with { Department = new CalendarId(9) }]
+            )
+        );
         Assert.Empty(Kinds(tested, [Class(1), other with { Kind = CalendarKind.Department }]));
-        Assert.Equal([FindingKind.SecretInPublic],
-            Kinds(tested, null, "Come to https://rooms.example/9a?pwd=kelp now", "https://rooms.example/9a?pwd=kelp"));
-        Assert.Equal([FindingKind.SecretInPublic], Kinds(tested, null, "The passcode is Kelp22.", "https://rooms.example/9a", "kelp22"));
+        Assert.Equal(
+            [FindingKind.SecretInPublic],
+            Kinds(tested, null, "Come to https://rooms.example/9a?pwd=kelp now", "https://rooms.example/9a?pwd=kelp")
+        );
+        Assert.Equal(
+            [FindingKind.SecretInPublic],
+            Kinds(tested, null, "The passcode is Kelp22.", "https://rooms.example/9a", "kelp22")
+        );
         Assert.Empty(Kinds(tested, null, "Bring boots and a 9a.", "https://rooms.example/9a", "9a")); // too short to mean anything
         Assert.Empty(Kinds(tested with { WithdrawnAt = Moment("2026-10-01T00:00"), IsPersonal = true }));
     }
@@ -277,25 +422,69 @@ public sealed class DoorTests
     public void A_series_without_an_end_is_noticed(CalendarKind kind, bool isOpen, bool isNoticed)
     {
         var link = Link with { Target = Link.Target with { TestedAt = Moment("2026-09-04T00:00") } };
-        var series = Skerry.Series(Skerry.Pattern("Wed", Skerry.Clock(9, 50, 10, 40), new LocalDate(2026, 9, 14),
-            isOpen ? new Extent.Open() : new Extent.WithTerm(Skerry.Autumn.Id))) with { JoinLink = link.Id, Calendar = new CalendarId(1) };
-        var use = Use(link, Planner.PlanOf(series, Skerry.Time).Sessions) with { Users = [Class(1) with { Kind = kind }],
-            Term = Skerry.Autumn };
+        var series = Skerry.Series(
+            Skerry.Pattern(
+                "Wed",
+                Skerry.Clock(9, 50, 10, 40),
+                new LocalDate(2026, 9, 14),
+                isOpen ? new Extent.Open() : new Extent.WithTerm(Skerry.Autumn.Id)
+            )
+        ) with
+        {
+            JoinLink = link.Id,
+            Calendar = new CalendarId(1),
+        };
+        var use = Use(link, Planner.PlanOf(series, Skerry.Time).Sessions) with
+        {
+            Users = [Class(1) with { Kind = kind }],
+            Term = Skerry.Autumn,
+        };
         var found = LinkFindings.Of(use, [], Moment("2026-10-14T09:41"), Skerry.Halifax);
         Assert.Equal(isNoticed ? [FindingKind.WithoutEnd] : [], found.Select(one => one.Kind));
-        Assert.Equal(isNoticed ? [RemedyKind.EndWithTerm] : [], found.SelectMany(one => one.Remedies).Select(one => one.Kind));
+        Assert.Equal(
+            isNoticed ? [RemedyKind.EndWithTerm] : [],
+            found.SelectMany(one => one.Remedies).Select(one => one.Kind)
+        );
         // It has begun after the term's end: that would end it before it begins.
-        Assert.Empty(LinkFindings.Of(use with { Term = Skerry.Autumn with { Last = new LocalDate(2026, 9, 13) } }, [],
-            Moment("2026-10-14T09:41"), Skerry.Halifax).SelectMany(one => one.Remedies));
+        Assert.Empty(
+            LinkFindings
+                .Of(
+                    use with
+                    {
+                        Term = Skerry.Autumn with { Last = new LocalDate(2026, 9, 13) },
+                    },
+                    [],
+                    Moment("2026-10-14T09:41"),
+                    Skerry.Halifax
+                )
+                .SelectMany(one => one.Remedies)
+        );
     }
 
     private static DoorSchedule Schedule(EntryRule rule, ManualOverride? hand = null) =>
-        new(Link with { Entry = rule, Hand = hand },
-            Plan("Mon Wed Fri", 9, 50, 10, 40).Sessions.Concat(Plan("Wed", 12, 35, 13, 25, id: 2).Sessions), Skerry.Halifax);
+        new(
+            Link with
+            {
+                Entry = rule,
+                Hand = hand,
+            },
+            Plan("Mon Wed Fri", 9, 50, 10, 40).Sessions.Concat(Plan("Wed", 12, 35, 13, 25, id: 2).Sessions),
+            Skerry.Halifax
+        );
 
     private static Series.Series Of(string days, int hour, int minute, int endHour, int endMinute, int id = 1) =>
-        Skerry.Series(Skerry.Pattern(days, Skerry.Clock(hour, minute, endHour, endMinute), new LocalDate(2026, 9, 14),
-            new Extent.WithTerm(Skerry.Autumn.Id))) with { Id = new SeriesId(id), JoinLink = Link.Id };
+        Skerry.Series(
+            Skerry.Pattern(
+                days,
+                Skerry.Clock(hour, minute, endHour, endMinute),
+                new LocalDate(2026, 9, 14),
+                new Extent.WithTerm(Skerry.Autumn.Id)
+            )
+        ) with
+        {
+            Id = new SeriesId(id),
+            JoinLink = Link.Id,
+        };
 
     private static Plan Plan(string days, int hour, int minute, int endHour, int endMinute, int id = 1) =>
         Planner.PlanOf(Of(days, hour, minute, endHour, endMinute, id), Skerry.Time);
@@ -307,7 +496,8 @@ public sealed class DoorTests
     {
         var second = new LocalTime(10, 40).PlusMinutes(gap);
         var end = second.PlusMinutes(50);
-        return Plan("Wed", 9, 50, 10, 40).Sessions.Concat(Plan("Wed", second.Hour, second.Minute, end.Hour, end.Minute, id: 2).Sessions);
+        return Plan("Wed", 9, 50, 10, 40)
+            .Sessions.Concat(Plan("Wed", second.Hour, second.Minute, end.Hour, end.Minute, id: 2).Sessions);
     }
 
     private static IReadOnlyList<Finding> Found(JoinLink link, int gap) =>
@@ -317,20 +507,37 @@ public sealed class DoorTests
         new(link, new DoorSchedule(link, sessions, Skerry.Halifax), [Class(1)], [], true);
 
     private static Calendar Class(long id) =>
-        new(new CalendarId(id), CalendarKind.Class, null, "Tidepool Biology 9A", "tidepool", "", new Mark(default, default), Skerry.Halifax,
-        new PersonId(1), 1, 1, default);
+        new(
+            new CalendarId(id),
+            CalendarKind.Class,
+            null,
+            "Tidepool Biology 9A",
+            "tidepool",
+            "",
+            new Mark(default, default),
+            Skerry.Halifax,
+            new PersonId(1),
+            1,
+            1,
+            default
+        );
 
-    private static EntryRule Rule(string text) => text.Split(' ') switch
-    {
-        ["all", _] => new EntryRule.AllDay(),
-        [var lead, var late] =>
-        new EntryRule.Around(int.Parse(lead, System.Globalization.CultureInfo.InvariantCulture), late == "end" ? null
-        : int.Parse(late, System.Globalization.CultureInfo.InvariantCulture)),
-        _ => new EntryRule.Always(),
-    };
+    private static EntryRule Rule(string text) =>
+        text.Split(' ') switch
+        {
+            ["all", _] => new EntryRule.AllDay(),
+            [var lead, var late] => new EntryRule.Around(
+                int.Parse(lead, System.Globalization.CultureInfo.InvariantCulture),
+                late == "end" ? null : int.Parse(late, System.Globalization.CultureInfo.InvariantCulture)
+            ),
+            _ => new EntryRule.Always(),
+        };
 
     private static Instant Moment(string local) =>
-        WallClock.InstantOf(LocalDateTimePattern.GeneralIso.Parse(local.Length == 16 ? local + ":00" : local).Value, Skerry.Halifax);
+        WallClock.InstantOf(
+            LocalDateTimePattern.GeneralIso.Parse(local.Length == 16 ? local + ":00" : local).Value,
+            Skerry.Halifax
+        );
 
     // Half open: at its end a session is over, and a room that was put there at that moment did not serve it.
     [Fact]
@@ -360,12 +567,29 @@ public sealed class DoorTests
     public void A_cancelled_session_is_told_beside_one_at_the_same_hour()
     {
         var off = Plan("Wed", 9, 50, 10, 40).Of;
-        var cancelled = Planner.PlanOf(off with
-        {
-            Changes = [new Change(new LocalDateTime(2026, 10, 14, 9, 50, 0), SessionStatus.Cancelled, null, null, null, null, "")],
-        }, Skerry.Time);
-        var door = new DoorSchedule(Link, cancelled.Sessions.Concat(Plan("Wed", 9, 50, 10, 40, id: 2).Sessions), Skerry.Halifax)
-            .At(Moment("2026-10-14T09:00"));
+        var cancelled = Planner.PlanOf(
+            off with
+            {
+                Changes =
+                [
+                    new Change(
+                        new LocalDateTime(2026, 10, 14, 9, 50, 0),
+                        SessionStatus.Cancelled,
+                        null,
+                        null,
+                        null,
+                        null,
+                        ""
+                    ),
+                ],
+            },
+            Skerry.Time
+        );
+        var door = new DoorSchedule(
+            Link,
+            cancelled.Sessions.Concat(Plan("Wed", 9, 50, 10, 40, id: 2).Sessions),
+            Skerry.Halifax
+        ).At(Moment("2026-10-14T09:00"));
         Assert.Equal((DoorState.Cancelled, 1L, 2L), (door.State, door.Session!.Of.Id.Value, door.Next!.Of.Id.Value));
     }
 
@@ -375,10 +599,20 @@ public sealed class DoorTests
     {
         var sessions = Plan("Wed", 9, 50, 10, 40).Sessions;
         var last = sessions.Last(session => session.IsHeld);
-        IReadOnlyList<Finding> Of(LocalDate until, Instant now) => LinkFindings.Of(Use(Link with
-        {
-            Reach = new LinkReach.Until(until), Target = Link.Target with { TestedAt = Moment("2026-09-04T00:00") },
-        }, sessions), [], now, Skerry.Halifax);
+        IReadOnlyList<Finding> Of(LocalDate until, Instant now) =>
+            LinkFindings.Of(
+                Use(
+                    Link with
+                    {
+                        Reach = new LinkReach.Until(until),
+                        Target = Link.Target with { TestedAt = Moment("2026-09-04T00:00") },
+                    },
+                    sessions
+                ),
+                [],
+                now,
+                Skerry.Halifax
+            );
         Assert.Empty(Of(last.Day, last.EndsAt - Duration.FromDays(7)));
         Assert.NotEmpty(Of(last.Day.PlusDays(-1), last.EndsAt - Duration.Epsilon));
         Assert.Empty(Of(last.Day.PlusDays(-1), last.EndsAt));
@@ -388,8 +622,16 @@ public sealed class DoorTests
     public void A_room_for_a_number_of_sessions_counts_from_those_that_end_after_it_was_put_there()
     {
         var held = Schedule(EntryRule.Usual).Held.ToList();
-        LocalDate? Last(Instant setAt) => new DoorSchedule(
-            Link with { Reach = new LinkReach.Sessions(1), Target = Link.Target with { SetAt = setAt } }, held, Skerry.Halifax).LastDay;
+        LocalDate? Last(Instant setAt) =>
+            new DoorSchedule(
+                Link with
+                {
+                    Reach = new LinkReach.Sessions(1),
+                    Target = Link.Target with { SetAt = setAt },
+                },
+                held,
+                Skerry.Halifax
+            ).LastDay;
         Assert.Equal(held[0].Day, Last(held[0].EndsAt - Duration.Epsilon));
         Assert.Equal(held[1].Day, Last(held[0].EndsAt));
     }

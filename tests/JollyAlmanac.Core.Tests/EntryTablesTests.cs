@@ -29,7 +29,8 @@ public class EntryTablesTests
         var (target, reason) = JoinTarget.Read(text);
         Assert.Equal(isGood, target is not null);
         Assert.Equal(isGood, reason is null);
-        if (target is not null) Assert.DoesNotContain("skerry", target.ToString(), StringComparison.Ordinal);
+        if (target is not null)
+            Assert.DoesNotContain("skerry", target.ToString(), StringComparison.Ordinal);
     }
 
     [Theory]
@@ -49,7 +50,8 @@ public class EntryTablesTests
     [InlineData("  Île d’Été: Orla's  class!! ", "ile-dete-orlas-class")]
     [InlineData("潮汐", "class")]
     [InlineData("../../etc", "etc")]
-    public void A_slug_holds_letters_digits_and_hyphens(string title, string slug) => Assert.Equal(slug, Slug.Of(title, "class"));
+    public void A_slug_holds_letters_digits_and_hyphens(string title, string slug) =>
+        Assert.Equal(slug, Slug.Of(title, "class"));
 
     [Theory]
     [InlineData("sheet.pdf", "%PDF-1.7", "application/pdf")]
@@ -71,16 +73,23 @@ public class EntryTablesTests
     [Fact]
     public void Nothing_that_a_browser_could_run_is_shown_in_it() =>
         Assert.All(["text/html", "image/svg+xml", "text/plain", "application/xml", "text/csv"], type =>
-            Assert.False(FileKind.OfMediaType(type).OpensInBrowser));
+            Assert.False(FileKind.OfMediaType(type).OpensInBrowser)
+        );
 
     [Fact]
     public void New_calendars_take_marks_that_none_has()
     {
         var used = new List<Mark>();
-        for (var turn = 0; turn < 144; turn++) used.Add(Mark.Next(used.TakeLast(Mark.Neighbours)));
+        for (var turn = 0; turn < 144; turn++)
+            used.Add(Mark.Next(used.TakeLast(Mark.Neighbours)));
         Assert.Equal(144, used.Distinct().Count());
-        Assert.All(Enum.GetValues<MarkColour>(), colour => Assert.Matches("^#[0-9a-f]{6}$", new Mark(colour, MarkShape.Disc).Hex));
-        Assert.Equal(12, Enum.GetValues<MarkColour>().Select(colour => new Mark(colour, MarkShape.Disc).CssName).Distinct().Count());
+        Assert.All(Enum.GetValues<MarkColour>(), colour =>
+            Assert.Matches("^#[0-9a-f]{6}$", new Mark(colour, MarkShape.Disc).Hex)
+        );
+        Assert.Equal(
+            12,
+            Enum.GetValues<MarkColour>().Select(colour => new Mark(colour, MarkShape.Disc).CssName).Distinct().Count()
+        );
     }
 
     [Theory]
@@ -97,7 +106,8 @@ public class EntryTablesTests
     [InlineData(600, "10 h")]
     [InlineData(1900, "31 h 40")]
     [InlineData(65, "1 h 05")]
-    public void Amounts_are_written_in_hours_and_minutes(int minutes, string text) => Assert.Equal(text, Wording.Amount(minutes));
+    public void Amounts_are_written_in_hours_and_minutes(int minutes, string text) =>
+        Assert.Equal(text, Wording.Amount(minutes));
 
     [Theory]
     [InlineData(30, "in a minute")]
@@ -112,8 +122,14 @@ public class EntryTablesTests
     [InlineData("2026-11-11", "2026-11-11", "Wed 11 Nov")]
     [InlineData("2026-10-22", "2026-10-23", "22–23 Oct")]
     [InlineData("2026-12-19", "2027-01-03", "19 Dec–3 Jan")]
-    public void Ranges_of_days_are_written_short(string first, string last, string text) => Assert.Equal(
-        text, Wording.Days(NodaTime.Text.LocalDatePattern.Iso.Parse(first).Value, NodaTime.Text.LocalDatePattern.Iso.Parse(last).Value));
+    public void Ranges_of_days_are_written_short(string first, string last, string text) =>
+        Assert.Equal(
+            text,
+            Wording.Days(
+                NodaTime.Text.LocalDatePattern.Iso.Parse(first).Value,
+                NodaTime.Text.LocalDatePattern.Iso.Parse(last).Value
+            )
+        );
 
     [Theory]
     [InlineData(AccessLevel.Busy, AccessLevel.Manager, true)]
@@ -128,9 +144,19 @@ public class EntryTablesTests
     [Fact]
     public void What_an_outlet_gives_away_is_said()
     {
-        Assert.Equal("only when the class meets. No titles, no places, no links.", Publication.GivesAway(AccessLevel.Busy, ShowChoices.Anyone));
-        Assert.Contains("short join address", Publication.GivesAway(AccessLevel.Full, ShowChoices.Anyone), StringComparison.Ordinal);
-        Assert.DoesNotContain("short join address", Publication.GivesAway(AccessLevel.Full, ShowChoices.Anyone with { JoinLinks = false }),
-            StringComparison.Ordinal);
+        Assert.Equal(
+            "only when the class meets. No titles, no places, no links.",
+            Publication.GivesAway(AccessLevel.Busy, ShowChoices.Anyone)
+        );
+        Assert.Contains(
+            "short join address",
+            Publication.GivesAway(AccessLevel.Full, ShowChoices.Anyone),
+            StringComparison.Ordinal
+        );
+        Assert.DoesNotContain(
+            "short join address",
+            Publication.GivesAway(AccessLevel.Full, ShowChoices.Anyone with { JoinLinks = false }),
+            StringComparison.Ordinal
+        );
     }
 }

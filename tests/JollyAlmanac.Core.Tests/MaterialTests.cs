@@ -11,16 +11,31 @@ namespace JollyAlmanac.Core.Tests;
 public sealed class MaterialTests
 {
     // Mon, Wed and Fri from 14 Sep: no. 13 is Wed 14 Oct, after Thanksgiving on the 12th.
-    private static readonly Plan Plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", Skerry.Clock(9, 50, 10, 40), new LocalDate(2026, 9, 14),
-        new Extent.WithTerm(Skerry.Autumn.Id)));
+    private static readonly Plan Plan = Skerry.Plan(
+        Skerry.Pattern(
+            "Mon Wed Fri",
+            Skerry.Clock(9, 50, 10, 40),
+            new LocalDate(2026, 9, 14),
+            new Extent.WithTerm(Skerry.Autumn.Id)
+        )
+    );
 
     private static readonly Session Thirteenth = Plan.Held.Single(session => session.Number == 13);
 
     private static Instant At(int month, int day, int hour, int minute) =>
         new LocalDateTime(2026, month, day, hour, minute).InZoneStrictly(Skerry.Halifax).ToInstant();
 
-    private static Material Sheet(string title = "Sheet") => new(new MaterialId(1), new CalendarId(1), new SeriesId(1), null, "key", title,
-        new MaterialContent.Link(new Uri("https://tides.skerry.example/")), MaterialAudience.Anyone);
+    private static Material Sheet(string title = "Sheet") =>
+        new(
+            new MaterialId(1),
+            new CalendarId(1),
+            new SeriesId(1),
+            null,
+            "key",
+            title,
+            new MaterialContent.Link(new Uri("https://tides.skerry.example/")),
+            MaterialAudience.Anyone
+        );
 
     [Theory]
     [InlineData("03 tides.pdf", "Number 3")]
@@ -44,34 +59,80 @@ public sealed class MaterialTests
     [InlineData("notes v2.pdf", "Order 13")]
     [InlineData("9A reading.pdf", "Order 13")]
     [InlineData("extra.pdf", "Order 13")]
-    public void A_file_finds_its_session_by_its_name(string name, string expected) => Assert.Equal(expected, Told(MaterialMatching.Of([name],
-        [.. Plan.Held], At(10, 14, 9, 41), _ => false).Single()));
+    public void A_file_finds_its_session_by_its_name(string name, string expected) =>
+        Assert.Equal(
+            expected,
+            Told(MaterialMatching.Of([name], [.. Plan.Held], At(10, 14, 9, 41), _ => false).Single())
+        );
 
     [Fact]
     public void Files_without_a_number_follow_in_order_past_sessions_that_have_some()
     {
-        var matchedFile = MaterialMatching.Of(["b.pdf", "14 x.pdf", "a.pdf", "c.pdf"], [.. Plan.Held], At(10, 14, 9, 41), session => session.Number == 15);
+        var matchedFile = MaterialMatching.Of(
+            ["b.pdf", "14 x.pdf", "a.pdf", "c.pdf"],
+            [.. Plan.Held],
+            At(10, 14, 9, 41),
+            session => session.Number == 15
+        );
         Assert.Equal(["Order 13", "Number 14", "Order 16", "Order 17"], matchedFile.Select(Told));
         // The last two go nowhere, as no session is left; one that is over gets none.
         var late = MaterialMatching.Of(["a.pdf", "b.pdf", "c.pdf"], [.. Plan.Held], At(12, 18, 9, 0), _ => false);
-        Assert.Equal(["Order 37", "Nothing", "Nothing"], late.Select(Told).Select(told => told.Replace("Order 38", "Order 37", StringComparison.Ordinal)));
+        Assert.Equal(
+            ["Order 37", "Nothing", "Nothing"],
+            late.Select(Told).Select(told => told.Replace("Order 38", "Order 37", StringComparison.Ordinal))
+        );
     }
 
     [Fact]
     public void Two_sessions_of_one_day_get_a_file_each()
     {
-        var twice = Planner.PlanOf(Skerry.Series(Skerry.Rule("FREQ=DAILY;BYHOUR=9,14;BYMINUTE=0", Skerry.Clock(9, 0, 9, 50),
-            new LocalDate(2026, 9, 14), new Extent.Held(6))), Skerry.WithoutHolidays).Held.ToList();
+        var twice = Planner
+            .PlanOf(
+                Skerry.Series(
+                    Skerry.Rule(
+                        "FREQ=DAILY;BYHOUR=9,14;BYMINUTE=0",
+                        Skerry.Clock(9, 0, 9, 50),
+                        new LocalDate(2026, 9, 14),
+                        new Extent.Held(6)
+                    )
+                ),
+                Skerry.WithoutHolidays
+            )
+            .Held.ToList();
         if (twice.Count < 2 || twice[0].Day != twice[1].Day)
-            twice = [.. Skerry.Plan(Skerry.Pattern("Mon", Skerry.Clock(9, 0, 9, 50), new LocalDate(2026, 9, 14), new Extent.Held(1))).Held
-                .Concat(Planner.PlanOf(Skerry.Series(Skerry.Pattern("Mon", Skerry.Clock(14, 0, 14, 50), new LocalDate(2026, 9, 14),
-                    new Extent.Held(1)))
-                    with { Id = new SeriesId(2) }, Skerry.Time).Held)];
-        var matchedFile = MaterialMatching.Of(["14 Sep a.pdf", "14 Sep b.pdf", "14 Sep c.pdf"], twice, default, _ => false);
+            twice =
+            [
+                .. Skerry
+                    .Plan(
+                        Skerry.Pattern("Mon", Skerry.Clock(9, 0, 9, 50), new LocalDate(2026, 9, 14), new Extent.Held(1))
+                    )
+                    .Held.Concat(
+                        Planner
+                            .PlanOf(
+                                Skerry.Series(
+                                    Skerry.Pattern(
+                                        "Mon",
+                                        Skerry.Clock(14, 0, 14, 50),
+                                        new LocalDate(2026, 9, 14),
+                                        new Extent.Held(1)
+                                    )
+                                ) with
+                                {
+                                    Id = new SeriesId(2),
+                                },
+                                Skerry.Time
+                            )
+                            .Held
+                    ),
+            ];
+        var matchedFile = MaterialMatching.Of(["14 Sep a.pdf", "14 Sep b.pdf", "14 Sep c.pdf"], twice, default, _ =>
+            false
+        );
         Assert.Equal([twice[0].Key, twice[1].Key, twice[0].Key], matchedFile.Select(one => one.To!.Key));
     }
 
-    private static string Told(MatchedFile matchedFile) => matchedFile.To is null ? $"{matchedFile.By}" : $"{matchedFile.By} {matchedFile.To.Number}";
+    private static string Told(MatchedFile matchedFile) =>
+        matchedFile.To is null ? $"{matchedFile.By}" : $"{matchedFile.By} {matchedFile.To.Number}";
 
     // 9:50–10:40 in Halifax; a minute before and the minute itself.
     [Theory]
@@ -92,15 +153,24 @@ public sealed class MaterialTests
         var parts = release.Split(' ');
         Release when = parts[0] switch
         {
-            "hand" => new Release.ByHand(), "from" => new Release.From(new LocalDateTime(2026, 10, 16, 8, 0)), "now" => Release.Now,
-            var edge => new Release.WithSession(edge == "end", int.Parse(parts[1], System.Globalization.CultureInfo.InvariantCulture)),
+            "hand" => new Release.ByHand(),
+            "from" => new Release.From(new LocalDateTime(2026, 10, 16, 8, 0)),
+            "now" => Release.Now,
+            var edge => new Release.WithSession(
+                edge == "end",
+                int.Parse(parts[1], System.Globalization.CultureInfo.InvariantCulture)
+            ),
         };
-        var moment = NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse("2026-" + at).Value
-            .InZoneStrictly(Skerry.Halifax).ToInstant();
+        var moment = NodaTime
+            .Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm")
+            .Parse("2026-" + at)
+            .Value.InZoneStrictly(Skerry.Halifax)
+            .ToInstant();
         var material = Sheet() with { ForSession = Thirteenth.Original, Release = when };
         Assert.Equal(isGiven, material.IsReleased(Thirteenth, moment, Skerry.Halifax));
         // With its session gone, what hangs on it is given to nobody.
-        if (when is Release.WithSession) Assert.False(material.IsReleased(null, Instant.MaxValue, Skerry.Halifax));
+        if (when is Release.WithSession)
+            Assert.False(material.IsReleased(null, Instant.MaxValue, Skerry.Halifax));
     }
 
     [Fact]
@@ -120,32 +190,75 @@ public sealed class MaterialTests
     [InlineData(AccessLevel.Contributor, 2, false)]
     [InlineData(AccessLevel.Full, 1, false)]
     [InlineData(AccessLevel.Outline, null, false)]
-    public void Before_its_release_only_those_who_may_change_it_see_it_and_only_where_they_work(AccessLevel level, int? person, bool sees)
+    public void Before_its_release_only_those_who_may_change_it_see_it_and_only_where_they_work(
+        AccessLevel level,
+        int? person,
+        bool sees
+    )
     {
         var reader = person is { } id ? new Viewer(new PersonId(id), SchoolRole.Teacher, new HashSet<GroupId>()) : null;
-        var materials = new MaterialsAt(new MaterialsOf([Sheet() with { ForSession = Thirteenth.Original,
-            Release = new Release.ByHand() }]),
-            At(10, 14, 9, 41), Skerry.Halifax);
+        var materials = new MaterialsAt(
+            new MaterialsOf([Sheet() with { ForSession = Thirteenth.Original, Release = new Release.ByHand() }]),
+            At(10, 14, 9, 41),
+            Skerry.Halifax
+        );
         var shown = Redaction.Show(Thirteenth, level, ShowChoices.Working, materials, null, reader)!.Materials;
         Assert.Equal(sees, shown.Length == 1);
         Assert.All(shown, material => Assert.True(material.IsHeldBack));
         foreach (var choices in new[] { ShowChoices.SignedIn, ShowChoices.Anyone })
             Assert.Empty(Redaction.Show(Thirteenth, level, choices, materials, null, reader)!.Materials);
         // What is for the whole class is not a contributor's, whoever made the series.
-        var whole = new MaterialsAt(new MaterialsOf([Sheet() with { Series = null, Release = new Release.ByHand() }]), At(10, 14, 9,
-            41), Skerry.Halifax);
-        Assert.Equal(level >= AccessLevel.Editor, Redaction.Show(Thirteenth, level, ShowChoices.Working, whole, null,
-            reader)!.Materials.Length == 1);
+        var whole = new MaterialsAt(
+            new MaterialsOf([Sheet() with { Series = null, Release = new Release.ByHand() }]),
+            At(10, 14, 9, 41),
+            Skerry.Halifax
+        );
+        Assert.Equal(
+            level >= AccessLevel.Editor,
+            Redaction.Show(Thirteenth, level, ShowChoices.Working, whole, null, reader)!.Materials.Length == 1
+        );
     }
 
     [Fact]
     public void Materials_of_a_session_come_before_its_series_and_the_class_each_in_its_order()
     {
         var all = new MaterialsOf([
-            Sheet("class") with { Id = new(1), Series = null }, Sheet("series b") with { Id = new(2), Position = 1 }, Sheet("series a") with { Id = new(3) },
-            Sheet("own b") with { Id = new(4), ForSession = Thirteenth.Original, Position = 2 },
-            Sheet("own a") with { Id = new(5), ForSession = Thirteenth.Original, Position = 1 },
-            Sheet("another's") with { Id = new(6), ForSession = Plan.Held.First().Original }, Sheet("other series") with { Id = new(7), Series = new(9) },
+            Sheet("class") with
+            {
+                Id = new(1),
+                Series = null,
+            },
+            Sheet("series b") with
+            {
+                Id = new(2),
+                Position = 1,
+            },
+            Sheet("series a") with
+            {
+                Id = new(3),
+            },
+            Sheet("own b") with
+            {
+                Id = new(4),
+                ForSession = Thirteenth.Original,
+                Position = 2,
+            },
+            Sheet("own a") with
+            {
+                Id = new(5),
+                ForSession = Thirteenth.Original,
+                Position = 1,
+            },
+            Sheet("another's") with
+            {
+                Id = new(6),
+                ForSession = Plan.Held.First().Original,
+            },
+            Sheet("other series") with
+            {
+                Id = new(7),
+                Series = new(9),
+            },
         ]);
         Assert.Equal(["own a", "own b", "series a", "series b", "class"], all.For(Thirteenth).Select(one => one.Title));
         Assert.Equal(["series a", "series b", "class"], all.For(Thirteenth, own: false).Select(one => one.Title));
@@ -166,10 +279,16 @@ public sealed class MaterialTests
     public void A_session_to_come_misses_its_material_where_the_others_have_some(string have, string missing)
     {
         var numbers = have.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(int.Parse).ToList();
-        var materials = new MaterialsOf([.. Plan.Held.Where(session => numbers.Contains(session.Number!.Value))
-            .Select(session => Sheet() with { ForSession = session.Original })]);
+        var materials = new MaterialsOf([
+            .. Plan
+                .Held.Where(session => numbers.Contains(session.Number!.Value))
+                .Select(session => Sheet() with { ForSession = session.Original }),
+        ]);
         // From Wed 14 Oct, 9:41, fourteen days on: 13 to 17, as 22 and 23 Oct are no class, and 28 Oct at 9:50 is a minute late.
-        Assert.Equal(missing, string.Join(' ', MissingMaterials.Of(Plan, materials, At(10, 14, 9, 41)).Select(session => session.Number)));
+        Assert.Equal(
+            missing,
+            string.Join(' ', MissingMaterials.Of(Plan, materials, At(10, 14, 9, 41)).Select(session => session.Number))
+        );
         // A recording is not what a session is prepared with.
         var recorded = new MaterialsOf([.. materials.All.Select(one => one with { IsRecording = true })]);
         Assert.Empty(MissingMaterials.Of(Plan, recorded, At(10, 14, 9, 41)));
@@ -179,8 +298,13 @@ public sealed class MaterialTests
     public void Half_of_those_around_are_enough()
     {
         // On Wed 16 Sep at eleven: two are over, and six come by the 30th.
-        var materials = new MaterialsOf([.. Plan.Held.Take(4).Select(session => Sheet() with { ForSession = session.Original })]);
-        Assert.Equal([5, 6, 7, 8], MissingMaterials.Of(Plan, materials, At(9, 16, 11, 0)).Select(session => session.Number!.Value));
+        var materials = new MaterialsOf([
+            .. Plan.Held.Take(4).Select(session => Sheet() with { ForSession = session.Original }),
+        ]);
+        Assert.Equal(
+            [5, 6, 7, 8],
+            MissingMaterials.Of(Plan, materials, At(9, 16, 11, 0)).Select(session => session.Number!.Value)
+        );
         Assert.Empty(MissingMaterials.Of(Plan, new MaterialsOf([.. materials.All.Take(3)]), At(9, 16, 11, 0)));
     }
 
@@ -210,7 +334,10 @@ public sealed class MaterialTests
     {
         Assert.True(SearchText.Read("fran ete").IsIn("Été en FRANÇAIS"));
         Assert.False(SearchText.Read("ancais").IsIn("Français"));
-        Assert.Equal(8, SearchText.Read(string.Join(' ', Enumerable.Range(0, 40).Select(at => $"w{at}x"))).Words.Length);
+        Assert.Equal(
+            8,
+            SearchText.Read(string.Join(' ', Enumerable.Range(0, 40).Select(at => $"w{at}x"))).Words.Length
+        );
         Assert.True(SearchText.Read(new string('a', 5000)).Words[0].Length <= SearchText.Longest);
     }
 
@@ -230,6 +357,7 @@ public sealed class MaterialTests
     {
         var (kind, why) = FileKind.Of(name, "%PDF-1.7"u8);
         Assert.Equal(reason is null, kind is not null);
-        if (reason is not null) Assert.Contains(reason, why!, StringComparison.Ordinal);
+        if (reason is not null)
+            Assert.Contains(reason, why!, StringComparison.Ordinal);
     }
 }

@@ -11,13 +11,21 @@ public class PlannerTests
     [Fact]
     public void A_term_of_three_days_a_week_leaves_out_its_no_class_days()
     {
-        var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", new SessionTime.InPeriod("3"), TermStart,
-            new Extent.WithTerm(Skerry.Autumn.Id)));
+        var plan = Skerry.Plan(
+            Skerry.Pattern(
+                "Mon Wed Fri",
+                new SessionTime.InPeriod("3"),
+                TermStart,
+                new Extent.WithTerm(Skerry.Autumn.Id)
+            )
+        );
         Assert.Equal(42, plan.Sessions.Length);
         Assert.Equal(38, plan.HeldCount);
         Assert.Equal(38 * 50, plan.Minutes);
-        Assert.Equal(["Thanksgiving", "Teachers’ conference", "Remembrance", "Ferry maintenance"],
-            plan.LeftOut.Select(session => session.LeftOut!.Name));
+        Assert.Equal(
+            ["Thanksgiving", "Teachers’ conference", "Remembrance", "Ferry maintenance"],
+            plan.LeftOut.Select(session => session.LeftOut!.Name)
+        );
         Assert.Equal(Enumerable.Range(1, 38), plan.Held.Select(session => session.Number!.Value));
     }
 
@@ -30,8 +38,15 @@ public class PlannerTests
     {
         var monday = new LocalDate(2026, 9, 7);
         var end = Skerry.At(9, 0).PlusMinutes(minutes);
-        var plan = Skerry.Plan(Skerry.Pattern(days, Skerry.Clock(9, 0, end.Hour, end.Minute), monday,
-            new Extent.Until(monday.PlusWeeks(15).PlusDays(-1))), Skerry.WithoutHolidays);
+        var plan = Skerry.Plan(
+            Skerry.Pattern(
+                days,
+                Skerry.Clock(9, 0, end.Hour, end.Minute),
+                monday,
+                new Extent.Until(monday.PlusWeeks(15).PlusDays(-1))
+            ),
+            Skerry.WithoutHolidays
+        );
         Assert.Equal(sessions, plan.HeldCount);
         Assert.Equal("37 h 30", Wording.Amount(plan.Minutes));
     }
@@ -39,7 +54,9 @@ public class PlannerTests
     [Fact]
     public void So_many_sessions_are_counted_after_no_class_days_are_taken_out()
     {
-        var plan = Skerry.Plan(Skerry.Pattern("Tue Thu", Skerry.Clock(13, 30, 14, 20), new LocalDate(2026, 10, 20), new Extent.Held(12)));
+        var plan = Skerry.Plan(
+            Skerry.Pattern("Tue Thu", Skerry.Clock(13, 30, 14, 20), new LocalDate(2026, 10, 20), new Extent.Held(12))
+        );
         Assert.Equal(12, plan.HeldCount);
         Assert.Equal(new LocalDate(2026, 10, 22), plan.LeftOut.Single().Start.Date);
         Assert.Equal(new LocalDate(2026, 12, 1), plan.Held.Last().Start.Date);
@@ -54,8 +71,9 @@ public class PlannerTests
     public void Nine_o_clock_stays_nine_o_clock_through_daylight_saving(string day, int offset)
     {
         var date = NodaTime.Text.LocalDatePattern.Iso.Parse(day).Value;
-        var session = Skerry.Plan(Skerry.Pattern(date.DayOfWeek.ToString()[..3], Skerry.Clock(9, 0, 9, 50), date,
-            new Extent.Held(1))).Held.Single();
+        var session = Skerry
+            .Plan(Skerry.Pattern(date.DayOfWeek.ToString()[..3], Skerry.Clock(9, 0, 9, 50), date, new Extent.Held(1)))
+            .Held.Single();
         Assert.Equal(date + Skerry.At(9, 0), session.Start);
         Assert.Equal((date + Skerry.At(9, 0)).WithOffset(Offset.FromHours(offset)).ToInstant(), session.StartsAt);
         Assert.Equal(50, (session.EndsAt - session.StartsAt).TotalMinutes);
@@ -71,8 +89,14 @@ public class PlannerTests
     [InlineData("Australia/Lord_Howe", "2027-10-03T02:15", "2027-10-02T15:45Z")]
     public void Gaps_and_overlaps_are_read_as_the_RFC_reads_them(string zone, string local, string utc)
     {
-        var time = NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(local).Value;
-        var expected = NodaTime.Text.InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm'Z'").Parse(utc).Value;
+        var time = NodaTime
+            .Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm")
+            .Parse(local)
+            .Value;
+        var expected = NodaTime
+            .Text.InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm'Z'")
+            .Parse(utc)
+            .Value;
         Assert.Equal(expected, WallClock.InstantOf(time, DateTimeZoneProviders.Tzdb[zone]));
     }
 
@@ -80,16 +104,37 @@ public class PlannerTests
     public void A_period_or_term_that_is_gone_gives_no_session()
     {
         Assert.Empty(
-            Skerry.Plan(Skerry.Pattern("Mon", new SessionTime.InPeriod("9"), TermStart, new Extent.WithTerm(Skerry.Autumn.Id))).Sessions);
+            Skerry
+                .Plan(
+                    Skerry.Pattern(
+                        "Mon",
+                        new SessionTime.InPeriod("9"),
+                        TermStart,
+                        new Extent.WithTerm(Skerry.Autumn.Id)
+                    )
+                )
+                .Sessions
+        );
         Assert.Empty(
-            Skerry.Plan(Skerry.Pattern("Mon", new SessionTime.InPeriod("3"), TermStart, new Extent.WithTerm(new TermId(9)))).Sessions);
+            Skerry
+                .Plan(
+                    Skerry.Pattern("Mon", new SessionTime.InPeriod("3"), TermStart, new Extent.WithTerm(new TermId(9)))
+                )
+                .Sessions
+        );
     }
 
     [Fact]
     public void A_series_of_no_class_days_alone_ends()
     {
-        var always = Enumerable.Range(2026, 14)
-            .Select(year => new NoClassDay(new LocalDate(year, 1, 1), new LocalDate(year, 12, 31), "Closed", NoClassKind.Holiday));
+        var always = Enumerable
+            .Range(2026, 14)
+            .Select(year => new NoClassDay(
+                new LocalDate(year, 1, 1),
+                new LocalDate(year, 12, 31),
+                "Closed",
+                NoClassKind.Holiday
+            ));
         var closed = new SchoolTime(Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Autumn], always);
         var plan = Skerry.Plan(Skerry.Pattern("Mon", Skerry.Clock(9, 0, 10, 0), TermStart, new Extent.Held(5)), closed);
         Assert.Equal(0, plan.HeldCount);
@@ -97,19 +142,53 @@ public class PlannerTests
     }
 
     [Theory]
-    [InlineData("Mon Wed Fri", "3", 1, "term",
-        "Tidepool Biology 9A meets Mon, Wed and Fri in period 3, 9:50–10:40, 14 Sep to 18 Dec: 38 sessions, 31 h 40; leaves out 4 no-class days.")]
-    [InlineData("Tue", "", 2, "term",
-        "Tidepool Biology 9A meets every other week on Tue, 13:00–14:15, 15 Sep to 8 Dec: 7 sessions, 8 h 45.")]
-    [InlineData("Thu", "", 3, "2026-10-08",
-        "Tidepool Biology 9A meets every 3rd week on Thu, 13:00–14:15, 17 Sep to 8 Oct: 2 sessions, 2 h 30.")]
-    [InlineData("Wed", "", 1, "2026-09-16", "Tidepool Biology 9A meets Wed, 13:00–14:15, once, on 16 Sep: 1 session, 1 h 15.")]
-    [InlineData("Mon", "", 1, "2026-09-14:2026-09-13",
-        "Tidepool Biology 9A would have no session: no such day lies between its start and its end.")]
-    public void What_will_be_true_is_said_in_a_sentence(string days, string period, int everyWeeks, string until, string sentence)
+    [InlineData(
+        "Mon Wed Fri",
+        "3",
+        1,
+        "term",
+        "Tidepool Biology 9A meets Mon, Wed and Fri in period 3, 9:50–10:40, 14 Sep to 18 Dec: 38 sessions, 31 h 40; leaves out 4 no-class days."
+    )]
+    [InlineData(
+        "Tue",
+        "",
+        2,
+        "term",
+        "Tidepool Biology 9A meets every other week on Tue, 13:00–14:15, 15 Sep to 8 Dec: 7 sessions, 8 h 45."
+    )]
+    [InlineData(
+        "Thu",
+        "",
+        3,
+        "2026-10-08",
+        "Tidepool Biology 9A meets every 3rd week on Thu, 13:00–14:15, 17 Sep to 8 Oct: 2 sessions, 2 h 30."
+    )]
+    [InlineData(
+        "Wed",
+        "",
+        1,
+        "2026-09-16",
+        "Tidepool Biology 9A meets Wed, 13:00–14:15, once, on 16 Sep: 1 session, 1 h 15."
+    )]
+    [InlineData(
+        "Mon",
+        "",
+        1,
+        "2026-09-14:2026-09-13",
+        "Tidepool Biology 9A would have no session: no such day lies between its start and its end."
+    )]
+    public void What_will_be_true_is_said_in_a_sentence(
+        string days,
+        string period,
+        int everyWeeks,
+        string until,
+        string sentence
+    )
     {
-        var extent = until == "term" ? (Extent)new Extent.WithTerm(Skerry.Autumn.Id)
-            : new Extent.Until(NodaTime.Text.LocalDatePattern.Iso.Parse(until.Split(':')[^1]).Value);
+        var extent =
+            until == "term"
+                ? (Extent)new Extent.WithTerm(Skerry.Autumn.Id)
+                : new Extent.Until(NodaTime.Text.LocalDatePattern.Iso.Parse(until.Split(':')[^1]).Value);
         SessionTime time = period.Length > 0 ? new SessionTime.InPeriod(period) : Skerry.Clock(13, 0, 14, 15);
         var plan = Skerry.Plan(Skerry.Pattern(days, time, TermStart, extent, everyWeeks));
         Assert.Equal(sentence, SayBack.Sentence(plan, Skerry.Time, "Tidepool Biology 9A"));
@@ -118,12 +197,15 @@ public class PlannerTests
     [Fact]
     public void The_sentence_names_the_calendar_the_zone_and_a_later_start_where_they_differ()
     {
-        var pattern = Skerry.Pattern("Fri", Skerry.Clock(9, 0, 9, 45), TermStart,
-            new Extent.Held(2)) with { Zone = DateTimeZoneProviders.Tzdb["America/St_Johns"] };
+        var pattern = Skerry.Pattern("Fri", Skerry.Clock(9, 0, 9, 45), TermStart, new Extent.Held(2)) with
+        {
+            Zone = DateTimeZoneProviders.Tzdb["America/St_Johns"],
+        };
         var plan = Skerry.Plan(pattern);
         Assert.Equal(
             "Tidepool Biology 9A on Field Science meets Fri, 9:00–9:45 (America/St_Johns time; 8:30–9:15 at school), 18 Sep to 25 Sep: 2 sessions, 1 h 30.",
-            SayBack.Sentence(plan, Skerry.Time, "Field Science"));
+            SayBack.Sentence(plan, Skerry.Time, "Field Science")
+        );
         Assert.Equal("Mon 14 Sep is not one of its days, so it starts on Fri 18 Sep.", SayBack.LaterStart(plan));
         Assert.Null(SayBack.LaterStart(Skerry.Plan(pattern with { From = new LocalDate(2026, 9, 18) })));
     }

@@ -58,10 +58,14 @@ public class RecurrenceRuleTests
     [Theory]
     [InlineData("freq=weekly;byday=fr,mo,mo;wkst=mo;interval=1", "FREQ=WEEKLY;BYDAY=MO,FR")]
     [InlineData("FREQ=DAILY;BYHOUR=23,8;BYSECOND=60", "FREQ=DAILY;BYSECOND=59;BYHOUR=8,23")]
-    [InlineData("FREQ=MONTHLY;BYDAY=-1FR,+1MO;UNTIL=20261218T135000Z;WKST=SU",
-        "FREQ=MONTHLY;UNTIL=20261218T135000Z;BYDAY=-1FR,1MO;WKST=SU")]
-    [InlineData("BYSETPOS=-1;FREQ=YEARLY;BYMONTHDAY=-1,31;BYMONTH=2,1;COUNT=4",
-        "FREQ=YEARLY;COUNT=4;BYMONTHDAY=-1,31;BYMONTH=1,2;BYSETPOS=-1")]
+    [InlineData(
+        "FREQ=MONTHLY;BYDAY=-1FR,+1MO;UNTIL=20261218T135000Z;WKST=SU",
+        "FREQ=MONTHLY;UNTIL=20261218T135000Z;BYDAY=-1FR,1MO;WKST=SU"
+    )]
+    [InlineData(
+        "BYSETPOS=-1;FREQ=YEARLY;BYMONTHDAY=-1,31;BYMONTH=2,1;COUNT=4",
+        "FREQ=YEARLY;COUNT=4;BYMONTHDAY=-1,31;BYMONTH=1,2;BYSETPOS=-1"
+    )]
     public void Prints_one_canonical_form(string rule, string canonical)
     {
         Assert.Equal(canonical, RuleText.Parse(rule).Rule!.ToString());
@@ -69,18 +73,31 @@ public class RecurrenceRuleTests
     }
 
     [Theory]
-    [InlineData("FREQ=WEEKLY;INTERVAL=2;BYDAY=TU,TH;UNTIL=20261218",
-        "every other week on Tuesday and Thursday at 8:00, weeks beginning on Monday, until 18 Dec 2026")]
+    [InlineData(
+        "FREQ=WEEKLY;INTERVAL=2;BYDAY=TU,TH;UNTIL=20261218",
+        "every other week on Tuesday and Thursday at 8:00, weeks beginning on Monday, until 18 Dec 2026"
+    )]
     [InlineData("FREQ=MONTHLY;BYDAY=-1FR", "every month on the last Friday of the month at 8:00, without end")]
-    [InlineData("FREQ=MONTHLY;BYDAY=FR;BYMONTHDAY=13;COUNT=3", "every month on the 13th if it is a Friday at 8:00, 3 times")]
+    [InlineData(
+        "FREQ=MONTHLY;BYDAY=FR;BYMONTHDAY=13;COUNT=3",
+        "every month on the 13th if it is a Friday at 8:00, 3 times"
+    )]
     [InlineData("FREQ=YEARLY;BYDAY=20MO", "every year on the 20th Monday of the year at 8:00, without end")]
     [InlineData("FREQ=YEARLY", "every year in September on the 14th at 8:00, without end")]
-    [InlineData("FREQ=YEARLY;BYWEEKNO=20", "every year in week 20 on Monday at 8:00, weeks beginning on Monday, without end")]
+    [InlineData(
+        "FREQ=YEARLY;BYWEEKNO=20",
+        "every year in week 20 on Monday at 8:00, weeks beginning on Monday, without end"
+    )]
     [InlineData("FREQ=DAILY;BYHOUR=8,12;BYMINUTE=0,30", "every day at 8:00, 8:30, 12:00 and 12:30, without end")]
-    [InlineData("FREQ=MONTHLY;BYDAY=MO,TU;BYSETPOS=-2",
-        "every month on every Monday and every Tuesday at 8:00, of these only the second last in each month, without end")]
+    [InlineData(
+        "FREQ=MONTHLY;BYDAY=MO,TU;BYSETPOS=-2",
+        "every month on every Monday and every Tuesday at 8:00, of these only the second last in each month, without end"
+    )]
     [InlineData("FREQ=HOURLY;INTERVAL=3;BYDAY=MO", "every 3rd hour if it is a Monday at minute 0, without end")]
     [InlineData("FREQ=DAILY;COUNT=1", "every day at 8:00, once")]
     public void Says_a_rule_in_a_sentence(string rule, string sentence) =>
-        Assert.Equal(sentence, RuleSentence.Of(RuleText.Parse(rule).Rule!, RecurrenceStart.At(new LocalDateTime(2026, 9, 14, 8, 0), null)));
+        Assert.Equal(
+            sentence,
+            RuleSentence.Of(RuleText.Parse(rule).Rule!, RecurrenceStart.At(new LocalDateTime(2026, 9, 14, 8, 0), null))
+        );
 }

@@ -1,5 +1,5 @@
-using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
@@ -19,7 +19,8 @@ public class SchoolTimeTests
     [InlineData("2026-10-14", "2")]
     [InlineData("2026-09-12", null)] // Saturday
     [InlineData("2026-12-19", null)] // after the term
-    public void The_day_cycle_turns_over_class_days_only(string day, string? name) => Assert.Equal(name, Skerry.Time.CycleDayOn(Day(day)));
+    public void The_day_cycle_turns_over_class_days_only(string day, string? name) =>
+        Assert.Equal(name, Skerry.Time.CycleDayOn(Day(day)));
 
     [Theory]
     [InlineData("2026-10-14", "Autumn term")]
@@ -43,11 +44,22 @@ public class SchoolTimeTests
     [Fact]
     public void A_term_sheet_adds_up_by_week_and_in_all()
     {
-        var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", new SessionTime.InPeriod("3"), new LocalDate(2026, 9, 14),
-            new Extent.WithTerm(Skerry.Autumn.Id)));
+        var plan = Skerry.Plan(
+            Skerry.Pattern(
+                "Mon Wed Fri",
+                new SessionTime.InPeriod("3"),
+                new LocalDate(2026, 9, 14),
+                new Extent.WithTerm(Skerry.Autumn.Id)
+            )
+        );
         var now = WallClock.InstantOf(new LocalDateTime(2026, 10, 14, 9, 41), Skerry.Halifax);
-        var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [plan], session =>
-            Redaction.Show(session, AccessLevel.Full, ShowChoices.SignedIn, MaterialsAt.None, null), now);
+        var sheet = TermSheet.Of(
+            Skerry.Autumn,
+            Skerry.Time,
+            [plan],
+            session => Redaction.Show(session, AccessLevel.Full, ShowChoices.SignedIn, MaterialsAt.None, null),
+            now
+        );
         Assert.Equal(new Ledger(42, 4, 0, 38, 12, 1900), sheet.Ledger);
         Assert.Equal(5, sheet.Columns.Length);
         Assert.Equal([0, 3, 3, 3, 3, 2, 2, 3, 3, 2, 3, 3, 2, 3, 3], sheet.Weeks.Select(week => week.Sessions));
@@ -59,9 +71,16 @@ public class SchoolTimeTests
     [Fact]
     public void A_weekend_day_has_a_column_only_where_something_meets_on_it()
     {
-        var plan = Skerry.Plan(Skerry.Pattern("Sat", Skerry.Clock(10, 0, 11, 0), new LocalDate(2026, 9, 12), new Extent.Held(3)));
-        var sheet = TermSheet.Of(Skerry.Autumn, Skerry.Time, [plan], session =>
-            Redaction.Show(session, AccessLevel.Busy, ShowChoices.SignedIn, MaterialsAt.None, null), default);
+        var plan = Skerry.Plan(
+            Skerry.Pattern("Sat", Skerry.Clock(10, 0, 11, 0), new LocalDate(2026, 9, 12), new Extent.Held(3))
+        );
+        var sheet = TermSheet.Of(
+            Skerry.Autumn,
+            Skerry.Time,
+            [plan],
+            session => Redaction.Show(session, AccessLevel.Busy, ShowChoices.SignedIn, MaterialsAt.None, null),
+            default
+        );
         Assert.Equal(6, sheet.Columns.Length);
         Assert.Contains(IsoDayOfWeek.Saturday, sheet.Columns);
         Assert.DoesNotContain(IsoDayOfWeek.Sunday, sheet.Columns);
@@ -70,8 +89,14 @@ public class SchoolTimeTests
     [Fact]
     public void The_ribbon_counts_held_sessions_and_knows_today()
     {
-        var plan = Skerry.Plan(Skerry.Pattern("Mon Wed Fri", new SessionTime.InPeriod("3"), new LocalDate(2026, 9, 14),
-            new Extent.WithTerm(Skerry.Autumn.Id)));
+        var plan = Skerry.Plan(
+            Skerry.Pattern(
+                "Mon Wed Fri",
+                new SessionTime.InPeriod("3"),
+                new LocalDate(2026, 9, 14),
+                new Extent.WithTerm(Skerry.Autumn.Id)
+            )
+        );
         var ribbon = TermRibbon.Of(Skerry.Autumn, Skerry.Time, [plan, plan], new LocalDate(2026, 10, 14));
         Assert.Equal(6, ribbon.Now?.Number);
         Assert.Equal(2, ribbon.Busiest);
@@ -86,13 +111,28 @@ public class SchoolTimeTests
     [InlineData("8:00-11:00 8:10-8:20 8:15-8:40", "0 1 2", 3)]
     public void The_bell_rail_keeps_sessions_apart_in_as_few_lanes_as_do(string times, string lanes, int count)
     {
-        var sessions = times.Split(' ').Select(span =>
-        {
-            var parts = span.Split('-', ':').Select(int.Parse).ToArray();
-            var plan = Skerry.Plan(Skerry.Pattern("Tue", Skerry.Clock(parts[0], parts[1], parts[2], parts[3]), new LocalDate(2026, 9, 15),
-                new Extent.Held(1)));
-            return Redaction.Show(plan.Held.Single(), AccessLevel.Full, ShowChoices.SignedIn, MaterialsAt.None, null)!;
-        }).ToList();
+        var sessions = times
+            .Split(' ')
+            .Select(span =>
+            {
+                var parts = span.Split('-', ':').Select(int.Parse).ToArray();
+                var plan = Skerry.Plan(
+                    Skerry.Pattern(
+                        "Tue",
+                        Skerry.Clock(parts[0], parts[1], parts[2], parts[3]),
+                        new LocalDate(2026, 9, 15),
+                        new Extent.Held(1)
+                    )
+                );
+                return Redaction.Show(
+                    plan.Held.Single(),
+                    AccessLevel.Full,
+                    ShowChoices.SignedIn,
+                    MaterialsAt.None,
+                    null
+                )!;
+            })
+            .ToList();
         var rail = BellRail.Of(sessions, Skerry.Bells, Skerry.Halifax, _ => null);
         Assert.Equal(lanes, string.Join(' ', rail.Sessions.Select(session => session.Lane)));
         Assert.Equal(count, rail.Lanes);

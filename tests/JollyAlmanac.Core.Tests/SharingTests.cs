@@ -8,7 +8,9 @@ namespace JollyAlmanac.Core.Tests;
 public class SharingTests
 {
     private static readonly CalendarId Calendar = new(1);
-    private static readonly GroupId Class = new(1), Section = new(2), Staff = new(3);
+    private static readonly GroupId Class = new(1),
+        Section = new(2),
+        Staff = new(3);
 
     private static Grant To(Grantee to, AccessLevel level, bool ends = false) =>
         new(Calendar, to, level) { Until = ends ? new NodaTime.LocalDate(2026, 10, 31) : null };
@@ -19,8 +21,8 @@ public class SharingTests
     public void Only_managers_give_and_nobody_more_than_they_have()
     {
         foreach (var own in Enum.GetValues<AccessLevel>())
-            foreach (var given in Enum.GetValues<AccessLevel>())
-                Assert.Equal(own == AccessLevel.Manager && given != AccessLevel.None, AccessPhrases.MayGive(own, given));
+        foreach (var given in Enum.GetValues<AccessLevel>())
+            Assert.Equal(own == AccessLevel.Manager && given != AccessLevel.None, AccessPhrases.MayGive(own, given));
     }
 
     [Theory]
@@ -37,14 +39,17 @@ public class SharingTests
     [Fact]
     public void A_manager_is_somebody_who_is_here_and_whose_access_does_not_end()
     {
-        bool Has(params Grant[] grants) => AccessPhrases.HasManager(grants, person => person.Value == 1, group => group == Class);
+        bool Has(params Grant[] grants) =>
+            AccessPhrases.HasManager(grants, person => person.Value == 1, group => group == Class);
         Assert.True(Has(To(Person(1), AccessLevel.Manager)));
         Assert.False(Has(To(Person(2), AccessLevel.Manager)));
         Assert.False(Has(To(Person(1), AccessLevel.Manager, ends: true)));
         Assert.False(Has(To(Person(1), AccessLevel.Editor)));
         Assert.True(Has(To(new Grantee.OneGroup(Class), AccessLevel.Manager)));
         Assert.False(Has(To(new Grantee.OneGroup(Staff), AccessLevel.Manager)));
-        Assert.False(Has(To(new Grantee.Everyone(), AccessLevel.Manager), To(new Grantee.Anyone(), AccessLevel.Manager)));
+        Assert.False(
+            Has(To(new Grantee.Everyone(), AccessLevel.Manager), To(new Grantee.Anyone(), AccessLevel.Manager))
+        );
     }
 
     [Fact]
@@ -52,12 +57,21 @@ public class SharingTests
     {
         var within = new[] { (Section, Class), (Class, Staff) }.ToLookup(pair => pair.Item1, pair => pair.Item2);
         var viewer = new Viewer(new PersonId(5), SchoolRole.Student, new HashSet<GroupId> { Section, Class, Staff });
-        var why = AccessPhrases.Why(viewer,
-            [To(new Grantee.Everyone(), AccessLevel.Outline), To(new Grantee.OneGroup(Staff), AccessLevel.Full),
-            To(Person(5), AccessLevel.Outline),
-                To(Person(6), AccessLevel.Manager)], within, [Section]);
-        Assert.Equal(["Full 2 1 3", "Outline ", "Outline "],
-            why.Select(one => $"{one.Grant.Level} {string.Join(' ', one.Through.Select(group => group.Value))}"));
+        var why = AccessPhrases.Why(
+            viewer,
+            [
+                To(new Grantee.Everyone(), AccessLevel.Outline),
+                To(new Grantee.OneGroup(Staff), AccessLevel.Full),
+                To(Person(5), AccessLevel.Outline),
+                To(Person(6), AccessLevel.Manager),
+            ],
+            within,
+            [Section]
+        );
+        Assert.Equal(
+            ["Full 2 1 3", "Outline ", "Outline "],
+            why.Select(one => $"{one.Grant.Level} {string.Join(' ', one.Through.Select(group => group.Value))}")
+        );
         Assert.Equal(Person(5), why[1].Grant.To);
     }
 
@@ -66,14 +80,22 @@ public class SharingTests
     [InlineData(AccessLevel.Outline, AccessLevel.Editor, SchoolRole.Teacher, AccessLevel.Outline)]
     [InlineData(AccessLevel.None, AccessLevel.Full, SchoolRole.Teacher, AccessLevel.None)]
     [InlineData(AccessLevel.None, AccessLevel.Full, SchoolRole.Coordinator, AccessLevel.Full)]
-    public void Looking_as_somebody_shows_no_more_than_ones_own_but_to_a_coordinator(AccessLevel own, AccessLevel looked, SchoolRole role,
-        AccessLevel seen)
+    public void Looking_as_somebody_shows_no_more_than_ones_own_but_to_a_coordinator(
+        AccessLevel own,
+        AccessLevel looked,
+        SchoolRole role,
+        AccessLevel seen
+    )
     {
         Grant[] grants = [To(Person(1), own), To(Person(2), looked)];
         var looker = new Viewer(new PersonId(1), role, new HashSet<GroupId>());
-        Assert.Equal(seen,
-            AccessRules.LevelOf(new Viewer(new PersonId(2), SchoolRole.Student, new HashSet<GroupId>()) { LookedAtBy = looker },
-            [.. grants.Where(grant => grant.Level > AccessLevel.None)]));
+        Assert.Equal(
+            seen,
+            AccessRules.LevelOf(
+                new Viewer(new PersonId(2), SchoolRole.Student, new HashSet<GroupId>()) { LookedAtBy = looker },
+                [.. grants.Where(grant => grant.Level > AccessLevel.None)]
+            )
+        );
     }
 
     [Theory]
@@ -83,8 +105,17 @@ public class SharingTests
     [InlineData(3, 3, true)]
     [InlineData(1, 4, false)]
     public void Groups_form_no_circle(long group, long held, bool closes) =>
-        Assert.Equal(closes, GroupCircle.Closes(new GroupId(group), new GroupId(held),
-        new[] { (1L, 2L), (2L, 3L), (4L, 3L) }.ToLookup(pair => new GroupId(pair.Item1), pair => new GroupId(pair.Item2))));
+        Assert.Equal(
+            closes,
+            GroupCircle.Closes(
+                new GroupId(group),
+                new GroupId(held),
+                new[] { (1L, 2L), (2L, 3L), (4L, 3L) }.ToLookup(
+                    pair => new GroupId(pair.Item1),
+                    pair => new GroupId(pair.Item2)
+                )
+            )
+        );
 
     [Theory]
     [InlineData("sor", true)]

@@ -14,9 +14,18 @@ public sealed class UnderstoodTests
 {
     private static readonly LocalDate Today = new(2026, 9, 10);
 
-    private static SchoolTime School(bool monthFirst) => new(
-        Skerry.Halifax, IsoDayOfWeek.Monday, [Skerry.Autumn, Skerry.Spring], Skerry.NoClass, Skerry.Bells,
-        new DayCycle(["1", "2", "3", "4", "5", "6"], new LocalDate(2026, 9, 8))) { MonthFirst = monthFirst };
+    private static SchoolTime School(bool monthFirst) =>
+        new(
+            Skerry.Halifax,
+            IsoDayOfWeek.Monday,
+            [Skerry.Autumn, Skerry.Spring],
+            Skerry.NoClass,
+            Skerry.Bells,
+            new DayCycle(["1", "2", "3", "4", "5", "6"], new LocalDate(2026, 9, 8))
+        )
+        {
+            MonthFirst = monthFirst,
+        };
 
     // Line | title; days; time; first day; end; left out. Two readings stand after one another.
     [Theory]
@@ -48,7 +57,10 @@ public sealed class UnderstoodTests
     [InlineData("Friday Club Thu 3pm 45 min", "Friday Club; Thu; 15:00–15:45")]
     [InlineData("Daily drop-in Tue p4", "Daily drop-in; Tue; p4")]
     [InlineData("Art MWF 9-10 Sept. 14 - Dec. 18", "Art; Mon, Wed, Fri; 9:00–10:00; from 2026-09-14; until 2026-12-18")]
-    [InlineData("Art MWF 9-10 from 12.10. to 18.12.", "Art; Mon, Wed, Fri; 9:00–10:00; from 2026-10-12; until 2026-12-18")]
+    [InlineData(
+        "Art MWF 9-10 from 12.10. to 18.12.",
+        "Art; Mon, Wed, Fri; 9:00–10:00; from 2026-10-12; until 2026-12-18"
+    )]
     [InlineData("Exam Dec 14, 9 a.m.–12 p.m.", "Exam; 2026-12-14; 9:00–12:00; from 2026-12-14")]
     [InlineData("Band Wed. 7:15–7:55 a.m. thru Nov. 25", "Band; Wed; 7:15–7:55; until 2026-11-25")]
     [InlineData("French Mo 18:30-20:00 Uhr", "French; Mon; 18:30–20:00")]
@@ -77,17 +89,26 @@ public sealed class UnderstoodTests
     [InlineData("Art alt Weds p2", "Art; Wed /2; p2")]
     [InlineData("Art 8 x Wed p2", "Art; Wed; p2; 8 held")]
     [InlineData("Art Mon p4 (not 9 or 16 Nov)", "Art; Mon; p4; not 2026-11-09, 2026-11-16")]
-    [InlineData("Exams w/c 16 Nov 9-12", "Exams; 2026-11-16, 2026-11-17, 2026-11-18, 2026-11-19, 2026-11-20; 9:00–12:00; from 2026-11-16")]
+    [InlineData(
+        "Exams w/c 16 Nov 9-12",
+        "Exams; 2026-11-16, 2026-11-17, 2026-11-18, 2026-11-19, 2026-11-20; 9:00–12:00; from 2026-11-16"
+    )]
     [InlineData("Art Mon p4 until further notice", "Art; Mon; p4; open")]
     [InlineData("Art Mon p4 no end", "Art; Mon; p4; open")]
     [InlineData("Art Mon p4 ongoing", "Art; Mon; p4; open")]
     [InlineData("Fri p4 Online learning day", "Online learning day; Fri; p4")]
     [InlineData("Art Mon p4 online", "Art; Mon; p4; @online")]
-    [InlineData("Camp 2.-6.11. 9-12", "Camp; 2026-11-02, 2026-11-03, 2026-11-04, 2026-11-05, 2026-11-06; 9:00–12:00; from 2026-11-02")]
+    [InlineData(
+        "Camp 2.-6.11. 9-12",
+        "Camp; 2026-11-02, 2026-11-03, 2026-11-04, 2026-11-05, 2026-11-06; 9:00–12:00; from 2026-11-02"
+    )]
     [InlineData("Guitar 8 sessions Tue p4", "Guitar; Tue; p4; 8 held")]
     [InlineData("\"Mon petit Tue\" Wed p1", "Mon petit Tue; Wed; p1")]
     public void A_line_means_what_its_writer_meant(string line, string meant) =>
-        Assert.Equal(meant, string.Join(" || ", QuickEntry.ReadAll(line, School(monthFirst: false), Today).Select(InWords)));
+        Assert.Equal(
+            meant,
+            string.Join(" || ", QuickEntry.ReadAll(line, School(monthFirst: false), Today).Select(InWords))
+        );
 
     // A place behind what is understood, told by its noun; the title stands before.
     [Theory]
@@ -136,7 +157,9 @@ public sealed class UnderstoodTests
     {
         var readings = QuickEntry.ReadAll(line, School(monthFirst: false), Today);
         Assert.DoesNotContain(readings, reading => reading.IsWhole);
-        Assert.Contains(readings.SelectMany(reading => reading.Problems), problem => problem.Contains(told, StringComparison.Ordinal));
+        Assert.Contains(readings.SelectMany(reading => reading.Problems), problem =>
+            problem.Contains(told, StringComparison.Ordinal)
+        );
     }
 
     [Theory]
@@ -149,22 +172,65 @@ public sealed class UnderstoodTests
     [Fact]
     public void Every_word_is_used_or_told()
     {
-        string[] words = ["Art", "Mon", "Tue/Thu", "9-10", "p2", "14 Sep", "to", "18 Dec", "12 sessions", "every", "week", "except",
-            "26 Oct", "purple", "(75 min)", "@Hall", "until", "numbered", "noon", "daily", "2nd", "x4", "\"T\"", "–", "all day",
-            "next", "term"];
+        string[] words =
+        [
+            "Art",
+            "Mon",
+            "Tue/Thu",
+            "9-10",
+            "p2",
+            "14 Sep",
+            "to",
+            "18 Dec",
+            "12 sessions",
+            "every",
+            "week",
+            "except",
+            "26 Oct",
+            "purple",
+            "(75 min)",
+            "@Hall",
+            "until",
+            "numbered",
+            "noon",
+            "daily",
+            "2nd",
+            "x4",
+            "\"T\"",
+            "–",
+            "all day",
+            "next",
+            "term",
+        ];
         var random = new Random(7);
         for (var turn = 0; turn < 4000; turn++)
         {
-            var line = string.Join(' ', Enumerable.Range(0, random.Next(1, 9)).Select(_ => words[random.Next(words.Length)]));
+            var line = string.Join(
+                ' ',
+                Enumerable.Range(0, random.Next(1, 9)).Select(_ => words[random.Next(words.Length)])
+            );
             var readings = QuickEntry.ReadAll(line, School(monthFirst: false), Today);
-            var told = string.Join(' ',
-                readings.SelectMany(reading => reading.Parts.Select(part => part.Written).Concat(reading.Problems).Append(reading.Title)
-                .Append(reading.Place).Append(reading.NumberLabel)));
-            if (readings.Any(reading => !reading.IsWhole && reading.Problems.Length > 0)) continue;
-            foreach (var word in line.Split([' ', '(', ')', '"', '–', ',', '/'], StringSplitOptions.RemoveEmptyEntries)
-                .Where(word => word.Any(char.IsLetterOrDigit) && word != "to")) // "to" only joins
-                Assert.True(told.Contains(word.TrimStart('@'), StringComparison.OrdinalIgnoreCase),
-                    $"“{word}” of “{line}” is lost: {told}");
+            var told = string.Join(
+                ' ',
+                readings.SelectMany(reading =>
+                    reading
+                        .Parts.Select(part => part.Written)
+                        .Concat(reading.Problems)
+                        .Append(reading.Title)
+                        .Append(reading.Place)
+                        .Append(reading.NumberLabel)
+                )
+            );
+            if (readings.Any(reading => !reading.IsWhole && reading.Problems.Length > 0))
+                continue;
+            foreach (
+                var word in line.Split([' ', '(', ')', '"', '–', ',', '/'], StringSplitOptions.RemoveEmptyEntries)
+                    .Where(word => word.Any(char.IsLetterOrDigit) && word != "to")
+            ) // "to" only joins
+                Assert.True(
+                    told.Contains(word.TrimStart('@'), StringComparison.OrdinalIgnoreCase),
+                    $"“{word}” of “{line}” is lost: {told}"
+                );
         }
     }
 
@@ -180,11 +246,19 @@ public sealed class UnderstoodTests
     [InlineData("Good Friday, March 26, 2027", "2027-03-26–2027-03-26 Good Friday Holiday")]
     [InlineData("Exams Jan 25-29", "2027-01-25–2027-01-29 Exams Examination")]
     [InlineData("Sept 7 (Mon) Labour Day", "2026-09-07–2026-09-07 Labour Day Holiday")]
-    [InlineData("Easter: Friday March 26 and Monday March 29",
-        "2027-03-26–2027-03-26 Easter Holiday; 2027-03-29–2027-03-29 Easter Holiday")]
-    [InlineData("Thursday, October 22 & Friday, October 23: Provincial conference", "2026-10-22–2026-10-23 Provincial conference StaffDay")]
+    [InlineData(
+        "Easter: Friday March 26 and Monday March 29",
+        "2027-03-26–2027-03-26 Easter Holiday; 2027-03-29–2027-03-29 Easter Holiday"
+    )]
+    [InlineData(
+        "Thursday, October 22 & Friday, October 23: Provincial conference",
+        "2026-10-22–2026-10-23 Provincial conference StaffDay"
+    )]
     [InlineData("Mar 13-21 March Break", "2027-03-13–2027-03-21 March Break Holiday")]
-    [InlineData("Christmas Break: Dec 19, 2026 to Jan 3, 2027 inclusive", "2026-12-19–2027-01-03 Christmas Break Holiday")]
+    [InlineData(
+        "Christmas Break: Dec 19, 2026 to Jan 3, 2027 inclusive",
+        "2026-12-19–2027-01-03 Christmas Break Holiday"
+    )]
     [InlineData("Closed week of April 12", "2027-04-12–2027-04-16 Closed Holiday")]
     [InlineData("w/c 16 Nov Study week", "2026-11-16–2026-11-20 Study week Holiday")]
     [InlineData("2.-6.11. Autumn break", "2026-11-02–2026-11-06 Autumn break Holiday")]
@@ -195,9 +269,16 @@ public sealed class UnderstoodTests
     [InlineData("2026-12-19 to 2027-01-03 Winter holiday", "2026-12-19–2027-01-03 Winter holiday Holiday")]
     public void A_day_without_class_is_read_with_both_ends(string line, string days)
     {
-        var (read, problems) = NoClassList.Read(line, Today, schoolYear: new DaySpan(Skerry.Autumn.First, Skerry.Spring.Last));
+        var (read, problems) = NoClassList.Read(
+            line,
+            Today,
+            schoolYear: new DaySpan(Skerry.Autumn.First, Skerry.Spring.Last)
+        );
         Assert.Empty(problems);
-        Assert.Equal(days, string.Join("; ", read.Select(day => $"{day.First:uuuu-MM-dd}–{day.Last:uuuu-MM-dd} {day.Name} {day.Kind}")));
+        Assert.Equal(
+            days,
+            string.Join("; ", read.Select(day => $"{day.First:uuuu-MM-dd}–{day.Last:uuuu-MM-dd} {day.Name} {day.Kind}"))
+        );
     }
 
     [Theory]
@@ -214,7 +295,11 @@ public sealed class UnderstoodTests
     [InlineData("20-16 Nov Break", "ends before it begins")]
     public void A_doubtful_day_without_class_is_told(string line, string told)
     {
-        var (read, problems) = NoClassList.Read(line, Today, schoolYear: new DaySpan(Skerry.Autumn.First, Skerry.Spring.Last));
+        var (read, problems) = NoClassList.Read(
+            line,
+            Today,
+            schoolYear: new DaySpan(Skerry.Autumn.First, Skerry.Spring.Last)
+        );
         Assert.Empty(read);
         Assert.Contains(told, Assert.Single(problems), StringComparison.Ordinal);
     }
@@ -232,8 +317,11 @@ public sealed class UnderstoodTests
     public void Bells_are_read_as_the_composer_reads_times(string line, string read)
     {
         var (period, problem) = BellText.Read(line);
-        Assert.Contains(read, period is null ? problem! : $"{period.Name} {Wording.Span(period.Start, period.End)}",
-            StringComparison.Ordinal);
+        Assert.Contains(
+            read,
+            period is null ? problem! : $"{period.Name} {Wording.Span(period.Start, period.End)}",
+            StringComparison.Ordinal
+        );
     }
 
     [Theory]
@@ -247,48 +335,120 @@ public sealed class UnderstoodTests
     [Fact]
     public void A_rule_with_garbage_in_any_place_is_refused_or_reads_back_as_itself()
     {
-        string[] good = ["FREQ=WEEKLY", "INTERVAL=2", "BYDAY=MO,WE", "WKST=SU", "COUNT=5", "BYMONTH=9,10", "BYMONTHDAY=-1", "BYSETPOS=1"];
-        string[] bad = ["", "+4", "DAILY,WEEKLY", "4", "-0", "0", "1e3", "0x1", "١", "MO;", "WEEKLY ", "weekly\t", "99999999999", "MO,,WE",
-            "1,2,", "MO1", "--1", "+", "SU,SU,XX", "2147483648", "\0"];
+        string[] good =
+        [
+            "FREQ=WEEKLY",
+            "INTERVAL=2",
+            "BYDAY=MO,WE",
+            "WKST=SU",
+            "COUNT=5",
+            "BYMONTH=9,10",
+            "BYMONTHDAY=-1",
+            "BYSETPOS=1",
+        ];
+        string[] bad =
+        [
+            "",
+            "+4",
+            "DAILY,WEEKLY",
+            "4",
+            "-0",
+            "0",
+            "1e3",
+            "0x1",
+            "١",
+            "MO;",
+            "WEEKLY ",
+            "weekly\t",
+            "99999999999",
+            "MO,,WE",
+            "1,2,",
+            "MO1",
+            "--1",
+            "+",
+            "SU,SU,XX",
+            "2147483648",
+            "\0",
+        ];
         foreach (var part in good.Select(one => one.Split('=')[0]))
-            foreach (var value in bad)
-            {
-                var text = string.Join(';',
-                    good.Select(one => one.StartsWith(part + "=", StringComparison.Ordinal) ? $"{part}={value}" : one));
-                var (rule, reason) = RuleText.Parse(text);
-                if (rule is null) Assert.False(string.IsNullOrWhiteSpace(reason));
-                else Assert.Equal(rule.ToString(), RuleText.Parse(rule.ToString()).Rule?.ToString());
-            }
+        foreach (var value in bad)
+        {
+            var text = string.Join(
+                ';',
+                good.Select(one => one.StartsWith(part + "=", StringComparison.Ordinal) ? $"{part}={value}" : one)
+            );
+            var (rule, reason) = RuleText.Parse(text);
+            if (rule is null)
+                Assert.False(string.IsNullOrWhiteSpace(reason));
+            else
+                Assert.Equal(rule.ToString(), RuleText.Parse(rule.ToString()).Rule?.ToString());
+        }
 
-        string[] never = ["FREQ=DAILY,WEEKLY", "FREQ=+4", "FREQ=4", "FREQ=", "FREQ", "", ";", "FREQ=DAILY;FREQ=DAILY", "FREQ=DAILY;X=1",
-            "FREQ=DAILY;;COUNT=2"];
+        string[] never =
+        [
+            "FREQ=DAILY,WEEKLY",
+            "FREQ=+4",
+            "FREQ=4",
+            "FREQ=",
+            "FREQ",
+            "",
+            ";",
+            "FREQ=DAILY;FREQ=DAILY",
+            "FREQ=DAILY;X=1",
+            "FREQ=DAILY;;COUNT=2",
+        ];
         Assert.All(never, text => Assert.Null(RuleText.Parse(text).Rule));
     }
 
-    private static string InWords(QuickReading reading) => string.Join("; ", new[]
-    {
-        reading.Title,
-        reading.Repeat switch
-        {
-            Repeat.OnDates dates => string.Join(", ", dates.Dates.Select(day => $"{day:uuuu-MM-dd}")),
-            Repeat.ByRule { Rule.Frequency: Frequency.Monthly } rule =>
-            "MONTHLY " + (rule.Rule.MonthDays.IsDefaultOrEmpty ? string.Join(',', rule.Rule.ToString().Split("BYDAY=")[^1].Split(';')[0])
-            : $"day {string.Join(',', rule.Rule.MonthDays)}"),
-            Repeat.ByRule rule =>
-            string.Join(", ", rule.WeeklyDays.Select(Wording.Brief)) + (rule.Rule.Interval > 1 ? $" /{rule.Rule.Interval}" : ""),
-            Repeat.OnCycleDays cycle => "cycle " + string.Join(',', cycle.Names),
-            _ => "?",
-        },
-        reading.Time switch { SessionTime.InPeriod period => $"p{period.Period}", SessionTime.Clock clock =>
-        Wording.Span(clock.Start, clock.End), SessionTime.AllDay => "all day", _ => "?" },
-        reading.From is { } from ? $"from {from:uuuu-MM-dd}" : null,
-        reading.Extent switch { Extent.Until until => $"until {until.Day:uuuu-MM-dd}", Extent.Held held =>
-        $"{held.Sessions} held", Extent.Open => "open", Extent.WithTerm with => $"term {with.Term.Value}", _ => null },
-        reading.Except.IsEmpty ? null
-        : "not " + string.Join(", ",
-        reading.Except.Select(span =>
-        span.First == span.Last ? $"{span.First:uuuu-MM-dd}" : $"{span.First:uuuu-MM-dd}–{span.Last:uuuu-MM-dd}")),
-        reading.Place.Length > 0 ? "@" + reading.Place : null,
-        reading.Problems.IsEmpty ? null : "PROBLEM " + string.Join(" ", reading.Problems),
-    }.Where(part => part is not null));
+    private static string InWords(QuickReading reading) =>
+        string.Join(
+            "; ",
+            new[]
+            {
+                reading.Title,
+                reading.Repeat switch
+                {
+                    Repeat.OnDates dates => string.Join(", ", dates.Dates.Select(day => $"{day:uuuu-MM-dd}")),
+                    Repeat.ByRule { Rule.Frequency: Frequency.Monthly } rule => "MONTHLY "
+                        + (
+                            rule.Rule.MonthDays.IsDefaultOrEmpty
+                                ? string.Join(',', rule.Rule.ToString().Split("BYDAY=")[^1].Split(';')[0])
+                                : $"day {string.Join(',', rule.Rule.MonthDays)}"
+                        ),
+                    Repeat.ByRule rule => string.Join(", ", rule.WeeklyDays.Select(Wording.Brief))
+                        + (rule.Rule.Interval > 1 ? $" /{rule.Rule.Interval}" : ""),
+                    Repeat.OnCycleDays cycle => "cycle " + string.Join(',', cycle.Names),
+                    _ => "?",
+                },
+                reading.Time switch
+                {
+                    SessionTime.InPeriod period => $"p{period.Period}",
+                    SessionTime.Clock clock => Wording.Span(clock.Start, clock.End),
+                    SessionTime.AllDay => "all day",
+                    _ => "?",
+                },
+                reading.From is { } from ? $"from {from:uuuu-MM-dd}" : null,
+                reading.Extent switch
+                {
+                    Extent.Until until => $"until {until.Day:uuuu-MM-dd}",
+                    Extent.Held held => $"{held.Sessions} held",
+                    Extent.Open => "open",
+                    Extent.WithTerm with => $"term {with.Term.Value}",
+                    _ => null,
+                },
+                reading.Except.IsEmpty
+                    ? null
+                    : "not "
+                        + string.Join(
+                            ", ",
+                            reading.Except.Select(span =>
+                                span.First == span.Last
+                                    ? $"{span.First:uuuu-MM-dd}"
+                                    : $"{span.First:uuuu-MM-dd}–{span.Last:uuuu-MM-dd}"
+                            )
+                        ),
+                reading.Place.Length > 0 ? "@" + reading.Place : null,
+                reading.Problems.IsEmpty ? null : "PROBLEM " + string.Join(" ", reading.Problems),
+            }.Where(part => part is not null)
+        );
 }

@@ -42,8 +42,9 @@ public sealed class ClamdScannerTests
         listener.Start();
         var port = ((IPEndPoint)listener.LocalEndpoint).Port;
         listener.Stop();
-        var taken = new FileCheck(new ClamdScanner(new IPEndPoint(IPAddress.Loopback, port), TimeSpan.FromSeconds(5)))
-            .Of(new MemoryStream("Tides\n"u8.ToArray()), "tides.txt");
+        var taken = new FileCheck(
+            new ClamdScanner(new IPEndPoint(IPAddress.Loopback, port), TimeSpan.FromSeconds(5))
+        ).Of(new MemoryStream("Tides\n"u8.ToArray()), "tides.txt");
         Assert.Null(taken.Kind);
         Assert.Contains("does not answer", taken.Reason, StringComparison.Ordinal);
     }
@@ -69,27 +70,31 @@ public sealed class ClamdScannerTests
     {
         var listener = new TcpListener(IPAddress.Loopback, 0);
         listener.Start();
-        return (new ClamdScanner(listener.LocalEndpoint, TimeSpan.FromSeconds(30)), Task.Run(async () =>
-        {
-            using var client = await listener.AcceptTcpClientAsync();
-            listener.Stop();
-            await using var stream = client.GetStream();
-            var command = new byte["zINSTREAM\0".Length];
-            await stream.ReadExactlyAsync(command);
-            Assert.Equal("zINSTREAM\0", Encoding.ASCII.GetString(command));
-            var file = new MemoryStream();
-            var length = new byte[4];
-            while (true)
+        return (
+            new ClamdScanner(listener.LocalEndpoint, TimeSpan.FromSeconds(30)),
+            Task.Run(async () =>
             {
-                await stream.ReadExactlyAsync(length);
-                if (BinaryPrimitives.ReadInt32BigEndian(length) is 0) break;
-                var chunk = new byte[BinaryPrimitives.ReadInt32BigEndian(length)];
-                await stream.ReadExactlyAsync(chunk);
-                file.Write(chunk);
-            }
+                using var client = await listener.AcceptTcpClientAsync();
+                listener.Stop();
+                await using var stream = client.GetStream();
+                var command = new byte["zINSTREAM\0".Length];
+                await stream.ReadExactlyAsync(command);
+                Assert.Equal("zINSTREAM\0", Encoding.ASCII.GetString(command));
+                var file = new MemoryStream();
+                var length = new byte[4];
+                while (true)
+                {
+                    await stream.ReadExactlyAsync(length);
+                    if (BinaryPrimitives.ReadInt32BigEndian(length) is 0)
+                        break;
+                    var chunk = new byte[BinaryPrimitives.ReadInt32BigEndian(length)];
+                    await stream.ReadExactlyAsync(chunk);
+                    file.Write(chunk);
+                }
 
-            await stream.WriteAsync(Encoding.ASCII.GetBytes(answer + "\0"));
-            return file.ToArray();
-        }));
+                await stream.WriteAsync(Encoding.ASCII.GetBytes(answer + "\0"));
+                return file.ToArray();
+            })
+        );
     }
 }

@@ -25,7 +25,8 @@ public sealed partial class DemoServer : IDisposable
     {
         var told = System.IO.Directory.CreateTempSubdirectory("almanac-told-").FullName;
         var clock = new DemoClock();
-        using (var app = AlmanacServer.Build(Settings(told, clock))) DemoData.Ensure(app.Services, told, clock);
+        using (var app = AlmanacServer.Build(Settings(told, clock)))
+            DemoData.Ensure(app.Services, told, clock);
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
         AppDomain.CurrentDomain.ProcessExit += (_, _) => System.IO.Directory.Delete(told, recursive: true);
         return told;
@@ -56,10 +57,14 @@ public sealed partial class DemoServer : IDisposable
     public void Set(int day, int hour, int minute, int second = 0)
     {
         // A sign-in lasts for a school day.
-        if (day != setTo) signedIn.Clear();
+        if (day != setTo)
+            signedIn.Clear();
         setTo = day;
-        clock.Set(new LocalDateTime(2026, 10, day, hour, minute, second).InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone])
-            .ToInstant());
+        clock.Set(
+            new LocalDateTime(2026, 10, day, hour, minute, second)
+                .InZoneLeniently(DateTimeZoneProviders.Tzdb[DemoStory.Zone])
+                .ToInstant()
+        );
     }
 
     private int setTo;
@@ -76,7 +81,8 @@ public sealed partial class DemoServer : IDisposable
 
     public static string Password => DemoStory.SignIns.Password;
 
-    public string Address(string name) => Regex.Match(Greeting, $"^{name} +(\\S+)", RegexOptions.Multiline).Groups[1].Value;
+    public string Address(string name) =>
+        Regex.Match(Greeting, $"^{name} +(\\S+)", RegexOptions.Multiline).Groups[1].Value;
 
     /// <summary>A browser-like client with cookies of its own that follows nothing by itself.</summary>
     public HttpClient Client() => Client(new CookieContainer());
@@ -91,11 +97,11 @@ public sealed partial class DemoServer : IDisposable
     {
         var cookies = new CookieContainer();
         cookies.Add(await signedIn.GetOrAdd(email, async _ =>
-        {
-            var (client, kept) = await Enter(email);
-            client.Dispose();
-            return kept.GetCookies(Root);
-        }));
+            {
+                var (client, kept) = await Enter(email);
+                client.Dispose();
+                return kept.GetCookies(Root);
+            }));
         return Client(cookies);
     }
 
@@ -112,7 +118,12 @@ public sealed partial class DemoServer : IDisposable
     }
 
     /// <summary>Posts a form with the token of the page that holds it.</summary>
-    public static async Task<HttpResponseMessage> Post(HttpClient client, string page, Dictionary<string, string> fields, string? to = null)
+    public static async Task<HttpResponseMessage> Post(
+        HttpClient client,
+        string page,
+        Dictionary<string, string> fields,
+        string? to = null
+    )
     {
         var html = await client.GetStringAsync(new Uri(page, UriKind.Relative));
         fields["__RequestVerificationToken"] = TokenOf(html);
@@ -123,8 +134,18 @@ public sealed partial class DemoServer : IDisposable
     public static string TokenOf(string html) => TokenPattern().Match(html).Groups[1].Value;
 
     private static AlmanacSettings Settings(string directory, DemoClock clock) =>
-        new(directory, ["http://127.0.0.1:0"], clock, Uploads: new(64 * 1024), StandInRooms: true, Demo: DemoStory.SignIns,
-            OpenId: DemoStory.OpenId) { PasswordRounds = 1_000 };
+        new(
+            directory,
+            ["http://127.0.0.1:0"],
+            clock,
+            Uploads: new(64 * 1024),
+            StandInRooms: true,
+            Demo: DemoStory.SignIns,
+            OpenId: DemoStory.OpenId
+        )
+        {
+            PasswordRounds = 1_000,
+        };
 
     public void Dispose()
     {

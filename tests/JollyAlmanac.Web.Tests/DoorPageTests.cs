@@ -18,8 +18,13 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
     [InlineData(14, 12, 27, "Open until 12:55", true)]
     [InlineData(14, 16, 0, "Over for today", false)]
     [InlineData(15, 9, 41, "Nothing is scheduled today", false)]
-    public async Task The_door_says_how_it_stands_and_lets_in_only_while_it_is_open(int day, int hour, int minute, string heading,
-        bool isOpen)
+    public async Task The_door_says_how_it_stands_and_lets_in_only_while_it_is_open(
+        int day,
+        int hour,
+        int minute,
+        string heading,
+        bool isOpen
+    )
     {
         server.Set(day, hour, minute);
         using var client = server.Client();
@@ -31,8 +36,11 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Equal(isOpen, html.Contains("Passcode", StringComparison.Ordinal));
         using var enter = await client.GetAsync("/in/tidepool-7k/enter", Stop);
         Assert.Equal(HttpStatusCode.Redirect, enter.StatusCode);
-        Assert.StartsWith(isOpen ? $"{server.Root}rooms/" : "/in/tidepool-7k?look=1", enter.Headers.Location?.ToString(),
-            StringComparison.Ordinal);
+        Assert.StartsWith(
+            isOpen ? $"{server.Root}rooms/" : "/in/tidepool-7k?look=1",
+            enter.Headers.Location?.ToString(),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -62,16 +70,26 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Equal(await Ask(), await Ask());
         var board = await teacher.GetStringAsync("/join-links/tidepool-7k", Stop);
         Assert.Contains("Tidepool room", board, StringComparison.Ordinal);
-        using var shut = await DemoServer.Post(teacher, "/join-links/tidepool-7k",
-            new() { ["act"] = "shut", ["version"] = Version(board) });
+        using var shut = await DemoServer.Post(
+            teacher,
+            "/join-links/tidepool-7k",
+            new() { ["act"] = "shut", ["version"] = Version(board) }
+        );
         Assert.Equal(HttpStatusCode.Redirect, shut.StatusCode);
         Assert.Contains("Closed by the host", await Ask(), StringComparison.Ordinal);
         own.Set(14, 10, 40, 1);
         Assert.Contains("Opens at 11:30", await Ask(), StringComparison.Ordinal);
         Assert.DoesNotContain("You are a host here", await Ask(), StringComparison.Ordinal);
-        Assert.Contains("You are a host here", await teacher.GetStringAsync("/in/tidepool-7k", Stop), StringComparison.Ordinal);
-        using var stale = await DemoServer.Post(teacher, "/join-links/tidepool-7k",
-            new() { ["act"] = "open", ["version"] = Version(board) });
+        Assert.Contains(
+            "You are a host here",
+            await teacher.GetStringAsync("/in/tidepool-7k", Stop),
+            StringComparison.Ordinal
+        );
+        using var stale = await DemoServer.Post(
+            teacher,
+            "/join-links/tidepool-7k",
+            new() { ["act"] = "open", ["version"] = Version(board) }
+        );
         Assert.Equal(HttpStatusCode.Conflict, stale.StatusCode);
     }
 
@@ -80,22 +98,46 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
     {
         server.Set(14, 9, 41);
         using var client = server.Client();
-        Assert.Contains("This is for people of the school", await client.GetStringAsync("/in/marchbanks", Stop),
-            StringComparison.Ordinal);
-        Assert.StartsWith("/in/marchbanks", (await client.GetAsync("/in/marchbanks/enter", Stop)).Headers.Location?.ToString(),
-            StringComparison.Ordinal);
-        using var wrong = await DemoServer.Post(client, "/in/marchbanks?look=1", new() { ["word"] = "limpet" }, "/in/marchbanks");
+        Assert.Contains(
+            "This is for people of the school",
+            await client.GetStringAsync("/in/marchbanks", Stop),
+            StringComparison.Ordinal
+        );
+        Assert.StartsWith(
+            "/in/marchbanks",
+            (await client.GetAsync("/in/marchbanks/enter", Stop)).Headers.Location?.ToString(),
+            StringComparison.Ordinal
+        );
+        using var wrong = await DemoServer.Post(
+            client,
+            "/in/marchbanks?look=1",
+            new() { ["word"] = "limpet" },
+            "/in/marchbanks"
+        );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, wrong.StatusCode);
-        using var right = await DemoServer.Post(client, "/in/marchbanks?look=1", new() { ["word"] = "Periwinkle" }, "/in/marchbanks");
+        using var right = await DemoServer.Post(
+            client,
+            "/in/marchbanks?look=1",
+            new() { ["word"] = "Periwinkle" },
+            "/in/marchbanks"
+        );
         Assert.Equal("/in/marchbanks?look=1", right.Headers.Location?.ToString());
-        var cookie = right.Headers.GetValues("Set-Cookie").Single(one => one.StartsWith("almanac-word-", StringComparison.Ordinal));
+        var cookie = right
+            .Headers.GetValues("Set-Cookie")
+            .Single(one => one.StartsWith("almanac-word-", StringComparison.Ordinal));
         Assert.Contains("path=/in/marchbanks", cookie, StringComparison.Ordinal);
         Assert.Contains("httponly", cookie, StringComparison.Ordinal);
-        Assert.StartsWith($"{server.Root}rooms/", (await client.GetAsync("/in/marchbanks/enter", Stop)).Headers.Location?.ToString(),
-            StringComparison.Ordinal);
+        Assert.StartsWith(
+            $"{server.Root}rooms/",
+            (await client.GetAsync("/in/marchbanks/enter", Stop)).Headers.Location?.ToString(),
+            StringComparison.Ordinal
+        );
         using var other = server.Client();
-        Assert.Contains("This is for people of the school", await other.GetStringAsync("/in/marchbanks", Stop),
-            StringComparison.Ordinal);
+        Assert.Contains(
+            "This is for people of the school",
+            await other.GetStringAsync("/in/marchbanks", Stop),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -105,7 +147,12 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
         using var client = own.Client();
         async Task<HttpStatusCode> Guess(string word)
         {
-            using var answer = await DemoServer.Post(client, "/in/marchbanks?look=1", new() { ["word"] = word }, "/in/marchbanks");
+            using var answer = await DemoServer.Post(
+                client,
+                "/in/marchbanks?look=1",
+                new() { ["word"] = word },
+                "/in/marchbanks"
+            );
             return answer.StatusCode;
         }
 
@@ -119,7 +166,11 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task A_short_address_comes_as_a_qr_code()
     {
         using var client = server.Client();
-        Assert.StartsWith("<svg", await client.GetStringAsync("/in/tidepool-7k/qr.svg", Stop), StringComparison.Ordinal);
+        Assert.StartsWith(
+            "<svg",
+            await client.GetStringAsync("/in/tidepool-7k/qr.svg", Stop),
+            StringComparison.Ordinal
+        );
         var png = await client.GetByteArrayAsync("/in/tidepool-7k/qr.png", Stop);
         Assert.Equal([0x89, (byte)'P', (byte)'N', (byte)'G'], png[..4]);
         Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/in/no-such-link/qr.svg", Stop)).StatusCode);
@@ -128,12 +179,22 @@ public sealed class DoorPageTests(DemoServer server) : IClassFixture<DemoServer>
         using var code = QRCodeGenerator.GenerateQrCode(address.AbsoluteUri, QRCodeGenerator.ECCLevel.M);
         using var text = new AsciiQRCode(code);
         var dark = text.GetLineByLineGraphic(1, "##", "..")
-            .SelectMany((line, y) => Enumerable.Range(0, line.Length / 2).Where(x => line[2 * x] == '#').Select(x => $"M{x} {y}h1v1h-1z"));
-        Assert.Equal(string.Concat(dark),
-            System.Text.RegularExpressions.Regex.Match(QrPicture.Svg(address), " d=\"([^\"]+)\"").Groups[1].Value);
+            .SelectMany(
+                (line, y) =>
+                    Enumerable.Range(0, line.Length / 2).Where(x => line[2 * x] == '#').Select(x => $"M{x} {y}h1v1h-1z")
+            );
+        Assert.Equal(
+            string.Concat(dark),
+            System.Text.RegularExpressions.Regex.Match(QrPicture.Svg(address), " d=\"([^\"]+)\"").Groups[1].Value
+        );
     }
 
     private static string Version(string html) =>
-        System.Text.RegularExpressions.Regex.Match(html[html.IndexOf("id=\"chosen\"", StringComparison.Ordinal)..],
-        "name=\"version\" value=\"(\\d+)\"").Groups[1].Value;
+        System
+            .Text.RegularExpressions.Regex.Match(
+                html[html.IndexOf("id=\"chosen\"", StringComparison.Ordinal)..],
+                "name=\"version\" value=\"(\\d+)\""
+            )
+            .Groups[1]
+            .Value;
 }

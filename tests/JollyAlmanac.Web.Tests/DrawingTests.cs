@@ -26,8 +26,10 @@ public sealed class DrawingTests : IClassFixture<DemoServer>
         }
 
         lock (Reading)
-            read ??= new DrawingFonts(new FontFiles(Font("atkinson-hyperlegible-next-400"), Font("atkinson-hyperlegible-next-700")),
-                new FontFiles(Font("dejavu-sans-condensed"), Font("dejavu-sans-condensed-bold")));
+            read ??= new DrawingFonts(
+                new FontFiles(Font("atkinson-hyperlegible-next-400"), Font("atkinson-hyperlegible-next-700")),
+                new FontFiles(Font("dejavu-sans-condensed"), Font("dejavu-sans-condensed-bold"))
+            );
     }
 
     private static DrawingFonts Fonts => read!;
@@ -52,7 +54,11 @@ public sealed class DrawingTests : IClassFixture<DemoServer>
     [InlineData("Říční škola")]
     public void A_sheet_is_read_by_other_programs_as_it_was_written(string words)
     {
-        var pdf = Fonts.ToPdf("A sheet", new DateTime(2026, 10, 14, 12, 0, 0, DateTimeKind.Utc), Of(new Stroke.Text(10, 40, 18, words)));
+        var pdf = Fonts.ToPdf(
+            "A sheet",
+            new DateTime(2026, 10, 14, 12, 0, 0, DateTimeKind.Utc),
+            Of(new Stroke.Text(10, 40, 18, words))
+        );
         using var bytes = new MemoryStream(pdf);
         Assert.Equal(words, PdfText.Of(bytes, 1000));
     }
@@ -78,9 +84,13 @@ public sealed class DrawingTests : IClassFixture<DemoServer>
     [InlineData(Anchor.End, 290, false)]
     public void A_text_begins_or_ends_at_its_point(Anchor anchor, double x, bool isLeft)
     {
-        using var picture = SKBitmap.Decode(Fonts.ToPng(Of(new Stroke.Text(x, 40, 18, "MMM", true, Stroke.Ink, anchor)), scale: 1));
-        bool Any(int from, int to) => Enumerable.Range(from, to - from).Any(column => Enumerable.Range(0, 60)
-            .Any(row => picture.GetPixel(column, row) != SKColors.White));
+        using var picture = SKBitmap.Decode(
+            Fonts.ToPng(Of(new Stroke.Text(x, 40, 18, "MMM", true, Stroke.Ink, anchor)), scale: 1)
+        );
+        bool Any(int from, int to) =>
+            Enumerable
+                .Range(from, to - from)
+                .Any(column => Enumerable.Range(0, 60).Any(row => picture.GetPixel(column, row) != SKColors.White));
         Assert.Equal((isLeft, !isLeft), (Any(0, 100), Any(200, 300)));
         Assert.False(Any(isLeft ? 0 : 292, isLeft ? 9 : 300));
     }

@@ -18,20 +18,28 @@ public sealed class FileWorkerTests(DemoServer server) : IClassFixture<DemoServe
 
     // Shapes of ISO 32000-2: text operators (9.4), the standard encoding with its ligatures (annex D), page trees (7.7.3), forms
     // (8.10) and filters (7.4). What is expected is what a person reads on the page.
-    public static TheoryData<string, string> Files => new()
-    {
-        { "words", "Zostera beds in the estuary at low water, 5- Kelp flow first" },
-        { "packed", "Zostera beds" }, { "nothing on it", "" }, { "a page tree that is its own leaf", "" }, { "a form within itself", "" },
-        { "two gigabytes of spaces in a nutshell", "" }, { "a million brackets", "" }, { "torn off", "" }, { "no PDF at all", "" },
-        { "not there", "" },
-    };
+    public static TheoryData<string, string> Files =>
+        new()
+        {
+            { "words", "Zostera beds in the estuary at low water, 5- Kelp flow first" },
+            { "packed", "Zostera beds" },
+            { "nothing on it", "" },
+            { "a page tree that is its own leaf", "" },
+            { "a form within itself", "" },
+            { "two gigabytes of spaces in a nutshell", "" },
+            { "a million brackets", "" },
+            { "torn off", "" },
+            { "no PDF at all", "" },
+            { "not there", "" },
+        };
 
     [Theory]
     [MemberData(nameof(Files))]
     public async Task Words_are_read_or_there_are_none(string what, string words)
     {
         var path = Path.Combine(directory, "file");
-        if (what != "not there") await File.WriteAllBytesAsync(path, Bytes(what), Stop);
+        if (what != "not there")
+            await File.WriteAllBytesAsync(path, Bytes(what), Stop);
         Assert.Equal(words, await FileWorker.Words(path, FileWorker.Longest, Stop));
     }
 
@@ -44,12 +52,16 @@ public sealed class FileWorkerTests(DemoServer server) : IClassFixture<DemoServe
         using (var stopped = new CancellationTokenSource())
         {
             await stopped.CancelAsync();
-            await Assert.ThrowsAnyAsync<OperationCanceledException>(() => FileWorker.Words(path, FileWorker.Longest, stopped.Token));
+            await Assert.ThrowsAnyAsync<OperationCanceledException>(() =>
+                FileWorker.Words(path, FileWorker.Longest, stopped.Token)
+            );
         }
 
         Environment.SetEnvironmentVariable("ALMANAC_SMTP_PASSWORD", "kept to myself");
         var told = FileWorker.Start("words", path).Environment;
-        Assert.DoesNotContain(told, one => one.Key.StartsWith("ALMANAC", StringComparison.Ordinal) || one.Value == "kept to myself");
+        Assert.DoesNotContain(told, one =>
+            one.Key.StartsWith("ALMANAC", StringComparison.Ordinal) || one.Value == "kept to myself"
+        );
         Assert.Equal("0xC000000", told["DOTNET_GCHeapHardLimit"]);
     }
 
@@ -57,7 +69,8 @@ public sealed class FileWorkerTests(DemoServer server) : IClassFixture<DemoServe
     [Fact]
     public void Who_reads_a_file_opens_no_other()
     {
-        if (!Directory.Exists("/proc/self")) Assert.Skip("No Linux.");
+        if (!Directory.Exists("/proc/self"))
+            Assert.Skip("No Linux.");
         var (mine, other) = (Path.Combine(directory, "mine"), Path.Combine(directory, "other"));
         File.WriteAllText(mine, "mine");
         File.WriteAllText(other, "other");
@@ -69,25 +82,36 @@ public sealed class FileWorkerTests(DemoServer server) : IClassFixture<DemoServe
         var thread = new Thread(() =>
         {
             using var open = File.OpenText(mine);
-            using var socket = new System.Net.Sockets.Socket(System.Net.Sockets.AddressFamily.InterNetwork,
-                System.Net.Sockets.SocketType.Stream, System.Net.Sockets.ProtocolType.Tcp);
+            using var socket = new System.Net.Sockets.Socket(
+                System.Net.Sockets.AddressFamily.InterNetwork,
+                System.Net.Sockets.SocketType.Stream,
+                System.Net.Sockets.ProtocolType.Tcp
+            );
             isRestricted = Landlock.Restrict(["/usr"]);
             read = open.ReadToEnd() + (Directory.Exists("/usr/lib") ? " and libraries" : "");
-            foreach (var (what, act) in new (string, Action)[] { ("read", () => File.ReadAllText(other)),
-                ("write", () => File.WriteAllText(Path.Combine(directory, "new"), "x")), ("delete", () => File.Delete(other)),
-                ("connect", () => socket.Connect(listener.LocalEndpoint)) })
+            foreach (
+                var (what, act) in new (string, Action)[]
+                {
+                    ("read", () => File.ReadAllText(other)),
+                    ("write", () => File.WriteAllText(Path.Combine(directory, "new"), "x")),
+                    ("delete", () => File.Delete(other)),
+                    ("connect", () => socket.Connect(listener.LocalEndpoint)),
+                }
+            )
                 try
                 {
                     act();
                 }
-                catch (Exception failure) when (failure is UnauthorizedAccessException or System.Net.Sockets.SocketException)
+                catch (Exception failure)
+                    when (failure is UnauthorizedAccessException or System.Net.Sockets.SocketException)
                 {
                     refused.Add(what);
                 }
         });
         thread.Start();
         thread.Join();
-        if (!isRestricted) Assert.Skip("This kernel has no Landlock.");
+        if (!isRestricted)
+            Assert.Skip("This kernel has no Landlock.");
         Assert.Equal("mine and libraries", read);
         Assert.Equal(["read", "write", "delete", "connect"], refused);
         Assert.True(File.Exists(other));
@@ -117,51 +141,76 @@ public sealed class FileWorkerTests(DemoServer server) : IClassFixture<DemoServe
         using var teacher = await server.SignedInAnew(DemoServer.Teacher);
         var sheet = await teacher.GetByteArrayAsync($"/c/{DemoServer.Class}/term.pdf", Stop);
         var at = $"/calendars/{DemoServer.Class}/materials";
-        using (var form = new MultipartFormDataContent
-        {
-            { new StringContent(DemoServer.TokenOf(await teacher.GetStringAsync(at, Stop))), "__RequestVerificationToken" },
-            { new StringContent("all"), "place" }, { new ByteArrayContent(sheet), "Files", "plan.pdf" },
-        })
+        using (
+            var form = new MultipartFormDataContent
+            {
+                {
+                    new StringContent(DemoServer.TokenOf(await teacher.GetStringAsync(at, Stop))),
+                    "__RequestVerificationToken"
+                },
+                { new StringContent("all"), "place" },
+                { new ByteArrayContent(sheet), "Files", "plan.pdf" },
+            }
+        )
         using (await teacher.PostAsync(new Uri($"{at}?handler=Attach", UriKind.Relative), form, Stop)) { }
         // As the server does by itself every few seconds.
         await server.Services.GetServices<IHostedService>().OfType<DocumentTextJob>().Single().Read(Stop);
-        Assert.Contains("plan.pdf", await teacher.GetStringAsync("/find?q=tidepool+biology+9a+thanksgiving", Stop), StringComparison.Ordinal);
+        Assert.Contains(
+            "plan.pdf",
+            await teacher.GetStringAsync("/find?q=tidepool+biology+9a+thanksgiving", Stop),
+            StringComparison.Ordinal
+        );
     }
 
-    private static byte[] Bytes(string what) => what switch
-    {
-        "words" => Page("BT /F1 12 Tf 50 700 Td (Zostera beds in the estu-) Tj 0 -20 Td (ary at low water, 5-) Tj 0 -20 Td (Kelp \\257ow \\256rst) Tj ET"),
-        "packed" => Packed(Encoding.ASCII.GetBytes("BT /F1 12 Tf 50 700 Td (Zostera beds) Tj ET")),
-        "nothing on it" => Page(""),
-        "a page tree that is its own leaf" => DemoPaper.Document("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[2 0 R 2 0 R]/Count 2>>"),
-        "a form within itself" => DemoPaper.Document("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
-            "<</Type/Page/Parent 2 0 R/MediaBox[0 0 612 792]/Contents 4 0 R/Resources<</XObject<</X 5 0 R>>>>>>",
-            "<</Length 5>>stream\n/X Do\nendstream",
-            "<</Type/XObject/Subtype/Form/BBox[0 0 9 9]/Resources<</XObject<</X 5 0 R>>>>/Length 11>>stream\n/X Do /X Do\nendstream"),
-        "two gigabytes of spaces in a nutshell" => Packed(Zip(Zip(2_000)), "[/FlateDecode/FlateDecode]"),
-        "a million brackets" => Page(new string('[', 1_000_000)),
-        "torn off" => Page("BT /F1 12 Tf 50 700 Td (Zostera beds) Tj ET")[..120],
-        _ => Encoding.ASCII.GetBytes("%PDF-1.7 and nothing more"),
-    };
+    private static byte[] Bytes(string what) =>
+        what switch
+        {
+            "words" => Page(
+                "BT /F1 12 Tf 50 700 Td (Zostera beds in the estu-) Tj 0 -20 Td (ary at low water, 5-) Tj 0 -20 Td (Kelp \\257ow \\256rst) Tj ET"
+            ),
+            "packed" => Packed(Encoding.ASCII.GetBytes("BT /F1 12 Tf 50 700 Td (Zostera beds) Tj ET")),
+            "nothing on it" => Page(""),
+            "a page tree that is its own leaf" => DemoPaper.Document(
+                "<</Type/Catalog/Pages 2 0 R>>",
+                "<</Type/Pages/Kids[2 0 R 2 0 R]/Count 2>>"
+            ),
+            "a form within itself" => DemoPaper.Document(
+                "<</Type/Catalog/Pages 2 0 R>>",
+                "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+                "<</Type/Page/Parent 2 0 R/MediaBox[0 0 612 792]/Contents 4 0 R/Resources<</XObject<</X 5 0 R>>>>>>",
+                "<</Length 5>>stream\n/X Do\nendstream",
+                "<</Type/XObject/Subtype/Form/BBox[0 0 9 9]/Resources<</XObject<</X 5 0 R>>>>/Length 11>>stream\n/X Do /X Do\nendstream"
+            ),
+            "two gigabytes of spaces in a nutshell" => Packed(Zip(Zip(2_000)), "[/FlateDecode/FlateDecode]"),
+            "a million brackets" => Page(new string('[', 1_000_000)),
+            "torn off" => Page("BT /F1 12 Tf 50 700 Td (Zostera beds) Tj ET")[..120],
+            _ => Encoding.ASCII.GetBytes("%PDF-1.7 and nothing more"),
+        };
 
-    private static byte[] Page(string content) => DemoPaper.Document([.. Tree, $"<</Length {content.Length}>>stream\n{content}\nendstream"]);
+    private static byte[] Page(string content) =>
+        DemoPaper.Document([.. Tree, $"<</Length {content.Length}>>stream\n{content}\nendstream"]);
 
     private static readonly string[] Tree =
     [
-        "<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+        "<</Type/Catalog/Pages 2 0 R>>",
+        "<</Type/Pages/Kids[3 0 R]/Count 1>>",
         "<</Type/Page/Parent 2 0 R/MediaBox[0 0 612 792]/Contents 5 0 R/Resources<</Font<</F1 4 0 R>>>>>>",
         "<</Type/Font/Subtype/Type1/BaseFont/Helvetica/Encoding/StandardEncoding>>",
     ];
 
     private static byte[] Packed(byte[] content) => Packed(Zip(content), "/FlateDecode");
 
-    private static byte[] Packed(byte[] packed, string filter) => DemoPaper.Document([.. Tree,
-        $"<</Length {packed.Length}/Filter{filter}>>stream\n{Encoding.Latin1.GetString(packed)}\nendstream"]);
+    private static byte[] Packed(byte[] packed, string filter) =>
+        DemoPaper.Document([
+            .. Tree,
+            $"<</Length {packed.Length}/Filter{filter}>>stream\n{Encoding.Latin1.GetString(packed)}\nendstream",
+        ]);
 
     private static byte[] Zip(byte[] bytes)
     {
         using var zipped = new MemoryStream();
-        using (var zip = new ZLibStream(zipped, CompressionLevel.Optimal, leaveOpen: true)) zip.Write(bytes);
+        using (var zip = new ZLibStream(zipped, CompressionLevel.Optimal, leaveOpen: true))
+            zip.Write(bytes);
         return zipped.ToArray();
     }
 
@@ -172,7 +221,8 @@ public sealed class FileWorkerTests(DemoServer server) : IClassFixture<DemoServe
         one.AsSpan().Fill((byte)' ');
         using var zipped = new MemoryStream();
         using (var zip = new ZLibStream(zipped, CompressionLevel.Fastest, leaveOpen: true))
-            for (var at = 0; at < megabytes; at++) zip.Write(one);
+            for (var at = 0; at < megabytes; at++)
+                zip.Write(one);
         return zipped.ToArray();
     }
 }

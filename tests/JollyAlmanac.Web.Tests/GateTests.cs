@@ -10,17 +10,47 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
 
     internal static readonly string[] Pages =
     [
-        "/today", "/today?all=1", "/today/2026-10-12", "/calendars", $"/calendars/{DemoServer.Class}",
-        $"/calendars/{DemoServer.Class}?term=2", $"/calendars/{DemoServer.Class}/publishing",
-        $"/calendars/{DemoServer.Class}/edit", "/calendars/new", $"/calendars/{DemoServer.Class}/series/new", "/calendars/net-mending",
-        "/calendars/staff-hour", $"/c/{DemoServer.Class}", $"/c/{DemoServer.Class}?as=visitor",
-        "/week", "/week/2026-10-14?on=boat-geometry-10&on=norse-tales-10", "/school-time", "/school-time/roll-over",
-        $"/calendars/{DemoServer.Class}/timetable", $"/calendars/{DemoServer.Class}/history",
-        $"/calendars/{DemoServer.Class}/notices", $"/calendars/{DemoServer.Class}/import", $"/calendars/{DemoServer.Class}/by-mail",
-        "/join-links", "/join-links?day=2026-10-16", "/join-links/tidepool-7k", "/join-links/tidepool-7k/edit",
-        "/join-links/tidepool-7k/card", "/join-links/new", $"/calendars/{DemoServer.Class}/sharing",
+        "/today",
+        "/today?all=1",
+        "/today/2026-10-12",
+        "/calendars",
+        $"/calendars/{DemoServer.Class}",
+        $"/calendars/{DemoServer.Class}?term=2",
+        $"/calendars/{DemoServer.Class}/publishing",
+        $"/calendars/{DemoServer.Class}/edit",
+        "/calendars/new",
+        $"/calendars/{DemoServer.Class}/series/new",
+        "/calendars/net-mending",
+        "/calendars/staff-hour",
+        $"/c/{DemoServer.Class}",
+        $"/c/{DemoServer.Class}?as=visitor",
+        "/week",
+        "/week/2026-10-14?on=boat-geometry-10&on=norse-tales-10",
+        "/school-time",
+        "/school-time/roll-over",
+        $"/calendars/{DemoServer.Class}/timetable",
+        $"/calendars/{DemoServer.Class}/history",
+        $"/calendars/{DemoServer.Class}/notices",
+        $"/calendars/{DemoServer.Class}/import",
+        $"/calendars/{DemoServer.Class}/by-mail",
+        "/join-links",
+        "/join-links?day=2026-10-16",
+        "/join-links/tidepool-7k",
+        "/join-links/tidepool-7k/edit",
+        "/join-links/tidepool-7k/card",
+        "/join-links/new",
+        $"/calendars/{DemoServer.Class}/sharing",
         $"/calendars/{DemoServer.Class}/class-list",
-        "/people", "/people/2", "/people/groups", "/people/groups/2", "/people/bring-in", "/people/habits", "/mail", "/history", "/publishing", "/account",
+        "/people",
+        "/people/2",
+        "/people/groups",
+        "/people/groups/2",
+        "/people/bring-in",
+        "/people/habits",
+        "/mail",
+        "/history",
+        "/publishing",
+        "/account",
     ];
 
     [Theory]
@@ -35,8 +65,17 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
         using var answer = await client.GetAsync(path, Stop);
         Assert.Equal(HttpStatusCode.Redirect, answer.StatusCode);
         Assert.Equal($"/sign-in?next={Uri.EscapeDataString(path)}", answer.Headers.Location?.OriginalString);
-        using var back = await DemoServer.Post(client, answer.Headers.Location!.OriginalString,
-            new() { ["Email"] = DemoServer.Teacher, ["Password"] = DemoServer.Password, ["Next"] = path }, "/sign-in");
+        using var back = await DemoServer.Post(
+            client,
+            answer.Headers.Location!.OriginalString,
+            new()
+            {
+                ["Email"] = DemoServer.Teacher,
+                ["Password"] = DemoServer.Password,
+                ["Next"] = path,
+            },
+            "/sign-in"
+        );
         Assert.Equal(path, back.Headers.Location?.ToString());
     }
 
@@ -48,8 +87,16 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
     public async Task The_sign_in_leads_to_no_other_site(string next)
     {
         using var client = server.Client();
-        using var answer = await DemoServer.Post(client, "/sign-in",
-            new() { ["Email"] = DemoServer.Teacher, ["Password"] = DemoServer.Password, ["Next"] = next });
+        using var answer = await DemoServer.Post(
+            client,
+            "/sign-in",
+            new()
+            {
+                ["Email"] = DemoServer.Teacher,
+                ["Password"] = DemoServer.Password,
+                ["Next"] = next,
+            }
+        );
         Assert.Equal("/today", answer.Headers.Location?.ToString());
     }
 
@@ -95,8 +142,10 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
     [InlineData("/sign-in", "")]
     [InlineData("/sign-out", "")]
     [InlineData("/calendars/new", "Title=Stolen&Kind=Class&Colour=Juniper&Shape=Disc&OpenTo=Anyone")]
-    [InlineData($"/calendars/{DemoServer.Class}/series/new",
-        "Title=Stolen&Days=1&EveryWeeks=1&Period=3&From=2026-09-14&Extent=term&Term=1")]
+    [InlineData(
+        $"/calendars/{DemoServer.Class}/series/new",
+        "Title=Stolen&Days=1&EveryWeeks=1&Period=3&From=2026-09-14&Extent=term&Term=1"
+    )]
     [InlineData("/people/habits", "NewIsOpenTo=Named")]
     [InlineData("/school-time", "act=save&Pasted=5+Oct+Stolen")]
     [InlineData("/school-time/roll-over", "from=1&to=2&series=1")]
@@ -111,11 +160,18 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
     public async Task A_form_without_its_token_does_nothing(string path, string form)
     {
         using var client = await server.SignedIn(DemoServer.Teacher);
-        using var answer = await client.PostAsync(path,
-            new StringContent(form, System.Text.Encoding.UTF8, "application/x-www-form-urlencoded"), Stop);
+        using var answer = await client.PostAsync(
+            path,
+            new StringContent(form, System.Text.Encoding.UTF8, "application/x-www-form-urlencoded"),
+            Stop
+        );
         Assert.Equal(HttpStatusCode.BadRequest, answer.StatusCode);
-        Assert.DoesNotContain("Stolen", await client.GetStringAsync($"/calendars/{DemoServer.Class}", Stop)
-            + await client.GetStringAsync("/calendars", Stop), StringComparison.Ordinal);
+        Assert.DoesNotContain(
+            "Stolen",
+            await client.GetStringAsync($"/calendars/{DemoServer.Class}", Stop)
+                + await client.GetStringAsync("/calendars", Stop),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -135,13 +191,18 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
         {
             using var answer = await client.GetAsync(path, Stop);
             var policy = answer.Headers.GetValues("Content-Security-Policy").Single();
-            Assert.Contains("default-src 'none'; script-src 'self'; style-src 'self';", policy, StringComparison.Ordinal);
+            Assert.Contains(
+                "default-src 'none'; script-src 'self'; style-src 'self';",
+                policy,
+                StringComparison.Ordinal
+            );
             Assert.EndsWith("frame-ancestors 'none'", policy, StringComparison.Ordinal);
             Assert.DoesNotContain("unsafe", policy, StringComparison.Ordinal);
             Assert.Equal("no-referrer", answer.Headers.GetValues("Referrer-Policy").Single());
             Assert.Equal("nosniff", answer.Headers.GetValues("X-Content-Type-Options").Single());
             Assert.False(answer.Headers.Contains("Server"));
-            if (answer.Content.Headers.ContentType?.MediaType != "text/html") continue;
+            if (answer.Content.Headers.ContentType?.MediaType != "text/html")
+                continue;
             // What is there to be copied for another website is text.
             Assert.DoesNotMatch(Inline(), ToBeCopied().Replace(await answer.Content.ReadAsStringAsync(Stop), ""));
         }
@@ -151,9 +212,14 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
     public async Task Cookies_are_kept_from_scripts_and_other_sites()
     {
         using var client = server.Client();
-        using var answer = await DemoServer.Post(client, "/sign-in",
-            new() { ["Email"] = DemoServer.Teacher, ["Password"] = DemoServer.Password });
-        var cookie = answer.Headers.GetValues("Set-Cookie").Single(one => one.StartsWith("almanac=", StringComparison.Ordinal));
+        using var answer = await DemoServer.Post(
+            client,
+            "/sign-in",
+            new() { ["Email"] = DemoServer.Teacher, ["Password"] = DemoServer.Password }
+        );
+        var cookie = answer
+            .Headers.GetValues("Set-Cookie")
+            .Single(one => one.StartsWith("almanac=", StringComparison.Ordinal));
         Assert.Contains("httponly", cookie, StringComparison.OrdinalIgnoreCase);
         Assert.Contains("samesite=lax", cookie, StringComparison.OrdinalIgnoreCase);
     }
@@ -166,15 +232,26 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
             Assert.DoesNotMatch(Elsewhere(), await client.GetStringAsync(path, Stop));
         var css = await client.GetStringAsync("/css/site.css", Stop);
         Assert.DoesNotContain("url(http", css.Replace("\"", "", StringComparison.Ordinal), StringComparison.Ordinal);
-        foreach (var asset in new[] { "/lib/htmx.min.js", "/lib/bricolage-grotesque.woff2", "/lib/atkinson-hyperlegible-next.woff2",
-            "/js/almanac.js", "/favicon.svg" })
+        foreach (
+            var asset in new[]
+            {
+                "/lib/htmx.min.js",
+                "/lib/bricolage-grotesque.woff2",
+                "/lib/atkinson-hyperlegible-next.woff2",
+                "/js/almanac.js",
+                "/favicon.svg",
+            }
+        )
             Assert.Equal(HttpStatusCode.OK, (await client.GetAsync(asset, Stop)).StatusCode);
     }
 
     [GeneratedRegex("(value|data-copy)=\"[^\"]*\"")]
     private static partial Regex ToBeCopied();
 
-    [GeneratedRegex("<[a-z][^>]*\\s(style|on[a-z]+)=|<script(?![^>]*\\ssrc=)(?! type=\"application/ld(\\+|&#x2B;)json\">)|<style|hx-on|javascript:", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        "<[a-z][^>]*\\s(style|on[a-z]+)=|<script(?![^>]*\\ssrc=)(?! type=\"application/ld(\\+|&#x2B;)json\">)|<style|hx-on|javascript:",
+        RegexOptions.IgnoreCase
+    )]
     private static partial Regex Inline();
 
     [GeneratedRegex("<(script|link|img|iframe)[^>]*(src|href)=\"(https?:)?//", RegexOptions.IgnoreCase)]

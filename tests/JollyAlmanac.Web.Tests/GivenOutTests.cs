@@ -28,12 +28,18 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task A_feed_without_an_ending_is_in_the_form_that_is_asked_for(string accept, string type)
     {
         using var client = server.Client();
-        using var ask = new HttpRequestMessage(HttpMethod.Get, server.Address("feed").Replace(".ics", "", StringComparison.Ordinal));
+        using var ask = new HttpRequestMessage(
+            HttpMethod.Get,
+            server.Address("feed").Replace(".ics", "", StringComparison.Ordinal)
+        );
         ask.Headers.TryAddWithoutValidation("Accept", accept);
         using var answer = await client.SendAsync(ask, Stop);
         Assert.Equal((HttpStatusCode.OK, type), (answer.StatusCode, answer.Content.Headers.ContentType!.MediaType));
         Assert.Contains("Accept", answer.Headers.Vary);
-        using var again = new HttpRequestMessage(HttpMethod.Get, ask.RequestUri) { Headers = { IfNoneMatch = { answer.Headers.ETag! } } };
+        using var again = new HttpRequestMessage(HttpMethod.Get, ask.RequestUri)
+        {
+            Headers = { IfNoneMatch = { answer.Headers.ETag! } },
+        };
         again.Headers.TryAddWithoutValidation("Accept", accept);
         using var known = await client.SendAsync(again, Stop);
         Assert.Equal(HttpStatusCode.NotModified, known.StatusCode);
@@ -43,13 +49,20 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task The_ending_for_busy_times_gives_these_alone_and_that_for_news_is_Atom()
     {
         using var client = server.Client();
-        using var busy = await client.GetAsync(server.Address("feed").Replace(".ics", ".ifb", StringComparison.Ordinal), Stop);
+        using var busy = await client.GetAsync(
+            server.Address("feed").Replace(".ics", ".ifb", StringComparison.Ordinal),
+            Stop
+        );
         Assert.Equal("text/calendar", busy.Content.Headers.ContentType!.MediaType);
         var text = await busy.Content.ReadAsStringAsync(Stop);
         Assert.Contains("FREEBUSY;FBTYPE=BUSY:", text, StringComparison.Ordinal);
         Assert.DoesNotContain("Tidepool", text, StringComparison.Ordinal);
-        var news = XDocument.Parse(await client.GetStringAsync(server.Address("feed").Replace(".ics", ".atom", StringComparison.Ordinal), Stop));
-        Assert.Contains(news.Descendants(), one => one.Name.LocalName == "title" && one.Value.Contains("bring boots", StringComparison.Ordinal));
+        var news = XDocument.Parse(
+            await client.GetStringAsync(server.Address("feed").Replace(".ics", ".atom", StringComparison.Ordinal), Stop)
+        );
+        Assert.Contains(news.Descendants(), one =>
+            one.Name.LocalName == "title" && one.Value.Contains("bring boots", StringComparison.Ordinal)
+        );
     }
 
     [Fact]
@@ -58,8 +71,12 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         using var client = server.Client();
         var address = server.Address("embed");
         var page = await client.GetStringAsync(address, Stop);
-        var discovered = WebUtility.HtmlDecode(Regex.Match(page, "application/json\\+oembed\" href=\"([^\"]+)\"").Groups[1].Value);
-        using var json = JsonDocument.Parse(await client.GetStringAsync(discovered + "&maxwidth=300&maxheight=200", Stop));
+        var discovered = WebUtility.HtmlDecode(
+            Regex.Match(page, "application/json\\+oembed\" href=\"([^\"]+)\"").Groups[1].Value
+        );
+        using var json = JsonDocument.Parse(
+            await client.GetStringAsync(discovered + "&maxwidth=300&maxheight=200", Stop)
+        );
         var root = json.RootElement;
         // https://oembed.com §2.3.4.4: what a rich answer must have; no larger than was asked for.
         Assert.Equal(("1.0", "rich"), (root.GetProperty("version").GetString(), root.GetProperty("type").GetString()));
@@ -67,7 +84,14 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Contains($"src=\"{address}\"", root.GetProperty("html").GetString(), StringComparison.Ordinal);
         using var xml = await client.GetAsync(discovered + "&format=xml", Stop);
         Assert.Equal(HttpStatusCode.NotImplemented, xml.StatusCode);
-        foreach (var wrong in new[] { "/oembed", "/oembed?url=https%3A%2F%2Felsewhere.example%2Fembed%2Fx", $"/oembed?url={Uri.EscapeDataString(address[..^1] + "0")}" })
+        foreach (
+            var wrong in new[]
+            {
+                "/oembed",
+                "/oembed?url=https%3A%2F%2Felsewhere.example%2Fembed%2Fx",
+                $"/oembed?url={Uri.EscapeDataString(address[..^1] + "0")}",
+            }
+        )
         {
             using var none = await client.GetAsync(wrong, Stop);
             Assert.Equal(HttpStatusCode.NotFound, none.StatusCode);
@@ -78,10 +102,14 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Contains("does not follow changes", plain, StringComparison.Ordinal);
         Assert.DoesNotContain("rooms.skerry", plain, StringComparison.Ordinal);
         var svg = XDocument.Parse(await client.GetStringAsync(address + "/picture.svg", Stop));
-        Assert.Contains(svg.Descendants(), one => one.Name.LocalName == "text" && one.Value.Contains("Wed 14 Oct", StringComparison.Ordinal));
+        Assert.Contains(svg.Descendants(), one =>
+            one.Name.LocalName == "text" && one.Value.Contains("Wed 14 Oct", StringComparison.Ordinal)
+        );
         using var png = SKBitmap.Decode(await client.GetByteArrayAsync(address + "/picture.png", Stop));
-        var box = svg.Root!.Attribute("viewBox")!.Value.Split(' ').Select(side => double.Parse(side,
-            System.Globalization.CultureInfo.InvariantCulture)).ToArray();
+        var box = svg.Root!.Attribute("viewBox")!
+            .Value.Split(' ')
+            .Select(side => double.Parse(side, System.Globalization.CultureInfo.InvariantCulture))
+            .ToArray();
         // Of the same drawing: two dots a point.
         Assert.Equal(((int)Math.Ceiling(box[2] * 2), (int)Math.Ceiling(box[3] * 2)), (png.Width, png.Height));
         Assert.True(page.Length < 20 * 1024, $"the panel has {page.Length} characters");
@@ -103,11 +131,23 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         using var client = await server.SignedIn(DemoServer.Student);
         var term = await Words(client, $"/c/{DemoServer.Class}/term.pdf");
         var text = string.Join(' ', term);
-        Assert.Contains("37 sessions, 30 h 05 with the class; 4 no-class days left out; 1 cancelled", text, StringComparison.Ordinal);
-        foreach (var expected in new[] { "Thanksgiving", "Remembrance", "Barnacle", "Made on 14 Oct 2026; it does not follow changes" })
+        Assert.Contains(
+            "37 sessions, 30 h 05 with the class; 4 no-class days left out; 1 cancelled",
+            text,
+            StringComparison.Ordinal
+        );
+        foreach (
+            var expected in new[]
+            {
+                "Thanksgiving",
+                "Remembrance",
+                "Barnacle",
+                "Made on 14 Oct 2026; it does not follow changes",
+            }
+        )
             Assert.Contains(expected, text, StringComparison.Ordinal);
-        for (var number = 1; number <= 37; number++) Assert.Contains(number.ToString(
-            System.Globalization.CultureInfo.InvariantCulture), term);
+        for (var number = 1; number <= 37; number++)
+            Assert.Contains(number.ToString(System.Globalization.CultureInfo.InvariantCulture), term);
         Assert.Contains("Tidepool", await Words(client, $"/c/{DemoServer.Class}/week.pdf"));
         var list = string.Join(' ', await Words(client, $"/c/{DemoServer.Class}/list.pdf"));
         Assert.Contains("Bring boots", list, StringComparison.Ordinal);
@@ -124,15 +164,19 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         var words = string.Join(' ', await Words(client, "/join-links/tidepool-7k/card.pdf"));
         Assert.Contains("/in/tidepool-7k", words, StringComparison.Ordinal);
         Assert.DoesNotContain("rooms.skerry", words, StringComparison.Ordinal);
-        Assert.Equal(new Uri(server.Root, "in/tidepool-7k").AbsoluteUri,
-            Decoded(await client.GetByteArrayAsync("/in/tidepool-7k/qr.png", Stop)));
+        Assert.Equal(
+            new Uri(server.Root, "in/tidepool-7k").AbsoluteUri,
+            Decoded(await client.GetByteArrayAsync("/in/tidepool-7k/qr.png", Stop))
+        );
     }
 
     [Fact]
     public async Task A_sheet_on_the_wall_leads_to_the_class_page()
     {
         using var client = await server.SignedIn(DemoServer.Student);
-        using var document = UglyToad.PdfPig.PdfDocument.Open(await client.GetByteArrayAsync($"/c/{DemoServer.Class}/term.pdf", Stop));
+        using var document = UglyToad.PdfPig.PdfDocument.Open(
+            await client.GetByteArrayAsync($"/c/{DemoServer.Class}/term.pdf", Stop)
+        );
         var page = document.GetPage(1);
         // The head's right end, its black boxes drawn larger on white.
         const int scale = 8;
@@ -143,8 +187,13 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         var (left, top) = (page.Width - 34 - 60, page.Height);
         foreach (var path in page.Paths.Where(path => path.IsFilled && path.FillColor?.ToRGBValues() is (0, 0, 0)))
             if (path.GetBoundingRectangle() is { } box && box.Left > left && box.Bottom > top - 62)
-                canvas.DrawRect((float)(box.Left - left) * scale, (float)(top - box.Top) * scale, (float)box.Width * scale,
-                    (float)box.Height * scale, black);
+                canvas.DrawRect(
+                    (float)(box.Left - left) * scale,
+                    (float)(top - box.Top) * scale,
+                    (float)box.Width * scale,
+                    (float)box.Height * scale,
+                    black
+                );
         canvas.Flush();
         using var image = SKImage.FromBitmap(bitmap);
         using var png = image.Encode(SKEncodedImageFormat.Png, 100);
@@ -157,9 +206,11 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         using var bitmap = SKBitmap.Decode(png);
         var light = new byte[bitmap.Width * bitmap.Height * 3];
         for (var y = 0; y < bitmap.Height; y++)
-            for (var x = 0; x < bitmap.Width; x++)
-                light.AsSpan((y * bitmap.Width + x) * 3, 3).Fill(bitmap.GetPixel(x, y).Red);
-        return new ZXing.BarcodeReaderGeneric().Decode(new ZXing.RGBLuminanceSource(light, bitmap.Width, bitmap.Height))?.Text;
+        for (var x = 0; x < bitmap.Width; x++)
+            light.AsSpan((y * bitmap.Width + x) * 3, 3).Fill(bitmap.GetPixel(x, y).Red);
+        return new ZXing.BarcodeReaderGeneric()
+            .Decode(new ZXing.RGBLuminanceSource(light, bitmap.Width, bitmap.Height))
+            ?.Text;
     }
 
     /// <summary>A notice is shown where it is up, and whoever was shown it, signed in, has seen it.</summary>
@@ -167,12 +218,27 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task A_notice_stands_where_people_look_and_is_seen()
     {
         using var student = await server.SignedIn(DemoServer.Student);
-        Assert.Contains("bring boots and a rain jacket", await student.GetStringAsync($"/c/{DemoServer.Class}", Stop), StringComparison.Ordinal);
-        Assert.Contains("bring boots and a rain jacket", await student.GetStringAsync("/today", Stop), StringComparison.Ordinal);
+        Assert.Contains(
+            "bring boots and a rain jacket",
+            await student.GetStringAsync($"/c/{DemoServer.Class}", Stop),
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "bring boots and a rain jacket",
+            await student.GetStringAsync("/today", Stop),
+            StringComparison.Ordinal
+        );
         using var stranger = server.Client();
-        Assert.Contains("bring boots and a rain jacket", await stranger.GetStringAsync(server.Address("embed"), Stop), StringComparison.Ordinal);
+        Assert.Contains(
+            "bring boots and a rain jacket",
+            await stranger.GetStringAsync(server.Address("embed"), Stop),
+            StringComparison.Ordinal
+        );
         using var teacher = await server.SignedIn(DemoServer.Teacher);
-        Assert.Matches("Teodor Quill</bdi> <span class=\"soft\">Wed 14 Oct", await teacher.GetStringAsync($"/calendars/{DemoServer.Class}/notices", Stop));
+        Assert.Matches(
+            "Teodor Quill</bdi> <span class=\"soft\">Wed 14 Oct",
+            await teacher.GetStringAsync($"/calendars/{DemoServer.Class}/notices", Stop)
+        );
     }
 
     /// <summary>A district's days by their address, into the form of the school's time; asked again, they are the same.</summary>
@@ -180,17 +246,40 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task Days_are_fetched_by_their_address()
     {
         using var coordinator = await server.SignedInAnew(DemoServer.Coordinator);
-        using var fetched = await DemoServer.Post(coordinator, "/school-time?handler=Fetch", new() { ["address"] = StandIns.Files.StandInFiles.Holidays });
+        using var fetched = await DemoServer.Post(
+            coordinator,
+            "/school-time?handler=Fetch",
+            new() { ["address"] = StandIns.Files.StandInFiles.Holidays }
+        );
         var shown = await fetched.Content.ReadAsStringAsync(Stop);
         Assert.Contains("value=\"Storm day kept in hand\"", shown, StringComparison.Ordinal);
         Assert.Contains("5 days or ranges are in the list now. Nothing is saved yet", shown, StringComparison.Ordinal);
-        var known = System.Text.RegularExpressions.Regex.Match(shown, "handler=Fetch\" name=\"known\" value=\"([0-9]+)\"").Groups[1].Value;
+        var known = System
+            .Text.RegularExpressions.Regex.Match(shown, "handler=Fetch\" name=\"known\" value=\"([0-9]+)\"")
+            .Groups[1]
+            .Value;
         // The address may be a key: the page shows where it leads, and no more.
-        Assert.DoesNotContain("skerry.example/no-class", await coordinator.GetStringAsync("/school-time", Stop), StringComparison.Ordinal);
+        Assert.DoesNotContain(
+            "skerry.example/no-class",
+            await coordinator.GetStringAsync("/school-time", Stop),
+            StringComparison.Ordinal
+        );
         using var again = await DemoServer.Post(coordinator, "/school-time?handler=Fetch", new() { ["known"] = known });
-        Assert.Contains("It is the same file since Wed 14 Oct.", await again.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
-        using var wrong = await DemoServer.Post(coordinator, "/school-time?handler=Fetch", new() { ["address"] = "https://127.0.0.1/days.ics" });
+        Assert.Contains(
+            "It is the same file since Wed 14 Oct.",
+            await again.Content.ReadAsStringAsync(Stop),
+            StringComparison.Ordinal
+        );
+        using var wrong = await DemoServer.Post(
+            coordinator,
+            "/school-time?handler=Fetch",
+            new() { ["address"] = "https://127.0.0.1/days.ics" }
+        );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, wrong.StatusCode);
-        Assert.Contains("where nothing is fetched", await wrong.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+        Assert.Contains(
+            "where nothing is fetched",
+            await wrong.Content.ReadAsStringAsync(Stop),
+            StringComparison.Ordinal
+        );
     }
 }

@@ -15,8 +15,16 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
     private static string Email(string kind) => DemoStory.SignIns.People.Single(one => one.Kind == kind).Email;
 
     // What the term sheet says beyond times: a title of one session, a place, a note, a number; and what the moves and materials of it are.
-    private static readonly string[] Details = ["Barnacle day", "Tide Room", "Bring boots", "no. </span>13", "moved from", "has a note",
-        "has material"];
+    private static readonly string[] Details =
+    [
+        "Barnacle day",
+        "Tide Room",
+        "Bring boots",
+        "no. </span>13",
+        "moved from",
+        "has a note",
+        "has material",
+    ];
 
     [Theory]
     [InlineData("coordinator", 200, true, "Add a series, People and access, Publishing", 200)]
@@ -28,25 +36,53 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
     [InlineData("colleague, outline", 200, true, "", 403)]
     [InlineData("colleague, busy", 200, false, "", 403)]
     [InlineData("no access", 404, false, "", 404)]
-    public async Task Each_kind_sees_and_may_do_what_its_level_says(string kind, int sheet, bool seesTitles, string tools, int sharing)
+    public async Task Each_kind_sees_and_may_do_what_its_level_says(
+        string kind,
+        int sheet,
+        bool seesTitles,
+        string tools,
+        int sharing
+    )
     {
         using var client = await server.SignedIn(Email(kind));
         using var answer = await client.GetAsync($"/calendars/{DemoServer.Class}", Stop);
         Assert.Equal(sheet, (int)answer.StatusCode);
         var html = WebUtility.HtmlDecode(await answer.Content.ReadAsStringAsync(Stop));
         Assert.Equal(seesTitles, html.Contains("Barnacle day", StringComparison.Ordinal));
-        if (!seesTitles) Assert.DoesNotContain(Details, detail => html.Contains(detail, StringComparison.Ordinal));
+        if (!seesTitles)
+            Assert.DoesNotContain(Details, detail => html.Contains(detail, StringComparison.Ordinal));
         foreach (var tool in new[] { "Add a series", "People and access", "Publishing" })
-            Assert.Equal(tools.Split(", ").Contains(tool), Regex.IsMatch(html, $"<a (class=\"btn small[^\"]*\" )?href=\"[^\"]*\">{tool}\\s*<"));
-        Assert.Equal(kind is not ("colleague, outline" or "colleague, busy" or "no access"),
-            html.Contains("/in/tidepool-7k", StringComparison.Ordinal));
+            Assert.Equal(
+                tools.Split(", ").Contains(tool),
+                Regex.IsMatch(html, $"<a (class=\"btn small[^\"]*\" )?href=\"[^\"]*\">{tool}\\s*<")
+            );
+        Assert.Equal(
+            kind is not ("colleague, outline" or "colleague, busy" or "no access"),
+            html.Contains("/in/tidepool-7k", StringComparison.Ordinal)
+        );
         using var shared = await client.GetAsync($"/calendars/{DemoServer.Class}/sharing", Stop);
         Assert.Equal(sharing, (int)shared.StatusCode);
         using var list = await client.GetAsync($"/calendars/{DemoServer.Class}/class-list", Stop);
-        Assert.Equal(kind is "coordinator" or "teacher" or "co-teacher" or "contributor" ? 200 : sheet == 404 ? 404 : 403,
-            (int)list.StatusCode);
-        foreach (var path in new[] { "/people", "/people/1", "/people/new", "/people/bring-in", "/people/groups", "/people/groups/1",
-            "/mail", "/history", "/publishing" })
+        Assert.Equal(
+            kind is "coordinator" or "teacher" or "co-teacher" or "contributor" ? 200
+                : sheet == 404 ? 404
+                : 403,
+            (int)list.StatusCode
+        );
+        foreach (
+            var path in new[]
+            {
+                "/people",
+                "/people/1",
+                "/people/new",
+                "/people/bring-in",
+                "/people/groups",
+                "/people/groups/1",
+                "/mail",
+                "/history",
+                "/publishing",
+            }
+        )
         {
             using var kept = await client.GetAsync(path, Stop);
             Assert.Equal((path, kind == "coordinator" ? 200 : 403), (path, (int)kept.StatusCode));
@@ -72,8 +108,16 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         Assert.Equal(await Text("no-such-calendar-9"), await Text(DemoServer.Class));
         async Task<string> Asked(string slug)
         {
-            using var answer = await DemoServer.Post(client, $"/ask/{slug}", new() { ["level"] = "Full", ["why"] = "please" });
-            return Token().Replace((await answer.Content.ReadAsStringAsync(Stop)).Replace(slug, "SLUG", StringComparison.Ordinal), "");
+            using var answer = await DemoServer.Post(
+                client,
+                $"/ask/{slug}",
+                new() { ["level"] = "Full", ["why"] = "please" }
+            );
+            return Token()
+                .Replace(
+                    (await answer.Content.ReadAsStringAsync(Stop)).Replace(slug, "SLUG", StringComparison.Ordinal),
+                    ""
+                );
         }
 
         Assert.Equal(await Asked("no-such-calendar-9"), await Asked(DemoServer.Class));
@@ -90,14 +134,35 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         server.Set(14, 9, 41);
         using var own = await server.SignedIn(email);
         using var looker = await server.SignedInAnew(DemoServer.Coordinator);
-        var id = server.Services.GetRequiredService<AlmanacDatabase>().Read(stores => stores.People.FindByEmail(email)!.Person.Id.Value);
-        using var begun = await DemoServer.Post(looker, $"/people/{id}", new() { ["who"] = $"person {id}" }, "/look-as");
+        var id = server
+            .Services.GetRequiredService<AlmanacDatabase>()
+            .Read(stores => stores.People.FindByEmail(email)!.Person.Id.Value);
+        using var begun = await DemoServer.Post(
+            looker,
+            $"/people/{id}",
+            new() { ["who"] = $"person {id}" },
+            "/look-as"
+        );
         Assert.Equal("/today", begun.Headers.Location?.OriginalString);
-        foreach (var path in new[] { "/today?all=1", "/calendars", "/week", $"/calendars/{DemoServer.Class}", $"/c/{DemoServer.Class}",
-            "/calendars/french-8" })
+        foreach (
+            var path in new[]
+            {
+                "/today?all=1",
+                "/calendars",
+                "/week",
+                $"/calendars/{DemoServer.Class}",
+                $"/c/{DemoServer.Class}",
+                "/calendars/french-8",
+            }
+        )
             Assert.Equal(await Page(own, path), await Page(looker, path));
         // Nothing can be written, not even by a form of a page that was open before.
-        using var refused = await DemoServer.Post(looker, "/today", new() { ["name"] = "Somebody" }, "/account?handler=Name");
+        using var refused = await DemoServer.Post(
+            looker,
+            "/today",
+            new() { ["name"] = "Somebody" },
+            "/account?handler=Name"
+        );
         Assert.Equal(HttpStatusCode.Forbidden, refused.StatusCode);
         using var room = await looker.GetAsync("/in/tidepool-7k/enter", Stop);
         Assert.DoesNotContain("rooms", room.Headers.Location?.ToString() ?? "", StringComparison.Ordinal);
@@ -114,7 +179,10 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
             using var answer = await client.GetAsync(new Uri(path, UriKind.Relative), Stop);
             var html = await answer.Content.ReadAsStringAsync(Stop);
             var main = html.IndexOf("<main", StringComparison.Ordinal);
-            return (answer.StatusCode, answer.IsSuccessStatusCode ? Token().Replace(main < 0 ? html : html[main..], "") : "");
+            return (
+                answer.StatusCode,
+                answer.IsSuccessStatusCode ? Token().Replace(main < 0 ? html : html[main..], "") : ""
+            );
         }
     }
 
@@ -138,18 +206,36 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
     public async Task Looking_as_a_stranger_shows_what_strangers_see_and_asks_to_sign_in_elsewhere()
     {
         using var looker = await server.SignedInAnew(DemoServer.Teacher);
-        using var begun = await DemoServer.Post(looker, $"/calendars/{DemoServer.OpenClass}/sharing",
-            new() { ["who"] = "stranger", ["slug"] = DemoServer.OpenClass }, "/look-as");
+        using var begun = await DemoServer.Post(
+            looker,
+            $"/calendars/{DemoServer.OpenClass}/sharing",
+            new() { ["who"] = "stranger", ["slug"] = DemoServer.OpenClass },
+            "/look-as"
+        );
         Assert.Equal("/look-as", begun.Headers.Location?.OriginalString);
         using var shown = await looker.GetAsync("/look-as", Stop);
         Assert.Equal($"/c/{DemoServer.OpenClass}", shown.Headers.Location?.OriginalString);
-        Assert.Contains("You preview as", await looker.GetStringAsync($"/c/{DemoServer.OpenClass}", Stop), StringComparison.Ordinal);
-        foreach (var (path, status) in new[] { ("/today", 403), ($"/calendars/{DemoServer.OpenClass}", 403),
-            ($"/c/{DemoServer.Class}", 404) })
+        Assert.Contains(
+            "You preview as",
+            await looker.GetStringAsync($"/c/{DemoServer.OpenClass}", Stop),
+            StringComparison.Ordinal
+        );
+        foreach (
+            var (path, status) in new[]
+            {
+                ("/today", 403),
+                ($"/calendars/{DemoServer.OpenClass}", 403),
+                ($"/c/{DemoServer.Class}", 404),
+            }
+        )
         {
             using var answer = await looker.GetAsync(path, Stop);
             Assert.Equal((path, status), (path, (int)answer.StatusCode));
-            Assert.Contains("Be yourself again", await answer.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+            Assert.Contains(
+                "Be yourself again",
+                await answer.Content.ReadAsStringAsync(Stop),
+                StringComparison.Ordinal
+            );
         }
     }
 
@@ -158,15 +244,25 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
     {
         await server.Services.GetRequiredService<Post>().Send(Stop);
         var letters = Directory.GetFiles(Path.Combine(server.Directory, "mail-drop"), "*.eml");
-        using var message = await MimeKit.MimeMessage.LoadAsync(letters.Single(file =>
-            File.ReadAllText(file).Contains("Your way into", StringComparison.Ordinal)), Stop);
+        using var message = await MimeKit.MimeMessage.LoadAsync(
+            letters.Single(file => File.ReadAllText(file).Contains("Your way into", StringComparison.Ordinal)),
+            Stop
+        );
         Assert.Equal("Marit Sørb", message.To.Mailboxes.Single().Name);
         var way = Regex.Match(message.TextBody!, "/welcome/([0-9a-z]{26})").Value;
         using var guest = server.Client();
-        Assert.Contains("Welcome, Marit Sørb", WebUtility.HtmlDecode(await guest.GetStringAsync(way, Stop)), StringComparison.Ordinal);
+        Assert.Contains(
+            "Welcome, Marit Sørb",
+            WebUtility.HtmlDecode(await guest.GetStringAsync(way, Stop)),
+            StringComparison.Ordinal
+        );
         using var altered = await guest.GetAsync(way[..^1] + (way[^1] == '0' ? '1' : '0'), Stop);
         Assert.Equal(HttpStatusCode.NotFound, altered.StatusCode);
-        using var came = await DemoServer.Post(guest, way, new() { ["Name"] = "Marit Sørb", ["Password"] = "four grey gulls and a boat" });
+        using var came = await DemoServer.Post(
+            guest,
+            way,
+            new() { ["Name"] = "Marit Sørb", ["Password"] = "four grey gulls and a boat" }
+        );
         Assert.Equal("/calendars", came.Headers.Location?.OriginalString);
         Assert.Contains("Marit Sørb", await guest.GetStringAsync("/account", Stop), StringComparison.Ordinal);
         using var used = await guest.GetAsync(way, Stop);
@@ -192,23 +288,48 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
     public async Task What_is_for_a_section_is_there_for_it_alone(string kind, bool isIn, bool sees)
     {
         var database = server.Services.GetRequiredService<AlmanacDatabase>();
-        var (crew, person, key) = database.Read(stores => (
-            stores.Groups.Named("Tidepool Biology 9A, reef crew")!.Value, stores.People.FindByEmail(Email(kind))!.Person.Id,
-            stores.Materials.Of(stores.Calendars.Find(DemoServer.Class)!.Id).Single(material => material.Title == "Reef crew").Key));
+        var (crew, person, key) = database.Read(stores =>
+            (
+                stores.Groups.Named("Tidepool Biology 9A, reef crew")!.Value,
+                stores.People.FindByEmail(Email(kind))!.Person.Id,
+                stores
+                    .Materials.Of(stores.Calendars.Find(DemoServer.Class)!.Id)
+                    .Single(material => material.Title == "Reef crew")
+                    .Key
+            )
+        );
         using var client = await server.SignedIn(Email(kind));
-        if (isIn) database.Write(stores => { stores.Groups.AddMembers(crew, [person]); return true; }, kept => kept);
+        if (isIn)
+            database.Write(
+                stores =>
+                {
+                    stores.Groups.AddMembers(crew, [person]);
+                    return true;
+                },
+                kept => kept
+            );
         try
         {
             // The class page is as the class has it, for those who work on it, too.
             using var answer = await client.GetAsync($"/c/{DemoServer.Class}", Stop);
-            Assert.Equal(isIn, (await answer.Content.ReadAsStringAsync(Stop)).Contains($"/m/{key}", StringComparison.Ordinal));
+            Assert.Equal(
+                isIn,
+                (await answer.Content.ReadAsStringAsync(Stop)).Contains($"/m/{key}", StringComparison.Ordinal)
+            );
 
             using var paper = await client.GetAsync($"/m/{key}", Stop);
             Assert.Equal(sees ? HttpStatusCode.OK : HttpStatusCode.NotFound, paper.StatusCode);
         }
         finally
         {
-            database.Write(stores => { stores.Groups.RemoveMembers(crew, [person]); return true; }, kept => kept);
+            database.Write(
+                stores =>
+                {
+                    stores.Groups.RemoveMembers(crew, [person]);
+                    return true;
+                },
+                kept => kept
+            );
         }
     }
 
@@ -224,14 +345,22 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         using var begun = await DemoServer.Post(student, page, [], page + "?handler=Begin");
         Assert.Equal(page, begun.Headers.Location?.OriginalString);
         await server.Services.GetRequiredService<Post>().Send(Stop);
-        var messages = Directory.GetFiles(Path.Combine(server.Directory, "mail-drop"), "*.eml")
+        var messages = Directory
+            .GetFiles(Path.Combine(server.Directory, "mail-drop"), "*.eml")
             .Select(file => MimeKit.MimeMessage.Load(file));
-        var message = messages.Single(one => one.To.ToString().Contains(DemoServer.Student, StringComparison.Ordinal)
-            && one.BodyParts.Any(part => part.ContentType.IsMimeType("text", "calendar")));
-        var sent = message.BodyParts.OfType<MimeKit.TextPart>().Single(part => part.ContentType.IsMimeType("text", "calendar")).Text;
+        var message = messages.Single(one =>
+            one.To.ToString().Contains(DemoServer.Student, StringComparison.Ordinal)
+            && one.BodyParts.Any(part => part.ContentType.IsMimeType("text", "calendar"))
+        );
+        var sent = message
+            .BodyParts.OfType<MimeKit.TextPart>()
+            .Single(part => part.ContentType.IsMimeType("text", "calendar"))
+            .Text;
         var uid = Regex.Match(sent.Replace("\r\n ", "").Replace("\n ", ""), "UID:(\\S+)").Groups[1].Value;
         var folder = Directory.CreateDirectory(Path.Combine(server.Directory, "mail-drop", "incoming")).FullName;
-        await File.WriteAllTextAsync(Path.Combine(folder, "a.eml"), $"""
+        await File.WriteAllTextAsync(
+            Path.Combine(folder, "a.eml"),
+            $"""
             From: Teodor Quill <{DemoServer.Student}>
             To: almanac@almanac.invalid
             Subject: Yes
@@ -247,19 +376,30 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
             END:VEVENT
             END:VCALENDAR
 
-            """, Stop);
+            """,
+            Stop
+        );
         await File.WriteAllBytesAsync(Path.Combine(folder, "b.eml"), [0, 1, 2, 255], Stop);
         Assert.Equal(1, await server.Services.GetRequiredService<ReadAnswers>().Take(Stop));
         Assert.Empty(Directory.GetFiles(folder));
         using var keeper = await server.SignedIn(DemoServer.Teacher);
-        Assert.Matches("Teodor Quill</bdi> <span class=\"soft\">does not come", await keeper.GetStringAsync(page, Stop));
+        Assert.Matches(
+            "Teodor Quill</bdi> <span class=\"soft\">does not come",
+            await keeper.GetStringAsync(page, Stop)
+        );
         using var family = await server.SignedIn(Email("family"));
-        Assert.DoesNotContain("Teodor Quill</bdi> <span", await family.GetStringAsync(page, Stop), StringComparison.Ordinal);
+        Assert.DoesNotContain(
+            "Teodor Quill</bdi> <span",
+            await family.GetStringAsync(page, Stop),
+            StringComparison.Ordinal
+        );
         using var ended = await DemoServer.Post(student, page, [], page + "?handler=End");
         Assert.Equal(page, ended.Headers.Location?.OriginalString);
     }
 
     [GeneratedRegex(
-        "name=\"__RequestVerificationToken\" type=\"hidden\" value=\"[^\"]+\"|\\bv=[^\"]+|<time[^>]*>|<aside class=\"looking-as\".*?</aside>", RegexOptions.Singleline)]
+        "name=\"__RequestVerificationToken\" type=\"hidden\" value=\"[^\"]+\"|\\bv=[^\"]+|<time[^>]*>|<aside class=\"looking-as\".*?</aside>",
+        RegexOptions.Singleline
+    )]
     private static partial Regex Token();
 }

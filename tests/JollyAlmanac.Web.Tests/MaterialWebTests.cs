@@ -15,30 +15,66 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
     private const string Slug = "tidepool-biology-9a";
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
 
-    private static async Task<string> KeyOf(HttpClient client, string title) => Regex.Match(
-        await client.GetStringAsync($"/calendars/{Slug}/materials", Stop), $"href=\"/m/([a-z0-9]+)(?:/look)?\"><bdi>{Regex.Escape(title)}</bdi>").Groups[1].Value;
+    private static async Task<string> KeyOf(HttpClient client, string title) =>
+        Regex
+            .Match(
+                await client.GetStringAsync($"/calendars/{Slug}/materials", Stop),
+                $"href=\"/m/([a-z0-9]+)(?:/look)?\"><bdi>{Regex.Escape(title)}</bdi>"
+            )
+            .Groups[1]
+            .Value;
 
     // The tus resumable upload protocol 1.0.0, tus.io/protocols/resumable-upload: each row is a request of its core or creation
     // extension, and what the text says comes of it. "off" is an offset that is wrong by one.
     [Theory]
-    [InlineData("POST", "Tus-Resumable: 0.2.2; Upload-Length: 10; Upload-Metadata: filename YS5wZGY=", 412, "Tus-Version: 1.0.0")]
+    [InlineData(
+        "POST",
+        "Tus-Resumable: 0.2.2; Upload-Length: 10; Upload-Metadata: filename YS5wZGY=",
+        412,
+        "Tus-Version: 1.0.0"
+    )]
     [InlineData("POST", "Upload-Length: 10; Upload-Metadata: filename YS5wZGY=", 412, "Tus-Version: 1.0.0")]
     [InlineData("POST", "Tus-Resumable: 1.0.0; Upload-Metadata: filename YS5wZGY=", 400, "")]
     [InlineData("POST", "Tus-Resumable: 1.0.0; Upload-Length: -1; Upload-Metadata: filename YS5wZGY=", 400, "")]
     [InlineData("POST", "Tus-Resumable: 1.0.0; Upload-Length: 10", 400, "")]
     [InlineData("POST", "Tus-Resumable: 1.0.0; Upload-Length: 10; Upload-Metadata: filename !!", 400, "")]
     [InlineData("POST", "Tus-Resumable: 1.0.0; Upload-Length: 0; Upload-Metadata: filename YS5wZGY=", 422, "")]
-    [InlineData("POST", "Tus-Resumable: 1.0.0; Upload-Length: 99999999999; Upload-Metadata: filename YS5wZGY=", 413, "")]
-    [InlineData("POST", "Tus-Resumable: 1.0.0; Upload-Length: 10; Upload-Metadata: filename YS5wZGY=,kind eA==", 201, "Location: /uploads/")]
+    [InlineData(
+        "POST",
+        "Tus-Resumable: 1.0.0; Upload-Length: 99999999999; Upload-Metadata: filename YS5wZGY=",
+        413,
+        ""
+    )]
+    [InlineData(
+        "POST",
+        "Tus-Resumable: 1.0.0; Upload-Length: 10; Upload-Metadata: filename YS5wZGY=,kind eA==",
+        201,
+        "Location: /uploads/"
+    )]
     [InlineData("HEAD", "Tus-Resumable: 1.0.0", 200, "Upload-Offset: 0; Upload-Length: 20; Cache-Control: no-store")]
     [InlineData("HEAD", "", 412, "Tus-Version: 1.0.0")]
     [InlineData("PATCH", "Tus-Resumable: 1.0.0; Upload-Offset: 0; Content-Type: text/plain", 415, "")]
     [InlineData("PATCH", "Tus-Resumable: 1.0.0; Content-Type: application/offset+octet-stream", 400, "")]
-    [InlineData("PATCH", "Tus-Resumable: 1.0.0; Upload-Offset: 1; Content-Type: application/offset+octet-stream", 409, "")]
-    [InlineData("PATCH", "Tus-Resumable: 1.0.0; Upload-Offset: 0; Content-Type: application/offset+octet-stream", 204, "Upload-Offset: 10")]
+    [InlineData(
+        "PATCH",
+        "Tus-Resumable: 1.0.0; Upload-Offset: 1; Content-Type: application/offset+octet-stream",
+        409,
+        ""
+    )]
+    [InlineData(
+        "PATCH",
+        "Tus-Resumable: 1.0.0; Upload-Offset: 0; Content-Type: application/offset+octet-stream",
+        204,
+        "Upload-Offset: 10"
+    )]
     [InlineData("OPTIONS", "", 204, "Tus-Version: 1.0.0; Tus-Extension: creation,termination; Tus-Max-Size: 524288000")]
     [InlineData("DELETE", "Tus-Resumable: 1.0.0", 204, "")]
-    public async Task A_file_comes_in_parts_as_the_protocol_says(string method, string headers, int status, string answered)
+    public async Task A_file_comes_in_parts_as_the_protocol_says(
+        string method,
+        string headers,
+        int status,
+        string answered
+    )
     {
         using var client = await server.SignedInAnew(DemoServer.Teacher);
         var token = DemoServer.TokenOf(await client.GetStringAsync("/account", Stop));
@@ -48,8 +84,10 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         foreach (var (name, value) in Pairs(answered))
         {
             var said = answer.Headers.TryGetValues(name, out var values) ? string.Join(", ", values) : "";
-            if (name == "Location") Assert.StartsWith(value, said, StringComparison.Ordinal);
-            else Assert.Equal(value, said);
+            if (name == "Location")
+                Assert.StartsWith(value, said, StringComparison.Ordinal);
+            else
+                Assert.Equal(value, said);
         }
 
         // Every answer says which version it is of.
@@ -62,55 +100,96 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         using var client = await server.SignedInAnew(DemoServer.Teacher);
         var token = DemoServer.TokenOf(await client.GetStringAsync("/account", Stop));
         const string creates = "Tus-Resumable: 1.0.0; Upload-Length: 10; Upload-Metadata: filename YS5wZGY=";
-        using (var answer = await Ask(client, "", "POST", $"/uploads/{Slug}", creates, "")) Assert.Equal(403, (int)answer.StatusCode);
-        using (var answer = await Ask(server.Client(), token, "POST", $"/uploads/{Slug}", creates, "")) Assert.Equal(401, (int)answer.StatusCode);
+        using (var answer = await Ask(client, "", "POST", $"/uploads/{Slug}", creates, ""))
+            Assert.Equal(403, (int)answer.StatusCode);
+        using (var answer = await Ask(server.Client(), token, "POST", $"/uploads/{Slug}", creates, ""))
+            Assert.Equal(401, (int)answer.StatusCode);
         var address = await Begin(client, token, "a.pdf", 10);
         const string part = "Tus-Resumable: 1.0.0; Upload-Offset: 0; Content-Type: application/offset+octet-stream";
         using var other = await server.SignedInAnew(DemoServer.Coordinator);
         var others = DemoServer.TokenOf(await other.GetStringAsync("/account", Stop));
-        using (var answer = await Ask(other, others, "PATCH", address, part, "x")) Assert.Equal(404, (int)answer.StatusCode);
-        using (var answer = await Ask(other, others, "HEAD", address, "Tus-Resumable: 1.0.0", "")) Assert.Equal(404, (int)answer.StatusCode);
+        using (var answer = await Ask(other, others, "PATCH", address, part, "x"))
+            Assert.Equal(404, (int)answer.StatusCode);
+        using (var answer = await Ask(other, others, "HEAD", address, "Tus-Resumable: 1.0.0", ""))
+            Assert.Equal(404, (int)answer.StatusCode);
         using (var answer = await Ask(client, token, "PATCH", address, part, "not a pdf!"))
         {
             Assert.Equal(422, (int)answer.StatusCode);
-            Assert.Contains("does not look inside", await answer.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+            Assert.Contains(
+                "does not look inside",
+                await answer.Content.ReadAsStringAsync(Stop),
+                StringComparison.Ordinal
+            );
         }
 
-        using (var answer = await Ask(client, token, "HEAD", address, "Tus-Resumable: 1.0.0", "")) Assert.Equal(404, (int)answer.StatusCode);
+        using (var answer = await Ask(client, token, "HEAD", address, "Tus-Resumable: 1.0.0", ""))
+            Assert.Equal(404, (int)answer.StatusCode);
         // A student keeps no materials.
         using var student = await server.SignedInAnew(DemoServer.Student);
-        using (var answer = await Ask(student, DemoServer.TokenOf(await student.GetStringAsync("/account", Stop)), "POST", $"/uploads/{Slug}", creates, ""))
+        using (
+            var answer = await Ask(
+                student,
+                DemoServer.TokenOf(await student.GetStringAsync("/account", Stop)),
+                "POST",
+                $"/uploads/{Slug}",
+                creates,
+                ""
+            )
+        )
             Assert.Equal(403, (int)answer.StatusCode);
     }
 
     private static async Task<string> Begin(HttpClient client, string token, string name, int size)
     {
-        using var begun = await Ask(client, token, "POST", $"/uploads/{Slug}",
-            $"Tus-Resumable: 1.0.0; Upload-Length: {size}; Upload-Metadata: filename {Convert.ToBase64String(Encoding.UTF8.GetBytes(name))}", "");
+        using var begun = await Ask(
+            client,
+            token,
+            "POST",
+            $"/uploads/{Slug}",
+            $"Tus-Resumable: 1.0.0; Upload-Length: {size}; Upload-Metadata: filename {Convert.ToBase64String(Encoding.UTF8.GetBytes(name))}",
+            ""
+        );
         return begun.Headers.Location!.OriginalString;
     }
 
-    private static async Task<HttpResponseMessage> Ask(HttpClient client, string token, string method, string address, string headers,
-        string body)
+    private static async Task<HttpResponseMessage> Ask(
+        HttpClient client,
+        string token,
+        string method,
+        string address,
+        string headers,
+        string body
+    )
     {
         using var request = new HttpRequestMessage(new HttpMethod(method), address);
-        if (method == "PATCH") request.Content = new ByteArrayContent(Encoding.ASCII.GetBytes(body));
-        if (token.Length > 0) request.Headers.Add("X-Almanac-Form", token);
+        if (method == "PATCH")
+            request.Content = new ByteArrayContent(Encoding.ASCII.GetBytes(body));
+        if (token.Length > 0)
+            request.Headers.Add("X-Almanac-Form", token);
         foreach (var (name, value) in Pairs(headers))
-            if (name == "Content-Type") request.Content!.Headers.ContentType = MediaTypeHeaderValue.Parse(value);
-            else request.Headers.TryAddWithoutValidation(name, value);
+            if (name == "Content-Type")
+                request.Content!.Headers.ContentType = MediaTypeHeaderValue.Parse(value);
+            else
+                request.Headers.TryAddWithoutValidation(name, value);
         return await client.SendAsync(request, Stop);
     }
 
-    private static IEnumerable<(string Name, string Value)> Pairs(string text) => text.Split("; ", StringSplitOptions.RemoveEmptyEntries)
-        .Select(pair => pair.Split(": ", 2)).Select(pair => (pair[0], pair[1]));
+    private static IEnumerable<(string Name, string Value)> Pairs(string text) =>
+        text.Split("; ", StringSplitOptions.RemoveEmptyEntries)
+            .Select(pair => pair.Split(": ", 2))
+            .Select(pair => (pair[0], pair[1]));
 
     // Type, disposition and what nobody may do with a file: not guess its type, not run it, not frame it.
     [Theory]
     [InlineData("13 Barnacle count.pdf", "application/pdf", "inline", "13%20Barnacle%20count.pdf")]
     [InlineData("Field book", "text/markdown", "attachment", "Field%20book.md")]
     [InlineData("Low water, 14 Oct", "image/png", "inline", "Low%20water.png")]
-    public async Task A_file_is_given_with_what_keeps_it_harmless(string title, string type, string disposition, string name)
+    public async Task A_file_is_given_with_what_keeps_it_harmless(
+        string title,
+        string type,
+        string disposition,
+        string name
+    )
     {
         using var teacher = await server.SignedIn(DemoServer.Teacher);
         var key = await KeyOf(teacher, title);
@@ -127,11 +206,15 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         var bytes = await answer.Content.ReadAsByteArrayAsync(Stop);
         using var known = new HttpRequestMessage(HttpMethod.Get, $"/m/{key}");
         known.Headers.IfNoneMatch.Add(answer.Headers.ETag!);
-        using (var same = await teacher.SendAsync(known, Stop)) Assert.Equal(HttpStatusCode.NotModified, same.StatusCode);
+        using (var same = await teacher.SendAsync(known, Stop))
+            Assert.Equal(HttpStatusCode.NotModified, same.StatusCode);
         using var ranged = new HttpRequestMessage(HttpMethod.Get, $"/m/{key}");
         ranged.Headers.Range = new RangeHeaderValue(5, 9);
         using var part = await teacher.SendAsync(ranged, Stop);
-        Assert.Equal((HttpStatusCode.PartialContent, $"bytes 5-9/{bytes.Length}"), (part.StatusCode, part.Content.Headers.ContentRange!.ToString()));
+        Assert.Equal(
+            (HttpStatusCode.PartialContent, $"bytes 5-9/{bytes.Length}"),
+            (part.StatusCode, part.Content.Headers.ContentRange!.ToString())
+        );
         Assert.Equal(bytes[5..10], await part.Content.ReadAsByteArrayAsync(Stop));
     }
 
@@ -148,9 +231,14 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         var page = await teacher.GetStringAsync($"/calendars/{Slug}/materials", Stop);
         var id = Regex.Match(page, "materials/(\\d+)\" aria-label=\"Edit 12 Limpets.pdf\"").Groups[1].Value;
         var form = await teacher.GetStringAsync($"/calendars/{Slug}/materials/{id}", Stop);
-        using (var done = await DemoServer.Post(teacher, $"/calendars/{Slug}/materials/{id}",
-            new() { ["version"] = Regex.Match(form, "name=\"version\" value=\"(\\d+)\"").Groups[1].Value },
-            $"/calendars/{Slug}/materials/{id}?handler=TakeOff"))
+        using (
+            var done = await DemoServer.Post(
+                teacher,
+                $"/calendars/{Slug}/materials/{id}",
+                new() { ["version"] = Regex.Match(form, "name=\"version\" value=\"(\\d+)\"").Groups[1].Value },
+                $"/calendars/{Slug}/materials/{id}?handler=TakeOff"
+            )
+        )
             Assert.Equal(HttpStatusCode.Redirect, done.StatusCode);
         using (var gone = await student.GetAsync($"/m/{off}", Stop))
         {
@@ -158,7 +246,14 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
             Assert.Contains("was removed", await gone.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
         }
 
-        using (await DemoServer.Post(teacher, $"/calendars/{Slug}/materials", [], $"/calendars/{Slug}/materials?handler=Undo"))
+        using (
+            await DemoServer.Post(
+                teacher,
+                $"/calendars/{Slug}/materials",
+                [],
+                $"/calendars/{Slug}/materials?handler=Undo"
+            )
+        )
             Assert.Equal(HttpStatusCode.OK, (await student.GetAsync($"/m/{off}", Stop)).StatusCode);
     }
 
@@ -172,11 +267,30 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         using var teacher = await server.SignedInAnew(DemoServer.Teacher);
         var (title, text) = ($"Sized {size}.pdf", "%PDF-1.4 " + string.Concat(Enumerable.Range(0, size)));
         var bytes = Encoding.ASCII.GetBytes(text[..size]);
-        var sent = await Begin(teacher, DemoServer.TokenOf(await teacher.GetStringAsync("/account", Stop)), title, size);
-        using (await Ask(teacher, DemoServer.TokenOf(await teacher.GetStringAsync("/account", Stop)), "PATCH", sent,
-            "Tus-Resumable: 1.0.0; Upload-Offset: 0; Content-Type: application/offset+octet-stream", text[..size])) { }
-        using (var attached = await DemoServer.Post(teacher, $"/calendars/{Slug}/materials",
-            new() { ["place"] = "all", ["uploads"] = sent.Split('/')[^1] }, $"/calendars/{Slug}/materials?handler=Attach"))
+        var sent = await Begin(
+            teacher,
+            DemoServer.TokenOf(await teacher.GetStringAsync("/account", Stop)),
+            title,
+            size
+        );
+        using (
+            await Ask(
+                teacher,
+                DemoServer.TokenOf(await teacher.GetStringAsync("/account", Stop)),
+                "PATCH",
+                sent,
+                "Tus-Resumable: 1.0.0; Upload-Offset: 0; Content-Type: application/offset+octet-stream",
+                text[..size]
+            )
+        ) { }
+        using (
+            var attached = await DemoServer.Post(
+                teacher,
+                $"/calendars/{Slug}/materials",
+                new() { ["place"] = "all", ["uploads"] = sent.Split('/')[^1] },
+                $"/calendars/{Slug}/materials?handler=Attach"
+            )
+        )
             Assert.Equal(HttpStatusCode.Redirect, attached.StatusCode);
         var address = $"/m/{await KeyOf(teacher, title)}";
         for (var turn = 0; turn < 2; turn++)
@@ -196,8 +310,13 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
             Assert.Equal(HttpStatusCode.RequestedRangeNotSatisfiable, none.StatusCode);
         }
 
-        var at = Regex.Match(await teacher.GetStringAsync($"/calendars/{Slug}/materials", Stop),
-            $"(/calendars/{Slug}/materials/\\d+)\" aria-label=\"Edit {title}\"").Groups[1].Value;
+        var at = Regex
+            .Match(
+                await teacher.GetStringAsync($"/calendars/{Slug}/materials", Stop),
+                $"(/calendars/{Slug}/materials/\\d+)\" aria-label=\"Edit {title}\""
+            )
+            .Groups[1]
+            .Value;
         using (await DemoServer.Post(teacher, at, new() { ["version"] = "1" }, $"{at}?handler=TakeOff"))
             Assert.Equal(HttpStatusCode.Gone, (await teacher.GetAsync(address, Stop)).StatusCode);
     }
@@ -228,7 +347,15 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         var good = tickets.Protect(new(principal, "x"), "purpose");
         Assert.Same(tickets.Unprotect(good, "purpose"), tickets.Unprotect(good, "purpose"));
         Assert.Equal(1, sealing.Opened);
-        foreach (var (text, purpose) in new[] { (good, "other"), (good + "x", "purpose"), ("made up", "purpose"), ("made up", "purpose") })
+        foreach (
+            var (text, purpose) in new[]
+            {
+                (good, "other"),
+                (good + "x", "purpose"),
+                ("made up", "purpose"),
+                ("made up", "purpose"),
+            }
+        )
             Assert.Null(tickets.Unprotect(text, purpose));
         Assert.Equal(5, sealing.Opened);
         Assert.Null(tickets.Unprotect(null, "purpose"));
@@ -271,7 +398,16 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
     public void Markdown_says_what_it_is_to_say()
     {
         var html = Html("# Shore\n**bold** and [tides](https://tides.example)\n\n- a\n- b\n\n|x|y|\n|-|-|\n|1|2|");
-        foreach (var part in new[] { "<h2>Shore</h2>", "<strong>bold</strong>", "<li>a</li>", "<td>1</td>", "rel=\"noopener noreferrer nofollow\"" })
+        foreach (
+            var part in new[]
+            {
+                "<h2>Shore</h2>",
+                "<strong>bold</strong>",
+                "<li>a</li>",
+                "<td>1</td>",
+                "rel=\"noopener noreferrer nofollow\"",
+            }
+        )
             Assert.Contains(part, html, StringComparison.Ordinal);
     }
 
@@ -291,7 +427,11 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         Assert.Contains("<h2>Field book</h2>", book, StringComparison.Ordinal);
         Assert.Contains("Have it with you whenever we go out.", book, StringComparison.Ordinal);
         var key = await KeyOf(teacher, "Low water, 14 Oct");
-        Assert.Contains($"<img class=\"shown\" src=\"/m/{key}\"", await student.GetStringAsync($"/m/{key}/look", Stop), StringComparison.Ordinal);
+        Assert.Contains(
+            $"<img class=\"shown\" src=\"/m/{key}\"",
+            await student.GetStringAsync($"/m/{key}/look", Stop),
+            StringComparison.Ordinal
+        );
         using var small = await student.GetAsync($"/m/{key}/small", Stop);
         Assert.Equal("image/webp", small.Content.Headers.ContentType!.MediaType);
         Assert.Equal("RIFF"u8.ToArray(), (await small.Content.ReadAsByteArrayAsync(Stop))[..4]);
@@ -310,13 +450,27 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         using var told = JsonDocument.Parse(WebUtility.HtmlDecode(LinkedData().Match(page).Groups[1].Value));
         Assert.Equal("https://schema.org", told.RootElement.GetProperty("@context").GetString());
         var first = told.RootElement.GetProperty("@graph")[0];
-        Assert.Equal(("Event", "2026-10-14T12:35:00-03:00", "2026-10-14T13:25:00-03:00", "Tide Room"), (first.GetProperty("@type").GetString(),
-            first.GetProperty("startDate").GetString(), first.GetProperty("endDate").GetString(), first.GetProperty("location").GetProperty("name").GetString()));
+        Assert.Equal(
+            ("Event", "2026-10-14T12:35:00-03:00", "2026-10-14T13:25:00-03:00", "Tide Room"),
+            (
+                first.GetProperty("@type").GetString(),
+                first.GetProperty("startDate").GetString(),
+                first.GetProperty("endDate").GetString(),
+                first.GetProperty("location").GetProperty("name").GetString()
+            )
+        );
         Assert.DoesNotContain("/in/", LinkedData().Match(page).Value, StringComparison.Ordinal);
         Assert.Contains("<meta property=\"og:title\" content=\"Tidepool Biology 9C\"", page, StringComparison.Ordinal);
-        using var manifest = JsonDocument.Parse(await stranger.GetStringAsync("/c/tidepool-biology-9c/app.webmanifest", Stop));
-        Assert.Equal(("Tidepool Biology 9C", "/c/tidepool-biology-9c"), (manifest.RootElement.GetProperty("name").GetString(),
-            manifest.RootElement.GetProperty("start_url").GetString()));
+        using var manifest = JsonDocument.Parse(
+            await stranger.GetStringAsync("/c/tidepool-biology-9c/app.webmanifest", Stop)
+        );
+        Assert.Equal(
+            ("Tidepool Biology 9C", "/c/tidepool-biology-9c"),
+            (
+                manifest.RootElement.GetProperty("name").GetString(),
+                manifest.RootElement.GetProperty("start_url").GetString()
+            )
+        );
         // One style sheet, one script.
         Assert.Single(Regex.Matches(page, "rel=\"stylesheet\""));
         Assert.Single(Regex.Matches(page, "<script[^>]* src="));
@@ -325,7 +479,11 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         using var own = await student.GetAsync("/c/tidepool-biology-9c", Stop);
         Assert.False(own.Headers.Contains("Almanac-Keeps"));
         Assert.Equal("no-store", own.Headers.CacheControl!.ToString());
-        Assert.DoesNotContain("data-keeps=\"yes\"", await own.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+        Assert.DoesNotContain(
+            "data-keeps=\"yes\"",
+            await own.Content.ReadAsStringAsync(Stop),
+            StringComparison.Ordinal
+        );
         Assert.Equal(HttpStatusCode.NotFound, (await student.GetAsync($"/c/{Slug}/app.webmanifest", Stop)).StatusCode);
     }
 
@@ -342,10 +500,16 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         {
             using var form = new MultipartFormDataContent
             {
-                { new StringContent(DemoServer.TokenOf(page)), "__RequestVerificationToken" }, { new StringContent(deal), "place" },
+                { new StringContent(DemoServer.TokenOf(page)), "__RequestVerificationToken" },
+                { new StringContent(deal), "place" },
             };
-            foreach (var (name, bytes) in files) form.Add(new ByteArrayContent(Encoding.ASCII.GetBytes(bytes)), "Files", name);
-            using var answer = await teacher.PostAsync(new Uri($"/calendars/{Slug}/materials?handler=Attach", UriKind.Relative), form, Stop);
+            foreach (var (name, bytes) in files)
+                form.Add(new ByteArrayContent(Encoding.ASCII.GetBytes(bytes)), "Files", name);
+            using var answer = await teacher.PostAsync(
+                new Uri($"/calendars/{Slug}/materials?handler=Attach", UriKind.Relative),
+                form,
+                Stop
+            );
             return await answer.Content.ReadAsStringAsync(Stop);
         }
 
@@ -356,6 +520,10 @@ public sealed partial class MaterialWebTests(DemoServer server) : IClassFixture<
         var again = await Send(("good.pdf", "%PDF-3"), ("bad.exe", "MZ"));
         Assert.Contains("is not a kind of file that is taken", again, StringComparison.Ordinal);
         Assert.Contains("<bdi>good.pdf</bdi> <span class=\"soft\">is in</span>", again, StringComparison.Ordinal);
-        Assert.DoesNotContain("20 kelp.pdf", await teacher.GetStringAsync($"/calendars/{Slug}/materials?all=true", Stop), StringComparison.Ordinal);
+        Assert.DoesNotContain(
+            "20 kelp.pdf",
+            await teacher.GetStringAsync($"/calendars/{Slug}/materials?all=true", Stop),
+            StringComparison.Ordinal
+        );
     }
 }

@@ -40,9 +40,15 @@ public sealed class OpenIdTests(DemoServer server) : IClassFixture<DemoServer>
         Assert.Contains("Sign in with your Skerry account", await Page(client, "/sign-in"), StringComparison.Ordinal);
         var asked = await Asked(client);
         var query = QueryHelpers.ParseQuery(asked.Query);
-        Assert.Equal(("code", "openid email", "S256", StandInProvider.ClientId),
-            (query["response_type"].ToString(), query["scope"].ToString(), query["code_challenge_method"].ToString(),
-                query["client_id"].ToString()));
+        Assert.Equal(
+            ("code", "openid email", "S256", StandInProvider.ClientId),
+            (
+                query["response_type"].ToString(),
+                query["scope"].ToString(),
+                query["code_challenge_method"].ToString(),
+                query["client_id"].ToString()
+            )
+        );
         Assert.Equal(new Uri(server.Root, "sign-in/back").AbsoluteUri, query["redirect_uri"].ToString());
         using var back = await client.GetAsync(new Uri(await Chosen(client, asked, "+" + DemoServer.Teacher)), Stop);
         Assert.Equal("/week", back.Headers.Location?.OriginalString);
@@ -66,27 +72,46 @@ public sealed class OpenIdTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task Who_has_left_stays_outside()
     {
         var database = server.Services.GetRequiredService<AlmanacDatabase>();
-        database.Write(stores =>
-        {
-            var found = stores.People.FindByEmail("corwin.ashby@skerry.example")!.Person;
-            return stores.People.SetEnd(found.Id, NodaTime.SystemClock.Instance.GetCurrentInstant(), "gone", found.Version);
-        }, done => done);
+        database.Write(
+            stores =>
+            {
+                var found = stores.People.FindByEmail("corwin.ashby@skerry.example")!.Person;
+                return stores.People.SetEnd(
+                    found.Id,
+                    NodaTime.SystemClock.Instance.GetCurrentInstant(),
+                    "gone",
+                    found.Version
+                );
+            },
+            done => done
+        );
         using var client = server.Client();
-        using var back = await client.GetAsync(new Uri(await Chosen(client, await Asked(client), "+corwin.ashby@skerry.example")), Stop);
+        using var back = await client.GetAsync(
+            new Uri(await Chosen(client, await Asked(client), "+corwin.ashby@skerry.example")),
+            Stop
+        );
         Assert.Equal("/sign-in", back.Headers.Location?.OriginalString);
     }
 
     [Fact]
     public async Task A_second_factor_is_asked_for_all_the_same()
     {
-        server.Services.GetRequiredService<AlmanacDatabase>().Write(stores =>
-        {
-            var found = stores.People.FindByEmail("ines.falk@skerry.example")!.Person;
-            stores.People.SetFactor(found.Id, 1, NodaTime.Instant.FromUtc(2026, 10, 1, 0, 0), 0);
-            return true;
-        }, done => done);
+        server
+            .Services.GetRequiredService<AlmanacDatabase>()
+            .Write(
+                stores =>
+                {
+                    var found = stores.People.FindByEmail("ines.falk@skerry.example")!.Person;
+                    stores.People.SetFactor(found.Id, 1, NodaTime.Instant.FromUtc(2026, 10, 1, 0, 0), 0);
+                    return true;
+                },
+                done => done
+            );
         using var client = server.Client();
-        using var back = await client.GetAsync(new Uri(await Chosen(client, await Asked(client), "+ines.falk@skerry.example")), Stop);
+        using var back = await client.GetAsync(
+            new Uri(await Chosen(client, await Asked(client), "+ines.falk@skerry.example")),
+            Stop
+        );
         Assert.Equal("/sign-in?next=%2Fweek", back.Headers.Location?.OriginalString);
         var form = await Page(client, "/sign-in?next=%2Fweek");
         Assert.Contains("The code that your device shows", form, StringComparison.Ordinal);
@@ -121,8 +146,15 @@ public sealed class OpenIdTests(DemoServer server) : IClassFixture<DemoServer>
         await Refused(thief, new Uri(server.Root, "sign-in/back" + QueryString(own, stolen)).AbsoluteUri);
     }
 
-    private static string QueryString(Uri own, string code) => QueryHelpers.AddQueryString("",
-        new Dictionary<string, string?> { ["code"] = code, ["state"] = QueryHelpers.ParseQuery(own.Query)["state"].ToString() });
+    private static string QueryString(Uri own, string code) =>
+        QueryHelpers.AddQueryString(
+            "",
+            new Dictionary<string, string?>
+            {
+                ["code"] = code,
+                ["state"] = QueryHelpers.ParseQuery(own.Query)["state"].ToString(),
+            }
+        );
 
     [Theory]
     [InlineData("https://evil.example/")]
@@ -132,7 +164,10 @@ public sealed class OpenIdTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task The_way_back_leads_to_no_other_site(string next)
     {
         using var client = server.Client();
-        using var back = await client.GetAsync(new Uri(await Chosen(client, await Asked(client, next), "+" + DemoServer.Student)), Stop);
+        using var back = await client.GetAsync(
+            new Uri(await Chosen(client, await Asked(client, next), "+" + DemoServer.Student)),
+            Stop
+        );
         Assert.Equal("/today", back.Headers.Location?.OriginalString);
     }
 
@@ -143,9 +178,14 @@ public sealed class OpenIdTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task The_stand_in_answers_only_its_own_program(string parameter, string value)
     {
         using var client = server.Client();
-        var query = QueryHelpers.ParseQuery((await Asked(client)).Query).ToDictionary(one => one.Key, one => one.Value.ToString() ?? "");
+        var query = QueryHelpers
+            .ParseQuery((await Asked(client)).Query)
+            .ToDictionary(one => one.Key, one => one.Value.ToString() ?? "");
         query[parameter] = value;
-        using var answer = await client.GetAsync(QueryHelpers.AddQueryString("/stand-in-provider/authorize", query!), Stop);
+        using var answer = await client.GetAsync(
+            QueryHelpers.AddQueryString("/stand-in-provider/authorize", query!),
+            Stop
+        );
         Assert.Equal(HttpStatusCode.NotFound, answer.StatusCode);
     }
 }

@@ -18,8 +18,15 @@ public sealed class PeriodicJobTests
         await job.StartAsync(Stop);
         await job.Runs(6);
         await job.StopAsync(Stop);
-        Assert.Equal([nameof(InvalidTimeZoneException), nameof(InvalidTimeZoneException), nameof(InvalidTimeZoneException), null],
-            job.Seen.Take(4).Select(run => run.Failure));
+        Assert.Equal(
+            [
+                nameof(InvalidTimeZoneException),
+                nameof(InvalidTimeZoneException),
+                nameof(InvalidTimeZoneException),
+                null,
+            ],
+            job.Seen.Take(4).Select(run => run.Failure)
+        );
         Assert.Null(job.Last!.Failure);
         Assert.True(job.Next > job.Last.At);
         var failure = Assert.Single(log.Failures);
@@ -40,7 +47,8 @@ public sealed class PeriodicJobTests
     }
 
     // Fails so often, then goes well.
-    private sealed class Failing(ILogger log, int fails) : PeriodicJob(Duration.FromMilliseconds(1), SystemClock.Instance, log)
+    private sealed class Failing(ILogger log, int fails)
+        : PeriodicJob(Duration.FromMilliseconds(1), SystemClock.Instance, log)
     {
         private readonly SemaphoreSlim ran = new(0);
         private int runs;
@@ -52,12 +60,14 @@ public sealed class PeriodicJobTests
 
         public async Task Runs(int count)
         {
-            while (runs < count) await ran.WaitAsync(Stop);
+            while (runs < count)
+                await ran.WaitAsync(Stop);
         }
 
         protected override Task Run(CancellationToken stopping)
         {
-            if (Last is { } last) Seen.Add(last);
+            if (Last is { } last)
+                Seen.Add(last);
             runs++;
             ran.Release();
             return runs <= fails ? throw new InvalidTimeZoneException("the third tide") : Task.CompletedTask;
@@ -68,14 +78,21 @@ public sealed class PeriodicJobTests
     {
         public List<Exception> Failures { get; } = [];
 
-        public IDisposable? BeginScope<TState>(TState state) where TState : notnull => null;
+        public IDisposable? BeginScope<TState>(TState state)
+            where TState : notnull => null;
 
         public bool IsEnabled(LogLevel logLevel) => true;
 
-        public void Log<TState>(LogLevel logLevel, EventId eventId, TState state, Exception? exception,
-            Func<TState, Exception?, string> formatter)
+        public void Log<TState>(
+            LogLevel logLevel,
+            EventId eventId,
+            TState state,
+            Exception? exception,
+            Func<TState, Exception?, string> formatter
+        )
         {
-            if (exception is not null) Failures.Add(exception);
+            if (exception is not null)
+                Failures.Add(exception);
         }
     }
 }

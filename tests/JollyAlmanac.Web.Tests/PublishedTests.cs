@@ -22,23 +22,43 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         using var client = server.Client();
         var feed = Ical.Net.Calendar.Load(await client.GetStringAsync(server.Address("feed"), Stop))!;
         // Ical.Net 5.2.4 as the independent reader; local times in the school's zone.
-        var fromFeed = feed.GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(500)
+        var fromFeed = feed.GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>()
+            .Take(500)
             .Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED")
-            .Select(one => one.Period.StartTime.Value.ToString("ddd d MMM", System.Globalization.CultureInfo.InvariantCulture)).ToList();
+            .Select(one =>
+                one.Period.StartTime.Value.ToString("ddd d MMM", System.Globalization.CultureInfo.InvariantCulture)
+            )
+            .ToList();
         using var teacher = await server.SignedIn(DemoServer.Teacher);
         var sheet = await teacher.GetStringAsync($"/calendars/{DemoServer.Class}", Stop);
         Assert.Equal(37, fromFeed.Count);
         Assert.Equal(37, SheetSession().Count(sheet));
-        Assert.Contains("37 sessions, 30 h 05; leaves out 4 no-class days; 1 cancelled; 1 moved by hand.", sheet, StringComparison.Ordinal);
+        Assert.Contains(
+            "37 sessions, 30 h 05; leaves out 4 no-class days; 1 cancelled; 1 moved by hand.",
+            sheet,
+            StringComparison.Ordinal
+        );
         using var student = await server.SignedIn(DemoServer.Student);
         var page = await student.GetStringAsync(server.Address("class page"), Stop);
-        Assert.Equal(fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1)
-            .Take(3), Days(
-            page[page.IndexOf("This week", StringComparison.Ordinal)..page.IndexOf("Past sessions", StringComparison.Ordinal)]));
+        Assert.Equal(
+            fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1).Take(3),
+            Days(
+                page[
+                    page.IndexOf("This week", StringComparison.Ordinal)..page.IndexOf(
+                        "Past sessions",
+                        StringComparison.Ordinal
+                    )
+                ]
+            )
+        );
         Assert.Contains("in 9 minutes", page, StringComparison.Ordinal);
         var embed = await client.GetStringAsync(server.Address("embed"), Stop);
         Assert.Equal(fromFeed.SkipWhile(day => day != "Wed 14 Oct").Skip(1).Take(6), Days(embed));
-        Assert.Contains("Open until 10:10", await client.GetStringAsync(server.Address("short address"), Stop), StringComparison.Ordinal);
+        Assert.Contains(
+            "Open until 10:10",
+            await client.GetStringAsync(server.Address("short address"), Stop),
+            StringComparison.Ordinal
+        );
     }
 
     /// <summary>The other forms of a feed: their type, an ETag of their own that is known again, and the same events.</summary>
@@ -53,16 +73,28 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         using var plain = await client.GetAsync(address, Stop);
         using var first = await client.GetAsync(other, Stop);
         Assert.Equal((HttpStatusCode.OK, type), (first.StatusCode, first.Content.Headers.ContentType!.MediaType));
-        Assert.EndsWith($".{suffix}", first.Content.Headers.ContentDisposition!.FileName!.Trim('"'), StringComparison.Ordinal);
+        Assert.EndsWith(
+            $".{suffix}",
+            first.Content.Headers.ContentDisposition!.FileName!.Trim('"'),
+            StringComparison.Ordinal
+        );
         Assert.NotEqual(plain.Headers.ETag, first.Headers.ETag);
         var text = await first.Content.ReadAsStringAsync(Stop);
         var uid = Regex.Match(await plain.Content.ReadAsStringAsync(Stop), "UID:(\\S+)").Groups[1].Value;
         using var json = System.Text.Json.JsonDocument.Parse(text);
         Assert.Contains(uid, text, StringComparison.Ordinal);
-        foreach (var (tag, status) in new[] { (first.Headers.ETag!, HttpStatusCode.NotModified), (plain.Headers.ETag!, HttpStatusCode.OK) })
+        foreach (
+            var (tag, status) in new[]
+            {
+                (first.Headers.ETag!, HttpStatusCode.NotModified),
+                (plain.Headers.ETag!, HttpStatusCode.OK),
+            }
+        )
         {
-            using var again = await client.SendAsync(new HttpRequestMessage(HttpMethod.Get, other) { Headers = { IfNoneMatch = { tag } } },
-                Stop);
+            using var again = await client.SendAsync(
+                new HttpRequestMessage(HttpMethod.Get, other) { Headers = { IfNoneMatch = { tag } } },
+                Stop
+            );
             Assert.Equal(status, again.StatusCode);
         }
 
@@ -75,25 +107,45 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
     public void Every_calendar_of_the_demo_says_in_its_feed_what_is_on_its_term_sheets()
     {
         var services = server.Services;
-        var viewer = services.GetRequiredService<AlmanacDatabase>()
+        var viewer = services
+            .GetRequiredService<AlmanacDatabase>()
             .Read(stores => stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Coordinator)!.Person.Id));
         var look = services.GetRequiredService<Look>();
         var calendars = look.AtCalendars(viewer)!;
         Assert.InRange(calendars.Lines.Count, 15, 30);
         foreach (var calendar in calendars.Lines.Select(line => line.Calendar))
         {
-            var made = Assert.IsType<Outcome<PublicationWithToken>.Done>(services.GetRequiredService<Publications>()
-                .Make(viewer, calendar.Slug, PublicationKind.Feed, new PublicationInput("Check", AccessLevel.Full, true, true, true)));
-            var planned = calendars.School.Time.Terms.SelectMany(term => look.AtTermSheet(viewer, calendar.Slug, term.Id)!.Sheet!.Weeks)
-                .SelectMany(week => week.Days).SelectMany(day => day.Sessions).Where(shown => shown.Session.IsHeld)
-                    .Select(shown => (shown.Session.StartsAt, shown.Session.EndsAt)).Order();
-            var found = Ical.Net.Calendar.Load(services.GetRequiredService<ReadFeed>()
-                .Do(made.Value.Token, server.Root, _ => false)!.Text!)!
-                .GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>().Take(1000)
-                    .Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED")
+            var made = Assert.IsType<Outcome<PublicationWithToken>.Done>(
+                services
+                    .GetRequiredService<Publications>()
+                    .Make(
+                        viewer,
+                        calendar.Slug,
+                        PublicationKind.Feed,
+                        new PublicationInput("Check", AccessLevel.Full, true, true, true)
+                    )
+            );
+            var planned = calendars
+                .School.Time.Terms.SelectMany(term => look.AtTermSheet(viewer, calendar.Slug, term.Id)!.Sheet!.Weeks)
+                .SelectMany(week => week.Days)
+                .SelectMany(day => day.Sessions)
+                .Where(shown => shown.Session.IsHeld)
+                .Select(shown => (shown.Session.StartsAt, shown.Session.EndsAt))
+                .Order();
+            var found = Ical
+                .Net.Calendar.Load(
+                    services.GetRequiredService<ReadFeed>().Do(made.Value.Token, server.Root, _ => false)!.Text!
+                )!
+                .GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>()
+                .Take(1000)
+                .Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED")
                 .Select(one =>
-                    (NodaTime.Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc),
-                    NodaTime.Instant.FromDateTimeUtc(one.Period.EffectiveEndTime!.AsUtc))).Order();
+                    (
+                        NodaTime.Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc),
+                        NodaTime.Instant.FromDateTimeUtc(one.Period.EffectiveEndTime!.AsUtc)
+                    )
+                )
+                .Order();
             Assert.Equal(planned, found);
         }
     }
@@ -107,24 +159,45 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         Assert.Equal("tidepool-biology-9a.ics", first.Content.Headers.ContentDisposition?.FileName?.Trim('"'));
         Assert.NotNull(first.Content.Headers.LastModified);
         Assert.False(first.Headers.ETag!.IsWeak);
-        using var again = new HttpRequestMessage(HttpMethod.Get,
-            server.Address("feed")) { Headers = { IfNoneMatch = { first.Headers.ETag } } };
+        using var again = new HttpRequestMessage(HttpMethod.Get, server.Address("feed"))
+        {
+            Headers = { IfNoneMatch = { first.Headers.ETag } },
+        };
         using var unchanged = await client.SendAsync(again, Stop);
         Assert.Equal(HttpStatusCode.NotModified, unchanged.StatusCode);
         Assert.Empty(await unchanged.Content.ReadAsByteArrayAsync(Stop));
-        foreach (var (since, status) in new[] { (first.Content.Headers.LastModified, 304),
-            (first.Content.Headers.LastModified!.Value.AddSeconds(-1), 200) })
+        foreach (
+            var (since, status) in new[]
+            {
+                (first.Content.Headers.LastModified, 304),
+                (first.Content.Headers.LastModified!.Value.AddSeconds(-1), 200),
+            }
+        )
         {
-            using var dated = new HttpRequestMessage(HttpMethod.Get, server.Address("feed")) { Headers = { IfModifiedSince = since } };
+            using var dated = new HttpRequestMessage(HttpMethod.Get, server.Address("feed"))
+            {
+                Headers = { IfModifiedSince = since },
+            };
             using var answer = await client.SendAsync(dated, Stop);
             Assert.Equal(status, (int)answer.StatusCode);
         }
 
         // Packed where it is asked for, under an ETag of its own (RFC 9110 §8.8.3.3), by which it is known again in any packing.
-        foreach (var (accept, coding) in new[] { ("gzip, deflate, br", "br"), ("gzip", "gzip"), ("br;q=0, gzip;q=0.5", "gzip"),
-            ("deflate", null), ("br;q=0", null) })
+        foreach (
+            var (accept, coding) in new[]
+            {
+                ("gzip, deflate, br", "br"),
+                ("gzip", "gzip"),
+                ("br;q=0, gzip;q=0.5", "gzip"),
+                ("deflate", null),
+                ("br;q=0", null),
+            }
+        )
         {
-            using var ask = new HttpRequestMessage(HttpMethod.Get, server.Address("feed")) { Headers = { { "Accept-Encoding", accept } } };
+            using var ask = new HttpRequestMessage(HttpMethod.Get, server.Address("feed"))
+            {
+                Headers = { { "Accept-Encoding", accept } },
+            };
             using var packed = await client.SendAsync(ask, Stop);
             Assert.Equal(coding, packed.Content.Headers.ContentEncoding.SingleOrDefault());
             Assert.Equal(["Accept-Encoding"], packed.Headers.Vary);
@@ -138,8 +211,10 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
             using var text = new StreamReader(unpacked);
             Assert.Equal(await first.Content.ReadAsStringAsync(Stop), await text.ReadToEndAsync(Stop));
             Assert.Equal(coding is null, first.Headers.ETag.Equals(packed.Headers.ETag));
-            using var known =
-                new HttpRequestMessage(HttpMethod.Get, server.Address("feed")) { Headers = { IfNoneMatch = { packed.Headers.ETag! } } };
+            using var known = new HttpRequestMessage(HttpMethod.Get, server.Address("feed"))
+            {
+                Headers = { IfNoneMatch = { packed.Headers.ETag! } },
+            };
             using var still = await client.SendAsync(known, Stop);
             Assert.Equal(HttpStatusCode.NotModified, still.StatusCode);
         }
@@ -165,7 +240,11 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         using var client = server.Client();
         using var answer = await client.GetAsync(path, Stop);
         Assert.Equal(HttpStatusCode.NotFound, answer.StatusCode);
-        Assert.Contains("There is nothing at this address", await answer.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+        Assert.Contains(
+            "There is nothing at this address",
+            await answer.Content.ReadAsStringAsync(Stop),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -177,7 +256,10 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         using var reader = server.Client();
         Assert.Equal(HttpStatusCode.OK, (await reader.GetAsync(feed, Stop)).StatusCode);
         await teacher.Press("Turn off the feed");
-        var (gone, never) = (await reader.GetAsync(feed, Stop), await reader.GetAsync("/feeds/00000000000000000000000000.ics", Stop));
+        var (gone, never) = (
+            await reader.GetAsync(feed, Stop),
+            await reader.GetAsync("/feeds/00000000000000000000000000.ics", Stop)
+        );
         Assert.Equal(HttpStatusCode.NotFound, gone.StatusCode);
         Assert.Equal(await never.Content.ReadAsStringAsync(Stop), await gone.Content.ReadAsStringAsync(Stop));
     }
@@ -221,8 +303,14 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
             Assert.Equal(HttpStatusCode.OK, (await client.GetAsync(address, Stop)).StatusCode);
         // So does a short address that the network has opened before, as a signed-in teacher there does at nine.
         using var teacher = await own.SignedIn(DemoServer.Teacher);
-        Assert.Equal(HttpStatusCode.OK, (await teacher.GetAsync(own.Address("short address") + "?look=1", Stop)).StatusCode);
-        Assert.Equal(HttpStatusCode.OK, (await client.GetAsync(own.Address("short address") + "?look=1", Stop)).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.OK,
+            (await teacher.GetAsync(own.Address("short address") + "?look=1", Stop)).StatusCode
+        );
+        Assert.Equal(
+            HttpStatusCode.OK,
+            (await client.GetAsync(own.Address("short address") + "?look=1", Stop)).StatusCode
+        );
         Assert.Equal(HttpStatusCode.TooManyRequests, (await client.GetAsync("/in/tide-00000", Stop)).StatusCode);
     }
 

@@ -16,37 +16,68 @@ public sealed class RouteTests(DemoServer server) : IClassFixture<DemoServer>
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
 
     private static readonly string[] Kinds =
-        ["no access", "colleague, busy", "colleague, outline", "student", "family", "contributor", "co-teacher", "teacher", "coordinator"];
+    [
+        "no access",
+        "colleague, busy",
+        "colleague, outline",
+        "student",
+        "family",
+        "contributor",
+        "co-teacher",
+        "teacher",
+        "coordinator",
+    ];
 
     private sealed record Row(string Route, string Path, string Cells);
 
     private static IReadOnlyList<Row> Rows() =>
-        [.. File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "routes.txt")).Where(line => line is not ("" or ['#', ..]))
-            .Select(line => line.Split(" | ").Select(part => part.Trim()).ToArray())
-                .Select(parts => new Row(parts[0], parts[1], parts[2]))];
+        [
+            .. File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "routes.txt"))
+                .Where(line => line is not ("" or ['#', ..]))
+                .Select(line => line.Split(" | ").Select(part => part.Trim()).ToArray())
+                .Select(parts => new Row(parts[0], parts[1], parts[2])),
+        ];
 
     [Fact]
     public async Task Every_route_and_handler_has_its_row()
     {
         var routes = new List<string>();
         var loader = server.Services.GetRequiredService<PageLoader>();
-        foreach (var page in server.Services.GetRequiredService<IActionDescriptorCollectionProvider>().ActionDescriptors.Items
-            .OfType<PageActionDescriptor>())
+        foreach (
+            var page in server
+                .Services.GetRequiredService<IActionDescriptorCollectionProvider>()
+                .ActionDescriptors.Items.OfType<PageActionDescriptor>()
+        )
         {
             var compiled = await loader.LoadAsync(page, EndpointMetadataCollection.Empty);
-            routes.AddRange(compiled.HandlerMethods.Select(handler =>
-                $"{handler.HttpMethod.ToUpperInvariant()} /{page.AttributeRouteInfo!.Template!.TrimStart('/')}{(handler.Name is null ? "" : $"?handler={handler.Name}")}"));
-            if (compiled.HandlerMethods.Count == 0) routes.Add($"GET /{page.AttributeRouteInfo!.Template!.TrimStart('/')}");
+            routes.AddRange(
+                compiled.HandlerMethods.Select(handler =>
+                    $"{handler.HttpMethod.ToUpperInvariant()} /{page.AttributeRouteInfo!.Template!.TrimStart('/')}{(handler.Name is null ? "" : $"?handler={handler.Name}")}"
+                )
+            );
+            if (compiled.HandlerMethods.Count == 0)
+                routes.Add($"GET /{page.AttributeRouteInfo!.Template!.TrimStart('/')}");
         }
 
-        routes.AddRange(server.Services.GetRequiredService<EndpointDataSource>().Endpoints.OfType<RouteEndpoint>()
-            .Where(one => one.Metadata.GetMetadata<PageActionDescriptor>() is null
-                && one.Metadata.GetMetadata<StaticAssetDescriptor>() is null)
-            .Select(one => $"GET /{one.RoutePattern.RawText!.TrimStart('/')}"));
+        routes.AddRange(
+            server
+                .Services.GetRequiredService<EndpointDataSource>()
+                .Endpoints.OfType<RouteEndpoint>()
+                .Where(one =>
+                    one.Metadata.GetMetadata<PageActionDescriptor>() is null
+                    && one.Metadata.GetMetadata<StaticAssetDescriptor>() is null
+                )
+                .Select(one => $"GET /{one.RoutePattern.RawText!.TrimStart('/')}")
+        );
         Assert.InRange(routes.Count, 100, 300);
-        Assert.Equal(routes.Distinct(StringComparer.OrdinalIgnoreCase).Order(StringComparer.OrdinalIgnoreCase),
-            Rows().Select(row => row.Route).Distinct(StringComparer.OrdinalIgnoreCase).Order(StringComparer.OrdinalIgnoreCase),
-            StringComparer.OrdinalIgnoreCase);
+        Assert.Equal(
+            routes.Distinct(StringComparer.OrdinalIgnoreCase).Order(StringComparer.OrdinalIgnoreCase),
+            Rows()
+                .Select(row => row.Route)
+                .Distinct(StringComparer.OrdinalIgnoreCase)
+                .Order(StringComparer.OrdinalIgnoreCase),
+            StringComparer.OrdinalIgnoreCase
+        );
     }
 
     [Fact]
@@ -57,11 +88,16 @@ public sealed class RouteTests(DemoServer server) : IClassFixture<DemoServer>
         var got = rows.ToDictionary(row => row, _ => "");
         foreach (var kind in Kinds.Prepend("stranger"))
         {
-            using var client = kind == "stranger" ? server.Client()
-                : await server.SignedInAnew(DemoStory.SignIns.People.Single(one => one.Kind == kind).Email);
-            var token = DemoServer.TokenOf(await client.GetStringAsync(kind == "stranger" ? "/sign-in" : "/account", Stop));
+            using var client =
+                kind == "stranger"
+                    ? server.Client()
+                    : await server.SignedInAnew(DemoStory.SignIns.People.Single(one => one.Kind == kind).Email);
+            var token = DemoServer.TokenOf(
+                await client.GetStringAsync(kind == "stranger" ? "/sign-in" : "/account", Stop)
+            );
             // Signing out is done last, as nobody is anybody after it.
-            foreach (var row in rows.OrderBy(row => row.Path == "/sign-out")) got[row] += await Letter(client, row, token);
+            foreach (var row in rows.OrderBy(row => row.Path == "/sign-out"))
+                got[row] += await Letter(client, row, token);
         }
 
         foreach (var row in rows.Where(row => row.Cells.Replace(" ", "", StringComparison.Ordinal) != got[row]))
@@ -72,15 +108,19 @@ public sealed class RouteTests(DemoServer server) : IClassFixture<DemoServer>
     private static async Task<string> Letter(HttpClient client, Row row, string token)
     {
         using var answer = row.Route.StartsWith("POST ", StringComparison.Ordinal)
-            ? await client.PostAsync(new Uri(row.Path, UriKind.Relative),
-                new FormUrlEncodedContent([KeyValuePair.Create("__RequestVerificationToken", token)]), Stop)
+            ? await client.PostAsync(
+                new Uri(row.Path, UriKind.Relative),
+                new FormUrlEncodedContent([KeyValuePair.Create("__RequestVerificationToken", token)]),
+                Stop
+            )
             : await client.GetAsync(new Uri(row.Path, UriKind.Relative), Stop);
         return answer.StatusCode switch
         {
             HttpStatusCode.NotFound => ".",
             HttpStatusCode.Forbidden => "-",
-            HttpStatusCode.Redirect when answer.Headers.Location?.OriginalString.StartsWith("/sign-in?next",
-            StringComparison.Ordinal) is true => "s",
+            HttpStatusCode.Redirect
+                when answer.Headers.Location?.OriginalString.StartsWith("/sign-in?next", StringComparison.Ordinal)
+                    is true => "s",
             HttpStatusCode.BadRequest or HttpStatusCode.InternalServerError or HttpStatusCode.TooManyRequests => "!",
             _ => "+",
         };

@@ -25,8 +25,12 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
         static DefaultHttpContext Plain()
         {
             var context = new DefaultHttpContext();
-            (context.Request.Method, context.Request.Scheme, context.Request.Host, context.Request.Path) = ("GET", "https",
-                new HostString("almanac.example"), "/in/tidepool-7k");
+            (context.Request.Method, context.Request.Scheme, context.Request.Host, context.Request.Path) = (
+                "GET",
+                "https",
+                new HostString("almanac.example"),
+                "/in/tidepool-7k"
+            );
             return context;
         }
 
@@ -40,26 +44,38 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
         var plain = Key(_ => { });
         Assert.NotNull(plain);
         Assert.Equal(plain, Key(request => request.Headers.UserAgent = "another"));
-        foreach (var change in new Action<HttpRequest>[]
-                 {
-                     request => request.Method = "POST", request => request.Method = "HEAD", request =>
-                         request.PathBase = "/base", request => request.Headers.Cookie = "almanac=x",
-                     request => request.Headers.Authorization = "Bearer x", request => request.Headers.Range = "bytes=0-1", request =>
-                     request.Headers["HX-Request"] = "true",
-                     request => request.QueryString = new QueryString("?guest=x"), request =>
-                     request.QueryString = new QueryString("?look=1&guest=x"), request =>
-                     request.QueryString = new QueryString("?look=1&failed=1"),
-                     request => request.QueryString = new QueryString("?look=2"), request =>
-                     request.QueryString = new QueryString("?LOOK=1"), request => request.QueryString = new QueryString("?"),
-                 })
+        foreach (
+            var change in new Action<HttpRequest>[]
+            {
+                request => request.Method = "POST",
+                request => request.Method = "HEAD",
+                request => request.PathBase = "/base",
+                request => request.Headers.Cookie = "almanac=x",
+                request => request.Headers.Authorization = "Bearer x",
+                request => request.Headers.Range = "bytes=0-1",
+                request => request.Headers["HX-Request"] = "true",
+                request => request.QueryString = new QueryString("?guest=x"),
+                request => request.QueryString = new QueryString("?look=1&guest=x"),
+                request => request.QueryString = new QueryString("?look=1&failed=1"),
+                request => request.QueryString = new QueryString("?look=2"),
+                request => request.QueryString = new QueryString("?LOOK=1"),
+                request => request.QueryString = new QueryString("?"),
+            }
+        )
             Assert.Null(Key(change));
         Assert.Null(Key(_ => { }, standing: null));
         var others = new Action<HttpRequest>[]
         {
-            request => request.Scheme = "http", request => request.Host = new HostString("other.example"), request =>
-                request.Host = new HostString("almanac.example", 8443), request => request.Path = "/in/tidepool-8k",
+            request => request.Scheme = "http",
+            request => request.Host = new HostString("other.example"),
+            request => request.Host = new HostString("almanac.example", 8443),
+            request => request.Path = "/in/tidepool-8k",
             request => request.QueryString = new QueryString("?look=1"),
-        }.Select(change => Key(change)).Append(Key(_ => { }, "8 1 2")).Append(plain).ToList();
+        }
+            .Select(change => Key(change))
+            .Append(Key(_ => { }, "8 1 2"))
+            .Append(plain)
+            .ToList();
         Assert.DoesNotContain(null, others);
         Assert.Equal(others.Count, others.Distinct().Count());
         Assert.Equal(others.Count, others.Select(key => key!.ToString()).Distinct().Count());
@@ -71,8 +87,16 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
         server.Set(14, 7, 30);
         using var stranger = server.Client();
         var before = await stranger.GetStringAsync("/in/tidepool-7k?look=1", Stop);
-        foreach (var query in new[] { "?look=1&failed=1", "?failed=1&look=1", "?look=1&guest=00000000000000000000000000",
-            "?guest=x&look=1&code=marchbanks", "?look=1&code=marchbanks" })
+        foreach (
+            var query in new[]
+            {
+                "?look=1&failed=1",
+                "?failed=1&look=1",
+                "?look=1&guest=00000000000000000000000000",
+                "?guest=x&look=1&code=marchbanks",
+                "?look=1&code=marchbanks",
+            }
+        )
         {
             using var fresh = server.Client();
             await fresh.GetStringAsync("/in/tidepool-7k" + query, Stop);
@@ -105,7 +129,8 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
     public async Task Only_its_own_hosts_and_methods_are_answered(string method, string host, int status)
     {
         var text = await Raw(
-            $"{method} /sign-in HTTP/1.1\r\nHost: {host.Replace("PORT", server.Root.Port.ToString(System.Globalization.CultureInfo.InvariantCulture), StringComparison.Ordinal)}\r\nConnection: close\r\n\r\n");
+            $"{method} /sign-in HTTP/1.1\r\nHost: {host.Replace("PORT", server.Root.Port.ToString(System.Globalization.CultureInfo.InvariantCulture), StringComparison.Ordinal)}\r\nConnection: close\r\n\r\n"
+        );
         Assert.StartsWith($"HTTP/1.1 {status} ", text, StringComparison.Ordinal);
         Assert.DoesNotContain("evil", text, StringComparison.Ordinal);
     }
@@ -115,14 +140,21 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
     {
         using var client = await server.SignedIn(DemoServer.Teacher);
         using var signIn = server.Client();
-        using var welcome = await DemoServer.Post(signIn, "/sign-in",
-            new() { ["Email"] = DemoServer.Teacher, ["Password"] = DemoServer.Password });
-        var cookie = welcome.Headers.GetValues("Set-Cookie").Single(one => one.StartsWith("almanac=", StringComparison.Ordinal))
+        using var welcome = await DemoServer.Post(
+            signIn,
+            "/sign-in",
+            new() { ["Email"] = DemoServer.Teacher, ["Password"] = DemoServer.Password }
+        );
+        var cookie = welcome
+            .Headers.GetValues("Set-Cookie")
+            .Single(one => one.StartsWith("almanac=", StringComparison.Ordinal))
             .Split(';')[0];
         async Task<HttpStatusCode> Ask()
         {
-            using var bare = new HttpClient(new SocketsHttpHandler { UseCookies = false,
-                AllowAutoRedirect = false }) { BaseAddress = server.Root };
+            using var bare = new HttpClient(new SocketsHttpHandler { UseCookies = false, AllowAutoRedirect = false })
+            {
+                BaseAddress = server.Root,
+            };
             using var request = new HttpRequestMessage(HttpMethod.Get, "/today");
             request.Headers.Add("Cookie", cookie);
             using var answer = await bare.SendAsync(request, Stop);
@@ -147,8 +179,16 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
             Assert.Equal(HttpStatusCode.NotFound, miss.StatusCode);
         }
 
-        foreach (var path in new[] { "/today", $"/c/{DemoServer.Class}", "/in/tidepool-7k?look=1", "/set-up",
-            $"/calendars/{DemoServer.Class}" })
+        foreach (
+            var path in new[]
+            {
+                "/today",
+                $"/c/{DemoServer.Class}",
+                "/in/tidepool-7k?look=1",
+                "/set-up",
+                $"/calendars/{DemoServer.Class}",
+            }
+        )
         {
             using var page = await client.GetAsync(path, Stop);
             Assert.Equal((path, HttpStatusCode.OK, true), (path, page.StatusCode, page.Headers.CacheControl?.NoStore));
@@ -169,19 +209,44 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
     {
         using var client = await server.SignedIn(DemoServer.Teacher);
         using var stranger = server.Client();
-        using var email = await DemoServer.Post(stranger, "/sign-in", new() { ["Email"] = new string('a', 300_000), ["Password"] = "x" });
+        using var email = await DemoServer.Post(
+            stranger,
+            "/sign-in",
+            new() { ["Email"] = new string('a', 300_000), ["Password"] = "x" }
+        );
         Assert.InRange((int)email.StatusCode, 400, 429);
-        using var huge = await stranger.PostAsync("/sign-in",
-            new FormUrlEncodedContent(new Dictionary<string, string> { ["Email"] = new('a', 900_000) }), Stop);
+        using var huge = await stranger.PostAsync(
+            "/sign-in",
+            new FormUrlEncodedContent(new Dictionary<string, string> { ["Email"] = new('a', 900_000) }),
+            Stop
+        );
         Assert.InRange((int)huge.StatusCode, 400, 429);
         var wrong = string.Join('\n', Enumerable.Range(0, 40_000).Select(at => $"bad {at}"));
-        using var dates = await DemoServer.Post(client, $"/calendars/{DemoServer.Class}/series/new",
-            new() { ["Title"] = "X", ["Meets"] = "dates", ["Dates"] = wrong, ["Start"] = "9:00", ["End"] = "9:50" });
+        using var dates = await DemoServer.Post(
+            client,
+            $"/calendars/{DemoServer.Class}/series/new",
+            new()
+            {
+                ["Title"] = "X",
+                ["Meets"] = "dates",
+                ["Dates"] = wrong,
+                ["Start"] = "9:00",
+                ["End"] = "9:50",
+            }
+        );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, dates.StatusCode);
         Assert.InRange((await dates.Content.ReadAsStringAsync(Stop)).Length, 1_000, 1_100_000); // the field itself, and a few problems
-        foreach (var path in new[] { $"/calendars/{DemoServer.Class}/history?before=0", $"/calendars/{DemoServer.Class}/history?before=-1",
-            $"/calendars/{DemoServer.Class}?term=0", $"/calendars/{DemoServer.Class}/sessions/1.9999-12-31T09:50", "/today/9999-12-31",
-            "/week/0001-01-01" })
+        foreach (
+            var path in new[]
+            {
+                $"/calendars/{DemoServer.Class}/history?before=0",
+                $"/calendars/{DemoServer.Class}/history?before=-1",
+                $"/calendars/{DemoServer.Class}?term=0",
+                $"/calendars/{DemoServer.Class}/sessions/1.9999-12-31T09:50",
+                "/today/9999-12-31",
+                "/week/0001-01-01",
+            }
+        )
         {
             using var page = await client.GetAsync(path, Stop);
             Assert.Contains(page.StatusCode, new[] { HttpStatusCode.OK, HttpStatusCode.NotFound });
@@ -189,13 +254,32 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
 
         foreach (var date in new[] { "9999-12-31", "-9998-01-01", "1949-12-31", "2151-01-01" })
         {
-            using var far = await DemoServer.Post(client, $"/calendars/{DemoServer.Class}/series/new",
-                new() { ["Title"] = "X", ["Meets"] = "dates", ["Dates"] = date, ["Start"] = "9:00", ["End"] = "9:50" });
+            using var far = await DemoServer.Post(
+                client,
+                $"/calendars/{DemoServer.Class}/series/new",
+                new()
+                {
+                    ["Title"] = "X",
+                    ["Meets"] = "dates",
+                    ["Dates"] = date,
+                    ["Start"] = "9:00",
+                    ["End"] = "9:50",
+                }
+            );
             Assert.Equal((date, HttpStatusCode.UnprocessableEntity), (date, far.StatusCode));
         }
 
-        using var twice = await DemoServer.Post(client, $"/calendars/{DemoServer.Class}/timetable",
-            new() { ["text"] = "Lab MWF p1", ["act"] = "read", ["On.1"] = DemoServer.Class, ["On.01"] = DemoServer.Class });
+        using var twice = await DemoServer.Post(
+            client,
+            $"/calendars/{DemoServer.Class}/timetable",
+            new()
+            {
+                ["text"] = "Lab MWF p1",
+                ["act"] = "read",
+                ["On.1"] = DemoServer.Class,
+                ["On.01"] = DemoServer.Class,
+            }
+        );
         Assert.Equal(HttpStatusCode.OK, twice.StatusCode);
     }
 
@@ -207,22 +291,41 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
         var database = server.Services.GetRequiredService<AlmanacDatabase>();
         string Rooms() =>
             database.Read(stores =>
-            string.Join(' ', stores.JoinLinks.All().SelectMany(link => stores.JoinLinks.Past(link.Id, 100)).Count()));
+                string.Join(' ', stores.JoinLinks.All().SelectMany(link => stores.JoinLinks.Past(link.Id, 100)).Count())
+            );
         var link = database.Read(stores => stores.JoinLinks.Find(new JoinCode("tidepool-7k"))!);
         var input = LinkInput.Of(link) with { Renews = true };
-        using var changed = await DemoServer.Post(client, "/join-links/tidepool-7k/edit", new()
-        {
-            ["act"] = "save", ["Name"] = input.Name!, ["Opens"] = "around", ["Lead"] = "10", ["Late"] = "20", ["Audience"] = "anyone",
-                ["Renews"] = "true", ["ShowsDetails"] = "true",
+        using var changed = await DemoServer.Post(
+            client,
+            "/join-links/tidepool-7k/edit",
+            new()
+            {
+                ["act"] = "save",
+                ["Name"] = input.Name!,
+                ["Opens"] = "around",
+                ["Lead"] = "10",
+                ["Late"] = "20",
+                ["Audience"] = "anyone",
+                ["Renews"] = "true",
+                ["ShowsDetails"] = "true",
                 ["Version"] = link.Version.ToString(System.Globalization.CultureInfo.InvariantCulture),
-        });
+            }
+        );
         Assert.Equal(HttpStatusCode.Redirect, changed.StatusCode);
         var before = Rooms();
         using var look = await client.GetAsync("/join-links/tidepool-7k/enter", Stop);
         Assert.Equal((HttpStatusCode.OK, true, before), (look.StatusCode, look.Headers.CacheControl!.NoStore, Rooms()));
-        Assert.Contains("Make the room and enter", await look.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
-        using var enter = await DemoServer.Post(client, "/join-links/tidepool-7k/enter", new() { ["act"] = "enter" },
-            "/join-links/tidepool-7k");
+        Assert.Contains(
+            "Make the room and enter",
+            await look.Content.ReadAsStringAsync(Stop),
+            StringComparison.Ordinal
+        );
+        using var enter = await DemoServer.Post(
+            client,
+            "/join-links/tidepool-7k/enter",
+            new() { ["act"] = "enter" },
+            "/join-links/tidepool-7k"
+        );
         Assert.Equal("/join-links/tidepool-7k/enter", enter.Headers.Location?.ToString());
         Assert.NotEqual(before, Rooms());
         using var through = await client.GetAsync("/join-links/tidepool-7k/enter", Stop);
@@ -245,7 +348,10 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
         foreach (var name in new[] { "htmx", "bricolage-grotesque", "atkinson-hyperlegible-next" })
             Assert.True((await client.GetStringAsync($"/lib/{name}.LICENSE.txt", Stop)).Length > 200);
         using var old = await client.GetAsync("/j/tidepool-7k", Stop);
-        Assert.Equal((HttpStatusCode.MovedPermanently, "/in/tidepool-7k"), (old.StatusCode, old.Headers.Location?.ToString()));
+        Assert.Equal(
+            (HttpStatusCode.MovedPermanently, "/in/tidepool-7k"),
+            (old.StatusCode, old.Headers.Location?.ToString())
+        );
     }
 
     [Fact]
@@ -254,22 +360,37 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
         var directory = Directory.CreateTempSubdirectory("almanac-shut-").FullName;
         try
         {
-            using var app = AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], SystemClock.Instance,
-                new Uri("https://almanac.skerry.example/"), StandInRooms: true));
+            using var app = AlmanacServer.Build(
+                new AlmanacSettings(
+                    directory,
+                    ["http://127.0.0.1:0"],
+                    SystemClock.Instance,
+                    new Uri("https://almanac.skerry.example/"),
+                    StandInRooms: true
+                )
+            );
             app.Start();
             await app.Services.GetRequiredService<JollyAlmanac.StandIns.Rooms.StandInRooms>().Make("Tide Room", Stop);
             if (!OperatingSystem.IsWindows())
                 foreach (var name in new[] { "almanac.db", "rooms.json", "secret.key" })
-                    Assert.Equal((name, UnixFileMode.UserRead | UnixFileMode.UserWrite),
-                        (name, File.GetUnixFileMode(Path.Combine(directory, name))));
-            using var client = new HttpClient(new SocketsHttpHandler { UseCookies = false,
-                AllowAutoRedirect = false }) { BaseAddress = new Uri(app.Urls.Single()) };
+                    Assert.Equal(
+                        (name, UnixFileMode.UserRead | UnixFileMode.UserWrite),
+                        (name, File.GetUnixFileMode(Path.Combine(directory, name)))
+                    );
+            using var client = new HttpClient(new SocketsHttpHandler { UseCookies = false, AllowAutoRedirect = false })
+            {
+                BaseAddress = new Uri(app.Urls.Single()),
+            };
             using var page = await client.GetAsync("/first-run", Stop);
             var cookies = page.Headers.GetValues("Set-Cookie").ToList();
             Assert.All(cookies, cookie =>
-                Assert.True(cookie.StartsWith("__Host-", StringComparison.Ordinal)
-                && cookie.Contains("; secure", StringComparison.OrdinalIgnoreCase)
-                && cookie.Contains("; path=/;", StringComparison.OrdinalIgnoreCase), cookie));
+                Assert.True(
+                    cookie.StartsWith("__Host-", StringComparison.Ordinal)
+                        && cookie.Contains("; secure", StringComparison.OrdinalIgnoreCase)
+                        && cookie.Contains("; path=/;", StringComparison.OrdinalIgnoreCase),
+                    cookie
+                )
+            );
             Assert.NotEmpty(cookies);
             await app.StopAsync(Stop);
         }
@@ -286,17 +407,34 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
         var directory = Directory.CreateTempSubdirectory("almanac-shut-").FullName;
         try
         {
-            using var app = AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], SystemClock.Instance));
+            using var app = AlmanacServer.Build(
+                new AlmanacSettings(directory, ["http://127.0.0.1:0"], SystemClock.Instance)
+            );
             var create = app.Services.GetRequiredService<CreateSchool>();
-            var input = new SchoolInput("Skerry Isles School", "America/Halifax", "Monday", "Autumn term", "2026-09-08", "2026-12-18",
-                "Wendeline Okafor", "wendeline@skerry.example", "a long password");
-            var both = await Task.WhenAll(Enumerable.Range(0, 4)
-                .Select(at => Task.Run(() => create.Do(input with { ManagerEmail = $"w{at}@skerry.example" }), Stop)));
+            var input = new SchoolInput(
+                "Skerry Isles School",
+                "America/Halifax",
+                "Monday",
+                "Autumn term",
+                "2026-09-08",
+                "2026-12-18",
+                "Wendeline Okafor",
+                "wendeline@skerry.example",
+                "a long password"
+            );
+            var both = await Task.WhenAll(
+                Enumerable
+                    .Range(0, 4)
+                    .Select(at =>
+                        Task.Run(() => create.Do(input with { ManagerEmail = $"w{at}@skerry.example" }), Stop)
+                    )
+            );
             Assert.Equal(1, both.Count(outcome => outcome.IsDone));
             var code = new SetUpCode();
             Assert.NotEqual(code.Text, new SetUpCode().Text);
             Assert.True(code.Is($" {code.Text.ToUpperInvariant().Replace('-', ' ')} "));
-            for (var turn = 0; turn < SetUpCode.Tries; turn++) Assert.False(code.Is("abc-def-ghj-kmn"));
+            for (var turn = 0; turn < SetUpCode.Tries; turn++)
+                Assert.False(code.Is("abc-def-ghj-kmn"));
             Assert.Null(code.Is(code.Text));
         }
         finally

@@ -11,25 +11,39 @@ namespace JollyAlmanac.Web.Tests;
 /// <summary>Letters to a mail server, by what RFC 5321 lets it answer.</summary>
 public sealed class SmtpTests
 {
-    private static readonly Letter Sessions = new("letter.7@almanac.example", "Teodor Quill", "teodor@skerry.example",
+    private static readonly Letter Sessions = new(
+        "letter.7@almanac.example",
+        "Teodor Quill",
+        "teodor@skerry.example",
         "Tidepool Biology 9A",
-        "Teodor Quill,\n\nThese are its sessions…\n.\nA line with a dot alone is no end.\n", Instant.FromUtc(2026, 10, 14, 12, 41),
-        new LetterSessions("REQUEST", "BEGIN:VCALENDAR\r\nMETHOD:REQUEST\r\nEND:VCALENDAR\r\n"));
+        "Teodor Quill,\n\nThese are its sessions…\n.\nA line with a dot alone is no end.\n",
+        Instant.FromUtc(2026, 10, 14, 12, 41),
+        new LetterSessions("REQUEST", "BEGIN:VCALENDAR\r\nMETHOD:REQUEST\r\nEND:VCALENDAR\r\n")
+    );
 
     [Fact]
     public async Task A_letter_arrives_whole_with_what_a_calendar_program_looks_for()
     {
         using var server = new Server();
         await Carry(server.Port);
-        var message = await MimeMessage.LoadAsync(new MemoryStream(Encoding.UTF8.GetBytes(server.Data)),
-            TestContext.Current.CancellationToken);
-        Assert.Equal(("almanac@skerry.example", "teodor@skerry.example"), (message.From.Mailboxes.Single().Address,
-            message.To.Mailboxes.Single().Address));
+        var message = await MimeMessage.LoadAsync(
+            new MemoryStream(Encoding.UTF8.GetBytes(server.Data)),
+            TestContext.Current.CancellationToken
+        );
+        Assert.Equal(
+            ("almanac@skerry.example", "teodor@skerry.example"),
+            (message.From.Mailboxes.Single().Address, message.To.Mailboxes.Single().Address)
+        );
         Assert.Equal("auto-generated", message.Headers["Auto-Submitted"]);
         Assert.Contains("A line with a dot alone is no end.", message.TextBody, StringComparison.Ordinal);
         // RFC 6047 §2.4: the method stands beside the type.
-        var calendar = Assert.Single(message.BodyParts.OfType<TextPart>(), part => part.ContentType.IsMimeType("text", "calendar"));
-        Assert.Equal(("REQUEST", "VEVENT"), (calendar.ContentType.Parameters["method"], calendar.ContentType.Parameters["component"]));
+        var calendar = Assert.Single(message.BodyParts.OfType<TextPart>(), part =>
+            part.ContentType.IsMimeType("text", "calendar")
+        );
+        Assert.Equal(
+            ("REQUEST", "VEVENT"),
+            (calendar.ContentType.Parameters["method"], calendar.ContentType.Parameters["component"])
+        );
         // Its lines end as RFC 5545 §3.1 has them.
         using var bytes = new MemoryStream();
         await calendar.Content!.DecodeToAsync(bytes, TestContext.Current.CancellationToken);
@@ -43,7 +57,12 @@ public sealed class SmtpTests
     [InlineData("MAIL", "550 Not from you", false, "refused it (550)")]
     [InlineData("DATA", "451 Try later", false, "refused it (451)")]
     [InlineData("EHLO", "", false, "could not be reached")]
-    public async Task What_the_server_says_decides_whether_it_is_tried_again(string command, string answer, bool isFinal, string says)
+    public async Task What_the_server_says_decides_whether_it_is_tried_again(
+        string command,
+        string answer,
+        bool isFinal,
+        string says
+    )
     {
         using var server = new Server { Command = command, Answer = answer };
         var failure = await Assert.ThrowsAsync<MailCarrierException>(() => Carry(server.Port));
@@ -65,12 +84,22 @@ public sealed class SmtpTests
     public async Task A_server_that_is_not_there_is_tried_again()
     {
         int port;
-        using (var server = new Server()) port = server.Port;
+        using (var server = new Server())
+            port = server.Port;
         Assert.False((await Assert.ThrowsAsync<MailCarrierException>(() => Carry(port))).IsFinal);
     }
 
-    private static Task Carry(int port, bool mustEncrypt = false) => new SmtpCarrier(new SmtpSettings("127.0.0.1", port, "", "",
-        new MailboxAddress("The almanac", "almanac@skerry.example"), mustEncrypt)).Carry(Sessions, TestContext.Current.CancellationToken);
+    private static Task Carry(int port, bool mustEncrypt = false) =>
+        new SmtpCarrier(
+            new SmtpSettings(
+                "127.0.0.1",
+                port,
+                "",
+                "",
+                new MailboxAddress("The almanac", "almanac@skerry.example"),
+                mustEncrypt
+            )
+        ).Carry(Sessions, TestContext.Current.CancellationToken);
 
     // As much of a mail server as a letter needs.
     private sealed class Server : IDisposable
@@ -107,7 +136,8 @@ public sealed class SmtpTests
                 var command = line.Split(' ')[0].ToUpperInvariant();
                 if (command == Command)
                 {
-                    if (Answer.Length == 0) return;
+                    if (Answer.Length == 0)
+                        return;
                     await Say(Answer);
                     continue;
                 }

@@ -16,7 +16,8 @@ public sealed class StoryTests : IDisposable
 
     private Visitor Stranger() => new(server.Client());
 
-    private async Task<Visitor> Class(string email) => await (await (await As(email)).Follow("Calendars")).Follow("Tidepool Biology 9A");
+    private async Task<Visitor> Class(string email) =>
+        await (await (await As(email)).Follow("Calendars")).Follow("Tidepool Biology 9A");
 
     [Fact]
     public async Task A_notice_is_seen_by_the_class_and_taken_down()
@@ -101,7 +102,8 @@ public sealed class StoryTests : IDisposable
         await teacher.Follow("Join links");
         await teacher.Follow("Tidepool room");
         await teacher.Press("Replace room now");
-        if (teacher.Text.Contains("Replace it all the same", StringComparison.Ordinal)) await teacher.Press("Replace it all the same");
+        if (teacher.Text.Contains("Replace it all the same", StringComparison.Ordinal))
+            await teacher.Press("Replace it all the same");
         using var student = await As(DemoServer.Student);
         student.Sees("Join");
     }
@@ -111,7 +113,10 @@ public sealed class StoryTests : IDisposable
     {
         using var teacher = await Class(DemoServer.Teacher);
         await teacher.Follow("Add a series");
-        teacher.Fill("Place", "Weather tower").Fill("About it", "Bring a coat.").Fill("In one line", "Fog watch Thu 8:00-8:50 15 Oct to 18 Dec");
+        teacher
+            .Fill("Place", "Weather tower")
+            .Fill("About it", "Bring a coat.")
+            .Fill("In one line", "Fog watch Thu 8:00-8:50 15 Oct to 18 Dec");
         await teacher.Press("Read it");
         teacher.Sees("Bring a coat.");
         await teacher.Press("Put it on Tidepool Biology 9A");
@@ -166,9 +171,22 @@ public sealed class StoryTests : IDisposable
         var page = $"/calendars/{DemoServer.Class}/notices";
         var visitor = await new Visitor(client).Open(page);
         visitor.Fill("It says", "Once and no more.");
-        var fields = Visitor.Fields(visitor.Pressables().First(one => one.ActionOn("").Contains("handler=Put", StringComparison.Ordinal))).ToList();
-        var answers = await Task.WhenAll(Enumerable.Range(0, 4).Select(_ =>
-            client.PostAsync(page + "?handler=Put", new FormUrlEncodedContent(fields), TestContext.Current.CancellationToken)));
+        var fields = Visitor
+            .Fields(
+                visitor.Pressables().First(one => one.ActionOn("").Contains("handler=Put", StringComparison.Ordinal))
+            )
+            .ToList();
+        var answers = await Task.WhenAll(
+            Enumerable
+                .Range(0, 4)
+                .Select(_ =>
+                    client.PostAsync(
+                        page + "?handler=Put",
+                        new FormUrlEncodedContent(fields),
+                        TestContext.Current.CancellationToken
+                    )
+                )
+        );
         Assert.Single(answers.Select(answer => (answer.StatusCode, answer.Headers.Location)).Distinct());
         Assert.Equal(System.Net.HttpStatusCode.Redirect, answers[0].StatusCode);
         using var student = await As(DemoServer.Student);

@@ -13,11 +13,15 @@ namespace JollyAlmanac.Web.Tests;
 public sealed record Pressable(IHtmlFormElement Form, IElement? Button)
 {
     /// <summary>Where it is sent to, relative to the page.</summary>
-    public string ActionOn(string path) => (Button?.GetAttribute("formaction") ?? Form.GetAttribute("action")) is { Length: > 0 } action
-        ? action : path;
+    public string ActionOn(string path) =>
+        (Button?.GetAttribute("formaction") ?? Form.GetAttribute("action")) is { Length: > 0 } action ? action : path;
 
     /// <summary>Whether it is sent as POST.</summary>
-    public bool IsPost => (Button?.GetAttribute("formmethod") ?? Form.GetAttribute("method") ?? "get").Equals("post", StringComparison.OrdinalIgnoreCase);
+    public bool IsPost =>
+        (Button?.GetAttribute("formmethod") ?? Form.GetAttribute("method") ?? "get").Equals(
+            "post",
+            StringComparison.OrdinalIgnoreCase
+        );
 }
 
 /// <summary>
@@ -51,8 +55,10 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     {
         var to = new Uri(client.BaseAddress!, address);
         // What lies elsewhere is not there in a test; that it leads there is seen.
-        if (to.Authority != client.BaseAddress!.Authority) Leave(to);
-        else await Take(await client.GetAsync(to, Stop), to);
+        if (to.Authority != client.BaseAddress!.Authority)
+            Leave(to);
+        else
+            await Take(await client.GetAsync(to, Stop), to);
         return this;
     }
 
@@ -60,9 +66,12 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     public async Task<Visitor> Follow(string words)
     {
         var links = Page.QuerySelectorAll("a[href]").Where(link => !IsHidden(link)).ToList();
-        var link = links.Find(one => Words(one) == words) ?? links.Find(one => one.GetAttribute("aria-label") == words)
+        var link = links.Find(one => Words(one) == words)
+            ?? links.Find(one => one.GetAttribute("aria-label") == words)
             ?? links.Find(one => Words(one).StartsWith(words, StringComparison.Ordinal))
-            ?? throw new InvalidOperationException($"No link “{words}” on {Path}. There are: {string.Join(" | ", links.Select(Words).Distinct())}");
+            ?? throw new InvalidOperationException(
+                $"No link “{words}” on {Path}. There are: {string.Join(" | ", links.Select(Words).Distinct())}"
+            );
         return await Open(new Uri(new Uri(client.BaseAddress!, Path), link.GetAttribute("href")).ToString());
     }
 
@@ -72,10 +81,15 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
         switch (Field(label))
         {
             case IHtmlSelectElement select:
-                var option = select.Options.FirstOrDefault(one => Clean(one.TextContent) == value) ?? select.Options.FirstOrDefault(one =>
-                    Clean(one.TextContent).StartsWith(value, StringComparison.Ordinal))
-                    ?? throw new InvalidOperationException($"“{label}” has no choice “{value}”. There are: {string.Join(" | ", select.Options.Select(one => Clean(one.TextContent)))}");
-                foreach (var other in select.Options) other.IsSelected = ReferenceEquals(other, option);
+                var option = select.Options.FirstOrDefault(one => Clean(one.TextContent) == value)
+                    ?? select.Options.FirstOrDefault(one =>
+                        Clean(one.TextContent).StartsWith(value, StringComparison.Ordinal)
+                    )
+                    ?? throw new InvalidOperationException(
+                        $"“{label}” has no choice “{value}”. There are: {string.Join(" | ", select.Options.Select(one => Clean(one.TextContent)))}"
+                    );
+                foreach (var other in select.Options)
+                    other.IsSelected = ReferenceEquals(other, option);
                 break;
             case IHtmlTextAreaElement area:
                 area.Value = value;
@@ -99,8 +113,10 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
         foreach (var (found, value) in labels.Zip(values))
         {
             var field = found.Control ?? found.QuerySelector("input, textarea");
-            if (field is IHtmlTextAreaElement area) area.Value = value;
-            else ((IHtmlInputElement)field!).Value = value;
+            if (field is IHtmlTextAreaElement area)
+                area.Value = value;
+            else
+                ((IHtmlInputElement)field!).Value = value;
         }
 
         return this;
@@ -110,9 +126,14 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     public Visitor FillChoice(string label, string words)
     {
         var select = (IHtmlSelectElement)Field(label);
-        var option = select.Options.FirstOrDefault(one => Clean(one.TextContent).Contains(words, StringComparison.Ordinal))
-            ?? throw new InvalidOperationException($"“{label}” has no choice with “{words}”. There are: {string.Join(" | ", select.Options.Select(one => Clean(one.TextContent)))}");
-        foreach (var other in select.Options) other.IsSelected = ReferenceEquals(other, option);
+        var option = select.Options.FirstOrDefault(one =>
+            Clean(one.TextContent).Contains(words, StringComparison.Ordinal)
+        )
+            ?? throw new InvalidOperationException(
+                $"“{label}” has no choice with “{words}”. There are: {string.Join(" | ", select.Options.Select(one => Clean(one.TextContent)))}"
+            );
+        foreach (var other in select.Options)
+            other.IsSelected = ReferenceEquals(other, option);
         return this;
     }
 
@@ -121,24 +142,31 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     /// <param name="day">The day, ISO.</param>
     public async Task<Visitor> FollowMark(string title, string day)
     {
-        var link = Page.QuerySelectorAll($"td[data-day='{day}'] a").FirstOrDefault(one =>
-            one.GetAttribute("title")?.StartsWith(title, StringComparison.Ordinal) == true)
+        var link = Page.QuerySelectorAll($"td[data-day='{day}'] a")
+            .FirstOrDefault(one => one.GetAttribute("title")?.StartsWith(title, StringComparison.Ordinal) == true)
             ?? throw new InvalidOperationException($"No mark “{title}” on {day}, on {Path}.");
         return await Open(new Uri(new Uri(client.BaseAddress!, Path), link.GetAttribute("href")).ToString());
     }
 
     /// <summary>What stands in the field of that label.</summary>
-    public string ValueOf(string label) => Field(label) switch
-    {
-        IHtmlTextAreaElement area => area.Value, IHtmlInputElement input => input.Value, var other => Clean(other.TextContent),
-    };
+    public string ValueOf(string label) =>
+        Field(label) switch
+        {
+            IHtmlTextAreaElement area => area.Value,
+            IHtmlInputElement input => input.Value,
+            var other => Clean(other.TextContent),
+        };
 
     /// <summary>Ticks a box, or chooses one of several.</summary>
     public Visitor Tick(string label)
     {
-        if (Field(label) is not IHtmlInputElement { Type: "checkbox" or "radio" } box) throw new InvalidOperationException($"“{label}” is no box.");
+        if (Field(label) is not IHtmlInputElement { Type: "checkbox" or "radio" } box)
+            throw new InvalidOperationException($"“{label}” is no box.");
         if (box.Type == "radio")
-            foreach (var other in Page.QuerySelectorAll<IHtmlInputElement>("input[type=radio]").Where(one => one.Name == box.Name && one.Form == box.Form))
+            foreach (
+                var other in Page.QuerySelectorAll<IHtmlInputElement>("input[type=radio]")
+                    .Where(one => one.Name == box.Name && one.Form == box.Form)
+            )
                 other.IsChecked = false;
         box.IsChecked = true;
         return this;
@@ -157,21 +185,38 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     /// <param name="status">What it is answered with in the end.</param>
     public async Task<Visitor> Press(string words, string? within = null, HttpStatusCode status = HttpStatusCode.OK)
     {
-        var buttons = Page.QuerySelectorAll("button, input[type=submit]").Where(button => !IsHidden(button) && button.GetAttribute("type") != "button"
-            && !button.HasAttribute("disabled")).ToList();
-        bool Is(IElement button, Func<string, bool> asked) => asked(Words(button))
-            || (button.GetAttribute("aria-label") is { } label && asked(label));
+        var buttons = Page.QuerySelectorAll("button, input[type=submit]")
+            .Where(button =>
+                !IsHidden(button) && button.GetAttribute("type") != "button" && !button.HasAttribute("disabled")
+            )
+            .ToList();
+        bool Is(IElement button, Func<string, bool> asked) =>
+            asked(Words(button)) || (button.GetAttribute("aria-label") is { } label && asked(label));
         var found = buttons.FindAll(button => Is(button, text => text == words));
-        if (found.Count == 0) found = buttons.FindAll(button => Is(button, text => text.StartsWith(words, StringComparison.Ordinal)));
+        if (found.Count == 0)
+            found = buttons.FindAll(button => Is(button, text => text.StartsWith(words, StringComparison.Ordinal)));
         // The nearest row, part or form that says so.
         if (within is not null)
-            found = [.. found.Select(button => (Button: button, Room: Around(button, within))).Where(one => one.Room < int.MaxValue)
-                .OrderBy(one => one.Room).Select(one => one.Button)];
+            found =
+            [
+                .. found
+                    .Select(button => (Button: button, Room: Around(button, within)))
+                    .Where(one => one.Room < int.MaxValue)
+                    .OrderBy(one => one.Room)
+                    .Select(one => one.Button),
+            ];
         if (found.Count == 0)
-            throw new InvalidOperationException($"No button “{words}”{(within is null ? "" : $" within “{within}”")} on {Path}. There are: {string.Join(" | ", buttons.Select(Words).Distinct())}");
-        var form = found[0] is IHtmlButtonElement { Form: { } owner } ? owner : (IHtmlFormElement)found[0].Closest("form")!;
+            throw new InvalidOperationException(
+                $"No button “{words}”{(within is null ? "" : $" within “{within}”")} on {Path}. There are: {string.Join(" | ", buttons.Select(Words).Distinct())}"
+            );
+        var form = found[0] is IHtmlButtonElement { Form: { } owner }
+            ? owner
+            : (IHtmlFormElement)found[0].Closest("form")!;
         await Send(new Pressable(form, found[0]));
-        Assert.True(Status == status, $"“{words}” on {Path}: {(int)Status}. {Clean(Page.QuerySelector(".problems")?.TextContent ?? "")}");
+        Assert.True(
+            Status == status,
+            $"“{words}” on {Path}: {(int)Status}. {Clean(Page.QuerySelector(".problems")?.TextContent ?? "")}"
+        );
         return this;
     }
 
@@ -182,7 +227,10 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
         var fields = Fields(press).ToList();
         if (!press.IsPost)
         {
-            var query = string.Join('&', fields.Select(field => $"{Uri.EscapeDataString(field.Key)}={Uri.EscapeDataString(field.Value)}"));
+            var query = string.Join(
+                '&',
+                fields.Select(field => $"{Uri.EscapeDataString(field.Key)}={Uri.EscapeDataString(field.Value)}")
+            );
             await Open(new UriBuilder(at) { Query = query }.Uri.ToString());
             return;
         }
@@ -191,7 +239,8 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
         if (press.Form.GetAttribute("enctype") == "multipart/form-data")
         {
             var parts = new MultipartFormDataContent();
-            foreach (var (name, value) in fields) parts.Add(new StringContent(value), name);
+            foreach (var (name, value) in fields)
+                parts.Add(new StringContent(value), name);
             foreach (var (element, (name, bytes)) in files.Where(file => press.Form.Contains(file.Key)))
             {
                 var part = new ByteArrayContent(bytes);
@@ -214,12 +263,17 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     {
         foreach (var element in press.Form.Elements)
         {
-            if (element.GetAttribute("name") is not { Length: > 0 } name || element.HasAttribute("disabled")
-                || element.Closest("fieldset[disabled]") is not null) continue;
+            if (
+                element.GetAttribute("name") is not { Length: > 0 } name
+                || element.HasAttribute("disabled")
+                || element.Closest("fieldset[disabled]") is not null
+            )
+                continue;
             switch (element)
             {
                 case IHtmlInputElement { Type: "checkbox" or "radio" } box:
-                    if (box.IsChecked) yield return new(name, box.GetAttribute("value") ?? "on");
+                    if (box.IsChecked)
+                        yield return new(name, box.GetAttribute("value") ?? "on");
                     break;
                 case IHtmlInputElement { Type: "submit" or "button" or "image" or "reset" or "file" }:
                     break;
@@ -230,23 +284,30 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
                     yield return new(name, area.Value.ReplaceLineEndings("\r\n"));
                     break;
                 case IHtmlSelectElement select:
-                    foreach (var option in select.Options.Where(option => option.IsSelected)) yield return new(name, option.Value);
+                    foreach (var option in select.Options.Where(option => option.IsSelected))
+                        yield return new(name, option.Value);
                     break;
             }
         }
 
-        if (press.Button?.GetAttribute("name") is { Length: > 0 } named) yield return new(named, press.Button.GetAttribute("value") ?? "");
+        if (press.Button?.GetAttribute("name") is { Length: > 0 } named)
+            yield return new(named, press.Button.GetAttribute("value") ?? "");
     }
 
     /// <summary>All forms of the page with each of their buttons.</summary>
     public IEnumerable<Pressable> Pressables()
     {
-        var buttons = Page.QuerySelectorAll("button, input[type=submit]").Where(button => button.GetAttribute("type") != "button")
-            .ToLookup(button => button.GetAttribute("form") is { Length: > 0 } id ? Page.GetElementById(id) : button.Closest("form"));
+        var buttons = Page.QuerySelectorAll("button, input[type=submit]")
+            .Where(button => button.GetAttribute("type") != "button")
+            .ToLookup(button =>
+                button.GetAttribute("form") is { Length: > 0 } id ? Page.GetElementById(id) : button.Closest("form")
+            );
         foreach (var form in Page.QuerySelectorAll<IHtmlFormElement>("form"))
         {
-            if (!buttons[form].Any()) yield return new Pressable(form, null);
-            foreach (var button in buttons[form].Where(button => !button.HasAttribute("disabled"))) yield return new Pressable(form, button);
+            if (!buttons[form].Any())
+                yield return new Pressable(form, null);
+            foreach (var button in buttons[form].Where(button => !button.HasAttribute("disabled")))
+                yield return new Pressable(form, button);
         }
     }
 
@@ -256,7 +317,10 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     /// <summary>The page says that.</summary>
     public Visitor Sees(string words)
     {
-        Assert.True(Text.Contains(words, StringComparison.Ordinal), $"{Path} does not say “{words}”. It says: {(Text.Length > 3000 ? Text[..3000] : Text)}");
+        Assert.True(
+            Text.Contains(words, StringComparison.Ordinal),
+            $"{Path} does not say “{words}”. It says: {(Text.Length > 3000 ? Text[..3000] : Text)}"
+        );
         return this;
     }
 
@@ -268,15 +332,25 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     }
 
     /// <summary>The address that a link of those words leads to.</summary>
-    public string AddressOf(string words) => new Uri(new Uri(client.BaseAddress!, Path), Page.QuerySelectorAll("a[href]")
-        .Where(link => Words(link).StartsWith(words, StringComparison.Ordinal)).OrderBy(link => Words(link).Length).First()
-        .GetAttribute("href")).ToString();
+    public string AddressOf(string words) =>
+        new Uri(
+            new Uri(client.BaseAddress!, Path),
+            Page.QuerySelectorAll("a[href]")
+                .Where(link => Words(link).StartsWith(words, StringComparison.Ordinal))
+                .OrderBy(link => Words(link).Length)
+                .First()
+                .GetAttribute("href")
+        ).ToString();
 
     private void Leave(Uri to) => (Status, Path, Page) = (HttpStatusCode.OK, to.ToString(), Parser.ParseDocument(""));
 
     private async Task Take(HttpResponseMessage answer, Uri from)
     {
-        for (var hops = 0; (int)answer.StatusCode is >= 300 and < 400 && answer.Headers.Location is { } location; hops++)
+        for (
+            var hops = 0;
+            (int)answer.StatusCode is >= 300 and < 400 && answer.Headers.Location is { } location;
+            hops++
+        )
         {
             Assert.True(hops < 6, $"{from} leads in circles.");
             from = new Uri(from, location);
@@ -296,26 +370,39 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
             files.Clear();
             if (answer.Content.Headers.ContentType?.MediaType == "text/html")
                 Page = Parser.ParseDocument(await answer.Content.ReadAsStringAsync(Stop));
-            else (File, Page) = (await answer.Content.ReadAsByteArrayAsync(Stop), Parser.ParseDocument(""));
+            else
+                (File, Page) = (await answer.Content.ReadAsByteArrayAsync(Stop), Parser.ParseDocument(""));
         }
     }
 
     private IElement Field(string label)
     {
         var labels = Page.QuerySelectorAll<IHtmlLabelElement>("label").Where(one => !IsHidden(one)).ToList();
-        var found = labels.Find(one => Words(one) == label) ?? labels.Find(one => Words(one).StartsWith(label, StringComparison.Ordinal));
-        if ((found?.Control ?? found?.QuerySelector("input, select, textarea")) is { } control) return control;
-        return Page.QuerySelectorAll("input, select, textarea").FirstOrDefault(one => one.GetAttribute("aria-label") == label)
-            ?? Page.QuerySelectorAll("input, select, textarea").FirstOrDefault(one =>
-                one.GetAttribute("aria-label")?.StartsWith(label, StringComparison.Ordinal) == true)
-            ?? throw new InvalidOperationException($"No field “{label}” on {Path}. There are: {string.Join(" | ", labels.Select(Words).Concat(Page.QuerySelectorAll("[aria-label]").Select(one => one.GetAttribute("aria-label")!)).Distinct())}");
+        var found = labels.Find(one => Words(one) == label)
+            ?? labels.Find(one => Words(one).StartsWith(label, StringComparison.Ordinal));
+        if ((found?.Control ?? found?.QuerySelector("input, select, textarea")) is { } control)
+            return control;
+        return Page.QuerySelectorAll("input, select, textarea")
+            .FirstOrDefault(one => one.GetAttribute("aria-label") == label)
+            ?? Page.QuerySelectorAll("input, select, textarea")
+                .FirstOrDefault(one =>
+                    one.GetAttribute("aria-label")?.StartsWith(label, StringComparison.Ordinal) == true
+                )
+            ?? throw new InvalidOperationException(
+                $"No field “{label}” on {Path}. There are: {string.Join(" | ", labels.Select(Words).Concat(Page.QuerySelectorAll("[aria-label]").Select(one => one.GetAttribute("aria-label")!)).Distinct())}"
+            );
     }
 
     // How much is said by the smallest part of the page that holds both the button and the words.
     private static int Around(IElement button, string words)
     {
-        for (var at = button.ParentElement; at is not null && at.LocalName is not ("main" or "body"); at = at.ParentElement)
-            if (Clean(at.TextContent).Contains(words, StringComparison.Ordinal)) return at.TextContent.Length;
+        for (
+            var at = button.ParentElement;
+            at is not null && at.LocalName is not ("main" or "body");
+            at = at.ParentElement
+        )
+            if (Clean(at.TextContent).Contains(words, StringComparison.Ordinal))
+                return at.TextContent.Length;
         return int.MaxValue;
     }
 
@@ -324,7 +411,12 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
     private static string Words(IElement element)
     {
         var text = Clean(element.TextContent);
-        return text.Length > 0 ? text : element.GetAttribute("aria-label") ?? element.GetAttribute("value") ?? element.GetAttribute("title") ?? "";
+        return text.Length > 0
+            ? text
+            : element.GetAttribute("aria-label")
+                ?? element.GetAttribute("value")
+                ?? element.GetAttribute("title")
+                ?? "";
     }
 
     private static string Clean(string text) => Blanks().Replace(text, " ").Trim();

@@ -27,7 +27,10 @@ public sealed class YearStoryTests : IDisposable
 
     // Somebody without a sign-in who opens what they were given.
     private static async Task FindPerson(Visitor coordinator, string name, string role = "all") =>
-        await (await coordinator.Follow("People")).Fill("Find people by the first letters of a name", name).Fill("Role", role).Press("Find");
+        await (await coordinator.Follow("People"))
+            .Fill("Find people by the first letters of a name", name)
+            .Fill("Role", role)
+            .Press("Find");
 
     private async Task<Visitor> Stranger(string address) => await new Visitor(server.Client()).Open(address);
 
@@ -35,32 +38,55 @@ public sealed class YearStoryTests : IDisposable
     private async Task<IReadOnlyList<string>> Mailbox(string email)
     {
         await server.Services.GetRequiredService<Post>().Send(Stop);
-        return [.. Directory.EnumerateFiles(Path.Combine(server.Directory, "mail-drop"), "*.eml").OrderByDescending(File.GetLastWriteTimeUtc)
-            .ThenByDescending(file => file, StringComparer.Ordinal).Select(file => MimeKit.MimeMessage.Load(file))
-            .Where(message => message.To.Mailboxes.Any(to => to.Address == email)).Select(message => $"{message.Subject}\n{message.TextBody}")];
+        return
+        [
+            .. Directory
+                .EnumerateFiles(Path.Combine(server.Directory, "mail-drop"), "*.eml")
+                .OrderByDescending(File.GetLastWriteTimeUtc)
+                .ThenByDescending(file => file, StringComparer.Ordinal)
+                .Select(file => MimeKit.MimeMessage.Load(file))
+                .Where(message => message.To.Mailboxes.Any(to => to.Address == email))
+                .Select(message => $"{message.Subject}\n{message.TextBody}"),
+        ];
     }
 
-    private static string LinkIn(string letter, string part) => Regex.Match(letter, $@"https?://\S*{part}\S*").Value is { Length: > 0 } found
-        ? found : throw new InvalidOperationException($"No link with “{part}” in: {letter}");
+    private static string LinkIn(string letter, string part) =>
+        Regex.Match(letter, $@"https?://\S*{part}\S*").Value is { Length: > 0 } found
+            ? found
+            : throw new InvalidOperationException($"No link with “{part}” in: {letter}");
 
     // Row: from nothing: code, school, bells, no-class days, calendar, series, publish.
     [Fact]
     public async Task A_school_is_set_up_from_nothing()
     {
         var directory = Directory.CreateTempSubdirectory("almanac-nothing-").FullName;
-        await using var app = AlmanacServer.Build(new AlmanacSettings(directory, ["http://127.0.0.1:0"], new Demo.DemoClock(), StandInRooms: true));
+        await using var app = AlmanacServer.Build(
+            new AlmanacSettings(directory, ["http://127.0.0.1:0"], new Demo.DemoClock(), StandInRooms: true)
+        );
         app.Start();
         HttpClient Client() =>
-            new(new SocketsHttpHandler { CookieContainer = new CookieContainer(),
-            AllowAutoRedirect = false }) { BaseAddress = new Uri(app.Urls.Single()) };
+            new(new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false })
+            {
+                BaseAddress = new Uri(app.Urls.Single()),
+            };
         using var first = await new Visitor(Client()).Open("/");
-        first.Fill("The code from the terminal", app.Services.GetRequiredService<SetUpCode>().Text).Fill("Time zone", "Halifax")
-            .Fill("First day", "2026-09-08").Fill("Last day", "2026-12-18").Fill("Your name", "Wendeline Okafor")
-            .Fill("E-mail address", "wendeline@skerry.example").Fill("Password", "a long password of the tides");
+        first
+            .Fill("The code from the terminal", app.Services.GetRequiredService<SetUpCode>().Text)
+            .Fill("Time zone", "Halifax")
+            .Fill("First day", "2026-09-08")
+            .Fill("Last day", "2026-12-18")
+            .Fill("Your name", "Wendeline Okafor")
+            .Fill("E-mail address", "wendeline@skerry.example")
+            .Fill("Password", "a long password of the tides");
         first.FillAll("Name", ["Skerry Isles School", "Autumn term"]);
         await first.Press("Set up the school");
         await first.Follow("Enter the bells");
-        first.FillAll("Periods, one a line", ["1 8:00-8:50\n2 8:55-9:45\n3 9:50-10:40"]).Fill("or paste a list, a day or range a line", "12 Oct 2026 Thanksgiving\n22-23 Oct 2026 Teachers’ conference");
+        first
+            .FillAll("Periods, one a line", ["1 8:00-8:50\n2 8:55-9:45\n3 9:50-10:40"])
+            .Fill(
+                "or paste a list, a day or range a line",
+                "12 Oct 2026 Thanksgiving\n22-23 Oct 2026 Teachers’ conference"
+            );
         await first.Press("Save the school's time");
         await first.Follow("Calendars");
         await first.Follow("Make a calendar");
@@ -83,8 +109,15 @@ public sealed class YearStoryTests : IDisposable
     }
 
     // As another reader of the standard counts them (Ical.Net would do; here our own reader of files, which knows nothing of the almanac).
-    private static int Occurrences(byte[] feed) => ICalendarSessions.Of(ICalendarReader.Read(feed), NodaTime.DateTimeZoneProviders.Tzdb["America/Halifax"],
-        new NodaTime.LocalDate(2026, 8, 1), new NodaTime.LocalDate(2027, 8, 1)).Sessions.Count(session => session.Status != "CANCELLED");
+    private static int Occurrences(byte[] feed) =>
+        ICalendarSessions
+            .Of(
+                ICalendarReader.Read(feed),
+                NodaTime.DateTimeZoneProviders.Tzdb["America/Halifax"],
+                new NodaTime.LocalDate(2026, 8, 1),
+                new NodaTime.LocalDate(2027, 8, 1)
+            )
+            .Sessions.Count(session => session.Status != "CANCELLED");
 
     // Row: staff list and class list pasted, invited, accepted from the letter.
     [Fact]
@@ -93,9 +126,14 @@ public sealed class YearStoryTests : IDisposable
         using var coordinator = await As(DemoServer.Coordinator);
         await coordinator.Follow("People");
         await coordinator.Follow("Import people");
-        await coordinator.Fill("A column of addresses", "Ida Lunde <ida.lunde@skerry.example>, Per Holt <per.holt@skerry.example>").Press("Look at what it would do");
+        await coordinator
+            .Fill("A column of addresses", "Ida Lunde <ida.lunde@skerry.example>, Per Holt <per.holt@skerry.example>")
+            .Press("Look at what it would do");
         coordinator.Sees("Ida Lunde");
-        await coordinator.Fill("Who are they?", "student").Fill("Into the group", "Knot class, class list").Press("Take it in");
+        await coordinator
+            .Fill("Who are they?", "student")
+            .Fill("Into the group", "Knot class, class list")
+            .Press("Take it in");
         await coordinator.Follow("People");
         await FindPerson(coordinator, "ida");
         await coordinator.Follow("Ida Lunde");
@@ -120,7 +158,10 @@ public sealed class YearStoryTests : IDisposable
     {
         using var teacher = await Class(DemoServer.Teacher);
         await teacher.Follow("People and access");
-        await teacher.Fill("Share with", "signe.dahl@students.skerry.example").Fill("Access", "full").Press("Share", status: HttpStatusCode.UnprocessableEntity);
+        await teacher
+            .Fill("Share with", "signe.dahl@students.skerry.example")
+            .Fill("Access", "full")
+            .Press("Share", status: HttpStatusCode.UnprocessableEntity);
         await teacher.Press("Ask the coordinators to add");
         teacher.Sees("The coordinators are asked to add signe.dahl@students.skerry.example.");
         using var coordinator = await As(DemoServer.Coordinator);
@@ -181,7 +222,11 @@ public sealed class YearStoryTests : IDisposable
         var address = teacher.ValueOf("Short address of Reef Drawing 8");
         await teacher.Press("Make the feed");
         var feed = await Stranger(teacher.ValueOf("Address of the feed"));
-        Assert.Contains(address.Split("//")[1].Split('/')[^1], Encoding.UTF8.GetString(feed.File), StringComparison.Ordinal);
+        Assert.Contains(
+            address.Split("//")[1].Split('/')[^1],
+            Encoding.UTF8.GetString(feed.File),
+            StringComparison.Ordinal
+        );
         server.Set(14, 13, 25);
         using var stranger = await Stranger("/c/reef-drawing-8");
         stranger.Sees("Join");
@@ -201,8 +246,14 @@ public sealed class YearStoryTests : IDisposable
         var typed = teacher.ValueOf("Short");
         var address = Regex.Match(typed, @"\S*/in/\S+").Value.TrimEnd('.', ',');
         server.Set(14, 8, 0);
-        using var early = await Stranger(new Uri(server.Root,
-            new Uri(address.StartsWith("http", StringComparison.Ordinal) ? address : "http://" + address).AbsolutePath).ToString());
+        using var early = await Stranger(
+            new Uri(
+                server.Root,
+                new Uri(
+                    address.StartsWith("http", StringComparison.Ordinal) ? address : "http://" + address
+                ).AbsolutePath
+            ).ToString()
+        );
         early.Sees("Opens at 9:40");
         server.Set(14, 9, 41);
         using var now = await Stranger(early.Path);
@@ -210,7 +261,6 @@ public sealed class YearStoryTests : IDisposable
         await now.Follow("Join");
         Assert.StartsWith("/rooms/", now.Path, StringComparison.Ordinal);
     }
-
 
     // Row: a numbered weekly series with a file each.
     [Fact]
@@ -222,7 +272,13 @@ public sealed class YearStoryTests : IDisposable
         await teacher.Press("Put it on Tidepool Biology 9A");
         teacher.Sees("Knot lab");
         await teacher.Follow("Materials");
-        foreach (var (place, name) in new[] { ("Thu 15 Oct, 13:30", "Lab 1 reef knot.txt"), ("Thu 29 Oct, 13:30", "Lab 2 bowline.txt") })
+        foreach (
+            var (place, name) in new[]
+            {
+                ("Thu 15 Oct, 13:30", "Lab 1 reef knot.txt"),
+                ("Thu 29 Oct, 13:30", "Lab 2 bowline.txt"),
+            }
+        )
         {
             teacher.Attach("Files", name, Encoding.UTF8.GetBytes($"{name}: tie it three times."));
             teacher.FillChoice("for", place);
@@ -251,13 +307,39 @@ public sealed class YearStoryTests : IDisposable
         await teacher.Press("Make the feed");
         var address = teacher.ValueOf("Address of the feed");
         IReadOnlyList<string> Days(byte[] feed) =>
-            [.. ICalendarSessions.Of(ICalendarReader.Read(feed), NodaTime.DateTimeZoneProviders.Tzdb["America/Halifax"],
-            new NodaTime.LocalDate(2026, 10, 1), new NodaTime.LocalDate(2027, 1, 1)).Sessions
-            .Where(session => session.Summary.StartsWith("Plankton club", StringComparison.Ordinal) && session.Status != "CANCELLED")
-            .Select(session => session.Start.Time.ToString("MMdd HHmm", System.Globalization.CultureInfo.InvariantCulture))
-                .Order(StringComparer.Ordinal)];
+            [
+                .. ICalendarSessions
+                    .Of(
+                        ICalendarReader.Read(feed),
+                        NodaTime.DateTimeZoneProviders.Tzdb["America/Halifax"],
+                        new NodaTime.LocalDate(2026, 10, 1),
+                        new NodaTime.LocalDate(2027, 1, 1)
+                    )
+                    .Sessions.Where(session =>
+                        session.Summary.StartsWith("Plankton club", StringComparison.Ordinal)
+                        && session.Status != "CANCELLED"
+                    )
+                    .Select(session =>
+                        session.Start.Time.ToString("MMdd HHmm", System.Globalization.CultureInfo.InvariantCulture)
+                    )
+                    .Order(StringComparer.Ordinal),
+            ];
         // By hand: 19, 21 Oct; 23 Oct is the conference; 26, 28, 30 Oct; 2, 4, 6, 9 Nov; 11 Nov Remembrance; 13, 16, 18 Nov: twelve.
-        string[] planned = ["1019", "1021", "1026", "1028", "1030", "1102", "1104", "1106", "1109", "1113", "1116", "1118"];
+        string[] planned =
+        [
+            "1019",
+            "1021",
+            "1026",
+            "1028",
+            "1030",
+            "1102",
+            "1104",
+            "1106",
+            "1109",
+            "1113",
+            "1116",
+            "1118",
+        ];
         Assert.Equal(planned.Select(day => $"{day} 1530"), Days((await Stranger(address)).File));
         await teacher.Follow("Term sheet");
         await teacher.FollowMark("Plankton club", "2026-10-21");
@@ -268,10 +350,16 @@ public sealed class YearStoryTests : IDisposable
         await teacher.Press("Cancel session");
         await teacher.Press("this session, Mon 26 Oct");
         teacher.Sees("Cancelled Plankton club, Mon 26 Oct.");
-        await teacher.Fill("from", "2026-11-02").Fill("to", "2026-11-06").Fill("of", "B Plankton club").Press("Leave them out");
+        await teacher
+            .Fill("from", "2026-11-02")
+            .Fill("to", "2026-11-06")
+            .Fill("of", "B Plankton club")
+            .Press("Leave them out");
         teacher.Sees("Cancelled 3 sessions of 2–6 Nov.");
-        Assert.Equal(["1019 1530", "1022 1530", "1028 1530", "1030 1530", "1109 1530", "1113 1530", "1116 1530", "1118 1530"],
-            Days((await Stranger(address)).File));
+        Assert.Equal(
+            ["1019 1530", "1022 1530", "1028 1530", "1030 1530", "1109 1530", "1113 1530", "1116 1530", "1118 1530"],
+            Days((await Stranger(address)).File)
+        );
         using var student = await Class(DemoServer.Student);
         await student.Follow("Class page");
         await student.Follow("Show all that are coming");
@@ -292,7 +380,12 @@ public sealed class YearStoryTests : IDisposable
         await teacher.Press("Put it on Tidepool Biology 9A");
         teacher.Sees("once, on Tue 20 Oct");
         await teacher.Follow("Edit series Boat talk");
-        await teacher.Fill("Meets", "on weekdays").Tick("Tue").Fill("Until", "so many sessions are held").Fill("How many sessions", "4").Press("Save the changes");
+        await teacher
+            .Fill("Meets", "on weekdays")
+            .Tick("Tue")
+            .Fill("Until", "so many sessions are held")
+            .Fill("How many sessions", "4")
+            .Press("Save the changes");
         teacher.Sees("Boat talk meets Tue, 15:30–16:15, 20 Oct to 10 Nov: 4 sessions");
         using var student = await Class(DemoServer.Student);
         await student.Follow("Class page");
@@ -351,7 +444,10 @@ public sealed class YearStoryTests : IDisposable
         await coordinator.Press("Make one, to tell them");
         var password = coordinator.Page.QuerySelector(".said code")!.TextContent;
         using var partner = await Stranger("/sign-in");
-        await partner.Fill("E-mail address", "yvonne.petrie@quillon.example").Fill("Password", password).Press("Sign in");
+        await partner
+            .Fill("E-mail address", "yvonne.petrie@quillon.example")
+            .Fill("Password", password)
+            .Press("Sign in");
         await partner.Follow("Calendars");
         await partner.Follow("Tidepool Biology 9A");
         partner.Sees("Tide Room").DoesNotSee("Barnacle count");
@@ -383,7 +479,8 @@ public sealed class YearStoryTests : IDisposable
         using var first = await client.GetAsync(address, Stop);
         var tag = first.Headers.ETag!;
         using (var unchanged = new HttpRequestMessage(HttpMethod.Get, address) { Headers = { IfNoneMatch = { tag } } })
-        using (var answer = await client.SendAsync(unchanged, Stop)) Assert.Equal(HttpStatusCode.NotModified, answer.StatusCode);
+        using (var answer = await client.SendAsync(unchanged, Stop))
+            Assert.Equal(HttpStatusCode.NotModified, answer.StatusCode);
         using var teacher = await Class(DemoServer.Teacher);
         await teacher.FollowMark("Tidepool Biology 9A", "2026-10-16");
         await teacher.Fill("Note", "At the slipway.").Press("Save note");
@@ -392,7 +489,11 @@ public sealed class YearStoryTests : IDisposable
         using var changed = await client.SendAsync(again, Stop);
         Assert.Equal(HttpStatusCode.OK, changed.StatusCode);
         var text = await changed.Content.ReadAsStringAsync(Stop);
-        Assert.Contains("At the slipway.", text.Replace("\r\n ", "", StringComparison.Ordinal), StringComparison.Ordinal);
+        Assert.Contains(
+            "At the slipway.",
+            text.Replace("\r\n ", "", StringComparison.Ordinal),
+            StringComparison.Ordinal
+        );
     }
 
     // Row: frozen copy by mail.
@@ -401,8 +502,12 @@ public sealed class YearStoryTests : IDisposable
     {
         using var teacher = await Class(DemoServer.Teacher);
         await teacher.Follow("Publishing");
-        teacher.Fill("From", "2026-10-19").Fill("To", "2026-10-30").Fill("It shows", "titles, times and places")
-            .Fill("Or by e-mail to", "these addresses outside the school").Fill("Addresses", "office@quillon.example");
+        teacher
+            .Fill("From", "2026-10-19")
+            .Fill("To", "2026-10-30")
+            .Fill("It shows", "titles, times and places")
+            .Fill("Or by e-mail to", "these addresses outside the school")
+            .Fill("Addresses", "office@quillon.example");
         await teacher.Press("Send it by e-mail");
         var letter = (await Mailbox("office@quillon.example"))[0];
         Assert.Contains("does not follow changes", letter, StringComparison.Ordinal);
@@ -413,9 +518,25 @@ public sealed class YearStoryTests : IDisposable
     [Fact]
     public async Task A_file_from_elsewhere_comes_in_and_again_and_newer_and_is_undone()
     {
-        static byte[] File(string at, int sequence) => Encoding.UTF8.GetBytes(string.Join("\r\n", "BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Elsewhere//EN",
-            "BEGIN:VEVENT", "UID:regatta@elsewhere.example", $"SEQUENCE:{sequence}", "DTSTAMP:20261001T120000Z", $"DTSTART;TZID=America/Halifax:{at}",
-            "DURATION:PT45M", "SUMMARY:Regatta briefing", "END:VEVENT", "END:VCALENDAR", ""));
+        static byte[] File(string at, int sequence) =>
+            Encoding.UTF8.GetBytes(
+                string.Join(
+                    "\r\n",
+                    "BEGIN:VCALENDAR",
+                    "VERSION:2.0",
+                    "PRODID:-//Elsewhere//EN",
+                    "BEGIN:VEVENT",
+                    "UID:regatta@elsewhere.example",
+                    $"SEQUENCE:{sequence}",
+                    "DTSTAMP:20261001T120000Z",
+                    $"DTSTART;TZID=America/Halifax:{at}",
+                    "DURATION:PT45M",
+                    "SUMMARY:Regatta briefing",
+                    "END:VEVENT",
+                    "END:VCALENDAR",
+                    ""
+                )
+            );
         using var teacher = await Class(DemoServer.Teacher);
         async Task Import(string at, int sequence)
         {
@@ -496,7 +617,9 @@ public sealed class YearStoryTests : IDisposable
         await coordinator.Fill("Who takes over", "Ines Falk").Press("Orla Marchbanks has left");
         coordinator.Sees("has left");
         using var gone = await Stranger("/sign-in");
-        await gone.Fill("E-mail address", DemoServer.Teacher).Fill("Password", DemoServer.Password).Press("Sign in", status: HttpStatusCode.UnprocessableEntity);
+        await gone.Fill("E-mail address", DemoServer.Teacher)
+            .Fill("Password", DemoServer.Password)
+            .Press("Sign in", status: HttpStatusCode.UnprocessableEntity);
         using var heir = await As("ines.falk@skerry.example");
         heir.Sees("Coastal Weather 10").Sees("Start as host");
         await (await heir.Follow("Calendars")).Follow("Coastal Weather 10");
@@ -529,7 +652,10 @@ public sealed class YearStoryTests : IDisposable
         coordinator.Sees("Maeve Dunphy, fiddle week in Quillon");
         await FindPerson(coordinator, "orla", "teachers");
         await coordinator.Follow("Orla Marchbanks");
-        await coordinator.Fill("From", "2026-10-15").Fill("To", "2026-10-14").Fill("Why", "a <b>boat</b> & a ferry")
+        await coordinator
+            .Fill("From", "2026-10-15")
+            .Fill("To", "2026-10-14")
+            .Fill("Why", "a <b>boat</b> & a ferry")
             .Press("Note an absence", status: HttpStatusCode.UnprocessableEntity);
         coordinator.Sees("The last day is before the first.");
         await coordinator.Fill("To", "2026-10-20").Press("Note an absence");
@@ -554,7 +680,9 @@ public sealed class YearStoryTests : IDisposable
         using var coordinator = await As(DemoServer.Coordinator);
         await FindPerson(coordinator, "quill", "families");
         await coordinator.Follow("Family of Teodor Quill");
-        await coordinator.Fill("Children", $"{DemoServer.Student}\naoife.abara@students.skerry.example").Press("Save the children");
+        await coordinator
+            .Fill("Children", $"{DemoServer.Student}\naoife.abara@students.skerry.example")
+            .Press("Save the children");
         using var family = await As("teodor.quill@families.skerry.example");
         family.Sees("Teodor Quill").Sees("Aoife Abara");
         await family.Follow("Teodor Quill");
@@ -576,7 +704,9 @@ public sealed class YearStoryTests : IDisposable
         await coordinator.Open(page);
         await coordinator.Press("Teodor Quill has left");
         await coordinator.Open(page);
-        await coordinator.Fill("Name, address, lists and access are erased", "Teodor Quill").Press("Erase all that is kept of them");
+        await coordinator
+            .Fill("Name, address, lists and access are erased", "Teodor Quill")
+            .Press("Erase all that is kept of them");
         await FindPerson(coordinator, "teodor", "who have left");
         coordinator.DoesNotSee(DemoServer.Student);
         using var teacher = await Class(DemoServer.Teacher);
@@ -592,10 +722,14 @@ public sealed class YearStoryTests : IDisposable
         using var teacher = await As(DemoServer.Teacher);
         await teacher.Follow("Your account");
         await teacher.Press("Set up a second factor");
-        var key = Regex.Match(teacher.Text, @"\b(?:[A-Z2-7]{4} ?){8}\b").Value.Replace(" ", "", StringComparison.Ordinal);
+        var key = Regex
+            .Match(teacher.Text, @"\b(?:[A-Z2-7]{4} ?){8}\b")
+            .Value.Replace(" ", "", StringComparison.Ordinal);
         // RFC 6238, as a device shows it: HMAC-SHA-1, 30 seconds, 6 digits; computed by Otp.NET.
-        string Code() => new OtpNet.Totp(OtpNet.Base32Encoding.ToBytes(key))
-            .ComputeTotp(server.Services.GetRequiredService<NodaTime.IClock>().GetCurrentInstant().ToDateTimeUtc());
+        string Code() =>
+            new OtpNet.Totp(OtpNet.Base32Encoding.ToBytes(key)).ComputeTotp(
+                server.Services.GetRequiredService<NodaTime.IClock>().GetCurrentInstant().ToDateTimeUtc()
+            );
         await teacher.Fill("The code it shows now", Code()).Press("Set it up");
         using var again = await Stranger("/sign-in");
         await again.Fill("E-mail address", DemoServer.Teacher).Fill("Password", DemoServer.Password).Press("Sign in");
@@ -616,16 +750,29 @@ public sealed class YearStoryTests : IDisposable
         File.Delete(file);
         Assert.Equal(0, CommandLine.Run(["backup", file, "--data", server.Directory]));
         Assert.Equal(0, CommandLine.Run(["restore", file, "--data", elsewhere]));
-        using (var coordinator = await As(DemoServer.Coordinator)) coordinator.Sees("The last one was made");
+        using (var coordinator = await As(DemoServer.Coordinator))
+            coordinator.Sees("The last one was made");
         var clock = new Demo.DemoClock();
         clock.Set(server.Services.GetRequiredService<NodaTime.IClock>().GetCurrentInstant());
-        await using (var app = AlmanacServer.Build(new AlmanacSettings(elsewhere, ["http://127.0.0.1:0"], clock, StandInRooms: true)))
+        await using (
+            var app = AlmanacServer.Build(
+                new AlmanacSettings(elsewhere, ["http://127.0.0.1:0"], clock, StandInRooms: true)
+            )
+        )
         {
             app.Start();
-            using var there = await new Visitor(new HttpClient(
-                new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false })
-                { BaseAddress = new Uri(app.Urls.Single()) }).Open("/");
-            await there.Fill("E-mail address", DemoServer.Student).Fill("Password", DemoServer.Password).Press("Sign in");
+            using var there = await new Visitor(
+                new HttpClient(
+                    new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }
+                )
+                {
+                    BaseAddress = new Uri(app.Urls.Single()),
+                }
+            ).Open("/");
+            await there
+                .Fill("E-mail address", DemoServer.Student)
+                .Fill("Password", DemoServer.Password)
+                .Press("Sign in");
             there.Sees("Low water is at noon.");
             await app.StopAsync(Stop);
         }
@@ -641,10 +788,14 @@ public sealed class YearStoryTests : IDisposable
     {
         using var teacher = await Class(DemoServer.Teacher);
         await teacher.Follow("Notices");
-        teacher.Fill("It says", "Goggles on the bench.").Fill("About", "Wed 14 Oct").Tick("take it down when that is over");
+        teacher
+            .Fill("It says", "Goggles on the bench.")
+            .Fill("About", "Wed 14 Oct")
+            .Tick("take it down when that is over");
         await teacher.Press("Put it up");
         teacher.Sees("comes down Wed 14 Oct at 10:40");
-        using (var student = await As(DemoServer.Student)) student.Sees("Goggles on the bench.");
+        using (var student = await As(DemoServer.Student))
+            student.Sees("Goggles on the bench.");
         await teacher.Open(teacher.Path);
         teacher.Sees("Teodor Quill Wed 14 Oct, 9:41");
         server.Set(14, 10, 41);
@@ -661,11 +812,15 @@ public sealed class YearStoryTests : IDisposable
         await teacher.Follow("Materials");
         teacher.Fill("or a link", "https://films.skerry.example/9a-13");
         teacher.FillChoice("for", "Wed 14 Oct");
-        await teacher.Tick("it is the recording of its session").Press("Attach", within: "Title, note, and when it is given");
+        await teacher
+            .Tick("it is the recording of its session")
+            .Press("Attach", within: "Title, note, and when it is given");
         using var student = await Class(DemoServer.Student);
         await student.Follow("Class page");
         student.Sees("Recording");
-        await student.Fill("Find a session or material", "recording").Press("Find", within: "Find a session or material");
+        await student
+            .Fill("Find a session or material", "recording")
+            .Press("Find", within: "Find a session or material");
         student.Sees("Recording");
         Assert.Equal("https://films.skerry.example/9a-13", (await student.Follow("Recording")).Path);
     }

@@ -8,8 +8,10 @@ public enum OpenTo
 {
     /// <summary>Whoever has the address.</summary>
     Anyone,
+
     /// <summary>Everybody who is signed in.</summary>
     Everyone,
+
     /// <summary>Only people and groups that are named.</summary>
     Named,
 }
@@ -27,9 +29,18 @@ public enum OpenTo
 /// <param name="CoordinatorsManage">For a new calendar: the school's coordinators are managers of it, too.</param>
 /// <param name="CloseLinks">Its join links are for people of the class alone, too.</param>
 public sealed record CalendarInput(
-    string? Title, CalendarKind Kind, string? Department, string? Description, MarkColour Colour, MarkShape Shape, OpenTo OpenTo,
+    string? Title,
+    CalendarKind Kind,
+    string? Department,
+    string? Description,
+    MarkColour Colour,
+    MarkShape Shape,
+    OpenTo OpenTo,
     int Version = 0,
-    string? Named = null, bool CoordinatorsManage = false, bool CloseLinks = false)
+    string? Named = null,
+    bool CoordinatorsManage = false,
+    bool CloseLinks = false
+)
 {
     internal const int MostNamed = 500;
 
@@ -40,6 +51,8 @@ public sealed record CalendarInput(
     internal static OpenTo OpenToOf(IEnumerable<Grant> grants)
     {
         var open = grants.Select(grant => grant.To).ToHashSet();
-        return open.Contains(new Grantee.Anyone()) ? OpenTo.Anyone : open.Contains(new Grantee.Everyone()) ? OpenTo.Everyone : OpenTo.Named;
+        return open.Contains(new Grantee.Anyone()) ? OpenTo.Anyone
+            : open.Contains(new Grantee.Everyone()) ? OpenTo.Everyone
+            : OpenTo.Named;
     }
 }

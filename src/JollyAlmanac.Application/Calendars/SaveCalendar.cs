@@ -14,91 +14,140 @@ namespace JollyAlmanac.Application.Calendars;
 public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
 {
     /// <summary>Makes a calendar; its maker becomes owner and manager.</summary>
-    public Outcome<Calendar> Create(Viewer viewer, CalendarInput input) => gate.Write<Calendar>(Operation.MakeCalendar, viewer, school =>
-    {
-        var (stores, person) = (school.Stores, school.Person);
-        var (facts, named, problems) = Read(stores, viewer, input, null);
-        if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
-        var calendar = stores.Calendars.Add(facts with { ShowsList = stores.School.Defaults().ShowsList, Slug = FreeSlug(stores, facts.Title),
-            Zone = school.School.Time.Zone,
-            Owner = person, ChangedAt = school.Now });
-        stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(person), AccessLevel.Manager));
-        Open(stores, calendar.Id, input.OpenTo);
-        if (input.CoordinatorsManage && stores.Groups.OfRole(SchoolRole.Coordinator) is { } office)
-            stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(office), AccessLevel.Manager));
-        Name(stores, calendar.Id, [], named);
-        stores.History.Add(school.Now, person, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, school.Operation.Name,
-            $"made the calendar {calendar.Title}", null, JsonSerializer.Serialize(input));
-        return new Outcome<Calendar>.Done(calendar);
-    });
+    public Outcome<Calendar> Create(Viewer viewer, CalendarInput input) =>
+        gate.Write<Calendar>(Operation.MakeCalendar, viewer, school =>
+        {
+            var (stores, person) = (school.Stores, school.Person);
+            var (facts, named, problems) = Read(stores, viewer, input, null);
+            if (problems.Count > 0)
+                return new Outcome<Calendar>.Refused(problems);
+            var calendar = stores.Calendars.Add(
+                facts with
+                {
+                    ShowsList = stores.School.Defaults().ShowsList,
+                    Slug = FreeSlug(stores, facts.Title),
+                    Zone = school.School.Time.Zone,
+                    Owner = person,
+                    ChangedAt = school.Now,
+                }
+            );
+            stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(person), AccessLevel.Manager));
+            Open(stores, calendar.Id, input.OpenTo);
+            if (input.CoordinatorsManage && stores.Groups.OfRole(SchoolRole.Coordinator) is { } office)
+                stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(office), AccessLevel.Manager));
+            Name(stores, calendar.Id, [], named);
+            stores.History.Add(
+                school.Now,
+                person,
+                calendar.Id,
+                HistorySubject.Calendar,
+                calendar.Id.Value,
+                school.Operation.Name,
+                $"made the calendar {calendar.Title}",
+                null,
+                JsonSerializer.Serialize(input)
+            );
+            return new Outcome<Calendar>.Done(calendar);
+        });
 
     /// <summary>Changes a calendar. Its address stays.</summary>
     public Outcome<Calendar> Change(Viewer viewer, string slug, CalendarInput input) =>
         gate.Write<Calendar>(Operation.ChangeCalendar, viewer, slug, at =>
-    {
-        var (stores, calendarContext, id) = (at.Stores, at.Context, at.Calendar.Id);
-        if (!calendarContext.Calendar.IsInUse) return Outcome.Because<Calendar>("", "This calendar is archived. Bring it back first.");
-        var (facts, named, problems) = Read(stores, viewer, input, calendarContext.Calendar);
-        if (problems.Count > 0) return new Outcome<Calendar>.Refused(problems);
-        var before = InputOf(stores, calendarContext);
-        if (!stores.Calendars.Change(facts with { ChangedAt = at.Now }, input.Version))
-            return at.Stale<Calendar>(HistorySubject.Calendar, id.Value);
-        // As it is, where nobody asked for another: somebody may see busy times alone.
-        if (input.OpenTo != before.OpenTo) Open(stores, id, input.OpenTo);
-        Name(stores, id, calendarContext.Grants, named);
-        if (input.CloseLinks && input.OpenTo != OpenTo.Anyone) CloseLinks(at, input.OpenTo);
-        at.Note(HistorySubject.Calendar, id.Value, $"changed the calendar {facts.Title}", JsonSerializer.Serialize(before),
-            JsonSerializer.Serialize(input));
-        return new Outcome<Calendar>.Done(stores.Calendars.Get(id));
-    });
+        {
+            var (stores, calendarContext, id) = (at.Stores, at.Context, at.Calendar.Id);
+            if (!calendarContext.Calendar.IsInUse)
+                return Outcome.Because<Calendar>("", "This calendar is archived. Bring it back first.");
+            var (facts, named, problems) = Read(stores, viewer, input, calendarContext.Calendar);
+            if (problems.Count > 0)
+                return new Outcome<Calendar>.Refused(problems);
+            var before = InputOf(stores, calendarContext);
+            if (!stores.Calendars.Change(facts with { ChangedAt = at.Now }, input.Version))
+                return at.Stale<Calendar>(HistorySubject.Calendar, id.Value);
+            // As it is, where nobody asked for another: somebody may see busy times alone.
+            if (input.OpenTo != before.OpenTo)
+                Open(stores, id, input.OpenTo);
+            Name(stores, id, calendarContext.Grants, named);
+            if (input.CloseLinks && input.OpenTo != OpenTo.Anyone)
+                CloseLinks(at, input.OpenTo);
+            at.Note(
+                HistorySubject.Calendar,
+                id.Value,
+                $"changed the calendar {facts.Title}",
+                JsonSerializer.Serialize(before),
+                JsonSerializer.Serialize(input)
+            );
+            return new Outcome<Calendar>.Done(stores.Calendars.Get(id));
+        });
 
     /// <summary>What the form of a calendar begins with; null where the viewer may not change it.</summary>
     public CalendarInput? Form(Viewer viewer, string slug) =>
-        gate.Read<CalendarInput>(Operation.ChangeCalendar, viewer, slug, at =>
-            new Outcome<CalendarInput>.Done(InputOf(at.Stores, at.Context))).OrNone;
+        gate.Read<CalendarInput>(Operation.ChangeCalendar, viewer, slug, at => new Outcome<CalendarInput>.Done(
+            InputOf(at.Stores, at.Context)
+        )).OrNone;
 
     /// <summary>
     /// What the form of a new calendar begins with. The school's defaults are made for classes: what is for a department or the school is
     /// not open to anyone unless somebody says so.
     /// </summary>
-    public CalendarInput NewForm(CalendarKind kind = CalendarKind.Class) => database.Read(stores =>
-    {
-        var mark = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours));
-        var schoolDefaults = stores.School.Defaults();
-        var open = Schools.SchoolDefaultsInput.OpenToOf(schoolDefaults);
-        if (kind != CalendarKind.Class && open == OpenTo.Anyone) open = OpenTo.Everyone;
-        return new CalendarInput("", kind, "", "", mark.Colour, mark.Shape, open,
-            CoordinatorsManage: schoolDefaults.CoordinatorsManage);
-    });
+    public CalendarInput NewForm(CalendarKind kind = CalendarKind.Class) =>
+        database.Read(stores =>
+        {
+            var mark = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours));
+            var schoolDefaults = stores.School.Defaults();
+            var open = Schools.SchoolDefaultsInput.OpenToOf(schoolDefaults);
+            if (kind != CalendarKind.Class && open == OpenTo.Anyone)
+                open = OpenTo.Everyone;
+            return new CalendarInput(
+                "",
+                kind,
+                "",
+                "",
+                mark.Colour,
+                mark.Shape,
+                open,
+                CoordinatorsManage: schoolDefaults.CoordinatorsManage
+            );
+        });
 
     /// <summary>
     /// The join links of a calendar that let anyone in who has their address, for its managers; to be told where the calendar itself is
     /// closed.
     /// </summary>
     public IReadOnlyList<JoinLink> LinksForAnyone(Viewer viewer, string slug) =>
-        gate.Read<IReadOnlyList<JoinLink>>(Operation.ChangeCalendar, viewer, slug, at =>
-            new Outcome<IReadOnlyList<JoinLink>>.Done(LinksForAnyone(at))).OrNone ?? [];
+        gate.Read<IReadOnlyList<JoinLink>>(Operation.ChangeCalendar, viewer, slug, at => new Outcome<
+            IReadOnlyList<JoinLink>
+        >.Done(LinksForAnyone(at))).OrNone
+        ?? [];
 
     private static List<JoinLink> LinksForAnyone(AtCalendar at) =>
-        [.. at.Stores.JoinLinks.Of(at.Calendar.Id).Where(link => link.Audience == EntryAudience.Anyone && !link.LeadsNowhere)];
+        [
+            .. at
+                .Stores.JoinLinks.Of(at.Calendar.Id)
+                .Where(link => link.Audience == EntryAudience.Anyone && !link.LeadsNowhere),
+        ];
 
     /// <summary>Puts a calendar away: kept, but hidden, and its feeds say so. It can be brought back at any time.</summary>
     public Outcome<Calendar> Archive(Viewer viewer, string slug, int version) =>
         gate.Write<Calendar>(Operation.ArchiveCalendar, viewer, slug, version, at =>
-            SetUse(at, at.Now, null, $"archived the calendar {at.Calendar.Title}"));
+            SetUse(at, at.Now, null, $"archived the calendar {at.Calendar.Title}")
+        );
 
     /// <summary>Deletes a calendar, where its title was typed; it can be brought back for a month.</summary>
     public Outcome<Calendar> Delete(Viewer viewer, string slug, string? title, int version) =>
         gate.Write<Calendar>(Operation.DeleteCalendar, viewer, slug, version, at =>
-        string.Equals(title?.Trim(), at.Calendar.Title, StringComparison.OrdinalIgnoreCase)
-            ? SetUse(at, at.Calendar.ArchivedAt, at.Now, $"deleted the calendar {at.Calendar.Title}")
-            : Outcome.Because<Calendar>("DeleteTitle",
-                $"Write the calendar’s title, {at.Calendar.Title}, to delete it. Nothing was deleted."));
+            string.Equals(title?.Trim(), at.Calendar.Title, StringComparison.OrdinalIgnoreCase)
+                ? SetUse(at, at.Calendar.ArchivedAt, at.Now, $"deleted the calendar {at.Calendar.Title}")
+                : Outcome.Because<Calendar>(
+                    "DeleteTitle",
+                    $"Write the calendar’s title, {at.Calendar.Title}, to delete it. Nothing was deleted."
+                )
+        );
 
     /// <summary>Brings a calendar back that was put away, or deleted less than a month ago.</summary>
     public Outcome<Calendar> BringBack(Viewer viewer, string slug, int version) =>
         gate.Write<Calendar>(Operation.BringBackCalendar, viewer, slug, version, at =>
-            SetUse(at, null, null, $"brought the calendar {at.Calendar.Title} back"));
+            SetUse(at, null, null, $"brought the calendar {at.Calendar.Title} back")
+        );
 
     private static Outcome<Calendar> SetUse(AtCalendar at, Instant? away, Instant? deleted, string summary)
     {
@@ -115,93 +164,155 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         foreach (var link in LinksForAnyone(at))
         {
             at.Stores.JoinLinks.Change(link with { Audience = audience }, link.Version, at.Now);
-            (at with { Operation = Operation.ChangeJoinLink })
-                .Note(HistorySubject.JoinLink, link.Id.Value,
-                $"let only people of the {(openTo == OpenTo.Everyone ? "school" : "class")} in by {link.Name}");
+            (at with { Operation = Operation.ChangeJoinLink }).Note(
+                HistorySubject.JoinLink,
+                link.Id.Value,
+                $"let only people of the {(openTo == OpenTo.Everyone ? "school" : "class")} in by {link.Name}"
+            );
         }
     }
 
     // The people named on it see it in full; who is not named any more loses that, and nothing above it.
-    private static void Name(Stores stores, CalendarId calendar, IEnumerable<Grant> grants, IReadOnlyCollection<Grantee>? named)
+    private static void Name(
+        Stores stores,
+        CalendarId calendar,
+        IEnumerable<Grant> grants,
+        IReadOnlyCollection<Grantee>? named
+    )
     {
-        if (named is null) return;
-        var before = grants.Where(grant => grant.To is Grantee.OnePerson or Grantee.OneGroup).ToDictionary(grant => grant.To,
-            grant => grant.Level);
+        if (named is null)
+            return;
+        var before = grants
+            .Where(grant => grant.To is Grantee.OnePerson or Grantee.OneGroup)
+            .ToDictionary(grant => grant.To, grant => grant.Level);
         foreach (var to in named.Where(to => before.GetValueOrDefault(to) < AccessLevel.Full))
             stores.Calendars.Set(new Grant(calendar, to, AccessLevel.Full));
         foreach (var (to, level) in before)
-            if (level == AccessLevel.Full && !named.Contains(to)) stores.Calendars.Remove(calendar, to);
+            if (level == AccessLevel.Full && !named.Contains(to))
+                stores.Calendars.Remove(calendar, to);
     }
 
     private static CalendarInput InputOf(Stores stores, CalendarContext calendarContext)
     {
         var calendar = calendarContext.Calendar;
         var department = calendar.Department is { } id ? stores.Calendars.Get(id).Slug : "";
-        return new CalendarInput(calendar.Title, calendar.Kind, department, calendar.Description, calendar.Mark.Colour, calendar.Mark.Shape,
-            CalendarInput.OpenToOf(calendarContext.Grants), calendar.Version,
-            string.Join('\n', stores.People.EmailsOf([.. FullOf(calendarContext).OfType<Grantee.OnePerson>().Select(to => to.Person)])
-                .Concat(stores.Groups.Of([.. FullOf(calendarContext).OfType<Grantee.OneGroup>().Select(to => to.Group)])
-                    .Select(group => group.Name))));
+        return new CalendarInput(
+            calendar.Title,
+            calendar.Kind,
+            department,
+            calendar.Description,
+            calendar.Mark.Colour,
+            calendar.Mark.Shape,
+            CalendarInput.OpenToOf(calendarContext.Grants),
+            calendar.Version,
+            string.Join(
+                '\n',
+                stores
+                    .People.EmailsOf([.. FullOf(calendarContext).OfType<Grantee.OnePerson>().Select(to => to.Person)])
+                    .Concat(
+                        stores
+                            .Groups.Of([.. FullOf(calendarContext).OfType<Grantee.OneGroup>().Select(to => to.Group)])
+                            .Select(group => group.Name)
+                    )
+            )
+        );
     }
 
     private static IEnumerable<Grantee> FullOf(CalendarContext calendarContext) =>
         calendarContext.Grants.Where(grant => grant.Level == AccessLevel.Full).Select(grant => grant.To);
 
-    private static (Calendar Facts, IReadOnlyCollection<Grantee>? Named, IReadOnlyList<Problem> Problems) Read(Stores stores,
-        Viewer viewer, CalendarInput input, Calendar? now)
+    private static (Calendar Facts, IReadOnlyCollection<Grantee>? Named, IReadOnlyList<Problem> Problems) Read(
+        Stores stores,
+        Viewer viewer,
+        CalendarInput input,
+        Calendar? now
+    )
     {
         var entry = new Entry();
         var title = entry.Line("Title", input.Title, "The title", CalendarInput.LongestTitle, needed: true);
         var description = entry.Lines("Description", input.Description, "The description", 2000);
-        if (!Enum.IsDefined(input.Kind)) entry.Wrong("Kind", "Choose whom the calendar is for.");
+        if (!Enum.IsDefined(input.Kind))
+            entry.Wrong("Kind", "Choose whom the calendar is for.");
         if (!Enum.IsDefined(input.Colour) || !Enum.IsDefined(input.Shape))
             entry.Wrong("Colour", "Choose a colour and a shape from those shown.");
-        if (!Enum.IsDefined(input.OpenTo)) entry.Wrong("OpenTo", "Choose who may open its class page.");
-        bool Knows(Calendar other) => AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(other.Id)) > AccessLevel.None;
+        if (!Enum.IsDefined(input.OpenTo))
+            entry.Wrong("OpenTo", "Choose who may open its class page.");
+        bool Knows(Calendar other) =>
+            AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(other.Id)) > AccessLevel.None;
         // One that the viewer may not know of is as good as none; the one it has stays.
-        var department = string.IsNullOrEmpty(input.Department) || input.Department.Length > Slug.Longest ? null
-            : stores.Calendars.Find(input.Department);
-        if (department is not null && department.Id != now?.Department && (!department.IsInUse || !Knows(department))) department = null;
+        var department =
+            string.IsNullOrEmpty(input.Department) || input.Department.Length > Slug.Longest
+                ? null
+                : stores.Calendars.Find(input.Department);
+        if (department is not null && department.Id != now?.Department && (!department.IsInUse || !Knows(department)))
+            department = null;
         if (!string.IsNullOrEmpty(input.Department) && department is not { Kind: CalendarKind.Department })
             entry.Wrong("Department", "Choose a department from the list, or none.");
         if (department is not null && input.Kind != CalendarKind.Class)
             entry.Wrong("Department", "Only a class belongs to a department. Choose none.");
         if (title.Length > 0 && stores.Calendars.Titled(title).Any(other => other.Id != now?.Id && Knows(other)))
-            entry.Wrong("Title", $"There is a calendar called {title} already. Give this one a name that tells them apart.");
-        var facts = new Calendar(now?.Id ?? default, input.Kind, department?.Id, title, now?.Slug
-            ?? "", description, new Mark(input.Colour, input.Shape),
-            now?.Zone ?? DateTimeZone.Utc, now?.Owner ?? default, 0, 0, default);
+            entry.Wrong(
+                "Title",
+                $"There is a calendar called {title} already. Give this one a name that tells them apart."
+            );
+        var facts = new Calendar(
+            now?.Id ?? default,
+            input.Kind,
+            department?.Id,
+            title,
+            now?.Slug ?? "",
+            description,
+            new Mark(input.Colour, input.Shape),
+            now?.Zone ?? DateTimeZone.Utc,
+            now?.Owner ?? default,
+            0,
+            0,
+            default
+        );
         return (facts, ReadNamed(stores, entry, input, viewer), entry.Problems);
     }
 
     // Addresses as one has them; a line that is a group's name is that group, for who may find groups.
     private static List<Grantee>? ReadNamed(Stores stores, Entry entry, CalendarInput input, Viewer viewer)
     {
-        if (input.Named is null) return null;
+        if (input.Named is null)
+            return null;
         var mayFind = AccessRules.MayAtSchool(Permission.FindPeople, viewer.Role);
         var groups = new List<Grantee>();
         var lines = new List<string>();
         foreach (var line in entry.Bounded("Named", input.Named, "The list of people", 50_000).Split('\n'))
-            if (mayFind && !line.Contains('@', StringComparison.Ordinal) && line.Trim() is { Length: > 0 } name
-                && stores.Groups.Named(name) is { } group) groups.Add(new Grantee.OneGroup(group));
-            else lines.Add(line);
+            if (
+                mayFind
+                && !line.Contains('@', StringComparison.Ordinal)
+                && line.Trim() is { Length: > 0 } name
+                && stores.Groups.Named(name) is { } group
+            )
+                groups.Add(new Grantee.OneGroup(group));
+            else
+                lines.Add(line);
         var list = AddressList.Read(string.Join('\n', lines));
-        foreach (var problem in list.Problems.Take(Entry.MostOfOne + 1)) entry.Wrong("Named", problem.Sentence);
+        foreach (var problem in list.Problems.Take(Entry.MostOfOne + 1))
+            entry.Wrong("Named", problem.Sentence);
         var emails = list.People.Select(one => one.Address).ToList();
         if (emails.Count > CalendarInput.MostNamed)
             entry.Wrong("Named", $"These are {emails.Count} people; {CalendarInput.MostNamed} may be named here.");
         var people = stores.People.FindByEmails([.. emails.Take(CalendarInput.MostNamed)]);
         foreach (var email in emails.Where(email => !people.ContainsKey(email)).Take(Entry.MostOfOne + 1))
-            entry.Wrong("Named",
-                $"Nobody at the school has the address {Wording.Quote(email)}. Look how it is written, or ask the coordinator to add them.");
+            entry.Wrong(
+                "Named",
+                $"Nobody at the school has the address {Wording.Quote(email)}. Look how it is written, or ask the coordinator to add them."
+            );
         return [.. people.Values.Distinct().Select(person => new Grantee.OnePerson(person)), .. groups.Distinct()];
     }
 
     private static void Open(Stores stores, CalendarId calendar, OpenTo openTo)
     {
-        foreach (var grantee in CalendarInput.OpenGrantees) stores.Calendars.Remove(calendar, grantee);
-        if (openTo == OpenTo.Anyone) stores.Calendars.Set(new Grant(calendar, new Grantee.Anyone(), AccessLevel.Full));
-        if (openTo == OpenTo.Everyone) stores.Calendars.Set(new Grant(calendar, new Grantee.Everyone(), AccessLevel.Full));
+        foreach (var grantee in CalendarInput.OpenGrantees)
+            stores.Calendars.Remove(calendar, grantee);
+        if (openTo == OpenTo.Anyone)
+            stores.Calendars.Set(new Grant(calendar, new Grantee.Anyone(), AccessLevel.Full));
+        if (openTo == OpenTo.Everyone)
+            stores.Calendars.Set(new Grant(calendar, new Grantee.Everyone(), AccessLevel.Full));
     }
 
     private static string FreeSlug(Stores stores, string title)

@@ -22,8 +22,15 @@ namespace JollyAlmanac.Application.Composing;
 /// <param name="School">The school's time.</param>
 /// <param name="Consequences">What it changes against what is stored; empty for a new series.</param>
 /// <param name="Warnings">What is worth knowing before it is saved: sessions at the same time or in the same room.</param>
-public sealed record SeriesPreview(IReadOnlyList<Problem> Problems, Plan? Plan, string? Sentence, ImmutableArray<Term> Terms,
-    SchoolTime School, string Consequences, IReadOnlyList<string> Warnings);
+public sealed record SeriesPreview(
+    IReadOnlyList<Problem> Problems,
+    Plan? Plan,
+    string? Sentence,
+    ImmutableArray<Term> Terms,
+    SchoolTime School,
+    string Consequences,
+    IReadOnlyList<string> Warnings
+);
 
 /// <summary>What the composer begins with.</summary>
 /// <param name="School">The school's time: terms and periods to choose from.</param>
@@ -37,8 +44,17 @@ public sealed record SeriesPreview(IReadOnlyList<Problem> Problems, Plan? Plan, 
 /// <param name="MayDelete">Whether the viewer may take it off.</param>
 /// <param name="Some">Whom it, and what is attached to it, can be for alone.</param>
 public sealed record Composer(
-    SchoolTime School, Calendar Calendar, IReadOnlyList<JoinLink> Links, string? Provider, SeriesInput Input, Series? Stored, Plan? Plan,
-    IReadOnlyList<Material> Materials, bool MayDelete, AudienceChoices Some)
+    SchoolTime School,
+    Calendar Calendar,
+    IReadOnlyList<JoinLink> Links,
+    string? Provider,
+    SeriesInput Input,
+    Series? Stored,
+    Plan? Plan,
+    IReadOnlyList<Material> Materials,
+    bool MayDelete,
+    AudienceChoices Some
+)
 {
     /// <summary>The further calendars that a new series could stand on as well, by title.</summary>
     public IReadOnlyList<Calendar> Others { get; init; } = [];
@@ -50,76 +66,151 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     private const int MostOthers = 60;
 
     /// <summary>Opens the composer, for a new series or for one that is there.</summary>
-    public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) => Read<Composer>(viewer, slug, id, (at, stored) =>
-    {
-        var (stores, calendarContext, school) = (at.Stores, at.Context, at.School.Time);
-        var materials = stores.Materials.Of(calendarContext.Calendar.Id).Where(material => material.Series == stored?.Id).ToList();
-        return new Outcome<Composer>.Done(new Composer(
-            school,
-            calendarContext.Calendar,
-            SeriesReader.LinksFor(stores, viewer, calendarContext.Calendar.Id, stored),
-            rooms.Provider?.Name,
-            stored is null ? Fresh(calendarContext, at.Today) : FormOf(stored, school, at.Today),
-            stored,
-            stored is null ? null : Planner.PlanOf(stored, school),
-            materials,
-            stored is not null && calendarContext.May(Permission.DeleteSeries, own: AccessRules.IsMaker(stored.MadeBy, stored.Calendar, viewer)),
-            AudienceReader.Choices(stores, calendarContext.Grants, [stored?.OnlyFor, .. materials.Select(material => material.OnlyFor)]))
+    public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) =>
+        Read<Composer>(viewer, slug, id, (at, stored) =>
         {
-            Others = stored is not null ? [] : [.. CalendarContext.CalendarsFor(stores, viewer, Permission.AddSeries)
-                .Where(one => one.Id != calendarContext.Calendar.Id).OrderBy(one => one.Title, StringComparer.OrdinalIgnoreCase).Take(MostOthers)],
+            var (stores, calendarContext, school) = (at.Stores, at.Context, at.School.Time);
+            var materials = stores
+                .Materials.Of(calendarContext.Calendar.Id)
+                .Where(material => material.Series == stored?.Id)
+                .ToList();
+            return new Outcome<Composer>.Done(
+                new Composer(
+                    school,
+                    calendarContext.Calendar,
+                    SeriesReader.LinksFor(stores, viewer, calendarContext.Calendar.Id, stored),
+                    rooms.Provider?.Name,
+                    stored is null ? Fresh(calendarContext, at.Today) : FormOf(stored, school, at.Today),
+                    stored,
+                    stored is null ? null : Planner.PlanOf(stored, school),
+                    materials,
+                    stored is not null
+                        && calendarContext.May(
+                            Permission.DeleteSeries,
+                            own: AccessRules.IsMaker(stored.MadeBy, stored.Calendar, viewer)
+                        ),
+                    AudienceReader.Choices(
+                        stores,
+                        calendarContext.Grants,
+                        [stored?.OnlyFor, .. materials.Select(material => material.OnlyFor)]
+                    )
+                )
+                {
+                    Others = stored is not null
+                        ? []
+                        :
+                        [
+                            .. CalendarContext
+                                .CalendarsFor(stores, viewer, Permission.AddSeries)
+                                .Where(one => one.Id != calendarContext.Calendar.Id)
+                                .OrderBy(one => one.Title, StringComparer.OrdinalIgnoreCase)
+                                .Take(MostOthers),
+                        ],
+                }
+            );
         });
-    });
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>
     public Outcome<SeriesPreview> Preview(Viewer viewer, string slug, SeriesId? id, SeriesInput input) =>
         Read<SeriesPreview>(viewer, slug, id, (at, stored) =>
-    {
-        var (stores, calendarContext) = (at.Stores, at.Context);
-        var entry = new Entry();
-        var draft = Read(entry, at, stored, input);
-        if (draft is null)
-            return new Outcome<SeriesPreview>.Done(new SeriesPreview(entry.Problems, null, null, [], calendarContext.School.Time, "", []));
-        var plan = Planner.PlanOf(Make(draft, calendarContext, stored, viewer, draft.Link), calendarContext.School.Time);
-        ImmutableArray<Term> terms = [.. calendarContext.School.Time.Terms.Where(term => plan.Sessions.Any(session => term.Holds(session.Day)))];
-        return new Outcome<SeriesPreview>.Done(new SeriesPreview([], plan,
-            SayBack.Sentence(plan, calendarContext.School.Time, calendarContext.Calendar.Title), terms, calendarContext.School.Time,
-            stored is null ? "" : Consequences.Between([Planner.PlanOf(stored, calendarContext.School.Time)], [plan]).InWords,
-            [.. Warnings(stores, viewer, calendarContext, plan)]));
-    });
+        {
+            var (stores, calendarContext) = (at.Stores, at.Context);
+            var entry = new Entry();
+            var draft = Read(entry, at, stored, input);
+            if (draft is null)
+                return new Outcome<SeriesPreview>.Done(
+                    new SeriesPreview(entry.Problems, null, null, [], calendarContext.School.Time, "", [])
+                );
+            var plan = Planner.PlanOf(
+                Make(draft, calendarContext, stored, viewer, draft.Link),
+                calendarContext.School.Time
+            );
+            ImmutableArray<Term> terms =
+            [
+                .. calendarContext.School.Time.Terms.Where(term =>
+                    plan.Sessions.Any(session => term.Holds(session.Day))
+                ),
+            ];
+            return new Outcome<SeriesPreview>.Done(
+                new SeriesPreview(
+                    [],
+                    plan,
+                    SayBack.Sentence(plan, calendarContext.School.Time, calendarContext.Calendar.Title),
+                    terms,
+                    calendarContext.School.Time,
+                    stored is null
+                        ? ""
+                        : Consequences.Between([Planner.PlanOf(stored, calendarContext.School.Time)], [plan]).InWords,
+                    [.. Warnings(stores, viewer, calendarContext, plan)]
+                )
+            );
+        });
 
     // Sessions of the same calendar at the same time, and of any that the viewer may read in the same room.
-    private static IEnumerable<string> Warnings(Stores stores, Viewer viewer, CalendarContext calendarContext, Plan plan)
+    private static IEnumerable<string> Warnings(
+        Stores stores,
+        Viewer viewer,
+        CalendarContext calendarContext,
+        Plan plan
+    )
     {
-        if (plan.Of.Pattern.Extent is Extent.Held held && plan.First is { } first && calendarContext.School.Time.TermOn(first) is { } term
-            && plan.Held.Count(session => term.Holds(session.Day)) < held.Sessions)
+        if (
+            plan.Of.Pattern.Extent is Extent.Held held
+            && plan.First is { } first
+            && calendarContext.School.Time.TermOn(first) is { } term
+            && plan.Held.Count(session => term.Holds(session.Day)) < held.Sessions
+        )
             yield return $"Not all {held.Sessions} sessions fit into the {term.Name}: it goes on after {Wording.Brief(term.Last)}.";
         if (plan.Loose.Length > 0)
             yield return $"{Wording.Count(plan.Loose.Length, "change made by hand has", "changes made by hand have")} no session any more and will be listed as loose.";
         // Those of the same calendar are planned already; of all others only those in the same room matter.
         var here = CalendarFacts.Read(stores, calendarContext.Calendar.Id).Plans(calendarContext.School.Time);
-        var elsewhere = plan.Of.Place.Length == 0 ? []
-            : stores.Series.InPlace(plan.Of.Place).Where(series => series.Calendar != calendarContext.Calendar.Id).ToList();
+        var elsewhere =
+            plan.Of.Place.Length == 0
+                ? []
+                : stores
+                    .Series.InPlace(plan.Of.Place)
+                    .Where(series => series.Calendar != calendarContext.Calendar.Id)
+                    .ToList();
         HashSet<CalendarId> ids = [.. elsewhere.Select(series => series.Calendar)];
-        var (grants, calendars) = (stores.Calendars.GrantsOf(ids), stores.Calendars.InUse(ids).ToDictionary(calendar => calendar.Id));
+        var (grants, calendars) = (
+            stores.Calendars.GrantsOf(ids),
+            stores.Calendars.InUse(ids).ToDictionary(calendar => calendar.Id)
+        );
         var mine = plan.Held.Where(session => !session.IsAllDay).ToLookup(session => session.Day);
-        foreach (var planned in here.Concat(elsewhere.Select(series => Planner.PlanOf(series, calendarContext.School.Time)))
-            .Where(one => one.Of.Id != plan.Of.Id))
+        foreach (
+            var planned in here.Concat(elsewhere.Select(series => Planner.PlanOf(series, calendarContext.School.Time)))
+                .Where(one => one.Of.Id != plan.Of.Id)
+        )
         {
             var other = planned.Of;
             var isHere = other.Calendar == calendarContext.Calendar.Id;
-            if (!isHere && !AccessRules.May(Permission.SeeOutline,
-                Redaction.LevelOn(other, AccessRules.LevelOf(viewer, grants[other.Calendar]), viewer))) continue;
-            var together = planned.Held.Where(session => !session.IsAllDay
-                && mine[session.Day].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)).ToList();
+            if (
+                !isHere
+                && !AccessRules.May(
+                    Permission.SeeOutline,
+                    Redaction.LevelOn(other, AccessRules.LevelOf(viewer, grants[other.Calendar]), viewer)
+                )
+            )
+                continue;
+            var together = planned
+                .Held.Where(session =>
+                    !session.IsAllDay
+                    && mine[session.Day].Any(own => own.StartsAt < session.EndsAt && session.StartsAt < own.EndsAt)
+                )
+                .ToList();
             if (together.Count > 0)
             {
-                var called = AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(other, calendarContext.Level, viewer)) || !isHere
-                    ? other.Title
-                    : "a private entry";
+                var called =
+                    AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(other, calendarContext.Level, viewer))
+                    || !isHere
+                        ? other.Title
+                        : "a private entry";
                 var where = isHere ? "" : $", {calendars[other.Calendar].Title} in {other.Place}";
-                var when = together.Count > 3 ? ""
-                    : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Day))])})";
+                var when =
+                    together.Count > 3
+                        ? ""
+                        : $" ({Wording.List([.. together.Select(session => Wording.WithWeekday(session.Day))])})";
                 yield return $"{Wording.Count(together.Count, "session falls", "sessions fall")} together with {called}{where}{when}.";
             }
         }
@@ -132,19 +223,31 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     /// <param name="input">The form.</param>
     /// <param name="materials">What is attached and taken off with it.</param>
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
-    public async Task<Outcome<Series>> Save(Viewer viewer, string slug, SeriesId? id, SeriesInput input, MaterialInput materials,
-        CancellationToken cancellation = default)
+    public async Task<Outcome<Series>> Save(
+        Viewer viewer,
+        string slug,
+        SeriesId? id,
+        SeriesInput input,
+        MaterialInput materials,
+        CancellationToken cancellation = default
+    )
     {
         // Files are read before the write lock is taken: a slow upload must not hold up the school. Not for strangers, though.
         var allowed = Read<bool>(viewer, slug, id, (_, _) => new Outcome<bool>.Done(true));
-        if (!allowed.IsDone) return allowed.Then<Series>(_ => new Outcome<Series>.NotFound());
+        if (!allowed.IsDone)
+            return allowed.Then<Series>(_ => new Outcome<Series>.NotFound());
         var entry = new Entry();
         var added = new MaterialReader(vault, limit, check).Read(entry, materials);
-        Outcome<Series> Write(JoinTarget? room) => id is { } known
-            ? gate.Write<Series>(Operation.ChangeSeries, viewer, slug, known, input.Version, at =>
-                Keep(at, at.Series, input, new Attached(added, materials), entry, room))
-            : gate.Write<Series>(Operation.AddSeries, viewer, slug, at => Keep(at, null, input, new Attached(added, materials), entry, room));
-        if (input.Link != "room" || rooms.Provider is null) return Write(null);
+        Outcome<Series> Write(JoinTarget? room) =>
+            id is { } known
+                ? gate.Write<Series>(Operation.ChangeSeries, viewer, slug, known, input.Version, at =>
+                    Keep(at, at.Series, input, new Attached(added, materials), entry, room)
+                )
+                : gate.Write<Series>(Operation.AddSeries, viewer, slug, at =>
+                    Keep(at, null, input, new Attached(added, materials), entry, room)
+                );
+        if (input.Link != "room" || rooms.Provider is null)
+            return Write(null);
         var name = string.IsNullOrWhiteSpace(input.LinkName) ? input.Title ?? "" : input.LinkName;
         return await rooms.WithRoom(name, "Link", Write, cancellation);
     }
@@ -155,23 +258,47 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         public Audience? OnlyFor { get; init; }
     }
 
-    private static SeriesDraft? Read(Entry entry, AtCalendar at, Series? stored, SeriesInput input) => SeriesReader.Read(entry, input,
-        at.School.Time, at.Calendar.Zone, SeriesReader.LinksFor(at.Stores, at.Viewer, at.Calendar.Id, stored), at.Today, stored,
-        only => AudienceReader.Read(entry, "Only", only, at.Stores, at.Context.Grants, stored?.OnlyFor));
+    private static SeriesDraft? Read(Entry entry, AtCalendar at, Series? stored, SeriesInput input) =>
+        SeriesReader.Read(
+            entry,
+            input,
+            at.School.Time,
+            at.Calendar.Zone,
+            SeriesReader.LinksFor(at.Stores, at.Viewer, at.Calendar.Id, stored),
+            at.Today,
+            stored,
+            only => AudienceReader.Read(entry, "Only", only, at.Stores, at.Context.Grants, stored?.OnlyFor)
+        );
 
-    private Outcome<Series> Keep(AtCalendar at, Series? stored, SeriesInput input, Attached attached, Entry entry, JoinTarget? room)
+    private Outcome<Series> Keep(
+        AtCalendar at,
+        Series? stored,
+        SeriesInput input,
+        Attached attached,
+        Entry entry,
+        JoinTarget? room
+    )
     {
         var draft = Read(entry, at, stored, input);
-        var materialOnly = AudienceReader.Read(entry, "MaterialOnly", attached.Input.Only ?? new AudienceInput(), at.Stores,
-            at.Context.Grants, null);
+        var materialOnly = AudienceReader.Read(
+            entry,
+            "MaterialOnly",
+            attached.Input.Only ?? new AudienceInput(),
+            at.Stores,
+            at.Context.Grants,
+            null
+        );
         if (attached.Added.Count == 0 && materialOnly is not null)
             entry.Wrong("MaterialOnly", "There is no file and no link to be for them. Add one, or tick nobody here.");
         attached = attached with { OnlyFor = materialOnly };
-        return draft is null || !entry.IsGood ? new Outcome<Series>.Refused(entry.Problems) : Keep(at, stored, draft, attached, room);
+        return draft is null || !entry.IsGood
+            ? new Outcome<Series>.Refused(entry.Problems)
+            : Keep(at, stored, draft, attached, room);
     }
 
     /// <summary>Adds a series to the calendar of an act.</summary>
-    internal Outcome<Series> Add(AtCalendar at, SeriesDraft draft) => Keep(at, null, draft, new Attached([], MaterialInput.None), null);
+    internal Outcome<Series> Add(AtCalendar at, SeriesDraft draft) =>
+        Keep(at, null, draft, new Attached([], MaterialInput.None), null);
 
     private Outcome<Series> Keep(AtCalendar at, Series? stored, SeriesDraft draft, Attached attached, JoinTarget? room)
     {
@@ -180,35 +307,70 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         if (draft.NewLink is var (name, target))
         {
             if (!calendarContext.May(Permission.KeepJoinLinks))
-                return Outcome.Because<Series>("Link",
-                    "A new join link is for the calendar's editors to make. Choose one from the list, or ask one of them.");
+                return Outcome.Because<Series>(
+                    "Link",
+                    "A new join link is for the calendar's editors to make. Choose one from the list, or ask one of them."
+                );
             target ??= room;
             if (target is null)
-                return Outcome.Because<Series>("Link", "There is no provider here that makes rooms. Paste the address of one.");
+                return Outcome.Because<Series>(
+                    "Link",
+                    "There is no provider here that makes rooms. Paste the address of one."
+                );
             var reach = room is null ? new LinkReach.Unlimited() : rooms.Reach;
-            link = EditJoinLinks.Make(at,
-                EditJoinLinks.Fresh(calendar, name, calendarContext.Grants) with { Code = stores.JoinLinks.FreeCode(name), Reach = reach }, target).Id;
+            link = EditJoinLinks
+                .Make(
+                    at,
+                    EditJoinLinks.Fresh(calendar, name, calendarContext.Grants) with
+                    {
+                        Code = stores.JoinLinks.FreeCode(name),
+                        Reach = reach,
+                    },
+                    target
+                )
+                .Id;
         }
 
         var series = Make(draft, calendarContext, stored, at.Viewer, link) with { ChangedAt = at.Now };
         var plan = Planner.PlanOf(series, at.School.Time);
-        if (plan.HeldCount == 0) return Outcome.Because<Series>("", SayBack.Sentence(plan, at.School.Time, at.Calendar.Title));
+        if (plan.HeldCount == 0)
+            return Outcome.Because<Series>("", SayBack.Sentence(plan, at.School.Time, at.Calendar.Title));
         if (draft.NewLink is null && LinkDoor.Opens(stores, at.School, at.Viewer, stored, series) is { } refusal)
             return Outcome.Because<Series>("Link", refusal);
         var materialsBefore = stores.Materials.Of(calendar);
-        if (stored is null) series = stores.Series.Add(series with { MadeAt = at.Now });
-        else if (stores.Series.Change(series, stored.Version)) series = series with { Version = stored.Version + 1 };
-        else return at.Stale<Series>(HistorySubject.Series, stored.Id.Value);
+        if (stored is null)
+            series = stores.Series.Add(series with { MadeAt = at.Now });
+        else if (stores.Series.Change(series, stored.Version))
+            series = series with { Version = stored.Version + 1 };
+        else
+            return at.Stale<Series>(HistorySubject.Series, stored.Id.Value);
         foreach (var material in attached.Added)
         {
             // Kept by what the session is known by, wherever it was moved to.
             var session = material.ForSession is { } original ? plan.Find(original) : null;
             if (material.ForSession is not null && session is not { IsHeld: true })
-                return Outcome.Because<Series>("MaterialForSession",
-                    "That session is not among those of the series. Choose another, or every session.");
-            stores.Materials.Add(new Material(default, calendar, series.Id, session?.Original, Secrets.NewKey(), material.Title,
-                material.Content, material.Audience) { IsRecording = attached.Input.IsRecording,
-                OnlyFor = attached.OnlyFor }, at.Person, at.Now);
+                return Outcome.Because<Series>(
+                    "MaterialForSession",
+                    "That session is not among those of the series. Choose another, or every session."
+                );
+            stores.Materials.Add(
+                new Material(
+                    default,
+                    calendar,
+                    series.Id,
+                    session?.Original,
+                    Secrets.NewKey(),
+                    material.Title,
+                    material.Content,
+                    material.Audience
+                )
+                {
+                    IsRecording = attached.Input.IsRecording,
+                    OnlyFor = attached.OnlyFor,
+                },
+                at.Person,
+                at.Now
+            );
         }
 
         if (attached.Added.Count > 0 && SendFiles.Quota(stores, vault, limit, calendar, 0) is { } full)
@@ -216,74 +378,125 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         if (attached.Input.TakeOff is { Count: > 0 } takeOff)
             stores.Materials.Remove(series.Id, [.. takeOff.Select(one => new MaterialId(one))], at.Now);
         stores.Calendars.Touch(calendar, at.Now);
-        at.Note(HistorySubject.Series, series.Id.Value, Summary(series, stored, attached.Added),
+        at.Note(
+            HistorySubject.Series,
+            series.Id.Value,
+            Summary(series, stored, attached.Added),
             SeriesState.Write([SeriesState.Of(stored ?? series, takenOff: stored is null, materialsBefore)]),
-            SeriesState.Write([SeriesState.Of(series, takenOff: false, stores.Materials.Of(calendar))]));
+            SeriesState.Write([SeriesState.Of(series, takenOff: false, stores.Materials.Of(calendar))])
+        );
         return new Outcome<Series>.Done(series);
     }
 
     // "attached Field sheet to …" where that is all that was done.
     private static string Summary(Series series, Series? stored, IReadOnlyList<MaterialDraft> added)
     {
-        if (stored is null) return $"added {series.Title}";
-        var isSame = PatternText.Of(series.Pattern).ToString() == PatternText.Of(stored.Pattern).ToString()
-            && (series.Title, series.Description, series.Place, series.JoinLink, series.NumberLabel, series.IsPrivate,
-                series.OnlyFor) == (stored.Title,
-                stored.Description,
-                stored.Place, stored.JoinLink, stored.NumberLabel, stored.IsPrivate, stored.OnlyFor);
+        if (stored is null)
+            return $"added {series.Title}";
+        var isSame =
+            PatternText.Of(series.Pattern).ToString() == PatternText.Of(stored.Pattern).ToString()
+            && (
+                series.Title,
+                series.Description,
+                series.Place,
+                series.JoinLink,
+                series.NumberLabel,
+                series.IsPrivate,
+                series.OnlyFor
+            )
+                == (
+                    stored.Title,
+                    stored.Description,
+                    stored.Place,
+                    stored.JoinLink,
+                    stored.NumberLabel,
+                    stored.IsPrivate,
+                    stored.OnlyFor
+                );
         return isSame && added.Count > 0
-            ? $"attached {Wording.List([.. added.Select(material => material.Title)])} to {series.Title}"
-            : isSame ? $"saved {series.Title}, its times unchanged" : $"changed {series.Title}";
+                ? $"attached {Wording.List([.. added.Select(material => material.Title)])} to {series.Title}"
+            : isSame ? $"saved {series.Title}, its times unchanged"
+            : $"changed {series.Title}";
     }
 
-    private Outcome<T> Read<T>(Viewer viewer, string slug, SeriesId? id, Func<AtCalendar, Series?, Outcome<T>> look) => id is { } known
-        ? gate.Read(Operation.ChangeSeries, viewer, slug, known, at => look(at, at.Series))
-        : gate.Read(Operation.AddSeries, viewer, slug, at => look(at, null));
+    private Outcome<T> Read<T>(Viewer viewer, string slug, SeriesId? id, Func<AtCalendar, Series?, Outcome<T>> look) =>
+        id is { } known
+            ? gate.Read(Operation.ChangeSeries, viewer, slug, known, at => look(at, at.Series))
+            : gate.Read(Operation.AddSeries, viewer, slug, at => look(at, null));
 
     /// <summary>A name in iCalendar that no other series anywhere has.</summary>
     internal static string NewUid() => $"{Guid.NewGuid():N}@jolly-almanac";
 
-    internal static Series Make(SeriesDraft draft, CalendarContext calendarContext, Series? stored, Viewer viewer, JoinLinkId? link)
+    internal static Series Make(
+        SeriesDraft draft,
+        CalendarContext calendarContext,
+        Series? stored,
+        Viewer viewer,
+        JoinLinkId? link
+    )
     {
         var series = Bare(draft, calendarContext, stored, viewer, link);
-        if (draft.Except.IsEmpty) return series;
+        if (draft.Except.IsEmpty)
+            return series;
         // What the form leaves out is left out by hand, session by session, so that each can be brought back.
-        var left = Planner.PlanOf(series, calendarContext.School.Time).Held.Where(session =>
-            draft.Except.Any(span => span.First <= session.Day && session.Day <= span.Last)).ToList();
+        var left = Planner
+            .PlanOf(series, calendarContext.School.Time)
+            .Held.Where(session => draft.Except.Any(span => span.First <= session.Day && session.Day <= span.Last))
+            .ToList();
         var others = series.Changes.Where(change => !left.Exists(session => session.Change == change));
-        var cancelled = left.Select(session => (session.Change ?? new Change(session.Original)) with { Standing = SessionStatus.Cancelled });
+        var cancelled = left.Select(session =>
+            (session.Change ?? new Change(session.Original)) with
+            {
+                Standing = SessionStatus.Cancelled,
+            }
+        );
         return series with { Changes = [.. others.Concat(cancelled).OrderBy(change => change.Original)] };
     }
 
-    private static Series Bare(SeriesDraft draft, CalendarContext calendarContext, Series? stored, Viewer viewer, JoinLinkId? link) => new(
-        stored?.Id ?? default,
-        calendarContext.Calendar.Id,
-        stored?.Uid ?? NewUid(),
-        draft.Title,
-        draft.Description,
-        draft.Place,
-        draft.Pattern,
-        link,
-        stored?.MadeBy ?? viewer.Person ?? default,
-        stored?.Version ?? 1,
-        stored?.MadeAt ?? default,
-        stored?.ChangedAt ?? default)
-    {
-        NumberLabel = draft.NumberLabel,
-        IsPrivate = draft.IsPrivate,
-        OnlyFor = draft.OnlyFor,
-        FirstNumber = stored?.FirstNumber ?? 1,
-        Follows = stored?.Follows,
-        Changes = stored?.Changes ?? [],
-    };
+    private static Series Bare(
+        SeriesDraft draft,
+        CalendarContext calendarContext,
+        Series? stored,
+        Viewer viewer,
+        JoinLinkId? link
+    ) =>
+        new(
+            stored?.Id ?? default,
+            calendarContext.Calendar.Id,
+            stored?.Uid ?? NewUid(),
+            draft.Title,
+            draft.Description,
+            draft.Place,
+            draft.Pattern,
+            link,
+            stored?.MadeBy ?? viewer.Person ?? default,
+            stored?.Version ?? 1,
+            stored?.MadeAt ?? default,
+            stored?.ChangedAt ?? default
+        )
+        {
+            NumberLabel = draft.NumberLabel,
+            IsPrivate = draft.IsPrivate,
+            OnlyFor = draft.OnlyFor,
+            FirstNumber = stored?.FirstNumber ?? 1,
+            Follows = stored?.Follows,
+            Changes = stored?.Changes ?? [],
+        };
 
     // A single event that is made into a series runs with its term, as a new one does.
     private static SeriesInput FormOf(Series stored, SchoolTime school, LocalDate today)
     {
         var form = SeriesInput.Of(stored);
-        if (stored.Pattern.Repeat is not Repeat.OnDates || (school.TermOn(stored.Pattern.From) ?? school.TermToShow(today)) is not { } term)
+        if (
+            stored.Pattern.Repeat is not Repeat.OnDates
+            || (school.TermOn(stored.Pattern.From) ?? school.TermToShow(today)) is not { } term
+        )
             return form;
-        return form with { Extent = "term", Term = term.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) };
+        return form with
+        {
+            Extent = "term",
+            Term = term.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture),
+        };
     }
 
     internal static SeriesInput Fresh(CalendarContext calendarContext, LocalDate today)

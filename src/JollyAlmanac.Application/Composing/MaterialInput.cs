@@ -22,8 +22,15 @@ public sealed record Upload(string FileName, long Length, Func<Stream> Open);
 /// <param name="TakeOff">Materials to take off.</param>
 /// <param name="Only">The only ones that what is added is for; null for all.</param>
 public sealed record MaterialInput(
-    IReadOnlyList<Upload>? Files = null, string? Title = "", string? Address = "", string? ForSession = "", bool PeopleOnly = false,
-    bool IsRecording = false, IReadOnlyList<long>? TakeOff = null, AudienceInput? Only = null)
+    IReadOnlyList<Upload>? Files = null,
+    string? Title = "",
+    string? Address = "",
+    string? ForSession = "",
+    bool PeopleOnly = false,
+    bool IsRecording = false,
+    IReadOnlyList<long>? TakeOff = null,
+    AudienceInput? Only = null
+)
 {
     /// <summary>Nothing to add or take off.</summary>
     public static MaterialInput None { get; } = new();
@@ -42,13 +49,17 @@ public sealed record UploadLimit(long Bytes)
     public long InAll { get; init; } = 50L * 1024 * 1024 * 1024;
 
     /// <summary>"25 MB".</summary>
-    public static string InWords(long bytes) => bytes switch
-    {
-        >= 1024L * 1024 * 1024 => string.Create(CultureInfo.InvariantCulture, $"{bytes / (1024.0 * 1024 * 1024):0.##} GB"),
-        >= 1024 * 1024 => string.Create(CultureInfo.InvariantCulture, $"{bytes / (1024.0 * 1024):0.#} MB"),
-        >= 1024 => $"{bytes / 1024} KB",
-        _ => Wording.Count((int)bytes, "byte", "bytes"),
-    };
+    public static string InWords(long bytes) =>
+        bytes switch
+        {
+            >= 1024L * 1024 * 1024 => string.Create(
+                CultureInfo.InvariantCulture,
+                $"{bytes / (1024.0 * 1024 * 1024):0.##} GB"
+            ),
+            >= 1024 * 1024 => string.Create(CultureInfo.InvariantCulture, $"{bytes / (1024.0 * 1024):0.#} MB"),
+            >= 1024 => $"{bytes / 1024} KB",
+            _ => Wording.Count((int)bytes, "byte", "bytes"),
+        };
 
     /// <summary>25 MB.</summary>
     public static UploadLimit Usual { get; } = new(25L * 1024 * 1024);
@@ -58,7 +69,12 @@ public sealed record UploadLimit(long Bytes)
 }
 
 /// <summary>A material to be added: all but where it belongs.</summary>
-internal sealed record MaterialDraft(string Title, MaterialContent Content, LocalDateTime? ForSession, MaterialAudience Audience);
+internal sealed record MaterialDraft(
+    string Title,
+    MaterialContent Content,
+    LocalDateTime? ForSession,
+    MaterialAudience Audience
+);
 
 /// <summary>Reads a <see cref="MaterialInput"/>; bytes of good files are in the vault then.</summary>
 internal sealed class MaterialReader(FileVault vault, UploadLimit limit, FileCheck check)
@@ -70,35 +86,67 @@ internal sealed class MaterialReader(FileVault vault, UploadLimit limit, FileChe
         if (!string.IsNullOrEmpty(input.ForSession))
         {
             // The key of the session; the series is the one that the form is about.
-            if (SessionKey.TryRead(input.ForSession, out var key)) session = key.Original;
-            else if (SessionKey.TryReadOriginal(input.ForSession, out var original)) session = original;
-            else entry.Wrong("MaterialForSession", "Choose the session from the list, or every session.");
+            if (SessionKey.TryRead(input.ForSession, out var key))
+                session = key.Original;
+            else if (SessionKey.TryReadOriginal(input.ForSession, out var original))
+                session = original;
+            else
+                entry.Wrong("MaterialForSession", "Choose the session from the list, or every session.");
         }
 
         var audience = input.PeopleOnly ? MaterialAudience.PeopleOfTheCalendar : MaterialAudience.Anyone;
         var drafts = new List<MaterialDraft>();
-        var link = string.IsNullOrWhiteSpace(input.Address) ? null : entry.Address("MaterialAddress", input.Address, "The material's link");
+        var link = string.IsNullOrWhiteSpace(input.Address)
+            ? null
+            : entry.Address("MaterialAddress", input.Address, "The material's link");
         var files = (input.Files ?? []).Where(file => file.FileName.Length > 0).ToList();
         if (files.Count > UploadLimit.MostFiles)
-            entry.Wrong("MaterialFiles",
-                $"These are {files.Count} files; {UploadLimit.MostFiles} may come in one go. Add the others afterwards.");
-        var contents = files.Take(UploadLimit.MostFiles).Select(file => Read(entry, file)).OfType<MaterialContent.StoredFile>().ToList();
+            entry.Wrong(
+                "MaterialFiles",
+                $"These are {files.Count} files; {UploadLimit.MostFiles} may come in one go. Add the others afterwards."
+            );
+        var contents = files
+            .Take(UploadLimit.MostFiles)
+            .Select(file => Read(entry, file))
+            .OfType<MaterialContent.StoredFile>()
+            .ToList();
         if (link is not null)
-            drafts.Add(new MaterialDraft(title.Length > 0 ? title : link.IdnHost, new MaterialContent.Link(link), session, audience));
+            drafts.Add(
+                new MaterialDraft(
+                    title.Length > 0 ? title : link.IdnHost,
+                    new MaterialContent.Link(link),
+                    session,
+                    audience
+                )
+            );
         // A title is for the one thing added; several things keep the names of their files.
         foreach (var content in contents)
-            drafts.Add(new MaterialDraft(title.Length > 0 && link is null
-                && contents.Count == 1 ? title : content.Name, content, session, audience));
+            drafts.Add(
+                new MaterialDraft(
+                    title.Length > 0 && link is null && contents.Count == 1 ? title : content.Name,
+                    content,
+                    session,
+                    audience
+                )
+            );
         return drafts;
     }
 
     private MaterialContent.StoredFile? Read(Entry entry, Upload file)
     {
-        var name = entry.Line("MaterialFiles", Path.GetFileName(file.FileName.Replace('\\', '/')), "A file's name", 150, needed: true);
+        var name = entry.Line(
+            "MaterialFiles",
+            Path.GetFileName(file.FileName.Replace('\\', '/')),
+            "A file's name",
+            150,
+            needed: true
+        );
         if (file.Length > limit.Bytes)
         {
-            entry.Wrong("MaterialFiles",
-                $"“{name}” has {UploadLimit.InWords(file.Length)}; a file may have {UploadLimit.InWords(limit.Bytes)}. Make it smaller, or attach a link to it.");
+            entry.Wrong(
+                "MaterialFiles",
+                $"“{name}” has {UploadLimit.InWords(file.Length)}; a file may have {UploadLimit.InWords(limit.Bytes)}. Make it smaller, or attach a link to it."
+            );
             return null;
         }
 
@@ -119,7 +167,13 @@ internal sealed class MaterialReader(FileVault vault, UploadLimit limit, FileChe
             return null;
         }
 
-        return entry.IsGood ? new MaterialContent.StoredFile(vault.Add(memory.GetBuffer().AsSpan(0, (int)memory.Length)), name,
-            checkedFile.Kind!.MediaType, memory.Length) : null;
+        return entry.IsGood
+            ? new MaterialContent.StoredFile(
+                vault.Add(memory.GetBuffer().AsSpan(0, (int)memory.Length)),
+                name,
+                checkedFile.Kind!.MediaType,
+                memory.Length
+            )
+            : null;
     }
 }

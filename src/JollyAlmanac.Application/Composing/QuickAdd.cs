@@ -17,8 +17,14 @@ namespace JollyAlmanac.Application.Composing;
 /// <param name="Sentence">What would be true; empty where something is wrong.</param>
 /// <param name="Problems">Why it cannot become a series yet.</param>
 public sealed record QuickLine(
-    int Number, string Text, QuickReading Reading, Calendar? Calendar, IReadOnlyList<string> Assumed, string Sentence,
-    IReadOnlyList<string> Problems)
+    int Number,
+    string Text,
+    QuickReading Reading,
+    Calendar? Calendar,
+    IReadOnlyList<string> Assumed,
+    string Sentence,
+    IReadOnlyList<string> Problems
+)
 {
     /// <summary>What it says, once nothing is wrong with it.</summary>
     internal SeriesDraft? Draft { get; init; }
@@ -32,7 +38,12 @@ public sealed record QuickLine(
 /// <param name="School">The school's time.</param>
 /// <param name="Lines">Each line.</param>
 /// <param name="Calendars">The calendars that the viewer may add to.</param>
-public sealed record QuickReview(Calendar Calendar, SchoolTime School, IReadOnlyList<QuickLine> Lines, IReadOnlyList<Calendar> Calendars);
+public sealed record QuickReview(
+    Calendar Calendar,
+    SchoolTime School,
+    IReadOnlyList<QuickLine> Lines,
+    IReadOnlyList<Calendar> Calendars
+);
 
 /// <summary>What came of a pasted timetable.</summary>
 /// <param name="Made">The series that were made.</param>
@@ -53,70 +64,123 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
     /// <param name="slug">The calendar for lines whose title is no calendar's.</param>
     /// <param name="text">The text.</param>
     /// <param name="chosen">For a line's number, the slug of the calendar chosen for it.</param>
-    public Outcome<QuickReview> Review(Viewer viewer, string slug, string? text, IReadOnlyDictionary<int, string> chosen) =>
-        gate.Read<QuickReview>(Operation.AddSeries, viewer, slug, at => Review(at, text, chosen));
+    public Outcome<QuickReview> Review(
+        Viewer viewer,
+        string slug,
+        string? text,
+        IReadOnlyDictionary<int, string> chosen
+    ) => gate.Read<QuickReview>(Operation.AddSeries, viewer, slug, at => Review(at, text, chosen));
 
     /// <summary>Saves the lines that are good, all or none of them.</summary>
-    public Outcome<QuickSaved> Save(Viewer viewer, string slug, string? text, IReadOnlyDictionary<int, string> chosen) =>
-        gate.Write<QuickSaved>(Operation.AddSeveralSeries, viewer, slug, at => Review(at, text, chosen).Then(review =>
-        {
-            var made = new List<(Calendar, Series)>();
-            // A line that holds several series is saved whole or not at all.
-            var bad = review.Lines.Where(line => !line.IsGood).Select(line => line.Number).ToHashSet();
-            foreach (var line in review.Lines.Where(line => !bad.Contains(line.Number)))
-            {
-                // Each calendar is asked for anew: a line may name another than the one it was pasted on.
-                if (gate.Enter(at.Stores, Operation.AddSeveralSeries, viewer, line.Calendar!.Slug)
-                    .Then(there => composeSeries.Add(there, line.Draft!)) is not Outcome<Series>.Done { Value: var series })
-                    return Outcome.Because<QuickSaved>("",
-                        $"Line {line.Number} could not be saved, so nothing was. Look through the lines again.");
-                made.Add((line.Calendar, series));
-            }
+    public Outcome<QuickSaved> Save(
+        Viewer viewer,
+        string slug,
+        string? text,
+        IReadOnlyDictionary<int, string> chosen
+    ) => gate.Write<QuickSaved>(Operation.AddSeveralSeries, viewer, slug, at => Review(at, text, chosen)
+                .Then(review =>
+                {
+                    var made = new List<(Calendar, Series)>();
+                    // A line that holds several series is saved whole or not at all.
+                    var bad = review.Lines.Where(line => !line.IsGood).Select(line => line.Number).ToHashSet();
+                    foreach (var line in review.Lines.Where(line => !bad.Contains(line.Number)))
+                    {
+                        // Each calendar is asked for anew: a line may name another than the one it was pasted on.
+                        if (
+                            gate.Enter(at.Stores, Operation.AddSeveralSeries, viewer, line.Calendar!.Slug)
+                                .Then(there => composeSeries.Add(there, line.Draft!))
+                            is not Outcome<Series>.Done { Value: var series }
+                        )
+                            return Outcome.Because<QuickSaved>(
+                                "",
+                                $"Line {line.Number} could not be saved, so nothing was. Look through the lines again."
+                            );
+                        made.Add((line.Calendar, series));
+                    }
 
-            if (made.Count == 0) return Outcome.Because<QuickSaved>("", "No line can become a series yet. Mend the lines that are marked.");
-            return new Outcome<QuickSaved>.Done(new QuickSaved(made,
-                string.Join('\n', review.Lines.Where(line => !line.IsGood).Select(line => line.Text).Distinct())));
-        }));
+                    if (made.Count == 0)
+                        return Outcome.Because<QuickSaved>(
+                            "",
+                            "No line can become a series yet. Mend the lines that are marked."
+                        );
+                    return new Outcome<QuickSaved>.Done(
+                        new QuickSaved(
+                            made,
+                            string.Join(
+                                '\n',
+                                review.Lines.Where(line => !line.IsGood).Select(line => line.Text).Distinct()
+                            )
+                        )
+                    );
+                }));
 
     /// <summary>Fills the composer's form from one line.</summary>
-    public Outcome<(QuickReading Reading, SeriesInput Input)> Fill(Viewer viewer, string slug, string line, SeriesInput form) =>
-        gate.Read<(QuickReading, SeriesInput)>(Operation.AddSeries, viewer, slug, at =>
-    {
-        var reading = QuickEntry.Read(line, at.School.Time, Near(at));
-        return new Outcome<(QuickReading, SeriesInput)>.Done((reading, form.With(reading)));
-    });
+    public Outcome<(QuickReading Reading, SeriesInput Input)> Fill(
+        Viewer viewer,
+        string slug,
+        string line,
+        SeriesInput form
+    ) => gate.Read<(QuickReading, SeriesInput)>(Operation.AddSeries, viewer, slug, at =>
+        {
+            var reading = QuickEntry.Read(line, at.School.Time, Near(at));
+            return new Outcome<(QuickReading, SeriesInput)>.Done((reading, form.With(reading)));
+        });
 
     private static Outcome<QuickReview> Review(AtCalendar at, string? text, IReadOnlyDictionary<int, string> chosen)
     {
         if (text?.Length > LongestText)
-            return Outcome.Because<QuickReview>("Text",
-                $"The text has {text.Length} characters; {LongestText} are read. Paste it in parts.");
+            return Outcome.Because<QuickReview>(
+                "Text",
+                $"The text has {text.Length} characters; {LongestText} are read. Paste it in parts."
+            );
         var lines = TimetableText.Lines(text ?? "");
-        if (lines.Count == 0) return Outcome.Because<QuickReview>("Text", "There is no line yet. Paste one for each class.");
+        if (lines.Count == 0)
+            return Outcome.Because<QuickReview>("Text", "There is no line yet. Paste one for each class.");
         if (lines.Count > MostLines)
-            return Outcome.Because<QuickReview>("Text", $"These are {lines.Count} lines; {MostLines} may come in one go.");
+            return Outcome.Because<QuickReview>(
+                "Text",
+                $"These are {lines.Count} lines; {MostLines} may come in one go."
+            );
         var (stores, calendarContext, viewer) = (at.Stores, at.Context, at.Viewer);
         var calendars = CalendarContext.CalendarsFor(stores, viewer, Permission.AddSeries);
         var near = Near(at);
         var plans = new Dictionary<CalendarId, IReadOnlyList<Plan>>();
-        IReadOnlyList<Plan> Standing(CalendarId id) => plans.TryGetValue(id, out var known) ? known
-            : plans[id] = CalendarFacts.Read(stores, id).Plans(calendarContext.School.Time);
-        return new Outcome<QuickReview>.Done(new QuickReview(calendarContext.Calendar, calendarContext.School.Time,
-            [.. lines.SelectMany((line, place) => QuickEntry.ReadAll(line, calendarContext.School.Time, near)
-            .Select(reading => Line(place + 1, line, reading, chosen.GetValueOrDefault(place + 1))))], calendars));
+        IReadOnlyList<Plan> Standing(CalendarId id) =>
+            plans.TryGetValue(id, out var known)
+                ? known
+                : plans[id] = CalendarFacts.Read(stores, id).Plans(calendarContext.School.Time);
+        return new Outcome<QuickReview>.Done(
+            new QuickReview(
+                calendarContext.Calendar,
+                calendarContext.School.Time,
+                [
+                    .. lines.SelectMany(
+                        (line, place) =>
+                            QuickEntry
+                                .ReadAll(line, calendarContext.School.Time, near)
+                                .Select(reading => Line(place + 1, line, reading, chosen.GetValueOrDefault(place + 1)))
+                    ),
+                ],
+                calendars
+            )
+        );
 
         QuickLine Line(int number, string line, QuickReading reading, string? choice)
         {
-            var calendar = choice is { Length: > 0 } ? calendars.Find(one => one.Slug == choice)
-                : calendars.Where(one => one.Title.Equals(reading.Title, StringComparison.OrdinalIgnoreCase))
+            var calendar = choice is { Length: > 0 }
+                ? calendars.Find(one => one.Slug == choice)
+                : calendars
+                    .Where(one => one.Title.Equals(reading.Title, StringComparison.OrdinalIgnoreCase))
                     .FirstOrDefault(calendarContext.Calendar);
             var problems = reading.Missing.Select(gap => gap.Sentence).Concat(reading.Problems).ToList();
-            if (calendar is null) problems.Add("You may not add to the calendar that was chosen. Choose another.");
+            if (calendar is null)
+                problems.Add("You may not add to the calendar that was chosen. Choose another.");
             var usual = UsualSpan.Of(calendarContext.School.Time, at.Today);
             var assumed = new List<string>();
             if (reading.Repeat is not Repeat.OnDates)
             {
-                if (reading.From is null) assumed.Add($"from {Wording.WithWeekday(usual.From)}");
+                if (reading.From is null)
+                    assumed.Add($"from {Wording.WithWeekday(usual.From)}");
                 if (reading.Extent is null && usual.Extent is Extent.WithTerm { Term: var id })
                     assumed.Add($"with the {calendarContext.School.Time.Find(id)!.Name}");
                 if (reading.Extent is null && usual.Extent is Extent.Open)
@@ -132,25 +196,47 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
                 problems.AddRange(entry.Problems.Select(problem => problem.Message));
                 if (draft is not null)
                 {
-                    var plan = Planner.PlanOf(ComposeSeries.Make(draft, calendarContext with { Calendar = calendar }, null, viewer, null),
-                        calendarContext.School.Time);
+                    var plan = Planner.PlanOf(
+                        ComposeSeries.Make(draft, calendarContext with { Calendar = calendar }, null, viewer, null),
+                        calendarContext.School.Time
+                    );
                     sentence = SayBack.Sentence(plan, calendarContext.School.Time, calendar.Title);
-                    if (plan.HeldCount == 0) problems.Add(sentence);
+                    if (plan.HeldCount == 0)
+                        problems.Add(sentence);
                     // A list that is pasted twice makes nothing twice.
-                    if (Standing(calendar.Id).Any(other => other.Of.Title.Equals(draft.Title, StringComparison.OrdinalIgnoreCase)
-                        && IsSame(other, plan))) problems.Add(
-                        $"{draft.Title} is on {calendar.Title} at these times already. Nothing is made twice; leave the line out, or change it.");
+                    if (
+                        Standing(calendar.Id)
+                            .Any(other =>
+                                other.Of.Title.Equals(draft.Title, StringComparison.OrdinalIgnoreCase)
+                                && IsSame(other, plan)
+                            )
+                    )
+                        problems.Add(
+                            $"{draft.Title} is on {calendar.Title} at these times already. Nothing is made twice; leave the line out, or change it."
+                        );
                 }
             }
 
-            return new QuickLine(number, line, reading, calendar, assumed, problems.Count == 0 ? sentence : "", problems) { Draft = draft };
+            return new QuickLine(
+                number,
+                line,
+                reading,
+                calendar,
+                assumed,
+                problems.Count == 0 ? sentence : "",
+                problems
+            )
+            {
+                Draft = draft,
+            };
         }
     }
 
     private static bool IsSame(Plan one, Plan other) =>
-        one.Sessions.Select(session => (session.Start, session.End))
+        one
+            .Sessions.Select(session => (session.Start, session.End))
             .SequenceEqual(other.Sessions.Select(session => (session.Start, session.End)));
 
-    private static LocalDate Near(AtCalendar at) => at.School.Time.TermToShow(at.Today) is { } term && term.First > at.Today
-        ? term.First : at.Today;
+    private static LocalDate Near(AtCalendar at) =>
+        at.School.Time.TermToShow(at.Today) is { } term && term.First > at.Today ? term.First : at.Today;
 }

@@ -116,77 +116,157 @@ public sealed record SeriesInput
         var pattern = series.Pattern;
         var clock = pattern.Time as SessionTime.Clock;
         var weekly = pattern.Repeat.WeeklyDays;
-        return new SeriesInput { Title = series.Title, Description = series.Description, Place = series.Place,
-            Days = [.. weekly.Select(day => ((int)day).ToString(CultureInfo.InvariantCulture))], EveryWeeks = weekly.IsEmpty ? "1"
-            : ((Repeat.ByRule)pattern.Repeat).Rule.Interval.ToString(CultureInfo.InvariantCulture),
-            Period = pattern.Time switch { SessionTime.InPeriod named => named.Period, SessionTime.AllDay => AllDay, _ => "" },
-            Start = clock is null ? "" : clock.Start.ToString("HH:mm", CultureInfo.InvariantCulture), End = clock is null ? ""
-            : clock.End.ToString("HH:mm", CultureInfo.InvariantCulture), From = LocalDatePattern.Iso.Format(pattern.From),
-            Extent = pattern.Extent switch { Core.Series.Extent.WithTerm => "term", Core.Series.Extent.Until =>
-            "until", Core.Series.Extent.Held => "held", _ => "open" },
+        return new SeriesInput
+        {
+            Title = series.Title,
+            Description = series.Description,
+            Place = series.Place,
+            Days = [.. weekly.Select(day => ((int)day).ToString(CultureInfo.InvariantCulture))],
+            EveryWeeks = weekly.IsEmpty
+                ? "1"
+                : ((Repeat.ByRule)pattern.Repeat).Rule.Interval.ToString(CultureInfo.InvariantCulture),
+            Period = pattern.Time switch
+            {
+                SessionTime.InPeriod named => named.Period,
+                SessionTime.AllDay => AllDay,
+                _ => "",
+            },
+            Start = clock is null ? "" : clock.Start.ToString("HH:mm", CultureInfo.InvariantCulture),
+            End = clock is null ? "" : clock.End.ToString("HH:mm", CultureInfo.InvariantCulture),
+            From = LocalDatePattern.Iso.Format(pattern.From),
+            Extent = pattern.Extent switch
+            {
+                Core.Series.Extent.WithTerm => "term",
+                Core.Series.Extent.Until => "until",
+                Core.Series.Extent.Held => "held",
+                _ => "open",
+            },
             Term = (pattern.Extent as Core.Series.Extent.WithTerm)?.Term.Value.ToString(CultureInfo.InvariantCulture)
-            ?? "", Until = pattern.Extent is Core.Series.Extent.Until until ? LocalDatePattern.Iso.Format(until.Day)
-            : "", Held = (pattern.Extent as Core.Series.Extent.Held)?.Sessions.ToString(CultureInfo.InvariantCulture)
-            ?? "", Link = series.JoinLink?.Value.ToString(CultureInfo.InvariantCulture)
-            ?? "", Meets = pattern.Repeat switch { Repeat.OnCycleDays => "cycle", Repeat.OnDates => "dates", _ =>
-            weekly.IsEmpty ? "rule" : "weekly" }, CycleDays = pattern.Repeat is Repeat.OnCycleDays cycle ? cycle.Names : [],
-            Dates = pattern.Repeat is Repeat.OnDates dates ? string.Join('\n', dates.Dates.Select(LocalDatePattern.Iso.Format))
-            : "", Rule = weekly.IsEmpty && pattern.Repeat is Repeat.ByRule rule ? rule.Rule.ToString()
-            : "", NoClass = pattern.NoClass.ToString(), Zone = pattern.Zone.Id,
-            Extra = string.Join('\n', pattern.Extra.Select(extra => $"{LocalDatePattern.Iso.Format(extra.Day)} {SayBack.Typed(extra.Time)}")),
-            Later = pattern.Time switch { SessionTime.Clock { Nights: var nights } => nights,
+                ?? "",
+            Until = pattern.Extent is Core.Series.Extent.Until until ? LocalDatePattern.Iso.Format(until.Day) : "",
+            Held = (pattern.Extent as Core.Series.Extent.Held)?.Sessions.ToString(CultureInfo.InvariantCulture) ?? "",
+            Link = series.JoinLink?.Value.ToString(CultureInfo.InvariantCulture) ?? "",
+            Meets = pattern.Repeat switch
+            {
+                Repeat.OnCycleDays => "cycle",
+                Repeat.OnDates => "dates",
+                _ => weekly.IsEmpty ? "rule" : "weekly",
+            },
+            CycleDays = pattern.Repeat is Repeat.OnCycleDays cycle ? cycle.Names : [],
+            Dates = pattern.Repeat is Repeat.OnDates dates
+                ? string.Join('\n', dates.Dates.Select(LocalDatePattern.Iso.Format))
+                : "",
+            Rule = weekly.IsEmpty && pattern.Repeat is Repeat.ByRule rule ? rule.Rule.ToString() : "",
+            NoClass = pattern.NoClass.ToString(),
+            Zone = pattern.Zone.Id,
+            Extra = string.Join(
+                '\n',
+                pattern.Extra.Select(extra => $"{LocalDatePattern.Iso.Format(extra.Day)} {SayBack.Typed(extra.Time)}")
+            ),
+            Later = pattern.Time switch
+            {
+                SessionTime.Clock { Nights: var nights } => nights,
                 SessionTime.AllDay { Days: var days } => days - 1,
-                _ => 0 } is > 0 and var later ? later.ToString(CultureInfo.InvariantCulture) : "",
-            NumberLabel = series.NumberLabel, IsPrivate = series.IsPrivate, Only = AudienceInput.TicksOf(series.OnlyFor),
+                _ => 0,
+            }
+                is > 0
+                    and var later
+                ? later.ToString(CultureInfo.InvariantCulture)
+                : "",
+            NumberLabel = series.NumberLabel,
+            IsPrivate = series.IsPrivate,
+            Only = AudienceInput.TicksOf(series.OnlyFor),
             Version = series.Version,
-            WeekStart = pattern.Repeat is Repeat.ByRule { Rule: { Interval: > 1, WeekStart: var weekStart } } ? weekStart.ToString() : "" };
+            WeekStart = pattern.Repeat is Repeat.ByRule { Rule: { Interval: > 1, WeekStart: var weekStart } }
+                ? weekStart.ToString()
+                : "",
+        };
     }
 
     /// <summary>The form as a quick entry fills it; what the line does not say stays as it was.</summary>
     public SeriesInput With(QuickReading reading)
     {
         var form = this;
-        if (reading.Title.Length > 0) form = form with { Title = reading.Title };
-        if (reading.Place.Length > 0) form = form with { Place = reading.Place };
-        if (reading.Link.Length > 0) form = form with { Link = "new", LinkTarget = reading.Link };
+        if (reading.Title.Length > 0)
+            form = form with { Title = reading.Title };
+        if (reading.Place.Length > 0)
+            form = form with { Place = reading.Place };
+        if (reading.Link.Length > 0)
+            form = form with { Link = "new", LinkTarget = reading.Link };
         if (!reading.Except.IsEmpty)
-            form = form
-                with { Except = string.Join('\n',
-                reading.Except.Select(span => span.Length == 1 ? Day(span.First) : $"{Day(span.First)} to {Day(span.Last)}")) };
-        if (reading.From is { } from) form = form with { From = LocalDatePattern.Iso.Format(from) };
+            form = form with
+            {
+                Except = string.Join(
+                    '\n',
+                    reading.Except.Select(span =>
+                        span.Length == 1 ? Day(span.First) : $"{Day(span.First)} to {Day(span.Last)}"
+                    )
+                ),
+            };
+        if (reading.From is { } from)
+            form = form with { From = LocalDatePattern.Iso.Format(from) };
         form = reading.Repeat switch
         {
             Repeat.OnCycleDays cycle => form with { Meets = "cycle", CycleDays = cycle.Names },
-            Repeat.OnDates dates =>
-            form with { Meets = "dates", Dates = string.Join('\n', dates.Dates.Select(LocalDatePattern.Iso.Format)) },
-            Repeat.ByRule { WeeklyDays: { IsEmpty: false } days, Rule.Interval: var weeks } =>
-                form with { Meets = "weekly", Days = [.. days.Select(day => ((int)day).ToString(CultureInfo.InvariantCulture))],
-                    EveryWeeks = weeks.ToString(CultureInfo.InvariantCulture) },
+            Repeat.OnDates dates => form with
+            {
+                Meets = "dates",
+                Dates = string.Join('\n', dates.Dates.Select(LocalDatePattern.Iso.Format)),
+            },
+            Repeat.ByRule { WeeklyDays: { IsEmpty: false } days, Rule.Interval: var weeks } => form with
+            {
+                Meets = "weekly",
+                Days = [.. days.Select(day => ((int)day).ToString(CultureInfo.InvariantCulture))],
+                EveryWeeks = weeks.ToString(CultureInfo.InvariantCulture),
+            },
             Repeat.ByRule rule => form with { Meets = "rule", Rule = rule.Rule.ToString() },
             _ => form,
         };
         form = reading.Time switch
         {
-            SessionTime.Clock clock =>
-                form with { Period = "", Later = "", Start = clock.Start.ToString("HH:mm", CultureInfo.InvariantCulture),
-                End = clock.End.ToString("HH:mm", CultureInfo.InvariantCulture) },
+            SessionTime.Clock clock => form with
+            {
+                Period = "",
+                Later = "",
+                Start = clock.Start.ToString("HH:mm", CultureInfo.InvariantCulture),
+                End = clock.End.ToString("HH:mm", CultureInfo.InvariantCulture),
+            },
             SessionTime.InPeriod named => form with { Period = named.Period },
             SessionTime.AllDay => form with { Period = AllDay, Later = "" },
-            _ when reading.Start is { } start => form with { Period = "", Start = start.ToString("HH:mm", CultureInfo.InvariantCulture) },
+            _ when reading.Start is { } start => form with
+            {
+                Period = "",
+                Start = start.ToString("HH:mm", CultureInfo.InvariantCulture),
+            },
             _ => form,
         };
         form = reading.Extent switch
         {
-            Core.Series.Extent.Until until => form with { Extent = "until", Until = LocalDatePattern.Iso.Format(until.Day) },
-            Core.Series.Extent.Held held => form with { Extent = "held", Held = held.Sessions.ToString(CultureInfo.InvariantCulture) },
-            Core.Series.Extent.WithTerm with =>
-            form with { Extent = "term", Term = with.Term.Value.ToString(CultureInfo.InvariantCulture) },
+            Core.Series.Extent.Until until => form with
+            {
+                Extent = "until",
+                Until = LocalDatePattern.Iso.Format(until.Day),
+            },
+            Core.Series.Extent.Held held => form with
+            {
+                Extent = "held",
+                Held = held.Sessions.ToString(CultureInfo.InvariantCulture),
+            },
+            Core.Series.Extent.WithTerm with => form with
+            {
+                Extent = "term",
+                Term = with.Term.Value.ToString(CultureInfo.InvariantCulture),
+            },
             Core.Series.Extent.Open => form with { Extent = "open" },
             _ => form,
         };
         static string Day(LocalDate day) => LocalDatePattern.Iso.Format(day);
 
         return reading.Parts.Any(part => part.Field == QuickField.Numbering)
-            ? form with { NumberLabel = reading.CountedAs(form.Title ?? "") } : form;
+            ? form with
+            {
+                NumberLabel = reading.CountedAs(form.Title ?? ""),
+            }
+            : form;
     }
 }

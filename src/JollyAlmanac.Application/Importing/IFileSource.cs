@@ -34,11 +34,13 @@ public sealed class HttpFileSource : IFileSource, IDisposable
     private const int LongestMark = 200;
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(15);
     private readonly HttpClient client;
+
     // Four files at most are in memory at a time.
     private readonly SemaphoreSlim places = new(4);
 
     /// <summary>A source over the network.</summary>
-    public HttpFileSource() : this(Outside()) { }
+    public HttpFileSource()
+        : this(Outside()) { }
 
     /// <summary>A source over a handler that follows no redirects.</summary>
     public HttpFileSource(HttpMessageHandler handler) => client = new HttpClient(handler) { Timeout = Patience };
@@ -65,11 +67,14 @@ public sealed class HttpFileSource : IFileSource, IDisposable
         {
             throw new FileSourceException("Its host leads inside the almanac’s own network, where nothing is fetched.");
         }
-        catch (Exception failure) when (failure is HttpRequestException or OperationCanceledException or IOException
-            && !cancellation.IsCancellationRequested)
+        catch (Exception failure)
+            when (failure is HttpRequestException or OperationCanceledException or IOException
+                && !cancellation.IsCancellationRequested
+            )
         {
             throw new FileSourceException(
-                $"The host {address.IdnHost} does not answer, or breaks off. Look whether the address is whole, and try again.");
+                $"The host {address.IdnHost} does not answer, or breaks off. Look whether the address is whole, and try again."
+            );
         }
         finally
         {
@@ -81,11 +86,13 @@ public sealed class HttpFileSource : IFileSource, IDisposable
     {
         for (var step = 0; step <= MostRedirects; step++)
         {
-            if (FetchFile.Refusal(address) is { } refusal) throw new FileSourceException(refusal);
+            if (FetchFile.Refusal(address) is { } refusal)
+                throw new FileSourceException(refusal);
             using var request = new HttpRequestMessage(HttpMethod.Get, address);
             request.Headers.UserAgent.Add(new ProductInfoHeaderValue("JollyAlmanac", null));
             request.Headers.Accept.ParseAdd("text/calendar, text/csv;q=0.9, */*;q=0.5");
-            if (before is { ETag.Length: > 0 }) request.Headers.TryAddWithoutValidation("If-None-Match", before.ETag);
+            if (before is { ETag.Length: > 0 })
+                request.Headers.TryAddWithoutValidation("If-None-Match", before.ETag);
             else if (before is { LastModified.Length: > 0 })
                 request.Headers.TryAddWithoutValidation("If-Modified-Since", before.LastModified);
             using var answer = await client.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, cancellation);
@@ -95,15 +102,25 @@ public sealed class HttpFileSource : IFileSource, IDisposable
                 continue;
             }
 
-            if (answer.StatusCode == HttpStatusCode.NotModified && before is not null) return before with { Content = null };
+            if (answer.StatusCode == HttpStatusCode.NotModified && before is not null)
+                return before with { Content = null };
             if (answer.StatusCode != HttpStatusCode.OK)
-                throw new FileSourceException((int)answer.StatusCode switch
-                {
-                    401 or 403 => $"The host {address.IdnHost} gives it only to who signs in there. Save the file yourself, and choose it here.",
-                    404 or 410 => $"The host {address.IdnHost} has no such file. Look whether the address is whole.",
-                    var status => $"The host {address.IdnHost} answers with {status} in place of the file. Try again later.",
-                });
-            return new FetchedFile(await Read(answer.Content, cancellation), Mark(answer, "ETag"), Mark(answer, "Last-Modified"));
+                throw new FileSourceException(
+                    (int)answer.StatusCode switch
+                    {
+                        401 or 403 =>
+                            $"The host {address.IdnHost} gives it only to who signs in there. Save the file yourself, and choose it here.",
+                        404 or 410 =>
+                            $"The host {address.IdnHost} has no such file. Look whether the address is whole.",
+                        var status =>
+                            $"The host {address.IdnHost} answers with {status} in place of the file. Try again later.",
+                    }
+                );
+            return new FetchedFile(
+                await Read(answer.Content, cancellation),
+                Mark(answer, "ETag"),
+                Mark(answer, "Last-Modified")
+            );
         }
 
         throw new FileSourceException("Its address leads on and on. Take the one that a browser ends at.");
@@ -112,18 +129,21 @@ public sealed class HttpFileSource : IFileSource, IDisposable
     // A mark that is too long to be kept is none: the file is fetched anew then.
     private static string Mark(HttpResponseMessage answer, string name) =>
         (answer.Headers.TryGetValues(name, out var values) || answer.Content.Headers.TryGetValues(name, out values))
-            && values.FirstOrDefault() is { Length: <= LongestMark } mark ? mark : "";
+        && values.FirstOrDefault() is { Length: <= LongestMark } mark
+            ? mark
+            : "";
 
     private static async Task<byte[]> Read(HttpContent content, CancellationToken cancellation)
     {
         await using var stream = await content.ReadAsStreamAsync(cancellation);
         using var read = new MemoryStream();
         var buffer = new byte[64 * 1024];
-        for (int count; (count = await stream.ReadAsync(buffer, cancellation)) > 0;)
+        for (int count; (count = await stream.ReadAsync(buffer, cancellation)) > 0; )
         {
             if (read.Length + count > ImportFile.Largest)
                 throw new FileSourceException(
-                    $"It is larger than {ImportFile.Largest / 1024 / 1024} MB, and was not read to its end. Ask for a part of it, a year for example.");
+                    $"It is larger than {ImportFile.Largest / 1024 / 1024} MB, and was not read to its end. Ask for a part of it, a year for example."
+                );
             read.Write(buffer, 0, count);
         }
 

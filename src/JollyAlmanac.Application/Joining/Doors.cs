@@ -19,8 +19,10 @@ public enum EntryDecision
 {
     /// <summary>They may.</summary>
     Free,
+
     /// <summary>They may once they sign in, or give the entry word where there is one.</summary>
     AskSignIn,
+
     /// <summary>They are signed in, but the link is not for them.</summary>
     NotForYou,
 }
@@ -37,7 +39,14 @@ public sealed record AtDoor(Viewer Viewer, string? Word = null);
 /// <param name="Place">Its place, as far as the visitor may know.</param>
 /// <param name="Note">A note for it, as far as the visitor may know.</param>
 /// <param name="Window">When the door is open for it.</param>
-public sealed record DoorSession(Session Session, string Title, int? Number, string Place, string Note, EntryWindow Window);
+public sealed record DoorSession(
+    Session Session,
+    string Title,
+    int? Number,
+    string Place,
+    string Note,
+    EntryWindow Window
+);
 
 /// <summary>What stands at a short address.</summary>
 /// <param name="School">The school.</param>
@@ -60,10 +69,26 @@ public sealed record DoorSession(Session Session, string Title, int? Number, str
 /// <param name="IsForSchool">Whoever signs in may pass.</param>
 /// <param name="IsGuest">The visitor has a guest link.</param>
 public sealed record ShortAddress(
-    School School, Calendar Calendar, Instant Now, JoinCode Code, string Name, Door Door, DoorSession? Session,
-    ImmutableArray<DoorSession> Open, DoorSession? Next, DoorSession? Recorded,
-    ImmutableArray<Material> Recordings, bool HasHiddenRecording, EntryDecision Passage, bool HasWord, bool MayHost, bool LeadsStraightIn,
-    JoinTarget? Details, bool IsForSchool, bool IsGuest)
+    School School,
+    Calendar Calendar,
+    Instant Now,
+    JoinCode Code,
+    string Name,
+    Door Door,
+    DoorSession? Session,
+    ImmutableArray<DoorSession> Open,
+    DoorSession? Next,
+    DoorSession? Recorded,
+    ImmutableArray<Material> Recordings,
+    bool HasHiddenRecording,
+    EntryDecision Passage,
+    bool HasWord,
+    bool MayHost,
+    bool LeadsStraightIn,
+    JoinTarget? Details,
+    bool IsForSchool,
+    bool IsGuest
+)
 {
     /// <summary>What the class is called, as far as the visitor may know: of a calendar that they may not see, only its link or its
     /// school.</summary>
@@ -103,11 +128,13 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// What stands at a short address; null where nothing does. Where its details are shown, a room that is not there yet is made.
     /// </summary>
     public async Task<ShortAddress?> At(JoinCode code, AtDoor visitor, CancellationToken cancellation = default) =>
-        Find(code) is { } door ? await WithDetails(Show(door, door.Schedule, visitor, isGuest: false), door, visitor, cancellation) : null;
+        Find(code) is { } door
+            ? await WithDetails(Show(door, door.Schedule, visitor, isGuest: false), door, visitor, cancellation)
+            : null;
 
     /// <summary>The same without the details of the room, for a page that shows only whether the door is open.</summary>
-    internal ShortAddress? Glance(JoinCode code, AtDoor visitor) => Find(code) is { } door
-        ? Show(door, door.Schedule, visitor, isGuest: false) : null;
+    internal ShortAddress? Glance(JoinCode code, AtDoor visitor) =>
+        Find(code) is { } door ? Show(door, door.Schedule, visitor, isGuest: false) : null;
 
     /// <summary>Whether a link stands at a short address.</summary>
     public bool StandsAt(JoinCode code) => Find(code) is not null;
@@ -115,7 +142,13 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <summary>What stands at a guest link: the door of its one session; null where nothing does.</summary>
     public async Task<ShortAddress?> AtGuest(string token, Viewer viewer, CancellationToken cancellation = default) =>
         Guest(token) is var (door, schedule, _)
-            ? await WithDetails(Show(door, schedule, new AtDoor(viewer), isGuest: true), door, new AtDoor(viewer), cancellation) : null;
+            ? await WithDetails(
+                Show(door, schedule, new AtDoor(viewer), isGuest: true),
+                door,
+                new AtDoor(viewer),
+                cancellation
+            )
+            : null;
 
     /// <summary>
     /// When the answer at a short address to somebody unknown may change by itself, and what it depends on: the same text means the
@@ -123,10 +156,16 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// </summary>
     public string? StateVersionOf(JoinCode code)
     {
-        if (Known(code) is not { Door: { Link: { Audience: EntryAudience.Anyone, OnlyFor: null } } door, Standing: var standing }) return null;
+        if (
+            Known(code)
+            is not { Door: { Link: { Audience: EntryAudience.Anyone, OnlyFor: null } } door, Standing: var standing }
+        )
+            return null;
         var now = clock.GetCurrentInstant();
-        return string.Create(CultureInfo.InvariantCulture,
-            $"{standing.Standing} {standing.School} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}");
+        return string.Create(
+            CultureInfo.InvariantCulture,
+            $"{standing.Standing} {standing.School} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}"
+        );
     }
 
     /// <summary>Goes through a door, where it is open and the visitor may.</summary>
@@ -134,13 +173,25 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <param name="visitor">Who.</param>
     /// <param name="session">The key of the session to enter, where several are open; null for the one it is about.</param>
     /// <param name="cancellation">Ends the waiting for the provider.</param>
-    public async Task<EntryResult?> Enter(JoinCode code, AtDoor visitor, SessionKey? session, CancellationToken cancellation = default) =>
-        Find(code) is { } door ? await Enter(door, door.Schedule, visitor, session, isGuest: false, cancellation) : null;
+    public async Task<EntryResult?> Enter(
+        JoinCode code,
+        AtDoor visitor,
+        SessionKey? session,
+        CancellationToken cancellation = default
+    ) =>
+        Find(code) is { } door
+            ? await Enter(door, door.Schedule, visitor, session, isGuest: false, cancellation)
+            : null;
 
     /// <summary>Goes through the door of a guest link.</summary>
-    public async Task<EntryResult?> EnterAsGuest(string token, Viewer viewer, CancellationToken cancellation = default) =>
+    public async Task<EntryResult?> EnterAsGuest(
+        string token,
+        Viewer viewer,
+        CancellationToken cancellation = default
+    ) =>
         Guest(token) is var (door, schedule, isHost)
-            ? await Enter(door, schedule, new AtDoor(viewer), null, isGuest: true, cancellation, isHost) : null;
+            ? await Enter(door, schedule, new AtDoor(viewer), null, isGuest: true, cancellation, isHost)
+            : null;
 
     /// <summary>Enters as host, at any time.</summary>
     /// <param name="code">The short address.</param>
@@ -149,24 +200,41 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <param name="name">The host's name, for the room.</param>
     /// <param name="mayMake">A session's own room that is not there yet is made; else null is given where it is to be made first.</param>
     /// <param name="cancellation">Ends the waiting for the provider.</param>
-    public async Task<Outcome<Uri?>> EnterAsHost(JoinCode code, Viewer viewer, SessionKey? session, string name, bool mayMake,
-        CancellationToken cancellation = default)
+    public async Task<Outcome<Uri?>> EnterAsHost(
+        JoinCode code,
+        Viewer viewer,
+        SessionKey? session,
+        string name,
+        bool mayMake,
+        CancellationToken cancellation = default
+    )
     {
-        if (Find(code) is not { } door || door.Highest(viewer) == AccessLevel.None) return new Outcome<Uri?>.NotFound();
-        if (!door.MayHost(viewer) || viewer.LookedAtBy is not null) return new Outcome<Uri?>.NotAllowed();
+        if (Find(code) is not { } door || door.Highest(viewer) == AccessLevel.None)
+            return new Outcome<Uri?>.NotFound();
+        if (!door.MayHost(viewer) || viewer.LookedAtBy is not null)
+            return new Outcome<Uri?>.NotAllowed();
         if (door.Link.CannotBeRead is not null)
-            return new Outcome<Uri?>.Refused(
-                [new Problem("", "The link cannot be read as it is stored. Open it under Join links and save it anew.")]);
+            return new Outcome<Uri?>.Refused([
+                new Problem("", "The link cannot be read as it is stored. Open it under Join links and save it anew."),
+            ]);
         if (door.Link.WithdrawnAt is not null)
-            return new Outcome<Uri?>.Refused([new Problem("", "The link is turned off. Put it back under Join links first.")]);
+            return new Outcome<Uri?>.Refused([
+                new Problem("", "The link is turned off. Put it back under Join links first."),
+            ]);
         var chosen = door.Schedule.Held.FirstOrDefault(one => session is { } key && one.IsKnownBy(key))
-            ?? door.Schedule.At(clock.GetCurrentInstant()) switch { { Session.IsHeld: true } at => at.Session, var at => at.Next };
+            ?? door.Schedule.At(clock.GetCurrentInstant()) switch
+            {
+                { Session.IsHeld: true } at => at.Session,
+                var at => at.Next,
+            };
         try
         {
-            if (!mayMake && IsToBeMade(door, chosen)) return new Outcome<Uri?>.Done(null);
+            if (!mayMake && IsToBeMade(door, chosen))
+                return new Outcome<Uri?>.Done(null);
             var target = await TargetOf(door, chosen, cancellation);
             var entrance = rooms.Of(target.Provider) is { } provider
-                ? await rooms.Ask(provider, (one, ends) => one.HostEntranceOf(target.Room, name, ends), cancellation) : null;
+                ? await rooms.Ask(provider, (one, ends) => one.HostEntranceOf(target.Room, name, ends), cancellation)
+                : null;
             return new Outcome<Uri?>.Done(entrance ?? target.Address);
         }
         catch (RoomProviderException failure)
@@ -180,21 +248,30 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// </summary>
     public string? ProofOf(JoinCode code, string word)
     {
-        if (Find(code) is not { Link.EntryWord.Length: > 0 } door) return null;
-        var (given, right) = (Encoding.UTF8.GetBytes(word.Trim().ToLowerInvariant()),
-            Encoding.UTF8.GetBytes(door.Link.EntryWord.ToLowerInvariant()));
-        return CryptographicOperations.FixedTimeEquals(SHA256.HashData(given), SHA256.HashData(right)) ? secrets.ProofOf(door.Link) : null;
+        if (Find(code) is not { Link.EntryWord.Length: > 0 } door)
+            return null;
+        var (given, right) = (
+            Encoding.UTF8.GetBytes(word.Trim().ToLowerInvariant()),
+            Encoding.UTF8.GetBytes(door.Link.EntryWord.ToLowerInvariant())
+        );
+        return CryptographicOperations.FixedTimeEquals(SHA256.HashData(given), SHA256.HashData(right))
+            ? secrets.ProofOf(door.Link)
+            : null;
     }
 
     /// <summary>How many wait and are inside the room of a session; null where no provider tells.</summary>
     internal async Task<RoomNow?> RoomOf(LinkDoor door, Session session, CancellationToken cancellation)
     {
-        if (rooms.Provider is not { } provider) return null;
-        var target = database.Read(stores => stores.JoinLinks.TargetOf(door.Link.Id, door.Link.RenewsAfterEach ? session.Key : null));
+        if (rooms.Provider is not { } provider)
+            return null;
+        var target = database.Read(stores =>
+            stores.JoinLinks.TargetOf(door.Link.Id, door.Link.RenewsAfterEach ? session.Key : null)
+        );
         try
         {
             return target.Provider == provider.Name
-                ? await rooms.Ask(provider, (one, ends) => one.Now(target.Room, ends), cancellation) : null;
+                ? await rooms.Ask(provider, (one, ends) => one.Now(target.Room, ends), cancellation)
+                : null;
         }
         catch (RoomProviderException)
         {
@@ -209,42 +286,81 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
 
     // A link that did not change keeps its door, whatever else was written.
     private KnownDoor? Known(JoinCode code) => known.Get(code.Value, Instant.MinValue, before => database.Read(stores =>
-        stores.JoinLinks.StateVersionOf(code) is not { } at ? null
-        : before is not null && before.Standing == at ? before
-        : stores.School.Find() is { } school ? new KnownDoor(at, LinkDoor.Read(stores, school, new JoinLinkId(at.Id), at)) : null)
-        is { } door ? (door, Instant.MaxValue, 1) : null);
+                stores.JoinLinks.StateVersionOf(code) is not { } at ? null
+                : before is not null && before.Standing == at ? before
+                : stores.School.Find() is { } school
+                    ? new KnownDoor(at, LinkDoor.Read(stores, school, new JoinLinkId(at.Id), at))
+                : null
+            )
+                is { } door
+                ? (door, Instant.MaxValue, 1)
+                : null);
 
     private (LinkDoor Door, DoorSchedule Schedule, bool IsHost)? Guest(string token)
     {
-        if (token.Length != Secrets.TokenLength) return null;
-        var found = database.Read(stores => stores.JoinLinks.FindGuest(Secrets.HashOf(token)) is { IsRevoked: false } one
-            ? ((GuestLink Guest, JoinCode Code)?)(one, stores.JoinLinks.Get(one.Link).Code) : null);
-        if (found is not var (guest, code) || Find(code) is not { } door) return null;
+        if (token.Length != Secrets.TokenLength)
+            return null;
+        var found = database.Read(stores =>
+            stores.JoinLinks.FindGuest(Secrets.HashOf(token)) is { IsRevoked: false } one
+                ? ((GuestLink Guest, JoinCode Code)?)(one, stores.JoinLinks.Get(one.Link).Code)
+                : null
+        );
+        if (found is not var (guest, code) || Find(code) is not { } door)
+            return null;
         // The door of that session alone; what other sessions the link has is not the guest's to know.
-        var session = door.Series.Where(series => series.Id == guest.Session.Series)
-            .SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions).Where(one => one.IsKnownBy(guest.Session)).Take(1);
-        return (door,
-            new DoorSchedule(door.Link with { Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry },
-            session, door.School.Time.Zone), guest.IsHost);
+        var session = door
+            .Series.Where(series => series.Id == guest.Session.Series)
+            .SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions)
+            .Where(one => one.IsKnownBy(guest.Session))
+            .Take(1);
+        return (
+            door,
+            new DoorSchedule(
+                door.Link with
+                {
+                    Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry,
+                },
+                session,
+                door.School.Time.Zone
+            ),
+            guest.IsHost
+        );
     }
 
-    private async Task<EntryResult> Enter(LinkDoor door, DoorSchedule schedule, AtDoor visitor, SessionKey? session, bool isGuest,
-        CancellationToken cancellation, bool isHost = false)
+    private async Task<EntryResult> Enter(
+        LinkDoor door,
+        DoorSchedule schedule,
+        AtDoor visitor,
+        SessionKey? session,
+        bool isGuest,
+        CancellationToken cancellation,
+        bool isHost = false
+    )
     {
         var at = schedule.At(clock.GetCurrentInstant());
         // Who looks as somebody else sees the door, and does not go through it. A guest who leads the session comes before the class.
-        if (!(at.IsOpen || (isHost && at.State is (DoorState.OpensLater or DoorState.ShutToLateComers)))
-            || DecisionOf(door, visitor, isGuest) != EntryDecision.Free || visitor.Viewer.LookedAtBy is not null)
+        if (
+            !(at.IsOpen || (isHost && at.State is (DoorState.OpensLater or DoorState.ShutToLateComers)))
+            || DecisionOf(door, visitor, isGuest) != EntryDecision.Free
+            || visitor.Viewer.LookedAtBy is not null
+        )
             return new EntryResult.Shut();
-        var chosen = session is null ? at.Session
+        var chosen = session is null
+            ? at.Session
             : at.Open.Select(window => window.Session).FirstOrDefault(one => one.IsKnownBy(session.Value));
-        if (session is not null && chosen is null) return new EntryResult.Shut();
+        if (session is not null && chosen is null)
+            return new EntryResult.Shut();
         try
         {
             var target = await TargetOf(door, chosen, cancellation);
             var entrance = rooms.Of(target.Provider) is { } provider
-                ? await rooms.Ask(provider, (one, ends) => isHost ? one.HostEntranceOf(target.Room, GuestHost, ends)
-                    : one.EntranceOf(target.Room, ends), cancellation) : null;
+                ? await rooms.Ask(
+                    provider,
+                    (one, ends) =>
+                        isHost ? one.HostEntranceOf(target.Room, GuestHost, ends) : one.EntranceOf(target.Room, ends),
+                    cancellation
+                )
+                : null;
             return new EntryResult.Through(entrance ?? target.Address);
         }
         catch (RoomProviderException failure)
@@ -256,11 +372,11 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     // What a room calls a host who has no account here.
     private const string GuestHost = "Guest";
 
-    private bool GivesRooms(LinkDoor door, Session? session) => door.Link.RenewsAfterEach && session is not null
-        && rooms.Provider is not null;
+    private bool GivesRooms(LinkDoor door, Session? session) =>
+        door.Link.RenewsAfterEach && session is not null && rooms.Provider is not null;
 
-    private bool IsToBeMade(LinkDoor door, Session? session) => GivesRooms(door, session)
-        && database.Read(stores => OwnRoom(stores, door.Link, session!)) is null;
+    private bool IsToBeMade(LinkDoor door, Session? session) =>
+        GivesRooms(door, session) && database.Read(stores => OwnRoom(stores, door.Link, session!)) is null;
 
     // With renewal, each session has a room of its own: it is made when the first one comes, host or visitor.
     private async Task<JoinTarget> TargetOf(LinkDoor door, Session? session, CancellationToken cancellation)
@@ -269,36 +385,66 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         if (!GivesRooms(door, session))
         {
             var standing = database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
-            return standing.IsReadable ? standing
+            return standing.IsReadable
+                ? standing
                 : throw new RoomProviderException(
-                "The address of the room cannot be read as it is stored. Whoever keeps the link can paste it again under Join links.");
+                    "The address of the room cannot be read as it is stored. Whoever keeps the link can paste it again under Join links."
+                );
         }
-        if (database.Read(stores => OwnRoom(stores, link, session!)) is { } there) return there;
-        var target = await rooms.Make(rooms.Provider!, $"{link.Name}, {Wording.WithWeekday(session!.Day)}", cancellation);
-        var kept = database.Write(stores =>
-        {
-            if (OwnRoom(stores, link, session!) is { } faster) return faster;
-            stores.JoinLinks.AddTarget(link.Id, target, door.Owner.Owner, clock.GetCurrentInstant(), session!.Key);
-            return target;
-        }, _ => true);
+        if (database.Read(stores => OwnRoom(stores, link, session!)) is { } there)
+            return there;
+        var target = await rooms.Make(
+            rooms.Provider!,
+            $"{link.Name}, {Wording.WithWeekday(session!.Day)}",
+            cancellation
+        );
+        var kept = database.Write(
+            stores =>
+            {
+                if (OwnRoom(stores, link, session!) is { } faster)
+                    return faster;
+                stores.JoinLinks.AddTarget(link.Id, target, door.Owner.Owner, clock.GetCurrentInstant(), session!.Key);
+                return target;
+            },
+            _ => true
+        );
         // Two came at once: the room that lost is not needed.
-        if (kept.Room != target.Room) await rooms.Retire(rooms.Provider!, target.Room, cancellation);
+        if (kept.Room != target.Room)
+            await rooms.Retire(rooms.Provider!, target.Room, cancellation);
         return kept;
     }
 
     private static JoinTarget? OwnRoom(Stores stores, JoinLink link, Session session) =>
         stores.JoinLinks.HasOwnRoom(link.Id, session.Key, out var isClosed) && !isClosed
-            ? stores.JoinLinks.TargetOf(link.Id, session.Key) : null;
+            ? stores.JoinLinks.TargetOf(link.Id, session.Key)
+            : null;
 
     private EntryDecision DecisionOf(LinkDoor door, AtDoor visitor, bool isGuest)
     {
-        if (isGuest || door.MayHost(visitor.Viewer)
-            || AccessRules.Passes(door.Link.Audience, door.Link.OnlyFor, visitor.Viewer, door.Highest(visitor.Viewer), door.Link.Calendar))
+        if (
+            isGuest
+            || door.MayHost(visitor.Viewer)
+            || AccessRules.Passes(
+                door.Link.Audience,
+                door.Link.OnlyFor,
+                visitor.Viewer,
+                door.Highest(visitor.Viewer),
+                door.Link.Calendar
+            )
+        )
             return EntryDecision.Free;
-        if (visitor.Word is { } proof && door.Link.EntryWord.Length > 0
-            && CryptographicOperations.FixedTimeEquals(Encoding.UTF8.GetBytes(proof),
-                Encoding.UTF8.GetBytes(secrets.ProofOf(door.Link)))) return EntryDecision.Free;
-        return visitor.Viewer.Person is null || door.Link.EntryWord.Length > 0 ? EntryDecision.AskSignIn : EntryDecision.NotForYou;
+        if (
+            visitor.Word is { } proof
+            && door.Link.EntryWord.Length > 0
+            && CryptographicOperations.FixedTimeEquals(
+                Encoding.UTF8.GetBytes(proof),
+                Encoding.UTF8.GetBytes(secrets.ProofOf(door.Link))
+            )
+        )
+            return EntryDecision.Free;
+        return visitor.Viewer.Person is null || door.Link.EntryWord.Length > 0
+            ? EntryDecision.AskSignIn
+            : EntryDecision.NotForYou;
     }
 
     private ShortAddress Show(LinkDoor door, DoorSchedule schedule, AtDoor visitor, bool isGuest)
@@ -306,40 +452,87 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var now = clock.GetCurrentInstant();
         var (at, entryDecision) = (schedule.At(now), DecisionOf(door, visitor, isGuest));
         // Who may not see a calendar reads what the link is called once they pass its door, and before that nothing of it.
-        string Called(AccessLevel level, Calendar calendar) => isGuest || level > AccessLevel.None ? calendar.Title
-            : entryDecision == EntryDecision.Free ? door.Link.Name : $"A class of {door.School.Name}";
-        string TitleOf(Session? session) => session is null ? Called(door.LevelOf(visitor.Viewer), door.Owner)
-            : Called(door.LevelOn(session, visitor.Viewer), door.CalendarOf(session));
+        string Called(AccessLevel level, Calendar calendar) =>
+            isGuest || level > AccessLevel.None ? calendar.Title
+            : entryDecision == EntryDecision.Free ? door.Link.Name
+            : $"A class of {door.School.Name}";
+        string TitleOf(Session? session) =>
+            session is null
+                ? Called(door.LevelOf(visitor.Viewer), door.Owner)
+                : Called(door.LevelOn(session, visitor.Viewer), door.CalendarOf(session));
         DoorSession? About(Session? session) =>
             session is null ? null : Told(door, visitor.Viewer, session, isGuest, TitleOf(session));
         var subject = at.Session ?? at.Next;
         // What was recorded takes the place of the way in: of the session that has ended today, or whose meeting a host has ended.
         var over = at.State is DoorState.ShutByHand && at.Session is { } ended ? ended : schedule.LastOver(now);
-        var recordings = over is null ? []
-            : database.Read(stores => stores.Materials.Of(over.Of.Calendar))
-            .Where(material => material.IsRecording && material.ForSession is not null && material.BelongsTo(over)
-                && material.IsReleased(over, now, door.School.Time.Zone)).ToList();
-        var open = over is null ? []
-            : Redaction.Show(over, door.LevelOn(over, visitor.Viewer), visitor.Viewer.Person is null ? ShowChoices.Anyone
-            : ShowChoices.SignedIn, new MaterialsAt(new MaterialsOf(recordings), now, door.School.Time.Zone), null,
-                visitor.Viewer)?.Materials ?? [];
+        var recordings = over is null
+            ? []
+            : database
+                .Read(stores => stores.Materials.Of(over.Of.Calendar))
+                .Where(material =>
+                    material.IsRecording
+                    && material.ForSession is not null
+                    && material.BelongsTo(over)
+                    && material.IsReleased(over, now, door.School.Time.Zone)
+                )
+                .ToList();
+        var open = over is null
+            ? []
+            : Redaction
+                .Show(
+                    over,
+                    door.LevelOn(over, visitor.Viewer),
+                    visitor.Viewer.Person is null ? ShowChoices.Anyone : ShowChoices.SignedIn,
+                    new MaterialsAt(new MaterialsOf(recordings), now, door.School.Time.Zone),
+                    null,
+                    visitor.Viewer
+                )
+                ?.Materials
+                ?? [];
         return new ShortAddress(
-            door.School, subject is null ? door.Owner
-            : door.CalendarOf(subject), now, door.Link.Code, door.Link.Name, at, About(at.Session),
-            [.. at.Open.Select(window => About(window.Session)!)], About(at.Next), recordings.Count > 0 ? About(over) : null,
-            open, recordings.Count > 0 && open.IsEmpty, entryDecision, door.Link.EntryWord.Length > 0 && entryDecision == EntryDecision.AskSignIn, !isGuest
-            && door.MayHost(visitor.Viewer),
-            !door.Link.ShowsDetails, null, door.Link.Audience == EntryAudience.School, isGuest)
+            door.School,
+            subject is null ? door.Owner : door.CalendarOf(subject),
+            now,
+            door.Link.Code,
+            door.Link.Name,
+            at,
+            About(at.Session),
+            [.. at.Open.Select(window => About(window.Session)!)],
+            About(at.Next),
+            recordings.Count > 0 ? About(over) : null,
+            open,
+            recordings.Count > 0 && open.IsEmpty,
+            entryDecision,
+            door.Link.EntryWord.Length > 0 && entryDecision == EntryDecision.AskSignIn,
+            !isGuest && door.MayHost(visitor.Viewer),
+            !door.Link.ShowsDetails,
+            null,
+            door.Link.Audience == EntryAudience.School,
+            isGuest
+        )
         {
             Title = TitleOf(subject),
-            IsHidden = entryDecision != EntryDecision.Free
-                && (subject is null ? door.LevelOf(visitor.Viewer) : door.LevelOn(subject, visitor.Viewer)) == AccessLevel.None,
+            IsHidden =
+                entryDecision != EntryDecision.Free
+                && (subject is null ? door.LevelOf(visitor.Viewer) : door.LevelOn(subject, visitor.Viewer))
+                    == AccessLevel.None,
         };
     }
 
-    private async Task<ShortAddress> WithDetails(ShortAddress at, LinkDoor door, AtDoor visitor, CancellationToken cancellation)
+    private async Task<ShortAddress> WithDetails(
+        ShortAddress at,
+        LinkDoor door,
+        AtDoor visitor,
+        CancellationToken cancellation
+    )
     {
-        if (!at.Door.IsOpen || at.Passage != EntryDecision.Free || !door.Link.ShowsDetails || visitor.Viewer.LookedAtBy is not null) return at;
+        if (
+            !at.Door.IsOpen
+            || at.Passage != EntryDecision.Free
+            || !door.Link.ShowsDetails
+            || visitor.Viewer.LookedAtBy is not null
+        )
+            return at;
         try
         {
             return at with { Details = await TargetOf(door, at.Door.Session, cancellation) };
@@ -355,8 +548,14 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     private static DoorSession Told(LinkDoor door, Viewer viewer, Session session, bool isGuest, string called)
     {
         var level = door.LevelOn(session, viewer);
-        var shown = Redaction.Show(session, isGuest
-            && level < AccessLevel.Outline ? AccessLevel.Outline : level, ShowChoices.SignedIn, MaterialsAt.None, null, viewer);
+        var shown = Redaction.Show(
+            session,
+            isGuest && level < AccessLevel.Outline ? AccessLevel.Outline : level,
+            ShowChoices.SignedIn,
+            MaterialsAt.None,
+            null,
+            viewer
+        );
         var window = EntryWindow.Of(door.Link, session);
         return shown is null or { IsBusyOnly: true }
             ? new DoorSession(session, called, null, "", "", window)

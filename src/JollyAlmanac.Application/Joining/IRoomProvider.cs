@@ -9,7 +9,13 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="MeetingId">What people type by hand; empty for none.</param>
 /// <param name="Passcode">The passcode that goes with it; empty for none.</param>
 /// <param name="DialIn">Telephone numbers.</param>
-public sealed record MadeRoom(string Key, Uri Address, string MeetingId, string Passcode, ImmutableArray<string> DialIn);
+public sealed record MadeRoom(
+    string Key,
+    Uri Address,
+    string MeetingId,
+    string Passcode,
+    ImmutableArray<string> DialIn
+);
 
 /// <summary>What goes on in a room now.</summary>
 /// <param name="IsOn">A host is there and the meeting has begun.</param>
@@ -77,7 +83,13 @@ public sealed record RoomRecording(string FileName, long Length, Func<Stream> Op
 /// <param name="Ended">When it ended.</param>
 /// <param name="People">Who was there.</param>
 /// <param name="Recording">What was recorded, or null.</param>
-public sealed record EndedMeeting(string Room, Instant Started, Instant Ended, IReadOnlyList<Attendee> People, RoomRecording? Recording);
+public sealed record EndedMeeting(
+    string Room,
+    Instant Started,
+    Instant Ended,
+    IReadOnlyList<Attendee> People,
+    RoomRecording? Recording
+);
 
 /// <summary>Where a provider's news arrive.</summary>
 public interface IRoomNews

@@ -11,7 +11,14 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="Parts">The parts on it.</param>
 /// <param name="Offered">The parts that there are.</param>
 /// <param name="IsInside">The card carries what opens the room past its door.</param>
-public sealed record JoinCardView(JoinLink Link, string Title, JoinCard Card, CardParts Parts, CardParts Offered, bool IsInside)
+public sealed record JoinCardView(
+    JoinLink Link,
+    string Title,
+    JoinCard Card,
+    CardParts Parts,
+    CardParts Offered,
+    bool IsInside
+)
 {
     /// <summary>The mark of the calendar that it stands on.</summary>
     public required Core.Calendars.Mark Mark { get; init; }
@@ -30,23 +37,42 @@ public sealed class JoinCards(Gate gate)
     /// <param name="parts">The parts chosen, besides the short address.</param>
     public Outcome<JoinCardView> Of(Viewer viewer, JoinCode code, Uri root, CardParts parts) =>
         gate.Read<JoinCardView>(Operation.ReadJoinCard, viewer, code, at =>
-    {
-        var (stores, door) = (at.Stores, at.Door);
-        // A card is passed on: it tells what is for all, and what is for some only where nothing else uses the link.
-        var forAll = door.Series.Where(series => series.IsForAll).ToList();
-        var told = forAll.Count > 0 ? forAll : door.Series.Where(series => door.Tells(series, viewer)).ToList();
-        var title = Wording.List([.. told.Select(series => series.Title).Distinct().DefaultIfEmpty(door.Link.Name)]);
-        var when = string.Join("; ", told.Select(series => Wording.Capital(SayBack.When(series.Pattern, door.School.Time)))
-            .Distinct());
-        // What passes the door is read only where somebody chose it.
-        var secret = parts & (CardParts.MeetingId | CardParts.Passcode | CardParts.DialIn);
-        var target = secret == CardParts.None ? new JoinTarget(root) : stores.JoinLinks.TargetOf(door.Link.Id);
-        var facts = door.Link.Target;
-        var offered = CardParts.Title | (when.Length > 0 ? CardParts.When : 0) | CardParts.Door | (facts.HasMeetingId ? CardParts.MeetingId
-            : 0) | (facts.HasPasscode ? CardParts.Passcode : 0) | (facts.HasDialIn ? CardParts.DialIn : 0);
-        return new Outcome<JoinCardView>.Done(new JoinCardView(door.Link, title,
-            JoinCard.Of(door.Link.Code.At(root), title, when, door.Link.Entry.InWords, target, parts & offered), parts & offered, offered,
-            (secret & offered) != CardParts.None) { Mark = door.Owner.Mark,
-                Teacher = stores.People.NamesOf([door.Owner.Owner]).GetValueOrDefault(door.Owner.Owner, "") });
-    });
+        {
+            var (stores, door) = (at.Stores, at.Door);
+            // A card is passed on: it tells what is for all, and what is for some only where nothing else uses the link.
+            var forAll = door.Series.Where(series => series.IsForAll).ToList();
+            var told = forAll.Count > 0 ? forAll : door.Series.Where(series => door.Tells(series, viewer)).ToList();
+            var title = Wording.List([
+                .. told.Select(series => series.Title).Distinct().DefaultIfEmpty(door.Link.Name),
+            ]);
+            var when = string.Join(
+                "; ",
+                told.Select(series => Wording.Capital(SayBack.When(series.Pattern, door.School.Time))).Distinct()
+            );
+            // What passes the door is read only where somebody chose it.
+            var secret = parts & (CardParts.MeetingId | CardParts.Passcode | CardParts.DialIn);
+            var target = secret == CardParts.None ? new JoinTarget(root) : stores.JoinLinks.TargetOf(door.Link.Id);
+            var facts = door.Link.Target;
+            var offered =
+                CardParts.Title
+                | (when.Length > 0 ? CardParts.When : 0)
+                | CardParts.Door
+                | (facts.HasMeetingId ? CardParts.MeetingId : 0)
+                | (facts.HasPasscode ? CardParts.Passcode : 0)
+                | (facts.HasDialIn ? CardParts.DialIn : 0);
+            return new Outcome<JoinCardView>.Done(
+                new JoinCardView(
+                    door.Link,
+                    title,
+                    JoinCard.Of(door.Link.Code.At(root), title, when, door.Link.Entry.InWords, target, parts & offered),
+                    parts & offered,
+                    offered,
+                    (secret & offered) != CardParts.None
+                )
+                {
+                    Mark = door.Owner.Mark,
+                    Teacher = stores.People.NamesOf([door.Owner.Owner]).GetValueOrDefault(door.Owner.Owner, ""),
+                }
+            );
+        });
 }

@@ -30,34 +30,64 @@ namespace JollyAlmanac.Application.Joining;
 /// <param name="OnlyOthers">E-mail addresses of others who may.</param>
 /// <param name="Version">The version the form was made from; 0 for a new link.</param>
 public sealed record LinkInput(
-    string? Name = "", string? Code = "", string? Address = "", string? MeetingId = "", string? Passcode = "", string? DialIn = "",
+    string? Name = "",
+    string? Code = "",
+    string? Address = "",
+    string? MeetingId = "",
+    string? Passcode = "",
+    string? DialIn = "",
     bool MakeRoom = false,
-    string? Opens = "around", string? Lead = "10", string? Late = "20", string? Audience = "anyone", string? EntryWord = "",
-    bool ShowsDetails = false, bool Renews = false,
-    string? Reach = "", string? ReachDay = "", string? ReachCount = "", bool IsPersonal = false, string? Notes = "",
-    IReadOnlyList<string>? Hosts = null, IReadOnlyList<string>? Ticked = null, IReadOnlyList<string>? Only = null, string? OnlyOthers = "",
-    int Version = 0)
+    string? Opens = "around",
+    string? Lead = "10",
+    string? Late = "20",
+    string? Audience = "anyone",
+    string? EntryWord = "",
+    bool ShowsDetails = false,
+    bool Renews = false,
+    string? Reach = "",
+    string? ReachDay = "",
+    string? ReachCount = "",
+    bool IsPersonal = false,
+    string? Notes = "",
+    IReadOnlyList<string>? Hosts = null,
+    IReadOnlyList<string>? Ticked = null,
+    IReadOnlyList<string>? Only = null,
+    string? OnlyOthers = "",
+    int Version = 0
+)
 {
     /// <summary>The form of a link; what is behind it stays out.</summary>
-    public static LinkInput Of(JoinLink link) => new(
-        link.Name,
-        Opens: OpensOf(link.Entry),
-        Lead: LeadOf(link.Entry),
-        Late: LateOf(link.Entry),
-        Audience: link.Audience.ToString().ToLowerInvariant(),
-        EntryWord: link.EntryWord,
-        ShowsDetails: link.ShowsDetails,
-        Renews: link.RenewsAfterEach,
-        Reach: link.Reach switch { LinkReach.Until => "until", LinkReach.Days => "days", LinkReach.Sessions => "sessions", _ => "" },
-        ReachDay: link.Reach is LinkReach.Until until ? NodaTime.Text.LocalDatePattern.Iso.Format(until.Day) : "",
-        ReachCount: link.Reach switch { LinkReach.Days days => Text(days.Count), LinkReach.Sessions sessions =>
-        Text(sessions.Count), _ => "" },
-        IsPersonal: link.IsPersonal,
-        Notes: link.Notes,
-        Hosts: [.. link.Hosts.Select(host => host.Value.ToString(CultureInfo.InvariantCulture))],
-        Ticked: link.Ticked,
-        Only: AudienceInput.TicksOf(link.OnlyFor),
-        Version: link.Version);
+    public static LinkInput Of(JoinLink link) =>
+        new(
+            link.Name,
+            Opens: OpensOf(link.Entry),
+            Lead: LeadOf(link.Entry),
+            Late: LateOf(link.Entry),
+            Audience: link.Audience.ToString().ToLowerInvariant(),
+            EntryWord: link.EntryWord,
+            ShowsDetails: link.ShowsDetails,
+            Renews: link.RenewsAfterEach,
+            Reach: link.Reach switch
+            {
+                LinkReach.Until => "until",
+                LinkReach.Days => "days",
+                LinkReach.Sessions => "sessions",
+                _ => "",
+            },
+            ReachDay: link.Reach is LinkReach.Until until ? NodaTime.Text.LocalDatePattern.Iso.Format(until.Day) : "",
+            ReachCount: link.Reach switch
+            {
+                LinkReach.Days days => Text(days.Count),
+                LinkReach.Sessions sessions => Text(sessions.Count),
+                _ => "",
+            },
+            IsPersonal: link.IsPersonal,
+            Notes: link.Notes,
+            Hosts: [.. link.Hosts.Select(host => host.Value.ToString(CultureInfo.InvariantCulture))],
+            Ticked: link.Ticked,
+            Only: AudienceInput.TicksOf(link.OnlyFor),
+            Version: link.Version
+        );
 
     /// <summary>
     /// The lateness of a door that shuts at the end, as a form says it; an empty field is what a browser that knows none sends.
@@ -66,13 +96,23 @@ public sealed record LinkInput(
 
     /// <summary>"around", "allday" or "always".</summary>
     public static string OpensOf(EntryRule rule) =>
-        rule switch { EntryRule.Around => "around", EntryRule.AllDay => "allday", _ => "always" };
+        rule switch
+        {
+            EntryRule.Around => "around",
+            EntryRule.AllDay => "allday",
+            _ => "always",
+        };
 
     /// <summary>The lead as typed.</summary>
     public static string LeadOf(EntryRule rule) => rule is EntryRule.Around around ? Text(around.Lead) : "10";
 
     /// <summary>The lateness as a form says it.</summary>
-    public static string LateOf(EntryRule rule) => rule is EntryRule.Around around ? around.Late is { } late ? Text(late) : AtTheEnd : "20";
+    public static string LateOf(EntryRule rule) =>
+        rule is EntryRule.Around around
+            ? around.Late is { } late
+                ? Text(late)
+                : AtTheEnd
+            : "20";
 
     private static string Text(int number) => number.ToString(CultureInfo.InvariantCulture);
 }
@@ -85,12 +125,17 @@ internal static class LinkReader
     {
         switch (opens)
         {
-            case "allday": return new EntryRule.AllDay();
-            case "always": return new EntryRule.Always();
+            case "allday":
+                return new EntryRule.AllDay();
+            case "always":
+                return new EntryRule.Always();
             case "around":
                 var before = entry.Number("Lead", lead, "The minutes before the start", 0, EntryRule.MostMinutes);
-                var after = string.IsNullOrWhiteSpace(late) || late.Trim().Equals(LinkInput.AtTheEnd, StringComparison.OrdinalIgnoreCase)
-                    ? null : entry.Number("Late", late, "The minutes after the start", 0, EntryRule.MostMinutes);
+                var after =
+                    string.IsNullOrWhiteSpace(late)
+                    || late.Trim().Equals(LinkInput.AtTheEnd, StringComparison.OrdinalIgnoreCase)
+                        ? null
+                        : entry.Number("Late", late, "The minutes after the start", 0, EntryRule.MostMinutes);
                 return before is null || entry.Has("Late") ? null : new EntryRule.Around(before.Value, after);
             default:
                 entry.Wrong("Opens", "Choose when the door is open.");
@@ -105,26 +150,42 @@ internal static class LinkReader
     /// <param name="mayHost">The people who may be hosts.</param>
     /// <param name="checklist">The school's checklist.</param>
     /// <param name="canRenew">A provider can make rooms.</param>
-    public static JoinLink Read(Entry entry, LinkInput input, JoinLink link, IReadOnlyCollection<PersonId> mayHost,
-        IReadOnlyList<string> checklist, bool canRenew)
+    public static JoinLink Read(
+        Entry entry,
+        LinkInput input,
+        JoinLink link,
+        IReadOnlyCollection<PersonId> mayHost,
+        IReadOnlyList<string> checklist,
+        bool canRenew
+    )
     {
         var name = entry.Line("Name", input.Name, "The link's name", 80, needed: true);
         var code = link.Code;
         if (!string.IsNullOrWhiteSpace(input.Code))
         {
             var (chosen, reason) = JoinCode.Read(input.Code);
-            if (reason is not null) entry.Wrong("Code", reason);
+            if (reason is not null)
+                entry.Wrong("Code", reason);
             code = chosen ?? code;
         }
 
         var rule = ReadRule(entry, input.Opens, input.Lead, input.Late);
-        if (!Enum.TryParse<EntryAudience>(input.Audience, ignoreCase: true, out var audience) || !Enum.IsDefined(audience))
+        if (
+            !Enum.TryParse<EntryAudience>(input.Audience, ignoreCase: true, out var audience)
+            || !Enum.IsDefined(audience)
+        )
             entry.Wrong("Audience", "Choose who may enter.");
         var word = entry.Line("EntryWord", input.EntryWord, "The entry word", 40, needed: false);
         if (word.Length is > 0 and < 4)
-            entry.Wrong("EntryWord", "The entry word has fewer than 4 characters. Take a longer one, so that nobody guesses it.");
+            entry.Wrong(
+                "EntryWord",
+                "The entry word has fewer than 4 characters. Take a longer one, so that nobody guesses it."
+            );
         if (input.Renews && !canRenew)
-            entry.Wrong("Renews", "There is no provider here that makes rooms by itself, so a link can be renewed by hand only.");
+            entry.Wrong(
+                "Renews",
+                "There is no provider here that makes rooms by itself, so a link can be renewed by hand only."
+            );
         return link with
         {
             Name = name,
@@ -137,9 +198,17 @@ internal static class LinkReader
             Reach = ReadReach(entry, input) ?? link.Reach,
             IsPersonal = input.IsPersonal,
             Notes = entry.Lines("Notes", input.Notes, "The remark", 1000),
-            Hosts = [.. (input.Hosts ?? [])
-            .Select(id => long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture, out var value) ? new PersonId(value) : default)
-            .Where(mayHost.Contains).Distinct()],
+            Hosts =
+            [
+                .. (input.Hosts ?? [])
+                    .Select(id =>
+                        long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture, out var value)
+                            ? new PersonId(value)
+                            : default
+                    )
+                    .Where(mayHost.Contains)
+                    .Distinct(),
+            ],
             Ticked = [.. checklist.Where(line => input.Ticked?.Contains(line) == true)],
         };
     }
@@ -150,7 +219,10 @@ internal static class LinkReader
         if (string.IsNullOrWhiteSpace(input.Address))
         {
             if (!string.IsNullOrWhiteSpace(input.MeetingId + input.Passcode + input.DialIn))
-                entry.Wrong("Address", "A meeting id, a passcode and telephone numbers belong to a room. Paste its address beside them.");
+                entry.Wrong(
+                    "Address",
+                    "A meeting id, a passcode and telephone numbers belong to a room. Paste its address beside them."
+                );
             return null;
         }
 
@@ -161,9 +233,11 @@ internal static class LinkReader
             return null;
         }
 
-        var numbers = entry.Lines("DialIn", input.DialIn, "The telephone numbers", 600)
+        var numbers = entry
+            .Lines("DialIn", input.DialIn, "The telephone numbers", 600)
             .Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
-        if (numbers.Length > 10) entry.Wrong("DialIn", $"These are {numbers.Length} telephone numbers; a link may have 10.");
+        if (numbers.Length > 10)
+            entry.Wrong("DialIn", $"These are {numbers.Length} telephone numbers; a link may have 10.");
         return target with
         {
             MeetingId = entry.Line("MeetingId", input.MeetingId, "The meeting id", 60, needed: false),
@@ -179,13 +253,17 @@ internal static class LinkReader
             case null or "":
                 return new LinkReach.Unlimited();
             case "until":
-                return entry.Day("ReachDay", input.ReachDay, "The last day of the room") is { } day ? new LinkReach.Until(day) : null;
+                return entry.Day("ReachDay", input.ReachDay, "The last day of the room") is { } day
+                    ? new LinkReach.Until(day)
+                    : null;
             case "days":
                 return entry.Number("ReachCount", input.ReachCount, "The number of days", 1, 3650) is { } days
-                    ? new LinkReach.Days(days) : null;
+                    ? new LinkReach.Days(days)
+                    : null;
             case "sessions":
                 return entry.Number("ReachCount", input.ReachCount, "The number of sessions", 1, 1000) is { } sessions
-                    ? new LinkReach.Sessions(sessions) : null;
+                    ? new LinkReach.Sessions(sessions)
+                    : null;
             default:
                 entry.Wrong("Reach", "Choose how far the room reaches.");
                 return null;

@@ -28,21 +28,26 @@ public sealed class HttpLinkProbe : ILinkProbe, IDisposable
     /// <inheritdoc />
     public async Task<string?> Ask(Uri address, CancellationToken cancellation)
     {
-        if (TestLink.FormOf(address) is { } wrong) return wrong;
-        if (!address.IsDefaultPort) return $"It names the port {address.Port}; only the usual one is asked.";
+        if (TestLink.FormOf(address) is { } wrong)
+            return wrong;
+        if (!address.IsDefaultPort)
+            return $"It names the port {address.Port}; only the usual one is asked.";
         try
         {
             using var request = new HttpRequestMessage(HttpMethod.Get, address);
             using var answer = await client.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, cancellation);
             return (int)answer.StatusCode is 404 or 410 or >= 500
-                ? $"The room's host answers with “{(int)answer.StatusCode}”: the room is not there, or not now." : null;
+                ? $"The room's host answers with “{(int)answer.StatusCode}”: the room is not there, or not now."
+                : null;
         }
         catch (Exception failure) when (OutsideHosts.IsInside(failure))
         {
             return $"Its host {address.IdnHost} leads inside your own network, where the almanac asks nothing.";
         }
-        catch (Exception failure) when (failure is HttpRequestException or TaskCanceledException or SocketException
-            && !cancellation.IsCancellationRequested)
+        catch (Exception failure)
+            when (failure is HttpRequestException or TaskCanceledException or SocketException
+                && !cancellation.IsCancellationRequested
+            )
         {
             return $"Its host {address.IdnHost} does not answer. Look whether the address is whole, and try again.";
         }

@@ -12,8 +12,10 @@ public enum DoorOperation
 {
     /// <summary>Open it, or keep it open to the end.</summary>
     Open,
+
     /// <summary>Shut it.</summary>
     Shut,
+
     /// <summary>Let it back to its usual times.</summary>
     ByRule,
 }
@@ -33,16 +35,27 @@ public sealed class OperateDoor(Gate gate, Secrets secrets)
     /// <returns>What is so now, in a sentence.</returns>
     public Outcome<string> Do(Viewer viewer, JoinCode code, DoorOperation deed, int version)
     {
-        var operation = deed switch { DoorOperation.Open => Operation.OpenDoor, DoorOperation.Shut => Operation.ShutDoor, _ => Operation.ReleaseDoor };
+        var operation = deed switch
+        {
+            DoorOperation.Open => Operation.OpenDoor,
+            DoorOperation.Shut => Operation.ShutDoor,
+            _ => Operation.ReleaseDoor,
+        };
         return gate.Write<string>(operation, viewer, code, version, at =>
         {
             if (at.Link.CannotBeRead is not null)
-                return Outcome.Because<string>("",
-                    "The link cannot be read as it is stored, so its door is closed. Open it under Edit join link and save it anew.");
+                return Outcome.Because<string>(
+                    "",
+                    "The link cannot be read as it is stored, so its door is closed. Open it under Edit join link and save it anew."
+                );
             if (at.Link.WithdrawnAt is not null)
                 return Outcome.Because<string>("", "The link is turned off, so it has no door. Put it back first.");
-            var hand = deed switch { DoorOperation.Open => at.Door.Schedule.OpenedAt(at.Now), DoorOperation.Shut =>
-                at.Door.Schedule.ShutAt(at.Now), _ => null };
+            var hand = deed switch
+            {
+                DoorOperation.Open => at.Door.Schedule.OpenedAt(at.Now),
+                DoorOperation.Shut => at.Door.Schedule.ShutAt(at.Now),
+                _ => null,
+            };
             var summary = hand switch
             {
                 null => $"put the door of {at.Link.Name} back to its usual times",
@@ -50,7 +63,8 @@ public sealed class OperateDoor(Gate gate, Secrets secrets)
                 _ => $"closed the door of {at.Link.Name}{Until(hand, at.School)}",
             };
             // What is open by its rule already needs no hand.
-            return (hand is null ? at with { Operation = Operation.ReleaseDoor } : at).Keep(at.Link with { Hand = hand }, summary)
+            return (hand is null ? at with { Operation = Operation.ReleaseDoor } : at)
+                .Keep(at.Link with { Hand = hand }, summary)
                 .Select(_ => Wording.Capital(summary) + ".");
         });
     }
@@ -62,32 +76,49 @@ public sealed class OperateDoor(Gate gate, Secrets secrets)
     /// <param name="isHost">The guest leads the session: they enter as host, also before the class does.</param>
     public Outcome<GuestLinkItem> MakeGuest(Viewer viewer, JoinCode code, SessionKey? session, bool isHost = false) =>
         gate.Write<GuestLinkItem>(Operation.MakeGuestLink, viewer, code, at =>
-    {
-        var coming = at.Door.Schedule.Held.Where(one => one.EndsAt > at.Now).ToList();
-        var chosen = session is not { } key ? coming.FirstOrDefault() : coming.Find(one => one.IsKnownBy(key));
-        if (chosen is null) return Outcome.Because<GuestLinkItem>("Session", "There is no such session to come. Choose one from the list.");
-        var id = at.Stores.JoinLinks.AddGuest(at.Link.Id, chosen.Key, isHost, at.Person, at.Now);
-        var token = secrets.TokenOfGuest(id);
-        at.Stores.JoinLinks.SetGuestToken(id, Secrets.HashOf(token));
-        at.Note($"made a guest link{(isHost ? " for a host" : "")} to {at.Link.Name} for {LinkDoor.NameOf(chosen)}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}");
-        return new Outcome<GuestLinkItem>.Done(new GuestLinkItem(id, token, chosen, false, isHost));
-    });
+        {
+            var coming = at.Door.Schedule.Held.Where(one => one.EndsAt > at.Now).ToList();
+            var chosen = session is not { } key ? coming.FirstOrDefault() : coming.Find(one => one.IsKnownBy(key));
+            if (chosen is null)
+                return Outcome.Because<GuestLinkItem>(
+                    "Session",
+                    "There is no such session to come. Choose one from the list."
+                );
+            var id = at.Stores.JoinLinks.AddGuest(at.Link.Id, chosen.Key, isHost, at.Person, at.Now);
+            var token = secrets.TokenOfGuest(id);
+            at.Stores.JoinLinks.SetGuestToken(id, Secrets.HashOf(token));
+            at.Note(
+                $"made a guest link{(isHost ? " for a host" : "")} to {at.Link.Name} for {LinkDoor.NameOf(chosen)}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}"
+            );
+            return new Outcome<GuestLinkItem>.Done(new GuestLinkItem(id, token, chosen, false, isHost));
+        });
 
     /// <summary>Ends a guest link before its time.</summary>
-    public Outcome<bool> EndGuest(Viewer viewer, JoinCode code, long id) => gate.Write<bool>(Operation.EndGuestLink, viewer, code, at =>
-    {
-        if (!at.Stores.JoinLinks.RevokeGuest(at.Link.Id, id, at.Now)) return new Outcome<bool>.NotFound();
-        at.Note($"ended a guest link to {at.Link.Name}");
-        return new Outcome<bool>.Done(true);
-    });
+    public Outcome<bool> EndGuest(Viewer viewer, JoinCode code, long id) =>
+        gate.Write<bool>(Operation.EndGuestLink, viewer, code, at =>
+        {
+            if (!at.Stores.JoinLinks.RevokeGuest(at.Link.Id, id, at.Now))
+                return new Outcome<bool>.NotFound();
+            at.Note($"ended a guest link to {at.Link.Name}");
+            return new Outcome<bool>.Done(true);
+        });
 
     internal IReadOnlyList<GuestLinkItem> GuestsOf(Stores stores, LinkDoor door, Instant now) =>
-        [.. stores.JoinLinks.GuestsOf(door.Link.Id).Select(guest =>
-    {
-        var session = door.Schedule.Held.FirstOrDefault(one => one.IsKnownBy(guest.Session));
-        return new GuestLinkItem(guest.Id, secrets.TokenOfGuest(guest.Id), session, guest.IsRevoked || session is null
-            || session.EndsAt <= now, guest.IsHost);
-    })];
+        [
+            .. stores
+                .JoinLinks.GuestsOf(door.Link.Id)
+                .Select(guest =>
+                {
+                    var session = door.Schedule.Held.FirstOrDefault(one => one.IsKnownBy(guest.Session));
+                    return new GuestLinkItem(
+                        guest.Id,
+                        secrets.TokenOfGuest(guest.Id),
+                        session,
+                        guest.IsRevoked || session is null || session.EndsAt <= now,
+                        guest.IsHost
+                    );
+                }),
+        ];
 
     private static string Until(ManualOverride hand, School school) =>
         hand.Until == Instant.MaxValue ? "" : $" until {Wording.Of(hand.Until.InZone(school.Time.Zone).TimeOfDay)}";

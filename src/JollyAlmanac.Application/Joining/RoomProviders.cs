@@ -22,10 +22,14 @@ public sealed record RoomProviders(IRoomProvider? Provider, TimeProvider? Ticker
     /// whole school.
     /// </summary>
     /// <exception cref="RoomProviderException">The provider could not, or did not answer in time.</exception>
-    internal async Task<T> Ask<T>(IRoomProvider provider, Func<IRoomProvider, CancellationToken, Task<T>> ask,
-        CancellationToken cancellation)
+    internal async Task<T> Ask<T>(
+        IRoomProvider provider,
+        Func<IRoomProvider, CancellationToken, Task<T>> ask,
+        CancellationToken cancellation
+    )
     {
-        if (AlmanacDatabase.IsWithin) throw new InvalidOperationException("A provider of rooms was asked within a transaction.");
+        if (AlmanacDatabase.IsWithin)
+            throw new InvalidOperationException("A provider of rooms was asked within a transaction.");
         using var ends = new CancellationTokenSource(Patience, Ticker ?? TimeProvider.System);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(ends.Token, cancellation);
         try
@@ -35,7 +39,9 @@ public sealed record RoomProviders(IRoomProvider? Provider, TimeProvider? Ticker
         }
         catch (OperationCanceledException) when (ends.IsCancellationRequested && !cancellation.IsCancellationRequested)
         {
-            throw new RoomProviderException($"{provider.Name} did not answer in time. Nothing was changed; try again in a while.");
+            throw new RoomProviderException(
+                $"{provider.Name} did not answer in time. Nothing was changed; try again in a while."
+            );
         }
     }
 
@@ -44,11 +50,15 @@ public sealed record RoomProviders(IRoomProvider? Provider, TimeProvider? Ticker
     {
         try
         {
-            await Ask(provider, async (one, ends) =>
-            {
-                await one.Retire(key, ends);
-                return true;
-            }, cancellation);
+            await Ask(
+                provider,
+                async (one, ends) =>
+                {
+                    await one.Retire(key, ends);
+                    return true;
+                },
+                cancellation
+            );
         }
         catch (RoomProviderException)
         {
@@ -64,15 +74,21 @@ public sealed record RoomProviders(IRoomProvider? Provider, TimeProvider? Ticker
     /// <param name="field">The form field that is told of where the provider cannot, or there is none.</param>
     /// <param name="keep">The act.</param>
     /// <param name="cancellation">Ends the waiting for the provider.</param>
-    internal async Task<Outcome<T>> WithRoom<T>(string name, string field, Func<JoinTarget, Outcome<T>> keep,
-        CancellationToken cancellation)
+    internal async Task<Outcome<T>> WithRoom<T>(
+        string name,
+        string field,
+        Func<JoinTarget, Outcome<T>> keep,
+        CancellationToken cancellation
+    )
     {
-        if (Provider is null) return Outcome.Because<T>(field, "There is no provider here that makes rooms. Paste the address of one.");
+        if (Provider is null)
+            return Outcome.Because<T>(field, "There is no provider here that makes rooms. Paste the address of one.");
         try
         {
             var target = await Make(Provider, name, cancellation);
             var outcome = keep(target);
-            if (!outcome.IsDone) await Retire(Provider, target.Room, cancellation);
+            if (!outcome.IsDone)
+                await Retire(Provider, target.Room, cancellation);
             return outcome;
         }
         catch (RoomProviderException failure)
@@ -86,7 +102,13 @@ public sealed record RoomProviders(IRoomProvider? Provider, TimeProvider? Ticker
     internal async Task<JoinTarget> Make(IRoomProvider provider, string name, CancellationToken cancellation)
     {
         var room = await Ask(provider, (one, ends) => one.Make(name, ends), cancellation);
-        return new JoinTarget(room.Address) { MeetingId = room.MeetingId, Passcode = room.Passcode, DialIn = room.DialIn,
-            Provider = provider.Name, Room = room.Key };
+        return new JoinTarget(room.Address)
+        {
+            MeetingId = room.MeetingId,
+            Passcode = room.Passcode,
+            DialIn = room.DialIn,
+            Provider = provider.Name,
+            Room = room.Key,
+        };
     }
 }

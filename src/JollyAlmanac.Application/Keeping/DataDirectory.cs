@@ -13,9 +13,11 @@ public static class DataDirectory
     /// <summary>Removes the data of an installation, and nothing else that may lie there.</summary>
     public static void RemoveData(string directory)
     {
-        foreach (var file in Directory.EnumerateFiles(directory, AlmanacDatabase.FileName + "*")) File.Delete(file);
+        foreach (var file in Directory.EnumerateFiles(directory, AlmanacDatabase.FileName + "*"))
+            File.Delete(file);
         foreach (var part in new[] { "files", "keys", "before-upgrade", "mail-drop" })
-            if (Directory.Exists(Path.Combine(directory, part))) Directory.Delete(Path.Combine(directory, part), recursive: true);
+            if (Directory.Exists(Path.Combine(directory, part)))
+                Directory.Delete(Path.Combine(directory, part), recursive: true);
         File.Delete(Path.Combine(directory, "rooms.json"));
         File.Delete(Path.Combine(directory, DataCopy.LastBackup));
         File.Delete(Path.Combine(directory, Secrets.FileName));
@@ -46,11 +48,16 @@ public static class DataDirectory
     }
 
     /// <summary>When the last backup of a directory was made; null where none is known of.</summary>
-    public static Instant? LastBackupOf(string directory) => Path.Combine(directory, DataCopy.LastBackup) is var path && File.Exists(path)
-        && InstantPattern.General.Parse(File.ReadAllText(path)) is { Success: true, Value: var made } ? made : null;
+    public static Instant? LastBackupOf(string directory) =>
+        Path.Combine(directory, DataCopy.LastBackup) is var path
+        && File.Exists(path)
+        && InstantPattern.General.Parse(File.ReadAllText(path)) is { Success: true, Value: var made }
+            ? made
+            : null;
 
     /// <summary>Makes a data directory of a backup, once all of it is found right.</summary>
     /// <returns>When the backup was made.</returns>
     /// <exception cref="Core.Keeping.DataCopyException">The backup is not whole, or the directory is in use.</exception>
-    public static string Restore(string file, string directory) => DataCopy.Restore(file, directory, DataCheck.Of).MadeAt;
+    public static string Restore(string file, string directory) =>
+        DataCopy.Restore(file, directory, DataCheck.Of).MadeAt;
 }

@@ -8,8 +8,10 @@ public enum Outage
 {
     /// <summary>It is neither.</summary>
     None,
+
     /// <summary>Another writing went on for too long; it will work in a moment.</summary>
     Busy,
+
     /// <summary>The disk is full, read only or failing.</summary>
     CannotWrite,
 }
@@ -18,12 +20,13 @@ public enum Outage
 public static class Outages
 {
     /// <summary>What an exception that ended a request stands for.</summary>
-    public static Outage Of(Exception failure) => failure switch
-    {
-        SqliteException busy when AlmanacDatabase.IsBusy(busy) => Outage.Busy,
-        SqliteException full when AlmanacDatabase.CannotWrite(full) => Outage.CannotWrite,
-        // No space left: ENOSPC, and as Windows has it.
-        IOException when (failure.HResult & 0xFFFF) is 28 or 112 => Outage.CannotWrite,
-        _ => Outage.None,
-    };
+    public static Outage Of(Exception failure) =>
+        failure switch
+        {
+            SqliteException busy when AlmanacDatabase.IsBusy(busy) => Outage.Busy,
+            SqliteException full when AlmanacDatabase.CannotWrite(full) => Outage.CannotWrite,
+            // No space left: ENOSPC, and as Windows has it.
+            IOException when (failure.HResult & 0xFFFF) is 28 or 112 => Outage.CannotWrite,
+            _ => Outage.None,
+        };
 }

@@ -11,17 +11,33 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Materials">How many materials it has; 0 for who does not keep any.</param>
 /// <param name="NoticesUp">How many of its notices are up; 0 for who does not keep them.</param>
 /// <param name="Asking">How many ask for access; 0 for who does not answer them.</param>
-public sealed record CalendarHead(Calendar Calendar, Calendar? Department, AccessLevel Level, int Materials, int NoticesUp, int Asking);
+public sealed record CalendarHead(
+    Calendar Calendar,
+    Calendar? Department,
+    AccessLevel Level,
+    int Materials,
+    int NoticesUp,
+    int Asking
+);
 
 public sealed partial class Look
 {
     /// <summary>The head of a calendar's pages; null where the viewer may not open its term sheet.</summary>
-    public CalendarHead? AtHead(Viewer viewer, string slug) => gate.Read<CalendarHead>(Operation.SeeTermSheet, viewer, slug, at =>
-    {
-        var (calendar, level, stores) = (at.Calendar, at.Context.Level, at.Stores);
-        return new Outcome<CalendarHead>.Done(new CalendarHead(calendar, DepartmentFor(stores, viewer, calendar), level,
-            AccessRules.May(Permission.AddSeries, level) ? stores.Materials.CountOf(calendar.Id) : 0,
-            AccessRules.May(Permission.KeepNotices, level) ? stores.Notices.Of(calendar.Id).Count(one => EditNotices.IsUp(at, one)) : 0,
-            AccessRules.May(Permission.Publish, level) ? stores.Requests.WaitingOn(calendar.Id).Count : 0));
-    }).OrNone;
+    public CalendarHead? AtHead(Viewer viewer, string slug) =>
+        gate.Read<CalendarHead>(Operation.SeeTermSheet, viewer, slug, at =>
+        {
+            var (calendar, level, stores) = (at.Calendar, at.Context.Level, at.Stores);
+            return new Outcome<CalendarHead>.Done(
+                new CalendarHead(
+                    calendar,
+                    DepartmentFor(stores, viewer, calendar),
+                    level,
+                    AccessRules.May(Permission.AddSeries, level) ? stores.Materials.CountOf(calendar.Id) : 0,
+                    AccessRules.May(Permission.KeepNotices, level)
+                        ? stores.Notices.Of(calendar.Id).Count(one => EditNotices.IsUp(at, one))
+                        : 0,
+                    AccessRules.May(Permission.Publish, level) ? stores.Requests.WaitingOn(calendar.Id).Count : 0
+                )
+            );
+        }).OrNone;
 }

@@ -11,7 +11,13 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Lines">A page of it, newest first.</param>
 /// <param name="HasMore">There are older lines.</param>
 /// <param name="MayRestore">Whether the viewer may go back to earlier states.</param>
-public sealed record CalendarHistory(School School, Calendar Calendar, IReadOnlyList<HistoryLine> Lines, bool HasMore, bool MayRestore)
+public sealed record CalendarHistory(
+    School School,
+    Calendar Calendar,
+    IReadOnlyList<HistoryLine> Lines,
+    bool HasMore,
+    bool MayRestore
+)
 {
     /// <summary>Lines on a page.</summary>
     public const int Page = 50;
@@ -25,11 +31,22 @@ public sealed partial class Look
     /// <param name="before">Lines before that one; null for the newest.</param>
     public CalendarHistory? AtHistory(Viewer viewer, string slug, long? before) =>
         gate.Read<CalendarHistory>(Operation.SeeHistory, viewer, slug, at =>
-    {
-        var calendarContext = at.Context;
-        var lines = at.Stores.History.Last(calendarContext.Calendar.Id, CalendarHistory.Page + 1, before is > 0 ? before.Value : long.MaxValue,
-            at.HidesPrivateFrom);
-        return new Outcome<CalendarHistory>.Done(new CalendarHistory(calendarContext.School, calendarContext.Calendar,
-            [.. lines.Take(CalendarHistory.Page)], lines.Count > CalendarHistory.Page, calendarContext.May(Permission.ChangeSeries)));
-    }).OrNone;
+        {
+            var calendarContext = at.Context;
+            var lines = at.Stores.History.Last(
+                calendarContext.Calendar.Id,
+                CalendarHistory.Page + 1,
+                before is > 0 ? before.Value : long.MaxValue,
+                at.HidesPrivateFrom
+            );
+            return new Outcome<CalendarHistory>.Done(
+                new CalendarHistory(
+                    calendarContext.School,
+                    calendarContext.Calendar,
+                    [.. lines.Take(CalendarHistory.Page)],
+                    lines.Count > CalendarHistory.Page,
+                    calendarContext.May(Permission.ChangeSeries)
+                )
+            );
+        }).OrNone;
 }

@@ -14,8 +14,14 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Patterns">When its series meet, in words; empty where the viewer may not see it.</param>
 /// <param name="Next">Its next session.</param>
 /// <param name="HeldInTerm">How many sessions the term has.</param>
-public sealed record CalendarLine(Calendar Calendar, AccessLevel Level, bool IsOwn, IReadOnlyList<string> Patterns, ShownSession? Next,
-    int HeldInTerm);
+public sealed record CalendarLine(
+    Calendar Calendar,
+    AccessLevel Level,
+    bool IsOwn,
+    IReadOnlyList<string> Patterns,
+    ShownSession? Next,
+    int HeldInTerm
+);
 
 /// <summary>A department in the list of calendars, with how many calendars of it the viewer may see.</summary>
 /// <param name="Department">The department; null for calendars without one.</param>
@@ -31,7 +37,13 @@ public sealed record CalendarFold(Calendar? Department, int Count);
 /// <param name="Total">How many calendars the viewer may see.</param>
 /// <param name="Lines">Those that are shown.</param>
 /// <param name="MayMake">The viewer may make calendars.</param>
-public sealed record CalendarList(School School, Instant Now, int Total, IReadOnlyList<CalendarLine> Lines, bool MayMake)
+public sealed record CalendarList(
+    School School,
+    Instant Now,
+    int Total,
+    IReadOnlyList<CalendarLine> Lines,
+    bool MayMake
+)
 {
     /// <summary>Up to so many calendars are shown at once, and on a page.</summary>
     public const int Page = 40;
@@ -67,61 +79,111 @@ public sealed partial class Look
     /// <summary>A calendar by its slug, with the viewer's level on it; null where they may not know of it.</summary>
     public (Calendar Calendar, AccessLevel Level)? AtCalendar(Viewer viewer, string slug) =>
         database.Read<(Calendar, AccessLevel)?>(stores =>
-            CalendarContext.Find(stores, viewer, slug) is { } calendarContext ? (calendarContext.Calendar, calendarContext.Level) : null);
+            CalendarContext.Find(stores, viewer, slug) is { } calendarContext
+                ? (calendarContext.Calendar, calendarContext.Level)
+                : null
+        );
 
     /// <summary>The calendars that the viewer may know of.</summary>
     /// <param name="viewer">The viewer.</param>
     /// <param name="department">The slug of a department to open, "none" for calendars without one; null for none.</param>
     /// <param name="words">Only those whose title holds this; empty for no search.</param>
     /// <param name="page">The page of what is opened or searched, from 1 up.</param>
-    public CalendarList? AtCalendars(Viewer viewer, string? department = null, string words = "", int page = 1) => database.Read(stores =>
-    {
-        if (stores.School.Find() is not { } school) return null;
-        var now = clock.GetCurrentInstant();
-        var term = school.Time.TermToShow(now.InZone(school.Time.Zone).Date);
-        var counts = stores.Calendars.CountReached(viewer);
-        var total = counts.Values.Sum();
-        var isFolded = total > CalendarList.Page;
-        var opened = department is null ? null : department == "none" ? new CalendarFold(null, counts.GetValueOrDefault(default))
-            : stores.Calendars.Find(department) is { Kind: CalendarKind.Department, IsInUse: true } found
-                && counts.TryGetValue(found.Id, out var count) ? new CalendarFold(found, count) : null;
-        var (from, hasMore) = (Math.Clamp(page, 1, 10_000) - 1, false);
-        List<Standing> shown;
-        if (!isFolded) shown = Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, CalendarList.Page));
-        else if (opened is null && words.Length == 0) shown = Own(stores, viewer);
-        else
+    public CalendarList? AtCalendars(Viewer viewer, string? department = null, string words = "", int page = 1) =>
+        database.Read(stores =>
         {
-            var calendars = stores.Calendars.ReachedBy(viewer, opened is null ? null : opened.Department?.Id
-                ?? default(CalendarId), words, from * CalendarList.Page, CalendarList.Page + 1);
-            hasMore = calendars.Count > CalendarList.Page;
-            shown = Stand(stores, viewer, [.. calendars.Take(CalendarList.Page)]);
-        }
+            if (stores.School.Find() is not { } school)
+                return null;
+            var now = clock.GetCurrentInstant();
+            var term = school.Time.TermToShow(now.InZone(school.Time.Zone).Date);
+            var counts = stores.Calendars.CountReached(viewer);
+            var total = counts.Values.Sum();
+            var isFolded = total > CalendarList.Page;
+            var opened =
+                department is null ? null
+                : department == "none" ? new CalendarFold(null, counts.GetValueOrDefault(default))
+                : stores.Calendars.Find(department) is { Kind: CalendarKind.Department, IsInUse: true } found
+                && counts.TryGetValue(found.Id, out var count)
+                    ? new CalendarFold(found, count)
+                : null;
+            var (from, hasMore) = (Math.Clamp(page, 1, 10_000) - 1, false);
+            List<Standing> shown;
+            if (!isFolded)
+                shown = Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, CalendarList.Page));
+            else if (opened is null && words.Length == 0)
+                shown = Own(stores, viewer);
+            else
+            {
+                var calendars = stores.Calendars.ReachedBy(
+                    viewer,
+                    opened is null ? null : opened.Department?.Id ?? default(CalendarId),
+                    words,
+                    from * CalendarList.Page,
+                    CalendarList.Page + 1
+                );
+                hasMore = calendars.Count > CalendarList.Page;
+                shown = Stand(stores, viewer, [.. calendars.Take(CalendarList.Page)]);
+            }
 
-        var lines = shown.Select(one =>
-        {
-            var plans = one.Facts.PlansFor(school.Time, one.Level, viewer);
-            var next = plans.SelectMany(plan => plan.Held).Where(session => session.EndsAt > now).MinBy(session => session.StartsAt);
-            return new CalendarLine(
-                one.Calendar, one.Level, one.IsOwn,
-                AccessRules.May(Permission.SeeOutline, one.Level) ? [.. plans.Select(plan => SayBack.When(plan.Of.Pattern, school.Time))] : [],
-                next is null ? null : one.Facts.For(school.Time, now, one.Level, ShowChoices.SignedIn, viewer)(next),
-                plans.SelectMany(plan => plan.Held).Count(session => term?.Holds(session.Day) ?? false));
+            var lines = shown.Select(one =>
+            {
+                var plans = one.Facts.PlansFor(school.Time, one.Level, viewer);
+                var next = plans
+                    .SelectMany(plan => plan.Held)
+                    .Where(session => session.EndsAt > now)
+                    .MinBy(session => session.StartsAt);
+                return new CalendarLine(
+                    one.Calendar,
+                    one.Level,
+                    one.IsOwn,
+                    AccessRules.May(Permission.SeeOutline, one.Level)
+                        ? [.. plans.Select(plan => SayBack.When(plan.Of.Pattern, school.Time))]
+                        : [],
+                    next is null
+                        ? null
+                        : one.Facts.For(school.Time, now, one.Level, ShowChoices.SignedIn, viewer)(next),
+                    plans.SelectMany(plan => plan.Held).Count(session => term?.Holds(session.Day) ?? false)
+                );
+            });
+            var away = stores.Calendars.NotInUse(viewer);
+            var grants = stores.Calendars.GrantsOf([.. away.Select(calendar => calendar.Id)]);
+            return new CalendarList(
+                school,
+                now,
+                total,
+                [.. lines],
+                AccessRules.MayAtSchool(Permission.MakeCalendar, viewer.Role)
+            )
+            {
+                IsFolded = isFolded,
+                Opened = opened,
+                HasMore = hasMore,
+                Folds = isFolded
+                    ?
+                    [
+                        .. stores
+                            .Calendars.DepartmentsReachedBy(viewer, CalendarList.MostFolds)
+                            .Select(calendar => new CalendarFold(calendar, counts.GetValueOrDefault(calendar.Id))),
+                        .. counts.TryGetValue(default, out var none)
+                            ? [new CalendarFold(null, none)]
+                            : Array.Empty<CalendarFold>(),
+                    ]
+                    : [],
+                Past =
+                [
+                    .. away.Where(calendar =>
+                        calendar.DeletedAt is null
+                        && CalendarContext.HadPart(viewer, [.. grants[calendar.Id]])
+                        && AccessRules.LevelOf(viewer, grants[calendar.Id]) > AccessLevel.Busy
+                    ),
+                ],
+                NotInUse =
+                [
+                    .. away.Where(calendar =>
+                        !(calendar.DeletedAt + Calendar.Recall <= now)
+                        && AccessRules.May(Permission.ChangeCalendar, AccessRules.LevelOf(viewer, grants[calendar.Id]))
+                    ),
+                ],
+            };
         });
-        var away = stores.Calendars.NotInUse(viewer);
-        var grants = stores.Calendars.GrantsOf([.. away.Select(calendar => calendar.Id)]);
-        return new CalendarList(school, now, total, [.. lines], AccessRules.MayAtSchool(Permission.MakeCalendar, viewer.Role))
-        {
-            IsFolded = isFolded,
-            Opened = opened,
-            HasMore = hasMore,
-            Folds = isFolded
-            ? [.. stores.Calendars.DepartmentsReachedBy(viewer, CalendarList.MostFolds)
-            .Select(calendar => new CalendarFold(calendar, counts.GetValueOrDefault(calendar.Id))),
-                .. counts.TryGetValue(default, out var none) ? [new CalendarFold(null, none)] : Array.Empty<CalendarFold>()] : [],
-            Past = [.. away.Where(calendar => calendar.DeletedAt is null && CalendarContext.HadPart(viewer, [.. grants[calendar.Id]])
-                && AccessRules.LevelOf(viewer, grants[calendar.Id]) > AccessLevel.Busy)],
-            NotInUse = [.. away.Where(calendar => !(calendar.DeletedAt + Calendar.Recall <= now)
-            && AccessRules.May(Permission.ChangeCalendar, AccessRules.LevelOf(viewer, grants[calendar.Id])))],
-        };
-    });
 }

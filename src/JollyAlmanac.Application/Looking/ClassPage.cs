@@ -23,8 +23,16 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Past">The last few, newest first.</param>
 /// <param name="Materials">The materials for all sessions: the class's, then each series'.</param>
 public sealed record ClassPage(
-    School School, Instant Now, Calendar Calendar, AccessLevel Level, bool MayKeep, ShownSession? Top, ImmutableArray<ShownSession> Coming,
-    ImmutableArray<ShownSession> Past, ImmutableArray<Material> Materials)
+    School School,
+    Instant Now,
+    Calendar Calendar,
+    AccessLevel Level,
+    bool MayKeep,
+    ShownSession? Top,
+    ImmutableArray<ShownSession> Coming,
+    ImmutableArray<ShownSession> Past,
+    ImmutableArray<Material> Materials
+)
 {
     /// <summary>The door of the session at the top, where it has one that the viewer may see.</summary>
     public ShortAddress? Door { get; init; }
@@ -74,10 +82,16 @@ public sealed partial class Look
     /// How all that a class page shows stands: the same text means the same page to a stranger within the same minute. Null where there is
     /// no such calendar.
     /// </summary>
-    public string? StateVersionOf(string slug) => slug.Length > Slug.Longest ? null
-        : classPages.Get(slug, Instant.MinValue, _ => database.Read(stores => stores.Calendars.StateVersionOf(slug)) is { } read
-            ? (read, Instant.MaxValue, 1) : null) is { } standing
-            ? $"{standing} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}" : null;
+    public string? StateVersionOf(string slug) =>
+        slug.Length > Slug.Longest ? null
+        : classPages.Get(slug, Instant.MinValue, _ =>
+            database.Read(stores => stores.Calendars.StateVersionOf(slug)) is { } read
+                ? (read, Instant.MaxValue, 1)
+                : null
+        )
+            is { } standing
+            ? $"{standing} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}"
+        : null;
 
     /// <summary>The class page of a calendar; null where it is not open to the viewer.</summary>
     /// <param name="viewer">The viewer.</param>
@@ -87,65 +101,156 @@ public sealed partial class Look
     /// <param name="wholeTerm">All that is coming, not the next weeks alone.</param>
     public ClassPage? AtClassPage(Viewer viewer, string slug, bool asVisitor, bool wholeTerm = false) =>
         gate.Read<ClassPage>(Operation.SeeClassPage, viewer, slug, at =>
-    {
-        var (stores, calendarContext, now) = (at.Stores, at.Context, at.Now);
-        if (!calendarContext.Calendar.IsInUse) return new Outcome<ClassPage>.NotFound();
-        // Nobody gains by looking "as": the level can only fall.
-        var visitors = AccessRules.LevelOf(Viewer.Visitor, calendarContext.Grants);
-        var isVisitor = viewer.Person is null || (asVisitor && visitors > AccessLevel.None);
-        var level = isVisitor ? visitors : (AccessLevel)Math.Min((int)calendarContext.Level, (int)AccessLevel.Full);
-        var facts = CalendarFacts.Read(stores, calendarContext.Calendar.Id);
-        var reader = isVisitor ? null : viewer;
-        var show = facts.For(calendarContext.School.Time, now, level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader);
-        var sessions = facts.PlansFor(calendarContext.School.Time, level, reader).SelectMany(plan => plan.Sessions).Where(session => session.IsVisible)
-            .OrderBy(session => session.StartsAt).ToList();
-        var time = calendarContext.School.Time;
-        var nextWeek = time.WeekOf(now.InZone(time.Zone).Date).PlusWeeks(1);
-        var ahead = sessions.Where(session => session.EndsAt > now).ToList();
-        // What is near is shown whole; of a class that meets seldom, the next few.
-        // Days that are taken whole crowd no lesson off the page: they stand between those that are shown, and are not counted.
-        var lessons = ahead.Where(session => !session.IsAllDay).ToList();
-        if (lessons.Count == 0) lessons = ahead;
-        var near = wholeTerm ? Math.Min(lessons.Count, MostOfTerm)
-            : Math.Clamp(lessons.Count(session => session.Day < nextWeek.PlusWeeks(1)), Math.Min(4, lessons.Count), MostComing);
-        var until = near == 0 ? default : near == lessons.Count ? Instant.MaxValue : lessons[near - 1].StartsAt;
-        var coming = ahead.Where(session => session.StartsAt <= until).Take(wholeTerm ? MostOfTerm : 2 * MostComing).Select(show)
-            .OfType<ShownSession>().ToList();
-        var later = ahead.Count - coming.Count;
-        // On top stands the next lesson, not the day that it lies in.
-        if (coming.FindIndex(one => !one.Session.IsAllDay) is > 0 and var lesson)
         {
-            coming.Insert(0, coming[lesson]);
-            coming.RemoveAt(lesson + 1);
-        }
+            var (stores, calendarContext, now) = (at.Stores, at.Context, at.Now);
+            if (!calendarContext.Calendar.IsInUse)
+                return new Outcome<ClassPage>.NotFound();
+            // Nobody gains by looking "as": the level can only fall.
+            var visitors = AccessRules.LevelOf(Viewer.Visitor, calendarContext.Grants);
+            var isVisitor = viewer.Person is null || (asVisitor && visitors > AccessLevel.None);
+            var level = isVisitor ? visitors : (AccessLevel)Math.Min((int)calendarContext.Level, (int)AccessLevel.Full);
+            var facts = CalendarFacts.Read(stores, calendarContext.Calendar.Id);
+            var reader = isVisitor ? null : viewer;
+            var show = facts.For(
+                calendarContext.School.Time,
+                now,
+                level,
+                isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn,
+                reader
+            );
+            var sessions = facts
+                .PlansFor(calendarContext.School.Time, level, reader)
+                .SelectMany(plan => plan.Sessions)
+                .Where(session => session.IsVisible)
+                .OrderBy(session => session.StartsAt)
+                .ToList();
+            var time = calendarContext.School.Time;
+            var nextWeek = time.WeekOf(now.InZone(time.Zone).Date).PlusWeeks(1);
+            var ahead = sessions.Where(session => session.EndsAt > now).ToList();
+            // What is near is shown whole; of a class that meets seldom, the next few.
+            // Days that are taken whole crowd no lesson off the page: they stand between those that are shown, and are not counted.
+            var lessons = ahead.Where(session => !session.IsAllDay).ToList();
+            if (lessons.Count == 0)
+                lessons = ahead;
+            var near = wholeTerm
+                ? Math.Min(lessons.Count, MostOfTerm)
+                : Math.Clamp(
+                    lessons.Count(session => session.Day < nextWeek.PlusWeeks(1)),
+                    Math.Min(4, lessons.Count),
+                    MostComing
+                );
+            var until =
+                near == 0 ? default
+                : near == lessons.Count ? Instant.MaxValue
+                : lessons[near - 1].StartsAt;
+            var coming = ahead
+                .Where(session => session.StartsAt <= until)
+                .Take(wholeTerm ? MostOfTerm : 2 * MostComing)
+                .Select(show)
+                .OfType<ShownSession>()
+                .ToList();
+            var later = ahead.Count - coming.Count;
+            // On top stands the next lesson, not the day that it lies in.
+            if (coming.FindIndex(one => !one.Session.IsAllDay) is > 0 and var lesson)
+            {
+                coming.Insert(0, coming[lesson]);
+                coming.RemoveAt(lesson + 1);
+            }
 
-        var plans = facts.PlansFor(time, level, reader);
-        var choices = isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn;
-        var details = AccessRules.May(Permission.SeeDetails, level);
-        var past = sessions.Where(session => session.IsHeld && session.EndsAt <= now).TakeLast(5).Reverse().Select(show)
-            .OfType<ShownSession>();
-        var materials = facts.MaterialsOf.At(null, null).Concat(plans.SelectMany(plan => facts.MaterialsOf.At(plan.Of.Id, null)))
-            .Select(one => facts.Show(time, now, one, level, choices, reader)).OfType<Material>();
-        return new Outcome<ClassPage>.Done(new ClassPage(
-            calendarContext.School, now, calendarContext.Calendar, level, calendarContext.Level >= AccessLevel.Contributor, coming.FirstOrDefault(),
-            [.. coming.Skip(1)], [.. past], [.. materials])
-        {
-            Later = later, Over = sessions.Count - ahead.Count, NextWeek = nextWeek,
-            Description = AccessRules.May(Permission.SeeOutline, level) ? calendarContext.Calendar.Description : "",
-            Teacher = details && stores.People.Get(calendarContext.Calendar.Owner) is { EndedAt: null } teacher ? teacher.Name : "",
-            Places = [.. plans.Where(plan => AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(plan.Of, level, reader)))
-                .Select(plan => plan.Of.Place).Where(place => place.Length > 0).Distinct()],
-            Meets = [.. plans.Where(plan => AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(plan.Of, level, reader))
-                && plan.Held.Any(session => session.EndsAt > now)).Select(plan => SayBack.When(plan.Of.Pattern, time)).Distinct().Take(6)],
-            OpenRooms = AccessRules.May(Permission.SeeDetails, level)
-                ? [.. stores.JoinLinks.Of(calendarContext.Calendar.Id).Where(link => link.Entry is EntryRule.Always && !link.LeadsNowhere
-                    && AccessRules.IsFor(link.OnlyFor, level, reader, link.Calendar))
-                .Select(link => (link.Code, link.Name))] : [],
-            Notices = [.. facts.NoticesFor(calendarContext.School.Time, level, isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn, reader, now)],
-            FeedToken = stores.Publications.Of(calendarContext.Calendar.Id)
-            .FirstOrDefault(publication => publication is { Kind: PublicationKind.Feed, IsOffered: true, PausedAt: null }
-            && publication.Level <= level) is { } offered ? secrets.TokenOf(offered) : null,
-            Door = coming.FirstOrDefault()?.Join is { } code ? doors.Glance(code, new AtDoor(isVisitor ? Viewer.Visitor : viewer)) : null,
-        });
-    }).OrNone;
+            var plans = facts.PlansFor(time, level, reader);
+            var choices = isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn;
+            var details = AccessRules.May(Permission.SeeDetails, level);
+            var past = sessions
+                .Where(session => session.IsHeld && session.EndsAt <= now)
+                .TakeLast(5)
+                .Reverse()
+                .Select(show)
+                .OfType<ShownSession>();
+            var materials = facts
+                .MaterialsOf.At(null, null)
+                .Concat(plans.SelectMany(plan => facts.MaterialsOf.At(plan.Of.Id, null)))
+                .Select(one => facts.Show(time, now, one, level, choices, reader))
+                .OfType<Material>();
+            return new Outcome<ClassPage>.Done(
+                new ClassPage(
+                    calendarContext.School,
+                    now,
+                    calendarContext.Calendar,
+                    level,
+                    calendarContext.Level >= AccessLevel.Contributor,
+                    coming.FirstOrDefault(),
+                    [.. coming.Skip(1)],
+                    [.. past],
+                    [.. materials]
+                )
+                {
+                    Later = later,
+                    Over = sessions.Count - ahead.Count,
+                    NextWeek = nextWeek,
+                    Description = AccessRules.May(Permission.SeeOutline, level)
+                        ? calendarContext.Calendar.Description
+                        : "",
+                    Teacher =
+                        details && stores.People.Get(calendarContext.Calendar.Owner) is { EndedAt: null } teacher
+                            ? teacher.Name
+                            : "",
+                    Places =
+                    [
+                        .. plans
+                            .Where(plan =>
+                                AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(plan.Of, level, reader))
+                            )
+                            .Select(plan => plan.Of.Place)
+                            .Where(place => place.Length > 0)
+                            .Distinct(),
+                    ],
+                    Meets =
+                    [
+                        .. plans
+                            .Where(plan =>
+                                AccessRules.May(Permission.SeeOutline, Redaction.LevelOn(plan.Of, level, reader))
+                                && plan.Held.Any(session => session.EndsAt > now)
+                            )
+                            .Select(plan => SayBack.When(plan.Of.Pattern, time))
+                            .Distinct()
+                            .Take(6),
+                    ],
+                    OpenRooms = AccessRules.May(Permission.SeeDetails, level)
+                        ?
+                        [
+                            .. stores
+                                .JoinLinks.Of(calendarContext.Calendar.Id)
+                                .Where(link =>
+                                    link.Entry is EntryRule.Always
+                                    && !link.LeadsNowhere
+                                    && AccessRules.IsFor(link.OnlyFor, level, reader, link.Calendar)
+                                )
+                                .Select(link => (link.Code, link.Name)),
+                        ]
+                        : [],
+                    Notices =
+                    [
+                        .. facts.NoticesFor(
+                            calendarContext.School.Time,
+                            level,
+                            isVisitor ? ShowChoices.Anyone : ShowChoices.SignedIn,
+                            reader,
+                            now
+                        ),
+                    ],
+                    FeedToken = stores
+                        .Publications.Of(calendarContext.Calendar.Id)
+                        .FirstOrDefault(publication =>
+                            publication is { Kind: PublicationKind.Feed, IsOffered: true, PausedAt: null }
+                            && publication.Level <= level
+                        )
+                        is { } offered
+                        ? secrets.TokenOf(offered)
+                        : null,
+                    Door = coming.FirstOrDefault()?.Join is { } code
+                        ? doors.Glance(code, new AtDoor(isVisitor ? Viewer.Visitor : viewer))
+                        : null,
+                }
+            );
+        }).OrNone;
 }

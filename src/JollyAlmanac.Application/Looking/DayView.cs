@@ -29,7 +29,15 @@ public sealed record OnCalendar(Calendar Calendar, ShownSession Shown)
 /// <param name="MayHost">The viewer works the door.</param>
 /// <param name="Room">Who is there; null where no provider tells, or not today.</param>
 /// <param name="CanRenew">A provider made the room and can make another.</param>
-public sealed record CardDoor(JoinCode Code, int Version, EntryWindow Window, Door Door, bool MayHost, RoomNow? Room, bool CanRenew)
+public sealed record CardDoor(
+    JoinCode Code,
+    int Version,
+    EntryWindow Window,
+    Door Door,
+    bool MayHost,
+    RoomNow? Room,
+    bool CanRenew
+)
 {
     /// <summary>The state of the door is about this session.</summary>
     public bool IsAbout => Window.Session.IsSameAs(Door.Session);
@@ -46,8 +54,16 @@ public sealed record CardDoor(JoinCode Code, int Version, EntryWindow Window, Do
 /// <param name="HasMore">Whether there are calendars that are not the person's own.</param>
 /// <param name="MaySetUp">Whether the person may make calendars.</param>
 public sealed record DayView(
-    School School, Instant Now, LocalDate Day, ImmutableArray<OnCalendar> Sessions, BellRail Rail, OnCalendar? Next, bool OwnOnly,
-    bool HasMore, bool MaySetUp)
+    School School,
+    Instant Now,
+    LocalDate Day,
+    ImmutableArray<OnCalendar> Sessions,
+    BellRail Rail,
+    OnCalendar? Next,
+    bool OwnOnly,
+    bool HasMore,
+    bool MaySetUp
+)
 {
     /// <summary>Not all that are open to the person could be taken in.</summary>
     public bool IsCut { get; init; }
@@ -80,85 +96,174 @@ public sealed partial class Look
     /// are taken in.</param>
     /// <param name="child">Only calendars that are that child's, too; null for all.</param>
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
-    public async Task<DayView?> AtDay(Viewer viewer, LocalDate? day, bool ownOnly, PersonId? child = null,
-        CancellationToken cancellation = default)
+    public async Task<DayView?> AtDay(
+        Viewer viewer,
+        LocalDate? day,
+        bool ownOnly,
+        PersonId? child = null,
+        CancellationToken cancellation = default
+    )
     {
-        if (ReadDay(viewer, day, ownOnly, child) is not { } view) return null;
-        if (view.Day != view.Now.InZone(view.School.Time.Zone).Date) return view;
+        if (ReadDay(viewer, day, ownOnly, child) is not { } view)
+            return null;
+        if (view.Day != view.Now.InZone(view.School.Time.Zone).Date)
+            return view;
         // Who waits and who is inside is asked of the provider once the reading is over, for all cards at once: a slow one is waited
         // for once, not once a card.
-        var cards = await Task.WhenAll(view.Doors.Select(async one => (Session: one.Key, Card: one.Value with
-        {
-            Room = one.Value.MayHost && doors.Find(one.Value.Code) is { } door ? await doors.RoomOf(door, one.Key, cancellation) : null,
-        })));
+        var cards = await Task.WhenAll(
+            view.Doors.Select(async one =>
+                (
+                    Session: one.Key,
+                    Card: one.Value with
+                    {
+                        Room =
+                            one.Value.MayHost && doors.Find(one.Value.Code) is { } door
+                                ? await doors.RoomOf(door, one.Key, cancellation)
+                                : null,
+                    }
+                )
+            )
+        );
         var asked = new Dictionary<Session, CardDoor>(ReferenceEqualityComparer.Instance);
-        foreach (var (session, card) in cards) asked[session] = card;
+        foreach (var (session, card) in cards)
+            asked[session] = card;
         return view with { Doors = asked };
     }
 
     /// <summary>A day with more sessions than these fills a page by itself.</summary>
     private const int ShortDay = 3;
 
-    private DayView? ReadDay(Viewer viewer, LocalDate? day, bool ownOnly, PersonId? child) => database.Read(stores =>
-    {
-        if (stores.School.Find() is not { } school) return null;
-        var now = clock.GetCurrentInstant();
-        var date = day ?? now.InZone(school.Time.Zone).Date;
-        var own = OwnOf(stores, viewer, child);
-        var hasMore = stores.Calendars.ReachesMoreThan(viewer, own.Count);
-        if (!ownOnly)
-            own = [.. own, .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid))
-                .ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id)];
-        Func<Session, ShownSession?> Show(Standing one) => one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer);
-        var all = own.SelectMany(one => one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsVisible && session.LastDay >= date)
-                .Select(session => (one.Calendar, Session: session, Show: Show(one),
-                    MayAttach: AccessRules.May(Permission.ChangeSeries, Redaction.LevelOn(session.Of, one.Level, viewer),
-                        AccessRules.IsMaker(session.Of.MadeBy, session.Of.Calendar, viewer)))))
-            .OrderBy(one => one.Session.StartsAt).ToList();
-        var sessions = all.Where(one => one.Session.Day <= date)
-            .Select(one => (one.Calendar, one.MayAttach, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)
-            .Select(one => new OnCalendar(one.Calendar, one.Shown!) { MayAttach = one.MayAttach }).ToImmutableArray();
-        var later = all.FirstOrDefault(one => one.Session.IsHeld && one.Session.Day > date && one.Session.StartsAt > now);
-        var next = sessions.Any(one => one.Shown.Session.IsHeld && one.Shown.Session.EndsAt > now) || later.Show is null ? null
-            : new OnCalendar(later.Calendar, later.Show(later.Session)!);
-        var cards = CardDoors(viewer, sessions, now);
-        var rail = BellRail.Of([.. sessions.Select(one => one.Shown).Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay
-                && shown.Session.Day == date)],
-            school.Time.BellsOn(date), school.Time.Zone,
-            session => cards.TryGetValue(session, out var door) ? door.Window : null);
-        var keeps = AccessRules.MayAtSchool(Permission.MakeCalendar, viewer.Role);
-        var findings = keeps && viewer.Person is { } person
-            ? switchboard.Notice(stores, LinkDoor.Worked(stores, school, person, [.. own.Select(one => one.Calendar.Id)])
-                .Where(door => door.MayKeep(viewer)), now)
-            : [];
-        return new DayView(school, now, date, sessions, rail, next, ownOnly, hasMore, keeps)
+    private DayView? ReadDay(Viewer viewer, LocalDate? day, bool ownOnly, PersonId? child) =>
+        database.Read(stores =>
         {
-            Notices = date != now.InZone(school.Time.Zone).Date ? []
-                : [.. own.SelectMany(one => one.Facts.NoticesFor(school.Time, one.Level, ShowChoices.SignedIn, viewer, now)
-                    .Select(shown => (one.Calendar, Shown: shown))).OrderByDescending(one => one.Shown.Notice.ChangedAt)],
-            Ahead = sessions.Length > ShortDay ? []
-                : [.. all.Where(one => one.Session.IsHeld && one.Session.Day > date && one.Session.Day <= date.PlusDays(7)).Take(30)
-                    .Select(one => (one.Calendar, Shown: one.Show(one.Session))).Where(one => one.Shown is not null)
-                    .Select(one => new OnCalendar(one.Calendar, one.Shown!))],
-            Doors = cards, Findings = findings, IsCut = !ownOnly && stores.Calendars.ReachesMoreThan(viewer, MostLaid),
-            Unreadable = keeps
-                ? [.. stores.Unreadable.Where(one => viewer.Role == SchoolRole.Coordinator
-                    || own.Exists(mine => mine.Calendar.Id == one.Calendar && mine.Level >= AccessLevel.Contributor))]
-                : [],
-        };
-    });
+            if (stores.School.Find() is not { } school)
+                return null;
+            var now = clock.GetCurrentInstant();
+            var date = day ?? now.InZone(school.Time.Zone).Date;
+            var own = OwnOf(stores, viewer, child);
+            var hasMore = stores.Calendars.ReachesMoreThan(viewer, own.Count);
+            if (!ownOnly)
+                own =
+                [
+                    .. own,
+                    .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid))
+                        .ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id),
+                ];
+            Func<Session, ShownSession?> Show(Standing one) =>
+                one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer);
+            var all = own.SelectMany(one =>
+                    one.Facts.PlansFor(school.Time, one.Level, viewer)
+                        .SelectMany(plan => plan.Sessions)
+                        .Where(session => session.IsVisible && session.LastDay >= date)
+                        .Select(session =>
+                            (
+                                one.Calendar,
+                                Session: session,
+                                Show: Show(one),
+                                MayAttach: AccessRules.May(
+                                    Permission.ChangeSeries,
+                                    Redaction.LevelOn(session.Of, one.Level, viewer),
+                                    AccessRules.IsMaker(session.Of.MadeBy, session.Of.Calendar, viewer)
+                                )
+                            )
+                        )
+                )
+                .OrderBy(one => one.Session.StartsAt)
+                .ToList();
+            var sessions = all.Where(one => one.Session.Day <= date)
+                .Select(one => (one.Calendar, one.MayAttach, Shown: one.Show(one.Session)))
+                .Where(one => one.Shown is not null)
+                .Select(one => new OnCalendar(one.Calendar, one.Shown!) { MayAttach = one.MayAttach })
+                .ToImmutableArray();
+            var later = all.FirstOrDefault(one =>
+                one.Session.IsHeld && one.Session.Day > date && one.Session.StartsAt > now
+            );
+            var next =
+                sessions.Any(one => one.Shown.Session.IsHeld && one.Shown.Session.EndsAt > now) || later.Show is null
+                    ? null
+                    : new OnCalendar(later.Calendar, later.Show(later.Session)!);
+            var cards = CardDoors(viewer, sessions, now);
+            var rail = BellRail.Of(
+                [
+                    .. sessions
+                        .Select(one => one.Shown)
+                        .Where(shown => shown.Session.IsHeld && !shown.Session.IsAllDay && shown.Session.Day == date),
+                ],
+                school.Time.BellsOn(date),
+                school.Time.Zone,
+                session => cards.TryGetValue(session, out var door) ? door.Window : null
+            );
+            var keeps = AccessRules.MayAtSchool(Permission.MakeCalendar, viewer.Role);
+            var findings =
+                keeps && viewer.Person is { } person
+                    ? switchboard.Notice(
+                        stores,
+                        LinkDoor
+                            .Worked(stores, school, person, [.. own.Select(one => one.Calendar.Id)])
+                            .Where(door => door.MayKeep(viewer)),
+                        now
+                    )
+                    : [];
+            return new DayView(school, now, date, sessions, rail, next, ownOnly, hasMore, keeps)
+            {
+                Notices =
+                    date != now.InZone(school.Time.Zone).Date
+                        ? []
+                        :
+                        [
+                            .. own.SelectMany(one =>
+                                    one.Facts.NoticesFor(school.Time, one.Level, ShowChoices.SignedIn, viewer, now)
+                                        .Select(shown => (one.Calendar, Shown: shown))
+                                )
+                                .OrderByDescending(one => one.Shown.Notice.ChangedAt),
+                        ],
+                Ahead =
+                    sessions.Length > ShortDay
+                        ? []
+                        :
+                        [
+                            .. all.Where(one =>
+                                    one.Session.IsHeld && one.Session.Day > date && one.Session.Day <= date.PlusDays(7)
+                                )
+                                .Take(30)
+                                .Select(one => (one.Calendar, Shown: one.Show(one.Session)))
+                                .Where(one => one.Shown is not null)
+                                .Select(one => new OnCalendar(one.Calendar, one.Shown!)),
+                        ],
+                Doors = cards,
+                Findings = findings,
+                IsCut = !ownOnly && stores.Calendars.ReachesMoreThan(viewer, MostLaid),
+                Unreadable = keeps
+                    ?
+                    [
+                        .. stores.Unreadable.Where(one =>
+                            viewer.Role == SchoolRole.Coordinator
+                            || own.Exists(mine =>
+                                mine.Calendar.Id == one.Calendar && mine.Level >= AccessLevel.Contributor
+                            )
+                        ),
+                    ]
+                    : [],
+            };
+        });
 
     private Dictionary<Session, CardDoor> CardDoors(Viewer viewer, IEnumerable<OnCalendar> sessions, Instant now)
     {
         var cards = new Dictionary<Session, CardDoor>(ReferenceEqualityComparer.Instance);
         foreach (var (_, shown) in sessions)
         {
-            if (shown.Join is not { } code || !shown.Session.IsHeld || doors.Find(code) is not { } door) continue;
+            if (shown.Join is not { } code || !shown.Session.IsHeld || doors.Find(code) is not { } door)
+                continue;
             var mayHost = door.MayHost(viewer);
             cards[shown.Session] = new CardDoor(
-                code, door.Link.Version, EntryWindow.Of(door.Link, shown.Session), door.Schedule.At(now), mayHost,
-                null, rooms.Provider is not null && door.Link.Target.Provider == rooms.Provider.Name);
+                code,
+                door.Link.Version,
+                EntryWindow.Of(door.Link, shown.Session),
+                door.Schedule.At(now),
+                mayHost,
+                null,
+                rooms.Provider is not null && door.Link.Target.Provider == rooms.Provider.Name
+            );
         }
 
         return cards;

@@ -15,13 +15,20 @@ public static class Numbering
     public static string? TitleOf(IEnumerable<ShownSession> listed, string calendar)
     {
         var numbered = listed.Where(one => one.Number is not null).ToList();
-        var title = numbered.Exists(one => one.Title == calendar) ? calendar
-            : numbered.Select(one => one.Title).Distinct().ToList() is [var only] ? only : null;
+        var title =
+            numbered.Exists(one => one.Title == calendar) ? calendar
+            : numbered.Select(one => one.Title).Distinct().ToList() is [var only] ? only
+            : null;
         var last = 0;
-        foreach (var number in numbered.Where(one => one.Title == title).OrderBy(one => one.Session.StartsAt)
-            .Select(one => one.Number!.Value))
+        foreach (
+            var number in numbered
+                .Where(one => one.Title == title)
+                .OrderBy(one => one.Session.StartsAt)
+                .Select(one => one.Number!.Value)
+        )
         {
-            if (number <= last) return null;
+            if (number <= last)
+                return null;
             last = number;
         }
 

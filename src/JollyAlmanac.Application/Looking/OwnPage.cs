@@ -23,8 +23,14 @@ public sealed record News(Calendar Calendar, ShownSession? Session, Material? Ma
 /// <param name="Since">Since when news are new; null on the first look.</param>
 /// <param name="New">What came since, the newest first.</param>
 /// <param name="Missed">Sessions of the last weeks whose room they were not in, the newest first.</param>
-public sealed record OwnPage(ImmutableArray<Person> Children, PersonId? Child, ImmutableArray<OnCalendar> Week, Instant? Since,
-    ImmutableArray<News> New, ImmutableArray<OnCalendar> Missed)
+public sealed record OwnPage(
+    ImmutableArray<Person> Children,
+    PersonId? Child,
+    ImmutableArray<OnCalendar> Week,
+    Instant? Since,
+    ImmutableArray<News> New,
+    ImmutableArray<OnCalendar> Missed
+)
 {
     /// <summary>So far back a missed session is told.</summary>
     public static readonly Duration Back = Duration.FromDays(21);
@@ -32,7 +38,9 @@ public sealed record OwnPage(ImmutableArray<Person> Children, PersonId? Child, I
 
 public sealed partial class Look
 {
-    private const int MostNews = 8, MostMissed = 6, MostAhead = 20;
+    private const int MostNews = 8,
+        MostMissed = 6,
+        MostAhead = 20;
 
     private static readonly Duration FirstLook = Duration.FromDays(7);
 
@@ -44,15 +52,23 @@ public sealed partial class Look
     /// <param name="child">One of a family's children; null for all of them.</param>
     public OwnPage? AtOwn(Viewer viewer, PersonId? child)
     {
-        if (viewer.Person is not { } person || viewer.Role is not (
-            SchoolRole.Student or SchoolRole.Family or SchoolRole.Guest)) return null;
+        if (
+            viewer.Person is not { } person
+            || viewer.Role is not (SchoolRole.Student or SchoolRole.Family or SchoolRole.Guest)
+        )
+            return null;
         // Who looks as somebody else leaves no trace.
-        if (viewer.LookedAtBy is null && clock.GetCurrentInstant() is var at
-            && database.Read(stores => stores.People.LookedAt(person)) is var last && !(last + Duration.FromMinutes(1) > at))
+        if (
+            viewer.LookedAtBy is null
+            && clock.GetCurrentInstant() is var at
+            && database.Read(stores => stores.People.LookedAt(person)) is var last
+            && !(last + Duration.FromMinutes(1) > at)
+        )
             database.Note(stores => stores.People.Looks(person, at, Sitting));
         return database.Read<OwnPage?>(stores =>
         {
-            if (stores.School.Find() is not { } school) return null;
+            if (stores.School.Find() is not { } school)
+                return null;
             var (now, time) = (clock.GetCurrentInstant(), school.Time);
             var children = viewer.Role == SchoolRole.Family ? stores.People.Of(stores.People.ChildrenOf(person)) : [];
             var one = children.Any(known => known.Id == child) ? child : null;
@@ -61,43 +77,83 @@ public sealed partial class Look
             // On the first look, what the last week brought.
             var last = stores.People.NewSince(person);
             var since = last ?? now - FirstLook;
-            var (week, news, missed) = (new List<OnCalendar>(), new List<(Instant At, News News)>(), new List<OnCalendar>());
+            var (week, news, missed) = (
+                new List<OnCalendar>(),
+                new List<(Instant At, News News)>(),
+                new List<OnCalendar>()
+            );
             // Whoever is meant, the child or one of the children, has a name that the room told, or did not.
-            (string Name, IReadOnlyList<CalendarId>? Own)[] readers = viewer.Role == SchoolRole.Family
-                ? [.. children.Where(known => one is null || known.Id == one)
-                    .Select(known => (known.Name, stores.Calendars.OwnOf(stores.People.ViewerOf(known.Id))))]
-                : stores.People.Get(person) is { } self ? [(self.Name, null)] : [];
+            (string Name, IReadOnlyList<CalendarId>? Own)[] readers =
+                viewer.Role == SchoolRole.Family
+                    ?
+                    [
+                        .. children
+                            .Where(known => one is null || known.Id == one)
+                            .Select(known => (known.Name, stores.Calendars.OwnOf(stores.People.ViewerOf(known.Id)))),
+                    ]
+                : stores.People.Get(person) is { } self ? [(self.Name, null)]
+                : [];
             foreach (var own in OwnOf(stores, viewer, one))
             {
                 var show = own.Facts.For(time, now, own.Level, ShowChoices.SignedIn, viewer);
-                var sessions = own.Facts.PlansFor(time, own.Level, viewer).SelectMany(plan => plan.Sessions).Where(session =>
-                    session.IsVisible).ToList();
-                week.AddRange(sessions.Where(session => session.Day > today && session.Day < ends).Select(show).OfType<ShownSession>()
-                    .Select(shown => new OnCalendar(own.Calendar, shown)));
+                var sessions = own
+                    .Facts.PlansFor(time, own.Level, viewer)
+                    .SelectMany(plan => plan.Sessions)
+                    .Where(session => session.IsVisible)
+                    .ToList();
+                week.AddRange(
+                    sessions
+                        .Where(session => session.Day > today && session.Day < ends)
+                        .Select(show)
+                        .OfType<ShownSession>()
+                        .Select(shown => new OnCalendar(own.Calendar, shown))
+                );
                 news.AddRange(NewsOf(own, sessions, show, since, now, time, viewer));
-                var over = sessions.Where(session => session.EndsAt <= now && session.EndsAt > now - OwnPage.Back).ToList();
-                var names = readers.Where(reader => reader.Own?.Contains(own.Calendar.Id) ?? true).Select(reader => reader.Name);
+                var over = sessions
+                    .Where(session => session.EndsAt <= now && session.EndsAt > now - OwnPage.Back)
+                    .ToList();
+                var names = readers
+                    .Where(reader => reader.Own?.Contains(own.Calendar.Id) ?? true)
+                    .Select(reader => reader.Name);
                 foreach (var key in names.SelectMany(name => Missed(stores, over, name)).Distinct())
-                    if (over.FirstOrDefault(session => session.Key == key) is { } session && show(session) is { IsBusyOnly: false } shown)
+                    if (
+                        over.FirstOrDefault(session => session.Key == key) is { } session
+                        && show(session) is { IsBusyOnly: false } shown
+                    )
                         missed.Add(new OnCalendar(own.Calendar, shown));
             }
 
-            return new OwnPage([.. children], one, [.. week.OrderBy(shown => shown.Shown.Session.StartsAt).Take(MostAhead)], last,
+            return new OwnPage(
+                [.. children],
+                one,
+                [.. week.OrderBy(shown => shown.Shown.Session.StartsAt).Take(MostAhead)],
+                last,
                 [.. news.OrderByDescending(item => item.At).Select(item => item.News).Take(MostNews)],
-                [.. missed.OrderByDescending(shown => shown.Shown.Session.StartsAt).Take(MostMissed)]);
+                [.. missed.OrderByDescending(shown => shown.Shown.Session.StartsAt).Take(MostMissed)]
+            );
         });
     }
 
     // Materials that were given since, and sessions to come that were changed.
-    private static IEnumerable<(Instant, News)> NewsOf(Standing own, IEnumerable<Session> sessions, Func<Session, ShownSession?> show,
-        Instant since, Instant now, SchoolTime school, Viewer viewer)
+    private static IEnumerable<(Instant, News)> NewsOf(
+        Standing own,
+        IEnumerable<Session> sessions,
+        Func<Session, ShownSession?> show,
+        Instant since,
+        Instant now,
+        SchoolTime school,
+        Viewer viewer
+    )
     {
         foreach (var session in sessions)
         {
             var mayBeNew = session.EndsAt > now && session.Change is not null && session.Of.ChangedAt > since;
-            if (!mayBeNew && !own.Facts.HasOwnMaterials(session)) continue;
-            if (show(session) is not { IsBusyOnly: false } shown) continue;
-            if (mayBeNew) yield return (session.Of.ChangedAt, new News(own.Calendar, shown, null));
+            if (!mayBeNew && !own.Facts.HasOwnMaterials(session))
+                continue;
+            if (show(session) is not { IsBusyOnly: false } shown)
+                continue;
+            if (mayBeNew)
+                yield return (session.Of.ChangedAt, new News(own.Calendar, shown, null));
             foreach (var material in shown.Materials.Where(one => one.ForSession is not null))
                 if (GivenAt(material, session, school.Zone) is var given && given > since)
                     yield return (given, new News(own.Calendar, shown, material));
@@ -105,8 +161,11 @@ public sealed partial class Look
 
         foreach (var material in own.Facts.Materials.Where(one => one.ForSession is null))
         {
-            if (GivenAt(material, null, school.Zone) is var given && given > since
-                && own.Facts.Show(school, now, material, own.Level, ShowChoices.SignedIn, viewer) is { } shown)
+            if (
+                GivenAt(material, null, school.Zone) is var given
+                && given > since
+                && own.Facts.Show(school, now, material, own.Level, ShowChoices.SignedIn, viewer) is { } shown
+            )
                 yield return (given, new News(own.Calendar, null, shown));
         }
     }
@@ -118,7 +177,8 @@ public sealed partial class Look
     private static List<Standing> OwnOf(Stores stores, Viewer viewer, PersonId? child)
     {
         var own = Own(stores, viewer);
-        if (child is not { } only || !viewer.Children.Contains(only)) return own;
+        if (child is not { } only || !viewer.Children.Contains(only))
+            return own;
         var theirs = stores.Calendars.OwnOf(stores.People.ViewerOf(only)).ToHashSet();
         return own.FindAll(one => theirs.Contains(one.Calendar.Id));
     }

@@ -14,8 +14,14 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Term">The term around today; null where there is none.</param>
 /// <param name="Week">This week.</param>
 /// <param name="List">The sessions of the next month.</param>
-public sealed record PrintSheet(School School, Instant Now, Calendar Calendar, TermSheet? Term, WeekSheet Week,
-    IReadOnlyList<ShownSession> List);
+public sealed record PrintSheet(
+    School School,
+    Instant Now,
+    Calendar Calendar,
+    TermSheet? Term,
+    WeekSheet Week,
+    IReadOnlyList<ShownSession> List
+);
 
 public sealed partial class Look
 {
@@ -27,25 +33,50 @@ public sealed partial class Look
     /// </summary>
     /// <param name="viewer">Who prints.</param>
     /// <param name="slug">The calendar.</param>
-    public PrintSheet? AtPrint(Viewer viewer, string slug) => gate.Read<PrintSheet>(Operation.PrintCalendar, viewer, slug, at =>
-    {
-        var (stores, calendarContext, school) = (at.Stores, at.Context, at.School);
-        if (!calendarContext.Calendar.IsInUse) return new Outcome<PrintSheet>.NotFound();
-        // Who works on it prints what is for all; anybody else what is theirs to see.
-        var level = (AccessLevel)Math.Min((int)calendarContext.Level, (int)AccessLevel.Full);
-        var reader = calendarContext.Level >= AccessLevel.Contributor ? null : viewer;
-        var facts = CalendarFacts.Read(stores, calendarContext.Calendar.Id);
-        var show = facts.For(school.Time, at.Now, level, ShowChoices.Anyone, reader);
-        var plans = facts.PlansFor(school.Time, level, reader);
-        var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsVisible).OrderBy(session =>
-            session.StartsAt).ToList();
-        var start = school.Time.WeekOf(at.Today);
-        List<ShownSession> Between(LocalDate from, LocalDate to) =>
-            [.. sessions.Where(session => from <= session.LastDay && session.Day < to).Select(show).OfType<ShownSession>()];
-        return new Outcome<PrintSheet>.Done(new PrintSheet(school, at.Now, calendarContext.Calendar,
-            school.Time.TermToShow(at.Today) is { } term ? TermSheet.Of(term, school.Time, plans, show, at.Now) : null,
-            WeekSheet.Of(start, school.Time, [.. Between(start, start.PlusWeeks(1))
-                .Select(shown => new WeekSession(calendarContext.Calendar, shown, false, null, []))], new Dictionary<PersonId, string>()),
-            Between(at.Today, at.Today.PlusDays(ListDays))));
-    }).OrNone;
+    public PrintSheet? AtPrint(Viewer viewer, string slug) =>
+        gate.Read<PrintSheet>(Operation.PrintCalendar, viewer, slug, at =>
+        {
+            var (stores, calendarContext, school) = (at.Stores, at.Context, at.School);
+            if (!calendarContext.Calendar.IsInUse)
+                return new Outcome<PrintSheet>.NotFound();
+            // Who works on it prints what is for all; anybody else what is theirs to see.
+            var level = (AccessLevel)Math.Min((int)calendarContext.Level, (int)AccessLevel.Full);
+            var reader = calendarContext.Level >= AccessLevel.Contributor ? null : viewer;
+            var facts = CalendarFacts.Read(stores, calendarContext.Calendar.Id);
+            var show = facts.For(school.Time, at.Now, level, ShowChoices.Anyone, reader);
+            var plans = facts.PlansFor(school.Time, level, reader);
+            var sessions = plans
+                .SelectMany(plan => plan.Sessions)
+                .Where(session => session.IsVisible)
+                .OrderBy(session => session.StartsAt)
+                .ToList();
+            var start = school.Time.WeekOf(at.Today);
+            List<ShownSession> Between(LocalDate from, LocalDate to) =>
+                [
+                    .. sessions
+                        .Where(session => from <= session.LastDay && session.Day < to)
+                        .Select(show)
+                        .OfType<ShownSession>(),
+                ];
+            return new Outcome<PrintSheet>.Done(
+                new PrintSheet(
+                    school,
+                    at.Now,
+                    calendarContext.Calendar,
+                    school.Time.TermToShow(at.Today) is { } term
+                        ? TermSheet.Of(term, school.Time, plans, show, at.Now)
+                        : null,
+                    WeekSheet.Of(
+                        start,
+                        school.Time,
+                        [
+                            .. Between(start, start.PlusWeeks(1))
+                                .Select(shown => new WeekSession(calendarContext.Calendar, shown, false, null, [])),
+                        ],
+                        new Dictionary<PersonId, string>()
+                    ),
+                    Between(at.Today, at.Today.PlusDays(ListDays))
+                )
+            );
+        }).OrNone;
 }

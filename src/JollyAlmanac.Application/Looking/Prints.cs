@@ -1,5 +1,5 @@
-using System.Text;
 using System.Security.Cryptography;
+using System.Text;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
@@ -15,8 +15,10 @@ public enum PrintedSheet
 {
     /// <summary>The term around today.</summary>
     Term,
+
     /// <summary>This week, by the bells.</summary>
     Week,
+
     /// <summary>The next month, a line a session.</summary>
     List,
 }
@@ -32,11 +34,15 @@ public sealed record DrawnPicture(byte[] Bytes, string Tag);
 /// <param name="readEmbed">Panels.</param>
 /// <param name="clock">What the time is.</param>
 /// <param name="letters">Reads a font by its name.</param>
-public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClock clock, Func<string, byte[]> letters) : IDisposable
+public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClock clock, Func<string, byte[]> letters)
+    : IDisposable
 {
-    private readonly Lazy<DrawingFonts> fonts = new(() => new DrawingFonts(
-        new FontFiles(letters("atkinson-hyperlegible-next-400"), letters("atkinson-hyperlegible-next-700")),
-        new FontFiles(letters("dejavu-sans-condensed"), letters("dejavu-sans-condensed-bold"))));
+    private readonly Lazy<DrawingFonts> fonts = new(() =>
+        new DrawingFonts(
+            new FontFiles(letters("atkinson-hyperlegible-next-400"), letters("atkinson-hyperlegible-next-700")),
+            new FontFiles(letters("dejavu-sans-condensed"), letters("dejavu-sans-condensed-bold"))
+        )
+    );
 
     private DrawingFonts Fonts => fonts.Value;
 
@@ -46,19 +52,45 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
     /// <param name="sheet">Which sheet.</param>
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
     /// <param name="squaresOf">The squares of an address's QR code, row by row.</param>
-    public byte[]? Sheet(Viewer viewer, string slug, PrintedSheet sheet, Uri root,
-        Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf)
+    public byte[]? Sheet(
+        Viewer viewer,
+        string slug,
+        PrintedSheet sheet,
+        Uri root,
+        Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf
+    )
     {
-        if (look.AtPrint(viewer, slug) is not { } print || (sheet == PrintedSheet.Term && print.Term is null)) return null;
+        if (look.AtPrint(viewer, slug) is not { } print || (sheet == PrintedSheet.Term && print.Term is null))
+            return null;
         var (mark, zone) = (print.Calendar.Mark, Wording.Place(print.School.Time.Zone));
         var today = print.Now.InZone(print.School.Time.Zone).Date;
-        SheetHead Head(string beside) => new(print.Calendar.Title, $"{beside} · {zone} time", print.School.Name, today,
-            $"{root.Authority}{root.AbsolutePath}c/{print.Calendar.Slug}")
-        { Squares = squaresOf(new Uri(root, $"c/{print.Calendar.Slug}")) };
+        SheetHead Head(string beside) =>
+            new(
+                print.Calendar.Title,
+                $"{beside} · {zone} time",
+                print.School.Name,
+                today,
+                $"{root.Authority}{root.AbsolutePath}c/{print.Calendar.Slug}"
+            )
+            {
+                Squares = squaresOf(new Uri(root, $"c/{print.Calendar.Slug}")),
+            };
         var drawing = sheet switch
         {
-            PrintedSheet.Term => Sheets.Term(print.Term!, Head($"{print.Term!.Term.Name}, {Wording.WithYear(print.Term.Term.First)} to {Wording.WithYear(print.Term.Term.Last)}"), mark, Fonts),
-            PrintedSheet.Week => Sheets.Week(print.Week, Head($"the week of {Wording.WithYear(print.Week.Days[0])}"), mark, Fonts),
+            PrintedSheet.Term => Sheets.Term(
+                print.Term!,
+                Head(
+                    $"{print.Term!.Term.Name}, {Wording.WithYear(print.Term.Term.First)} to {Wording.WithYear(print.Term.Term.Last)}"
+                ),
+                mark,
+                Fonts
+            ),
+            PrintedSheet.Week => Sheets.Week(
+                print.Week,
+                Head($"the week of {Wording.WithYear(print.Week.Days[0])}"),
+                mark,
+                Fonts
+            ),
             _ => Sheets.List(print.List, Head($"from {Wording.WithYear(today)}, a month"), mark, Fonts),
         };
         return Fonts.ToPdf(drawing.Title, print.Now.ToDateTimeUtc(), drawing);
@@ -71,26 +103,47 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
     /// <param name="code">The link.</param>
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
     /// <param name="squaresOf">The squares of an address's QR code, row by row.</param>
-    public Outcome<byte[]> Card(Viewer viewer, JoinCode code, Uri root,
-        Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf) =>
-        cards.Of(viewer, code, root, CardParts.Title | CardParts.When | CardParts.Door).Select(kept =>
-        {
-            var school = look.AtSchool()!;
-            var address = kept.Link.Code.At(root);
-            var shown = $"{address.Authority}{address.AbsolutePath}";
-            var now = clock.GetCurrentInstant();
-            var head = new SheetHead(kept.Title, "join card", school.Name, now.InZone(school.Time.Zone).Date, shown);
-            var drawing = Sheets.Card(head, shown,
-                [.. kept.Card.Lines.Where(line => line.Text != kept.Title)
-                    .Select(line => line.Label.Length > 0 ? $"{line.Label}: {line.Text}" : line.Text),
-                    .. kept.Teacher.Length > 0 ? [$"Teacher: {kept.Teacher}"] : Array.Empty<string>(),
-                    "Scan it, or type the address. It leads to the right room while the door is open, and says when that is."],
-                squaresOf(address), kept.Mark, Fonts);
-            return Fonts.ToPdf(drawing.Title, now.ToDateTimeUtc(), drawing);
-        });
+    public Outcome<byte[]> Card(
+        Viewer viewer,
+        JoinCode code,
+        Uri root,
+        Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf
+    ) =>
+        cards
+            .Of(viewer, code, root, CardParts.Title | CardParts.When | CardParts.Door)
+            .Select(kept =>
+            {
+                var school = look.AtSchool()!;
+                var address = kept.Link.Code.At(root);
+                var shown = $"{address.Authority}{address.AbsolutePath}";
+                var now = clock.GetCurrentInstant();
+                var head = new SheetHead(
+                    kept.Title,
+                    "join card",
+                    school.Name,
+                    now.InZone(school.Time.Zone).Date,
+                    shown
+                );
+                var drawing = Sheets.Card(
+                    head,
+                    shown,
+                    [
+                        .. kept
+                            .Card.Lines.Where(line => line.Text != kept.Title)
+                            .Select(line => line.Label.Length > 0 ? $"{line.Label}: {line.Text}" : line.Text),
+                        .. kept.Teacher.Length > 0 ? [$"Teacher: {kept.Teacher}"] : Array.Empty<string>(),
+                        "Scan it, or type the address. It leads to the right room while the door is open, and says when that is.",
+                    ],
+                    squaresOf(address),
+                    kept.Mark,
+                    Fonts
+                );
+                return Fonts.ToPdf(drawing.Title, now.ToDateTimeUtc(), drawing);
+            });
 
     /// <summary>The picture of a panel as SVG; null for a token that is unknown, revoked or renewed.</summary>
-    public DrawnPicture? Svg(string token) => Drawn(token, "svg", drawing => Encoding.UTF8.GetBytes(drawing.ToSvg(Fonts)));
+    public DrawnPicture? Svg(string token) =>
+        Drawn(token, "svg", drawing => Encoding.UTF8.GetBytes(drawing.ToSvg(Fonts)));
 
     /// <summary>The picture of a panel as PNG; null for a token that is unknown, revoked or renewed.</summary>
     public DrawnPicture? Png(string token) => Drawn(token, "png", drawing => Fonts.ToPng(drawing));
@@ -98,30 +151,45 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
     // Drawn once while the panel stands as it does, and one at a time: anybody may ask for it, with a cookie or without.
     private DrawnPicture? Drawn(string token, string form, Func<Drawing, byte[]> draw)
     {
-        if (readEmbed.StateVersionOf(token) is not { } standing) return null;
+        if (readEmbed.StateVersionOf(token) is not { } standing)
+            return null;
         var key = (token, form, standing, clock.GetCurrentInstant().ToUnixTimeSeconds() / 60);
-        if (drawn.TryGetValue(key, out DrawnPicture? known)) return known;
+        if (drawn.TryGetValue(key, out DrawnPicture? known))
+            return known;
         lock (drawing)
         {
-            if (drawn.TryGetValue(key, out known)) return known;
-            if (Panel(token) is not { } panel) return null;
+            if (drawn.TryGetValue(key, out known))
+                return known;
+            if (Panel(token) is not { } panel)
+                return null;
             var bytes = draw(panel);
-            return drawn.Set(key, new DrawnPicture(bytes, Convert.ToHexStringLower(SHA256.HashData(bytes).AsSpan(0, 12))),
-                new MemoryCacheEntryOptions { Size = 1, AbsoluteExpirationRelativeToNow = TimeSpan.FromMinutes(2) });
+            return drawn.Set(
+                key,
+                new DrawnPicture(bytes, Convert.ToHexStringLower(SHA256.HashData(bytes).AsSpan(0, 12))),
+                new MemoryCacheEntryOptions { Size = 1, AbsoluteExpirationRelativeToNow = TimeSpan.FromMinutes(2) }
+            );
         }
     }
 
     private readonly MemoryCache drawn = new(new MemoryCacheOptions { SizeLimit = 60 });
     private readonly Lock drawing = new();
 
-    private Drawing? Panel(string token) => readEmbed.Do(token, asAgenda: true) is not { } panel ? null
-        : Sheets.Panel(panel.Coming, new SheetHead(panel.Title, "", panel.School.Name, panel.Now.InZone(panel.School.Time.Zone).Date, ""),
-            panel.Zone, panel.Mark, Fonts);
+    private Drawing? Panel(string token) =>
+        readEmbed.Do(token, asAgenda: true) is not { } panel
+            ? null
+            : Sheets.Panel(
+                panel.Coming,
+                new SheetHead(panel.Title, "", panel.School.Name, panel.Now.InZone(panel.School.Time.Zone).Date, ""),
+                panel.Zone,
+                panel.Mark,
+                Fonts
+            );
 
     /// <inheritdoc />
     public void Dispose()
     {
         drawn.Dispose();
-        if (fonts.IsValueCreated) fonts.Value.Dispose();
+        if (fonts.IsValueCreated)
+            fonts.Value.Dispose();
     }
 }

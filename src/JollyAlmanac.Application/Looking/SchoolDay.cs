@@ -18,9 +18,16 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="Published">How much is published: notices that are up, feeds that nobody asks for.</param>
 /// <param name="Away">Who is away on the day or the next, the earliest first, with how many sessions of theirs are then.</param>
 /// <param name="BackupAt">When the last backup was made; null where none is known of.</param>
-public sealed record SchoolDay(IReadOnlyList<OnCalendar> Unusual, IReadOnlyList<(Calendar Calendar, int Count)> Asking,
-    IReadOnlyList<QueuedLetter> Troubled, int ToAdd, IReadOnlyList<NotedFinding> Clashes, PublishedCounts Published,
-    IReadOnlyList<(Person Person, Absence Absence, int Sessions)> Away, Instant? BackupAt);
+public sealed record SchoolDay(
+    IReadOnlyList<OnCalendar> Unusual,
+    IReadOnlyList<(Calendar Calendar, int Count)> Asking,
+    IReadOnlyList<QueuedLetter> Troubled,
+    int ToAdd,
+    IReadOnlyList<NotedFinding> Clashes,
+    PublishedCounts Published,
+    IReadOnlyList<(Person Person, Absence Absence, int Sessions)> Away,
+    Instant? BackupAt
+);
 
 public sealed partial class Look
 {
@@ -30,36 +37,94 @@ public sealed partial class Look
     /// <summary>The school's day; null for anybody but a coordinator. Only what the coordinator may see of each calendar.</summary>
     /// <param name="viewer">The viewer.</param>
     /// <param name="day">The day.</param>
-    public SchoolDay? AtSchoolDay(Viewer viewer, LocalDate day) => database.Read(stores =>
-    {
-        if (viewer is not { Role: SchoolRole.Coordinator, Person: not null, LookedAtBy: null } || stores.School.Find() is not { } school)
-            return null;
-        var now = clock.GetCurrentInstant();
-        var (first, last) = (day, day.PlusDays(1));
-        bool IsThen(LocalDate date) => first <= date && date <= last;
-        var unusual = Stand(stores, viewer, stores.Calendars.InUse(stores.Series.ChangedOn(first, last, MostUnusual)))
-            .SelectMany(one => one.Facts.PlansFor(school.Time, one.Level, viewer).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsVisible && session.Change is not null
-                    && (IsThen(session.Day) || IsThen(session.PlannedAtSchool)))
-                .Select(one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer)).OfType<ShownSession>()
-                .Where(shown => !shown.IsBusyOnly).Select(shown => new OnCalendar(one.Calendar, shown)))
-            .OrderBy(one => one.Shown.Session.StartsAt).ToList();
-        var asked = stores.Requests.Waiting(MostUnusual).GroupBy(request => request.Calendar).ToDictionary(group => group.Key,
-            group => group.Count());
-        var asking = Stand(stores, viewer, stores.Calendars.InUse([.. asked.Keys]))
-            .Where(one => AccessRules.May(Permission.Publish, one.Level)).Select(one => (one.Calendar, asked[one.Calendar.Id])).ToList();
-        var shared = stores.JoinLinks.Shared(MostUnusual).Select(id => LinkDoor.Read(stores, school, id))
-            .Where(door => door.MayKeep(viewer));
-        var absences = stores.Absences.On(first, last, MostUnusual);
-        var people = stores.People.Of([.. absences.Select(one => one.Person).Distinct()]).ToDictionary(one => one.Id);
-        var away = absences.Where(one => people.ContainsKey(one.Person)).Select(one => (people[one.Person], one,
-            Stand(stores, viewer, [.. stores.Calendars.OwnedBy(one.Person).Where(calendar => calendar.IsInUse)])
-                .Sum(theirs => theirs.Facts.PlansFor(school.Time, theirs.Level, viewer).SelectMany(plan => plan.Sessions).Count(session =>
-                    session is { IsVisible: true, IsCancelled: false } && IsThen(session.Day) && one.First <= session.Day
-                    && session.Day <= one.Last)))).ToList();
-        return new SchoolDay(unusual, asking, stores.Letters.Troubled(MostUnusual), stores.Requests.OfPeople.Count(),
-            [.. switchboard.Notice(stores, shared, now).Where(noted => noted.Finding.Severity == Core.Findings.Severity.MustFix)],
-            stores.Publications.Counts(now - Duration.FromDays(SchoolPublishing.IdleDays), now.InZone(school.Time.Zone).Date),
-            away, DataDirectory.LastBackupOf(vault.DataDirectory));
-    });
+    public SchoolDay? AtSchoolDay(Viewer viewer, LocalDate day) =>
+        database.Read(stores =>
+        {
+            if (
+                viewer is not { Role: SchoolRole.Coordinator, Person: not null, LookedAtBy: null }
+                || stores.School.Find() is not { } school
+            )
+                return null;
+            var now = clock.GetCurrentInstant();
+            var (first, last) = (day, day.PlusDays(1));
+            bool IsThen(LocalDate date) => first <= date && date <= last;
+            var unusual = Stand(
+                    stores,
+                    viewer,
+                    stores.Calendars.InUse(stores.Series.ChangedOn(first, last, MostUnusual))
+                )
+                .SelectMany(one =>
+                    one.Facts.PlansFor(school.Time, one.Level, viewer)
+                        .SelectMany(plan => plan.Sessions)
+                        .Where(session =>
+                            session.IsVisible
+                            && session.Change is not null
+                            && (IsThen(session.Day) || IsThen(session.PlannedAtSchool))
+                        )
+                        .Select(one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer))
+                        .OfType<ShownSession>()
+                        .Where(shown => !shown.IsBusyOnly)
+                        .Select(shown => new OnCalendar(one.Calendar, shown))
+                )
+                .OrderBy(one => one.Shown.Session.StartsAt)
+                .ToList();
+            var asked = stores
+                .Requests.Waiting(MostUnusual)
+                .GroupBy(request => request.Calendar)
+                .ToDictionary(group => group.Key, group => group.Count());
+            var asking = Stand(stores, viewer, stores.Calendars.InUse([.. asked.Keys]))
+                .Where(one => AccessRules.May(Permission.Publish, one.Level))
+                .Select(one => (one.Calendar, asked[one.Calendar.Id]))
+                .ToList();
+            var shared = stores
+                .JoinLinks.Shared(MostUnusual)
+                .Select(id => LinkDoor.Read(stores, school, id))
+                .Where(door => door.MayKeep(viewer));
+            var absences = stores.Absences.On(first, last, MostUnusual);
+            var people = stores
+                .People.Of([.. absences.Select(one => one.Person).Distinct()])
+                .ToDictionary(one => one.Id);
+            var away = absences
+                .Where(one => people.ContainsKey(one.Person))
+                .Select(one =>
+                    (
+                        people[one.Person],
+                        one,
+                        Stand(
+                                stores,
+                                viewer,
+                                [.. stores.Calendars.OwnedBy(one.Person).Where(calendar => calendar.IsInUse)]
+                            )
+                            .Sum(theirs =>
+                                theirs
+                                    .Facts.PlansFor(school.Time, theirs.Level, viewer)
+                                    .SelectMany(plan => plan.Sessions)
+                                    .Count(session =>
+                                        session is { IsVisible: true, IsCancelled: false }
+                                        && IsThen(session.Day)
+                                        && one.First <= session.Day
+                                        && session.Day <= one.Last
+                                    )
+                            )
+                    )
+                )
+                .ToList();
+            return new SchoolDay(
+                unusual,
+                asking,
+                stores.Letters.Troubled(MostUnusual),
+                stores.Requests.OfPeople.Count(),
+                [
+                    .. switchboard
+                        .Notice(stores, shared, now)
+                        .Where(noted => noted.Finding.Severity == Core.Findings.Severity.MustFix),
+                ],
+                stores.Publications.Counts(
+                    now - Duration.FromDays(SchoolPublishing.IdleDays),
+                    now.InZone(school.Time.Zone).Date
+                ),
+                away,
+                DataDirectory.LastBackupOf(vault.DataDirectory)
+            );
+        });
 }

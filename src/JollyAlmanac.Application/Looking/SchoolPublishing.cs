@@ -20,8 +20,14 @@ public sealed record SchoolPublication(Publication Outlet, Calendar Calendar, st
 /// <param name="Outlets">A page of them, by the calendar's title.</param>
 /// <param name="Page">Which page, from 1 up.</param>
 /// <param name="HasMore">There are more pages.</param>
-public sealed record SchoolPublishing(School School, PublishedCounts Counts, PublicationFilter Show, IReadOnlyList<SchoolPublication> Outlets,
-    int Page, bool HasMore)
+public sealed record SchoolPublishing(
+    School School,
+    PublishedCounts Counts,
+    PublicationFilter Show,
+    IReadOnlyList<SchoolPublication> Outlets,
+    int Page,
+    bool HasMore
+)
 {
     /// <summary>A feed that was not asked for in so many days is told apart.</summary>
     public const int IdleDays = 60;
@@ -37,18 +43,42 @@ public sealed partial class Look
     /// <param name="page">Which page of them, from 1 up.</param>
     public Outcome<SchoolPublishing> AtSchoolPublishing(Viewer viewer, PublicationFilter show, int page) =>
         gate.Read<SchoolPublishing>(Operation.SeeSchoolPublishing, viewer, at =>
-    {
-        var stores = at.Stores;
-        var idle = at.Now - Duration.FromDays(SchoolPublishing.IdleDays);
-        var publications = stores.Publications.OfSchool(show, idle, OutletsOnAPage + 1, (page - 1) * OutletsOnAPage);
-        var calendars = stores.Calendars.InUse([.. publications.Select(publication => publication.Calendar).Distinct()]).ToDictionary(one => one.Id);
-        var grants = stores.Calendars.GrantsFor(viewer, [.. calendars.Keys]);
-        var names = stores.People.NamesOf([.. publications.Select(publication => publication.MadeBy).Distinct()]);
-        return new Outcome<SchoolPublishing>.Done(new SchoolPublishing(at.School, stores.Publications.Counts(idle, at.Today), show,
-            [.. publications.Take(OutletsOnAPage).Where(publication => calendars.ContainsKey(publication.Calendar)).Select(publication => new SchoolPublication(
-                publication,
-                calendars[publication.Calendar], names.GetValueOrDefault(publication.MadeBy, ""),
-                AccessRules.May(Permission.Publish, AccessRules.LevelOf(viewer, grants[publication.Calendar]))))],
-            page, publications.Count > OutletsOnAPage));
-    });
+        {
+            var stores = at.Stores;
+            var idle = at.Now - Duration.FromDays(SchoolPublishing.IdleDays);
+            var publications = stores.Publications.OfSchool(
+                show,
+                idle,
+                OutletsOnAPage + 1,
+                (page - 1) * OutletsOnAPage
+            );
+            var calendars = stores
+                .Calendars.InUse([.. publications.Select(publication => publication.Calendar).Distinct()])
+                .ToDictionary(one => one.Id);
+            var grants = stores.Calendars.GrantsFor(viewer, [.. calendars.Keys]);
+            var names = stores.People.NamesOf([.. publications.Select(publication => publication.MadeBy).Distinct()]);
+            return new Outcome<SchoolPublishing>.Done(
+                new SchoolPublishing(
+                    at.School,
+                    stores.Publications.Counts(idle, at.Today),
+                    show,
+                    [
+                        .. publications
+                            .Take(OutletsOnAPage)
+                            .Where(publication => calendars.ContainsKey(publication.Calendar))
+                            .Select(publication => new SchoolPublication(
+                                publication,
+                                calendars[publication.Calendar],
+                                names.GetValueOrDefault(publication.MadeBy, ""),
+                                AccessRules.May(
+                                    Permission.Publish,
+                                    AccessRules.LevelOf(viewer, grants[publication.Calendar])
+                                )
+                            )),
+                    ],
+                    page,
+                    publications.Count > OutletsOnAPage
+                )
+            );
+        });
 }

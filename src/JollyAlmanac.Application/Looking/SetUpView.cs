@@ -15,15 +15,21 @@ public sealed record SetUpView(School School, Calendar? First, int Series, bool 
 public sealed partial class Look
 {
     /// <summary>How far setting up has come for a viewer.</summary>
-    public SetUpView? AtSetUp(Viewer viewer) => database.Read(stores =>
-    {
-        if (stores.School.Find() is not { } school) return null;
-        var managed = CalendarContext.CalendarsFor(stores, viewer, Permission.ChangeCalendar);
-        CalendarId[] ids = [.. managed.Select(calendar => calendar.Id)];
-        // The calendar of the whole school comes with the first run; what counts is one that somebody made.
-        return new SetUpView(
-            school, managed.Find(calendar => calendar.Kind == CalendarKind.Class)
-            ?? managed.Find(calendar => calendar.Kind != CalendarKind.School), stores.Series.CountOn(ids), stores.Publications.AnyOn(ids),
-            stores.People.AreSeveral());
-    });
+    public SetUpView? AtSetUp(Viewer viewer) =>
+        database.Read(stores =>
+        {
+            if (stores.School.Find() is not { } school)
+                return null;
+            var managed = CalendarContext.CalendarsFor(stores, viewer, Permission.ChangeCalendar);
+            CalendarId[] ids = [.. managed.Select(calendar => calendar.Id)];
+            // The calendar of the whole school comes with the first run; what counts is one that somebody made.
+            return new SetUpView(
+                school,
+                managed.Find(calendar => calendar.Kind == CalendarKind.Class)
+                    ?? managed.Find(calendar => calendar.Kind != CalendarKind.School),
+                stores.Series.CountOn(ids),
+                stores.Publications.AnyOn(ids),
+                stores.People.AreSeveral()
+            );
+        });
 }

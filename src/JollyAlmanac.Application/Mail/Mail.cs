@@ -11,8 +11,16 @@ namespace JollyAlmanac.Application.Mail;
 /// <param name="At">When.</param>
 /// <param name="Sessions">Sessions that a calendar program takes in; null for a letter without.</param>
 /// <param name="File">A calendar file that is attached; null for none.</param>
-public sealed record Letter(string MessageId, string ToName, string ToAddress, string Subject, string Text, Instant At,
-    LetterSessions? Sessions = null, LetterFile? File = null);
+public sealed record Letter(
+    string MessageId,
+    string ToName,
+    string ToAddress,
+    string Subject,
+    string Text,
+    Instant At,
+    LetterSessions? Sessions = null,
+    LetterFile? File = null
+);
 
 /// <summary>A calendar file in a letter: for who wants it, and nothing that a program is to take in by itself.</summary>
 /// <param name="Name">"french-8-copy.ics".</param>

@@ -15,18 +15,24 @@ public sealed class Outbox(Gate gate)
 {
     /// <summary>The letters that have not gone.</summary>
     public Outcome<OutboxView> View(Viewer viewer) => gate.Read<OutboxView>(Operation.SeeMail, viewer, at =>
-    {
-        var troubled = at.Stores.Letters.Troubled(100);
-        var names = at.Stores.People.NamesOf([.. troubled.Select(letter => letter.To).Distinct()]);
-        return new Outcome<OutboxView>.Done(new OutboxView(at.School, at.Stores.Letters.Waiting(),
-            [.. troubled.Select(letter => (letter, names.GetValueOrDefault(letter.To, "somebody")))]));
-    });
+        {
+            var troubled = at.Stores.Letters.Troubled(100);
+            var names = at.Stores.People.NamesOf([.. troubled.Select(letter => letter.To).Distinct()]);
+            return new Outcome<OutboxView>.Done(
+                new OutboxView(
+                    at.School,
+                    at.Stores.Letters.Waiting(),
+                    [.. troubled.Select(letter => (letter, names.GetValueOrDefault(letter.To, "somebody")))]
+                )
+            );
+        });
 
     /// <summary>Tries a letter that was given up once more.</summary>
     public Outcome<bool> SendAgain(Viewer viewer, long id) => gate.Write<bool>(Operation.SendAgain, viewer, at =>
-    {
-        if (!at.Stores.Letters.TryAgain(id, at.Now)) return new Outcome<bool>.NotFound();
-        at.Note(HistorySubject.School, 0, "had an e-mail sent again that was given up");
-        return new Outcome<bool>.Done(true);
-    });
+        {
+            if (!at.Stores.Letters.TryAgain(id, at.Now))
+                return new Outcome<bool>.NotFound();
+            at.Note(HistorySubject.School, 0, "had an e-mail sent again that was given up");
+            return new Outcome<bool>.Done(true);
+        });
 }

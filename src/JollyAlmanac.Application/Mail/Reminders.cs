@@ -19,60 +19,102 @@ public sealed class Reminders(AlmanacDatabase database, IClock clock)
     public void Look(CancellationToken cancellation = default)
     {
         var now = clock.GetCurrentInstant();
-        if (looked is { } last && now - last < Every && now >= last) return;
+        if (looked is { } last && now - last < Every && now >= last)
+            return;
         looked = now;
         // Nothing is written where nothing is due.
-        var due = database.Read(stores => stores.School.Find() is { } school ? Due(stores, school, now, cancellation) : []);
-        if (due.Count == 0) return;
-        database.Write(stores =>
-        {
-            stores.Mailings.ForgetReminded(now - Duration.FromDays(2));
-            foreach (var (session, person, startsAt) in due)
-                if (stores.Mailings.Remind(session, person, startsAt) is { } id) stores.Letters.Add(LetterKind.Reminder, person, id, now);
-            return true;
-        }, kept => kept);
+        var due = database.Read(stores =>
+            stores.School.Find() is { } school ? Due(stores, school, now, cancellation) : []
+        );
+        if (due.Count == 0)
+            return;
+        database.Write(
+            stores =>
+            {
+                stores.Mailings.ForgetReminded(now - Duration.FromDays(2));
+                foreach (var (session, person, startsAt) in due)
+                    if (stores.Mailings.Remind(session, person, startsAt) is { } id)
+                        stores.Letters.Add(LetterKind.Reminder, person, id, now);
+                return true;
+            },
+            kept => kept
+        );
     }
 
-    private static List<(SessionKey Session, PersonId Person, Instant StartsAt)> Due(Stores stores, School school, Instant now,
-        CancellationToken cancellation)
+    private static List<(SessionKey Session, PersonId Person, Instant StartsAt)> Due(
+        Stores stores,
+        School school,
+        Instant now,
+        CancellationToken cancellation
+    )
     {
         var due = new List<(SessionKey, PersonId, Instant)>();
         foreach (var readers in stores.Mailings.Reminders())
         {
-            if (cancellation.IsCancellationRequested) break;
+            if (cancellation.IsCancellationRequested)
+                break;
             var farthest = now + Duration.FromMinutes(readers.Max(reader => reader.Minutes));
-            var sessions = CalendarFacts.Read(stores, readers.Key).Plans(school.Time).SelectMany(plan => plan.Held)
-                .Where(session => !session.IsAllDay && session.StartsAt > now && session.StartsAt <= farthest).ToList();
-            due.AddRange(readers.SelectMany(reader => sessions
-                .Where(session => session.StartsAt <= now + Duration.FromMinutes(reader.Minutes))
-                .Select(session => (session.Key, reader.Person, session.StartsAt))));
+            var sessions = CalendarFacts
+                .Read(stores, readers.Key)
+                .Plans(school.Time)
+                .SelectMany(plan => plan.Held)
+                .Where(session => !session.IsAllDay && session.StartsAt > now && session.StartsAt <= farthest)
+                .ToList();
+            due.AddRange(
+                readers.SelectMany(reader =>
+                    sessions
+                        .Where(session => session.StartsAt <= now + Duration.FromMinutes(reader.Minutes))
+                        .Select(session => (session.Key, reader.Person, session.StartsAt))
+                )
+            );
         }
 
         return due;
     }
 
     /// <summary>The letter as it goes; null where its session is on, moved or gone by then, or no longer theirs to see.</summary>
-    internal static (string Subject, string Text)? Compose(Stores stores, QueuedLetter letter, Person to, School school, Uri root,
-        Instant now)
+    internal static (string Subject, string Text)? Compose(
+        Stores stores,
+        QueuedLetter letter,
+        Person to,
+        School school,
+        Uri root,
+        Instant now
+    )
     {
-        if (stores.Mailings.Reminded(letter.About) is not var (key, person, startsAt) || person != to.Id || startsAt <= now
-            || stores.Series.Find(key.Series) is not { } series) return null;
+        if (
+            stores.Mailings.Reminded(letter.About) is not var (key, person, startsAt)
+            || person != to.Id
+            || startsAt <= now
+            || stores.Series.Find(key.Series) is not { } series
+        )
+            return null;
         var calendar = stores.Calendars.Get(series.Calendar);
-        if (!calendar.IsInUse || stores.Mailings.ReminderOf(calendar.Id, person) is null) return null;
+        if (!calendar.IsInUse || stores.Mailings.ReminderOf(calendar.Id, person) is null)
+            return null;
         var viewer = stores.People.ViewerOf(person);
         var level = AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(calendar.Id));
         var facts = CalendarFacts.Read(stores, calendar.Id);
-        if (facts.Plans(school.Time).FirstOrDefault(plan => plan.Of.Id == series.Id)?.Find(key) is not { IsHeld: true } session
+        if (
+            facts.Plans(school.Time).FirstOrDefault(plan => plan.Of.Id == series.Id)?.Find(key)
+                is not { IsHeld: true } session
             || session.StartsAt != startsAt
-            || facts.For(school.Time, now, level, ShowChoices.SignedIn, viewer)(session) is not { IsBusyOnly: false } shown) return null;
+            || facts.For(school.Time, now, level, ShowChoices.SignedIn, viewer)(session)
+                is not { IsBusyOnly: false } shown
+        )
+            return null;
         var says = new List<string>
         {
             $"{shown.Title} starts {Wording.Until(startsAt - now)}: {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}{(shown.Place.Length > 0 ? $", {shown.Place}" : "")}.",
         };
-        if (shown.Note.Length > 0) says.Add(shown.Note);
-        if (shown.Join is { } join) says.Add($"Join, once the door is open:\n{join.At(root)}");
+        if (shown.Note.Length > 0)
+            says.Add(shown.Note);
+        if (shown.Join is { } join)
+            says.Add($"Join, once the door is open:\n{join.At(root)}");
         foreach (var material in shown.Materials.Where(material => material.ForSession is not null))
-            says.Add($"{material.Title}:\n{(material.Content is Core.Materials.MaterialContent.Link link ? link.Address : new Uri(root, $"m/{material.Key}"))}");
+            says.Add(
+                $"{material.Title}:\n{(material.Content is Core.Materials.MaterialContent.Link link ? link.Address : new Uri(root, $"m/{material.Key}"))}"
+            );
         says.Add($"To get no more of these:\n{new Uri(root, $"calendars/{calendar.Slug}/by-mail")}");
         return ($"{shown.Title}, {Wording.Of(session.StartAtSchool.TimeOfDay)}", string.Join("\n\n", says));
     }

@@ -23,8 +23,13 @@ public sealed record MailReader(string Name, Mailing Mailing, IReadOnlyList<Seri
 /// <param name="Gets">They get the sessions.</param>
 /// <param name="Own">What they were sent and answered.</param>
 /// <param name="Readers">Everybody who gets them; null where the viewer may not know.</param>
-public sealed record ByMailView(Calendar Calendar, string Address, bool Gets, IReadOnlyList<SeriesAnswers> Own,
-    IReadOnlyList<MailReader>? Readers)
+public sealed record ByMailView(
+    Calendar Calendar,
+    string Address,
+    bool Gets,
+    IReadOnlyList<SeriesAnswers> Own,
+    IReadOnlyList<MailReader>? Readers
+)
 {
     /// <summary>How many minutes before each session they are reminded; null for not at all.</summary>
     public int? Reminder { get; init; }
@@ -34,65 +39,100 @@ public sealed record ByMailView(Calendar Calendar, string Address, bool Gets, IR
 public sealed class SessionsByMail(Gate gate)
 {
     /// <summary>How it stands.</summary>
-    public Outcome<ByMailView> View(Viewer viewer, string slug) => gate.Read<ByMailView>(Operation.SeeSessionsByMail, viewer, slug, at =>
-    {
-        var stores = at.Stores;
-        var answers = stores.Mailings.AnswersOn(at.Calendar.Id).ToLookup(answer => answer.Mailed);
-        var sent = stores.Mailings.SentOf(at.Calendar.Id).Where(one => one.CancelledAt is null).ToLookup(one => one.Person);
-        IReadOnlyList<SeriesAnswers> Of(PersonId person) =>
-            [.. sent[person].Select(one => new SeriesAnswers(one, [.. answers[one.Id]]))];
-        List<MailReader>? readers = null;
-        if (at.Context.May(Permission.ChangeCalendar))
+    public Outcome<ByMailView> View(Viewer viewer, string slug) =>
+        gate.Read<ByMailView>(Operation.SeeSessionsByMail, viewer, slug, at =>
         {
-            var mailings = stores.Mailings.Of(at.Calendar.Id);
-            var names = stores.People.NamesOf([.. mailings.Select(mailing => mailing.Person)]);
-            readers = [.. mailings.Select(mailing => new MailReader(names.GetValueOrDefault(mailing.Person, "somebody"), mailing,
-                Of(mailing.Person))).OrderBy(reader => reader.Name, StringComparer.OrdinalIgnoreCase)];
-        }
+            var stores = at.Stores;
+            var answers = stores.Mailings.AnswersOn(at.Calendar.Id).ToLookup(answer => answer.Mailed);
+            var sent = stores
+                .Mailings.SentOf(at.Calendar.Id)
+                .Where(one => one.CancelledAt is null)
+                .ToLookup(one => one.Person);
+            IReadOnlyList<SeriesAnswers> Of(PersonId person) =>
+                [.. sent[person].Select(one => new SeriesAnswers(one, [.. answers[one.Id]]))];
+            List<MailReader>? readers = null;
+            if (at.Context.May(Permission.ChangeCalendar))
+            {
+                var mailings = stores.Mailings.Of(at.Calendar.Id);
+                var names = stores.People.NamesOf([.. mailings.Select(mailing => mailing.Person)]);
+                readers =
+                [
+                    .. mailings
+                        .Select(mailing => new MailReader(
+                            names.GetValueOrDefault(mailing.Person, "somebody"),
+                            mailing,
+                            Of(mailing.Person)
+                        ))
+                        .OrderBy(reader => reader.Name, StringComparer.OrdinalIgnoreCase),
+                ];
+            }
 
-        return new Outcome<ByMailView>.Done(new ByMailView(at.Calendar, stores.People.Get(at.Person)?.Email ?? "",
-            stores.Mailings.Has(at.Calendar.Id, at.Person), Of(at.Person), readers)
-        {
-            Reminder = stores.Mailings.ReminderOf(at.Calendar.Id, at.Person),
+            return new Outcome<ByMailView>.Done(
+                new ByMailView(
+                    at.Calendar,
+                    stores.People.Get(at.Person)?.Email ?? "",
+                    stores.Mailings.Has(at.Calendar.Id, at.Person),
+                    Of(at.Person),
+                    readers
+                )
+                {
+                    Reminder = stores.Mailings.ReminderOf(at.Calendar.Id, at.Person),
+                }
+            );
         });
-    });
 
     /// <summary>Somebody gets a calendar's sessions from now on.</summary>
-    public Outcome<string> Begin(Viewer viewer, string slug) => gate.Write<string>(Operation.GetSessionsByMail, viewer, slug, at =>
-    {
-        if (at.Stores.People.Get(at.Person) is not { Email.Length: > 0 } person)
-            return Outcome.Because<string>("", "The school knows no e-mail address of yours. A coordinator can add one.");
-        if (!at.Stores.Mailings.Add(at.Calendar.Id, at.Person, at.Now)) return new Outcome<string>.Done(person.Email);
-        SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by e-mail");
-        return new Outcome<string>.Done(person.Email);
-    });
+    public Outcome<string> Begin(Viewer viewer, string slug) =>
+        gate.Write<string>(Operation.GetSessionsByMail, viewer, slug, at =>
+        {
+            if (at.Stores.People.Get(at.Person) is not { Email.Length: > 0 } person)
+                return Outcome.Because<string>(
+                    "",
+                    "The school knows no e-mail address of yours. A coordinator can add one."
+                );
+            if (!at.Stores.Mailings.Add(at.Calendar.Id, at.Person, at.Now))
+                return new Outcome<string>.Done(person.Email);
+            SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);
+            at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by e-mail");
+            return new Outcome<string>.Done(person.Email);
+        });
 
     /// <summary>Somebody is reminded by e-mail before each session, or no longer.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="minutes">Minutes before; empty for not at all.</param>
-    public Outcome<int?> Remind(Viewer viewer, string slug, string? minutes) => gate.Write<int?>(Operation.GetReminders, viewer, slug, at =>
-    {
-        var entry = new Entry();
-        int? before = string.IsNullOrWhiteSpace(minutes) ? null
-            : entry.Number("Minutes", minutes.Trim(), "The minutes before", 1, PublicationOptions.LongestReminder);
-        if (before is not null && at.Stores.People.Get(at.Person) is not { Email.Length: > 0 })
-            entry.Wrong("", "The school knows no e-mail address of yours. A coordinator can add one.");
-        if (!entry.IsGood) return new Outcome<int?>.Refused(entry.Problems);
-        if (at.Stores.Mailings.ReminderOf(at.Calendar.Id, at.Person) == before) return new Outcome<int?>.Done(before);
-        at.Stores.Mailings.SetReminder(at.Calendar.Id, at.Person, before);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value,
-            before is null ? "chose to be reminded by e-mail no longer" : $"chose to be reminded by e-mail {before} minutes before");
-        return new Outcome<int?>.Done(before);
-    });
+    public Outcome<int?> Remind(Viewer viewer, string slug, string? minutes) =>
+        gate.Write<int?>(Operation.GetReminders, viewer, slug, at =>
+        {
+            var entry = new Entry();
+            int? before = string.IsNullOrWhiteSpace(minutes)
+                ? null
+                : entry.Number("Minutes", minutes.Trim(), "The minutes before", 1, PublicationOptions.LongestReminder);
+            if (before is not null && at.Stores.People.Get(at.Person) is not { Email.Length: > 0 })
+                entry.Wrong("", "The school knows no e-mail address of yours. A coordinator can add one.");
+            if (!entry.IsGood)
+                return new Outcome<int?>.Refused(entry.Problems);
+            if (at.Stores.Mailings.ReminderOf(at.Calendar.Id, at.Person) == before)
+                return new Outcome<int?>.Done(before);
+            at.Stores.Mailings.SetReminder(at.Calendar.Id, at.Person, before);
+            at.Note(
+                HistorySubject.Calendar,
+                at.Calendar.Id.Value,
+                before is null
+                    ? "chose to be reminded by e-mail no longer"
+                    : $"chose to be reminded by e-mail {before} minutes before"
+            );
+            return new Outcome<int?>.Done(before);
+        });
 
     /// <summary>Somebody gets them no longer; those to come are taken out of their own calendar.</summary>
-    public Outcome<bool> End(Viewer viewer, string slug) => gate.Write<bool>(Operation.GetSessionsByMail, viewer, slug, at =>
-    {
-        if (!at.Stores.Mailings.Remove(at.Calendar.Id, at.Person)) return new Outcome<bool>.Done(false);
-        SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);
-        at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by e-mail no longer");
-        return new Outcome<bool>.Done(true);
-    });
+    public Outcome<bool> End(Viewer viewer, string slug) =>
+        gate.Write<bool>(Operation.GetSessionsByMail, viewer, slug, at =>
+        {
+            if (!at.Stores.Mailings.Remove(at.Calendar.Id, at.Person))
+                return new Outcome<bool>.Done(false);
+            SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);
+            at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by e-mail no longer");
+            return new Outcome<bool>.Done(true);
+        });
 }

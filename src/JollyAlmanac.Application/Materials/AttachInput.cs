@@ -13,8 +13,13 @@ namespace JollyAlmanac.Application.Materials;
 /// <param name="GiveAmount">For "before" and "after": how many of the unit.</param>
 /// <param name="GiveUnit">"minutes", "hours" or "days".</param>
 /// <param name="LastDay">The last day, ISO; empty for none.</param>
-public sealed record ReleaseInput(string? Give = "now", string? GiveFrom = "", string? GiveAmount = "", string? GiveUnit = "minutes",
-    string? LastDay = "")
+public sealed record ReleaseInput(
+    string? Give = "now",
+    string? GiveFrom = "",
+    string? GiveAmount = "",
+    string? GiveUnit = "minutes",
+    string? LastDay = ""
+)
 {
     /// <summary>The form of what is stored.</summary>
     public static ReleaseInput Of(Material material)
@@ -27,13 +32,15 @@ public sealed record ReleaseInput(string? Give = "now", string? GiveFrom = "", s
             Release.WithSession { Minutes: 0, AfterEnd: false } => new("start", LastDay: lastDay),
             Release.WithSession with => Math.Abs(with.Minutes) is var count && count % 1440 == 0 && count > 0
                 ? new(Edge(with), "", Text(count / 1440), "days", lastDay)
-                : count % 60 == 0 && count > 0 ? new(Edge(with), "", Text(count / 60), "hours", lastDay)
-                : new(Edge(with), "", Text(count), "minutes", lastDay),
+            : count % 60 == 0 && count > 0 ? new(Edge(with), "", Text(count / 60), "hours", lastDay)
+            : new(Edge(with), "", Text(count), "minutes", lastDay),
             _ => new("now", LastDay: lastDay),
         };
     }
 
-    internal static readonly LocalDateTimePattern Minutes = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm");
+    internal static readonly LocalDateTimePattern Minutes = LocalDateTimePattern.CreateWithInvariantCulture(
+        "uuuu-MM-dd'T'HH:mm"
+    );
 
     private static string Edge(Release.WithSession with) => with.AfterEnd ? "after" : "before";
 
@@ -47,8 +54,14 @@ public sealed record ReleaseInput(string? Give = "now", string? GiveFrom = "", s
 /// <param name="IsRecording">It is the recording of its session.</param>
 /// <param name="Release">When it is given.</param>
 /// <param name="Only">The only ones it is for.</param>
-public sealed record MaterialDetails(string? Title = "", string? Note = "", bool PeopleOnly = false, bool IsRecording = false,
-    ReleaseInput? Release = null, AudienceInput? Only = null);
+public sealed record MaterialDetails(
+    string? Title = "",
+    string? Note = "",
+    bool PeopleOnly = false,
+    bool IsRecording = false,
+    ReleaseInput? Release = null,
+    AudienceInput? Only = null
+);
 
 /// <summary>Something to be attached.</summary>
 /// <param name="Upload">The key of a file that is in; empty for a link.</param>
@@ -61,11 +74,17 @@ public sealed record AttachItem(string Upload, string? Place);
 public sealed record MaterialSpot(Series? Series, Session? Session)
 {
     /// <summary>"the whole class", "every session of Tidepool Biology", "no. 3, Wed 16 Sep".</summary>
-    public string InWords => Session is { } session ? $"{(session.Number is { } number ? $"no. {number}, " : "")}{Wording.WithWeekday(session.Day)}"
-        : Series is { } series ? $"every session of {series.Title}" : "the whole class";
+    public string InWords =>
+        Session is { } session
+            ? $"{(session.Number is { } number ? $"no. {number}, " : "")}{Wording.WithWeekday(session.Day)}"
+        : Series is { } series ? $"every session of {series.Title}"
+        : "the whole class";
 
     /// <summary>As a form has it: "all", "s12" or a session's key.</summary>
-    public string Key => Session is { } session ? session.Key.ToString() : Series is { } series ? SeriesKey(series.Id) : Everything;
+    public string Key =>
+        Session is { } session ? session.Key.ToString()
+        : Series is { } series ? SeriesKey(series.Id)
+        : Everything;
 
     /// <summary>The whole calendar.</summary>
     public const string Everything = "all";
@@ -88,24 +107,32 @@ internal static class MaterialForm
     {
         if (place == MaterialSpot.Everything)
         {
-            if (at.Context.May(Permission.ChangeSeries)) return new MaterialSpot(null, null);
-            entry.Wrong(field, "What is for the whole class is for the calendar's editors to attach. Choose one of your own series.");
+            if (at.Context.May(Permission.ChangeSeries))
+                return new MaterialSpot(null, null);
+            entry.Wrong(
+                field,
+                "What is for the whole class is for the calendar's editors to attach. Choose one of your own series."
+            );
             return null;
         }
 
         var session = SessionKey.TryRead(place, out var key);
-        var id = session ? key.Series : place is ['s', .. var number] && long.TryParse(number, NumberStyles.None,
-            CultureInfo.InvariantCulture,
-            out var value) ? new SeriesId(value) : default;
+        var id =
+            session ? key.Series
+            : place is ['s', .. var number]
+            && long.TryParse(number, NumberStyles.None, CultureInfo.InvariantCulture, out var value)
+                ? new SeriesId(value)
+            : default;
         if (facts.Series.FirstOrDefault(one => one.Id == id) is not { } series || !at.May(series))
         {
             entry.Wrong(field, "Choose what it is for from the list.");
             return null;
         }
 
-        if (!session) return new MaterialSpot(series, null);
-        if (facts.Plans(at.School.Time).First(plan => plan.Of.Id == id).Find(key) is { IsHeld: true } found) return new MaterialSpot(
-            series, found);
+        if (!session)
+            return new MaterialSpot(series, null);
+        if (facts.Plans(at.School.Time).First(plan => plan.Of.Id == id).Find(key) is { IsHeld: true } found)
+            return new MaterialSpot(series, found);
         entry.Wrong(field, "That session is not held any more. Choose another, or every session.");
         return null;
     }
@@ -117,7 +144,9 @@ internal static class MaterialForm
     public static (Release Release, LocalDate? LastDay) Release(Entry entry, ReleaseInput input, bool hasSession)
     {
         var release = Core.Materials.Release.Now;
-        var last = string.IsNullOrWhiteSpace(input.LastDay) ? null : entry.Day("LastDay", input.LastDay, "The last day");
+        var last = string.IsNullOrWhiteSpace(input.LastDay)
+            ? null
+            : entry.Day("LastDay", input.LastDay, "The last day");
         switch (input.Give)
         {
             case null or "" or "now":
@@ -126,23 +155,46 @@ internal static class MaterialForm
                 release = new Release.ByHand();
                 break;
             case "from":
-                if (ReleaseInput.Minutes.Parse(input.GiveFrom?.Trim() ?? "") is { Success: true,
-                    Value: { Year: >= 1950 and <= 2150 } from })
+                if (
+                    ReleaseInput.Minutes.Parse(input.GiveFrom?.Trim() ?? "") is
+                    { Success: true, Value: { Year: >= 1950 and <= 2150 } from }
+                )
                     release = new Release.From(from);
-                else entry.Wrong("GiveFrom", "Choose the day and the time that it is given from.");
+                else
+                    entry.Wrong("GiveFrom", "Choose the day and the time that it is given from.");
                 if (release is Release.From { At: var at } && last < at.Date)
                     entry.Wrong("LastDay", "Its last day is before the day it is given from. Choose a later one.");
                 break;
             case "start" or "before" or "after" when !hasSession:
-                entry.Wrong("Give", "Before or after a session needs one session. Choose the session it is for, or a day.");
+                entry.Wrong(
+                    "Give",
+                    "Before or after a session needs one session. Choose the session it is for, or a day."
+                );
                 break;
             case "start":
                 release = new Release.WithSession(false, 0);
                 break;
             case "before" or "after":
-                var unit = input.GiveUnit switch { "hours" => 60, "days" => 1440, _ => 1 };
-                if (entry.Number("GiveAmount", input.GiveAmount?.Trim(), "The time before or after the session", 0, MostDays * 1440 / unit) is { } amount)
-                    release = new Release.WithSession(input.Give == "after", (input.Give == "after" ? 1 : -1) * amount * unit);
+                var unit = input.GiveUnit switch
+                {
+                    "hours" => 60,
+                    "days" => 1440,
+                    _ => 1,
+                };
+                if (
+                    entry.Number(
+                        "GiveAmount",
+                        input.GiveAmount?.Trim(),
+                        "The time before or after the session",
+                        0,
+                        MostDays * 1440 / unit
+                    ) is
+                    { } amount
+                )
+                    release = new Release.WithSession(
+                        input.Give == "after",
+                        (input.Give == "after" ? 1 : -1) * amount * unit
+                    );
                 break;
             default:
                 entry.Wrong("Give", "Choose when it is given.");

@@ -61,14 +61,23 @@ public sealed class FileCheck(IFileScanner? scanner = null)
     /// <param name="name">Its name.</param>
     public CheckedFile Of(Stream bytes, string name)
     {
-        if (bytes.Length == 0) return new CheckedFile(null, "", $"“{name}” is empty. Attach it again once it has something in it.");
+        if (bytes.Length == 0)
+            return new CheckedFile(null, "", $"“{name}” is empty. Attach it again once it has something in it.");
         Span<byte> first = stackalloc byte[16];
         bytes.Position = 0;
-        var (kind, reason) = FileKind.Of(name, first[..bytes.ReadAtLeast(first, first.Length, throwOnEndOfStream: false)]);
-        if (kind is null) return new CheckedFile(null, "", reason);
+        var (kind, reason) = FileKind.Of(
+            name,
+            first[..bytes.ReadAtLeast(first, first.Length, throwOnEndOfStream: false)]
+        );
+        if (kind is null)
+            return new CheckedFile(null, "", reason);
         bytes.Position = 0;
-        reason = kind.IsPackage ? InPackage(bytes, name) : kind.IsPicture ? InPicture(bytes, name) : null;
-        if (reason is not null) return new CheckedFile(null, "", reason);
+        reason =
+            kind.IsPackage ? InPackage(bytes, name)
+            : kind.IsPicture ? InPicture(bytes, name)
+            : null;
+        if (reason is not null)
+            return new CheckedFile(null, "", reason);
         bytes.Position = 0;
         try
         {
@@ -77,7 +86,11 @@ public sealed class FileCheck(IFileScanner? scanner = null)
         }
         catch (FileScannerException failure)
         {
-            return new CheckedFile(null, "", $"“{name}” is not taken, as it could not be scanned. {failure.Message} Try again in a few minutes.");
+            return new CheckedFile(
+                null,
+                "",
+                $"“{name}” is not taken, as it could not be scanned. {failure.Message} Try again in a few minutes."
+            );
         }
 
         bytes.Position = 0;
@@ -94,28 +107,34 @@ public sealed class FileCheck(IFileScanner? scanner = null)
     public static string WordsIn(Stream bytes)
     {
         Span<byte> first = stackalloc byte[2];
-        var isPackage = bytes.ReadAtLeast(first, first.Length, throwOnEndOfStream: false) == 2 && first.SequenceEqual("PK"u8);
+        var isPackage =
+            bytes.ReadAtLeast(first, first.Length, throwOnEndOfStream: false) == 2 && first.SequenceEqual("PK"u8);
         bytes.Position = 0;
         return isPackage ? WordsInPackage(bytes) : PdfText.Of(bytes, MostWords);
     }
 
-    private static string? InPicture(Stream bytes, string name) => Thumbnail.SizeOf(bytes) is not var (width, height)
-        ? $"“{name}” cannot be read as a picture. Save it again as one, or attach the original."
+    private static string? InPicture(Stream bytes, string name) =>
+        Thumbnail.SizeOf(bytes) is not var (width, height)
+            ? $"“{name}” cannot be read as a picture. Save it again as one, or attach the original."
         : (long)width * height > Thumbnail.MostDots
             ? $"“{name}” is {width} by {height} dots, more than a browser can show. Make it smaller."
-            : null;
+        : null;
 
     private static string? InPackage(Stream bytes, string name)
     {
         try
         {
             using var package = new ZipArchive(bytes, ZipArchiveMode.Read, leaveOpen: true);
-            if (package.Entries.Count > MostInPackage) return $"“{name}” holds {package.Entries.Count} files, far more than a class can use.";
+            if (package.Entries.Count > MostInPackage)
+                return $"“{name}” holds {package.Entries.Count} files, far more than a class can use.";
             var unpacked = 0L;
             foreach (var entry in package.Entries)
             {
                 unpacked += entry.Length;
-                if (entry.Length > 10_000_000 && entry.Length / Math.Max(1, entry.CompressedLength) > MostTimes || unpacked > MostUnpacked)
+                if (
+                    entry.Length > 10_000_000 && entry.Length / Math.Max(1, entry.CompressedLength) > MostTimes
+                    || unpacked > MostUnpacked
+                )
                     return $"“{name}” would grow to {UploadLimit.InWords(package.Entries.Sum(one => one.Length))} when it is opened, which stops the machine that opens it.";
                 if (entry.FullName.EndsWith("vbaProject.bin", StringComparison.OrdinalIgnoreCase))
                     return $"“{name}” has a program in it (macros). Save it without, and attach it again.";
@@ -124,9 +143,12 @@ public sealed class FileCheck(IFileScanner? scanner = null)
             var ending = Path.GetExtension(name).ToLowerInvariant();
             var needs = ending switch
             {
-                ".docx" or ".xlsx" or ".pptx" => "[Content_Types].xml", ".odt" or ".ods" or ".odp" or ".epub" => "mimetype", _ => null,
+                ".docx" or ".xlsx" or ".pptx" => "[Content_Types].xml",
+                ".odt" or ".ods" or ".odp" or ".epub" => "mimetype",
+                _ => null,
             };
-            return needs is null || package.GetEntry(needs) is not null ? null
+            return needs is null || package.GetEntry(needs) is not null
+                ? null
                 : $"“{name}” does not look inside like what its ending says. Save it again, or attach the original.";
         }
         catch (InvalidDataException)
@@ -142,17 +164,37 @@ public sealed class FileCheck(IFileScanner? scanner = null)
         try
         {
             using var package = new ZipArchive(bytes, ZipArchiveMode.Read, leaveOpen: true);
-            foreach (var entry in package.Entries.Where(entry => entry.FullName is "word/document.xml" or "content.xml" or "xl/sharedStrings.xml"
-                || (entry.FullName.StartsWith("ppt/slides/slide", StringComparison.Ordinal) && entry.FullName.EndsWith(".xml", StringComparison.Ordinal))))
+            foreach (
+                var entry in package.Entries.Where(entry =>
+                    entry.FullName is "word/document.xml" or "content.xml" or "xl/sharedStrings.xml"
+                    || (
+                        entry.FullName.StartsWith("ppt/slides/slide", StringComparison.Ordinal)
+                        && entry.FullName.EndsWith(".xml", StringComparison.Ordinal)
+                    )
+                )
+            )
             {
                 using var part = entry.Open();
-                using var xml = XmlReader.Create(part, new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit,
-                    XmlResolver = null, MaxCharactersInDocument = MostRead });
+                using var xml = XmlReader.Create(
+                    part,
+                    new XmlReaderSettings
+                    {
+                        DtdProcessing = DtdProcessing.Prohibit,
+                        XmlResolver = null,
+                        MaxCharactersInDocument = MostRead,
+                    }
+                );
                 while (words.Length < MostWords && xml.Read())
-                    if (xml.NodeType is XmlNodeType.Text or XmlNodeType.CDATA) words.Append(xml.Value);
+                    if (xml.NodeType is XmlNodeType.Text or XmlNodeType.CDATA)
+                        words.Append(xml.Value);
                     // Letters of one word may stand in several pieces; a paragraph, a cell or a line ends it.
-                    else if (xml.NodeType == XmlNodeType.EndElement && xml.LocalName is "p" or "h" or "si" or "tab" or "br") words.Append(' ');
-                if (words.Length >= MostWords) break;
+                    else if (
+                        xml.NodeType == XmlNodeType.EndElement
+                        && xml.LocalName is "p" or "h" or "si" or "tab" or "br"
+                    )
+                        words.Append(' ');
+                if (words.Length >= MostWords)
+                    break;
                 words.Append(' ');
             }
         }
@@ -162,7 +204,10 @@ public sealed class FileCheck(IFileScanner? scanner = null)
             return Entry.Clean(words.ToString(), keepLines: false);
         }
 
-        return Entry.Clean(words.Length > MostWords ? words.ToString(0, MostWords) : words.ToString(), keepLines: false);
+        return Entry.Clean(
+            words.Length > MostWords ? words.ToString(0, MostWords) : words.ToString(),
+            keepLines: false
+        );
     }
 
     private static string WordsOf(Stream bytes)

@@ -27,20 +27,41 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="OnlyOthers">E-mail addresses of others it is for.</param>
 /// <param name="ByMail">It goes by mail as well.</param>
 /// <param name="Version">The version the form was made from; 0 for a new one.</param>
-public sealed record NoticeInput(string? Text = "", string? First = "", string? Last = "", string? Session = "",
+public sealed record NoticeInput(
+    string? Text = "",
+    string? First = "",
+    string? Last = "",
+    string? Session = "",
     bool EndsWithSession = false,
-    bool ShowsJoin = false, string? Material = "", IReadOnlyList<string>? Only = null, string? OnlyOthers = "", bool ByMail = false,
-    int Version = 0)
+    bool ShowsJoin = false,
+    string? Material = "",
+    IReadOnlyList<string>? Only = null,
+    string? OnlyOthers = "",
+    bool ByMail = false,
+    int Version = 0
+)
 {
     /// <summary>The id of a join link whose short address stands in it; empty for none.</summary>
     public string? Link { get; init; } = "";
 
     /// <summary>The form of a notice.</summary>
-    public static NoticeInput Of(Notice notice) => new(notice.Text, LocalDatePattern.Iso.Format(notice.First),
-        LocalDatePattern.Iso.Format(notice.Last), notice.About?.ToString() ?? "", notice.EndsWithSession, notice.ShowsJoin,
-        notice.Material?.Value.ToString(CultureInfo.InvariantCulture) ?? "", AudienceInput.TicksOf(notice.OnlyFor), "", false,
-            notice.Version)
-        { Link = notice.Link?.Value.ToString(CultureInfo.InvariantCulture) ?? "" };
+    public static NoticeInput Of(Notice notice) =>
+        new(
+            notice.Text,
+            LocalDatePattern.Iso.Format(notice.First),
+            LocalDatePattern.Iso.Format(notice.Last),
+            notice.About?.ToString() ?? "",
+            notice.EndsWithSession,
+            notice.ShowsJoin,
+            notice.Material?.Value.ToString(CultureInfo.InvariantCulture) ?? "",
+            AudienceInput.TicksOf(notice.OnlyFor),
+            "",
+            false,
+            notice.Version
+        )
+        {
+            Link = notice.Link?.Value.ToString(CultureInfo.InvariantCulture) ?? "",
+        };
 }
 
 /// <summary>Somebody whom a notice is for.</summary>
@@ -56,8 +77,14 @@ public sealed record NoticeReader(string Name, Instant? At, bool ByMail);
 /// <param name="About">Its session; null for none.</param>
 /// <param name="Readers">Whom it is for by name, who has not seen it first; empty for one that is over.</param>
 /// <param name="RemindedAt">When those who had not were last written to; null for never.</param>
-public sealed record NoticeItem(Notice Notice, string State, string For, Session? About, IReadOnlyList<NoticeReader> Readers,
-    Instant? RemindedAt)
+public sealed record NoticeItem(
+    Notice Notice,
+    string State,
+    string For,
+    Session? About,
+    IReadOnlyList<NoticeReader> Readers,
+    Instant? RemindedAt
+)
 {
     /// <summary>How many have seen it.</summary>
     public int Seen => Readers.Count(reader => reader.At is not null);
@@ -72,9 +99,16 @@ public sealed record NoticeItem(Notice Notice, string State, string For, Session
 /// <param name="Materials">The materials to choose from.</param>
 /// <param name="Some">Whom one can be for alone.</param>
 /// <param name="Texts">The texts that the school keeps.</param>
-public sealed record NoticesView(School School, Instant Now, Calendar Calendar, IReadOnlyList<NoticeItem> Notices,
-    IReadOnlyList<Session> Sessions, IReadOnlyList<Material> Materials, AudienceChoices Some,
-    IReadOnlyList<(long Id, string Name, string Text)> Texts)
+public sealed record NoticesView(
+    School School,
+    Instant Now,
+    Calendar Calendar,
+    IReadOnlyList<NoticeItem> Notices,
+    IReadOnlyList<Session> Sessions,
+    IReadOnlyList<Material> Materials,
+    AudienceChoices Some,
+    IReadOnlyList<(long Id, string Name, string Text)> Texts
+)
 {
     /// <summary>The join links that series of the calendar use.</summary>
     public IReadOnlyList<JoinLink> Links { get; init; } = [];
@@ -89,42 +123,86 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     private static readonly Duration RemindEvery = Duration.FromHours(20);
 
     /// <summary>All that is kept of a calendar's notices.</summary>
-    public Outcome<NoticesView> View(Viewer viewer, string slug) => gate.Read<NoticesView>(Operation.SeeNotices, viewer, slug, at =>
-    {
-        var (stores, school) = (at.Stores, at.School);
-        var facts = CalendarFacts.Read(stores, at.Calendar.Id);
-        var plans = facts.Plans(school.Time);
-        var notices = stores.Notices.Last(at.Calendar.Id, MostShown);
-        var some = AudienceReader.Choices(stores, at.Context.Grants, notices.Select(notice => notice.OnlyFor));
-        var people = new Lazy<IReadOnlyList<Reader>>(() => Reader.Of(stores, at.Context.Grants));
-        var since = at.Now - Duration.FromDays(2);
-        return new Outcome<NoticesView>.Done(new NoticesView(school, at.Now, at.Calendar,
-            [.. notices.Select(notice => Kept(at, notice, plans, some, people))],
-            [.. plans.SelectMany(plan => plan.Sessions).Where(session => session.IsVisible && session.EndsAt > since)
-                .OrderBy(session => session.StartsAt).Take(40)],
-            [.. facts.Materials.DistinctBy(material => material.Title).OrderByDescending(material => material.Id.Value).Take(60)],
-            some, stores.Notices.Texts())
-        { Links = stores.JoinLinks.UsedOn(at.Calendar.Id) });
-    });
+    public Outcome<NoticesView> View(Viewer viewer, string slug) =>
+        gate.Read<NoticesView>(Operation.SeeNotices, viewer, slug, at =>
+        {
+            var (stores, school) = (at.Stores, at.School);
+            var facts = CalendarFacts.Read(stores, at.Calendar.Id);
+            var plans = facts.Plans(school.Time);
+            var notices = stores.Notices.Last(at.Calendar.Id, MostShown);
+            var some = AudienceReader.Choices(stores, at.Context.Grants, notices.Select(notice => notice.OnlyFor));
+            var people = new Lazy<IReadOnlyList<Reader>>(() => Reader.Of(stores, at.Context.Grants));
+            var since = at.Now - Duration.FromDays(2);
+            return new Outcome<NoticesView>.Done(
+                new NoticesView(
+                    school,
+                    at.Now,
+                    at.Calendar,
+                    [.. notices.Select(notice => Kept(at, notice, plans, some, people))],
+                    [
+                        .. plans
+                            .SelectMany(plan => plan.Sessions)
+                            .Where(session => session.IsVisible && session.EndsAt > since)
+                            .OrderBy(session => session.StartsAt)
+                            .Take(40),
+                    ],
+                    [
+                        .. facts
+                            .Materials.DistinctBy(material => material.Title)
+                            .OrderByDescending(material => material.Id.Value)
+                            .Take(60),
+                    ],
+                    some,
+                    stores.Notices.Texts()
+                )
+                {
+                    Links = stores.JoinLinks.UsedOn(at.Calendar.Id),
+                }
+            );
+        });
 
-    private static NoticeItem Kept(AtCalendar at, Notice notice, IReadOnlyList<Plan> plans, AudienceChoices some,
-        Lazy<IReadOnlyList<Reader>> people)
+    private static NoticeItem Kept(
+        AtCalendar at,
+        Notice notice,
+        IReadOnlyList<Plan> plans,
+        AudienceChoices some,
+        Lazy<IReadOnlyList<Reader>> people
+    )
     {
         var about = notice.About is { } key ? plans.FirstOrDefault(plan => plan.Of.Id == key.Series)?.Find(key) : null;
         var zone = at.School.Time.Zone;
-        var state = notice.WithdrawnAt is not null ? "down" : notice.IsAhead(at.Now, zone) ? "ahead" : notice.IsUp(at.Now, zone, about) ? "up" : "over";
+        var state =
+            notice.WithdrawnAt is not null ? "down"
+            : notice.IsAhead(at.Now, zone) ? "ahead"
+            : notice.IsUp(at.Now, zone, about) ? "up"
+            : "over";
         List<NoticeReader> readers = [];
         if (state is "up")
         {
             var seen = at.Stores.Notices.Seen(notice.Id);
-            readers = [.. people.Value.Where(reader => reader.IsFor(notice.OnlyFor, notice.Calendar)).Select(reader => reader.Person)
-                .Select(person =>
-                seen.TryGetValue(person.Id, out var saw)
-                ? new NoticeReader(person.Name, saw.At, saw.ByMail) : new NoticeReader(person.Name, null, false))
-                .OrderBy(reader => reader.At is not null).ThenBy(reader => reader.Name, StringComparer.OrdinalIgnoreCase)];
+            readers =
+            [
+                .. people
+                    .Value.Where(reader => reader.IsFor(notice.OnlyFor, notice.Calendar))
+                    .Select(reader => reader.Person)
+                    .Select(person =>
+                        seen.TryGetValue(person.Id, out var saw)
+                            ? new NoticeReader(person.Name, saw.At, saw.ByMail)
+                            : new NoticeReader(person.Name, null, false)
+                    )
+                    .OrderBy(reader => reader.At is not null)
+                    .ThenBy(reader => reader.Name, StringComparer.OrdinalIgnoreCase),
+            ];
         }
 
-        return new NoticeItem(notice, state, some.InWords(notice.OnlyFor), about, readers, at.Stores.Notices.LastLetter(notice.Id));
+        return new NoticeItem(
+            notice,
+            state,
+            some.InWords(notice.OnlyFor),
+            about,
+            readers,
+            at.Stores.Notices.LastLetter(notice.Id)
+        );
     }
 
     /// <summary>Puts a notice up, or changes it.</summary>
@@ -134,37 +212,62 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     /// <param name="input">The form.</param>
     public Outcome<Notice> Put(Viewer viewer, string slug, NoticeId? id, NoticeInput input) =>
         gate.Write<Notice>(id is null ? Operation.PutNoticeUp : Operation.ChangeNotice, viewer, slug, at =>
-    {
-        var stored = id is { } known ? at.Stores.Notices.Find(known) : null;
-        if (id is not null && (stored is null || stored.Calendar != at.Calendar.Id || stored.WithdrawnAt is not null))
-            return new Outcome<Notice>.NotFound();
-        var entry = new Entry();
-        if (Read(entry, at, input, stored) is not { } notice) return new Outcome<Notice>.Refused(entry.Problems);
-        if (stored is null) notice = at.Stores.Notices.Add(notice);
-        else if (!at.Stores.Notices.Change(notice, input.Version)) return at.Stale<Notice>(HistorySubject.Notice, stored.Id.Value);
-        if (input.ByMail) Write(at, notice, AllOf(at, notice));
-        at.Note(HistorySubject.Notice, notice.Id.Value,
-            $"{(stored is null ? "put up" : "changed")} a notice for {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", by e-mail as well" : "")}",
-            null, JsonSerializer.Serialize(input));
-        return new Outcome<Notice>.Done(notice);
-    });
+        {
+            var stored = id is { } known ? at.Stores.Notices.Find(known) : null;
+            if (
+                id is not null
+                && (stored is null || stored.Calendar != at.Calendar.Id || stored.WithdrawnAt is not null)
+            )
+                return new Outcome<Notice>.NotFound();
+            var entry = new Entry();
+            if (Read(entry, at, input, stored) is not { } notice)
+                return new Outcome<Notice>.Refused(entry.Problems);
+            if (stored is null)
+                notice = at.Stores.Notices.Add(notice);
+            else if (!at.Stores.Notices.Change(notice, input.Version))
+                return at.Stale<Notice>(HistorySubject.Notice, stored.Id.Value);
+            if (input.ByMail)
+                Write(at, notice, AllOf(at, notice));
+            at.Note(
+                HistorySubject.Notice,
+                notice.Id.Value,
+                $"{(stored is null ? "put up" : "changed")} a notice for {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", by e-mail as well" : "")}",
+                null,
+                JsonSerializer.Serialize(input)
+            );
+            return new Outcome<Notice>.Done(notice);
+        });
 
     private static Notice? Read(Entry entry, AtCalendar at, NoticeInput input, Notice? stored)
     {
         var text = entry.Lines("Text", input.Text, "The notice", Notice.Longest);
-        if (text.Length == 0 && !entry.Has("Text")) entry.Wrong("Text", "The notice says nothing yet. Write what people should know.");
-        var first = string.IsNullOrWhiteSpace(input.First) ? at.Today : entry.Day("First", input.First, "The first day");
+        if (text.Length == 0 && !entry.Has("Text"))
+            entry.Wrong("Text", "The notice says nothing yet. Write what people should know.");
+        var first = string.IsNullOrWhiteSpace(input.First)
+            ? at.Today
+            : entry.Day("First", input.First, "The first day");
         var last = entry.Day("Last", input.Last, "The last day");
-        if (last < first) entry.Wrong("Last", "The last day is before the first.");
-        if (last < at.Today && last != stored?.Last) entry.Wrong("Last", "The last day is over already. Choose today or a later one.");
+        if (last < first)
+            entry.Wrong("Last", "The last day is before the first.");
+        if (last < at.Today && last != stored?.Last)
+            entry.Wrong("Last", "The last day is over already. Choose today or a later one.");
         if (first is { } from && last is { } to && Period.DaysBetween(from, to) > 400)
-            entry.Wrong("Last", "A notice is up for 400 days at most. What stays longer belongs to the calendar’s description.");
+            entry.Wrong(
+                "Last",
+                "A notice is up for 400 days at most. What stays longer belongs to the calendar’s description."
+            );
         Session? about = null;
         if (!string.IsNullOrEmpty(input.Session))
         {
-            about = SessionKey.TryRead(input.Session, out var key) ? CalendarFacts.Read(at.Stores, at.Calendar.Id).Plans(at.School.Time)
-                .FirstOrDefault(plan => plan.Of.Id == key.Series)?.Find(key) : null;
-            if (about is null) entry.Wrong("Session", "That session is not on this calendar any more. Choose another, or none.");
+            about = SessionKey.TryRead(input.Session, out var key)
+                ? CalendarFacts
+                    .Read(at.Stores, at.Calendar.Id)
+                    .Plans(at.School.Time)
+                    .FirstOrDefault(plan => plan.Of.Id == key.Series)
+                    ?.Find(key)
+                : null;
+            if (about is null)
+                entry.Wrong("Session", "That session is not on this calendar any more. Choose another, or none.");
         }
 
         if (about is null && string.IsNullOrEmpty(input.Session) && (input.EndsWithSession || input.ShowsJoin))
@@ -172,93 +275,145 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
         JoinLinkId? link = null;
         if (!string.IsNullOrEmpty(input.Link))
         {
-            link = at.Stores.JoinLinks.UsedOn(at.Calendar.Id)
-                .FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Link)?.Id;
-            if (link is null) entry.Wrong("Link", "That join link is not used on this calendar any more. Choose another, or none.");
+            link = at
+                .Stores.JoinLinks.UsedOn(at.Calendar.Id)
+                .FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Link)
+                ?.Id;
+            if (link is null)
+                entry.Wrong("Link", "That join link is not used on this calendar any more. Choose another, or none.");
         }
 
         MaterialId? material = null;
         if (!string.IsNullOrEmpty(input.Material))
         {
-            material = at.Stores.Materials.Of(at.Calendar.Id)
-                .FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Material)?.Id;
-            if (material is null) entry.Wrong("Material", "That material is not on this calendar any more. Choose another, or none.");
+            material = at
+                .Stores.Materials.Of(at.Calendar.Id)
+                .FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Material)
+                ?.Id;
+            if (material is null)
+                entry.Wrong("Material", "That material is not on this calendar any more. Choose another, or none.");
         }
 
-        var only = AudienceReader.Read(entry, "Only", new AudienceInput(input.Only, input.OnlyOthers), at.Stores, at.Context.Grants,
-            stored?.OnlyFor);
-        return !entry.IsGood ? null
-            : new Notice(stored?.Id ?? default, at.Calendar.Id, text, first!.Value, last!.Value, stored?.Version ?? 1,
-                stored?.MadeBy ?? at.Person, stored?.MadeAt ?? at.Now, at.Now)
+        var only = AudienceReader.Read(
+            entry,
+            "Only",
+            new AudienceInput(input.Only, input.OnlyOthers),
+            at.Stores,
+            at.Context.Grants,
+            stored?.OnlyFor
+        );
+        return !entry.IsGood
+            ? null
+            : new Notice(
+                stored?.Id ?? default,
+                at.Calendar.Id,
+                text,
+                first!.Value,
+                last!.Value,
+                stored?.Version ?? 1,
+                stored?.MadeBy ?? at.Person,
+                stored?.MadeAt ?? at.Now,
+                at.Now
+            )
             {
-                OnlyFor = only, About = about?.Key, EndsWithSession = input.EndsWithSession, ShowsJoin = input.ShowsJoin,
-                    Link = link, Material = material,
+                OnlyFor = only,
+                About = about?.Key,
+                EndsWithSession = input.EndsWithSession,
+                ShowsJoin = input.ShowsJoin,
+                Link = link,
+                Material = material,
             };
     }
 
     /// <summary>Takes a notice down at once, or puts it up again.</summary>
     public Outcome<Notice> SetDown(Viewer viewer, string slug, NoticeId id, bool down, int version) =>
         gate.Write<Notice>(Operation.TakeNoticeDown, viewer, slug, at =>
-    {
-        if (at.Stores.Notices.Find(id) is not { } notice || notice.Calendar != at.Calendar.Id) return new Outcome<Notice>.NotFound();
-        if (!at.Stores.Notices.SetDown(id, down, version, at.Now)) return at.Stale<Notice>(HistorySubject.Notice, id.Value);
-        at.Note(HistorySubject.Notice, id.Value, $"{(down ? "took down" : "put up again")} the notice of {Wording.Days(notice.First, notice.Last)}");
-        return new Outcome<Notice>.Done(at.Stores.Notices.Find(id)!);
-    });
+        {
+            if (at.Stores.Notices.Find(id) is not { } notice || notice.Calendar != at.Calendar.Id)
+                return new Outcome<Notice>.NotFound();
+            if (!at.Stores.Notices.SetDown(id, down, version, at.Now))
+                return at.Stale<Notice>(HistorySubject.Notice, id.Value);
+            at.Note(
+                HistorySubject.Notice,
+                id.Value,
+                $"{(down ? "took down" : "put up again")} the notice of {Wording.Days(notice.First, notice.Last)}"
+            );
+            return new Outcome<Notice>.Done(at.Stores.Notices.Find(id)!);
+        });
 
     /// <summary>Writes to those who have not seen a notice that is up.</summary>
     /// <returns>How many are written to.</returns>
-    public Outcome<int> Remind(Viewer viewer, string slug, NoticeId id) => gate.Write<int>(Operation.RemindOfNotice, viewer, slug, at =>
-    {
-        if (at.Stores.Notices.Find(id) is not { } notice || notice.Calendar != at.Calendar.Id) return new Outcome<int>.NotFound();
-        if (!IsUp(at, notice)) return Outcome.Because<int>("", "It is not up, so there is nothing to remind of.");
-        if (at.Stores.Notices.LastLetter(id) is { } last && at.Now - last < RemindEvery)
-            return Outcome.Because<int>("", "They were written to within the last day. Wait until tomorrow.");
-        var seen = at.Stores.Notices.Seen(id);
-        var left = AllOf(at, notice).Where(person => !seen.ContainsKey(person.Id)).ToList();
-        Write(at, notice, left);
-        var count = left.Count(person => person.Email.Length > 0);
-        if (count == 0) return Outcome.Because<int>("", "Whoever has not seen it has no e-mail address here.");
-        at.Note(HistorySubject.Notice, id.Value, $"reminded {Wording.Count(count, "person", "people")} of a notice");
-        return new Outcome<int>.Done(count);
-    });
+    public Outcome<int> Remind(Viewer viewer, string slug, NoticeId id) =>
+        gate.Write<int>(Operation.RemindOfNotice, viewer, slug, at =>
+        {
+            if (at.Stores.Notices.Find(id) is not { } notice || notice.Calendar != at.Calendar.Id)
+                return new Outcome<int>.NotFound();
+            if (!IsUp(at, notice))
+                return Outcome.Because<int>("", "It is not up, so there is nothing to remind of.");
+            if (at.Stores.Notices.LastLetter(id) is { } last && at.Now - last < RemindEvery)
+                return Outcome.Because<int>("", "They were written to within the last day. Wait until tomorrow.");
+            var seen = at.Stores.Notices.Seen(id);
+            var left = AllOf(at, notice).Where(person => !seen.ContainsKey(person.Id)).ToList();
+            Write(at, notice, left);
+            var count = left.Count(person => person.Email.Length > 0);
+            if (count == 0)
+                return Outcome.Because<int>("", "Whoever has not seen it has no e-mail address here.");
+            at.Note(
+                HistorySubject.Notice,
+                id.Value,
+                $"reminded {Wording.Count(count, "person", "people")} of a notice"
+            );
+            return new Outcome<int>.Done(count);
+        });
 
     /// <summary>Keeps a text of the school for notices to begin with.</summary>
-    public Outcome<string> KeepText(Viewer viewer, string? name, string? text) => gate.Write<string>(Operation.KeepNoticeTexts, viewer, at =>
-    {
-        var entry = new Entry();
-        var called = entry.Line("TextName", name, "The name", 60, needed: true);
-        var says = entry.Lines("TextBody", text, "The text", Notice.Longest);
-        if (says.Length == 0) entry.Wrong("TextBody", "The text is missing. Write it.");
-        if (!entry.IsGood) return new Outcome<string>.Refused(entry.Problems);
-        at.Stores.Notices.KeepText(called, says);
-        at.Note(HistorySubject.School, 1, $"kept the notice text {called}");
-        return new Outcome<string>.Done(called);
-    });
+    public Outcome<string> KeepText(Viewer viewer, string? name, string? text) =>
+        gate.Write<string>(Operation.KeepNoticeTexts, viewer, at =>
+        {
+            var entry = new Entry();
+            var called = entry.Line("TextName", name, "The name", 60, needed: true);
+            var says = entry.Lines("TextBody", text, "The text", Notice.Longest);
+            if (says.Length == 0)
+                entry.Wrong("TextBody", "The text is missing. Write it.");
+            if (!entry.IsGood)
+                return new Outcome<string>.Refused(entry.Problems);
+            at.Stores.Notices.KeepText(called, says);
+            at.Note(HistorySubject.School, 1, $"kept the notice text {called}");
+            return new Outcome<string>.Done(called);
+        });
 
     /// <summary>Forgets a text of the school.</summary>
     public Outcome<bool> RemoveText(Viewer viewer, long id) => gate.Write<bool>(Operation.KeepNoticeTexts, viewer, at =>
-    {
-        if (at.Stores.Notices.Texts().FirstOrDefault(one => one.Id == id) is not { Name: { } name } || !at.Stores.Notices.RemoveText(id))
-            return new Outcome<bool>.NotFound();
-        at.Note(HistorySubject.School, 1, $"removed the notice text {name}");
-        return new Outcome<bool>.Done(true);
-    });
+        {
+            if (
+                at.Stores.Notices.Texts().FirstOrDefault(one => one.Id == id) is not { Name: { } name }
+                || !at.Stores.Notices.RemoveText(id)
+            )
+                return new Outcome<bool>.NotFound();
+            at.Note(HistorySubject.School, 1, $"removed the notice text {name}");
+            return new Outcome<bool>.Done(true);
+        });
 
     /// <summary>Notes that somebody was shown notices on a page; nobody who looks as somebody else.</summary>
     public void Saw(Viewer viewer, IEnumerable<ShownNotice> shown)
     {
-        if (viewer.Person is not { } person || viewer.LookedAtBy is not null) return;
+        if (viewer.Person is not { } person || viewer.LookedAtBy is not null)
+            return;
         List<NoticeId> ids = [.. shown.Select(one => one.Notice.Id)];
-        if (ids.Count == 0) return;
+        if (ids.Count == 0)
+            return;
         var known = database.Read(stores => stores.Notices.SeenBy(person, ids));
-        if (ids.TrueForAll(known.Contains)) return;
-        database.Write(stores =>
-        {
-            foreach (var id in ids.Where(id => !known.Contains(id))) stores.Notices.Saw(id, person, clock.GetCurrentInstant(),
-                byMail: false);
-            return true;
-        }, kept => kept);
+        if (ids.TrueForAll(known.Contains))
+            return;
+        database.Write(
+            stores =>
+            {
+                foreach (var id in ids.Where(id => !known.Contains(id)))
+                    stores.Notices.Saw(id, person, clock.GetCurrentInstant(), byMail: false);
+                return true;
+            },
+            kept => kept
+        );
     }
 
     /// <summary>A notice as a letter's link leads to it, for the one person it was sent to; null for a link that is none (any
@@ -266,48 +421,78 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     /// <param name="id">The notice.</param>
     /// <param name="person">The person.</param>
     /// <param name="token">From the address.</param>
-    public (ShownNotice Shown, Calendar Calendar, bool HasSeen)? FromLetter(long id, long person, string token) => database.Read(stores =>
-        FromLetter(stores, id, person, token) is var (shown, calendar)
-            ? (shown, calendar, stores.Notices.SeenBy(new PersonId(person), [shown.Notice.Id]).Count > 0)
-            : ((ShownNotice, Calendar, bool)?)null);
+    public (ShownNotice Shown, Calendar Calendar, bool HasSeen)? FromLetter(long id, long person, string token) =>
+        database.Read(stores =>
+            FromLetter(stores, id, person, token) is var (shown, calendar)
+                ? (shown, calendar, stores.Notices.SeenBy(new PersonId(person), [shown.Notice.Id]).Count > 0)
+                : ((ShownNotice, Calendar, bool)?)null
+        );
 
     /// <summary>Notes that somebody says, from a letter, that they have seen its notice.</summary>
     /// <returns>The calendar's slug; null for a link that is none (any more).</returns>
-    public string? SawLetter(long id, long person, string token) => database.Write(stores =>
-    {
-        if (FromLetter(stores, id, person, token) is not var (shown, calendar)) return null;
-        stores.Notices.Saw(shown.Notice.Id, new PersonId(person), clock.GetCurrentInstant(), byMail: true);
-        return calendar.Slug;
-    }, slug => slug is not null);
+    public string? SawLetter(long id, long person, string token) =>
+        database.Write(
+            stores =>
+            {
+                if (FromLetter(stores, id, person, token) is not var (shown, calendar))
+                    return null;
+                stores.Notices.Saw(shown.Notice.Id, new PersonId(person), clock.GetCurrentInstant(), byMail: true);
+                return calendar.Slug;
+            },
+            slug => slug is not null
+        );
 
     private (ShownNotice Shown, Calendar Calendar)? FromLetter(Stores stores, long id, long person, string token)
     {
-        if (token.Length != Secrets.TokenLength || !Secrets.IsSame(token, secrets.TokenOfNotice(id, person))) return null;
+        if (token.Length != Secrets.TokenLength || !Secrets.IsSame(token, secrets.TokenOfNotice(id, person)))
+            return null;
         return ShownTo(stores, new NoticeId(id), new PersonId(person), clock.GetCurrentInstant());
     }
 
     /// <summary>A notice that is up, as one person may see it; null where it is not, or they may not.</summary>
-    internal static (ShownNotice Shown, Calendar Calendar)? ShownTo(Stores stores, NoticeId id, PersonId person, Instant now)
+    internal static (ShownNotice Shown, Calendar Calendar)? ShownTo(
+        Stores stores,
+        NoticeId id,
+        PersonId person,
+        Instant now
+    )
     {
-        if (stores.Notices.Find(id) is not { } notice || stores.School.Find() is not { } school) return null;
+        if (stores.Notices.Find(id) is not { } notice || stores.School.Find() is not { } school)
+            return null;
         var calendar = stores.Calendars.Get(notice.Calendar);
-        if (!calendar.IsInUse) return null;
+        if (!calendar.IsInUse)
+            return null;
         var viewer = stores.People.ViewerOf(person);
         var level = AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(calendar.Id));
-        return CalendarFacts.Read(stores, calendar.Id).NoticesFor(school.Time, level, ShowChoices.SignedIn, viewer, now)
-            .FirstOrDefault(one => one.Notice.Id == id) is { } shown ? (shown, calendar) : null;
+        return
+            CalendarFacts
+                .Read(stores, calendar.Id)
+                .NoticesFor(school.Time, level, ShowChoices.SignedIn, viewer, now)
+                .FirstOrDefault(one => one.Notice.Id == id)
+                is { } shown
+            ? (shown, calendar)
+            : null;
     }
 
     internal static bool IsUp(AtCalendar at, Notice notice)
     {
-        var about = notice.About is { } key ? CalendarFacts.Read(at.Stores, at.Calendar.Id).Plans(at.School.Time)
-            .FirstOrDefault(plan => plan.Of.Id == key.Series)?.Find(key) : null;
+        var about = notice.About is { } key
+            ? CalendarFacts
+                .Read(at.Stores, at.Calendar.Id)
+                .Plans(at.School.Time)
+                .FirstOrDefault(plan => plan.Of.Id == key.Series)
+                ?.Find(key)
+            : null;
         return notice.IsUp(at.Now, at.School.Time.Zone, about);
     }
 
     private static List<Person> AllOf(AtCalendar at, Notice notice) =>
-        [.. Reader.Of(at.Stores, at.Context.Grants).Where(reader => reader.IsFor(notice.OnlyFor, notice.Calendar))
-            .Select(reader => reader.Person)];
+        [
+            .. Reader
+                .Of(at.Stores, at.Context.Grants)
+                .Where(reader => reader.IsFor(notice.OnlyFor, notice.Calendar))
+                .Select(reader => reader.Person),
+        ];
 
     // One that is to go up later goes then, early in the morning.
     private static void Write(AtCalendar at, Notice notice, IReadOnlyList<Person> people)

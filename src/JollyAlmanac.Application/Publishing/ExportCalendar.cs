@@ -17,12 +17,16 @@ public enum ExportFormat
 {
     /// <summary>iCalendar (RFC 5545).</summary>
     Ics,
+
     /// <summary>jCal (RFC 7265).</summary>
     JCal,
+
     /// <summary>JSCalendar (RFC 8984).</summary>
     JSCalendar,
+
     /// <summary>A table, a row a session.</summary>
     Csv,
+
     /// <summary>A JSON object a line and session, as <c>./almanac sessions</c> has them.</summary>
     Sessions,
 }
@@ -31,7 +35,20 @@ public enum ExportFormat
 public static class ExportCalendar
 {
     private static readonly ImmutableArray<string> Columns =
-        ["date", "start", "end date", "end", "zone", "title", "number", "place", "status", "note", "series", "description"];
+    [
+        "date",
+        "start",
+        "end date",
+        "end",
+        "zone",
+        "title",
+        "number",
+        "place",
+        "status",
+        "note",
+        "series",
+        "description",
+    ];
 
     /// <summary>The document; null where there is no such calendar.</summary>
     /// <param name="stores">What is stored.</param>
@@ -41,20 +58,49 @@ public static class ExportCalendar
     /// <param name="format">The form.</param>
     /// <param name="root">Where the almanac is reached; null where that is not known: then neither files nor ways in are told.</param>
     /// <param name="now">When: what is hidden until given is not in it.</param>
-    public static byte[]? Of(Stores stores, string slug, LocalDate? from, LocalDate? to, ExportFormat format, Uri? root,
-        Instant now)
+    public static byte[]? Of(
+        Stores stores,
+        string slug,
+        LocalDate? from,
+        LocalDate? to,
+        ExportFormat format,
+        Uri? root,
+        Instant now
+    )
     {
-        if (stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { DeletedAt: null } calendar) return null;
-        var choices = new ShowChoices(Descriptions: true, Materials: root is not null, JoinLinks: root is not null, Public: false);
+        if (stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { DeletedAt: null } calendar)
+            return null;
+        var choices = new ShowChoices(
+            Descriptions: true,
+            Materials: root is not null,
+            JoinLinks: root is not null,
+            Public: false
+        );
         var facts = CalendarFacts.Read(stores, calendar.Id);
         bool IsWithin(Session session) => Within(session, from, to);
         if (format == ExportFormat.Csv)
-            return CsvTable.Write(Columns, facts.PlansFor(school.Time, AccessLevel.Manager, null).SelectMany(plan => plan.Sessions)
-                .Where(session => session.IsVisible && IsWithin(session)).OrderBy(session => session.StartsAt)
-                .ThenBy(session => session.Of.Id.Value)
-                .Select(session => Row(session, facts.For(school.Time, now, AccessLevel.Manager, choices, null)(session)!)));
-        var content = ReadFeed.Content(facts, school, calendar, AccessLevel.Manager, choices, now, root
-            ?? new Uri("https://almanac.invalid/"), IsWithin);
+            return CsvTable.Write(
+                Columns,
+                facts
+                    .PlansFor(school.Time, AccessLevel.Manager, null)
+                    .SelectMany(plan => plan.Sessions)
+                    .Where(session => session.IsVisible && IsWithin(session))
+                    .OrderBy(session => session.StartsAt)
+                    .ThenBy(session => session.Of.Id.Value)
+                    .Select(session =>
+                        Row(session, facts.For(school.Time, now, AccessLevel.Manager, choices, null)(session)!)
+                    )
+            );
+        var content = ReadFeed.Content(
+            facts,
+            school,
+            calendar,
+            AccessLevel.Manager,
+            choices,
+            now,
+            root ?? new Uri("https://almanac.invalid/"),
+            IsWithin
+        );
         var document = FeedDocument.ComponentOf(content);
         AddKept(stores, document, content);
         return format switch
@@ -69,23 +115,34 @@ public static class ExportCalendar
     // What came with a file and has no place in the almanac goes out again; in place of what stands there already under its name.
     private static void AddKept(Stores stores, Component document, FeedContent content)
     {
-        var kept = stores.Imports.Of(content.Calendar.Id).Where(import => import.Kept.Length > 0).ToDictionary(import => import.Series);
-        if (kept.Count == 0) return;
-        var uids = content.Entries.Select(entry => entry.Plan.Of).Where(series => kept.ContainsKey(series.Id))
+        var kept = stores
+            .Imports.Of(content.Calendar.Id)
+            .Where(import => import.Kept.Length > 0)
+            .ToDictionary(import => import.Series);
+        if (kept.Count == 0)
+            return;
+        var uids = content
+            .Entries.Select(entry => entry.Plan.Of)
+            .Where(series => kept.ContainsKey(series.Id))
             .ToDictionary(series => ContentLine.Text(series.Uid), series => kept[series.Id].Kept);
         static string Key(Component part) => part.Find("RECURRENCE-ID")?.Value ?? "";
-        foreach (var events in document.Parts.Where(part => part.Name == "VEVENT").GroupBy(part => part.Find("UID")!.Value))
+        foreach (
+            var events in document.Parts.Where(part => part.Name == "VEVENT").GroupBy(part => part.Find("UID")!.Value)
+        )
         {
-            if (!uids.TryGetValue(events.Key, out var text)) continue;
+            if (!uids.TryGetValue(events.Key, out var text))
+                continue;
             var lines = ICalendarReader.Read(Encoding.UTF8.GetBytes(text)).Calendars[0].Parts.ToLookup(Key);
             foreach (var part in events)
-                foreach (var own in lines[Key(part)]) part.TakeOver(own);
+            foreach (var own in lines[Key(part)])
+                part.TakeOver(own);
         }
     }
 
     /// <summary>Whether a session lies within days, the second exclusive; a null one is no bound.</summary>
     internal static bool Within(Session session, LocalDate? from, LocalDate? to) =>
-        (from is not { } first || session.End > first.AtMidnight()) && (to is not { } last || session.Start < last.AtMidnight());
+        (from is not { } first || session.End > first.AtMidnight())
+        && (to is not { } last || session.Start < last.AtMidnight());
 
     // What another program finds in the file: so this form cannot say anything else than that.
     private static byte[] Lines(Component document)
@@ -96,14 +153,20 @@ public static class ExportCalendar
     }
 
     private static IReadOnlyList<string> Row(Session session, ShownSession shown) =>
-    [
-        LocalDatePattern.Iso.Format(session.Start.Date), session.IsAllDay ? "" : Clock(session.Start.TimeOfDay),
-        LocalDatePattern.Iso.Format(session.IsAllDay ? session.LastDay : session.End.Date), session.IsAllDay ? ""
-            : Clock(session.End.TimeOfDay),
-        session.IsAllDay ? "" : session.Of.Pattern.Zone.Id, shown.Title,
-        shown.Number?.ToString(CultureInfo.InvariantCulture) ?? "", shown.Place, session.IsCancelled ? "cancelled" : "held", shown.Note,
-        session.Of.Title, shown.Description,
-    ];
+        [
+            LocalDatePattern.Iso.Format(session.Start.Date),
+            session.IsAllDay ? "" : Clock(session.Start.TimeOfDay),
+            LocalDatePattern.Iso.Format(session.IsAllDay ? session.LastDay : session.End.Date),
+            session.IsAllDay ? "" : Clock(session.End.TimeOfDay),
+            session.IsAllDay ? "" : session.Of.Pattern.Zone.Id,
+            shown.Title,
+            shown.Number?.ToString(CultureInfo.InvariantCulture) ?? "",
+            shown.Place,
+            session.IsCancelled ? "cancelled" : "held",
+            shown.Note,
+            session.Of.Title,
+            shown.Description,
+        ];
 
     private static string Clock(LocalTime time) => time.ToString("HH:mm", CultureInfo.InvariantCulture);
 }

@@ -20,35 +20,72 @@ internal sealed record FeedPart(Calendar Calendar, AccessLevel Level, Viewer? Re
 /// <param name="Own">Somebody's own feed; null for one of a calendar.</param>
 /// <param name="LastFetchedAt">When it was asked for last.</param>
 /// <param name="Parts">Its calendars, where they had to be found to know how it stands; null where that was not needed.</param>
-internal sealed record FeedSource(string Key, PublicationId? Outlet, OwnFeed? Own, Instant? LastFetchedAt, IReadOnlyList<FeedPart>? Parts)
+internal sealed record FeedSource(
+    string Key,
+    PublicationId? Outlet,
+    OwnFeed? Own,
+    Instant? LastFetchedAt,
+    IReadOnlyList<FeedPart>? Parts
+)
 {
     /// <summary>The source of a token; null for one that is unknown, revoked or renewed.</summary>
     public static FeedSource? Find(Stores stores, byte[] hash, LocalDate today)
     {
         if (stores.Publications.StateVersionOf(PublicationKind.Feed, hash) is { } standing)
         {
-            var key = string.Create(CultureInfo.InvariantCulture, $"{standing.Id} {standing.Calendar}:{standing.Standing} {standing.School}");
+            var key = string.Create(
+                CultureInfo.InvariantCulture,
+                $"{standing.Id} {standing.Calendar}:{standing.Standing} {standing.School}"
+            );
             IReadOnlyList<FeedPart>? parts = null;
             if (standing.IsMore && stores.Publications.Find(PublicationKind.Feed, hash) is { } publication)
                 key += KeyOf(stores, parts = PartsOf(stores, publication), publication.Options, today);
-            return new FeedSource(key, new PublicationId(standing.Id), null,
-                standing.LastFetchedAt is { } at ? Instant.FromUnixTimeMilliseconds(at) : null, parts);
+            return new FeedSource(
+                key,
+                new PublicationId(standing.Id),
+                null,
+                standing.LastFetchedAt is { } at ? Instant.FromUnixTimeMilliseconds(at) : null,
+                parts
+            );
         }
 
         // Who has left has no classes.
-        if (stores.OwnFeeds.Find(hash) is not { } own || stores.People.ViewerOf(own.Person).Person is null) return null;
+        if (stores.OwnFeeds.Find(hash) is not { } own || stores.People.ViewerOf(own.Person).Person is null)
+            return null;
         var all = PartsOf(stores, own);
         return new FeedSource(
-            string.Create(CultureInfo.InvariantCulture, $"own {own.Person.Value} {own.Version} {stores.School.StateVersion()}")
-                + KeyOf(stores, all, own.Options, today),
-            null, own, own.LastFetchedAt, all);
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"own {own.Person.Value} {own.Version} {stores.School.StateVersion()}"
+            ) + KeyOf(stores, all, own.Options, today),
+            null,
+            own,
+            own.LastFetchedAt,
+            all
+        );
     }
 
-    private static string KeyOf(Stores stores, IReadOnlyList<FeedPart> parts, PublicationOptions options, LocalDate today) => string.Concat(parts
-        .Select(part => string.Create(CultureInfo.InvariantCulture,
-            $" {part.Calendar.Id.Value}:{stores.Calendars.StateVersionOf(part.Calendar.Id)}:{part.Level}"))
-        .Append(options.IsByTheDay ? " " + today.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture) : "")
-        .Append(parts is [{ Reader: { } reader }, ..] ? " " + string.Join(',', reader.Groups.Select(group => group.Value).Order()) : ""));
+    private static string KeyOf(
+        Stores stores,
+        IReadOnlyList<FeedPart> parts,
+        PublicationOptions options,
+        LocalDate today
+    ) =>
+        string.Concat(
+            parts
+                .Select(part =>
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $" {part.Calendar.Id.Value}:{stores.Calendars.StateVersionOf(part.Calendar.Id)}:{part.Level}"
+                    )
+                )
+                .Append(options.IsByTheDay ? " " + today.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture) : "")
+                .Append(
+                    parts is [{ Reader: { } reader }, ..]
+                        ? " " + string.Join(',', reader.Groups.Select(group => group.Value).Order())
+                        : ""
+                )
+        );
 
     /// <summary>
     /// The calendars of a feed, its own first. Of the others only what its maker may publish, or what anyone may see: a feed gives away
@@ -58,28 +95,39 @@ internal sealed record FeedSource(string Key, PublicationId? Outlet, OwnFeed? Ow
     {
         var own = stores.Calendars.Get(publication.Calendar);
         var parts = new List<FeedPart>();
-        if (own.IsInUse) parts.Add(new FeedPart(own, publication.Level, null));
+        if (own.IsInUse)
+            parts.Add(new FeedPart(own, publication.Level, null));
         var others = publication.Scope switch
         {
             PublicationScope.School => stores.Calendars.Beside(own.Id, isDepartment: false, Publications.MostBeside),
             PublicationScope.Department => stores.Calendars.Beside(own.Id, isDepartment: true, Publications.MostBeside),
             PublicationScope.Group => publication.Group is { } group
-                ? stores.Calendars.InUse([.. stores.Calendars.GrantsToGroup(group).Select(grant => grant.Calendar).Distinct()]) : [],
+                ? stores.Calendars.InUse([
+                    .. stores.Calendars.GrantsToGroup(group).Select(grant => grant.Calendar).Distinct(),
+                ])
+                : [],
             _ => stores.Calendars.InUse(publication.Others),
         };
         others = [.. others.Where(calendar => calendar.Id != own.Id).Take(Publications.MostBeside)];
-        if (others.Count == 0) return parts;
+        if (others.Count == 0)
+            return parts;
         var maker = stores.People.ViewerOf(publication.MadeBy);
         var grants = stores.Calendars.GrantsOf([.. others.Select(calendar => calendar.Id)]);
         foreach (var calendar in others)
         {
-            var level = AccessRules.May(Permission.Publish, AccessRules.LevelOf(maker, grants[calendar.Id])) ? publication.Level
+            var level = AccessRules.May(Permission.Publish, AccessRules.LevelOf(maker, grants[calendar.Id]))
+                ? publication.Level
                 : AccessLevelOf(Viewer.Visitor, grants[calendar.Id], publication.Level);
             // No more than the group has of it.
-            if (publication is { Scope: PublicationScope.Group, Group: { } of }
-                && AccessLevelOf(new Viewer(null, null, new HashSet<GroupId> { of }), grants[calendar.Id], level) is var has && has < level)
+            if (
+                publication is { Scope: PublicationScope.Group, Group: { } of }
+                && AccessLevelOf(new Viewer(null, null, new HashSet<GroupId> { of }), grants[calendar.Id], level)
+                    is var has
+                && has < level
+            )
                 level = has;
-            if (level > AccessLevel.None) parts.Add(new FeedPart(calendar, level, null));
+            if (level > AccessLevel.None)
+                parts.Add(new FeedPart(calendar, level, null));
         }
 
         return parts;
@@ -91,8 +139,12 @@ internal sealed record FeedSource(string Key, PublicationId? Outlet, OwnFeed? Ow
         var viewer = stores.People.ViewerOf(own.Person);
         var calendars = stores.Calendars.InUse(stores.Calendars.OwnOf(viewer));
         var grants = stores.Calendars.GrantsFor(viewer, [.. calendars.Select(calendar => calendar.Id)]);
-        return [.. calendars.Select(calendar => new FeedPart(calendar, AccessRules.LevelOf(viewer, grants[calendar.Id]), viewer))
-            .Where(part => part.Level > AccessLevel.None)];
+        return
+        [
+            .. calendars
+                .Select(calendar => new FeedPart(calendar, AccessRules.LevelOf(viewer, grants[calendar.Id]), viewer))
+                .Where(part => part.Level > AccessLevel.None),
+        ];
     }
 
     private static AccessLevel AccessLevelOf(Viewer viewer, IEnumerable<Grant> grants, AccessLevel most)

@@ -1,6 +1,6 @@
-using JollyAlmanac.Application.Joining;
 using System.Globalization;
 using System.Text.Json;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
@@ -22,8 +22,15 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="JoinLinks">Show short addresses.</param>
 /// <param name="Sites">For an embed: the sites that may show it, one a line.</param>
 /// <param name="Offered">For a feed: its address stands on the class page.</param>
-public sealed record PublicationInput(string? Name, AccessLevel Level, bool Descriptions, bool Materials, bool JoinLinks, string? Sites = "",
-    bool Offered = false)
+public sealed record PublicationInput(
+    string? Name,
+    AccessLevel Level,
+    bool Descriptions,
+    bool Materials,
+    bool JoinLinks,
+    string? Sites = "",
+    bool Offered = false
+)
 {
     /// <summary>For a feed: it reminds so many minutes before; empty for not at all.</summary>
     public string? Reminder { get; init; } = "";
@@ -70,15 +77,32 @@ public sealed record PublicationInput(string? Name, AccessLevel Level, bool Desc
     /// <summary>The form of an outlet.</summary>
     /// <param name="publication">The outlet.</param>
     /// <param name="slugs">The slugs of its further calendars.</param>
-    public static PublicationInput Of(Publication publication, IReadOnlyList<string> slugs) => new(publication.Name, publication.Level, publication.Choices.Descriptions,
-        publication.Choices.Materials, publication.Choices.JoinLinks, string.Join('\n', publication.Sites.Select(site => site.Value)), publication.IsOffered)
-    {
-        Reminder = Text(publication.Options.Reminder), DropsCancelled = publication.Options.DropsCancelled, DaysBack = Text(publication.Options.DaysBack),
-        DaysAhead = Text(publication.Options.DaysAhead), Title = publication.Options.Title, Colour = publication.Options.Colour?.ToString() ?? "",
-        Scope = publication.Scope, Group = publication.Group?.Value.ToString(CultureInfo.InvariantCulture) ?? "", Others = slugs,
-            Shape = publication.Options.Shape, Look = publication.Options.Look, IsLarge = publication.Options.IsLarge,
-        Button = publication.Options.Button, Zone = publication.Options.Zone,
-    };
+    public static PublicationInput Of(Publication publication, IReadOnlyList<string> slugs) =>
+        new(
+            publication.Name,
+            publication.Level,
+            publication.Choices.Descriptions,
+            publication.Choices.Materials,
+            publication.Choices.JoinLinks,
+            string.Join('\n', publication.Sites.Select(site => site.Value)),
+            publication.IsOffered
+        )
+        {
+            Reminder = Text(publication.Options.Reminder),
+            DropsCancelled = publication.Options.DropsCancelled,
+            DaysBack = Text(publication.Options.DaysBack),
+            DaysAhead = Text(publication.Options.DaysAhead),
+            Title = publication.Options.Title,
+            Colour = publication.Options.Colour?.ToString() ?? "",
+            Scope = publication.Scope,
+            Group = publication.Group?.Value.ToString(CultureInfo.InvariantCulture) ?? "",
+            Others = slugs,
+            Shape = publication.Options.Shape,
+            Look = publication.Options.Look,
+            IsLarge = publication.Options.IsLarge,
+            Button = publication.Options.Button,
+            Zone = publication.Options.Zone,
+        };
 
     private static string Text(int? number) => number?.ToString(CultureInfo.InvariantCulture) ?? "";
 }
@@ -104,7 +128,13 @@ public sealed record PublicationWithToken(Publication Outlet, string Token)
 /// <param name="End">Its end.</param>
 /// <param name="IsAllDay">It is a date.</param>
 /// <param name="IsCancelled">It does not meet.</param>
-public sealed record SessionDescription(string Title, LocalDateTime Start, LocalDateTime End, bool IsAllDay, bool IsCancelled);
+public sealed record SessionDescription(
+    string Title,
+    LocalDateTime Start,
+    LocalDateTime End,
+    bool IsAllDay,
+    bool IsCancelled
+);
 
 /// <summary>What a feed tells right now.</summary>
 /// <param name="Count">How many sessions.</param>
@@ -112,16 +142,38 @@ public sealed record SessionDescription(string Title, LocalDateTime Start, Local
 /// <param name="Breaches">How many breaches of RFC 5545 there are in it.</param>
 /// <param name="Kilobytes">How large it is.</param>
 /// <param name="Newest">The newest change of the calendar's sessions, which is in it; null for none.</param>
-public sealed record FeedTells(int Count, IReadOnlyList<SessionDescription> Coming, int Breaches, int Kilobytes, HistoryLine? Newest)
+public sealed record FeedTells(
+    int Count,
+    IReadOnlyList<SessionDescription> Coming,
+    int Breaches,
+    int Kilobytes,
+    HistoryLine? Newest
+)
 {
     internal static Outcome<FeedTells> Of(byte[] bytes, HistoryLine? newest, Instant now)
     {
         var file = ICalendarReader.Read(bytes);
         var sessions = ICalendarSessions.Of(file, null, null, null).Sessions;
-        return new Outcome<FeedTells>.Done(new FeedTells(sessions.Count, [.. sessions.Where(session => session.End.At > now).Take(6)
-                .Select(session => new SessionDescription(session.Summary, session.Start.Time, session.End.Time, session.Start.IsDate,
-                    session.Status == "CANCELLED"))],
-            ICalendarCheck.Of(file).Count, Math.Max(1, bytes.Length / 1024), newest));
+        return new Outcome<FeedTells>.Done(
+            new FeedTells(
+                sessions.Count,
+                [
+                    .. sessions
+                        .Where(session => session.End.At > now)
+                        .Take(6)
+                        .Select(session => new SessionDescription(
+                            session.Summary,
+                            session.Start.Time,
+                            session.End.Time,
+                            session.Start.IsDate,
+                            session.Status == "CANCELLED"
+                        )),
+                ],
+                ICalendarCheck.Of(file).Count,
+                Math.Max(1, bytes.Length / 1024),
+                newest
+            )
+        );
     }
 }
 
@@ -131,8 +183,13 @@ public sealed record FeedTells(int Count, IReadOnlyList<SessionDescription> Comi
 /// <param name="Feeds">Its feeds.</param>
 /// <param name="Embeds">Its embeds.</param>
 /// <param name="Links">The join links of its series, for their join cards.</param>
-public sealed record PublishingView(Calendar Calendar, Calendars.OpenTo OpenTo, IReadOnlyList<PublicationWithToken> Feeds,
-    IReadOnlyList<PublicationWithToken> Embeds, IReadOnlyList<JoinLink> Links)
+public sealed record PublishingView(
+    Calendar Calendar,
+    Calendars.OpenTo OpenTo,
+    IReadOnlyList<PublicationWithToken> Feeds,
+    IReadOnlyList<PublicationWithToken> Embeds,
+    IReadOnlyList<JoinLink> Links
+)
 {
     /// <summary>The notices that are up or are to go up.</summary>
     public IReadOnlyList<Notice> Notices { get; init; } = [];
@@ -163,34 +220,81 @@ public sealed record PublishingView(Calendar Calendar, Calendars.OpenTo OpenTo, 
 public sealed class Publications(Gate gate, Secrets secrets)
 {
     /// <summary>All that is published of a calendar, with its addresses.</summary>
-    public Outcome<PublishingView> Of(Viewer viewer, string slug) => gate.Read<PublishingView>(Operation.ReadPublication, viewer, slug, at =>
-    {
-        var (stores, calendarContext) = (at.Stores, at.Context);
-        var news = stores.History.Last(calendarContext.Calendar.Id, 50);
-        var all = stores.Publications.Of(calendarContext.Calendar.Id).Select(publication => new PublicationWithToken(publication, secrets.TokenOf(publication))
+    public Outcome<PublishingView> Of(Viewer viewer, string slug) =>
+        gate.Read<PublishingView>(Operation.ReadPublication, viewer, slug, at =>
         {
-            Fetches = stores.Publications.FetchesOf(publication.Id, 5),
-            Others = [.. FeedSource.PartsOf(stores, publication).Select(part => part.Calendar).Where(one => one.Id != publication.Calendar)],
-            NewsSince = publication.LastFetchedAt is { } last ? [.. news.Where(line => line.At > last && line.Subject == HistorySubject.Series)
-                .Select(line => line.Summary).Take(3)] : [],
-        }).ToLookup(one => one.Outlet.Kind);
-        return new Outcome<PublishingView>.Done(new PublishingView(
-            calendarContext.Calendar, Calendars.CalendarInput.OpenToOf(calendarContext.Grants), [.. all[PublicationKind.Feed]], [.. all[PublicationKind.Embed]],
-            LinkDoor.UsedOn(stores, stores.Series.Of(calendarContext.Calendar.Id)))
-        {
-            Zone = calendarContext.School.Time.Zone,
-            Readers = AudienceReader.Choices(stores, calendarContext.Grants, []),
-            ByMail = stores.Mailings.Of(calendarContext.Calendar.Id).Count,
-            Notices = [.. stores.Notices.Of(calendarContext.Calendar.Id).Where(notice => notice.IsAhead(at.Now, calendarContext.School.Time.Zone)
-                || notice.IsUp(at.Now, calendarContext.School.Time.Zone, null))],
-            Publishable = [.. CalendarContext.CalendarsFor(stores, viewer, Permission.Publish).Where(calendar => calendar.Id != calendarContext.Calendar.Id)
-                .Take(MostChoices)],
-            Groups = calendarContext.Calendar.Kind == CalendarKind.School ? [.. stores.Groups.All().Take(MostChoices)] : [],
-            Within = calendarContext.Calendar.Kind == CalendarKind.Class ? 0 : stores.Calendars.CountBeside(
-                calendarContext.Calendar.Id, calendarContext.Calendar.Kind == CalendarKind.Department),
-            Unreadable = [.. stores.Unreadable.Where(one => one.Kind == UnreadableKind.Outlet && one.Calendar == calendarContext.Calendar.Id)],
+            var (stores, calendarContext) = (at.Stores, at.Context);
+            var news = stores.History.Last(calendarContext.Calendar.Id, 50);
+            var all = stores
+                .Publications.Of(calendarContext.Calendar.Id)
+                .Select(publication => new PublicationWithToken(publication, secrets.TokenOf(publication))
+                {
+                    Fetches = stores.Publications.FetchesOf(publication.Id, 5),
+                    Others =
+                    [
+                        .. FeedSource
+                            .PartsOf(stores, publication)
+                            .Select(part => part.Calendar)
+                            .Where(one => one.Id != publication.Calendar),
+                    ],
+                    NewsSince = publication.LastFetchedAt is { } last
+                        ?
+                        [
+                            .. news.Where(line => line.At > last && line.Subject == HistorySubject.Series)
+                                .Select(line => line.Summary)
+                                .Take(3),
+                        ]
+                        : [],
+                })
+                .ToLookup(one => one.Outlet.Kind);
+            return new Outcome<PublishingView>.Done(
+                new PublishingView(
+                    calendarContext.Calendar,
+                    Calendars.CalendarInput.OpenToOf(calendarContext.Grants),
+                    [.. all[PublicationKind.Feed]],
+                    [.. all[PublicationKind.Embed]],
+                    LinkDoor.UsedOn(stores, stores.Series.Of(calendarContext.Calendar.Id))
+                )
+                {
+                    Zone = calendarContext.School.Time.Zone,
+                    Readers = AudienceReader.Choices(stores, calendarContext.Grants, []),
+                    ByMail = stores.Mailings.Of(calendarContext.Calendar.Id).Count,
+                    Notices =
+                    [
+                        .. stores
+                            .Notices.Of(calendarContext.Calendar.Id)
+                            .Where(notice =>
+                                notice.IsAhead(at.Now, calendarContext.School.Time.Zone)
+                                || notice.IsUp(at.Now, calendarContext.School.Time.Zone, null)
+                            ),
+                    ],
+                    Publishable =
+                    [
+                        .. CalendarContext
+                            .CalendarsFor(stores, viewer, Permission.Publish)
+                            .Where(calendar => calendar.Id != calendarContext.Calendar.Id)
+                            .Take(MostChoices),
+                    ],
+                    Groups =
+                        calendarContext.Calendar.Kind == CalendarKind.School
+                            ? [.. stores.Groups.All().Take(MostChoices)]
+                            : [],
+                    Within =
+                        calendarContext.Calendar.Kind == CalendarKind.Class
+                            ? 0
+                            : stores.Calendars.CountBeside(
+                                calendarContext.Calendar.Id,
+                                calendarContext.Calendar.Kind == CalendarKind.Department
+                            ),
+                    Unreadable =
+                    [
+                        .. stores.Unreadable.Where(one =>
+                            one.Kind == UnreadableKind.Outlet && one.Calendar == calendarContext.Calendar.Id
+                        ),
+                    ],
+                }
+            );
         });
-    });
 
     /// <summary>What a feed tells a reader right now: read as they would read it.</summary>
     /// <param name="viewer">Who looks.</param>
@@ -200,66 +304,121 @@ public sealed class Publications(Gate gate, Secrets secrets)
     /// <param name="root">Where the almanac is reached.</param>
     public Outcome<FeedTells> Tells(Viewer viewer, string slug, PublicationId id, ReadFeed readFeed, Uri root) =>
         gate.Read<(string Token, HistoryLine? Newest, Instant Now)>(Operation.ReadPublication, viewer, slug, at =>
-            at.Stores.Publications.Find(id) is { Kind: PublicationKind.Feed } publication && publication.Calendar == at.Calendar.Id
-                ? new Outcome<(string, HistoryLine?, Instant)>.Done((secrets.TokenOf(publication),
-                    at.Stores.History.Last(at.Calendar.Id, 20).FirstOrDefault(line => line.Subject == HistorySubject.Series), at.Now))
-                : new Outcome<(string, HistoryLine?, Instant)>.NotFound())
-        .Then(found => readFeed.Look(found.Token, root) is not { } bytes ? new Outcome<FeedTells>.NotFound()
-            : FeedTells.Of(bytes, found.Newest, found.Now));
+                at.Stores.Publications.Find(id) is { Kind: PublicationKind.Feed } publication
+                && publication.Calendar == at.Calendar.Id
+                    ? new Outcome<(string, HistoryLine?, Instant)>.Done(
+                        (
+                            secrets.TokenOf(publication),
+                            at.Stores.History.Last(at.Calendar.Id, 20)
+                                .FirstOrDefault(line => line.Subject == HistorySubject.Series),
+                            at.Now
+                        )
+                    )
+                    : new Outcome<(string, HistoryLine?, Instant)>.NotFound()
+            )
+            .Then(found =>
+                readFeed.Look(found.Token, root) is not { } bytes
+                    ? new Outcome<FeedTells>.NotFound()
+                    : FeedTells.Of(bytes, found.Newest, found.Now)
+            );
 
     /// <summary>Makes a feed or an embed.</summary>
-    public Outcome<PublicationWithToken> Make(Viewer viewer, string slug, PublicationKind kind, PublicationInput input) =>
-        gate.Write<PublicationWithToken>(Operation.MakePublication, viewer, slug, at =>
-    {
-        var entry = new Entry();
-        if (Read(entry, at, kind, input, null) is not { } publication) return new Outcome<PublicationWithToken>.Refused(entry.Problems);
-        var made = at.Stores.Publications.Add(publication, HashOf, at.Now);
-        at.Note(HistorySubject.Outlet, made.Id.Value, $"made the {Word(kind)} {made.Name}", null, JsonSerializer.Serialize(input));
-        return WithToken(made);
-    });
+    public Outcome<PublicationWithToken> Make(
+        Viewer viewer,
+        string slug,
+        PublicationKind kind,
+        PublicationInput input
+    ) => gate.Write<PublicationWithToken>(Operation.MakePublication, viewer, slug, at =>
+        {
+            var entry = new Entry();
+            if (Read(entry, at, kind, input, null) is not { } publication)
+                return new Outcome<PublicationWithToken>.Refused(entry.Problems);
+            var made = at.Stores.Publications.Add(publication, HashOf, at.Now);
+            at.Note(
+                HistorySubject.Outlet,
+                made.Id.Value,
+                $"made the {Word(kind)} {made.Name}",
+                null,
+                JsonSerializer.Serialize(input)
+            );
+            return WithToken(made);
+        });
 
     /// <summary>Changes what an outlet is called and shows; its address stays.</summary>
-    public Outcome<PublicationWithToken> Change(Viewer viewer, string slug, PublicationId id, PublicationInput input, int expectedVersion) =>
-        gate.Write<PublicationWithToken>(Operation.ChangePublication, viewer, slug, id, expectedVersion, at =>
-    {
-        var entry = new Entry();
-        if (Read(entry, at, at.Outlet.Kind, input, at.Outlet) is not { } publication)
-            return new Outcome<PublicationWithToken>.Refused(entry.Problems);
-        if (!at.Stores.Publications.Change(publication, expectedVersion, at.Now)) return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
-        at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-        at.Note(HistorySubject.Outlet, id.Value, at.Outlet.Name == publication.Name ? $"changed the {Word(publication.Kind)} {publication.Name}"
-            : $"changed the {Word(publication.Kind)} {at.Outlet.Name}, which is called {publication.Name} now", null, JsonSerializer.Serialize(input));
-        return WithToken(at.Stores.Publications.Find(id)!);
-    });
+    public Outcome<PublicationWithToken> Change(
+        Viewer viewer,
+        string slug,
+        PublicationId id,
+        PublicationInput input,
+        int expectedVersion
+    ) => gate.Write<PublicationWithToken>(Operation.ChangePublication, viewer, slug, id, expectedVersion, at =>
+        {
+            var entry = new Entry();
+            if (Read(entry, at, at.Outlet.Kind, input, at.Outlet) is not { } publication)
+                return new Outcome<PublicationWithToken>.Refused(entry.Problems);
+            if (!at.Stores.Publications.Change(publication, expectedVersion, at.Now))
+                return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
+            at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
+            at.Note(
+                HistorySubject.Outlet,
+                id.Value,
+                at.Outlet.Name == publication.Name
+                    ? $"changed the {Word(publication.Kind)} {publication.Name}"
+                    : $"changed the {Word(publication.Kind)} {at.Outlet.Name}, which is called {publication.Name} now",
+                null,
+                JsonSerializer.Serialize(input)
+            );
+            return WithToken(at.Stores.Publications.Find(id)!);
+        });
 
     /// <summary>Lets an outlet show nothing for a while, or go on; its address stays.</summary>
-    public Outcome<PublicationWithToken> Pause(Viewer viewer, string slug, PublicationId id, bool paused, int expectedVersion) =>
-        gate.Write<PublicationWithToken>(Operation.PausePublication, viewer, slug, id, expectedVersion, at =>
-    {
-        if (!at.Stores.Publications.Pause(id, paused, expectedVersion, at.Now))
-            return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
-        at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-        at.Note(HistorySubject.Outlet, id.Value, $"{(paused ? "paused" : "resumed")} the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
-        return WithToken(at.Stores.Publications.Find(id)!);
-    });
+    public Outcome<PublicationWithToken> Pause(
+        Viewer viewer,
+        string slug,
+        PublicationId id,
+        bool paused,
+        int expectedVersion
+    ) => gate.Write<PublicationWithToken>(Operation.PausePublication, viewer, slug, id, expectedVersion, at =>
+        {
+            if (!at.Stores.Publications.Pause(id, paused, expectedVersion, at.Now))
+                return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
+            at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
+            at.Note(
+                HistorySubject.Outlet,
+                id.Value,
+                $"{(paused ? "paused" : "resumed")} the {Word(at.Outlet.Kind)} {at.Outlet.Name}"
+            );
+            return WithToken(at.Stores.Publications.Find(id)!);
+        });
 
-    private static Publication? Read(Entry entry, AtCalendar at, PublicationKind kind, PublicationInput input, Publication? stored)
+    private static Publication? Read(
+        Entry entry,
+        AtCalendar at,
+        PublicationKind kind,
+        PublicationInput input,
+        Publication? stored
+    )
     {
         var isFeed = kind == PublicationKind.Feed;
         var name = entry.Line("Name", input.Name, "The name", 80, needed: false);
         // Nobody has to think of a name; the calendar's tells it from those of others.
-        if (name.Length == 0) name = at.Calendar.Title.Length <= 80 ? at.Calendar.Title : at.Calendar.Title[..80].TrimEnd();
+        if (name.Length == 0)
+            name = at.Calendar.Title.Length <= 80 ? at.Calendar.Title : at.Calendar.Title[..80].TrimEnd();
         if (!Publication.MayHave(input.Level, at.Context.Level))
             entry.Wrong("Level", "Choose what it shows: busy times, an outline, or everything.");
         var sites = isFeed ? [] : ReadSites(entry, input.Sites);
         int? Number(string field, string? text, string called, int most) =>
             string.IsNullOrWhiteSpace(text) ? null : entry.Number(field, text.Trim(), called, 0, most);
-        var options = new PublicationOptions { Title = entry.Line("Title", input.Title, "The title", 120, needed: false) };
+        var options = new PublicationOptions
+        {
+            Title = entry.Line("Title", input.Title, "The title", 120, needed: false),
+        };
         if (!string.IsNullOrEmpty(input.Colour))
         {
-            if (Enum.TryParse<MarkColour>(input.Colour, out var colour) && Enum.IsDefined(colour)) options = options with { Colour =
-                colour };
-            else entry.Wrong("Colour", "Choose a colour from the list.");
+            if (Enum.TryParse<MarkColour>(input.Colour, out var colour) && Enum.IsDefined(colour))
+                options = options with { Colour = colour };
+            else
+                entry.Wrong("Colour", "Choose a colour from the list.");
         }
 
         if (isFeed)
@@ -270,42 +429,83 @@ public sealed class Publications(Gate gate, Secrets secrets)
                 DaysBack = Number("DaysBack", input.DaysBack, "The days back", PublicationOptions.MostDays),
                 DaysAhead = Number("DaysAhead", input.DaysAhead, "The days ahead", PublicationOptions.MostDays),
             };
-        else options = ReadEmbed(entry, input, options);
+        else
+            options = ReadEmbed(entry, input, options);
         var scope = isFeed && Enum.IsDefined(input.Scope) ? input.Scope : PublicationScope.Calendar;
         GroupId? group = null;
         if (scope == PublicationScope.Group)
         {
             // Groups are told of where the school is published, and nowhere else.
-            group = at.Calendar.Kind != CalendarKind.School ? null
-                : at.Stores.Groups.All().FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Group)?.Id;
-            if (group is null) entry.Wrong("Group", "Choose the group whose calendars it tells.");
+            group =
+                at.Calendar.Kind != CalendarKind.School
+                    ? null
+                    : at
+                        .Stores.Groups.All()
+                        .FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Group)
+                        ?.Id;
+            if (group is null)
+                entry.Wrong("Group", "Choose the group whose calendars it tells.");
         }
-        else if (scope != PublicationScope.Calendar && scope != at.Calendar.Kind switch
-            { CalendarKind.School => PublicationScope.School, CalendarKind.Department => PublicationScope.Department, _ => PublicationScope.Calendar })
+        else if (
+            scope != PublicationScope.Calendar
+            && scope
+                != at.Calendar.Kind switch
+                {
+                    CalendarKind.School => PublicationScope.School,
+                    CalendarKind.Department => PublicationScope.Department,
+                    _ => PublicationScope.Calendar,
+                }
+        )
             entry.Wrong("Scope", "This calendar stands for nothing but itself. Choose further calendars by name.");
         var others = new List<CalendarId>();
         if (isFeed && scope == PublicationScope.Calendar && input.Others is { Count: > 0 } slugs)
         {
-            var publishable = CalendarContext.CalendarsFor(at.Stores, at.Viewer, Permission.Publish).ToDictionary(calendar => calendar.Slug);
+            var publishable = CalendarContext
+                .CalendarsFor(at.Stores, at.Viewer, Permission.Publish)
+                .ToDictionary(calendar => calendar.Slug);
             foreach (var slug in slugs.Where(slug => slug != at.Calendar.Slug).Distinct().Take(MostOthers + 1))
-                if (publishable.TryGetValue(slug, out var calendar)) others.Add(calendar.Id);
-                else if (stored is not null && at.Stores.Calendars.InUse(stored.Others).FirstOrDefault(one => one.Slug == slug) is { } had)
+                if (publishable.TryGetValue(slug, out var calendar))
+                    others.Add(calendar.Id);
+                else if (
+                    stored is not null
+                    && at.Stores.Calendars.InUse(stored.Others).FirstOrDefault(one => one.Slug == slug) is { } had
+                )
                     others.Add(had.Id);
-                else entry.Wrong("Others", "One of these calendars is not yours to publish. Choose from the list.");
-            if (others.Count > MostOthers) entry.Wrong("Others", $"A feed tells {MostOthers} further calendars at most.");
+                else
+                    entry.Wrong("Others", "One of these calendars is not yours to publish. Choose from the list.");
+            if (others.Count > MostOthers)
+                entry.Wrong("Others", $"A feed tells {MostOthers} further calendars at most.");
         }
 
-        if (!entry.IsGood) return null;
+        if (!entry.IsGood)
+            return null;
         var choices = new ShowChoices(input.Descriptions, input.Materials, input.JoinLinks, Public: true);
-        var publication = (stored ?? new Publication(default, kind, at.Calendar.Id, name, input.Level, choices, [], 1, 1, at.Person, null)) with
+        var publication = (
+            stored
+            ?? new Publication(default, kind, at.Calendar.Id, name, input.Level, choices, [], 1, 1, at.Person, null)
+        ) with
         {
-            Name = name, Level = input.Level, Choices = choices, Sites = [.. sites], IsOffered = input.Offered && isFeed, Options = options,
-            Scope = scope, Group = group, Others = [.. others.OrderBy(other => other.Value)],
+            Name = name,
+            Level = input.Level,
+            Choices = choices,
+            Sites = [.. sites],
+            IsOffered = input.Offered && isFeed,
+            Options = options,
+            Scope = scope,
+            Group = group,
+            Others = [.. others.OrderBy(other => other.Value)],
         };
         // What it tells of further calendars hangs on who made it so: nobody widens what another's rights carry.
-        return stored is not null && (publication.Level, publication.Choices, publication.Scope, publication.Group)
-            == (stored.Level, stored.Choices, stored.Scope, stored.Group)
-            && publication.Others.SequenceEqual(stored.Others) ? publication : publication with { MadeBy = at.Person };
+        return
+            stored is not null
+            && (publication.Level, publication.Choices, publication.Scope, publication.Group)
+                == (stored.Level, stored.Choices, stored.Scope, stored.Group)
+            && publication.Others.SequenceEqual(stored.Others)
+            ? publication
+            : publication with
+            {
+                MadeBy = at.Person,
+            };
     }
 
     /// <summary>The most calendars that one feed tells beside its own, the first by title: a document of thousands is read by no
@@ -321,12 +521,20 @@ public sealed class Publications(Gate gate, Secrets secrets)
     {
         var zone = string.IsNullOrWhiteSpace(input.Zone) ? null : ZoneText.Find(input.Zone);
         if (zone is null && !string.IsNullOrWhiteSpace(input.Zone))
-            entry.Wrong("Zone", $"{Wording.Quote(input.Zone)} is no zone of the IANA database. Write one like America/St_Johns.");
-        if (!Enum.IsDefined(input.Shape)) entry.Wrong("Shape", "Choose what it is from the list.");
-        if (!Enum.IsDefined(input.Look)) entry.Wrong("Look", "Choose how it looks from the list.");
+            entry.Wrong(
+                "Zone",
+                $"{Wording.Quote(input.Zone)} is no zone of the IANA database. Write one like America/St_Johns."
+            );
+        if (!Enum.IsDefined(input.Shape))
+            entry.Wrong("Shape", "Choose what it is from the list.");
+        if (!Enum.IsDefined(input.Look))
+            entry.Wrong("Look", "Choose how it looks from the list.");
         return options with
         {
-            Shape = input.Shape, Look = input.Look, IsLarge = input.IsLarge, Zone = zone?.Id ?? "",
+            Shape = input.Shape,
+            Look = input.Look,
+            IsLarge = input.IsLarge,
+            Zone = zone?.Id ?? "",
             Button = entry.Line("Button", input.Button, "What the button says", 60, needed: false),
         };
     }
@@ -334,45 +542,59 @@ public sealed class Publications(Gate gate, Secrets secrets)
     /// <summary>Gives an outlet a new address; the old one is dead at once.</summary>
     public Outcome<PublicationWithToken> Renew(Viewer viewer, string slug, PublicationId id, int expectedVersion) =>
         gate.Write<PublicationWithToken>(Operation.RenewPublication, viewer, slug, id, expectedVersion, at =>
-    {
-        if (at.Stores.Publications.Renew(at.Outlet, expectedVersion, HashOf, at.Now) is not { } renewed)
-            return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
-        at.Note(HistorySubject.Outlet, id.Value, $"gave the {Word(at.Outlet.Kind)} {at.Outlet.Name} a new address");
-        return WithToken(renewed);
-    });
+        {
+            if (at.Stores.Publications.Renew(at.Outlet, expectedVersion, HashOf, at.Now) is not { } renewed)
+                return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
+            at.Note(HistorySubject.Outlet, id.Value, $"gave the {Word(at.Outlet.Kind)} {at.Outlet.Name} a new address");
+            return WithToken(renewed);
+        });
 
     /// <summary>Ends an outlet for good.</summary>
     public Outcome<PublicationWithToken> Revoke(Viewer viewer, string slug, PublicationId id, int expectedVersion) =>
         gate.Write<PublicationWithToken>(Operation.RevokePublication, viewer, slug, id, expectedVersion, at =>
-    {
-        if (!at.Stores.Publications.Revoke(at.Outlet, expectedVersion, at.Now))
-            return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
-        at.Note(HistorySubject.Outlet, id.Value, $"turned off the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
-        return WithToken(at.Outlet);
-    });
+        {
+            if (!at.Stores.Publications.Revoke(at.Outlet, expectedVersion, at.Now))
+                return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
+            at.Note(HistorySubject.Outlet, id.Value, $"turned off the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
+            return WithToken(at.Outlet);
+        });
 
     /// <summary>Ends an outlet that cannot be read as it is stored, for good.</summary>
     public Outcome<bool> RevokeUnreadable(Viewer viewer, string slug, PublicationId id) =>
         gate.Write<bool>(Operation.RevokeUnreadablePublication, viewer, slug, at =>
-    {
-        if (at.Stores.Publications.Find(id) is not null || !at.Stores.Publications.RevokeUnreadable(id, at.Calendar.Id, at.Now))
-            return new Outcome<bool>.NotFound();
-        at.Note(HistorySubject.Outlet, id.Value, "turned off an address that could not be read");
-        return new Outcome<bool>.Done(true);
-    });
+        {
+            if (
+                at.Stores.Publications.Find(id) is not null
+                || !at.Stores.Publications.RevokeUnreadable(id, at.Calendar.Id, at.Now)
+            )
+                return new Outcome<bool>.NotFound();
+            at.Note(HistorySubject.Outlet, id.Value, "turned off an address that could not be read");
+            return new Outcome<bool>.Done(true);
+        });
 
     /// <summary>Lets a feed stand on the class page, or no longer.</summary>
-    public Outcome<PublicationWithToken> Offer(Viewer viewer, string slug, PublicationId id, bool offered, int expectedVersion) =>
-        gate.Write<PublicationWithToken>(Operation.OfferPublication, viewer, slug, id, expectedVersion, at =>
-    {
-        if (at.Outlet.Kind != PublicationKind.Feed) return Outcome.Because<PublicationWithToken>("", "Only a feed stands on the class page.");
-        if (!at.Stores.Publications.Offer(id, offered, expectedVersion, at.Now))
-            return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
-        at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-        at.Note(HistorySubject.Outlet, id.Value, offered ? $"put the feed {at.Outlet.Name} on the class page"
-            : $"took the feed {at.Outlet.Name} off the class page");
-        return WithToken(at.Stores.Publications.Find(id)!);
-    });
+    public Outcome<PublicationWithToken> Offer(
+        Viewer viewer,
+        string slug,
+        PublicationId id,
+        bool offered,
+        int expectedVersion
+    ) => gate.Write<PublicationWithToken>(Operation.OfferPublication, viewer, slug, id, expectedVersion, at =>
+        {
+            if (at.Outlet.Kind != PublicationKind.Feed)
+                return Outcome.Because<PublicationWithToken>("", "Only a feed stands on the class page.");
+            if (!at.Stores.Publications.Offer(id, offered, expectedVersion, at.Now))
+                return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
+            at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
+            at.Note(
+                HistorySubject.Outlet,
+                id.Value,
+                offered
+                    ? $"put the feed {at.Outlet.Name} on the class page"
+                    : $"took the feed {at.Outlet.Name} off the class page"
+            );
+            return WithToken(at.Stores.Publications.Find(id)!);
+        });
 
     private byte[] HashOf(Publication publication) => Secrets.HashOf(secrets.TokenOf(publication));
 
@@ -381,15 +603,20 @@ public sealed class Publications(Gate gate, Secrets secrets)
 
     private static List<SiteOrigin> ReadSites(Entry entry, string? text)
     {
-        var lines = entry.Bounded("Sites", text, "The list of sites", 5_000)
+        var lines = entry
+            .Bounded("Sites", text, "The list of sites", 5_000)
             .Split(['\n', ',', ' '], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
-        if (lines.Length == 0) entry.Wrong("Sites", "Name the website that may show it, for example https://www.skerry.example.");
-        if (lines.Length > 20) entry.Wrong("Sites", "An embed may be shown on 20 sites at most.");
+        if (lines.Length == 0)
+            entry.Wrong("Sites", "Name the website that may show it, for example https://www.skerry.example.");
+        if (lines.Length > 20)
+            entry.Wrong("Sites", "An embed may be shown on 20 sites at most.");
         var sites = new List<SiteOrigin>();
         foreach (var line in lines.Take(20))
         {
-            if (SiteOrigin.Read(line) is { } site) sites.Add(site);
-            else entry.Wrong("Sites", $"{Wording.Quote(line)} is no website. Write it like https://www.skerry.example.");
+            if (SiteOrigin.Read(line) is { } site)
+                sites.Add(site);
+            else
+                entry.Wrong("Sites", $"{Wording.Quote(line)} is no website. Write it like https://www.skerry.example.");
         }
 
         return [.. sites.Distinct()];

@@ -17,7 +17,13 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="School">The school.</param>
 /// <param name="Now">The moment it shows.</param>
 /// <param name="Coming">The sessions that are not over, in order, a few weeks of them.</param>
-public sealed record EmbedPanel(Publication Outlet, Calendar Calendar, School School, Instant Now, ImmutableArray<ShownSession> Coming)
+public sealed record EmbedPanel(
+    Publication Outlet,
+    Calendar Calendar,
+    School School,
+    Instant Now,
+    ImmutableArray<ShownSession> Coming
+)
 {
     /// <summary>The term, for one that shows it; null where the school has none.</summary>
     public TermSheet? Term { get; init; }
@@ -52,11 +58,14 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
     /// </summary>
     public string? StateVersionOf(string token)
     {
-        if (token.Length != Secrets.TokenLength) return null;
+        if (token.Length != Secrets.TokenLength)
+            return null;
         var hash = Secrets.HashOf(token);
         return known.Get(Convert.ToBase64String(hash), Instant.MinValue, _ =>
             database.Read(stores => stores.Publications.StateVersionOf(PublicationKind.Embed, hash)) is { } at
-                ? ($"{at.Id} {at.Standing} {at.School}", Instant.MaxValue, 1) : null);
+                ? ($"{at.Id} {at.Standing} {at.School}", Instant.MaxValue, 1)
+                : null
+        );
     }
 
     private readonly EpochCache<string, string> known = new(database, capacity: 4_000);
@@ -69,15 +78,22 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
     /// <param name="asAgenda">Whatever it is, what comes next: for a picture of it.</param>
     public EmbedPanel? Do(string token, bool asAgenda = false)
     {
-        if (token.Length != Secrets.TokenLength) return null;
+        if (token.Length != Secrets.TokenLength)
+            return null;
         var hash = Secrets.HashOf(token);
         var now = clock.GetCurrentInstant();
         return database.Read(stores =>
         {
-            if (stores.Publications.Find(PublicationKind.Embed, hash) is not { } publication || stores.School.Find() is not { } school) return null;
+            if (
+                stores.Publications.Find(PublicationKind.Embed, hash) is not { } publication
+                || stores.School.Find() is not { } school
+            )
+                return null;
             var calendar = stores.Calendars.Get(publication.Calendar);
-            if (calendar.DeletedAt is not null) return null;
-            if (!calendar.IsInUse || publication.PausedAt is not null) return new EmbedPanel(publication, calendar, school, now, []);
+            if (calendar.DeletedAt is not null)
+                return null;
+            if (!calendar.IsInUse || publication.PausedAt is not null)
+                return new EmbedPanel(publication, calendar, school, now, []);
             var facts = CalendarFacts.Read(stores, publication.Calendar);
             var show = facts.For(school.Time, now, publication.Level, publication.Choices, null);
             var plans = facts.PlansFor(school.Time, publication.Level, null);
@@ -85,23 +101,53 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
             var shape = asAgenda ? EmbedShape.Agenda : publication.Options.Shape;
             var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsVisible);
             ImmutableArray<ShownSession> coming = shape is EmbedShape.Agenda or EmbedShape.Next or EmbedShape.Button
-                ? [.. sessions.Where(session => session.EndsAt > now).OrderBy(session => session.StartsAt).Take(Most).Select(show)
-                    .OfType<ShownSession>()] : [];
+                ?
+                [
+                    .. sessions
+                        .Where(session => session.EndsAt > now)
+                        .OrderBy(session => session.StartsAt)
+                        .Take(Most)
+                        .Select(show)
+                        .OfType<ShownSession>(),
+                ]
+                : [];
             var start = school.Time.WeekOf(today);
             return new EmbedPanel(publication, calendar, school, now, coming)
             {
-                Term = shape == EmbedShape.Term && school.Time.TermToShow(today) is { } term
-                    ? TermSheet.Of(term, school.Time, plans, show, now) : null,
-                Week = shape == EmbedShape.Week ? WeekSheet.Of(start, school.Time,
-                    [.. sessions.Where(session => start <= session.Day && session.Day < start.PlusWeeks(1)).Select(show)
-                        .OfType<ShownSession>().Select(shown => new WeekSession(calendar, shown, false, null, []))
-                        .OrderBy(one => one.Shown.Session.StartsAt)], new Dictionary<PersonId, string>()) : null,
+                Term =
+                    shape == EmbedShape.Term && school.Time.TermToShow(today) is { } term
+                        ? TermSheet.Of(term, school.Time, plans, show, now)
+                        : null,
+                Week =
+                    shape == EmbedShape.Week
+                        ? WeekSheet.Of(
+                            start,
+                            school.Time,
+                            [
+                                .. sessions
+                                    .Where(session => start <= session.Day && session.Day < start.PlusWeeks(1))
+                                    .Select(show)
+                                    .OfType<ShownSession>()
+                                    .Select(shown => new WeekSession(calendar, shown, false, null, []))
+                                    .OrderBy(one => one.Shown.Session.StartsAt),
+                            ],
+                            new Dictionary<PersonId, string>()
+                        )
+                        : null,
                 // Above an agenda, what is pinned stands first; a board of notices shows nothing else.
                 Notices = shape is EmbedShape.Notices or EmbedShape.Agenda
-                    ? [.. facts.NoticesFor(school.Time, publication.Level, publication.Choices, null,
-                        now).Take(shape == EmbedShape.Agenda ? 2 : 12)] : [],
-                Door = shape is EmbedShape.Next or EmbedShape.Button && coming.FirstOrDefault(one => one.Session.IsHeld)?.Join is { } code
-                    ? doors.Glance(code, new AtDoor(Viewer.Visitor)) : null,
+                    ?
+                    [
+                        .. facts
+                            .NoticesFor(school.Time, publication.Level, publication.Choices, null, now)
+                            .Take(shape == EmbedShape.Agenda ? 2 : 12),
+                    ]
+                    : [],
+                Door =
+                    shape is EmbedShape.Next or EmbedShape.Button
+                    && coming.FirstOrDefault(one => one.Session.IsHeld)?.Join is { } code
+                        ? doors.Glance(code, new AtDoor(Viewer.Visitor))
+                        : null,
             };
         });
     }

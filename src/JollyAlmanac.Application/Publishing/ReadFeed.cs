@@ -27,12 +27,16 @@ public enum FeedForm
 {
     /// <summary>iCalendar (RFC 5545).</summary>
     Ics,
+
     /// <summary>jCal (RFC 7265).</summary>
     JCal,
+
     /// <summary>JSCalendar (RFC 8984).</summary>
     JSCalendar,
+
     /// <summary>When the time is taken alone (VFREEBUSY, RFC 5545 §3.6.4); the RFC's §8.1 has the ending.</summary>
     Ifb,
+
     /// <summary>A table, a row a session (RFC 4180).</summary>
     Csv,
 }
@@ -42,23 +46,35 @@ public enum FeedForm
 /// <param name="name">What the calendar is known by in its address.</param>
 public sealed class FeedBody(byte[] plain, string name)
 {
-    private readonly Lazy<FeedBody> jcal = new(() => new FeedBody(JCal.Of(ICalendarReader.Read(plain).Calendars[0]), name));
-    private readonly Lazy<FeedBody> jscalendar =
-        new(() => new FeedBody(JSCalendar.Of(ICalendarReader.Read(plain).Calendars[0], $"{name}@jolly-almanac"), name));
+    private readonly Lazy<FeedBody> jcal = new(() =>
+        new FeedBody(JCal.Of(ICalendarReader.Read(plain).Calendars[0]), name)
+    );
+    private readonly Lazy<FeedBody> jscalendar = new(() =>
+        new FeedBody(JSCalendar.Of(ICalendarReader.Read(plain).Calendars[0], $"{name}@jolly-almanac"), name)
+    );
 
-    private readonly Lazy<FeedBody> busy = new(() => new FeedBody(Encoding.UTF8.GetBytes(FeedTable.BusyOf(ICalendarReader.Read(
-        plain))), name));
+    private readonly Lazy<FeedBody> busy = new(() =>
+        new FeedBody(Encoding.UTF8.GetBytes(FeedTable.BusyOf(ICalendarReader.Read(plain))), name)
+    );
     private readonly Lazy<FeedBody> table = new(() => new FeedBody(FeedTable.Of(ICalendarReader.Read(plain)), name));
 
     /// <summary>The same in that form, made of what this one says.</summary>
-    public FeedBody As(FeedForm form) => form switch
-    {
-        FeedForm.JCal => jcal.Value, FeedForm.JSCalendar => jscalendar.Value, FeedForm.Ifb => busy.Value, FeedForm.Csv => table.Value,
-        _ => this,
-    };
+    public FeedBody As(FeedForm form) =>
+        form switch
+        {
+            FeedForm.JCal => jcal.Value,
+            FeedForm.JSCalendar => jscalendar.Value,
+            FeedForm.Ifb => busy.Value,
+            FeedForm.Csv => table.Value,
+            _ => this,
+        };
 
-    private readonly Lazy<byte[]> gzip = new(() => Packed(plain, to => new GZipStream(to, CompressionLevel.SmallestSize)));
-    private readonly Lazy<byte[]> brotli = new(() => Packed(plain, to => new BrotliStream(to, CompressionLevel.Optimal)));
+    private readonly Lazy<byte[]> gzip = new(() =>
+        Packed(plain, to => new GZipStream(to, CompressionLevel.SmallestSize))
+    );
+    private readonly Lazy<byte[]> brotli = new(() =>
+        Packed(plain, to => new BrotliStream(to, CompressionLevel.Optimal))
+    );
 
     /// <summary>The document in UTF-8.</summary>
     public byte[] Plain => plain;
@@ -72,7 +88,8 @@ public sealed class FeedBody(byte[] plain, string name)
     private static byte[] Packed(byte[] plain, Func<Stream, Stream> packing)
     {
         using var packed = new MemoryStream();
-        using (var into = packing(packed)) into.Write(plain);
+        using (var into = packing(packed))
+            into.Write(plain);
         return packed.ToArray();
     }
 }
@@ -101,13 +118,21 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     /// <param name="program">Which kind of program asks, for people.</param>
     public FeedAnswer? Do(string token, Uri root, Predicate<string> has, string program = "a program")
     {
-        if (token.Length != Secrets.TokenLength) return null;
+        if (token.Length != Secrets.TokenLength)
+            return null;
         var hash = Secrets.HashOf(token);
         var key = (Convert.ToBase64String(hash), root);
         var now = clock.GetCurrentInstant();
         var halfHour = Instant.FromUnixTimeTicks((now.ToUnixTimeTicks() / HalfHour + 1) * HalfHour);
-        if (known.Get(key, now, before => database.Read(stores => Read(stores, hash, root, before, now)) is { } read
-            ? (read, Instant.Min(read.Until, halfHour), read.Answer.Body!.Plain.Length * 5 + 200) : null) is not { } found) return null;
+        if (
+            known.Get(key, now, before =>
+                database.Read(stores => Read(stores, hash, root, before, now)) is { } read
+                    ? (read, Instant.Min(read.Until, halfHour), read.Answer.Body!.Plain.Length * 5 + 200)
+                    : null
+            )
+            is not { } found
+        )
+            return null;
         var hasIt = has(found.Answer.ETag);
         Note(found.Source, new Fetch(now, program, hasIt ? 304 : 200, hasIt ? 0 : found.Answer.Body!.Plain.Length));
         return hasIt ? found.Answer with { Body = null } : found.Answer;
@@ -117,7 +142,9 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     /// <param name="token">From the address.</param>
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
     public byte[]? Look(string token, Uri root) =>
-        database.Read(stores => Read(stores, Secrets.HashOf(token), root, null, clock.GetCurrentInstant()))?.Answer.Body!.Plain;
+        database
+            .Read(stores => Read(stores, Secrets.HashOf(token), root, null, clock.GetCurrentInstant()))
+            ?.Answer.Body!.Plain;
 
     /// <inheritdoc />
     public void Dispose() => known.Dispose();
@@ -125,42 +152,90 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     // To the minute is enough to see that it is fetched, and spares a write each time.
     private void Note(FeedSource source, Fetch fetch)
     {
-        if (source.LastFetchedAt is { } last && fetch.At - last is var since && since >= Duration.Zero && since < NoteEvery) return;
+        if (
+            source.LastFetchedAt is { } last
+            && fetch.At - last is var since
+            && since >= Duration.Zero
+            && since < NoteEvery
+        )
+            return;
         database.Note(stores =>
         {
-            if (source.Outlet is { } publication) stores.Publications.NoteFetch(publication, fetch);
-            else stores.OwnFeeds.NoteFetch(source.Own!.Person, fetch.At);
+            if (source.Outlet is { } publication)
+                stores.Publications.NoteFetch(publication, fetch);
+            else
+                stores.OwnFeeds.NoteFetch(source.Own!.Person, fetch.At);
         });
     }
 
     private static Known? Read(Stores stores, byte[] tokenHash, Uri root, Known? before, Instant now)
     {
-        if (stores.School.Find() is not { } school) return null;
+        if (stores.School.Find() is not { } school)
+            return null;
         var today = now.InZone(school.Time.Zone).Date;
-        if (FeedSource.Find(stores, tokenHash, today) is not { } source) return null;
-        if (before is not null && before.Source.Key == source.Key && now < before.Until) return before with { Source = source };
+        if (FeedSource.Find(stores, tokenHash, today) is not { } source)
+            return null;
+        if (before is not null && before.Source.Key == source.Key && now < before.Until)
+            return before with { Source = source };
         Component document;
         Instant changedAt;
         var until = Instant.MaxValue;
         string slug;
         if (source.Own is { } own)
         {
-            (document, changedAt) = (Document(stores, school, source.Parts!, own.Options, ShowChoices.SignedIn,
-                own.Options.Title.Length > 0 ? own.Options.Title : $"My classes at {school.Name}", root, today, now), now);
+            (document, changedAt) = (
+                Document(
+                    stores,
+                    school,
+                    source.Parts!,
+                    own.Options,
+                    ShowChoices.SignedIn,
+                    own.Options.Title.Length > 0 ? own.Options.Title : $"My classes at {school.Name}",
+                    root,
+                    today,
+                    now
+                ),
+                now
+            );
             until = Until(stores, school, source.Parts!, now);
             slug = "my-classes";
         }
         else
         {
-            if (stores.Publications.Find(PublicationKind.Feed, tokenHash) is not { } publication) return null;
+            if (stores.Publications.Find(PublicationKind.Feed, tokenHash) is not { } publication)
+                return null;
             var calendar = stores.Calendars.Get(publication.Calendar);
-            if (calendar.DeletedAt is not null) return null;
+            if (calendar.DeletedAt is not null)
+                return null;
             var parts = source.Parts ?? FeedSource.PartsOf(stores, publication);
-            document = publication.PausedAt is { } paused ? Empty(school, calendar, root, "paused",
-                    $"{calendar.Title} was paused here by its keepers on {Day(paused, school)}. It goes on when they say so.")
-                : calendar.ArchivedAt is { } away ? Empty(school, calendar, root, "put away",
-                    $"{calendar.Title} was archived by its keepers on {Day(away, school)}. Nothing more comes from it; you can end this subscription.")
-                : Document(stores, school, parts, publication.Options, publication.Choices, NameOf(publication, calendar, school), root, today, now);
+            document =
+                publication.PausedAt is { } paused
+                    ? Empty(
+                        school,
+                        calendar,
+                        root,
+                        "paused",
+                        $"{calendar.Title} was paused here by its keepers on {Day(paused, school)}. It goes on when they say so."
+                    )
+                : calendar.ArchivedAt is { } away
+                    ? Empty(
+                        school,
+                        calendar,
+                        root,
+                        "put away",
+                        $"{calendar.Title} was archived by its keepers on {Day(away, school)}. Nothing more comes from it; you can end this subscription."
+                    )
+                : Document(
+                    stores,
+                    school,
+                    parts,
+                    publication.Options,
+                    publication.Choices,
+                    NameOf(publication, calendar, school),
+                    root,
+                    today,
+                    now
+                );
             until = Until(stores, school, parts, now);
             changedAt = parts.Select(part => part.Calendar.ChangedAt).Append(calendar.ChangedAt).Max();
             slug = calendar.Slug;
@@ -170,36 +245,69 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         var (_, schoolChangedAt) = stores.School.Revision();
         var etag = $"\"{Convert.ToHexStringLower(SHA256.HashData(bytes))[..32]}\"";
         // A state that changes need not change a byte; then ETag and date stay, too.
-        var modified = before is not null && before.Answer.ETag == etag ? before.Answer.LastModified
-            : Instant.Max(changedAt, schoolChangedAt);
+        var modified =
+            before is not null && before.Answer.ETag == etag
+                ? before.Answer.LastModified
+                : Instant.Max(changedAt, schoolChangedAt);
         return new Known(until, source, new FeedAnswer(etag, modified, slug + ".ics", new FeedBody(bytes, slug)));
     }
 
-    private static Instant Until(Stores stores, Core.Terms.School school, IReadOnlyList<FeedPart> parts, Instant now) => parts
-        .Select(part => CalendarFacts.Read(stores, part.Calendar.Id).NextRelease(school.Time, now)).DefaultIfEmpty(Instant.MaxValue).Min();
+    private static Instant Until(Stores stores, Core.Terms.School school, IReadOnlyList<FeedPart> parts, Instant now) =>
+        parts
+            .Select(part => CalendarFacts.Read(stores, part.Calendar.Id).NextRelease(school.Time, now))
+            .DefaultIfEmpty(Instant.MaxValue)
+            .Min();
 
-    private static string Day(Instant at, Core.Terms.School school) => Wording.WithYear(at.InZone(school.Time.Zone).Date);
+    private static string Day(Instant at, Core.Terms.School school) =>
+        Wording.WithYear(at.InZone(school.Time.Zone).Date);
 
     private static Component Empty(Core.Terms.School school, Calendar calendar, Uri root, string why, string says) =>
-        FeedDocument.ComponentOf(new FeedContent($"{calendar.Title} ({why})", calendar, school.Revision, school.ChangedAt, [], root, says));
+        FeedDocument.ComponentOf(
+            new FeedContent($"{calendar.Title} ({why})", calendar, school.Revision, school.ChangedAt, [], root, says)
+        );
 
     private static string NameOf(Publication publication, Calendar calendar, Core.Terms.School school) =>
-        publication.Options.Title.Length > 0 ? publication.Options.Title
+        publication.Options.Title.Length > 0
+            ? publication.Options.Title
             : $"{(publication.Scope == PublicationScope.School ? school.Name : calendar.Title)}{(publication.Level == AccessLevel.Busy ? " (busy times)" : "")}";
 
-    private static Component Document(Stores stores, Core.Terms.School school, IReadOnlyList<FeedPart> parts, PublicationOptions options,
-        ShowChoices choices, string name, Uri root, LocalDate today, Instant now)
+    private static Component Document(
+        Stores stores,
+        Core.Terms.School school,
+        IReadOnlyList<FeedPart> parts,
+        PublicationOptions options,
+        ShowChoices choices,
+        string name,
+        Uri root,
+        LocalDate today,
+        Instant now
+    )
     {
         var (from, to) = options.DaysOn(today);
         Predicate<Session>? isWithin = options.IsByTheDay ? session => ExportCalendar.Within(session, from, to) : null;
-        var contents = parts.Select(part => Content(CalendarFacts.Read(stores, part.Calendar.Id), school, part.Calendar, part.Level,
-            choices, now,
-            root, isWithin, part.Reader, options.DropsCancelled) with
-        {
-            Reminder = options.Reminder, Page = part.Level > AccessLevel.Busy ? new Uri(root, $"c/{part.Calendar.Slug}") : null,
-            // Of several, each has its own: told apart at a glance.
-            Colour = options.Colour is { } colour && parts.Count == 1 ? new Mark(colour, default).CssName : null,
-        }).ToList();
+        var contents = parts
+            .Select(part =>
+                Content(
+                    CalendarFacts.Read(stores, part.Calendar.Id),
+                    school,
+                    part.Calendar,
+                    part.Level,
+                    choices,
+                    now,
+                    root,
+                    isWithin,
+                    part.Reader,
+                    options.DropsCancelled
+                ) with
+                {
+                    Reminder = options.Reminder,
+                    Page = part.Level > AccessLevel.Busy ? new Uri(root, $"c/{part.Calendar.Slug}") : null,
+                    // Of several, each has its own: told apart at a glance.
+                    Colour =
+                        options.Colour is { } colour && parts.Count == 1 ? new Mark(colour, default).CssName : null,
+                }
+            )
+            .ToList();
         // Of no calendar yet, it is there all the same, with nothing in it.
         if (contents.Count == 0)
             contents.Add(new FeedContent(name, stores.Calendars.All()[0], school.Revision, school.ChangedAt, [], root));
@@ -217,24 +325,59 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     /// <param name="isWithin">Only those sessions; null for all.</param>
     /// <param name="reader">Who reads; null for a place that many read.</param>
     /// <param name="dropsCancelled">Cancelled sessions are left away rather than told.</param>
-    internal static FeedContent Content(CalendarFacts facts, Core.Terms.School school, Calendar calendar, AccessLevel level,
-        ShowChoices choices, Instant now, Uri root, Predicate<Session>? isWithin = null, Viewer? reader = null, bool dropsCancelled = false)
+    internal static FeedContent Content(
+        CalendarFacts facts,
+        Core.Terms.School school,
+        Calendar calendar,
+        AccessLevel level,
+        ShowChoices choices,
+        Instant now,
+        Uri root,
+        Predicate<Session>? isWithin = null,
+        Viewer? reader = null,
+        bool dropsCancelled = false
+    )
     {
         var plans = facts.PlansFor(school.Time, level, reader);
         if (isWithin is not null)
-            plans = [.. plans.Select(plan => new Plan(plan.Of, [.. plan.Sessions.Where(session => isWithin(session))], []))];
+            plans =
+            [
+                .. plans.Select(plan => new Plan(plan.Of, [.. plan.Sessions.Where(session => isWithin(session))], [])),
+            ];
         var all = facts.MaterialsAt(school.Time, now);
         var forAll = all.ForEvery;
         // A feed of busy times, too, names a session by where its pattern has it: else no reader finds the one that was moved.
         ShownSession? Show(Session session, Core.Materials.MaterialsAt materials) =>
             Redaction.Show(session, level, choices, materials, facts.WayInto(session), reader) is { } shown
-                ? shown with { Session = session } : null;
-        var entries = plans.Where(plan => plan.Sessions.Length > 0).Select(plan => FeedEntry.Of(
-            plan, school.Time, session => Show(session, forAll)!, session => dropsCancelled
-                && session.IsCancelled ? null : Show(session, all), facts.HasOwnMaterials,
-            plan.Of.Follows is { } follows ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid : null));
-        return new FeedContent(level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title, calendar,
-            school.Revision, school.ChangedAt, [.. entries], root)
-        { About = AccessRules.May(Permission.SeeDetails, level) && choices.Descriptions ? calendar.Description : "" };
+                ? shown with
+                {
+                    Session = session,
+                }
+                : null;
+        var entries = plans
+            .Where(plan => plan.Sessions.Length > 0)
+            .Select(plan =>
+                FeedEntry.Of(
+                    plan,
+                    school.Time,
+                    session => Show(session, forAll)!,
+                    session => dropsCancelled && session.IsCancelled ? null : Show(session, all),
+                    facts.HasOwnMaterials,
+                    plan.Of.Follows is { } follows
+                        ? facts.Series.FirstOrDefault(series => series.Id == follows)?.Uid
+                        : null
+                )
+            );
+        return new FeedContent(
+            level == AccessLevel.Busy ? $"{calendar.Title} (busy times)" : calendar.Title,
+            calendar,
+            school.Revision,
+            school.ChangedAt,
+            [.. entries],
+            root
+        )
+        {
+            About = AccessRules.May(Permission.SeeDetails, level) && choices.Descriptions ? calendar.Description : "",
+        };
     }
 }

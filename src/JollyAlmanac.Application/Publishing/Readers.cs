@@ -22,14 +22,30 @@ internal sealed record Reader(Person Person, Viewer Viewer, AccessLevel Level)
     {
         var full = grants.Where(grant => grant.Level >= AccessLevel.Full).Select(grant => grant.To).ToList();
         var groups = stores.Groups.WithHeld([.. full.OfType<Grantee.OneGroup>().Select(to => to.Group)], 200);
-        var people = full.Exists(to => to is Grantee.Everyone) ? stores.People.Present(Most)
-            : stores.People.Of([.. full.OfType<Grantee.OnePerson>().Select(to => to.Person)
-                .Concat(groups.SelectMany(stores.Groups.NamedIn)).Distinct().Take(Most)]);
+        var people = full.Exists(to => to is Grantee.Everyone)
+            ? stores.People.Present(Most)
+            : stores.People.Of([
+                .. full.OfType<Grantee.OnePerson>()
+                    .Select(to => to.Person)
+                    .Concat(groups.SelectMany(stores.Groups.NamedIn))
+                    .Distinct()
+                    .Take(Most),
+            ]);
         // A child's family reads along.
-        var families = stores.People.FamiliesOf([.. people.Where(person => person.Role == SchoolRole.Student).Select(person => person.Id)]);
-        return [.. people.UnionBy(families, person => person.Id).Take(Most).Where(person => person.EndedAt is null)
-            .Select(person => (person, viewer: stores.People.ViewerOf(person.Id)))
-            .Select(one => new Reader(one.person, one.viewer, AccessRules.LevelOf(one.viewer, grants)))
-            .Where(reader => AccessRules.May(Permission.SeeDetails, reader.Level) && reader.Level < AccessLevel.Contributor)];
+        var families = stores.People.FamiliesOf([
+            .. people.Where(person => person.Role == SchoolRole.Student).Select(person => person.Id),
+        ]);
+        return
+        [
+            .. people
+                .UnionBy(families, person => person.Id)
+                .Take(Most)
+                .Where(person => person.EndedAt is null)
+                .Select(person => (person, viewer: stores.People.ViewerOf(person.Id)))
+                .Select(one => new Reader(one.person, one.viewer, AccessRules.LevelOf(one.viewer, grants)))
+                .Where(reader =>
+                    AccessRules.May(Permission.SeeDetails, reader.Level) && reader.Level < AccessLevel.Contributor
+                ),
+        ];
     }
 }

@@ -16,14 +16,19 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
     {
         // Passwords are hashed before the write lock is taken, and for nobody who may not add people.
         var allowed = gate.Read<bool>(Operation.AddPeople, viewer, _ => new Outcome<bool>.Done(true));
-        if (!allowed.IsDone) return allowed.Select<IReadOnlyList<PersonId>>(_ => []);
+        if (!allowed.IsDone)
+            return allowed.Select<IReadOnlyList<PersonId>>(_ => []);
         var entry = new Entry();
-        people = [.. people.Select(person =>
-        {
-            var (name, email) = PersonFields.Read(entry, person.Name, person.Email, person.Password, "");
-            return person with { Name = name, Email = email };
-        })];
-        if (!entry.IsGood) return new Outcome<IReadOnlyList<PersonId>>.Refused(entry.Problems);
+        people =
+        [
+            .. people.Select(person =>
+            {
+                var (name, email) = PersonFields.Read(entry, person.Name, person.Email, person.Password, "");
+                return person with { Name = name, Email = email };
+            }),
+        ];
+        if (!entry.IsGood)
+            return new Outcome<IReadOnlyList<PersonId>>.Refused(entry.Problems);
         var hashes = people.Select(person => person.Password is null ? null : passwords.Hash(person.Password)).ToList();
         return gate.Write<IReadOnlyList<PersonId>>(Operation.AddPeople, viewer, at =>
         {
@@ -32,8 +37,9 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
             foreach (var (person, hash) in people.Zip(hashes))
             {
                 if (stores.People.Addressed(person.Email) is not null)
-                    return new Outcome<IReadOnlyList<PersonId>>.Refused(
-                        [new Problem("Email", $"Somebody with the address {person.Email} is here already.")]);
+                    return new Outcome<IReadOnlyList<PersonId>>.Refused([
+                        new Problem("Email", $"Somebody with the address {person.Email} is here already."),
+                    ]);
                 ids.Add(stores.People.Add(person.Name, person.Email, person.Role, hash, Secrets.NewStamp(), at.Now));
                 at.Note(HistorySubject.Person, ids[^1].Value, $"added {person.Name}");
             }
@@ -43,8 +49,12 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
     }
 
     /// <summary>Adds a group with its members.</summary>
-    public Outcome<GroupId> AddGroup(Viewer viewer, string name, GroupKind kind, IReadOnlyCollection<PersonId> members) =>
-        gate.Write<GroupId>(Operation.AddGroup, viewer, at =>
+    public Outcome<GroupId> AddGroup(
+        Viewer viewer,
+        string name,
+        GroupKind kind,
+        IReadOnlyCollection<PersonId> members
+    ) => gate.Write<GroupId>(Operation.AddGroup, viewer, at =>
         {
             if (at.Stores.Groups.Named(name) is not null)
                 return Outcome.Because<GroupId>("Name", $"There is a group called {name} already.");

@@ -11,8 +11,16 @@ namespace JollyAlmanac.Application.Schools;
 
 /// <summary>What the first-run page asks for, as typed.</summary>
 public sealed record SchoolInput(
-    string? Name, string? Zone, string? FirstDayOfWeek, string? TermName, string? TermFirst, string? TermLast,
-    string? ManagerName, string? ManagerEmail, string? ManagerPassword);
+    string? Name,
+    string? Zone,
+    string? FirstDayOfWeek,
+    string? TermName,
+    string? TermFirst,
+    string? TermLast,
+    string? ManagerName,
+    string? ManagerEmail,
+    string? ManagerPassword
+);
 
 /// <summary>The first run: makes the school, its first term, its first coordinator and a calendar of the whole school. Only once.</summary>
 public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwords passwords)
@@ -27,38 +35,86 @@ public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwor
         var entry = new Entry();
         var name = entry.Line("Name", input.Name, "The school's name", 120, needed: true);
         var zone = ZoneText.Find(input.Zone ?? "");
-        if (zone is null) entry.Wrong("Zone", "Choose the school's time zone from the list, for example America/Halifax.");
-        var firstDay = Enum.TryParse<IsoDayOfWeek>(input.FirstDayOfWeek, out var day) && SetSchoolTime.FirstDays.Contains(day)
-            ? day : IsoDayOfWeek.Monday;
+        if (zone is null)
+            entry.Wrong("Zone", "Choose the school's time zone from the list, for example America/Halifax.");
+        var firstDay =
+            Enum.TryParse<IsoDayOfWeek>(input.FirstDayOfWeek, out var day) && SetSchoolTime.FirstDays.Contains(day)
+                ? day
+                : IsoDayOfWeek.Monday;
         var termName = entry.Line("TermName", input.TermName, "The term's name", 60, needed: true);
         var first = entry.Day("TermFirst", input.TermFirst, "The term's first day");
         var last = entry.Day("TermLast", input.TermLast, "The term's last day");
-        if (first > last) entry.Wrong("TermLast", "The term ends before it starts. Give a last day after the first.");
+        if (first > last)
+            entry.Wrong("TermLast", "The term ends before it starts. Give a last day after the first.");
         if (first is { } from && last is { } to && Period.DaysBetween(from, to) > 400)
             entry.Wrong("TermLast", "A term is not longer than 400 days. Split it in two.");
         var person = PersonFields.Read(entry, input.ManagerName, input.ManagerEmail, input.ManagerPassword, "Manager");
-        if (!entry.IsGood) return new Outcome<PersonId>.Refused(entry.Problems);
+        if (!entry.IsGood)
+            return new Outcome<PersonId>.Refused(entry.Problems);
         var hash = passwords.Hash(input.ManagerPassword!);
-        return database.Write<Outcome<PersonId>>(stores =>
-        {
-            if (stores.School.Find() is not null) return new Outcome<PersonId>.NotAllowed();
-            var now = clock.GetCurrentInstant();
-            stores.School.Add(name, zone!.Id, firstDay, now);
-            stores.School.AddTerm(SchoolYear.Name(first!.Value, last!.Value), termName, first.Value, last.Value);
-            var manager = stores.People.Add(person.Name, person.Email, SchoolRole.Coordinator, hash, Secrets.NewStamp(), now);
-            stores.History.Add(now, manager, null, HistorySubject.School, 1, "CreateSchool", $"set up {name}", null, null);
-            var calendar = stores.Calendars.Add(new Calendar(
-                default, CalendarKind.School, null, name, Slug.Of(name, "school"), "", new Mark(MarkColour.Juniper, MarkShape.Disc), zone,
-                manager, 0, 0, now));
-            // The office keeps it, whoever has it.
-            var office = stores.Groups.AddOfRole(SchoolRole.Coordinator, "Coordinators");
-            stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(manager), AccessLevel.Manager));
-            stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(office), AccessLevel.Manager));
-            stores.Calendars.Set(new Grant(calendar.Id, new Grantee.Everyone(), AccessLevel.Full));
-            stores.History.Add(now, manager, calendar.Id, HistorySubject.Calendar, calendar.Id.Value, "CreateCalendar",
-                $"made the calendar {name}", null, null);
-            return new Outcome<PersonId>.Done(manager);
-        }, outcome => outcome.IsDone);
+        return database.Write<Outcome<PersonId>>(
+            stores =>
+            {
+                if (stores.School.Find() is not null)
+                    return new Outcome<PersonId>.NotAllowed();
+                var now = clock.GetCurrentInstant();
+                stores.School.Add(name, zone!.Id, firstDay, now);
+                stores.School.AddTerm(SchoolYear.Name(first!.Value, last!.Value), termName, first.Value, last.Value);
+                var manager = stores.People.Add(
+                    person.Name,
+                    person.Email,
+                    SchoolRole.Coordinator,
+                    hash,
+                    Secrets.NewStamp(),
+                    now
+                );
+                stores.History.Add(
+                    now,
+                    manager,
+                    null,
+                    HistorySubject.School,
+                    1,
+                    "CreateSchool",
+                    $"set up {name}",
+                    null,
+                    null
+                );
+                var calendar = stores.Calendars.Add(
+                    new Calendar(
+                        default,
+                        CalendarKind.School,
+                        null,
+                        name,
+                        Slug.Of(name, "school"),
+                        "",
+                        new Mark(MarkColour.Juniper, MarkShape.Disc),
+                        zone,
+                        manager,
+                        0,
+                        0,
+                        now
+                    )
+                );
+                // The office keeps it, whoever has it.
+                var office = stores.Groups.AddOfRole(SchoolRole.Coordinator, "Coordinators");
+                stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(manager), AccessLevel.Manager));
+                stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(office), AccessLevel.Manager));
+                stores.Calendars.Set(new Grant(calendar.Id, new Grantee.Everyone(), AccessLevel.Full));
+                stores.History.Add(
+                    now,
+                    manager,
+                    calendar.Id,
+                    HistorySubject.Calendar,
+                    calendar.Id.Value,
+                    "CreateCalendar",
+                    $"made the calendar {name}",
+                    null,
+                    null
+                );
+                return new Outcome<PersonId>.Done(manager);
+            },
+            outcome => outcome.IsDone
+        );
     }
 }
 
@@ -80,14 +136,27 @@ internal static class PersonFields
 {
     public const int LongestName = 120;
 
-    public static (string Name, string Email) Read(Entry entry, string? name, string? email, string? password, string prefix,
-        bool needsEmail = true)
+    public static (string Name, string Email) Read(
+        Entry entry,
+        string? name,
+        string? email,
+        string? password,
+        string prefix,
+        bool needsEmail = true
+    )
     {
         var called = entry.Line(prefix + "Name", name, "The name", LongestName, needed: true);
-        var address = entry.Line(prefix + "Email", email, "The e-mail address", AddressList.LongestAddress, needed: needsEmail);
+        var address = entry.Line(
+            prefix + "Email",
+            email,
+            "The e-mail address",
+            AddressList.LongestAddress,
+            needed: needsEmail
+        );
         if (address.Length > 0 && !AddressList.IsAddress(address))
             entry.Wrong(prefix + "Email", "That is no e-mail address. Write it like orla@skerry.example.");
-        if (password is not null && PasswordRules.WhyNot(password, called, address) is { } reason) entry.Wrong(prefix + "Password", reason);
+        if (password is not null && PasswordRules.WhyNot(password, called, address) is { } reason)
+            entry.Wrong(prefix + "Password", reason);
         return (called, address);
     }
 }

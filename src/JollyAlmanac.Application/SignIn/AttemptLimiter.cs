@@ -28,7 +28,8 @@ public sealed class AttemptLimiter(int most, TimeSpan window, TimeProvider? time
         {
             key = Place(key);
             var (count, since) = Of(key);
-            if (count >= most) return false;
+            if (count >= most)
+                return false;
             tries[key] = (count + 1, count == 0 ? time.GetTimestamp() : since);
             return true;
         }
@@ -41,15 +42,18 @@ public sealed class AttemptLimiter(int most, TimeSpan window, TimeProvider? time
         {
             key = Place(key);
             var (count, since) = Of(key);
-            if (count <= 1) tries.Remove(key);
-            else tries[key] = (count - 1, since);
+            if (count <= 1)
+                tries.Remove(key);
+            else
+                tries[key] = (count - 1, since);
         }
     }
 
     /// <summary>Whether there were too many from there.</summary>
     public bool AreTooMany(string key)
     {
-        lock (gate) return Of(Place(key)).Count >= most;
+        lock (gate)
+            return Of(Place(key)).Count >= most;
     }
 
     /// <summary>Counts one that was wrong.</summary>
@@ -60,9 +64,12 @@ public sealed class AttemptLimiter(int most, TimeSpan window, TimeProvider? time
 
     private string Place(string key)
     {
-        if (key.Length > LongestKey) key = key[..LongestKey];
-        if (tries.ContainsKey(key) || tries.Count < MostKeys) return key;
-        foreach (var (old, _) in tries.Where(one => time.GetElapsedTime(one.Value.Since) >= window).ToList()) tries.Remove(old);
+        if (key.Length > LongestKey)
+            key = key[..LongestKey];
+        if (tries.ContainsKey(key) || tries.Count < MostKeys)
+            return key;
+        foreach (var (old, _) in tries.Where(one => time.GetElapsedTime(one.Value.Since) >= window).ToList())
+            tries.Remove(old);
         return tries.Count < MostKeys ? key : "";
     }
 }

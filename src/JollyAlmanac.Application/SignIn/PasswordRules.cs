@@ -13,7 +13,10 @@ public static class PasswordRules
     {
         using var stream = typeof(PasswordRules).Assembly.GetManifestResourceStream("common-passwords.txt")!;
         using var reader = new StreamReader(stream);
-        return reader.ReadToEnd().Split('\n', StringSplitOptions.RemoveEmptyEntries).ToFrozenSet(StringComparer.Ordinal);
+        return reader
+            .ReadToEnd()
+            .Split('\n', StringSplitOptions.RemoveEmptyEntries)
+            .ToFrozenSet(StringComparer.Ordinal);
     });
 
     /// <summary>Why a password is not taken, for people; null where it is.</summary>
@@ -23,20 +26,32 @@ public static class PasswordRules
     public static string? WhyNot(string password, string name, string email)
     {
         // As people count: a letter of two parts is one.
-        if (new System.Globalization.StringInfo(password).LengthInTextElements < Passwords.Shortest || password.Length > Passwords.Longest)
+        if (
+            new System.Globalization.StringInfo(password).LengthInTextElements < Passwords.Shortest
+            || password.Length > Passwords.Longest
+        )
             return $"The password must have {Passwords.Shortest} to {Passwords.Longest} characters. A few words in a row do well.";
         var plain = PlainLetters.Fold(password);
         if (Common.Value.Contains(plain) || plain.Distinct().Count() <= 3 || IsRow(plain))
             return "That is one of the passwords that are tried first. Take a few words that have nothing to do with each other.";
-        string[] own = [PlainLetters.Fold(email), PlainLetters.Fold(email.Split('@')[0]), PlainLetters.Fold(name),
-            PlainLetters.Fold(name).Replace(" ", "", StringComparison.Ordinal)];
-        return own.Any(one => one.Length > 0 && plain.Replace(one, "", StringComparison.Ordinal).Length < Passwords.Shortest / 2
-                && plain.Contains(one, StringComparison.Ordinal))
-            ? "That is little more than your own name or address. Take something that nobody guesses from it." : null;
+        string[] own =
+        [
+            PlainLetters.Fold(email),
+            PlainLetters.Fold(email.Split('@')[0]),
+            PlainLetters.Fold(name),
+            PlainLetters.Fold(name).Replace(" ", "", StringComparison.Ordinal),
+        ];
+        return own.Any(one =>
+            one.Length > 0
+            && plain.Replace(one, "", StringComparison.Ordinal).Length < Passwords.Shortest / 2
+            && plain.Contains(one, StringComparison.Ordinal)
+        )
+            ? "That is little more than your own name or address. Take something that nobody guesses from it."
+            : null;
     }
 
     // "abcdefghij", "9876543210".
     private static bool IsRow(string text) =>
         Enumerable.Range(1, text.Length - 1).All(at => text[at] - text[at - 1] == 1)
-            || Enumerable.Range(1, text.Length - 1).All(at => text[at] - text[at - 1] == -1);
+        || Enumerable.Range(1, text.Length - 1).All(at => text[at] - text[at - 1] == -1);
 }

@@ -35,5 +35,6 @@ public sealed class Passwords
     /// Whether the password is the one that was hashed. Takes as long where there is no hash, so that nobody learns who has an account.
     /// </summary>
     public bool Matches(string? hash, string password) =>
-        hasher.VerifyHashedPassword(this, hash ?? nobodys.Value, password) != PasswordVerificationResult.Failed && hash is not null;
+        hasher.VerifyHashedPassword(this, hash ?? nobodys.Value, password) != PasswordVerificationResult.Failed
+        && hash is not null;
 }

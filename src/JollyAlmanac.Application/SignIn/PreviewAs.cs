@@ -23,7 +23,9 @@ public sealed record PreviewIdentity(string Name, bool IsStranger, bool IsCut, s
 
     /// <summary>Whom somebody looks as, and what that one may reach; null where that one is not there any more.</summary>
     internal static (Viewer Viewer, PreviewIdentity Looking)? Read(Stores stores, Viewer own, PreviewRow looks) =>
-        Of(stores, own, looks) is not var (viewer, looking) ? null : (viewer with { LookerWorksOn = WorksOn(stores, own) }, looking);
+        Of(stores, own, looks) is not var (viewer, looking)
+            ? null
+            : (viewer with { LookerWorksOn = WorksOn(stores, own) }, looking);
 
     // Their own levels where they work: what they may see without being the other.
     private static Dictionary<CalendarId, AccessLevel> WorksOn(Stores stores, Viewer own)
@@ -39,35 +41,55 @@ public sealed record PreviewIdentity(string Name, bool IsStranger, bool IsCut, s
         switch (looks.Who.Split(' '))
         {
             case [Stranger]:
-                return (Viewer.Visitor with { LookedAtBy = own }, new PreviewIdentity("a stranger", true, false, looks.From));
-            case ["person", var text] when long.TryParse(text, CultureInfo.InvariantCulture, out var id)
-                && stores.People.Find(new PersonId(id)) is { } found:
+                return (
+                    Viewer.Visitor with
+                    {
+                        LookedAtBy = own,
+                    },
+                    new PreviewIdentity("a stranger", true, false, looks.From)
+                );
+            case ["person", var text]
+                when long.TryParse(text, CultureInfo.InvariantCulture, out var id)
+                    && stores.People.Find(new PersonId(id)) is { } found:
                 var viewer = stores.People.ViewerOf(found.Person.Id);
-                return (viewer with { LookedAtBy = own, Role = Lower(own.Role, viewer.Role) },
-                    new PreviewIdentity(found.Person.Name, false, isCut, looks.From));
-            case ["group", var text] when long.TryParse(text, CultureInfo.InvariantCulture, out var id)
-                && stores.Groups.Find(new GroupId(id)) is { } group:
+                return (
+                    viewer with
+                    {
+                        LookedAtBy = own,
+                        Role = Lower(own.Role, viewer.Role),
+                    },
+                    new PreviewIdentity(found.Person.Name, false, isCut, looks.From)
+                );
+            case ["group", var text]
+                when long.TryParse(text, CultureInfo.InvariantCulture, out var id)
+                    && stores.Groups.Find(new GroupId(id)) is { } group:
                 var within = stores.Groups.Within();
                 var groups = new HashSet<GroupId>();
                 var next = new Queue<GroupId>([group.Id]);
                 while (next.TryDequeue(out var one))
                     if (groups.Add(one))
-                        foreach (var higher in within[one]) next.Enqueue(higher);
-                var role = group.Kind is GroupKind.ClassList or GroupKind.Section ? SchoolRole.Student : SchoolRole.Teacher;
-                return (new Viewer(Nobody, Lower(own.Role, role), groups) { LookedAtBy = own },
-                    new PreviewIdentity($"a member of {group.Name}", false, isCut, looks.From));
+                        foreach (var higher in within[one])
+                            next.Enqueue(higher);
+                var role = group.Kind is GroupKind.ClassList or GroupKind.Section
+                    ? SchoolRole.Student
+                    : SchoolRole.Teacher;
+                return (
+                    new Viewer(Nobody, Lower(own.Role, role), groups) { LookedAtBy = own },
+                    new PreviewIdentity($"a member of {group.Name}", false, isCut, looks.From)
+                );
             default:
                 return null;
         }
     }
 
     // What is asked of the school goes by the role: whoever looks as a coordinator keeps no school by it.
-    private static SchoolRole? Lower(SchoolRole? own, SchoolRole? looked) => own switch
-    {
-        SchoolRole.Coordinator => looked,
-        SchoolRole.Teacher => looked == SchoolRole.Coordinator ? SchoolRole.Teacher : looked,
-        _ => looked is SchoolRole.Coordinator or SchoolRole.Teacher ? own : looked,
-    };
+    private static SchoolRole? Lower(SchoolRole? own, SchoolRole? looked) =>
+        own switch
+        {
+            SchoolRole.Coordinator => looked,
+            SchoolRole.Teacher => looked == SchoolRole.Coordinator ? SchoolRole.Teacher : looked,
+            _ => looked is SchoolRole.Coordinator or SchoolRole.Teacher ? own : looked,
+        };
 }
 
 /// <summary>
@@ -81,32 +103,54 @@ public sealed class PreviewAs(Gate gate, AlmanacDatabase database)
     /// <param name="token">Their sign-in: only in it they look as somebody else.</param>
     /// <param name="who">"person 5", "group 4" or "stranger".</param>
     /// <param name="slug">The calendar they come from; empty for a coordinator who comes from none.</param>
-    public Outcome<PreviewIdentity> Begin(Viewer viewer, string token, string who, string slug) => slug.Length == 0
-        ? gate.Write<PreviewIdentity>(Operation.PreviewAsAnybody, viewer, at => Begin(at, token, who, "", HistorySubject.School, 0, () => true))
-        : gate.Write<PreviewIdentity>(Operation.PreviewAs, viewer, slug, at => Begin(at, token, who, slug, HistorySubject.Calendar, at.Calendar.Id.Value,
-            () => viewer.Role == SchoolRole.Coordinator || IsOf(at, who)));
+    public Outcome<PreviewIdentity> Begin(Viewer viewer, string token, string who, string slug) =>
+        slug.Length == 0
+            ? gate.Write<PreviewIdentity>(Operation.PreviewAsAnybody, viewer, at =>
+                Begin(at, token, who, "", HistorySubject.School, 0, () => true)
+            )
+            : gate.Write<PreviewIdentity>(Operation.PreviewAs, viewer, slug, at =>
+                Begin(at, token, who, slug, HistorySubject.Calendar, at.Calendar.Id.Value, () =>
+                    viewer.Role == SchoolRole.Coordinator || IsOf(at, who)
+                )
+            );
 
     /// <summary>Ends looking as somebody else.</summary>
     /// <param name="token">The sign-in.</param>
     public void End(string token) =>
         database.Write(stores => stores.SignIns.SetLook(Secrets.HashOf(token), null), kept => kept);
 
-    private static Outcome<PreviewIdentity> Begin(AtSchool at, string token, string who, string slug, HistorySubject subject, long id,
-        Func<bool> isTheirs)
+    private static Outcome<PreviewIdentity> Begin(
+        AtSchool at,
+        string token,
+        string who,
+        string slug,
+        HistorySubject subject,
+        long id,
+        Func<bool> isTheirs
+    )
     {
         var looks = new PreviewRow(who, slug);
         if (who.Length > 40 || PreviewIdentity.Read(at.Stores, at.Viewer, looks) is not var (_, looking))
             return new Outcome<PreviewIdentity>.NotFound();
         // Students and families who manage a calendar look at it as a stranger, and as nobody whom they know.
-        if (who != PreviewIdentity.Stranger && !AccessRules.MayAtSchool(Permission.FindPeople,
-            at.Viewer.Role)) return new Outcome<PreviewIdentity>.NotAllowed();
-        if (!isTheirs() || !at.Stores.SignIns.SetLook(Secrets.HashOf(token), looks)) return new Outcome<PreviewIdentity>.NotAllowed();
-        at.Note(subject, id, $"looked as {looking.Name}", named: Share.GranteeOf(who) is Grantee.OnePerson one ? [one.Person] : []);
+        if (who != PreviewIdentity.Stranger && !AccessRules.MayAtSchool(Permission.FindPeople, at.Viewer.Role))
+            return new Outcome<PreviewIdentity>.NotAllowed();
+        if (!isTheirs() || !at.Stores.SignIns.SetLook(Secrets.HashOf(token), looks))
+            return new Outcome<PreviewIdentity>.NotAllowed();
+        at.Note(
+            subject,
+            id,
+            $"looked as {looking.Name}",
+            named: Share.GranteeOf(who) is Grantee.OnePerson one ? [one.Person] : []
+        );
         return new Outcome<PreviewIdentity>.Done(looking);
     }
 
     // Somebody whom the calendar's grants reach, or a stranger.
-    private static bool IsOf(AtCalendar at, string who) => who == PreviewIdentity.Stranger
-        || (PreviewIdentity.Read(at.Stores, at.Viewer, new PreviewRow(who, "")) is var (looked, _)
-            && AccessRules.LevelOf(looked with { LookedAtBy = null }, at.Context.Grants) > AccessLevel.None);
+    private static bool IsOf(AtCalendar at, string who) =>
+        who == PreviewIdentity.Stranger
+        || (
+            PreviewIdentity.Read(at.Stores, at.Viewer, new PreviewRow(who, "")) is var (looked, _)
+            && AccessRules.LevelOf(looked with { LookedAtBy = null }, at.Context.Grants) > AccessLevel.None
+        );
 }

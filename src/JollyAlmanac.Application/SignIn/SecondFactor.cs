@@ -22,23 +22,33 @@ public static class SecondFactor
     public static long? StepOf(byte[] key, string code, Instant now)
     {
         var plain = new string([.. code.Take(40).Where(letter => !char.IsWhiteSpace(letter))]);
-        return plain.Length == 6 && plain.All(char.IsAsciiDigit) && new Totp(key)
-            .VerifyTotp(now.ToDateTimeUtc(), plain, out var step, VerificationWindow.RfcSpecifiedNetworkDelay) ? step : null;
+        return
+            plain.Length == 6
+            && plain.All(char.IsAsciiDigit)
+            && new Totp(key).VerifyTotp(
+                now.ToDateTimeUtc(),
+                plain,
+                out var step,
+                VerificationWindow.RfcSpecifiedNetworkDelay
+            )
+            ? step
+            : null;
     }
 
     /// <summary>The code of a key at a moment.</summary>
     public static string CodeOf(byte[] key, Instant now) => new Totp(key).ComputeTotp(now.ToDateTimeUtc());
 
     /// <summary>A key as one types it: base 32 in fours.</summary>
-    public static string Written(byte[] key) => string.Join(' ', Base32Encoding.ToString(key).TrimEnd('=').Chunk(4)
-        .Select(part => new string(part)));
+    public static string Written(byte[] key) =>
+        string.Join(' ', Base32Encoding.ToString(key).TrimEnd('=').Chunk(4).Select(part => new string(part)));
 
     /// <summary>The address that an app reads from a picture (the "otpauth" form that apps share; it stands in no RFC).</summary>
     public static string AddressOf(byte[] key, string school, string email) =>
         $"otpauth://totp/{Uri.EscapeDataString($"{school}:{email}")}?secret={Base32Encoding.ToString(key).TrimEnd('=')}&issuer={Uri.EscapeDataString(school)}";
 
     /// <summary>A new recovery code: over 40 bits, in fives.</summary>
-    public static string NewRecovery() => $"{RandomNumberGenerator.GetString(Letters, 5)}-{RandomNumberGenerator.GetString(Letters, 5)}";
+    public static string NewRecovery() =>
+        $"{RandomNumberGenerator.GetString(Letters, 5)}-{RandomNumberGenerator.GetString(Letters, 5)}";
 
     /// <summary>A recovery code as it is hashed: without what people put between; null for a text that is none.</summary>
     public static string? PlainRecovery(string code)

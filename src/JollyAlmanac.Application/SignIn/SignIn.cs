@@ -87,7 +87,8 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     private readonly AttemptLimiter firstFromAnywhere = new(FirstTriesFromAnywhere, Window);
 
     // Hashing takes a core for a tenth of a second: one at a time for whom nothing is known of, and one for browsers that are known.
-    private readonly SemaphoreSlim strangers = new(1), knownBrowsers = new(1);
+    private readonly SemaphoreSlim strangers = new(1),
+        knownBrowsers = new(1);
 
     // A whole school may share one network address.
     private readonly AttemptLimiter perNetwork = new(Tries * 20, Window);
@@ -103,26 +104,35 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <param name="password">As typed.</param>
     /// <param name="place">Where the try comes from.</param>
     /// <param name="cancellation">Ends the waiting for one's turn.</param>
-    public async Task<SignInAnswer> Try(string email, string password, SignInPlace place, CancellationToken cancellation = default)
+    public async Task<SignInAnswer> Try(
+        string email,
+        string password,
+        SignInPlace place,
+        CancellationToken cancellation = default
+    )
     {
         email = email.Trim();
         // Nothing that long is an address or a password; it becomes no key, no query and no row.
-        if (email.Length > LongestEmail || password.Length > Passwords.Longest) return new SignInAnswer.Wrong();
+        if (email.Length > LongestEmail || password.Length > Passwords.Longest)
+            return new SignInAnswer.Wrong();
         var account = email.ToUpperInvariant();
         var found = database.Read(stores => stores.People.FindByEmail(email));
         // In a browser where they signed in before, a person is not shut out by who guesses elsewhere; it has tries of its own.
         var isKnown = found is not null && IsKnown(found.Person.Id, place);
         var key = isKnown ? $"{account} known" : $"{account} {place.Network}";
         // Counted before it is looked at: many at once are no way around.
-        if (!perEmail.Take(key)) return new SignInAnswer.TooMany();
+        if (!perEmail.Take(key))
+            return new SignInAnswer.TooMany();
         var wide = place.Wide ?? place.Network;
         var isFirst = first.Take($"{account} {wide}");
         var (nearby, everywhere) = isKnown ? (true, true) : (perNetwork.Take(wide), anywhere.Take(account));
         if (!(nearby && everywhere) && !(isFirst && firstFromAnywhere.Take(account)))
         {
             perEmail.GiveBack(key);
-            if (nearby) perNetwork.GiveBack(wide);
-            if (everywhere) anywhere.GiveBack(account);
+            if (nearby)
+                perNetwork.GiveBack(wide);
+            if (everywhere)
+                anywhere.GiveBack(account);
             return new SignInAnswer.TooMany();
         }
 
@@ -133,14 +143,18 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
             return new SignInAnswer.Wrong();
         }
 
-        if (await Matches(isKnown, found?.PasswordHash, password, cancellation) is not { } isRight) return new SignInAnswer.TooMany();
-        if (!isRight || found is null) return new SignInAnswer.Wrong();
+        if (await Matches(isKnown, found?.PasswordHash, password, cancellation) is not { } isRight)
+            return new SignInAnswer.TooMany();
+        if (!isRight || found is null)
+            return new SignInAnswer.Wrong();
         perEmail.GiveBack(key);
         first.GiveBack($"{account} {wide}");
         if (!isKnown)
         {
-            if (nearby) perNetwork.GiveBack(wide);
-            if (everywhere) anywhere.GiveBack(account);
+            if (nearby)
+                perNetwork.GiveBack(wide);
+            if (everywhere)
+                anywhere.GiveBack(account);
         }
 
         return found.HasFactor ? new SignInAnswer.AskCode(found.Person.Id, found.Stamp) : Welcome(found, place.Browser);
@@ -152,7 +166,8 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
         var turn = isKnown ? knownBrowsers : strangers;
         try
         {
-            if (Interlocked.Increment(ref waiting) > MostWaiting && !isKnown) return null;
+            if (Interlocked.Increment(ref waiting) > MostWaiting && !isKnown)
+                return null;
             await turn.WaitAsync(cancellation);
         }
         finally
@@ -174,8 +189,11 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     }
 
     private bool IsKnown(PersonId id, SignInPlace place) =>
-        place.Known is { Length: Secrets.TokenLength } kept && CryptographicOperations.FixedTimeEquals(
-            Encoding.ASCII.GetBytes(kept), Encoding.ASCII.GetBytes(secrets.ProofOfBrowser(id)));
+        place.Known is { Length: Secrets.TokenLength } kept
+        && CryptographicOperations.FixedTimeEquals(
+            Encoding.ASCII.GetBytes(kept),
+            Encoding.ASCII.GetBytes(secrets.ProofOfBrowser(id))
+        );
 
     /// <summary>
     /// Signs in whose address it is, as somebody vouches for whom the school trusts with that. Who has a second factor here is asked for
@@ -184,9 +202,11 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <param name="email">An address that was verified there.</param>
     /// <param name="place">Where the try comes from.</param>
     public SignInAnswer TryVouched(string email, SignInPlace place) =>
-        email.Length is 0 or > LongestEmail || database.Read(stores => stores.People.FindByEmail(email)) is not { } found
+        email.Length is 0 or > LongestEmail
+        || database.Read(stores => stores.People.FindByEmail(email)) is not { } found
             ? new SignInAnswer.Wrong()
-            : found.HasFactor ? new SignInAnswer.AskCode(found.Person.Id, found.Stamp) : Welcome(found, place.Browser);
+        : found.HasFactor ? new SignInAnswer.AskCode(found.Person.Id, found.Stamp)
+        : Welcome(found, place.Browser);
 
     /// <summary>Checks the code of a second factor, or a recovery code, after the password was right.</summary>
     /// <param name="id">Who.</param>
@@ -200,23 +220,33 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
         var key = isKnown ? $"{id.Value} known" : $"{id.Value} {place.Wide ?? place.Network}";
         var mayGuess = codes.Take(key);
         var (account, anywhere) = ($"{id.Value}", isKnown || !mayGuess);
-        if (!anywhere && !codesFromAnywhere.Take(account)) mayGuess = false;
+        if (!anywhere && !codesFromAnywhere.Take(account))
+            mayGuess = false;
         var now = clock.GetCurrentInstant();
         // A recovery code cannot be guessed, so it always counts.
-        if (!mayGuess && SecondFactor.PlainRecovery(code) is null) return TooManyCodes(id, stamp, now);
-        var found = database.Write(stores =>
-        {
-            if (stores.People.Find(id) is not { HasFactor: true } one || one.Stamp != stamp) return null;
-            var step = mayGuess ? SecondFactor.StepOf(secrets.KeyOfFactor(id, one.Factor), code, now) : null;
-            var isRight = step is { } at ? stores.People.UseFactorStep(id, at)
-                : SecondFactor.PlainRecovery(code) is { } plain && stores.People.UseRecoveryCode(id, secrets.HashOfRecovery(plain));
-            return isRight ? one : null;
-        }, one => one is not null);
-        if (found is null) return new SignInAnswer.Wrong();
+        if (!mayGuess && SecondFactor.PlainRecovery(code) is null)
+            return TooManyCodes(id, stamp, now);
+        var found = database.Write(
+            stores =>
+            {
+                if (stores.People.Find(id) is not { HasFactor: true } one || one.Stamp != stamp)
+                    return null;
+                var step = mayGuess ? SecondFactor.StepOf(secrets.KeyOfFactor(id, one.Factor), code, now) : null;
+                var isRight = step is { } at
+                    ? stores.People.UseFactorStep(id, at)
+                    : SecondFactor.PlainRecovery(code) is { } plain
+                        && stores.People.UseRecoveryCode(id, secrets.HashOfRecovery(plain));
+                return isRight ? one : null;
+            },
+            one => one is not null
+        );
+        if (found is null)
+            return new SignInAnswer.Wrong();
         if (mayGuess)
         {
             codes.GiveBack(key);
-            if (!isKnown) codesFromAnywhere.GiveBack(account);
+            if (!isKnown)
+                codesFromAnywhere.GiveBack(account);
         }
 
         return Welcome(found, place.Browser);
@@ -226,12 +256,15 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     private SignInAnswer.TooMany TooManyCodes(PersonId id, string stamp, Instant now)
     {
         if (database.Read(stores => stores.People.Find(id)?.Stamp) == stamp)
-            database.Write(stores =>
-            {
-                if (!stores.Letters.WasMade(LetterKind.WrongCodes, id, now - Duration.FromDays(1)))
-                    stores.Letters.Add(LetterKind.WrongCodes, id, id.Value, now);
-                return true;
-            }, _ => true);
+            database.Write(
+                stores =>
+                {
+                    if (!stores.Letters.WasMade(LetterKind.WrongCodes, id, now - Duration.FromDays(1)))
+                        stores.Letters.Add(LetterKind.WrongCodes, id, id.Value, now);
+                    return true;
+                },
+                _ => true
+            );
         return new SignInAnswer.TooMany();
     }
 
@@ -239,12 +272,21 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     internal SignInAnswer.Welcome Welcome(Credentials found, string browser)
     {
         var (token, now) = (Secrets.NewKey(), clock.GetCurrentInstant());
-        database.Write(stores =>
-        {
-            stores.People.NoteSignIn(found.Person.Id, now);
-            stores.SignIns.Add(found.Person.Id, Secrets.HashOf(token), now + Lasts, now, browser.Length > 60 ? browser[..60] : browser);
-            return true;
-        }, kept => kept);
+        database.Write(
+            stores =>
+            {
+                stores.People.NoteSignIn(found.Person.Id, now);
+                stores.SignIns.Add(
+                    found.Person.Id,
+                    Secrets.HashOf(token),
+                    now + Lasts,
+                    now,
+                    browser.Length > 60 ? browser[..60] : browser
+                );
+                return true;
+            },
+            kept => kept
+        );
         return new SignInAnswer.Welcome(found.Person, found.Stamp, token, secrets.ProofOfBrowser(found.Person.Id));
     }
 
@@ -252,17 +294,27 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     public void End(string token)
     {
         if (token.Length == Secrets.TokenLength)
-            database.Write(stores => { stores.SignIns.End(Secrets.HashOf(token)); return true; }, kept => kept);
+            database.Write(
+                stores =>
+                {
+                    stores.SignIns.End(Secrets.HashOf(token));
+                    return true;
+                },
+                kept => kept
+            );
     }
 
     /// <summary>The person of a sign-in and what they may reach, where it has not ended and its stamp still holds; else null.</summary>
     public SignedInPerson? Find(PersonId id, string stamp, string token)
     {
-        if (token.Length != Secrets.TokenLength) return null;
+        if (token.Length != Secrets.TokenLength)
+            return null;
         // A page asks for itself and its pieces, a film for its parts: read once for as long as nothing at all is written, and for a few
         // seconds at most, as a sign-in ends by itself.
         var now = clock.GetCurrentInstant();
-        return known.Get((id, stamp, token), now, _ => Read(id, stamp, token) is { } found ? (found, now + KnownFor, 1) : null);
+        return known.Get((id, stamp, token), now, _ =>
+            Read(id, stamp, token) is { } found ? (found, now + KnownFor, 1) : null
+        );
     }
 
     private const int MostKnown = 4_000;
@@ -271,13 +323,17 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
 
     private readonly EpochCache<(PersonId, string, string), SignedInPerson> known = new(database, MostKnown);
 
-    private SignedInPerson? Read(PersonId id, string stamp, string token) => database.Read(stores =>
-    {
-        if (stores.People.Find(id) is not { } found || found.Stamp != stamp) return null;
-        var (isGood, looks) = stores.SignIns.Find(id, Secrets.HashOf(token), clock.GetCurrentInstant());
-        if (!isGood) return null;
-        var own = stores.People.ViewerOf(id);
-        return looks is not null && PreviewIdentity.Read(stores, own, looks) is var (viewer, looking)
-            ? new SignedInPerson(found.Person, viewer, looking) : new SignedInPerson(found.Person, own, null);
-    });
+    private SignedInPerson? Read(PersonId id, string stamp, string token) =>
+        database.Read(stores =>
+        {
+            if (stores.People.Find(id) is not { } found || found.Stamp != stamp)
+                return null;
+            var (isGood, looks) = stores.SignIns.Find(id, Secrets.HashOf(token), clock.GetCurrentInstant());
+            if (!isGood)
+                return null;
+            var own = stores.People.ViewerOf(id);
+            return looks is not null && PreviewIdentity.Read(stores, own, looks) is var (viewer, looking)
+                ? new SignedInPerson(found.Person, viewer, looking)
+                : new SignedInPerson(found.Person, own, null);
+        });
 }

@@ -13,5 +13,13 @@ namespace JollyAlmanac.Core.Access;
 /// <param name="MadeAt">When.</param>
 /// <param name="AnsweredAt">When it was answered; null while it waits.</param>
 /// <param name="Given">The level that was given; none for a no, and while it waits.</param>
-public sealed record AccessRequest(long Id, CalendarId Calendar, PersonId Person, AccessLevel Level, string Why, Instant MadeAt,
-    Instant? AnsweredAt, AccessLevel Given);
+public sealed record AccessRequest(
+    long Id,
+    CalendarId Calendar,
+    PersonId Person,
+    AccessLevel Level,
+    string Why,
+    Instant MadeAt,
+    Instant? AnsweredAt,
+    AccessLevel Given
+);

@@ -12,5 +12,12 @@ namespace JollyAlmanac.Core.Access;
 /// <param name="Until">The last day of that; null for as long as nobody ends it.</param>
 /// <param name="MadeBy">Who asks.</param>
 /// <param name="MadeAt">When.</param>
-public sealed record PersonRequest(long Id, CalendarId Calendar, string Email, AccessLevel Level, LocalDate? Until, PersonId MadeBy,
-    Instant MadeAt);
+public sealed record PersonRequest(
+    long Id,
+    CalendarId Calendar,
+    string Email,
+    AccessLevel Level,
+    LocalDate? Until,
+    PersonId MadeBy,
+    Instant MadeAt
+);

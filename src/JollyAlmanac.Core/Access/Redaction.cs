@@ -48,7 +48,8 @@ public sealed record ShownSession(
     string Description,
     string Note,
     ImmutableArray<Material> Materials,
-    JoinCode? Join);
+    JoinCode? Join
+);
 
 /// <summary>
 /// The one function from a session, a level and a place's choices to what may be shown. Pages, feeds, embeds and
@@ -65,9 +66,11 @@ public static class Redaction
     /// <param name="reader">Who reads; null for a stranger, and for a feed or an embed.</param>
     public static AccessLevel LevelOn(Series.Series series, AccessLevel level, Viewer? reader) =>
         !AccessRules.IsFor(series.OnlyFor, level, reader, series.Calendar) ? AccessLevel.None
-            : !series.IsPrivate || level is AccessLevel.None or >= AccessLevel.Editor
-                || AccessRules.IsMaker(series.MadeBy, series.Calendar, reader) ? level
-            : AccessLevel.Busy;
+        : !series.IsPrivate
+        || level is AccessLevel.None or >= AccessLevel.Editor
+        || AccessRules.IsMaker(series.MadeBy, series.Calendar, reader)
+            ? level
+        : AccessLevel.Busy;
 
     /// <summary>What a reader of that level may see of a session; null where nothing.</summary>
     /// <param name="session">The session.</param>
@@ -78,14 +81,23 @@ public static class Redaction
     /// <param name="reader">
     /// Who reads, where that is somebody: their own private entries are theirs to see, and what is only for them.
     /// </param>
-    public static ShownSession? Show(Session session, AccessLevel level, ShowChoices choices, MaterialsAt materials,
-        JoinWay? join, Viewer? reader = null)
+    public static ShownSession? Show(
+        Session session,
+        AccessLevel level,
+        ShowChoices choices,
+        MaterialsAt materials,
+        JoinWay? join,
+        Viewer? reader = null
+    )
     {
         level = LevelOn(session.Of, level, reader);
-        if (!AccessRules.May(Permission.SeeTimes, level)) return null;
+        if (!AccessRules.May(Permission.SeeTimes, level))
+            return null;
         var series = session.Of;
         if (!AccessRules.May(Permission.SeeOutline, level))
-            return session.IsHeld ? new ShownSession(session.OnlyItsTime(), "Busy", true, null, "", "", "", [], null) : null;
+            return session.IsHeld
+                ? new ShownSession(session.OnlyItsTime(), "Busy", true, null, "", "", "", [], null)
+                : null;
         var details = AccessRules.May(Permission.SeeDetails, level);
         return new ShownSession(
             session,
@@ -96,11 +108,21 @@ public static class Redaction
             details && choices.Descriptions ? series.Description : "",
             details && choices.Descriptions ? session.Note : "",
             details && choices.Materials
-                ? [.. materials.For(session).Select(one => Show(one.Material, one.IsGiven, series, level, choices,
-                    reader)).OfType<Material>()]
+                ?
+                [
+                    .. materials
+                        .For(session)
+                        .Select(one => Show(one.Material, one.IsGiven, series, level, choices, reader))
+                        .OfType<Material>(),
+                ]
                 : [],
-            details && choices.JoinLinks && join is { } way && AccessRules.IsFor(way.OnlyFor, level, reader, series.Calendar) ? way.Code
-                : null);
+            details
+            && choices.JoinLinks
+            && join is { } way
+            && AccessRules.IsFor(way.OnlyFor, level, reader, series.Calendar)
+                ? way.Code
+                : null
+        );
     }
 
     /// <summary>A material as a reader of a place may have it; null where they may not.</summary>
@@ -110,15 +132,36 @@ public static class Redaction
     /// <param name="level">The reader's level on that series, or on the calendar.</param>
     /// <param name="choices">What the place shows at all.</param>
     /// <param name="reader">Who reads; null for a stranger, and for a feed or an embed.</param>
-    public static Material? Show(Material material, bool isGiven, Series.Series? of, AccessLevel level, ShowChoices choices, Viewer? reader)
+    public static Material? Show(
+        Material material,
+        bool isGiven,
+        Series.Series? of,
+        AccessLevel level,
+        ShowChoices choices,
+        Viewer? reader
+    )
     {
-        if (!choices.Materials || (choices.Public && material.Audience != MaterialAudience.Anyone)
+        if (
+            !choices.Materials
+            || (choices.Public && material.Audience != MaterialAudience.Anyone)
             || !AccessRules.IsFor(material.OnlyFor, level, reader, material.Calendar)
             // To be named on a material gives nothing to who may not see its calendar any more.
-            || (material.OnlyFor is not null && !AccessRules.May(Permission.SeeDetails, level))) return null;
-        if (isGiven) return material;
-        return choices.Unreleased && AccessRules.May(Permission.ChangeSeries, level,
-            material.Series is not null && of is not null && AccessRules.IsMaker(of.MadeBy, of.Calendar, reader))
-            ? material with { IsHeldBack = true } : null;
+            || (material.OnlyFor is not null && !AccessRules.May(Permission.SeeDetails, level))
+        )
+            return null;
+        if (isGiven)
+            return material;
+        return
+            choices.Unreleased
+            && AccessRules.May(
+                Permission.ChangeSeries,
+                level,
+                material.Series is not null && of is not null && AccessRules.IsMaker(of.MadeBy, of.Calendar, reader)
+            )
+            ? material with
+            {
+                IsHeldBack = true,
+            }
+            : null;
     }
 }

@@ -28,5 +28,6 @@ public sealed record Viewer(PersonId? Person, SchoolRole? Role, IReadOnlySet<Gro
     /// The levels of <see cref="LookedAtBy"/> on the calendars that they work on, contributor and above; empty where the viewer looks
     /// themselves. What is one person's alone (a private entry, what is only for some) is shown to who may see it without being them.
     /// </summary>
-    public IReadOnlyDictionary<CalendarId, AccessLevel> LookerWorksOn { get; init; } = new Dictionary<CalendarId, AccessLevel>();
+    public IReadOnlyDictionary<CalendarId, AccessLevel> LookerWorksOn { get; init; } =
+        new Dictionary<CalendarId, AccessLevel>();
 }

@@ -11,8 +11,10 @@ public enum CalendarKind
 {
     /// <summary>One class, perhaps of several sections.</summary>
     Class,
+
     /// <summary>A department.</summary>
     Department,
+
     /// <summary>The whole school.</summary>
     School,
 }
@@ -44,7 +46,8 @@ public sealed record Calendar(
     PersonId Owner,
     int Version,
     int Revision,
-    Instant ChangedAt)
+    Instant ChangedAt
+)
 {
     /// <summary>
     /// Since when it is put away: kept, but hidden from everybody but those who may bring it back; null while it is in use.

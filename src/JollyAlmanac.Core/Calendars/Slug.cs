@@ -19,10 +19,14 @@ public static class Slug
         var slug = new StringBuilder();
         foreach (var letter in title.ToLowerInvariant())
         {
-            if (char.IsAsciiLetterOrDigit(letter)) slug.Append(letter);
-            else if (PlainLetters.Of(letter) is { } plain) slug.Append(plain);
-            else if (slug.Length > 0 && slug[^1] != '-') slug.Append('-');
-            if (slug.Length >= Longest) break;
+            if (char.IsAsciiLetterOrDigit(letter))
+                slug.Append(letter);
+            else if (PlainLetters.Of(letter) is { } plain)
+                slug.Append(plain);
+            else if (slug.Length > 0 && slug[^1] != '-')
+                slug.Append('-');
+            if (slug.Length >= Longest)
+                break;
         }
 
         var text = slug.ToString().Trim('-');

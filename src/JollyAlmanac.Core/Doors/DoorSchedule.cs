@@ -10,18 +10,25 @@ public enum DoorState
 {
     /// <summary>The link is turned off.</summary>
     Withdrawn,
+
     /// <summary>One may enter.</summary>
     Open,
+
     /// <summary>A session of today is to come.</summary>
     OpensLater,
+
     /// <summary>The session goes on, the door is closed to late arrivals.</summary>
     ShutToLateComers,
+
     /// <summary>Somebody shut it by hand.</summary>
     ShutByHand,
+
     /// <summary>Today's last session has ended.</summary>
     Over,
+
     /// <summary>Today's session is cancelled.</summary>
     Cancelled,
+
     /// <summary>Nothing is scheduled today.</summary>
     NothingScheduled,
 }
@@ -33,8 +40,14 @@ public enum DoorState
 /// <param name="Next">The next held session after <paramref name="Session"/>.</param>
 /// <param name="Changes">When the answer may change by itself; null for never.</param>
 /// <param name="IsByHand">It is so because somebody opened or shut it by hand.</param>
-public sealed record Door(DoorState State, Session? Session, ImmutableArray<EntryWindow> Open, Session? Next, Instant? Changes,
-    bool IsByHand = false)
+public sealed record Door(
+    DoorState State,
+    Session? Session,
+    ImmutableArray<EntryWindow> Open,
+    Session? Next,
+    Instant? Changes,
+    bool IsByHand = false
+)
 {
     /// <summary>While it is open: when it shuts, over all windows that follow without a gap; null where it does not.</summary>
     public Instant? OpenUntil { get; init; }
@@ -54,7 +67,8 @@ public sealed class DoorSchedule
     private readonly DateTimeZone zone;
     private readonly JoinLink link;
     private readonly ManualOverride? hand;
-    private readonly bool isAlways, isWithdrawn;
+    private readonly bool isAlways,
+        isWithdrawn;
 
     /// <summary>Lays out the windows.</summary>
     /// <param name="link">The link.</param>
@@ -63,8 +77,13 @@ public sealed class DoorSchedule
     public DoorSchedule(JoinLink link, IEnumerable<Session> sessions, DateTimeZone zone)
     {
         var told = sessions.Where(session => session.IsVisible).ToList();
-        windows = [.. told.Where(session => session.IsHeld).Select(session => EntryWindow.Of(link, session))
-            .OrderBy(window => window.Starts).ThenBy(window => window.Opens)];
+        windows =
+        [
+            .. told.Where(session => session.IsHeld)
+                .Select(session => EntryWindow.Of(link, session))
+                .OrderBy(window => window.Starts)
+                .ThenBy(window => window.Opens),
+        ];
         cancelled = [.. told.Where(session => session.IsCancelled).OrderBy(session => session.StartsAt)];
         (this.link, this.zone) = (link, zone);
         (isAlways, isWithdrawn) = (link.Entry is EntryRule.Always, link.LeadsNowhere);
@@ -78,14 +97,17 @@ public sealed class DoorSchedule
     /// The last day on which the room behind the link can be used; null without a limit, or while fewer sessions than the limit are
     /// planned.
     /// </summary>
-    public LocalDate? LastDay => link.Reach switch
-    {
-        LinkReach.Until until => until.Day,
-        LinkReach.Days days => link.Target.SetAt.InZone(zone).Date.PlusDays(days.Count),
-        LinkReach.Sessions sessions => Held.Where(session => session.EndsAt > link.Target.SetAt).Skip(sessions.Count - 1)
-        .Select(session => (LocalDate?)session.StartAtSchool.Date).FirstOrDefault(),
-        _ => null,
-    };
+    public LocalDate? LastDay =>
+        link.Reach switch
+        {
+            LinkReach.Until until => until.Day,
+            LinkReach.Days days => link.Target.SetAt.InZone(zone).Date.PlusDays(days.Count),
+            LinkReach.Sessions sessions => Held.Where(session => session.EndsAt > link.Target.SetAt)
+                .Skip(sessions.Count - 1)
+                .Select(session => (LocalDate?)session.StartAtSchool.Date)
+                .FirstOrDefault(),
+            _ => null,
+        };
 
     /// <summary>The held sessions, by start.</summary>
     public IEnumerable<Session> Held => windows.Select(window => window.Session);
@@ -98,35 +120,67 @@ public sealed class DoorSchedule
     /// </returns>
     public Door At(Instant now)
     {
-        if (isWithdrawn) return new Door(DoorState.Withdrawn, null, [], null, null);
+        if (isWithdrawn)
+            return new Door(DoorState.Withdrawn, null, [], null, null);
         var opensNext = (Instant?)null;
-        Session? on = null, next = null, over = null;
+        Session? on = null,
+            next = null,
+            over = null;
         ImmutableArray<EntryWindow>.Builder? open = null;
         Instant? shutsNext = null;
         foreach (ref readonly var window in windows.AsSpan())
         {
-            if (window.Opens > now && (opensNext is null || window.Opens < opensNext)) opensNext = window.Opens;
+            if (window.Opens > now && (opensNext is null || window.Opens < opensNext))
+                opensNext = window.Opens;
             if (window.Holds(now))
             {
                 (open ??= ImmutableArray.CreateBuilder<EntryWindow>()).Add(window);
-                if (shutsNext is null || window.Shuts < shutsNext) shutsNext = window.Shuts;
+                if (shutsNext is null || window.Shuts < shutsNext)
+                    shutsNext = window.Shuts;
             }
 
-            if (window.Ends <= now) over = window.Session;
-            else if (window.Opens <= now || window.Starts <= now) on ??= window.Session;
-            else next ??= window.Session;
+            if (window.Ends <= now)
+                over = window.Session;
+            else if (window.Opens <= now || window.Starts <= now)
+                on ??= window.Session;
+            else
+                next ??= window.Session;
         }
 
         if (hand is not null && hand.From <= now && now < hand.Until)
             return hand.IsOpen
-                ? new Door(DoorState.Open, on ?? next, open?.ToImmutable()
-                    ?? [], on is null ? Other(next) : next, Min(hand.Until, opensNext), IsByHand: true)
-                    { OpenUntil = hand.Until == Instant.MaxValue ? null : ShutsFrom(hand.Until) }
-                : new Door(DoorState.ShutByHand, on, [], next, hand.Until == Instant.MaxValue ? null : hand.Until, IsByHand: true);
+                ? new Door(
+                    DoorState.Open,
+                    on ?? next,
+                    open?.ToImmutable() ?? [],
+                    on is null ? Other(next) : next,
+                    Min(hand.Until, opensNext),
+                    IsByHand: true
+                )
+                {
+                    OpenUntil = hand.Until == Instant.MaxValue ? null : ShutsFrom(hand.Until),
+                }
+                : new Door(
+                    DoorState.ShutByHand,
+                    on,
+                    [],
+                    next,
+                    hand.Until == Instant.MaxValue ? null : hand.Until,
+                    IsByHand: true
+                );
         if (open is not null || isAlways)
-            return new Door(DoorState.Open, open?[^1].Session ?? on, open?.ToImmutable() ?? [], next, Min(shutsNext, opensNext))
-            { OpenUntil = isAlways ? null : ShutsFrom(shutsNext!.Value) };
-        if (on is not null) return new Door(DoorState.ShutToLateComers, on, [], next, Min(on.EndsAt, opensNext));
+            return new Door(
+                DoorState.Open,
+                open?[^1].Session ?? on,
+                open?.ToImmutable() ?? [],
+                next,
+                Min(shutsNext, opensNext)
+            )
+            {
+                OpenUntil = isAlways ? null : ShutsFrom(shutsNext!.Value),
+            };
+        if (on is not null)
+            return new Door(DoorState.ShutToLateComers, on, [], next, Min(on.EndsAt, opensNext));
         return Quiet(now, next, over, opensNext);
     }
 
@@ -134,7 +188,8 @@ public sealed class DoorSchedule
     private Instant ShutsFrom(Instant until)
     {
         foreach (ref readonly var window in windows.AsSpan())
-            if (window.Opens <= until && window.Shuts > until) until = window.Shuts;
+            if (window.Opens <= until && window.Shuts > until)
+                until = window.Shuts;
         return until;
     }
 
@@ -152,19 +207,24 @@ public sealed class DoorSchedule
     public ManualOverride OpenedAt(Instant now)
     {
         var subject = SubjectAt(now);
-        if (subject is not { } window) return new ManualOverride(true, now, isAlways ? Instant.MaxValue : now + Duration.FromHours(1), null);
+        if (subject is not { } window)
+            return new ManualOverride(true, now, isAlways ? Instant.MaxValue : now + Duration.FromHours(1), null);
         return new ManualOverride(true, now, now < window.Opens ? window.Shuts : window.Ends, window.Session.Key);
     }
 
     /// <summary>The hand that shuts the door now: to the end of what is going on, but never over the opening of the next session.</summary>
     public ManualOverride ShutAt(Instant now)
     {
-        if (isAlways) return new ManualOverride(false, now, Instant.MaxValue, null);
+        if (isAlways)
+            return new ManualOverride(false, now, Instant.MaxValue, null);
         var subject = SubjectAt(now);
         var until = subject is { } window ? Instant.Max(window.Ends, window.Shuts) : now + Duration.FromHours(1);
-        if (hand is { IsOpen: true } held && held.Until > until) until = held.Until;
-        var next = windows.Where(one => one.Opens > now && !ReferenceEquals(one.Session, subject?.Session))
-            .Select(one => (Instant?)one.Opens).FirstOrDefault();
+        if (hand is { IsOpen: true } held && held.Until > until)
+            until = held.Until;
+        var next = windows
+            .Where(one => one.Opens > now && !ReferenceEquals(one.Session, subject?.Session))
+            .Select(one => (Instant?)one.Opens)
+            .FirstOrDefault();
         return new ManualOverride(false, now, next is { } opens && opens < until ? opens : until, subject?.Session.Key);
     }
 
@@ -173,7 +233,8 @@ public sealed class DoorSchedule
     {
         var midnight = zone.AtStartOfDay(now.InZone(zone).Date.PlusDays(1)).ToInstant();
         foreach (var window in windows)
-            if (window.Ends > now && window.Opens < midnight) return window;
+            if (window.Ends > now && window.Opens < midnight)
+                return window;
         return null;
     }
 
@@ -184,10 +245,15 @@ public sealed class DoorSchedule
         var off = Array.Find(cancelled, session => session.EndsAt > now && session.StartsAt < ends);
         if (off is not null && (next is null || off.StartsAt <= next.StartsAt))
             return new Door(DoorState.Cancelled, off, [], next, Min(Min(off.EndsAt, opensNext), ends));
-        if (next is not null && next.StartsAt < ends) return new Door(DoorState.OpensLater, next, [], Other(next), opensNext);
-        if (over is not null && over.EndsAt > begins) return new Door(DoorState.Over, over, [], next, Min(ends, opensNext));
+        if (next is not null && next.StartsAt < ends)
+            return new Door(DoorState.OpensLater, next, [], Other(next), opensNext);
+        if (over is not null && over.EndsAt > begins)
+            return new Door(DoorState.Over, over, [], next, Min(ends, opensNext));
         var told = next is null ? null : (Instant?)next.StartsAt;
-        if (Array.Find(cancelled, session => session.StartsAt > now) is { } later && (told is null || later.StartsAt < told))
+        if (
+            Array.Find(cancelled, session => session.StartsAt > now) is { } later
+            && (told is null || later.StartsAt < told)
+        )
             told = later.StartsAt;
         var dawn = told is { } starts ? zone.AtStartOfDay(starts.InZone(zone).Date).ToInstant() : (Instant?)null;
         return new Door(DoorState.NothingScheduled, null, [], next, Min(dawn, opensNext));
@@ -202,11 +268,14 @@ public sealed class DoorSchedule
     // Held open for a session that is gone or cancelled by now: void. For one that ends earlier now: until then.
     private ManualOverride? Bound(ManualOverride? given)
     {
-        if (given is not { IsOpen: true, Session: { } key }) return given;
+        if (given is not { IsOpen: true, Session: { } key })
+            return given;
         var window = Array.Find(windows, one => one.Session.IsKnownBy(key));
         return window.Session is null ? null : given with { Until = Instant.Min(given.Until, window.Ends) };
     }
 
-    private static Instant? Min(Instant? one, Instant? other) => one is null ? other : other is null ? one
+    private static Instant? Min(Instant? one, Instant? other) =>
+        one is null ? other
+        : other is null ? one
         : Instant.Min(one.Value, other.Value);
 }

@@ -31,8 +31,13 @@ public readonly record struct EntryWindow(Session Session, Instant Opens, Instan
 
         // Days of the school, whatever clock the series goes by: from its first day to its last.
         var (day, zone) = (session.Day, session.School ?? session.Of.Pattern.Zone);
-        return new EntryWindow(session, zone.AtStartOfDay(day).ToInstant(), zone.AtStartOfDay(session.LastDay.PlusDays(1))
-            .ToInstant(), session.StartsAt, session.EndsAt);
+        return new EntryWindow(
+            session,
+            zone.AtStartOfDay(day).ToInstant(),
+            zone.AtStartOfDay(session.LastDay.PlusDays(1)).ToInstant(),
+            session.StartsAt,
+            session.EndsAt
+        );
     }
 
     /// <summary>

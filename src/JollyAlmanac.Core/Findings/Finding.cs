@@ -8,8 +8,10 @@ public enum Severity
 {
     /// <summary>Something will go wrong.</summary>
     MustFix,
+
     /// <summary>Something may go wrong.</summary>
     ShouldFix,
+
     /// <summary>Good to know.</summary>
     WorthKnowing,
 }
@@ -19,16 +21,22 @@ public enum FindingKind
 {
     /// <summary>A door opens while another session is still in the room.</summary>
     WindowsOverlap,
+
     /// <summary>Classes share a link that have neither teacher nor department in common.</summary>
     ClassesApart,
+
     /// <summary>The room ends before its sessions do.</summary>
     ReachesTooShort,
+
     /// <summary>A passcode or the room's address stands where anyone can read it.</summary>
     SecretInPublic,
+
     /// <summary>A class uses somebody's personal room.</summary>
     PersonalRoom,
+
     /// <summary>Nobody tested the link since its room was changed.</summary>
     Untested,
+
     /// <summary>A class's series that uses the link has no end.</summary>
     WithoutEnd,
 }
@@ -38,22 +46,31 @@ public enum RemedyKind
 {
     /// <summary>The link opens fewer minutes before each session.</summary>
     OpenLater,
+
     /// <summary>One session opens fewer minutes before.</summary>
     OpenSessionLater,
+
     /// <summary>Each session gets a room of its own.</summary>
     RenewAfterEach,
+
     /// <summary>A series gets a new link with a room of its own.</summary>
     OwnLink,
+
     /// <summary>The classes belong together.</summary>
     SharedOnPurpose,
+
     /// <summary>Another room takes the place of this one.</summary>
     Renew,
+
     /// <summary>The secret is taken out of a text.</summary>
     TakeOut,
+
     /// <summary>It is no personal room after all.</summary>
     NotPersonal,
+
     /// <summary>The link is tested.</summary>
     Test,
+
     /// <summary>A series ends with the term.</summary>
     EndWithTerm,
 }
@@ -65,8 +82,14 @@ public enum RemedyKind
 /// <param name="Series">The series it is about, where it is about one.</param>
 /// <param name="Session">The session it is about, where it is about one.</param>
 /// <param name="Minutes">The lead it sets, in minutes.</param>
-public sealed record Remedy(RemedyKind Kind, string Label, string Says, SeriesId? Series = null, SessionKey? Session = null,
-    int Minutes = 0)
+public sealed record Remedy(
+    RemedyKind Kind,
+    string Label,
+    string Says,
+    SeriesId? Series = null,
+    SessionKey? Session = null,
+    int Minutes = 0
+)
 {
     /// <summary>Tells it from the other remedies of its link.</summary>
     public string Key => FormattableString.Invariant($"{Kind} {Series?.Value} {Session} {Minutes}");
@@ -79,5 +102,11 @@ public sealed record Remedy(RemedyKind Kind, string Label, string Says, SeriesId
 /// <param name="Title">In a few words.</param>
 /// <param name="Why">In a sentence.</param>
 /// <param name="Remedies">The best one first; empty where only people can mend it.</param>
-public sealed record Finding(FindingKind Kind, Severity Severity, JoinLinkId Link, string Title, string Why,
-    ImmutableArray<Remedy> Remedies);
+public sealed record Finding(
+    FindingKind Kind,
+    Severity Severity,
+    JoinLinkId Link,
+    string Title,
+    string Why,
+    ImmutableArray<Remedy> Remedies
+);

@@ -5,8 +5,10 @@ public enum EntryAudience
 {
     /// <summary>Whoever has the short address.</summary>
     Anyone,
+
     /// <summary>Those who sign in, or know the link's entry word.</summary>
     School,
+
     /// <summary>Those who sign in and see the calendar in full, or know the entry word.</summary>
     PeopleOfTheCalendar,
 }

@@ -23,14 +23,15 @@ public abstract record EntryRule
     public sealed record Always : EntryRule;
 
     /// <summary>In words: "opens 10 min before, shuts 20 min after the start".</summary>
-    public string InWords => this switch
-    {
-        Around { Lead: var lead, Late: null } => $"opens {Before(lead)}, closes at the end",
-        Around { Lead: var lead, Late: { } late } =>
-        $"opens {Before(lead)}, closes {(late == 0 ? "at the start" : $"{Wording.Amount(late)} after the start")}",
-        AllDay => "open all day on days with a session",
-        _ => "always open",
-    };
+    public string InWords =>
+        this switch
+        {
+            Around { Lead: var lead, Late: null } => $"opens {Before(lead)}, closes at the end",
+            Around { Lead: var lead, Late: { } late } =>
+                $"opens {Before(lead)}, closes {(late == 0 ? "at the start" : $"{Wording.Amount(late)} after the start")}",
+            AllDay => "open all day on days with a session",
+            _ => "always open",
+        };
 
     private static string Before(int lead) => lead == 0 ? "at the start" : $"{Wording.Amount(lead)} before";
 }

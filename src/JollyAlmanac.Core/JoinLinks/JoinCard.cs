@@ -9,16 +9,22 @@ public enum CardParts
 {
     /// <summary>The short address alone.</summary>
     None = 0,
+
     /// <summary>What the class is called.</summary>
     Title = 1,
+
     /// <summary>When it meets.</summary>
     When = 2,
+
     /// <summary>When the door is open.</summary>
     Door = 4,
+
     /// <summary>The meeting id.</summary>
     MeetingId = 8,
+
     /// <summary>The passcode.</summary>
     Passcode = 16,
+
     /// <summary>Telephone numbers.</summary>
     DialIn = 32,
 }
@@ -51,7 +57,8 @@ public sealed record JoinCard(Uri Address, IReadOnlyList<(string Label, string T
 
         void Add(CardParts part, string label, string text)
         {
-            if (parts.HasFlag(part) && text.Length > 0) lines.Add((label, text));
+            if (parts.HasFlag(part) && text.Length > 0)
+                lines.Add((label, text));
         }
     }
 
@@ -61,7 +68,8 @@ public sealed record JoinCard(Uri Address, IReadOnlyList<(string Label, string T
         get
         {
             var text = new StringBuilder();
-            foreach (var (label, line) in Lines.TakeWhile(line => line.Label.Length == 0)) text.Append(line).Append('\n');
+            foreach (var (label, line) in Lines.TakeWhile(line => line.Label.Length == 0))
+                text.Append(line).Append('\n');
             text.Append(Lines.Count == 0 ? "" : "Join: ").Append(Address);
             foreach (var (label, line) in Lines.SkipWhile(line => line.Label.Length == 0))
                 text.Append('\n').Append(label).Append(": ").Append(line);
@@ -77,8 +85,10 @@ public sealed record JoinCard(Uri Address, IReadOnlyList<(string Label, string T
             var html = new StringBuilder("<p>");
             foreach (var (_, line) in Lines.TakeWhile(line => line.Label.Length == 0))
                 html.Append(html.Length == 3 ? $"<strong>{Encoded(line)}</strong>" : Encoded(line)).Append("<br>\n");
-            html.Append(System.Globalization.CultureInfo.InvariantCulture,
-                $"<a href=\"{Encoded(Address.AbsoluteUri)}\">Join: {Encoded(Bare)}</a>");
+            html.Append(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"<a href=\"{Encoded(Address.AbsoluteUri)}\">Join: {Encoded(Bare)}</a>"
+            );
             foreach (var (label, line) in Lines.SkipWhile(line => line.Label.Length == 0))
                 html.Append("<br>\n").Append(label).Append(": ").Append(Encoded(line));
             return html.Append("</p>").ToString();
@@ -86,7 +96,10 @@ public sealed record JoinCard(Uri Address, IReadOnlyList<(string Label, string T
     }
 
     /// <summary>For places with few characters: the address without its scheme, and the passcode where it is chosen.</summary>
-    public string Brief => Lines.FirstOrDefault(line => line.Label == "Passcode") is { Text: { } passcode } ? $"{Bare} ({passcode})" : Bare;
+    public string Brief =>
+        Lines.FirstOrDefault(line => line.Label == "Passcode") is { Text: { } passcode }
+            ? $"{Bare} ({passcode})"
+            : Bare;
 
     private string Bare => Address.Authority + Address.AbsolutePath;
 

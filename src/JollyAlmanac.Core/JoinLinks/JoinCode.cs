@@ -31,9 +31,15 @@ public readonly record struct JoinCode(string Value)
     {
         text = text.Trim().ToLowerInvariant();
         if (text.Length is < Shortest or > Longest)
-            return (null, $"A short address has {Shortest} to {Longest} characters after /in/; this has {text.Length}.");
-        return text.All(letter => letter is '-' || char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter)) && text[0] != '-'
-            && text[^1] != '-' && !text.Contains("--", StringComparison.Ordinal)
+            return (
+                null,
+                $"A short address has {Shortest} to {Longest} characters after /in/; this has {text.Length}."
+            );
+        return
+            text.All(letter => letter is '-' || char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter))
+            && text[0] != '-'
+            && text[^1] != '-'
+            && !text.Contains("--", StringComparison.Ordinal)
             ? (new JoinCode(text), null)
             : (null, "A short address is made of the letters a to z, digits, and single hyphens between them.");
     }

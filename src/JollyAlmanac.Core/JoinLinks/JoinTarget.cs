@@ -40,7 +40,8 @@ public sealed record JoinTarget
 
     /// <summary>The passcode that the address carries in its query or fragment, or null.</summary>
     public string? PasscodeInside =>
-        PasscodeIn(Address) ?? (Passcode.Length > 0 && Address.AbsolutePath.Split('/').Contains(Passcode) ? Passcode : null);
+        PasscodeIn(Address)
+        ?? (Passcode.Length > 0 && Address.AbsolutePath.Split('/').Contains(Passcode) ? Passcode : null);
 
     /// <summary>Reads an address that somebody typed or pasted.</summary>
     /// <returns>
@@ -51,18 +52,29 @@ public sealed record JoinTarget
     {
         text = text.Trim();
         if (text.Length > Longest)
-            return (null,
-                $"The join link is longer than {Longest} characters. Paste the address alone, without the rest of the invitation.");
+            return (
+                null,
+                $"The join link is longer than {Longest} characters. Paste the address alone, without the rest of the invitation."
+            );
         if (!WebAddress.TryRead(text, out var address))
-            return (null, "The join link must be a web address that starts with https:// or http://. Paste it as the room gives it.");
-        if (address.UserInfo.Length > 0) return (null, "The join link has a user name inside (before the @). Paste it without.");
+            return (
+                null,
+                "The join link must be a web address that starts with https:// or http://. Paste it as the room gives it."
+            );
+        if (address.UserInfo.Length > 0)
+            return (null, "The join link has a user name inside (before the @). Paste it without.");
         return (new JoinTarget(address), null);
     }
 
     /// <summary>The passcode inside an address, or null.</summary>
     public static string? PasscodeIn(Uri address)
     {
-        foreach (var part in $"{address.Query}&{address.Fragment}".Split(['?', '&', '#', ';'], StringSplitOptions.RemoveEmptyEntries))
+        foreach (
+            var part in $"{address.Query}&{address.Fragment}".Split(
+                ['?', '&', '#', ';'],
+                StringSplitOptions.RemoveEmptyEntries
+            )
+        )
         {
             var at = part.IndexOf('=', StringComparison.Ordinal);
             if (at > 0 && at < part.Length - 1 && PasscodeNames.Contains(part[..at], StringComparer.OrdinalIgnoreCase))

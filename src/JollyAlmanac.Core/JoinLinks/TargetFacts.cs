@@ -15,5 +15,15 @@ namespace JollyAlmanac.Core.JoinLinks;
 /// <param name="TestedAt">When it was tested; null where it has not been.</param>
 /// <param name="TestSaid">What the test found; empty where all was well.</param>
 public sealed record TargetFacts(
-    string Host, string Room, string Provider, Instant SetAt, int Count, bool HasMeetingId, bool HasPasscode, bool HasPasscodeInside,
-    bool HasDialIn, Instant? TestedAt, string TestSaid);
+    string Host,
+    string Room,
+    string Provider,
+    Instant SetAt,
+    int Count,
+    bool HasMeetingId,
+    bool HasPasscode,
+    bool HasPasscodeInside,
+    bool HasDialIn,
+    Instant? TestedAt,
+    string TestSaid
+);

@@ -9,7 +9,8 @@ public static class WebAddress
     public static bool TryRead(string text, [NotNullWhen(true)] out Uri? address)
     {
         address = null;
-        if (text.Any(letter => char.IsControl(letter) || char.IsWhiteSpace(letter))) return false;
+        if (text.Any(letter => char.IsControl(letter) || char.IsWhiteSpace(letter)))
+            return false;
         return Uri.TryCreate(text, UriKind.Absolute, out address)
             && (address.Scheme == Uri.UriSchemeHttp || address.Scheme == Uri.UriSchemeHttps)
             && address.Host.Length > 0;

@@ -6,7 +6,15 @@ namespace JollyAlmanac.Core.Keeping;
 public enum HistorySubject
 {
 #pragma warning disable CS1591 // The names say it.
-    School, Person, Group, Calendar, Series, JoinLink, Outlet, Notice, Material,
+    School,
+    Person,
+    Group,
+    Calendar,
+    Series,
+    JoinLink,
+    Outlet,
+    Notice,
+    Material,
 #pragma warning restore CS1591
 }
 
@@ -19,5 +27,13 @@ public enum HistorySubject
 /// <param name="Summary">In one plain sentence, without the name.</param>
 /// <param name="Id">Its number; a later line has a higher one.</param>
 /// <param name="CanRestore">It tells the states before and after, so that one can go back to them.</param>
-public sealed record HistoryLine(Instant At, string Who, HistorySubject Subject, long SubjectId, string Act, string Summary, long Id,
-    bool CanRestore);
+public sealed record HistoryLine(
+    Instant At,
+    string Who,
+    HistorySubject Subject,
+    long SubjectId,
+    string Act,
+    string Summary,
+    long Id,
+    bool CanRestore
+);

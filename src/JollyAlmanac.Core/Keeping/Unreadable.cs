@@ -6,8 +6,22 @@ namespace JollyAlmanac.Core.Keeping;
 public enum UnreadableKind
 {
 #pragma warning disable CS1591 // The names say it.
-    Term, NoClassDay, Bells, ShortenedDay, Person, Group, Calendar, Grant, JoinLink, Series, Change, Material, Outlet, GuestLink,
-        Answer, Notice,
+    Term,
+    NoClassDay,
+    Bells,
+    ShortenedDay,
+    Person,
+    Group,
+    Calendar,
+    Grant,
+    JoinLink,
+    Series,
+    Change,
+    Material,
+    Outlet,
+    GuestLink,
+    Answer,
+    Notice,
 #pragma warning restore CS1591
 }
 

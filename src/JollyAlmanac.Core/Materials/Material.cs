@@ -1,6 +1,6 @@
-using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
@@ -14,6 +14,7 @@ public enum MaterialAudience
 {
     /// <summary>Whoever sees the page, signed in or not.</summary>
     Anyone,
+
     /// <summary>People who are signed in and see the calendar in full.</summary>
     PeopleOfTheCalendar,
 }
@@ -53,7 +54,8 @@ public sealed record Material(
     string Key,
     string Title,
     MaterialContent Content,
-    MaterialAudience Audience)
+    MaterialAudience Audience
+)
 {
     /// <summary>The only ones it is for; null for all that <see cref="Audience"/> says.</summary>
     public Audience? OnlyFor { get; init; }
@@ -86,7 +88,8 @@ public sealed record Material(
     public bool IsHeldBack { get; init; }
 
     /// <summary>Whether it is for this session: of its calendar, for all sessions, those of its series, or for this one.</summary>
-    public bool BelongsTo(Session session) => Calendar == session.Of.Calendar
+    public bool BelongsTo(Session session) =>
+        Calendar == session.Of.Calendar
         && (Series is not { } of || (of == session.Of.Id && (ForSession is not { } only || session.IsKnownBy(only))));
 
     /// <summary>Whether those it is for have it.</summary>
@@ -94,8 +97,9 @@ public sealed record Material(
     /// <param name="now">When.</param>
     /// <param name="school">The school's zone.</param>
     public bool IsReleased(Session? session, Instant now, DateTimeZone school) =>
-        Release.Moment(ForSession is null ? null : session, school) is { } from && from <= now
-            && !(Ends(school) is { } ends && ends <= now);
+        Release.Moment(ForSession is null ? null : session, school) is { } from
+        && from <= now
+        && !(Ends(school) is { } ends && ends <= now);
 
     /// <summary>When it is given no more; null for never.</summary>
     public Instant? Ends(DateTimeZone school) =>

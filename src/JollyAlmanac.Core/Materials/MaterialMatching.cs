@@ -11,10 +11,13 @@ public enum MatchedBy
 {
     /// <summary>By the day in its name.</summary>
     Day,
+
     /// <summary>By the session's number in its name.</summary>
     Number,
+
     /// <summary>Its name has neither: by its place among the files.</summary>
     Order,
+
     /// <summary>Not: its name has a day or a number that no session has, or no session is left.</summary>
     Nothing,
 }
@@ -36,24 +39,41 @@ public static partial class MaterialMatching
     /// <param name="held">The sessions of the series that are held, in order.</param>
     /// <param name="now">When; sessions that are over get no file by order alone.</param>
     /// <param name="has">Whether a session has material of its own already: then it gets none by order alone, while others have none.</param>
-    public static ImmutableArray<MatchedFile> Of(IReadOnlyList<string> names, IReadOnlyList<Session> held, Instant now, Func<Session, bool> has)
+    public static ImmutableArray<MatchedFile> Of(
+        IReadOnlyList<string> names,
+        IReadOnlyList<Session> held,
+        Instant now,
+        Func<Session, bool> has
+    )
     {
         var matchedFile = names.Select(name => Said(name, held)).ToList();
         // Of several sessions on one day, each gets a file before any gets two.
         var taken = new Dictionary<SessionKey, int>();
         for (var at = 0; at < matchedFile.Count; at++)
         {
-            if (matchedFile[at]?.To is not { } to) continue;
+            if (matchedFile[at]?.To is not { } to)
+                continue;
             if (matchedFile[at]!.By == MatchedBy.Day)
                 to = held.Where(one => one.Day == to.Day).MinBy(one => taken.GetValueOrDefault(one.Key))!;
             taken[to.Key] = taken.GetValueOrDefault(to.Key) + 1;
             matchedFile[at] = matchedFile[at]! with { To = to };
         }
 
-        var free = new Queue<Session>(held.Where(one => one.EndsAt > now && !taken.ContainsKey(one.Key))
-            .OrderBy(one => has(one)));
-        return [.. matchedFile.Select((one, at) => one ?? (free.TryDequeue(out var next) ? new MatchedFile(names[at], next, MatchedBy.Order)
-            : new MatchedFile(names[at], null, MatchedBy.Nothing)))];
+        var free = new Queue<Session>(
+            held.Where(one => one.EndsAt > now && !taken.ContainsKey(one.Key)).OrderBy(one => has(one))
+        );
+        return
+        [
+            .. matchedFile.Select(
+                (one, at) =>
+                    one
+                    ?? (
+                        free.TryDequeue(out var next)
+                            ? new MatchedFile(names[at], next, MatchedBy.Order)
+                            : new MatchedFile(names[at], null, MatchedBy.Nothing)
+                    )
+            ),
+        ];
     }
 
     // What the name says; null where it says nothing.
@@ -61,25 +81,41 @@ public static partial class MaterialMatching
     {
         var words = Path.GetFileNameWithoutExtension(name).Replace('_', ' ');
         if (DayInText.Find(words, out _) is var (year, month, day))
-            return held.FirstOrDefault(one => one.Day.Month == month && one.Day.Day == day
-                && (year is null || one.Day.Year == year)) is { } on
-                ? new MatchedFile(name, on, MatchedBy.Day) : new MatchedFile(name, null, MatchedBy.Nothing);
-        if (NumberIn(words) is not { } number) return null;
-        return held.FirstOrDefault(one => one.Number == number) is { } numbered ? new MatchedFile(name, numbered, MatchedBy.Number)
+            return
+                held.FirstOrDefault(one =>
+                    one.Day.Month == month && one.Day.Day == day && (year is null || one.Day.Year == year)
+                )
+                    is { } on
+                ? new MatchedFile(name, on, MatchedBy.Day)
+                : new MatchedFile(name, null, MatchedBy.Nothing);
+        if (NumberIn(words) is not { } number)
+            return null;
+        return held.FirstOrDefault(one => one.Number == number) is { } numbered
+            ? new MatchedFile(name, numbered, MatchedBy.Number)
             : new MatchedFile(name, null, MatchedBy.Nothing);
     }
 
     // "session 3" before a number at the begin, and that before one anywhere: "v2" and "9A" are none.
-    private static int? NumberIn(string words) => new[] { Named().Match(words), Leading().Match(words), Alone().Match(words) }
-        .FirstOrDefault(match => match.Success) is { } found ? int.Parse(found.Groups["d"].ValueSpan, CultureInfo.InvariantCulture) : null;
+    private static int? NumberIn(string words) =>
+        new[] { Named().Match(words), Leading().Match(words), Alone().Match(words) }.FirstOrDefault(match =>
+            match.Success
+        )
+            is { } found
+            ? int.Parse(found.Groups["d"].ValueSpan, CultureInfo.InvariantCulture)
+            : null;
 
-    [GeneratedRegex(@"(?<![a-z])(?:session|lesson|class|lecture|meeting|unit|no|nr|number)[-. #]{0,2}(?<d>\d{1,3})(?![\da-z])",
-        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
+    [GeneratedRegex(
+        @"(?<![a-z])(?:session|lesson|class|lecture|meeting|unit|no|nr|number)[-. #]{0,2}(?<d>\d{1,3})(?![\da-z])",
+        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant
+    )]
     private static partial Regex Named();
 
     [GeneratedRegex(@"^[ #]*(?<d>\d{1,3})(?![\da-z])", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
     private static partial Regex Leading();
 
-    [GeneratedRegex(@"(?<![\da-z.]|\d-)(?<d>\d{1,3})(?![\da-z.]|-\d)", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
+    [GeneratedRegex(
+        @"(?<![\da-z.]|\d-)(?<d>\d{1,3})(?![\da-z.]|-\d)",
+        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant
+    )]
     private static partial Regex Alone();
 }

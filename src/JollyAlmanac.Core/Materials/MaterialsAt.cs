@@ -9,10 +9,13 @@ public sealed class MaterialsOf(IReadOnlyList<Material> all)
 {
     // In the order that people gave them; of the same place, the older one first.
     private readonly IReadOnlyList<Material> ofCalendar = [.. InOrder(all.Where(one => one.Series is null))];
-    private readonly ILookup<SeriesId, Material> ofSeries =
-        InOrder(all.Where(one => one is { Series: not null, ForSession: null })).ToLookup(one => one.Series!.Value);
-    private readonly ILookup<(SeriesId, LocalDate), Material> ofSession = InOrder(all.Where(one => one is { Series: not null,
-        ForSession: not null }))
+    private readonly ILookup<SeriesId, Material> ofSeries = InOrder(
+            all.Where(one => one is { Series: not null, ForSession: null })
+        )
+        .ToLookup(one => one.Series!.Value);
+    private readonly ILookup<(SeriesId, LocalDate), Material> ofSession = InOrder(
+            all.Where(one => one is { Series: not null, ForSession: not null })
+        )
         .ToLookup(one => (one.Series!.Value, one.ForSession!.Value.Date));
 
     /// <summary>None.</summary>
@@ -33,16 +36,20 @@ public sealed class MaterialsOf(IReadOnlyList<Material> all)
     /// <summary>Those that hang at one place, in their order.</summary>
     /// <param name="series">The series; null for the whole calendar.</param>
     /// <param name="session">The one session; null for every session.</param>
-    public IEnumerable<Material> At(SeriesId? series, Session? session) => series is not { } id ? ofCalendar
-        : session is null ? ofSeries[id] : ofSession[(id, session.Original.Date)].Where(one => one.BelongsTo(session));
+    public IEnumerable<Material> At(SeriesId? series, Session? session) =>
+        series is not { } id ? ofCalendar
+        : session is null ? ofSeries[id]
+        : ofSession[(id, session.Original.Date)].Where(one => one.BelongsTo(session));
 
     /// <summary>Those that hang where that one does, in their order.</summary>
-    public IEnumerable<Material> Beside(Material material) => material.Series is not { } id ? ofCalendar
+    public IEnumerable<Material> Beside(Material material) =>
+        material.Series is not { } id ? ofCalendar
         : material.ForSession is not { } original ? ofSeries[id]
         : ofSession[(id, original.Date)].Where(one => one.ForSession == original);
 
     /// <summary>Whether there are some for that session alone, whoever they are for.</summary>
-    public bool HasOwn(Session session) => ofSession[(session.Of.Id, session.Original.Date)].Any(one => one.BelongsTo(session));
+    public bool HasOwn(Session session) =>
+        ofSession[(session.Of.Id, session.Original.Date)].Any(one => one.BelongsTo(session));
 
     private static IOrderedEnumerable<Material> InOrder(IEnumerable<Material> materials) =>
         materials.OrderBy(one => one.Position).ThenBy(one => one.Id.Value);
@@ -67,7 +74,8 @@ public sealed class MaterialsAt(MaterialsOf of, Instant now, DateTimeZone school
     /// <param name="session">Finds the session that it is for.</param>
     public (Material Material, bool IsGiven)? Find(MaterialId? id, Func<Material, Session?> session) =>
         id is { } known && of.All.FirstOrDefault(one => one.Id == known) is { } found
-            ? (found, found.IsReleased(session(found), now, school)) : null;
+            ? (found, found.IsReleased(session(found), now, school))
+            : null;
 
     /// <summary>The same without those of single sessions.</summary>
     public MaterialsAt ForEvery => new(of, now, school, own: false);

@@ -19,10 +19,16 @@ public static class MissingMaterials
     /// <param name="now">When.</param>
     public static ImmutableArray<Session> Of(Plan plan, MaterialsOf materials, Instant now)
     {
-        var around = plan.Held.Where(session => session.EndsAt <= now).TakeLast(Before)
-            .Concat(plan.Held.Where(session => session.EndsAt > now && session.StartsAt <= now + Ahead)).ToList();
-        bool Has(Session session) => materials.For(session).Any(one => one is { ForSession: not null, IsRecording: false });
+        var around = plan
+            .Held.Where(session => session.EndsAt <= now)
+            .TakeLast(Before)
+            .Concat(plan.Held.Where(session => session.EndsAt > now && session.StartsAt <= now + Ahead))
+            .ToList();
+        bool Has(Session session) =>
+            materials.For(session).Any(one => one is { ForSession: not null, IsRecording: false });
         var have = around.Count(Has);
-        return have < 2 || have * 2 < around.Count ? [] : [.. around.Where(session => session.EndsAt > now && !Has(session))];
+        return have < 2 || have * 2 < around.Count
+            ? []
+            : [.. around.Where(session => session.EndsAt > now && !Has(session))];
     }
 }

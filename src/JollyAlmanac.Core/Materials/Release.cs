@@ -30,12 +30,13 @@ public abstract record Release
     /// <summary>From when on it is given; null where that is not said yet.</summary>
     /// <param name="session">The one session it is for; null for several.</param>
     /// <param name="school">The school's zone.</param>
-    public Instant? Moment(Session? session, DateTimeZone school) => this switch
-    {
-        AtOnce => Instant.MinValue,
-        From from => WallClock.InstantOf(from.At, school),
-        WithSession with when session is not null => (with.AfterEnd ? session.EndsAt : session.StartsAt)
-            + Duration.FromMinutes(with.Minutes),
-        _ => null,
-    };
+    public Instant? Moment(Session? session, DateTimeZone school) =>
+        this switch
+        {
+            AtOnce => Instant.MinValue,
+            From from => WallClock.InstantOf(from.At, school),
+            WithSession with when session is not null => (with.AfterEnd ? session.EndsAt : session.StartsAt)
+                + Duration.FromMinutes(with.Minutes),
+            _ => null,
+        };
 }

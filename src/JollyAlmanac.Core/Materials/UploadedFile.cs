@@ -13,7 +13,14 @@ namespace JollyAlmanac.Core.Materials;
 /// <param name="Size">In bytes.</param>
 /// <param name="File">The file, once all of it came and it was taken.</param>
 public sealed record UploadedFile(
-    long Id, string Key, PersonId Person, CalendarId Calendar, string Name, long Size, MaterialContent.StoredFile? File);
+    long Id,
+    string Key,
+    PersonId Person,
+    CalendarId Calendar,
+    string Name,
+    long Size,
+    MaterialContent.StoredFile? File
+);
 
 /// <summary>What a material was before it was replaced.</summary>
 /// <param name="Number">Which of its contents it was, from 1.</param>

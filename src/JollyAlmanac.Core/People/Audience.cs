@@ -21,5 +21,6 @@ public sealed record Audience(ImmutableArray<GroupId> Groups, ImmutableArray<Per
         other is not null && Groups.SequenceEqual(other.Groups) && People.SequenceEqual(other.People);
 
     /// <inheritdoc />
-    public override int GetHashCode() => HashCode.Combine(Groups.Length, People.Length, Groups.FirstOrDefault(), People.FirstOrDefault());
+    public override int GetHashCode() =>
+        HashCode.Combine(Groups.Length, People.Length, Groups.FirstOrDefault(), People.FirstOrDefault());
 }

@@ -12,9 +12,11 @@ public static class GroupCircle
         var (seen, next) = (new HashSet<GroupId> { held }, new Queue<GroupId>([held]));
         while (next.TryDequeue(out var one))
         {
-            if (one == group) return true;
+            if (one == group)
+                return true;
             foreach (var deeper in holds[one])
-                if (seen.Add(deeper)) next.Enqueue(deeper);
+                if (seen.Add(deeper))
+                    next.Enqueue(deeper);
         }
 
         return false;

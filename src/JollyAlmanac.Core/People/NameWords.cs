@@ -6,12 +6,37 @@ public static class NameWords
     /// <summary>The most words that are looked at.</summary>
     public const int Most = 8;
 
-    private static readonly char[] Between = [' ', '\t', '-', '.', ',', '_', '/', '(', ')', '@', '+', '"', '“', '”', '·', '<', '>'];
+    private static readonly char[] Between =
+    [
+        ' ',
+        '\t',
+        '-',
+        '.',
+        ',',
+        '_',
+        '/',
+        '(',
+        ')',
+        '@',
+        '+',
+        '"',
+        '“',
+        '”',
+        '·',
+        '<',
+        '>',
+    ];
 
     /// <summary>The words of a name, each once.</summary>
     /// <example>"Marit Sørb-Ó’Néill" is found by "marit", "sorb" and "oneill".</example>
-    public static IReadOnlyList<string> Of(string name) => [.. PlainLetters.Fold(name)
-        .Split(Between, StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct().Take(Most)];
+    public static IReadOnlyList<string> Of(string name) =>
+        [
+            .. PlainLetters
+                .Fold(name)
+                .Split(Between, StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+                .Distinct()
+                .Take(Most),
+        ];
 
     /// <summary>Whether what was typed are the first letters of words of the name, in any order.</summary>
     /// <param name="typed">As typed; nothing is found by nothing.</param>
@@ -19,6 +44,7 @@ public static class NameWords
     public static bool Match(string typed, string name)
     {
         var words = Of(name);
-        return Of(typed) is { Count: > 0 } wanted && wanted.All(one => words.Any(word => word.StartsWith(one, StringComparison.Ordinal)));
+        return Of(typed) is { Count: > 0 } wanted
+            && wanted.All(one => words.Any(word => word.StartsWith(one, StringComparison.Ordinal)));
     }
 }

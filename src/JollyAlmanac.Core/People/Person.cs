@@ -13,12 +13,16 @@ public enum SchoolRole
 {
     /// <summary>Keeps the school's time and helps everybody.</summary>
     Coordinator,
+
     /// <summary>Teaches.</summary>
     Teacher,
+
     /// <summary>Learns.</summary>
     Student,
+
     /// <summary>Family of a student.</summary>
     Family,
+
     /// <summary>Somebody of another place.</summary>
     Guest,
 }
@@ -28,10 +32,13 @@ public enum GroupKind
 {
     /// <summary>The students of a class: its calendars are theirs.</summary>
     ClassList,
+
     /// <summary>A part of a class: its calendars are theirs, too.</summary>
     Section,
+
     /// <summary>Those of a department.</summary>
     Department,
+
     /// <summary>Colleagues who look after calendars that are not their own.</summary>
     Staff,
 }
@@ -55,8 +62,11 @@ public sealed record Person(PersonId Id, string Name, string Email, SchoolRole R
         get
         {
             var words = Name.Split(' ', StringSplitOptions.RemoveEmptyEntries);
-            return words.Length == 0 ? "?"
-                : string.Concat(new[] { words[0], words[^1] }.Distinct().Select(word => char.ToUpperInvariant(word[0])));
+            return words.Length == 0
+                ? "?"
+                : string.Concat(
+                    new[] { words[0], words[^1] }.Distinct().Select(word => char.ToUpperInvariant(word[0]))
+                );
         }
     }
 }

@@ -8,4 +8,10 @@ namespace JollyAlmanac.Core.People;
 /// <param name="LastSignInAt">When they signed in last; null for never.</param>
 /// <param name="InvitedUntil">Until when an invitation of theirs is open; null for none.</param>
 /// <param name="Source">What a list knows them by; empty for none.</param>
-public sealed record PersonWithEntry(Person Person, bool HasPassword, Instant? LastSignInAt, Instant? InvitedUntil, string Source);
+public sealed record PersonWithEntry(
+    Person Person,
+    bool HasPassword,
+    Instant? LastSignInAt,
+    Instant? InvitedUntil,
+    string Source
+);

@@ -13,8 +13,15 @@ namespace JollyAlmanac.Core.Publishing;
 /// <param name="Says">A word that goes with it; empty for none.</param>
 /// <param name="MadeBy">Who gives it.</param>
 /// <param name="MadeAt">When.</param>
-public sealed record CalendarCopy(CalendarId Calendar, AccessLevel Level, LocalDate First, LocalDate Last, string Says, PersonId MadeBy,
-    Instant MadeAt)
+public sealed record CalendarCopy(
+    CalendarId Calendar,
+    AccessLevel Level,
+    LocalDate First,
+    LocalDate Last,
+    string Says,
+    PersonId MadeBy,
+    Instant MadeAt
+)
 {
     /// <summary>The address outside the school that it goes to; empty where it goes to people of the school.</summary>
     public string Address { get; init; } = "";

@@ -9,8 +9,10 @@ public enum MailAnswer
 {
     /// <summary>They come.</summary>
     Accepted,
+
     /// <summary>They do not come.</summary>
     Declined,
+
     /// <summary>They do not know yet.</summary>
     Tentative,
 }
@@ -31,8 +33,17 @@ public sealed record Mailing(CalendarId Calendar, PersonId Person, Instant Since
 /// <param name="Content">A hash of all that was sent.</param>
 /// <param name="EndsAt">When its last session ends.</param>
 /// <param name="CancelledAt">When it was taken back; null while it stands.</param>
-public sealed record MailedSeries(long Id, SeriesId Series, PersonId Person, string Title, int Sequence, string Times, string Content,
-    Instant EndsAt, Instant? CancelledAt);
+public sealed record MailedSeries(
+    long Id,
+    SeriesId Series,
+    PersonId Person,
+    string Title,
+    int Sequence,
+    string Times,
+    string Content,
+    Instant EndsAt,
+    Instant? CancelledAt
+);
 
 /// <summary>An answer that came back.</summary>
 /// <param name="Mailed">To what.</param>

@@ -22,8 +22,17 @@ public readonly record struct NoticeId(long Value);
 /// <param name="MadeBy">Who put it up.</param>
 /// <param name="MadeAt">When.</param>
 /// <param name="ChangedAt">When it last changed.</param>
-public sealed record Notice(NoticeId Id, CalendarId Calendar, string Text, LocalDate First, LocalDate Last, int Version, PersonId MadeBy,
-    Instant MadeAt, Instant ChangedAt)
+public sealed record Notice(
+    NoticeId Id,
+    CalendarId Calendar,
+    string Text,
+    LocalDate First,
+    LocalDate Last,
+    int Version,
+    PersonId MadeBy,
+    Instant MadeAt,
+    Instant ChangedAt
+)
 {
     /// <summary>The only ones it is for; null for all who see the calendar in full.</summary>
     public Audience? OnlyFor { get; init; }
@@ -54,16 +63,18 @@ public sealed record Notice(NoticeId Id, CalendarId Calendar, string Text, Local
 
     /// <summary>The last day it is really up: its session's, where it comes down with that.</summary>
     /// <param name="about">Its session; null where it has none, or that is gone.</param>
-    public LocalDate LastUp(Session? about) => EndsWithSession && about is not null && about.EndAtSchool.Date < Last
-        ? about.EndAtSchool.Date : Last;
+    public LocalDate LastUp(Session? about) =>
+        EndsWithSession && about is not null && about.EndAtSchool.Date < Last ? about.EndAtSchool.Date : Last;
 
     /// <summary>Whether it is up at an instant.</summary>
     /// <param name="now">The instant.</param>
     /// <param name="school">The school's zone.</param>
     /// <param name="about">Its session; null where it has none, or that is gone.</param>
-    public bool IsUp(Instant now, DateTimeZone school, Session? about) => WithdrawnAt is null && !IsAhead(now, school)
-        && now < WallClock.InstantOf(Last.PlusDays(1).AtMidnight(), school) && !(EndsWithSession && about is not null
-            && about.EndsAt <= now);
+    public bool IsUp(Instant now, DateTimeZone school, Session? about) =>
+        WithdrawnAt is null
+        && !IsAhead(now, school)
+        && now < WallClock.InstantOf(Last.PlusDays(1).AtMidnight(), school)
+        && !(EndsWithSession && about is not null && about.EndsAt <= now);
 
     /// <summary>Whether it is still to go up.</summary>
     public bool IsAhead(Instant now, DateTimeZone school) => now < WallClock.InstantOf(First.AtMidnight(), school);
@@ -86,16 +97,32 @@ public sealed record ShownNotice(Notice Notice, ShownSession? About, JoinCode? J
     /// <param name="way">The way into the session; null where it has none.</param>
     /// <param name="reader">Who reads; null for a stranger, and for a place that many read.</param>
     /// <param name="own">The way in of the link it names; null where it names none.</param>
-    public static ShownNotice? Of(Notice notice, Session? about, AccessLevel level, ShowChoices choices,
-        MaterialsAt materials, Func<Material, Session?> sessionOf, JoinWay? way, Viewer? reader, JoinWay? own = null)
+    public static ShownNotice? Of(
+        Notice notice,
+        Session? about,
+        AccessLevel level,
+        ShowChoices choices,
+        MaterialsAt materials,
+        Func<Material, Session?> sessionOf,
+        JoinWay? way,
+        Viewer? reader,
+        JoinWay? own = null
+    )
     {
-        if (!AccessRules.May(Permission.SeeDetails, level) || !AccessRules.IsFor(notice.OnlyFor, level, reader, notice.Calendar)) return null;
+        if (
+            !AccessRules.May(Permission.SeeDetails, level)
+            || !AccessRules.IsFor(notice.OnlyFor, level, reader, notice.Calendar)
+        )
+            return null;
         var shown = about is null ? null : Redaction.Show(about, level, choices, materials, way, reader);
-        if (shown is { IsBusyOnly: true }) shown = null;
+        if (shown is { IsBusyOnly: true })
+            shown = null;
         var material = materials.Find(notice.Material, sessionOf) is var (found, isGiven)
-            ? Redaction.Show(found, isGiven, null, level, choices, reader) : null;
+            ? Redaction.Show(found, isGiven, null, level, choices, reader)
+            : null;
         var join = notice.ShowsJoin && shown is { Session.IsHeld: true } ? shown.Join : null;
-        if (choices.JoinLinks && own is { } link && AccessRules.IsFor(link.OnlyFor, level, reader, notice.Calendar)) join = link.Code;
+        if (choices.JoinLinks && own is { } link && AccessRules.IsFor(link.OnlyFor, level, reader, notice.Calendar))
+            join = link.Code;
         return new ShownNotice(notice, shown, join, material);
     }
 }

@@ -15,6 +15,7 @@ public enum PublicationKind
 {
     /// <summary>A secret address that gives an iCalendar document.</summary>
     Feed,
+
     /// <summary>An address that gives a panel for another website.</summary>
     Embed,
 }
@@ -44,7 +45,8 @@ public sealed record Publication(
     int Generation,
     int Version,
     PersonId MadeBy,
-    Instant? LastFetchedAt)
+    Instant? LastFetchedAt
+)
 {
     /// <summary>Its address stands on the class page, for whoever may open that.</summary>
     public bool IsOffered { get; init; }
@@ -74,13 +76,17 @@ public sealed record Publication(
     /// <summary>In plain words, what whoever has the address of such an outlet learns.</summary>
     public static string GivesAway(AccessLevel level, ShowChoices choices)
     {
-        if (level <= AccessLevel.Busy) return "only when the class meets. No titles, no places, no links.";
+        if (level <= AccessLevel.Busy)
+            return "only when the class meets. No titles, no places, no links.";
         var shown = new List<string> { "titles", "times", "places" };
         if (level >= AccessLevel.Full)
         {
-            if (choices.Descriptions) shown.Add("descriptions");
-            if (choices.Materials) shown.Add("materials that are for anyone");
-            if (choices.JoinLinks) shown.Add("the short join address");
+            if (choices.Descriptions)
+                shown.Add("descriptions");
+            if (choices.Materials)
+                shown.Add("materials that are for anyone");
+            if (choices.JoinLinks)
+                shown.Add("the short join address");
         }
 
         return $"{Wording.List(shown)}. Never who is in the class, and never what is behind the join link.";
@@ -96,12 +102,17 @@ public readonly record struct SiteOrigin(string Value)
     public static SiteOrigin? Read(string text)
     {
         text = text.Trim();
-        if (!text.Contains("://", StringComparison.Ordinal)) text = "https://" + text;
-        if (!WebAddress.TryRead(text, out var address) || address.UserInfo.Length > 0) return null;
+        if (!text.Contains("://", StringComparison.Ordinal))
+            text = "https://" + text;
+        if (!WebAddress.TryRead(text, out var address) || address.UserInfo.Length > 0)
+            return null;
         var host = address.IdnHost;
         // A character of the policy's own grammar inside a host would change its meaning.
-        if (!host.All(letter => char.IsAsciiLetterOrDigit(letter) || letter is '.' or '-')) return null;
-        return new SiteOrigin(address.IsDefaultPort ? $"{address.Scheme}://{host}" : $"{address.Scheme}://{host}:{address.Port}");
+        if (!host.All(letter => char.IsAsciiLetterOrDigit(letter) || letter is '.' or '-'))
+            return null;
+        return new SiteOrigin(
+            address.IsDefaultPort ? $"{address.Scheme}://{host}" : $"{address.Scheme}://{host}:{address.Port}"
+        );
     }
 
     /// <inheritdoc />

@@ -5,12 +5,16 @@ public enum PublicationFilter
 {
     /// <summary>All of them.</summary>
     All,
+
     /// <summary>Feeds.</summary>
     Feeds,
+
     /// <summary>Embeds.</summary>
     Embeds,
+
     /// <summary>Feeds that nobody asked for in a long time, or ever.</summary>
     Idle,
+
     /// <summary>Those that are paused.</summary>
     Paused,
 }
@@ -24,5 +28,13 @@ public enum PublicationFilter
 /// <param name="OwnFeeds">People who have a feed of their own.</param>
 /// <param name="Notices">Notices that are up.</param>
 /// <param name="ByMail">People who get sessions of a calendar by mail, each as often as there are calendars.</param>
-public sealed record PublishedCounts(long Feeds, long Embeds, long Idle, long Paused, long OpenToAnyone, long OwnFeeds, long Notices,
-    long ByMail);
+public sealed record PublishedCounts(
+    long Feeds,
+    long Embeds,
+    long Idle,
+    long Paused,
+    long OpenToAnyone,
+    long OwnFeeds,
+    long Notices,
+    long ByMail
+);

@@ -8,10 +8,13 @@ public enum PublicationScope
 {
     /// <summary>None, or those that were chosen by name.</summary>
     Calendar,
+
     /// <summary>The classes of its department.</summary>
     Department,
+
     /// <summary>All of the school.</summary>
     School,
+
     /// <summary>Those that a group has access to.</summary>
     Group,
 }
@@ -21,14 +24,19 @@ public enum EmbedShape
 {
     /// <summary>What comes next, by days.</summary>
     Agenda,
+
     /// <summary>The term, a row a week.</summary>
     Term,
+
     /// <summary>This week, by the bells.</summary>
     Week,
+
     /// <summary>The next session, and how its door stands.</summary>
     Next,
+
     /// <summary>A button that leads to the door.</summary>
     Button,
+
     /// <summary>The notices.</summary>
     Notices,
 }
@@ -38,8 +46,10 @@ public enum EmbedLook
 {
     /// <summary>Light or dark, as the reader's own machine has it.</summary>
     AsReader,
+
     /// <summary>Light.</summary>
     Light,
+
     /// <summary>Dark.</summary>
     Dark,
 }
@@ -94,7 +104,10 @@ public sealed record PublicationOptions
 
     /// <summary>The days whose sessions it tells, the second exclusive; a null one is no bound.</summary>
     public (LocalDate? From, LocalDate? To) DaysOn(LocalDate today) =>
-        (DaysBack is { } back ? today.PlusDays(-back) : null, DaysAhead is { } ahead ? today.PlusDays(ahead + 1) : null);
+        (
+            DaysBack is { } back ? today.PlusDays(-back) : null,
+            DaysAhead is { } ahead ? today.PlusDays(ahead + 1) : null
+        );
 }
 
 /// <summary>One time that a feed was asked for.</summary>
@@ -110,4 +123,10 @@ public sealed record Fetch(Instant At, string Program, int Status, long Bytes);
 /// <param name="Options">What it shows, and how.</param>
 /// <param name="Version">Rises with each change.</param>
 /// <param name="LastFetchedAt">When a reader last asked for it, to the minute; null for never.</param>
-public sealed record OwnFeed(People.PersonId Person, int Generation, PublicationOptions Options, int Version, Instant? LastFetchedAt);
+public sealed record OwnFeed(
+    People.PersonId Person,
+    int Generation,
+    PublicationOptions Options,
+    int Version,
+    Instant? LastFetchedAt
+);

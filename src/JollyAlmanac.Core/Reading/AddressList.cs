@@ -20,8 +20,11 @@ public sealed record NamedAddress(string Name, string Address, int Line);
 /// "Orla Marchbanks &lt;orla@skerry.example&gt;; Quill, Teodor &lt;teodor@skerry.example&gt;" is Orla Marchbanks and Teodor Quill.
 /// "teodor@skerry" is a problem: it names no place of the internet.
 /// </example>
-public sealed partial record AddressList(ImmutableArray<NamedAddress> People, ImmutableArray<(int Line, string Sentence)> Problems,
-    int Doubles)
+public sealed partial record AddressList(
+    ImmutableArray<NamedAddress> People,
+    ImmutableArray<(int Line, string Sentence)> Problems,
+    int Doubles
+)
 {
     // What looks like one, right or wrong: without what encloses and separates addresses.
     [GeneratedRegex("""[^\s<>()\[\],;:"“”„]*@[^\s<>()\[\],;:"“”„]*""")]
@@ -30,7 +33,8 @@ public sealed partial record AddressList(ImmutableArray<NamedAddress> People, Im
     // RFC 5321 §4.1.2, as far as anybody has one: a local part without quotes, and a domain of two labels at least. Letters of any
     // language (RFC 6531).
     [GeneratedRegex(
-        @"^[\p{L}\p{N}.!#$%&'*+/=?^_`{|}~-]+@[\p{L}\p{N}]([\p{L}\p{N}-]*[\p{L}\p{N}])?(\.[\p{L}\p{N}]([\p{L}\p{N}-]*[\p{L}\p{N}])?)+$")]
+        @"^[\p{L}\p{N}.!#$%&'*+/=?^_`{|}~-]+@[\p{L}\p{N}]([\p{L}\p{N}-]*[\p{L}\p{N}])?(\.[\p{L}\p{N}]([\p{L}\p{N}-]*[\p{L}\p{N}])?)+$"
+    )]
     private static partial Regex Whole();
 
     [GeneratedRegex(@"^\s*(?:\d{1,4}[.)]|[-*•·])\s+")]
@@ -51,7 +55,8 @@ public sealed partial record AddressList(ImmutableArray<NamedAddress> People, Im
         {
             var line = Bullet().Replace(whole, "").Replace("mailto:", "", StringComparison.OrdinalIgnoreCase);
             var found = Like().Matches(line);
-            if (found.Count == 0 && Tidy(line).Length > 0) problems.Add((at + 1, $"There is no e-mail address in {Wording.Quote(whole)}."));
+            if (found.Count == 0 && Tidy(line).Length > 0)
+                problems.Add((at + 1, $"There is no e-mail address in {Wording.Quote(whole)}."));
             for (var next = 0; next < found.Count; next++)
             {
                 var match = found[next];
@@ -59,11 +64,16 @@ public sealed partial record AddressList(ImmutableArray<NamedAddress> People, Im
                 var from = next == 0 ? 0 : found[next - 1].Index + found[next - 1].Length;
                 var name = Tidy(line[from..match.Index]);
                 // An address with its name behind it, as a table may have them.
-                if (name.Length == 0 && found.Count == 1) name = Tidy(line[(match.Index + match.Length)..]);
+                if (name.Length == 0 && found.Count == 1)
+                    name = Tidy(line[(match.Index + match.Length)..]);
                 if (!IsAddress(address))
-                    problems.Add((at + 1, $"{Wording.Quote(address)} is no e-mail address. Write it like orla@skerry.example."));
-                else if (known.Add(address)) people.Add(new NamedAddress(FirstNameFirst(name), address, at + 1));
-                else doubles++;
+                    problems.Add(
+                        (at + 1, $"{Wording.Quote(address)} is no e-mail address. Write it like orla@skerry.example.")
+                    );
+                else if (known.Add(address))
+                    people.Add(new NamedAddress(FirstNameFirst(name), address, at + 1));
+                else
+                    doubles++;
             }
 
             // What is left behind the last of several, or of one that has its name before it.
@@ -82,15 +92,19 @@ public sealed partial record AddressList(ImmutableArray<NamedAddress> People, Im
     }
 
     // Without what encloses and separates.
-    private static string Tidy(string text) => string.Join(' ',
-        text.Trim(' ', '\t', ',', ';', ':', '<', '>', '(', ')', '[', ']', '"', '“', '”', '„', '\'', '|')
-        .Replace("\"", "", StringComparison.Ordinal)
-            .Split((char[])[' ', '\t'], StringSplitOptions.RemoveEmptyEntries));
+    private static string Tidy(string text) =>
+        string.Join(
+            ' ',
+            text.Trim(' ', '\t', ',', ';', ':', '<', '>', '(', ')', '[', ']', '"', '“', '”', '„', '\'', '|')
+                .Replace("\"", "", StringComparison.Ordinal)
+                .Split((char[])[' ', '\t'], StringSplitOptions.RemoveEmptyEntries)
+        );
 
     /// <summary>"Quill, Teodor" is Teodor Quill; a name without a comma, or with several, stays as it is.</summary>
     public static string FirstNameFirst(string name) =>
         name.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is [var last, var first]
-            ? $"{first} {last}" : name;
+            ? $"{first} {last}"
+            : name;
 
     /// <summary>Whether a text is an e-mail address that a letter can be sent to.</summary>
     public static bool IsAddress(string text) =>
@@ -99,10 +113,18 @@ public sealed partial record AddressList(ImmutableArray<NamedAddress> People, Im
     /// <summary>A field on one line, without what cannot be seen: controls, and marks that turn the direction of what follows.</summary>
     public static string Plain(string field)
     {
-        if (!field.Any(letter => char.IsControl(letter) || letter is '\uFEFF' or '\u00A0' or (>= '\u202A' and <= '\u202E')
-            or (>= '\u2066' and <= '\u2069'))) return field.Trim();
-        var plain = field.Select(letter => char.IsControl(letter) || letter == '\u00A0' ? ' ' : letter)
-            .Where(letter => letter is not ('\uFEFF' or (>= '\u202A' and <= '\u202E') or (>= '\u2066' and <= '\u2069')));
+        if (
+            !field.Any(letter =>
+                char.IsControl(letter)
+                || letter is '\uFEFF' or '\u00A0' or (>= '\u202A' and <= '\u202E') or (>= '\u2066' and <= '\u2069')
+            )
+        )
+            return field.Trim();
+        var plain = field
+            .Select(letter => char.IsControl(letter) || letter == '\u00A0' ? ' ' : letter)
+            .Where(letter =>
+                letter is not ('\uFEFF' or (>= '\u202A' and <= '\u202E') or (>= '\u2066' and <= '\u2069'))
+            );
         return string.Join(' ', string.Concat(plain).Split(' ', StringSplitOptions.RemoveEmptyEntries));
     }
 }

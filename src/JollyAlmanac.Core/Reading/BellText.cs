@@ -28,26 +28,46 @@ public static class BellText
     /// <returns>Never both and never neither; two periods on one line are none.</returns>
     public static (BellPeriod? Period, string? Problem) Read(string line)
     {
-        if (line.Length > LongestLine) return (null, "is too long for a period");
+        if (line.Length > LongestLine)
+            return (null, "is too long for a period");
         var tokens = Token.Of(line);
         var times = new TimeReader(tokens);
         for (var at = 0; at < tokens.Count; at++)
         {
             // The number of a period stands by itself; a time has an end.
-            if (times.Read(at, out var read) is not (> 0 and var next) || read!.End is not { } end) continue;
-            if (at + 1 < tokens.Count && tokens[at].Number >= 0 && tokens[at + 1].Sign == '-' && tokens[at].Text.Length <= 2
-                && next == at + 3 && tokens.Count > next) continue;
-            if (read.Problem is not null && end > read.Start) return (null, "is not clear: " + read.Problem.TrimEnd('.'));
-            if (end <= read.Start) return (null, $"ends at {Wording.Of(end)}, which is not after its start");
-            var words = tokens.Where((_, place) => place < at || place >= next)
+            if (times.Read(at, out var read) is not (> 0 and var next) || read!.End is not { } end)
+                continue;
+            if (
+                at + 1 < tokens.Count
+                && tokens[at].Number >= 0
+                && tokens[at + 1].Sign == '-'
+                && tokens[at].Text.Length <= 2
+                && next == at + 3
+                && tokens.Count > next
+            )
+                continue;
+            if (read.Problem is not null && end > read.Start)
+                return (null, "is not clear: " + read.Problem.TrimEnd('.'));
+            if (end <= read.Start)
+                return (null, $"ends at {Wording.Of(end)}, which is not after its start");
+            var words = tokens
+                .Where((_, place) => place < at || place >= next)
                 .Where(token => token.Kind is TokenKind.Word or TokenKind.Number or TokenKind.Quoted)
-                .Where(token => token.Word is not ("period" or "per" or "pd" or "from" or "p" or "min" or "minutes")).ToList();
+                .Where(token => token.Word is not ("period" or "per" or "pd" or "from" or "p" or "min" or "minutes"))
+                .ToList();
             // "1a" stays one word; "1st" is 1.
-            var name = string.Concat(words.Select((token, place) => (place > 0 && token.Stands ? " " : "") + token.Text));
-            if (words is [{ Number: >= 0 } number, { Word: "st" or "nd" or "rd" or "th" }]) name = number.Text;
+            var name = string.Concat(
+                words.Select((token, place) => (place > 0 && token.Stands ? " " : "") + token.Text)
+            );
+            if (words is [{ Number: >= 0 } number, { Word: "st" or "nd" or "rd" or "th" }])
+                name = number.Text;
             if (name.Length is 0 or > LongestName)
-                return (null, name.Length == 0 ? "has no name. Write one before its times, like “1 8:00-8:50”"
-                    : $"has a name of {name.Length} characters; {LongestName} fit");
+                return (
+                    null,
+                    name.Length == 0
+                        ? "has no name. Write one before its times, like “1 8:00-8:50”"
+                        : $"has a name of {name.Length} characters; {LongestName} fit"
+                );
             return (new BellPeriod(name, read.Start, end), null);
         }
 

@@ -9,7 +9,16 @@ namespace JollyAlmanac.Core.Reading;
 public enum QuickField
 {
 #pragma warning disable CS1591 // The names say it.
-    Title, Days, Time, From, End, Except, Numbering, Place, Link, NotUnderstood,
+    Title,
+    Days,
+    Time,
+    From,
+    End,
+    Except,
+    Numbering,
+    Place,
+    Link,
+    NotUnderstood,
 #pragma warning restore CS1591
 }
 
@@ -35,9 +44,19 @@ public sealed record QuickGap(string What, string Sentence);
 /// <param name="Missing">What a series needs and the line does not say. In a form, its fields say it.</param>
 /// <param name="Problems">What is doubtful or not understood, each in a sentence.</param>
 public sealed record QuickReading(
-    ImmutableArray<QuickPart> Parts, string Title, Repeat? Repeat, SessionTime? Time, LocalTime? Start, LocalDate? From, Extent? Extent,
-    string NumberLabel, string Place, string Link,
-    ImmutableArray<QuickGap> Missing, ImmutableArray<string> Problems)
+    ImmutableArray<QuickPart> Parts,
+    string Title,
+    Repeat? Repeat,
+    SessionTime? Time,
+    LocalTime? Start,
+    LocalDate? From,
+    Extent? Extent,
+    string NumberLabel,
+    string Place,
+    string Link,
+    ImmutableArray<QuickGap> Missing,
+    ImmutableArray<string> Problems
+)
 {
     /// <summary>The days on which its sessions are left out.</summary>
     public ImmutableArray<DaySpan> Except { get; init; } = [];
@@ -47,8 +66,8 @@ public sealed record QuickReading(
 
     /// <summary>What sessions are counted as: "numbered" alone counts them by the title.</summary>
     /// <param name="title">The title, which the line or a form has.</param>
-    public string CountedAs(string title) => NumberLabel.Length > 0 || !Parts.Any(part => part.Field == QuickField.Numbering)
-        ? NumberLabel : title;
+    public string CountedAs(string title) =>
+        NumberLabel.Length > 0 || !Parts.Any(part => part.Field == QuickField.Numbering) ? NumberLabel : title;
 
     /// <summary>Whether it says enough to make a series of, without a doubt.</summary>
     public bool IsWhole => Missing.IsEmpty && Problems.IsEmpty;
@@ -71,17 +90,40 @@ public static class QuickEntry
     public static QuickReading Read(string line, SchoolTime school, LocalDate near)
     {
         var all = ReadAll(line, school, near);
-        return all.Length == 1 ? all[0]
-            : all[0] with { Series = all.Length, Problems = [.. all[0].Problems,
-            $"The line holds {all.Length} series, and a form holds one. Paste it as a timetable to get all of them."] };
+        return all.Length == 1
+            ? all[0]
+            : all[0] with
+            {
+                Series = all.Length,
+                Problems =
+                [
+                    .. all[0].Problems,
+                    $"The line holds {all.Length} series, and a form holds one. Paste it as a timetable to get all of them.",
+                ],
+            };
     }
 
     /// <summary>Reads a line; one reading for each pattern on it, one at least.</summary>
     public static ImmutableArray<QuickReading> ReadAll(string line, SchoolTime school, LocalDate near)
     {
         if (line.Length > Longest)
-            return [new([], "", null, null, null, null, null, "", "", "", [],
-                [$"The line has {line.Length} characters. It may have {Longest}; shorten it."])];
+            return
+            [
+                new(
+                    [],
+                    "",
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    "",
+                    "",
+                    "",
+                    [],
+                    [$"The line has {line.Length} characters. It may have {Longest}; shorten it."]
+                ),
+            ];
         return new LineReader(line, school, near).Read();
     }
 
@@ -95,11 +137,12 @@ public static class QuickEntry
     /// <summary>Listed days: "5, 12 and 19 Nov", "3-5 Nov"; none where a word of it is not understood, with the reason.</summary>
     public static (ImmutableArray<DaySpan> Days, string? Problem) Days(string text, SchoolTime school, LocalDate near)
     {
-        if (text.Length > Longest) return ([], "it is too long");
+        if (text.Length > Longest)
+            return ([], "it is too long");
         var tokens = Token.Of(text);
         var reader = new DayReader(tokens, near, school.MonthFirst, LineReader.YearOf(school, near));
         var spans = new List<DaySpan>();
-        for (var at = 0; at < tokens.Count;)
+        for (var at = 0; at < tokens.Count; )
         {
             if (tokens[at].Sign is ',' or ';' or '.')
             {
@@ -108,8 +151,10 @@ public static class QuickEntry
             }
 
             var next = reader.Read(at, out var read);
-            if (next < 0) return ([], "it is no day that the almanac can read");
-            if (read!.Problems is [var wrong, ..]) return ([], wrong);
+            if (next < 0)
+                return ([], "it is no day that the almanac can read");
+            if (read!.Problems is [var wrong, ..])
+                return ([], wrong);
             spans.AddRange(read.Spans);
             at = next;
         }
@@ -120,9 +165,11 @@ public static class QuickEntry
     /// <summary>A time from one to another: "8:00-8:50", "10:00am-10:50am", "0800-0850"; null for anything else.</summary>
     public static SessionTime.Clock? Span(string text)
     {
-        if (text.Length > Longest) return null;
+        if (text.Length > Longest)
+            return null;
         var tokens = Token.Of(text);
         return new TimeReader(tokens).Read(0, out var read) == tokens.Count && read is { End: { } end, Problem: null }
-            ? new SessionTime.Clock(read.Start, end) : null;
+            ? new SessionTime.Clock(read.Start, end)
+            : null;
     }
 }

@@ -7,12 +7,16 @@ internal enum TokenKind
 {
     /// <summary>Letters.</summary>
     Word,
+
     /// <summary>Digits.</summary>
     Number,
+
     /// <summary>One sign; all dashes are "-".</summary>
     Sign,
+
     /// <summary>Words in quotes, without them.</summary>
     Quoted,
+
     /// <summary>A web address.</summary>
     Address,
 }
@@ -26,11 +30,14 @@ internal enum TokenKind
 internal sealed record Token(TokenKind Kind, string Text, int At, int End, bool Stands)
 {
     /// <summary>A word in lower case; empty for what is none.</summary>
-    public string Word { get; } = Kind == TokenKind.Word
-        ? Text.ToLowerInvariant().Replace('’', '\'').Replace(".", "", StringComparison.Ordinal) : "";
+    public string Word { get; } =
+        Kind == TokenKind.Word
+            ? Text.ToLowerInvariant().Replace('’', '\'').Replace(".", "", StringComparison.Ordinal)
+            : "";
 
     /// <summary>A number; -1 for what is none.</summary>
-    public int Number { get; } = Kind == TokenKind.Number && Text.Length <= 6 ? int.Parse(Text, CultureInfo.InvariantCulture) : -1;
+    public int Number { get; } =
+        Kind == TokenKind.Number && Text.Length <= 6 ? int.Parse(Text, CultureInfo.InvariantCulture) : -1;
 
     /// <summary>A sign; none for anything else.</summary>
     public char Sign { get; } = Kind == TokenKind.Sign ? Text[0] : '\0';
@@ -41,7 +48,7 @@ internal sealed record Token(TokenKind Kind, string Text, int At, int End, bool 
     {
         var tokens = new List<Token>();
         var stands = true;
-        for (var at = 0; at < line.Length;)
+        for (var at = 0; at < line.Length; )
         {
             var letter = line[at];
             if (char.IsWhiteSpace(letter))
@@ -52,29 +59,49 @@ internal sealed record Token(TokenKind Kind, string Text, int At, int End, bool 
 
             var end = at + 1;
             var (kind, text) = (TokenKind.Sign, letter.ToString());
-            if (letter is '"' or '“' or '”' or '„' && line.IndexOfAny(['"', '“', '”'], at + 1) is > 0 and var close && close > at + 1)
+            if (
+                letter is '"' or '“' or '”' or '„'
+                && line.IndexOfAny(['"', '“', '”'], at + 1) is > 0 and var close
+                && close > at + 1
+            )
             {
                 (kind, text, end) = (TokenKind.Quoted, line[(at + 1)..close].Trim(), close + 1);
             }
-            else if (line.AsSpan(at).StartsWith("http://", StringComparison.OrdinalIgnoreCase)
-                || line.AsSpan(at).StartsWith("https://", StringComparison.OrdinalIgnoreCase))
+            else if (
+                line.AsSpan(at).StartsWith("http://", StringComparison.OrdinalIgnoreCase)
+                || line.AsSpan(at).StartsWith("https://", StringComparison.OrdinalIgnoreCase)
+            )
             {
-                while (end < line.Length && !char.IsWhiteSpace(line[end])) end++;
+                while (end < line.Length && !char.IsWhiteSpace(line[end]))
+                    end++;
                 (kind, text) = (TokenKind.Address, line[at..end]);
             }
             else if (char.IsAsciiDigit(letter))
             {
-                while (end < line.Length && char.IsAsciiDigit(line[end])) end++;
+                while (end < line.Length && char.IsAsciiDigit(line[end]))
+                    end++;
                 (kind, text) = (TokenKind.Number, line[at..end]);
             }
             else if (char.IsLetter(letter))
             {
-                while (end < line.Length
-                    && (char.IsLetter(line[end])
-                    || (line[end] is '\'' or '’' && end + 1 < line.Length && char.IsLetter(line[end + 1])))) end++;
+                while (
+                    end < line.Length
+                    && (
+                        char.IsLetter(line[end])
+                        || (line[end] is '\'' or '’' && end + 1 < line.Length && char.IsLetter(line[end + 1]))
+                    )
+                )
+                    end++;
                 // "a.m" and "p.m" are one word; the stop behind them ends it.
-                if (end == at + 1 && letter is 'a' or 'p' or 'A' or 'P' && end + 1 < line.Length && line[end] == '.'
-                    && line[end + 1] is 'm' or 'M' && (end + 2 == line.Length || !char.IsLetter(line[end + 2]))) end += 2;
+                if (
+                    end == at + 1
+                    && letter is 'a' or 'p' or 'A' or 'P'
+                    && end + 1 < line.Length
+                    && line[end] == '.'
+                    && line[end + 1] is 'm' or 'M'
+                    && (end + 2 == line.Length || !char.IsLetter(line[end + 2]))
+                )
+                    end += 2;
                 (kind, text) = (TokenKind.Word, line[at..end]);
             }
             else if (letter is '–' or '—' or '−' or '‐' or '‑' or '~' or '→')

@@ -45,10 +45,18 @@ internal static class CivilDay
     public static bool IsLeap(int year) => year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
 
     /// <summary>How many days a month has.</summary>
-    public static int DaysIn(int year, int month) => month == 2 ? IsLeap(year) ? 29 : 28 : month is 4 or 6 or 9 or 11 ? 30 : 31;
+    public static int DaysIn(int year, int month) =>
+        month == 2
+            ? IsLeap(year)
+                ? 29
+                : 28
+            : month is 4 or 6 or 9 or 11
+                ? 30
+                : 31;
 
     /// <summary>The place of a day in its year: 1 is 1 Jan.</summary>
-    public static int DayOfYear(int year, int month, int day) => BeforeMonth[month] + day + (month > 2 && IsLeap(year) ? 1 : 0);
+    public static int DayOfYear(int year, int month, int day) =>
+        BeforeMonth[month] + day + (month > 2 && IsLeap(year) ? 1 : 0);
 
     /// <summary>
     /// The first day of week 1 of a year: the first week with four days in the year, weeks beginning on <paramref name="weekStart"/> (RFC

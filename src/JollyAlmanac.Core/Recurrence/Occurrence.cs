@@ -5,7 +5,8 @@ namespace JollyAlmanac.Core.Recurrence;
 /// <summary>One time at which a recurring thing happens. Two numbers; what people read is made of them when asked for.</summary>
 public readonly record struct Occurrence
 {
-    internal Occurrence(long localSeconds, int offsetSeconds) => (LocalSeconds, OffsetSeconds) = (localSeconds, offsetSeconds);
+    internal Occurrence(long localSeconds, int offsetSeconds) =>
+        (LocalSeconds, OffsetSeconds) = (localSeconds, offsetSeconds);
 
     internal long LocalSeconds { get; }
 

@@ -9,7 +9,13 @@ namespace JollyAlmanac.Core.Recurrence;
 public enum Frequency
 {
 #pragma warning disable CS1591 // The names are the RFC's.
-    Secondly, Minutely, Hourly, Daily, Weekly, Monthly, Yearly,
+    Secondly,
+    Minutely,
+    Hourly,
+    Daily,
+    Weekly,
+    Monthly,
+    Yearly,
 #pragma warning restore CS1591
 }
 
@@ -76,7 +82,8 @@ public sealed record RecurrenceRule
     /// <param name="start">The date it starts on now.</param>
     public RecurrenceRule WithDaysOf(LocalDate start)
     {
-        if (!Days.IsEmpty || !MonthDays.IsEmpty || !YearDays.IsEmpty) return this;
+        if (!Days.IsEmpty || !MonthDays.IsEmpty || !YearDays.IsEmpty)
+            return this;
         return Frequency switch
         {
             Frequency.Weekly => this with { Days = [new WeekdayPlace(0, start.DayOfWeek)] },
@@ -93,28 +100,42 @@ public sealed record RecurrenceRule
         var text = new StringBuilder("FREQ=").Append(Frequency.ToString().ToUpperInvariant());
         if (Until is { } until)
             text.Append(";UNTIL=")
-                .Append(until.Time.ToString(until.IsDate ? "uuuuMMdd" : until.IsUtc ? "uuuuMMdd'T'HHmmss'Z'" : "uuuuMMdd'T'HHmmss",
-                CultureInfo.InvariantCulture));
-        if (Count is { } count) text.Append(CultureInfo.InvariantCulture, $";COUNT={count}");
-        if (Interval != 1) text.Append(CultureInfo.InvariantCulture, $";INTERVAL={Interval}");
+                .Append(
+                    until.Time.ToString(
+                        until.IsDate ? "uuuuMMdd"
+                            : until.IsUtc ? "uuuuMMdd'T'HHmmss'Z'"
+                            : "uuuuMMdd'T'HHmmss",
+                        CultureInfo.InvariantCulture
+                    )
+                );
+        if (Count is { } count)
+            text.Append(CultureInfo.InvariantCulture, $";COUNT={count}");
+        if (Interval != 1)
+            text.Append(CultureInfo.InvariantCulture, $";INTERVAL={Interval}");
         Add("BYSECOND", Seconds);
         Add("BYMINUTE", Minutes);
         Add("BYHOUR", Hours);
         if (!Days.IsEmpty)
             text.Append(";BYDAY=")
-                .AppendJoin(',',
-                Days.Select(day => $"{(day.Place == 0 ? "" : day.Place.ToString(CultureInfo.InvariantCulture))}{NameOf(day.Day)}"));
+                .AppendJoin(
+                    ',',
+                    Days.Select(day =>
+                        $"{(day.Place == 0 ? "" : day.Place.ToString(CultureInfo.InvariantCulture))}{NameOf(day.Day)}"
+                    )
+                );
         Add("BYMONTHDAY", MonthDays);
         Add("BYYEARDAY", YearDays);
         Add("BYWEEKNO", WeekNumbers);
         Add("BYMONTH", Months);
         Add("BYSETPOS", Positions);
-        if (WeekStart != IsoDayOfWeek.Monday) text.Append(";WKST=").Append(NameOf(WeekStart));
+        if (WeekStart != IsoDayOfWeek.Monday)
+            text.Append(";WKST=").Append(NameOf(WeekStart));
         return text.ToString();
 
         void Add(string name, ImmutableArray<int> values)
         {
-            if (!values.IsEmpty) text.Append(';').Append(name).Append('=').AppendJoin(',', values);
+            if (!values.IsEmpty)
+                text.Append(';').Append(name).Append('=').AppendJoin(',', values);
         }
     }
 

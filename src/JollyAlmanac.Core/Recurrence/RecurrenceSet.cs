@@ -30,27 +30,54 @@ public sealed class RecurrenceSet
     /// <param name="extra">RDATE.</param>
     /// <param name="except">EXDATE; one that matches nothing changes nothing. A date takes out what falls on it.</param>
     /// <exception cref="ArgumentException">A rule below a day for an all-day start.</exception>
-    public RecurrenceSet(RecurrenceRule? rule, RecurrenceStart start, IReadOnlyCollection<RuleMoment>? extra = null,
-        IReadOnlyCollection<RuleMoment>? except = null)
+    public RecurrenceSet(
+        RecurrenceRule? rule,
+        RecurrenceStart start,
+        IReadOnlyCollection<RuleMoment>? extra = null,
+        IReadOnlyCollection<RuleMoment>? except = null
+    )
     {
         if (start.IsDate && rule?.Frequency < Frequency.Daily)
-            throw new ArgumentException($"FREQ={rule.Frequency.ToString().ToUpperInvariant()} needs a time to start at, not a date.",
-                nameof(rule));
+            throw new ArgumentException(
+                $"FREQ={rule.Frequency.ToString().ToUpperInvariant()} needs a time to start at, not a date.",
+                nameof(rule)
+            );
         this.rule = rule;
         this.start = start;
         clock = start.Zone is null ? null : new ZoneClock(start.Zone);
         startSeconds = LocalSeconds.Of(start.Time);
         (until, untilDay) = EndOf(rule?.Until);
-        List<Occurrence> further = [.. (extra ?? [])
-            .Select(moment =>
-            Place(moment.IsDate
-            && !start.IsDate ? moment with { Time = moment.Time.Date + start.Time.TimeOfDay, IsDate = false } : moment))];
-        if (rule is null) further.Add(Resolve(startSeconds));
+        List<Occurrence> further =
+        [
+            .. (extra ?? []).Select(moment =>
+                Place(
+                    moment.IsDate && !start.IsDate
+                        ? moment with
+                        {
+                            Time = moment.Time.Date + start.Time.TimeOfDay,
+                            IsDate = false,
+                        }
+                        : moment
+                )
+            ),
+        ];
+        if (rule is null)
+            further.Add(Resolve(startSeconds));
         this.extra = [.. further.DistinctBy(Instant).OrderBy(Instant)];
-        if (except is not { Count: > 0 }) return;
-        this.except = [.. except.Where(moment => !moment.IsDate || start.IsDate).Select(moment => Instant(Place(moment)))];
-        exceptDays = start.IsDate ? null
-            : [.. except.Where(moment => moment.IsDate).Select(moment => LocalSeconds.DayOf(LocalSeconds.Of(moment.Time)))];
+        if (except is not { Count: > 0 })
+            return;
+        this.except =
+        [
+            .. except.Where(moment => !moment.IsDate || start.IsDate).Select(moment => Instant(Place(moment))),
+        ];
+        exceptDays = start.IsDate
+            ? null
+            :
+            [
+                .. except
+                    .Where(moment => moment.IsDate)
+                    .Select(moment => LocalSeconds.DayOf(LocalSeconds.Of(moment.Time))),
+            ];
     }
 
     /// <summary>The occurrences from the first on, perhaps without end.</summary>
@@ -62,7 +89,10 @@ public sealed class RecurrenceSet
     /// <param name="from">Null for the first.</param>
     /// <param name="to">Null for no end.</param>
     public IEnumerable<Occurrence> Between(LocalDateTime? from, LocalDateTime? to) =>
-        Enumerate(from is { } first ? LocalSeconds.Of(first) : long.MinValue, to is { } last ? LocalSeconds.Of(last) : long.MaxValue);
+        Enumerate(
+            from is { } first ? LocalSeconds.Of(first) : long.MinValue,
+            to is { } last ? LocalSeconds.Of(last) : long.MaxValue
+        );
 
     private static long Instant(Occurrence occurrence) => occurrence.LocalSeconds - occurrence.OffsetSeconds;
 
@@ -70,22 +100,26 @@ public sealed class RecurrenceSet
     private Occurrence Place(RuleMoment moment)
     {
         var seconds = LocalSeconds.Of(start.IsDate ? moment.Time.Date.AtMidnight() : moment.Time);
-        if (!moment.IsUtc || clock is null || start.IsDate) return Resolve(seconds);
+        if (!moment.IsUtc || clock is null || start.IsDate)
+            return Resolve(seconds);
         var offset = clock.OffsetAt(seconds);
         return new Occurrence(seconds + offset, offset);
     }
 
     private Occurrence Resolve(long local)
     {
-        if (clock is null) return new Occurrence(local, 0);
+        if (clock is null)
+            return new Occurrence(local, 0);
         var (real, offset) = clock.Resolve(local);
         return new Occurrence(real, offset);
     }
 
     private (long Until, int Day) EndOf(RuleMoment? end)
     {
-        if (end is not { } moment) return (long.MaxValue, CivilDay.Last);
-        if (start.IsDate || !moment.IsDate) return (Instant(Place(moment)), LocalSeconds.DayOf(LocalSeconds.Of(moment.Time)));
+        if (end is not { } moment)
+            return (long.MaxValue, CivilDay.Last);
+        if (start.IsDate || !moment.IsDate)
+            return (Instant(Place(moment)), LocalSeconds.DayOf(LocalSeconds.Of(moment.Time)));
         var last = Resolve(LocalSeconds.Of(moment.Time.PlusDays(1)) - 1);
         return (Instant(last), LocalSeconds.DayOf(last.LocalSeconds));
     }
@@ -99,18 +133,23 @@ public sealed class RecurrenceSet
             {
                 var instant = Instant(occurrence);
                 for (; next < extra.Length && Instant(extra[next]) <= instant; next++)
-                    if (Instant(extra[next]) < instant && IsIn(extra[next], from, to)) yield return extra[next];
-                if (occurrence.LocalSeconds >= to) break;
-                if (IsIn(occurrence, from, to)) yield return occurrence;
+                    if (Instant(extra[next]) < instant && IsIn(extra[next], from, to))
+                        yield return extra[next];
+                if (occurrence.LocalSeconds >= to)
+                    break;
+                if (IsIn(occurrence, from, to))
+                    yield return occurrence;
             }
         }
 
         for (; next < extra.Length; next++)
-            if (IsIn(extra[next], from, to)) yield return extra[next];
+            if (IsIn(extra[next], from, to))
+                yield return extra[next];
     }
 
     private bool IsIn(Occurrence occurrence, long from, long to) =>
-        from <= occurrence.LocalSeconds && occurrence.LocalSeconds < to
+        from <= occurrence.LocalSeconds
+        && occurrence.LocalSeconds < to
         && (except is null || !except.Contains(Instant(occurrence)))
         && (exceptDays is null || !exceptDays.Contains(LocalSeconds.DayOf(occurrence.LocalSeconds)));
 
@@ -121,8 +160,10 @@ public sealed class RecurrenceSet
         var lastDay = Math.Min(untilDay, to == long.MaxValue ? CivilDay.Last : LocalSeconds.DayOf(to));
         lastDay = Math.Min(CivilDay.Last, lastDay + 2);
         var seekDay = from == long.MinValue || rule!.Count is not null ? int.MinValue : LocalSeconds.DayOf(from) - 2;
-        var source = rule!.Frequency >= Frequency.Daily ? ByDays(seekDay, lastDay)
-            : new ElapsedPeriods(rule, startSeconds, clock).From(seekDay, lastDay);
+        var source =
+            rule!.Frequency >= Frequency.Daily
+                ? ByDays(seekDay, lastDay)
+                : new ElapsedPeriods(rule, startSeconds, clock).From(seekDay, lastDay);
         var newest = long.MinValue;
         // Times that were moved out of a gap, until what comes after them in order has come.
         List<Occurrence>? moved = null;
@@ -132,27 +173,32 @@ public sealed class RecurrenceSet
             var instant = Instant(occurrence);
             if (nominal.OffsetSeconds == int.MinValue && occurrence.LocalSeconds != nominal.LocalSeconds)
             {
-                if (instant <= until) (moved ??= []).Add(occurrence);
+                if (instant <= until)
+                    (moved ??= []).Add(occurrence);
                 continue;
             }
 
             while (moved is [var held, ..] && Instant(held) <= instant)
             {
                 moved.RemoveAt(0);
-                if (Instant(held) <= newest || Instant(held) == instant) continue;
+                if (Instant(held) <= newest || Instant(held) == instant)
+                    continue;
                 newest = Instant(held);
                 yield return held;
             }
 
-            if (instant > until) break;
-            if (instant <= newest) continue;
+            if (instant > until)
+                break;
+            if (instant <= newest)
+                continue;
             newest = instant;
             yield return occurrence;
         }
 
         foreach (var held in moved ?? [])
         {
-            if (Instant(held) <= newest) continue;
+            if (Instant(held) <= newest)
+                continue;
             newest = Instant(held);
             yield return held;
         }
@@ -171,13 +217,16 @@ public sealed class RecurrenceSet
             if (periods.Count == 0)
             {
                 fruitless += periods.DaysAPeriod;
-                if (fruitless > 400 * 366.0 * rule.Interval) yield break;
+                if (fruitless > 400 * 366.0 * rule.Interval)
+                    yield break;
                 // An empty period does not tell how far it is; the next that has a day does, or the end of time.
-                if (periods.StartOf(period) > lastDay) yield break;
+                if (periods.StartOf(period) > lastDay)
+                    yield break;
                 continue;
             }
 
-            if (periods.Found[0] > lastDay) yield break;
+            if (periods.Found[0] > lastDay)
+                yield break;
             var all = periods.Count * times.Length;
             var found = false;
             // A period may hold every second of a year: its positions are gone to, not looked for.
@@ -187,25 +236,40 @@ public sealed class RecurrenceSet
                 found = true;
                 var at = picked?[turn] ?? turn;
                 var local = periods.Found[at / times.Length] * (long)LocalSeconds.Day + times[at % times.Length];
-                if (local >= startSeconds) yield return new Occurrence(local, int.MinValue);
+                if (local >= startSeconds)
+                    yield return new Occurrence(local, int.MinValue);
             }
 
             fruitless = found ? 0 : fruitless + periods.DaysAPeriod;
-            if (fruitless > 400 * 366.0 * rule.Interval) yield break;
+            if (fruitless > 400 * 366.0 * rule.Interval)
+                yield break;
         }
     }
 
     // The places in a set of so many that positions mean, in order; those outside mean none.
     private static int[] Picked(System.Collections.Immutable.ImmutableArray<int> positions, int all) =>
-        [.. positions.Select(position => position > 0 ? position - 1 : all + position).Where(at => at >= 0 && at < all).Distinct().Order()];
+        [
+            .. positions
+                .Select(position => position > 0 ? position - 1 : all + position)
+                .Where(at => at >= 0 && at < all)
+                .Distinct()
+                .Order(),
+        ];
 
     private int[] TimesOfDay()
     {
-        if (start.IsDate) return [0];
+        if (start.IsDate)
+            return [0];
         var time = start.Time.TimeOfDay;
         IReadOnlyList<int> hours = rule!.Hours.IsEmpty ? [time.Hour] : rule.Hours;
         IReadOnlyList<int> minutes = rule.Minutes.IsEmpty ? [time.Minute] : rule.Minutes;
         IReadOnlyList<int> seconds = rule.Seconds.IsEmpty ? [time.Second] : rule.Seconds;
-        return [.. from hour in hours from minute in minutes from second in seconds select hour * 3600 + minute * 60 + second];
+        return
+        [
+            .. from hour in hours
+            from minute in minutes
+            from second in seconds
+            select hour * 3600 + minute * 60 + second,
+        ];
     }
 }

@@ -28,13 +28,17 @@ internal sealed class RulePeriods
         (startYear, startMonth, startDay) = CivilDay.Parts(start);
         startWeekday = CivilDay.Weekday(start);
         weekStart = (int)rule.WeekStart;
-        foreach (var month in rule.Months) months |= 1 << month;
-        foreach (var day in rule.Days.Where(day => day.Place == 0)) plainWeekdays[(int)day.Day] = true;
+        foreach (var month in rule.Months)
+            months |= 1 << month;
+        foreach (var day in rule.Days.Where(day => day.Place == 0))
+            plainWeekdays[(int)day.Day] = true;
         places = [.. rule.Days.Where(day => day.Place != 0)];
         // Days of week 1 that lie in December belong to their week, so the year of a start among them is the week's.
-        baseYear = rule.WeekNumbers.IsEmpty ? startYear
+        baseYear =
+            rule.WeekNumbers.IsEmpty ? startYear
             : start >= CivilDay.WeekOne(startYear + 1, weekStart) ? startYear + 1
-            : start < CivilDay.WeekOne(startYear, weekStart) ? startYear - 1 : startYear;
+            : start < CivilDay.WeekOne(startYear, weekStart) ? startYear - 1
+            : startYear;
     }
 
     /// <summary>The days found by the last <see cref="Find"/>, in order.</summary>
@@ -45,13 +49,20 @@ internal sealed class RulePeriods
 
     /// <summary>Roughly how many days a period and the step to the next are; only to tell when a search is hopeless.</summary>
     public double DaysAPeriod =>
-        rule.Interval * rule.Frequency switch { Frequency.Yearly => 365.2425, Frequency.Monthly => 30.436875, Frequency.Weekly =>
-        7, _ => 1.0 };
+        rule.Interval
+        * rule.Frequency switch
+        {
+            Frequency.Yearly => 365.2425,
+            Frequency.Monthly => 30.436875,
+            Frequency.Weekly => 7,
+            _ => 1.0,
+        };
 
     /// <summary>The number of a period that no day on or after <paramref name="day"/> comes before; 0 is the start's own.</summary>
     public long PeriodAt(int day)
     {
-        if (day <= start) return 0;
+        if (day <= start)
+            return 0;
         var (year, month, _) = CivilDay.Parts(day);
         var away = rule.Frequency switch
         {
@@ -71,9 +82,11 @@ internal sealed class RulePeriods
         return rule.Frequency switch
         {
             Frequency.Yearly => CivilDay.Of((int)(baseYear + step), 1, 1) - 7,
-            Frequency.Monthly =>
-            CivilDay.Of((int)((startYear * 12L + startMonth - 1 + step) / 12),
-            (int)((startYear * 12L + startMonth - 1 + step) % 12) + 1, 1),
+            Frequency.Monthly => CivilDay.Of(
+                (int)((startYear * 12L + startMonth - 1 + step) / 12),
+                (int)((startYear * 12L + startMonth - 1 + step) % 12) + 1,
+                1
+            ),
             Frequency.Weekly => FirstWeek + step * 7,
             _ => start + step,
         };
@@ -88,21 +101,26 @@ internal sealed class RulePeriods
         switch (rule.Frequency)
         {
             case Frequency.Yearly:
-                if (baseYear + step > CivilDay.LastYear) return false;
+                if (baseYear + step > CivilDay.LastYear)
+                    return false;
                 FindInYear((int)(baseYear + step));
                 return true;
             case Frequency.Monthly:
                 var month = startYear * 12L + startMonth - 1 + step;
-                if (month / 12 > CivilDay.LastYear) return false;
+                if (month / 12 > CivilDay.LastYear)
+                    return false;
                 FindInMonth((int)(month / 12), (int)(month % 12) + 1);
                 return true;
             case Frequency.Weekly:
-                if (FirstWeek + step * 7 > CivilDay.Last) return false;
+                if (FirstWeek + step * 7 > CivilDay.Last)
+                    return false;
                 FindInWeek((int)(FirstWeek + step * 7));
                 return true;
             default:
-                if (start + step > CivilDay.Last) return false;
-                if (Passes((int)(start + step))) Add((int)(start + step));
+                if (start + step > CivilDay.Last)
+                    return false;
+                if (Passes((int)(start + step)))
+                    Add((int)(start + step));
                 return true;
         }
     }
@@ -113,9 +131,12 @@ internal sealed class RulePeriods
         if (months != 0 || !rule.MonthDays.IsEmpty || !rule.YearDays.IsEmpty)
         {
             var (year, month, dayOfMonth) = CivilDay.Parts(day);
-            if (!MonthPasses(month)) return false;
-            if (!rule.MonthDays.IsEmpty && !HasMonthDay(year, month, dayOfMonth)) return false;
-            if (!rule.YearDays.IsEmpty && !HasYearDay(year, CivilDay.DayOfYear(year, month, dayOfMonth))) return false;
+            if (!MonthPasses(month))
+                return false;
+            if (!rule.MonthDays.IsEmpty && !HasMonthDay(year, month, dayOfMonth))
+                return false;
+            if (!rule.YearDays.IsEmpty && !HasYearDay(year, CivilDay.DayOfYear(year, month, dayOfMonth)))
+                return false;
         }
 
         return rule.Days.IsEmpty || plainWeekdays[CivilDay.Weekday(day)];
@@ -125,7 +146,8 @@ internal sealed class RulePeriods
 
     private void Add(int day)
     {
-        if (day <= CivilDay.Last) found[Count++] = day;
+        if (day <= CivilDay.Last)
+            found[Count++] = day;
     }
 
     private bool MonthPasses(int month) => months == 0 || (months & (1 << month)) != 0;
@@ -134,7 +156,8 @@ internal sealed class RulePeriods
     {
         var fromEnd = day - CivilDay.DaysIn(year, month) - 1;
         foreach (var one in rule.MonthDays)
-            if (one == day || one == fromEnd) return true;
+            if (one == day || one == fromEnd)
+                return true;
         return false;
     }
 
@@ -142,7 +165,8 @@ internal sealed class RulePeriods
     {
         var fromEnd = dayOfYear - (CivilDay.IsLeap(year) ? 367 : 366);
         foreach (var one in rule.YearDays)
-            if (one == dayOfYear || one == fromEnd) return true;
+            if (one == dayOfYear || one == fromEnd)
+                return true;
         return false;
     }
 
@@ -150,9 +174,11 @@ internal sealed class RulePeriods
     private bool HasWeekday(int day, int first, int last)
     {
         var weekday = CivilDay.Weekday(day);
-        if (plainWeekdays[weekday]) return true;
+        if (plainWeekdays[weekday])
+            return true;
         foreach (var (place, wanted) in places)
-            if ((int)wanted == weekday && (place > 0 ? (day - first) / 7 + 1 == place : (last - day) / 7 + 1 == -place)) return true;
+            if ((int)wanted == weekday && (place > 0 ? (day - first) / 7 + 1 == place : (last - day) / 7 + 1 == -place))
+                return true;
         return false;
     }
 
@@ -161,26 +187,32 @@ internal sealed class RulePeriods
         for (var day = firstDay; day < firstDay + 7; day++)
         {
             var weekday = CivilDay.Weekday(day);
-            if (rule.Days.IsEmpty ? weekday != startWeekday : !plainWeekdays[weekday]) continue;
-            if (months != 0 && !MonthPasses(CivilDay.Parts(day).Month)) continue;
+            if (rule.Days.IsEmpty ? weekday != startWeekday : !plainWeekdays[weekday])
+                continue;
+            if (months != 0 && !MonthPasses(CivilDay.Parts(day).Month))
+                continue;
             Add(day);
         }
     }
 
     private void FindInMonth(int year, int month)
     {
-        if (!MonthPasses(month)) return;
+        if (!MonthPasses(month))
+            return;
         var length = CivilDay.DaysIn(year, month);
         var first = CivilDay.Of(year, month, 1);
         if (rule.MonthDays.IsEmpty && rule.Days.IsEmpty)
         {
-            if (startDay <= length) Add(first + startDay - 1);
+            if (startDay <= length)
+                Add(first + startDay - 1);
             return;
         }
 
         for (var day = 1; day <= length; day++)
-            if ((rule.MonthDays.IsEmpty || HasMonthDay(year, month, day))
-                && (rule.Days.IsEmpty || HasWeekday(first + day - 1, first, first + length - 1)))
+            if (
+                (rule.MonthDays.IsEmpty || HasMonthDay(year, month, day))
+                && (rule.Days.IsEmpty || HasWeekday(first + day - 1, first, first + length - 1))
+            )
                 Add(first + day - 1);
     }
 
@@ -196,25 +228,36 @@ internal sealed class RulePeriods
         var (firstOfYear, lastOfYear) = (CivilDay.Of(year, 1, 1), CivilDay.Of(year, 12, 31));
         for (var month = 1; month <= 12; month++)
         {
-            if (months == 0 && isPlain && month != startMonth) continue;
-            if (!MonthPasses(month)) continue;
+            if (months == 0 && isPlain && month != startMonth)
+                continue;
+            if (!MonthPasses(month))
+                continue;
             var length = CivilDay.DaysIn(year, month);
             var first = CivilDay.Of(year, month, 1);
             if (isPlain)
             {
-                if (startDay <= length) Add(first + startDay - 1);
+                if (startDay <= length)
+                    Add(first + startDay - 1);
                 continue;
             }
 
             for (var day = 1; day <= length; day++)
             {
                 var number = first + day - 1;
-                if (!rule.YearDays.IsEmpty && !HasYearDay(year, number - firstOfYear + 1)) continue;
-                if (!rule.MonthDays.IsEmpty && !HasMonthDay(year, month, day)) continue;
+                if (!rule.YearDays.IsEmpty && !HasYearDay(year, number - firstOfYear + 1))
+                    continue;
+                if (!rule.MonthDays.IsEmpty && !HasMonthDay(year, month, day))
+                    continue;
                 // A weekday's place is counted in the month where BYMONTH is there, else in the year.
-                if (!rule.Days.IsEmpty
-                    && !(months != 0 ? HasWeekday(number, first, first + length - 1)
-                    : HasWeekday(number, firstOfYear, lastOfYear))) continue;
+                if (
+                    !rule.Days.IsEmpty
+                    && !(
+                        months != 0
+                            ? HasWeekday(number, first, first + length - 1)
+                            : HasWeekday(number, firstOfYear, lastOfYear)
+                    )
+                )
+                    continue;
                 Add(number);
             }
         }
@@ -227,15 +270,20 @@ internal sealed class RulePeriods
         var isPlain = rule.Days.IsEmpty && rule.MonthDays.IsEmpty && rule.YearDays.IsEmpty;
         for (var week = 1; week <= count; week++)
         {
-            if (!rule.WeekNumbers.Contains(week) && !rule.WeekNumbers.Contains(week - count - 1)) continue;
+            if (!rule.WeekNumbers.Contains(week) && !rule.WeekNumbers.Contains(week - count - 1))
+                continue;
             for (var day = weekOne + (week - 1) * 7; day < weekOne + week * 7; day++)
             {
                 var weekday = CivilDay.Weekday(day);
-                if (isPlain ? weekday != startWeekday : !rule.Days.IsEmpty && !plainWeekdays[weekday]) continue;
+                if (isPlain ? weekday != startWeekday : !rule.Days.IsEmpty && !plainWeekdays[weekday])
+                    continue;
                 var (ownYear, month, dayOfMonth) = CivilDay.Parts(day);
-                if (!MonthPasses(month)) continue;
-                if (!rule.MonthDays.IsEmpty && !HasMonthDay(ownYear, month, dayOfMonth)) continue;
-                if (!rule.YearDays.IsEmpty && !HasYearDay(ownYear, CivilDay.DayOfYear(ownYear, month, dayOfMonth))) continue;
+                if (!MonthPasses(month))
+                    continue;
+                if (!rule.MonthDays.IsEmpty && !HasMonthDay(ownYear, month, dayOfMonth))
+                    continue;
+                if (!rule.YearDays.IsEmpty && !HasYearDay(ownYear, CivilDay.DayOfYear(ownYear, month, dayOfMonth)))
+                    continue;
                 Add(day);
             }
         }

@@ -14,11 +14,22 @@ namespace JollyAlmanac.Core.Recurrence;
 public static class RuleText
 {
     // In the order of the enumeration; never Enum.Parse, which takes lists and numbers for names, too.
-    private static readonly string[] Frequencies = ["SECONDLY", "MINUTELY", "HOURLY", "DAILY", "WEEKLY", "MONTHLY", "YEARLY"];
+    private static readonly string[] Frequencies =
+    [
+        "SECONDLY",
+        "MINUTELY",
+        "HOURLY",
+        "DAILY",
+        "WEEKLY",
+        "MONTHLY",
+        "YEARLY",
+    ];
 
     private static readonly string[] Weekdays = ["MO", "TU", "WE", "TH", "FR", "SA", "SU"];
 
-    private static readonly LocalDateTimePattern Local = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss");
+    private static readonly LocalDateTimePattern Local = LocalDateTimePattern.CreateWithInvariantCulture(
+        "uuuuMMdd'T'HHmmss"
+    );
 
     private static readonly LocalDatePattern Date = LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd");
 
@@ -45,21 +56,31 @@ public static class RuleText
 
     private static RecurrenceRule Read(string text)
     {
-        if (text.Length == 0) throw new Refusal("The rule is empty.");
-        if (text.Length > Longest) throw new Refusal($"The rule has {text.Length} characters; {Longest} are read.");
+        if (text.Length == 0)
+            throw new Refusal("The rule is empty.");
+        if (text.Length > Longest)
+            throw new Refusal($"The rule has {text.Length} characters; {Longest} are read.");
         var parts = new Dictionary<string, string>();
         foreach (var part in text.ToUpperInvariant().Split(';'))
         {
-            if (part.Any(char.IsWhiteSpace)) throw new Refusal($"“{part}” has white space in it, which a rule may not have.");
+            if (part.Any(char.IsWhiteSpace))
+                throw new Refusal($"“{part}” has white space in it, which a rule may not have.");
             if (part.Split('=') is not [{ Length: > 0 } name, { Length: > 0 } value])
-                throw new Refusal(part.Length == 0 ? "The rule has an empty part."
-                    : $"“{part}” is no part of a rule; a part is NAME=VALUE.");
-            if (!parts.TryAdd(name, value)) throw new Refusal($"{name} stands twice.");
+                throw new Refusal(
+                    part.Length == 0
+                        ? "The rule has an empty part."
+                        : $"“{part}” is no part of a rule; a part is NAME=VALUE."
+                );
+            if (!parts.TryAdd(name, value))
+                throw new Refusal($"{name} stands twice.");
         }
 
-        if (!parts.Remove("FREQ", out var frequency)) throw new Refusal("FREQ is missing.");
+        if (!parts.Remove("FREQ", out var frequency))
+            throw new Refusal("FREQ is missing.");
         if (Array.IndexOf(Frequencies, frequency) is not (>= 0 and var place))
-            throw new Refusal($"FREQ={frequency} is none of SECONDLY, MINUTELY, HOURLY, DAILY, WEEKLY, MONTHLY, YEARLY.");
+            throw new Refusal(
+                $"FREQ={frequency} is none of SECONDLY, MINUTELY, HOURLY, DAILY, WEEKLY, MONTHLY, YEARLY."
+            );
         var rule = new RecurrenceRule { Frequency = (Frequency)place };
         foreach (var (name, value) in parts)
         {
@@ -69,11 +90,19 @@ public static class RuleText
                 "COUNT" => rule with { Count = Number(name, value, 1, int.MaxValue) },
                 "UNTIL" => rule with { Until = End(value) },
                 "WKST" => rule with { WeekStart = Weekday(name, value) },
-                "BYSECOND" => rule with { Seconds = [.. List(name, value, 0, 60).Select(second => Math.Min(second, 59)).Distinct()] },
+                "BYSECOND" => rule with
+                {
+                    Seconds = [.. List(name, value, 0, 60).Select(second => Math.Min(second, 59)).Distinct()],
+                },
                 "BYMINUTE" => rule with { Minutes = List(name, value, 0, 59) },
                 "BYHOUR" => rule with { Hours = List(name, value, 0, 23) },
-                "BYDAY" => rule with { Days = [.. value.Split(',').Select(Place).Distinct().OrderBy(day => day.Place)
-                .ThenBy(day => day.Day)] },
+                "BYDAY" => rule with
+                {
+                    Days =
+                    [
+                        .. value.Split(',').Select(Place).Distinct().OrderBy(day => day.Place).ThenBy(day => day.Day),
+                    ],
+                },
                 "BYMONTHDAY" => rule with { MonthDays = SignedList(name, value, 31) },
                 "BYYEARDAY" => rule with { YearDays = SignedList(name, value, 366) },
                 "BYWEEKNO" => rule with { WeekNumbers = SignedList(name, value, 53) },
@@ -96,24 +125,40 @@ public static class RuleText
             throw new Refusal($"BYWEEKNO goes with FREQ=YEARLY only, not with {frequency}.");
         if (!rule.YearDays.IsEmpty && rule.Frequency is (Frequency.Daily or Frequency.Weekly or Frequency.Monthly))
             throw new Refusal($"BYYEARDAY does not go with FREQ={frequency}.");
-        if (!rule.MonthDays.IsEmpty && rule.Frequency == Frequency.Weekly) throw new Refusal("BYMONTHDAY does not go with FREQ=WEEKLY.");
+        if (!rule.MonthDays.IsEmpty && rule.Frequency == Frequency.Weekly)
+            throw new Refusal("BYMONTHDAY does not go with FREQ=WEEKLY.");
         if (rule.Days.Any(day => day.Place != 0))
         {
             if (rule.Frequency is not (Frequency.Monthly or Frequency.Yearly))
                 throw new Refusal(
-                    $"BYDAY has a number before its day, which goes with FREQ=MONTHLY and YEARLY only, not with {frequency}.");
-            if (!rule.WeekNumbers.IsEmpty) throw new Refusal("BYDAY has a number before its day, which does not go with BYWEEKNO.");
+                    $"BYDAY has a number before its day, which goes with FREQ=MONTHLY and YEARLY only, not with {frequency}."
+                );
+            if (!rule.WeekNumbers.IsEmpty)
+                throw new Refusal("BYDAY has a number before its day, which does not go with BYWEEKNO.");
         }
 
-        if (!rule.Positions.IsEmpty && rule.Seconds.IsEmpty && rule.Minutes.IsEmpty && rule.Hours.IsEmpty && rule.Days.IsEmpty
-            && rule.MonthDays.IsEmpty && rule.YearDays.IsEmpty && rule.WeekNumbers.IsEmpty && rule.Months.IsEmpty)
+        if (
+            !rule.Positions.IsEmpty
+            && rule.Seconds.IsEmpty
+            && rule.Minutes.IsEmpty
+            && rule.Hours.IsEmpty
+            && rule.Days.IsEmpty
+            && rule.MonthDays.IsEmpty
+            && rule.YearDays.IsEmpty
+            && rule.WeekNumbers.IsEmpty
+            && rule.Months.IsEmpty
+        )
             throw new Refusal("BYSETPOS stands alone; it picks from what another BY part gives.");
     }
 
     private static int Number(string name, string value, int least, int most) =>
-        int.TryParse(value, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= least && number <= most
+        int.TryParse(value, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+        && number >= least
+        && number <= most
             ? number
-            : throw new Refusal($"{name}={value} is no whole number from {least}{(most == int.MaxValue ? " up" : $" to {most}")}.");
+            : throw new Refusal(
+                $"{name}={value} is no whole number from {least}{(most == int.MaxValue ? " up" : $" to {most}")}."
+            );
 
     private static ImmutableArray<int> List(string name, string value, int least, int most) =>
         [.. value.Split(',').Select(one => Number(name, one, least, most)).Distinct().Order()];
@@ -129,18 +174,21 @@ public static class RuleText
 
     private static WeekdayPlace Place(string value)
     {
-        if (value.Length < 2) throw new Refusal($"BYDAY={value} is no weekday.");
+        if (value.Length < 2)
+            throw new Refusal($"BYDAY={value} is no weekday.");
         var day = Weekday("BYDAY", value[^2..]);
         return new WeekdayPlace(value.Length == 2 ? 0 : Signed("BYDAY", value[..^2], 53), day);
     }
 
     private static IsoDayOfWeek Weekday(string name, string value) =>
-        Array.IndexOf(Weekdays, value) is >= 0 and var at ? (IsoDayOfWeek)(at + 1)
+        Array.IndexOf(Weekdays, value) is >= 0 and var at
+            ? (IsoDayOfWeek)(at + 1)
             : throw new Refusal($"{name}={value} is no weekday; weekdays are MO, TU, WE, TH, FR, SA, SU.");
 
     private static RuleMoment End(string value)
     {
-        if (Date.Parse(value) is { Success: true, Value: var date }) return new RuleMoment(date.AtMidnight(), IsDate: true, IsUtc: false);
+        if (Date.Parse(value) is { Success: true, Value: var date })
+            return new RuleMoment(date.AtMidnight(), IsDate: true, IsUtc: false);
         var isUtc = value.EndsWith('Z');
         if (Local.Parse(isUtc ? value[..^1] : value) is { Success: true, Value: var time })
             return new RuleMoment(time, IsDate: false, isUtc);

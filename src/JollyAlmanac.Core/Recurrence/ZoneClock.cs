@@ -23,7 +23,8 @@ internal sealed class ZoneClock(DateTimeZone zone)
     /// <returns>What the clock really shows then, and the offset in seconds.</returns>
     public (long Local, int Offset) Resolve(long local)
     {
-        if (localFrom <= local && local < localTo) return (local, localOffset);
+        if (localFrom <= local && local < localTo)
+            return (local, localOffset);
         var mapping = zone.MapLocal(LocalSeconds.ToLocal(local));
         if (mapping.Count == 0)
         {
@@ -35,7 +36,8 @@ internal sealed class ZoneClock(DateTimeZone zone)
         localOffset = interval.WallOffset.Seconds;
         // A local time that the stretch before has, too, belongs to that one.
         localFrom = interval.HasStart
-            ? interval.Start.ToUnixTimeSeconds() + Math.Max(localOffset, zone.GetUtcOffset(interval.Start - Duration.Epsilon).Seconds)
+            ? interval.Start.ToUnixTimeSeconds()
+                + Math.Max(localOffset, zone.GetUtcOffset(interval.Start - Duration.Epsilon).Seconds)
             : long.MinValue;
         localTo = interval.HasEnd ? interval.End.ToUnixTimeSeconds() + localOffset : long.MaxValue;
         return (local, localOffset);
@@ -65,7 +67,8 @@ internal static class LocalSeconds
     public const int Day = 86_400;
 
     public static long Of(LocalDateTime time) =>
-        CivilDay.Of(time.Year, time.Month, time.Day) * (long)Day + time.TimeOfDay.TickOfDay / NodaConstants.TicksPerSecond;
+        CivilDay.Of(time.Year, time.Month, time.Day) * (long)Day
+        + time.TimeOfDay.TickOfDay / NodaConstants.TicksPerSecond;
 
     public static int DayOf(long seconds) => (int)Math.DivRem(seconds, Day, out var rest) - (rest < 0 ? 1 : 0);
 
@@ -73,6 +76,7 @@ internal static class LocalSeconds
     {
         var day = DayOf(seconds);
         var (year, month, dayOfMonth) = CivilDay.Parts(day);
-        return new LocalDate(year, month, dayOfMonth) + LocalTime.FromSecondsSinceMidnight((int)(seconds - day * (long)Day));
+        return new LocalDate(year, month, dayOfMonth)
+            + LocalTime.FromSecondsSinceMidnight((int)(seconds - day * (long)Day));
     }
 }

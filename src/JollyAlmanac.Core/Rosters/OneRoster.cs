@@ -11,7 +11,8 @@ namespace JollyAlmanac.Core.Rosters;
 public static class OneRoster
 {
     /// <summary>The files that are read, without ".csv"; users has to be there.</summary>
-    public static ImmutableArray<string> Files { get; } = ["manifest", "orgs", "users", "roles", "classes", "enrollments"];
+    public static ImmutableArray<string> Files { get; } =
+    ["manifest", "orgs", "users", "roles", "classes", "enrollments"];
 
     /// <summary>Reads a set of files.</summary>
     /// <param name="tables">The tables that are there, by their file's name without ".csv".</param>
@@ -20,21 +21,31 @@ public static class OneRoster
     {
         var refused = new List<RefusedLine>();
         if (!tables.TryGetValue("users", out var users))
-            return new Roster([], [], [new RefusedLine("users.csv", 1, "There is no users.csv in it, so there is nobody to read.")], false);
+            return new Roster(
+                [],
+                [],
+                [new RefusedLine("users.csv", 1, "There is no users.csv in it, so there is nobody to read.")],
+                false
+            );
         var user = new Columns(users, refused, ["sourcedId", "givenName", "familyName"]);
         var missing = user.IsWhole ? [] : new[] { "users" };
-        if (missing.Length > 0) return new Roster([], [], [.. refused], false);
+        if (missing.Length > 0)
+            return new Roster([], [], [.. refused], false);
 
         var isDelta = Rows(tables, "manifest", refused, ["propertyName", "value"])
-            .Any(row => row["propertyName"] == "file.users" && row["value"].Equals("delta", StringComparison.OrdinalIgnoreCase));
+            .Any(row =>
+                row["propertyName"] == "file.users" && row["value"].Equals("delta", StringComparison.OrdinalIgnoreCase)
+            );
         var roles = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var row in Rows(tables, "roles", refused, ["userSourcedId", "role"]))
             if (!IsGone(row) && (row["roleType"] is not "secondary" || !roles.ContainsKey(row["userSourcedId"])))
                 roles[row["userSourcedId"]] = row["role"];
 
         var people = new List<RosterPerson>();
-        var (bySource, byEmail) = (new Dictionary<string, int>(StringComparer.Ordinal),
-            new Dictionary<string, int>(StringComparer.OrdinalIgnoreCase));
+        var (bySource, byEmail) = (
+            new Dictionary<string, int>(StringComparer.Ordinal),
+            new Dictionary<string, int>(StringComparer.OrdinalIgnoreCase)
+        );
         var ended = new HashSet<string>(StringComparer.Ordinal);
         var orgs = new Dictionary<string, List<int>>(StringComparer.Ordinal);
         foreach (var row in user.Rows())
@@ -48,14 +59,17 @@ public static class OneRoster
 
             var name = $"{row["givenName"]} {row["familyName"]}".Trim();
             var word = row["role"] is { Length: > 0 } own ? own : roles.GetValueOrDefault(source, "");
-            var reason = source.Length is 0 or > RosterPlan.LongestSource ? "There is no sourcedId."
+            var reason =
+                source.Length is 0 or > RosterPlan.LongestSource ? "There is no sourcedId."
                 : name.Length is 0 or > RosterPlan.LongestName ? "There is no name, or one far too long."
                 : email.Length > 0 && !AddressList.IsAddress(email) ? $"{Wording.Quote(email)} is no e-mail address."
-                : bySource.TryGetValue(source, out var before) ? $"The sourcedId {source} stands on line {people[before].Line}, too."
+                : bySource.TryGetValue(source, out var before)
+                    ? $"The sourcedId {source} stands on line {people[before].Line}, too."
                 : email.Length > 0 && byEmail.TryGetValue(email, out var other)
                     ? $"The address {email} is that of line {people[other].Line}, too. Two people cannot share one."
                 : PeopleTable.RoleOf(word) is null
-                    ? word.Length > 0 ? $"{Wording.Quote(word)} is no role that the almanac knows." : "No role stands beside this person."
+                    ? word.Length > 0 ? $"{Wording.Quote(word)} is no role that the almanac knows."
+                        : "No role stands beside this person."
                 : null;
             if (reason is not null)
             {
@@ -64,8 +78,12 @@ public static class OneRoster
             }
 
             bySource[source] = people.Count;
-            if (email.Length > 0) byEmail[email] = people.Count;
-            foreach (var org in row["orgSourcedIds"].Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+            if (email.Length > 0)
+                byEmail[email] = people.Count;
+            foreach (
+                var org in row["orgSourcedIds"]
+                    .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            )
                 Add(orgs, org, people.Count);
             people.Add(new RosterPerson(source, name, email, PeopleTable.RoleOf(word), row.Line));
         }
@@ -74,47 +92,84 @@ public static class OneRoster
         var (students, teachers) = Enrolled(tables, refused, bySource, ended);
         foreach (var row in Rows(tables, "classes", refused, ["sourcedId", "title"]))
         {
-            if (IsGone(row)) continue;
+            if (IsGone(row))
+                continue;
             var (source, title) = (row["sourcedId"], row["title"]);
             if (source.Length is 0 or > RosterPlan.LongestSource || title.Length is 0 or > RosterPlan.LongestName - 20)
             {
-                refused.Add(new RefusedLine("classes.csv", row.Line,
-                    "There is no sourcedId or no title of the class, or one far too long."));
+                refused.Add(
+                    new RefusedLine(
+                        "classes.csv",
+                        row.Line,
+                        "There is no sourcedId or no title of the class, or one far too long."
+                    )
+                );
                 continue;
             }
 
             // Two classes of one title are told apart by their code.
-            var name = row["classCode"] is { Length: > 0 and < 40 } code && !title.Contains(code, StringComparison.OrdinalIgnoreCase)
-                ? $"{title} {code}" : title;
-            groups.Add(new RosterGroup($"class {source}", $"{name}, class list", GroupKind.ClassList,
-                [.. students.GetValueOrDefault(source, []).Distinct()]));
+            var name =
+                row["classCode"] is { Length: > 0 and < 40 } code
+                && !title.Contains(code, StringComparison.OrdinalIgnoreCase)
+                    ? $"{title} {code}"
+                    : title;
+            groups.Add(
+                new RosterGroup(
+                    $"class {source}",
+                    $"{name}, class list",
+                    GroupKind.ClassList,
+                    [.. students.GetValueOrDefault(source, []).Distinct()]
+                )
+            );
             if (teachers.TryGetValue(source, out var staff))
-                groups.Add(new RosterGroup($"staff {source}", $"{name}, teachers", GroupKind.Staff, [.. staff.Distinct()]));
+                groups.Add(
+                    new RosterGroup($"staff {source}", $"{name}, teachers", GroupKind.Staff, [.. staff.Distinct()])
+                );
         }
 
         foreach (var row in Rows(tables, "orgs", refused, ["sourcedId", "name", "type"]))
-            if (!IsGone(row) && row["type"].Equals("department", StringComparison.OrdinalIgnoreCase) && row["name"].Length > 0
-                && orgs.TryGetValue(row["sourcedId"], out var members))
+            if (
+                !IsGone(row)
+                && row["type"].Equals("department", StringComparison.OrdinalIgnoreCase)
+                && row["name"].Length > 0
+                && orgs.TryGetValue(row["sourcedId"], out var members)
+            )
                 groups.Add(new RosterGroup($"org {row["sourcedId"]}", row["name"], GroupKind.Department, [.. members]));
         return new Roster([.. people], [.. groups], [.. refused], IsWhole: !isDelta);
     }
 
     private static (Dictionary<string, List<int>> Students, Dictionary<string, List<int>> Teachers) Enrolled(
-        IReadOnlyDictionary<string, Table> tables, List<RefusedLine> refused, Dictionary<string, int> bySource, HashSet<string> ended)
+        IReadOnlyDictionary<string, Table> tables,
+        List<RefusedLine> refused,
+        Dictionary<string, int> bySource,
+        HashSet<string> ended
+    )
     {
-        var (students, teachers) = (new Dictionary<string, List<int>>(StringComparer.Ordinal),
-            new Dictionary<string, List<int>>(StringComparer.Ordinal));
+        var (students, teachers) = (
+            new Dictionary<string, List<int>>(StringComparer.Ordinal),
+            new Dictionary<string, List<int>>(StringComparer.Ordinal)
+        );
         foreach (var row in Rows(tables, "enrollments", refused, ["classSourcedId", "userSourcedId", "role"]))
         {
-            if (IsGone(row) || ended.Contains(row["userSourcedId"])) continue;
+            if (IsGone(row) || ended.Contains(row["userSourcedId"]))
+                continue;
             if (!bySource.TryGetValue(row["userSourcedId"], out var person))
             {
-                refused.Add(new RefusedLine("enrollments.csv", row.Line,
-                    $"Nobody with the sourcedId {Wording.Quote(row["userSourcedId"])} is among the users."));
+                refused.Add(
+                    new RefusedLine(
+                        "enrollments.csv",
+                        row.Line,
+                        $"Nobody with the sourcedId {Wording.Quote(row["userSourcedId"])} is among the users."
+                    )
+                );
                 continue;
             }
 
-            Add(PeopleTable.RoleOf(row["role"]) == SchoolRole.Student ? students : teachers, row["classSourcedId"], person);
+            Add(
+                PeopleTable.RoleOf(row["role"]) == SchoolRole.Student ? students : teachers,
+                row["classSourcedId"],
+                person
+            );
         }
 
         return (students, teachers);
@@ -122,15 +177,22 @@ public static class OneRoster
 
     private static void Add(Dictionary<string, List<int>> lists, string key, int person)
     {
-        if (!lists.TryGetValue(key, out var list)) lists[key] = list = [];
+        if (!lists.TryGetValue(key, out var list))
+            lists[key] = list = [];
         list.Add(person);
     }
 
     private static bool IsGone(Row row) => row["status"].Equals("tobedeleted", StringComparison.OrdinalIgnoreCase);
 
-    private static IEnumerable<Row> Rows(IReadOnlyDictionary<string, Table> tables, string name, List<RefusedLine> refused,
-        string[] needed) => tables.TryGetValue(name, out var table) && new Columns(table, refused, needed) is { IsWhole: true } columns
-            ? columns.Rows() : [];
+    private static IEnumerable<Row> Rows(
+        IReadOnlyDictionary<string, Table> tables,
+        string name,
+        List<RefusedLine> refused,
+        string[] needed
+    ) =>
+        tables.TryGetValue(name, out var table) && new Columns(table, refused, needed) is { IsWhole: true } columns
+            ? columns.Rows()
+            : [];
 
     private sealed class Columns
     {
@@ -140,12 +202,18 @@ public static class OneRoster
         public Columns(Table table, List<RefusedLine> refused, string[] needed)
         {
             this.table = table;
-            foreach (var (at, name) in table.Columns.Index()) places.TryAdd(name.Trim(), at);
+            foreach (var (at, name) in table.Columns.Index())
+                places.TryAdd(name.Trim(), at);
             var missing = needed.Where(name => !places.ContainsKey(name)).ToList();
             IsWhole = missing.Count == 0;
             if (!IsWhole)
-                refused.Add(new RefusedLine(table.File, 1,
-                    $"{table.File} has no column {Wording.List(missing)}, so nothing of it is read."));
+                refused.Add(
+                    new RefusedLine(
+                        table.File,
+                        1,
+                        $"{table.File} has no column {Wording.List(missing)}, so nothing of it is read."
+                    )
+                );
         }
 
         public bool IsWhole { get; }

@@ -9,16 +9,22 @@ public enum PeopleColumn
 {
     /// <summary>The e-mail address.</summary>
     Email,
+
     /// <summary>The whole name.</summary>
     Name,
+
     /// <summary>The first name.</summary>
     GivenName,
+
     /// <summary>The last name.</summary>
     FamilyName,
+
     /// <summary>What they are at the school.</summary>
     Role,
+
     /// <summary>A group they are in.</summary>
     Group,
+
     /// <summary>What the list knows them by.</summary>
     Source,
 }
@@ -31,34 +37,56 @@ public static class PeopleTable
         (PeopleColumn.Email, ["email", "mail", "emailaddress", "mailaddress", "schoolemail", "useremail"]),
         (PeopleColumn.GivenName, ["firstname", "givenname", "given", "forename", "first"]),
         (PeopleColumn.FamilyName, ["lastname", "familyname", "family", "surname", "last"]),
-        (PeopleColumn.Name, ["name", "fullname", "displayname", "student", "studentname", "person", "teacher", "teachername"]),
+        (
+            PeopleColumn.Name,
+            ["name", "fullname", "displayname", "student", "studentname", "person", "teacher", "teachername"]
+        ),
         (PeopleColumn.Role, ["role", "kind", "type", "position", "status"]),
         (PeopleColumn.Group, ["group", "class", "classlist", "section", "course", "homeroom"]),
-        (PeopleColumn.Source, ["sourcedid", "id", "studentid", "personid", "userid", "number", "studentnumber", "identifier"]),
+        (
+            PeopleColumn.Source,
+            ["sourcedid", "id", "studentid", "personid", "userid", "number", "studentnumber", "identifier"]
+        ),
     ];
 
     /// <summary>Which column is which, by their names; the first of several that could be it.</summary>
     /// <returns>For what is found, its place from 0.</returns>
     public static ImmutableDictionary<PeopleColumn, int> Match(ImmutableArray<string> columns)
     {
-        var plain = columns.Select(column => new string([.. PlainLetters.Fold(column).Where(char.IsAsciiLetterOrDigit)])).ToList();
+        var plain = columns
+            .Select(column => new string([.. PlainLetters.Fold(column).Where(char.IsAsciiLetterOrDigit)]))
+            .ToList();
         var found = ImmutableDictionary.CreateBuilder<PeopleColumn, int>();
         foreach (var (column, names) in Known)
-            if (names.Select(name => plain.IndexOf(name)).FirstOrDefault(at => at >= 0 && !found.ContainsValue(at), -1) is >= 0 and var at)
+            if (
+                names.Select(name => plain.IndexOf(name)).FirstOrDefault(at => at >= 0 && !found.ContainsValue(at), -1)
+                is >= 0
+                    and var at
+            )
                 found[column] = at;
         return found.ToImmutable();
     }
 
     /// <summary>The role of a word, in any case; null for one that is none.</summary>
-    public static SchoolRole? RoleOf(string word) => PlainLetters.Fold(word.Trim()) switch
-    {
-        "student" or "students" or "pupil" or "learner" => SchoolRole.Student,
-        "teacher" or "staff" or "aide" or "principal" or "counselor" or "counsellor" or "proctor" or "administrator"
-            or "siteadministrator" or "systemadministrator" or "districtadministrator" => SchoolRole.Teacher,
-        "family" or "parent" or "guardian" or "relative" => SchoolRole.Family,
-        "guest" or "visitor" => SchoolRole.Guest,
-        _ => null,
-    };
+    public static SchoolRole? RoleOf(string word) =>
+        PlainLetters.Fold(word.Trim()) switch
+        {
+            "student" or "students" or "pupil" or "learner" => SchoolRole.Student,
+            "teacher"
+            or "staff"
+            or "aide"
+            or "principal"
+            or "counselor"
+            or "counsellor"
+            or "proctor"
+            or "administrator"
+            or "siteadministrator"
+            or "systemadministrator"
+            or "districtadministrator" => SchoolRole.Teacher,
+            "family" or "parent" or "guardian" or "relative" => SchoolRole.Family,
+            "guest" or "visitor" => SchoolRole.Guest,
+            _ => null,
+        };
 
     /// <summary>Reads a table.</summary>
     /// <param name="table">The table.</param>
@@ -77,10 +105,13 @@ public static class PeopleTable
         foreach (var (line, fields) in table.Rows)
         {
             string Of(PeopleColumn column) =>
-                columns.TryGetValue(column, out var at) && at >= 0 && at < fields.Length ? AddressList.Plain(fields[at]) : "";
+                columns.TryGetValue(column, out var at) && at >= 0 && at < fields.Length
+                    ? AddressList.Plain(fields[at])
+                    : "";
             void Refuse(string reason) => refused.Add(new RefusedLine(table.File, line, reason));
             var (email, source) = (Of(PeopleColumn.Email), Of(PeopleColumn.Source));
-            if (fields.All(string.IsNullOrWhiteSpace)) continue;
+            if (fields.All(string.IsNullOrWhiteSpace))
+                continue;
             if (email.Length > 0 && !AddressList.IsAddress(email))
             {
                 Refuse($"{Wording.Quote(email)} is no e-mail address.");
@@ -94,8 +125,10 @@ public static class PeopleTable
             }
 
             var name = Of(PeopleColumn.Name);
-            if (name.Length == 0) name = $"{Of(PeopleColumn.GivenName)} {Of(PeopleColumn.FamilyName)}".Trim();
-            else name = AddressList.FirstNameFirst(name);
+            if (name.Length == 0)
+                name = $"{Of(PeopleColumn.GivenName)} {Of(PeopleColumn.FamilyName)}".Trim();
+            else
+                name = AddressList.FirstNameFirst(name);
             if (name.Length > RosterPlan.LongestName || source.Length > RosterPlan.LongestSource)
             {
                 Refuse("The name or the id is far too long.");
@@ -131,24 +164,38 @@ public static class PeopleTable
             {
                 at = people.Count;
                 byKey[key] = at;
-                if (email.Length > 0) byKey[$"mail {email}"] = at;
+                if (email.Length > 0)
+                    byKey[$"mail {email}"] = at;
                 people.Add(new RosterPerson(source, name, email, role, line));
             }
 
             if (Of(PeopleColumn.Group) is { Length: > 0 } group)
             {
-                if (!groups.TryGetValue(group, out var members)) groups[group] = members = [];
+                if (!groups.TryGetValue(group, out var members))
+                    groups[group] = members = [];
                 members.Add(at);
             }
         }
 
-        return new Roster([.. people],
-            [.. groups.Select(one => new RosterGroup("", one.Key, GroupKind.ClassList, [.. one.Value.Distinct()]))], [.. refused],
-            IsWhole: false, doubles) { Remarks = table.Remark.Length > 0 ? [table.Remark] : [] };
+        return new Roster(
+            [.. people],
+            [.. groups.Select(one => new RosterGroup("", one.Key, GroupKind.ClassList, [.. one.Value.Distinct()]))],
+            [.. refused],
+            IsWhole: false,
+            doubles
+        )
+        {
+            Remarks = table.Remark.Length > 0 ? [table.Remark] : [],
+        };
     }
 
     /// <summary>A pasted list of addresses as a list that adds.</summary>
-    public static Roster Read(AddressList list) => new(
-        [.. list.People.Select(one => new RosterPerson("", one.Name, one.Address, null, one.Line))], [],
-        [.. list.Problems.Select(problem => new RefusedLine("", problem.Line, problem.Sentence))], IsWhole: false, list.Doubles);
+    public static Roster Read(AddressList list) =>
+        new(
+            [.. list.People.Select(one => new RosterPerson("", one.Name, one.Address, null, one.Line))],
+            [],
+            [.. list.Problems.Select(problem => new RefusedLine("", problem.Line, problem.Sentence))],
+            IsWhole: false,
+            list.Doubles
+        );
 }

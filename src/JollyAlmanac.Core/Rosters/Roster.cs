@@ -13,8 +13,12 @@ public sealed record TableRow(int Line, ImmutableArray<string> Fields);
 /// <param name="Columns">The names of its columns.</param>
 /// <param name="Rows">Its lines.</param>
 /// <param name="Remark">What was noticed in reading it, for people; empty for nothing.</param>
-public sealed record Table(string File, ImmutableArray<string> Columns, ImmutableArray<TableRow> Rows,
-    string Remark = "");
+public sealed record Table(
+    string File,
+    ImmutableArray<string> Columns,
+    ImmutableArray<TableRow> Rows,
+    string Remark = ""
+);
 
 /// <summary>Somebody on a list that came in.</summary>
 /// <param name="Source">What the list knows them by; empty where it has no such thing.</param>
@@ -45,8 +49,13 @@ public sealed record RefusedLine(string File, int Line, string Reason);
 /// It tells of everybody: whom an earlier list told of and this one does not is gone. Else it adds.
 /// </param>
 /// <param name="Doubles">How many lines said again what another had said.</param>
-public sealed record Roster(ImmutableArray<RosterPerson> People, ImmutableArray<RosterGroup> Groups, ImmutableArray<RefusedLine> Refused,
-    bool IsWhole, int Doubles = 0)
+public sealed record Roster(
+    ImmutableArray<RosterPerson> People,
+    ImmutableArray<RosterGroup> Groups,
+    ImmutableArray<RefusedLine> Refused,
+    bool IsWhole,
+    int Doubles = 0
+)
 {
     /// <summary>What was noticed in reading it, for people.</summary>
     public ImmutableArray<string> Remarks { get; init; } = [];

@@ -8,8 +8,10 @@ public enum SessionStatus
 {
     /// <summary>As the pattern and the school's days have it.</summary>
     AsPlanned,
+
     /// <summary>It does not meet.</summary>
     Cancelled,
+
     /// <summary>It meets, though the day is a no-class day.</summary>
     Held,
 }
@@ -27,8 +29,14 @@ public enum SessionStatus
 /// <param name="Place">Another place; null for the series'.</param>
 /// <param name="Note">A note for this session alone; empty for none.</param>
 public sealed record Change(
-    LocalDateTime Original, SessionStatus Standing = SessionStatus.AsPlanned, LocalDate? Day = null, SessionTime? Time = null, string? Title = null,
-    string? Place = null, string Note = "")
+    LocalDateTime Original,
+    SessionStatus Standing = SessionStatus.AsPlanned,
+    LocalDate? Day = null,
+    SessionTime? Time = null,
+    string? Title = null,
+    string? Place = null,
+    string Note = ""
+)
 {
     /// <summary>Another join link; null for the series'.</summary>
     public JoinLinkId? Link { get; init; }
@@ -45,15 +53,24 @@ public sealed record Change(
         get
         {
             var words = new List<string>();
-            if (Standing == SessionStatus.Cancelled) words.Add("cancelled");
-            if (Standing == SessionStatus.Held) words.Add("meets in spite of the no-class day");
-            if (Day is { } day) words.Add($"moved to {Wording.WithWeekday(day)}");
-            if (Time is { } time) words.Add($"at {SayBack.Of(time)}");
-            if (Title is { } title) words.Add($"titled “{title}”");
-            if (Place is { } place) words.Add(place.Length == 0 ? "without a place" : $"in {place}");
-            if (Link is not null) words.Add("with another join link");
-            if (Entry is { } entry) words.Add($"with a door of its own ({entry.InWords})");
-            if (Note.Length > 0) words.Add($"with the note “{Note}”");
+            if (Standing == SessionStatus.Cancelled)
+                words.Add("cancelled");
+            if (Standing == SessionStatus.Held)
+                words.Add("meets in spite of the no-class day");
+            if (Day is { } day)
+                words.Add($"moved to {Wording.WithWeekday(day)}");
+            if (Time is { } time)
+                words.Add($"at {SayBack.Of(time)}");
+            if (Title is { } title)
+                words.Add($"titled “{title}”");
+            if (Place is { } place)
+                words.Add(place.Length == 0 ? "without a place" : $"in {place}");
+            if (Link is not null)
+                words.Add("with another join link");
+            if (Entry is { } entry)
+                words.Add($"with a door of its own ({entry.InWords})");
+            if (Note.Length > 0)
+                words.Add($"with the note “{Note}”");
             return Wording.List(words);
         }
     }

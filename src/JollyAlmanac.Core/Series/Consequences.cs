@@ -8,8 +8,12 @@ namespace JollyAlmanac.Core.Series;
 /// <param name="New">Sessions that are held and were not.</param>
 /// <param name="Moved">Sessions that are held in both, at another time.</param>
 /// <param name="Loose">Changes that lose their session.</param>
-public sealed record Consequences(ImmutableArray<Session> Gone, ImmutableArray<Session> New,
-    ImmutableArray<(Session Before, Session After)> Moved, int Loose)
+public sealed record Consequences(
+    ImmutableArray<Session> Gone,
+    ImmutableArray<Session> New,
+    ImmutableArray<(Session Before, Session After)> Moved,
+    int Loose
+)
 {
     /// <summary>Compares the plans before and after. A session is the same where its original date is.</summary>
     /// <param name="before">The plans as they were; empty for something new.</param>
@@ -21,9 +25,15 @@ public sealed record Consequences(ImmutableArray<Session> Gone, ImmutableArray<S
         return new Consequences(
             [.. old.Where(one => !fresh.ContainsKey(one.Key)).Select(one => one.Value)],
             [.. fresh.Where(one => !old.ContainsKey(one.Key)).Select(one => one.Value)],
-            [.. old.Where(one => fresh.TryGetValue(one.Key, out var other) && (other.Start, other.End) != (one.Value.Start, one.Value.End))
-            .Select(one => (one.Value, fresh[one.Key]))],
-            Math.Max(0, after.Sum(plan => plan.Loose.Length) - before.Sum(plan => plan.Loose.Length)));
+            [
+                .. old.Where(one =>
+                        fresh.TryGetValue(one.Key, out var other)
+                        && (other.Start, other.End) != (one.Value.Start, one.Value.End)
+                    )
+                    .Select(one => (one.Value, fresh[one.Key])),
+            ],
+            Math.Max(0, after.Sum(plan => plan.Loose.Length) - before.Sum(plan => plan.Loose.Length))
+        );
     }
 
     /// <summary>Whether anything happens to a session at all.</summary>
@@ -36,13 +46,21 @@ public sealed record Consequences(ImmutableArray<Session> Gone, ImmutableArray<S
         {
             var parts = new List<string>();
             if (!Gone.IsEmpty)
-                parts.Add($"{Wording.Count(Gone.Length, "session goes", "sessions go")}{Which([.. Gone.Select(one => one.StartAtSchool)])}");
+                parts.Add(
+                    $"{Wording.Count(Gone.Length, "session goes", "sessions go")}{Which([.. Gone.Select(one => one.StartAtSchool)])}"
+                );
             if (!New.IsEmpty)
-                parts.Add($"{Wording.Count(New.Length, "session comes in", "sessions come in")}{Which([.. New.Select(one => one.StartAtSchool)])}");
+                parts.Add(
+                    $"{Wording.Count(New.Length, "session comes in", "sessions come in")}{Which([.. New.Select(one => one.StartAtSchool)])}"
+                );
             if (!Moved.IsEmpty)
-                parts.Add($"{Wording.Count(Moved.Length, "session moves", "sessions move")}{(Moved is [var only] ? $" ({Moment(only.Before)} to {Moment(only.After)})" : "")}");
+                parts.Add(
+                    $"{Wording.Count(Moved.Length, "session moves", "sessions move")}{(Moved is [var only] ? $" ({Moment(only.Before)} to {Moment(only.After)})" : "")}"
+                );
             if (Loose > 0)
-                parts.Add($"{Wording.Count(Loose, "change loses its session", "changes lose their sessions")} and will be listed as loose");
+                parts.Add(
+                    $"{Wording.Count(Loose, "change loses its session", "changes lose their sessions")} and will be listed as loose"
+                );
             return Wording.List(parts);
         }
     }

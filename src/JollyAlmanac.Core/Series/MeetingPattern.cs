@@ -20,16 +20,27 @@ public abstract record Repeat
     public sealed record OnDates(ImmutableArray<LocalDate> Dates) : Repeat;
 
     /// <summary>Every N weeks on these weekdays.</summary>
-    public static ByRule Weekly(IEnumerable<IsoDayOfWeek> days, int everyWeeks, IsoDayOfWeek weekStart) => new(new RecurrenceRule
-    {
-        Frequency = Frequency.Weekly, Interval = everyWeeks, WeekStart = weekStart,
-        Days = [.. days.Distinct().Order().Select(day => new WeekdayPlace(0, day))],
-    });
+    public static ByRule Weekly(IEnumerable<IsoDayOfWeek> days, int everyWeeks, IsoDayOfWeek weekStart) =>
+        new(
+            new RecurrenceRule
+            {
+                Frequency = Frequency.Weekly,
+                Interval = everyWeeks,
+                WeekStart = weekStart,
+                Days = [.. days.Distinct().Order().Select(day => new WeekdayPlace(0, day))],
+            }
+        );
 
     /// <summary>The weekdays of a plain weekly rule, Monday first; empty for anything else.</summary>
     public ImmutableArray<IsoDayOfWeek> WeeklyDays =>
-        this is ByRule { Rule: { Frequency: Frequency.Weekly, Months.IsEmpty: true, Positions.IsEmpty: true, Days.IsEmpty: false } rule }
-            ? [.. rule.Days.Select(day => day.Day)] : [];
+        this
+            is ByRule
+            {
+                Rule:
+                { Frequency: Frequency.Weekly, Months.IsEmpty: true, Positions.IsEmpty: true, Days.IsEmpty: false } rule
+            }
+            ? [.. rule.Days.Select(day => day.Day)]
+            : [];
 }
 
 /// <summary>When on a day a session meets.</summary>
@@ -53,21 +64,27 @@ public abstract record SessionTime
     public const int MostDays = 100;
 
     /// <summary>Why it can be no session's time, in a sentence without its subject; null where it can.</summary>
-    public string? Impossible() => this switch
-    {
-        Clock { Nights: 0 } clock when clock.End <= clock.Start => "it ends before it begins",
-        Clock { Nights: < 0 or > MostDays } or AllDay { Days: < 1 or > MostDays } => $"it takes more than {MostDays} days, or less than one",
-        _ => null,
-    };
+    public string? Impossible() =>
+        this switch
+        {
+            Clock { Nights: 0 } clock when clock.End <= clock.Start => "it ends before it begins",
+            Clock { Nights: < 0 or > MostDays } or AllDay { Days: < 1 or > MostDays } =>
+                $"it takes more than {MostDays} days, or less than one",
+            _ => null,
+        };
 
     /// <summary>Start and length in minutes by those bells; null where they have no such period.</summary>
-    public (LocalTime Start, int Minutes)? On(BellSchedule bells) => this switch
-    {
-        Clock clock => (clock.Start, clock.Nights * 24 * 60 + MinutesBetween(clock.Start, clock.End)),
-        InPeriod named when bells.Find(named.Period) is { } period => (period.Start, MinutesBetween(period.Start, period.End)),
-        AllDay whole => (LocalTime.Midnight, whole.Days * 24 * 60),
-        _ => null,
-    };
+    public (LocalTime Start, int Minutes)? On(BellSchedule bells) =>
+        this switch
+        {
+            Clock clock => (clock.Start, clock.Nights * 24 * 60 + MinutesBetween(clock.Start, clock.End)),
+            InPeriod named when bells.Find(named.Period) is { } period => (
+                period.Start,
+                MinutesBetween(period.Start, period.End)
+            ),
+            AllDay whole => (LocalTime.Midnight, whole.Days * 24 * 60),
+            _ => null,
+        };
 
     private static int MinutesBetween(LocalTime start, LocalTime end) =>
         (int)((end.TickOfDay - start.TickOfDay) / NodaConstants.TicksPerMinute);
@@ -96,8 +113,10 @@ public enum NoClassPolicy
 {
     /// <summary>It is left out.</summary>
     LeaveOut,
+
     /// <summary>It meets anyway.</summary>
     MeetAnyway,
+
     /// <summary>It moves to the next class day that the series does not meet on already, within a week; else it is left out.</summary>
     NextClassDay,
 }
@@ -118,12 +137,16 @@ public sealed record ExtraSession(LocalDate Day, SessionTime Time, LocalDateTime
     /// <param name="wanted">The days and times.</param>
     /// <param name="known">Those that were there.</param>
     /// <param name="bells">The regular bells, for a first start to be named by.</param>
-    public static ImmutableArray<ExtraSession> Named(IEnumerable<(LocalDate Day, SessionTime Time)> wanted,
-        ImmutableArray<ExtraSession> known, BellSchedule bells)
+    public static ImmutableArray<ExtraSession> Named(
+        IEnumerable<(LocalDate Day, SessionTime Time)> wanted,
+        ImmutableArray<ExtraSession> known,
+        BellSchedule bells
+    )
     {
         var left = known.ToList();
         var named = new List<(LocalDate Day, SessionTime Time, LocalDateTime? Original)>();
-        foreach (var (day, time) in wanted) named.Add((day, time, Take(one => one.Day == day && one.Time == time)));
+        foreach (var (day, time) in wanted)
+            named.Add((day, time, Take(one => one.Day == day && one.Time == time)));
         for (var at = 0; at < named.Count; at++)
         {
             var (day, time, original) = named[at];
@@ -131,22 +154,32 @@ public sealed record ExtraSession(LocalDate Day, SessionTime Time, LocalDateTime
                 named[at] = (day, time, Take(one => one.Day == day));
         }
 
-        var used = named.Select(one => one.Original).Concat(known.Select(one => (LocalDateTime?)one.Original)).ToHashSet();
+        var used = named
+            .Select(one => one.Original)
+            .Concat(known.Select(one => (LocalDateTime?)one.Original))
+            .ToHashSet();
         for (var at = 0; at < named.Count; at++)
         {
-            if (named[at].Original is not null) continue;
+            if (named[at].Original is not null)
+                continue;
             var original = named[at].Day + (named[at].Time.On(bells)?.Start ?? LocalTime.Midnight).PlusSeconds(1);
             while (!used.Add(original))
                 original = original.Second == 59 ? original.PlusMinutes(1).PlusSeconds(-58) : original.PlusSeconds(1);
             named[at] = (named[at].Day, named[at].Time, original);
         }
 
-        return [.. named.Select(one => new ExtraSession(one.Day, one.Time, one.Original!.Value)).OrderBy(one => one.Day)
-            .ThenBy(one => one.Original)];
+        return
+        [
+            .. named
+                .Select(one => new ExtraSession(one.Day, one.Time, one.Original!.Value))
+                .OrderBy(one => one.Day)
+                .ThenBy(one => one.Original),
+        ];
 
         LocalDateTime? Take(Predicate<ExtraSession> which)
         {
-            if (left.FindIndex(which) is not (>= 0 and var at)) return null;
+            if (left.FindIndex(which) is not (>= 0 and var at))
+                return null;
             var original = left[at].Original;
             left.RemoveAt(at);
             return original;
@@ -195,28 +228,40 @@ public sealed record MeetingPattern(Repeat Repeat, SessionTime Time, DateTimeZon
     /// </summary>
     public string? Unplannable()
     {
-        if (!IsNear(From)) return $"its first day lies in the year {From.Year}";
+        if (!IsNear(From))
+            return $"its first day lies in the year {From.Year}";
         if (Extent is Extent.Until until && (!IsNear(until.Day) || Period.DaysBetween(From, until.Day) > LongestDays))
             return "it reaches farther than ten years";
         if (Extent is Extent.Held { Sessions: < 1 or > MostHeldSessions })
             return $"its number of sessions is not from 1 to {MostHeldSessions}";
-        if (Extra.Length > MostExtra || Extra.Any(extra => !IsNear(extra.Day))) return "its extra sessions are too many or too far away";
-        if (Extra.DistinctBy(extra => extra.Original).Count() < Extra.Length || Extra.Any(extra => !SessionKey.IsExtra(extra.Original)))
+        if (Extra.Length > MostExtra || Extra.Any(extra => !IsNear(extra.Day)))
+            return "its extra sessions are too many or too far away";
+        if (
+            Extra.DistinctBy(extra => extra.Original).Count() < Extra.Length
+            || Extra.Any(extra => !SessionKey.IsExtra(extra.Original))
+        )
             return "its extra sessions cannot be told apart";
-        if (!Enum.IsDefined(NoClass)) return "what becomes of it on no-class days is not known";
+        if (!Enum.IsDefined(NoClass))
+            return "what becomes of it on no-class days is not known";
         foreach (var time in Extra.Select(extra => extra.Time).Append(Time))
-            if (time.Impossible() is { } reason) return reason;
-        if (Without.Length > MostWithout) return "the dates left out of it are too many";
+            if (time.Impossible() is { } reason)
+                return reason;
+        if (Without.Length > MostWithout)
+            return "the dates left out of it are too many";
         return Repeat switch
         {
             Repeat.OnDates { Dates: { IsEmpty: true } or { Length: > MostHeldSessions } } =>
                 $"its dates are none, or more than {MostHeldSessions}",
             Repeat.OnDates listed when listed.Dates.Any(day => !IsNear(day)) => "one of its dates lies too far away",
             Repeat.OnDates listed when listed.Dates.Zip(listed.Dates.Skip(1)).Any(pair => pair.First >= pair.Second) =>
-            "its dates are not in order",
-            Repeat.OnCycleDays { Names: { IsEmpty: true } or { Length: > 40 } } => "its cycle days are none, or too many",
-            Repeat.ByRule { Rule: var rule } when rule.Frequency < Frequency.Daily || !rule.Hours.IsEmpty || !rule.Minutes.IsEmpty
-            || !rule.Seconds.IsEmpty => "its rule names times of day",
+                "its dates are not in order",
+            Repeat.OnCycleDays { Names: { IsEmpty: true } or { Length: > 40 } } =>
+                "its cycle days are none, or too many",
+            Repeat.ByRule { Rule: var rule }
+                when rule.Frequency < Frequency.Daily
+                    || !rule.Hours.IsEmpty
+                    || !rule.Minutes.IsEmpty
+                    || !rule.Seconds.IsEmpty => "its rule names times of day",
             Repeat.ByRule { Rule: { Count: not null } or { Until: not null } } => "its rule names an end of its own",
             _ => null,
         };

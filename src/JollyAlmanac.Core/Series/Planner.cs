@@ -17,7 +17,8 @@ public sealed record Plan(Series Of, ImmutableArray<Session> Sessions, Immutable
     public IEnumerable<Session> Held => Sessions.Where(session => session.IsHeld);
 
     /// <summary>The sessions that a no-class day takes out.</summary>
-    public IEnumerable<Session> LeftOut => Sessions.Where(session => session.LeftOut is not null && !session.IsCancelled);
+    public IEnumerable<Session> LeftOut =>
+        Sessions.Where(session => session.LeftOut is not null && !session.IsCancelled);
 
     /// <summary>The sessions that a person cancelled.</summary>
     public IEnumerable<Session> Cancelled => Sessions.Where(session => session.IsCancelled);
@@ -34,9 +35,13 @@ public sealed record Plan(Series Of, ImmutableArray<Session> Sessions, Immutable
     /// <summary>The same plan, its held sessions numbered from there on.</summary>
     public Plan NumberedFrom(int first)
     {
-        if (HeldCount == 0 || Sessions.First(session => session.IsHeld).Number == first) return this;
+        if (HeldCount == 0 || Sessions.First(session => session.IsHeld).Number == first)
+            return this;
         var number = first;
-        return this with { Sessions = [.. Sessions.Select(session => session.IsHeld ? session with { Number = number++ } : session)] };
+        return this with
+        {
+            Sessions = [.. Sessions.Select(session => session.IsHeld ? session with { Number = number++ } : session)],
+        };
     }
 
     /// <summary>The first date of the pattern, or null where it gives none.</summary>
@@ -54,7 +59,8 @@ public sealed record Plan(Series Of, ImmutableArray<Session> Sessions, Immutable
     /// change; an extra one's name carries seconds and must be the same to the second.
     /// </param>
     public Session? Find(LocalDateTime original) =>
-        Sessions.FirstOrDefault(session => session.Original == original) ?? Sessions.FirstOrDefault(session => session.IsKnownBy(original));
+        Sessions.FirstOrDefault(session => session.Original == original)
+        ?? Sessions.FirstOrDefault(session => session.IsKnownBy(original));
 }
 
 /// <summary>
@@ -89,34 +95,50 @@ public static class Planner
         LocalDate? first = null;
         if (pattern.Time.On(school.Bells) is var (regular, minutes))
         {
-            var most = pattern.Extent is Extent.Held held && pattern.Repeat is not Repeat.OnDates ? held.Sessions : int.MaxValue;
+            var most =
+                pattern.Extent is Extent.Held held && pattern.Repeat is not Repeat.OnDates
+                    ? held.Sessions
+                    : int.MaxValue;
             var planned = 0;
             var taken = new HashSet<LocalDate>();
-            foreach (var day in pattern.NoClass == NoClassPolicy.NextClassDay ? Ahead(DatesOf(pattern, school), taken)
-                : DatesOf(pattern, school))
+            foreach (
+                var day in pattern.NoClass == NoClassPolicy.NextClassDay
+                    ? Ahead(DatesOf(pattern, school), taken)
+                    : DatesOf(pattern, school)
+            )
             {
                 first ??= day;
                 var session = On(series, school, day, regular, minutes, taken);
-                if (session.LeftOut is null) given?.Add(session.Start);
-                if (changes.Of(session) is { } change) session = Changed(session, change, school);
-                if (session.LeftOut is null) planned++;
+                if (session.LeftOut is null)
+                    given?.Add(session.Start);
+                if (changes.Of(session) is { } change)
+                    session = Changed(session, change, school);
+                if (session.LeftOut is null)
+                    planned++;
                 sessions.Add(session);
-                if (planned == most) break;
+                if (planned == most)
+                    break;
             }
         }
 
         foreach (var extra in pattern.Extra)
         {
-            if (Beside(series, school, extra) is not { } session || (session.LeftOut is null && !given!.Add(session.Start))) continue;
+            if (
+                Beside(series, school, extra) is not { } session
+                || (session.LeftOut is null && !given!.Add(session.Start))
+            )
+                continue;
             sessions.Add(changes.Of(session) is { } change ? Changed(session, change, school) : session);
         }
 
         Sort(sessions);
         var number = series.FirstNumber;
         for (var at = 0; at < sessions.Count; at++)
-            if (sessions[at].IsHeld) sessions[at] = sessions[at] with { Number = number++ };
+            if (sessions[at].IsHeld)
+                sessions[at] = sessions[at] with { Number = number++ };
         if (!pattern.Zone.Equals(school.Zone))
-            for (var at = 0; at < sessions.Count; at++) sessions[at] = sessions[at] with { School = school.Zone };
+            for (var at = 0; at < sessions.Count; at++)
+                sessions[at] = sessions[at] with { School = school.Zone };
         return new Plan(series, [.. sessions], changes.Left) { First = first };
     }
 
@@ -132,7 +154,10 @@ public static class Planner
             case Repeat.OnDates listed:
                 return listed.Dates;
             case Repeat.OnCycleDays cycle:
-                return school.CycleDays(pattern.From, last).Where(day => cycle.Names.Contains(day.Name)).Select(day => day.Date);
+                return school
+                    .CycleDays(pattern.From, last)
+                    .Where(day => cycle.Names.Contains(day.Name))
+                    .Select(day => day.Date);
             case Repeat.ByRule { Rule: var rule }:
                 // Where the stated day does not match, the rule starts on the first that does, and its intervals count from there.
                 var stated = RecurrenceStart.OnDay(pattern.From);
@@ -140,25 +165,30 @@ public static class Planner
                 if (rule.Interval > 1)
                 {
                     using var plain = new RecurrenceSet(rule with { Interval = 1 }, stated).All().GetEnumerator();
-                    if (!plain.MoveNext()) return [];
+                    if (!plain.MoveNext())
+                        return [];
                     first = plain.Current.Date;
                 }
 
-                return new RecurrenceSet(rule, RecurrenceStart.OnDay(first)).Between(null, last.PlusDays(1).AtMidnight())
+                return new RecurrenceSet(rule, RecurrenceStart.OnDay(first))
+                    .Between(null, last.PlusDays(1).AtMidnight())
                     .Select(one => one.Date);
             default:
                 throw new InvalidOperationException("A repeat that nobody planned for.");
         }
     }
 
-    private static LocalDate LastDay(MeetingPattern pattern, SchoolTime school) => pattern.Extent switch
-    {
-        Extent.Until until => until.Day,
-        Extent.WithTerm with => school.Find(with.Term)?.Last ?? pattern.From.PlusDays(-1),
-        Extent.Held => pattern.From.PlusDays(MeetingPattern.LongestDays),
-        Extent.Open => school.Terms.IsEmpty ? pattern.From.PlusYears(1) : LocalDate.Max(pattern.From.PlusYears(1), school.Terms[^1].Last),
-        _ => throw new InvalidOperationException("An extent that nobody planned for."),
-    };
+    private static LocalDate LastDay(MeetingPattern pattern, SchoolTime school) =>
+        pattern.Extent switch
+        {
+            Extent.Until until => until.Day,
+            Extent.WithTerm with => school.Find(with.Term)?.Last ?? pattern.From.PlusDays(-1),
+            Extent.Held => pattern.From.PlusDays(MeetingPattern.LongestDays),
+            Extent.Open => school.Terms.IsEmpty
+                ? pattern.From.PlusYears(1)
+                : LocalDate.Max(pattern.From.PlusYears(1), school.Terms[^1].Last),
+            _ => throw new InvalidOperationException("An extent that nobody planned for."),
+        };
 
     // Dates as they come, with those of the next days known beforehand: what a no-class day moves must find another.
     private static IEnumerable<LocalDate> Ahead(IEnumerable<LocalDate> dates, HashSet<LocalDate> known)
@@ -167,56 +197,80 @@ public static class Planner
         foreach (var date in dates)
         {
             known.Add(date);
-            while (waiting.Count > 0 && waiting.Peek().PlusDays(FarthestMove) < date) yield return waiting.Dequeue();
+            while (waiting.Count > 0 && waiting.Peek().PlusDays(FarthestMove) < date)
+                yield return waiting.Dequeue();
             waiting.Enqueue(date);
         }
 
-        while (waiting.Count > 0) yield return waiting.Dequeue();
+        while (waiting.Count > 0)
+            yield return waiting.Dequeue();
     }
 
     // By how many days the school's date differs from the series' own at that time: another clock may be a day ahead.
     private static int DaysToSchool(MeetingPattern pattern, SchoolTime school, LocalDateTime start) =>
-        pattern.Time is SessionTime.AllDay || pattern.Zone.Equals(school.Zone) ? 0
+        pattern.Time is SessionTime.AllDay || pattern.Zone.Equals(school.Zone)
+            ? 0
             : Period.DaysBetween(start.Date, WallClock.InstantOf(start, pattern.Zone).InZone(school.Zone).Date);
 
-    private static Session On(Series series, SchoolTime school, LocalDate day, LocalTime regular, int minutes, HashSet<LocalDate> taken)
+    private static Session On(
+        Series series,
+        SchoolTime school,
+        LocalDate day,
+        LocalTime regular,
+        int minutes,
+        HashSet<LocalDate> taken
+    )
     {
         var pattern = series.Pattern;
         var original = day + regular;
         var apart = DaysToSchool(pattern, school, original);
         var meets = day;
         NoClassDay? leftOut = null;
-        if (pattern.Without.Contains(day)) leftOut = new NoClassDay(day, day, "left out", NoClassKind.Holiday);
+        if (pattern.Without.Contains(day))
+            leftOut = new NoClassDay(day, day, "left out", NoClassKind.Holiday);
         else if (pattern.NoClass != NoClassPolicy.MeetAnyway && school.NoClassOn(day.PlusDays(apart)) is { } noClass)
         {
-            if (pattern.NoClass == NoClassPolicy.NextClassDay && NextFreeDay(school, day, apart, taken) is { } next) meets = next;
-            else leftOut = noClass;
+            if (pattern.NoClass == NoClassPolicy.NextClassDay && NextFreeDay(school, day, apart, taken) is { } next)
+                meets = next;
+            else
+                leftOut = noClass;
         }
 
         var (start, length) = (regular, minutes);
         if (pattern.Time is SessionTime.InPeriod named && school.ShortenedOn(meets.PlusDays(apart)) is { } shortened)
         {
-            if (named.On(shortened) is var (own, ownLength)) (start, length) = (own, ownLength);
-            else leftOut ??= NoPeriod(day, named, shortened);
+            if (named.On(shortened) is var (own, ownLength))
+                (start, length) = (own, ownLength);
+            else
+                leftOut ??= NoPeriod(day, named, shortened);
         }
 
-        return new Session(series, original, meets + start, End(meets, start, length), null,
-            leftOut) { IsAllDay = pattern.Time is SessionTime.AllDay };
+        return new Session(series, original, meets + start, End(meets, start, length), null, leftOut)
+        {
+            IsAllDay = pattern.Time is SessionTime.AllDay,
+        };
     }
 
     private static NoClassDay? NoClassOn(MeetingPattern pattern, SchoolTime school, LocalDate day, LocalTime time) =>
-        pattern.NoClass == NoClassPolicy.MeetAnyway ? null : school.NoClassOn(day.PlusDays(DaysToSchool(pattern, school, day + time)));
+        pattern.NoClass == NoClassPolicy.MeetAnyway
+            ? null
+            : school.NoClassOn(day.PlusDays(DaysToSchool(pattern, school, day + time)));
 
     // An extra session meets on a holiday, for which somebody chose it, and not in bad weather, which nobody chose; its bells must have its
     // period. Null where no bells have it.
     private static Session? Beside(Series series, SchoolTime school, ExtraSession extra)
     {
         var bells = school.BellsOn(extra.Day);
-        if ((extra.Time.On(bells) ?? extra.Time.On(school.Bells)) is not var (start, minutes)) return null;
-        var leftOut = extra.Time is SessionTime.InPeriod named && named.On(bells) is null ? NoPeriod(extra.Day, named, bells)
-            : NoClassOn(series.Pattern, school, extra.Day, start) is { Kind: NoClassKind.Weather } weather ? weather : null;
-        return new Session(series, extra.Original, extra.Day + start, End(extra.Day, start, minutes), null,
-            leftOut) { IsAllDay = extra.Time is SessionTime.AllDay };
+        if ((extra.Time.On(bells) ?? extra.Time.On(school.Bells)) is not var (start, minutes))
+            return null;
+        var leftOut =
+            extra.Time is SessionTime.InPeriod named && named.On(bells) is null ? NoPeriod(extra.Day, named, bells)
+            : NoClassOn(series.Pattern, school, extra.Day, start) is { Kind: NoClassKind.Weather } weather ? weather
+            : null;
+        return new Session(series, extra.Original, extra.Day + start, End(extra.Day, start, minutes), null, leftOut)
+        {
+            IsAllDay = extra.Time is SessionTime.AllDay,
+        };
     }
 
     private static NoClassDay NoPeriod(LocalDate day, SessionTime.InPeriod named, BellSchedule bells) =>
@@ -225,23 +279,38 @@ public static class Planner
     private static LocalDate? NextFreeDay(SchoolTime school, LocalDate day, int apart, HashSet<LocalDate> taken)
     {
         for (var next = day.PlusDays(1); next <= day.PlusDays(FarthestMove); next = next.PlusDays(1))
-            if (school.IsClassDay(next.PlusDays(apart)) && taken.Add(next)) return next;
+            if (school.IsClassDay(next.PlusDays(apart)) && taken.Add(next))
+                return next;
         return null;
     }
 
     private static Session Changed(Session session, Change change, SchoolTime school)
     {
         // A day without class takes out whatever stands on it, however it came there, unless somebody said that it meets all the same.
-        var leftOut = change.Standing == SessionStatus.Held ? null
-            : change.Day is { } moved ? NoClassOn(session.Of.Pattern, school, moved, session.Start.TimeOfDay) : session.LeftOut;
-        if (change.Day is null && change.Time is null) return session with { Change = change, LeftOut = leftOut };
+        var leftOut =
+            change.Standing == SessionStatus.Held ? null
+            : change.Day is { } moved ? NoClassOn(session.Of.Pattern, school, moved, session.Start.TimeOfDay)
+            : session.LeftOut;
+        if (change.Day is null && change.Time is null)
+            return session with { Change = change, LeftOut = leftOut };
         var day = change.Day ?? session.Start.Date;
         var time = change.Time
-            ?? (session.IsExtra ? session.Of.Pattern.Extra.First(extra => extra.Original == session.Original).Time
-            : session.Of.Pattern.Time);
-        var (start, minutes) = time.On(school.BellsOn(day)) ?? time.On(school.Bells) ?? (session.Start.TimeOfDay, session.Minutes);
-        return session with { Change = change, LeftOut = leftOut, Start = day + start, End = End(day, start, minutes),
-            IsAllDay = time is SessionTime.AllDay };
+            ?? (
+                session.IsExtra
+                    ? session.Of.Pattern.Extra.First(extra => extra.Original == session.Original).Time
+                    : session.Of.Pattern.Time
+            );
+        var (start, minutes) = time.On(school.BellsOn(day))
+            ?? time.On(school.Bells)
+            ?? (session.Start.TimeOfDay, session.Minutes);
+        return session with
+        {
+            Change = change,
+            LeftOut = leftOut,
+            Start = day + start,
+            End = End(day, start, minutes),
+            IsAllDay = time is SessionTime.AllDay,
+        };
     }
 
     // The changes of a series, each taken by the one session it is for; what is left has none.
@@ -253,15 +322,22 @@ public static class Planner
 
         public Change? Of(Session session)
         {
-            if (left.Count == 0) return null;
+            if (left.Count == 0)
+                return null;
             var found = -1;
             for (var at = 0; at < left.Count; at++)
             {
-                if (left[at].Original == session.Original) { found = at; break; }
-                if (found < 0 && session.IsKnownBy(left[at].Original)) found = at;
+                if (left[at].Original == session.Original)
+                {
+                    found = at;
+                    break;
+                }
+                if (found < 0 && session.IsKnownBy(left[at].Original))
+                    found = at;
             }
 
-            if (found < 0) return null;
+            if (found < 0)
+                return null;
             var change = left[found];
             left.RemoveAt(found);
             return change;
@@ -275,7 +351,8 @@ public static class Planner
     {
         for (var at = 1; at < sessions.Count; at++)
         {
-            if (sessions[at - 1].Start <= sessions[at].Start) continue;
+            if (sessions[at - 1].Start <= sessions[at].Start)
+                continue;
             var sorted = sessions.OrderBy(session => session.Start).ThenBy(session => session.Original).ToList();
             sessions.Clear();
             sessions.AddRange(sorted);

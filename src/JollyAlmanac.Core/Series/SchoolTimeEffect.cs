@@ -27,10 +27,12 @@ public sealed record SchoolTimeEffect(ImmutableArray<SeriesEffect> Series, int O
         foreach (var one in series)
         {
             var (old, fresh) = (Planner.PlanOf(one, before), Planner.PlanOf(one, after));
-            if (IsSame(old, fresh)) continue;
+            if (IsSame(old, fresh))
+                continue;
             var what = Consequences.Between([old], [fresh]);
             var fallsShort = ReachesNumber(old, before) && !ReachesNumber(fresh, after);
-            if (!what.IsNothing || fallsShort) effects.Add(new SeriesEffect(one, what, fallsShort));
+            if (!what.IsNothing || fallsShort)
+                effects.Add(new SeriesEffect(one, what, fallsShort));
         }
 
         return new SchoolTimeEffect(effects.ToImmutable(), series.Count);
@@ -42,20 +44,46 @@ public sealed record SchoolTimeEffect(ImmutableArray<SeriesEffect> Series, int O
         get
         {
             if (Series.IsEmpty)
-                return Of == 0 ? "There is no series yet that this could touch."
+                return Of == 0
+                    ? "There is no series yet that this could touch."
                     : $"Nothing changes for any of the {Wording.Count(Of, "series", "series")}.";
             var parts = new List<string>();
-            Add(parts, Series.Sum(one => one.What.Gone.Length), Series.Count(one => !one.What.Gone.IsEmpty), "is left out", "are left out");
-            var byHand = Series.Sum(one => one.What.Gone.Count(session => session.IsExtra || session.Change?.Day is not null));
-            if (byHand > 0) parts[^1] += $", {byHand} of them put there by hand";
-            Add(parts, Series.Sum(one => one.What.New.Length), Series.Count(one => !one.What.New.IsEmpty), "comes in", "come in");
-            Add(parts, Series.Sum(one => one.What.Moved.Length), Series.Count(one => !one.What.Moved.IsEmpty), "moves", "move");
+            Add(
+                parts,
+                Series.Sum(one => one.What.Gone.Length),
+                Series.Count(one => !one.What.Gone.IsEmpty),
+                "is left out",
+                "are left out"
+            );
+            var byHand = Series.Sum(one =>
+                one.What.Gone.Count(session => session.IsExtra || session.Change?.Day is not null)
+            );
+            if (byHand > 0)
+                parts[^1] += $", {byHand} of them put there by hand";
+            Add(
+                parts,
+                Series.Sum(one => one.What.New.Length),
+                Series.Count(one => !one.What.New.IsEmpty),
+                "comes in",
+                "come in"
+            );
+            Add(
+                parts,
+                Series.Sum(one => one.What.Moved.Length),
+                Series.Count(one => !one.What.Moved.IsEmpty),
+                "moves",
+                "move"
+            );
             var shorter = Series.Count(one => one.FallsShort);
             if (shorter > 0)
-                parts.Add($"{shorter} series no longer {(shorter == 1 ? "reaches its" : "reach their")} number of sessions within the term");
+                parts.Add(
+                    $"{shorter} series no longer {(shorter == 1 ? "reaches its" : "reach their")} number of sessions within the term"
+                );
             var loose = Series.Sum(one => one.What.Loose);
             if (loose > 0)
-                parts.Add($"{Wording.Count(loose, "change made by hand loses its session", "changes made by hand lose their sessions")}");
+                parts.Add(
+                    $"{Wording.Count(loose, "change made by hand loses its session", "changes made by hand lose their sessions")}"
+                );
             return string.Join("; ", parts) + ".";
         }
     }
@@ -63,17 +91,25 @@ public sealed record SchoolTimeEffect(ImmutableArray<SeriesEffect> Series, int O
     private static void Add(List<string> parts, int sessions, int series, string one, string many)
     {
         if (sessions > 0)
-            parts.Add($"{Wording.Count(sessions, "session", "sessions")} of {Wording.Count(series, "series", "series")} {(sessions == 1 ? one : many)}");
+            parts.Add(
+                $"{Wording.Count(sessions, "session", "sessions")} of {Wording.Count(series, "series", "series")} {(sessions == 1 ? one : many)}"
+            );
     }
 
     // Nearly all series are untouched by an edit; this tells so without making anything.
     private static bool IsSame(Plan before, Plan after)
     {
-        if (before.Sessions.Length != after.Sessions.Length || before.Loose.Length != after.Loose.Length) return false;
+        if (before.Sessions.Length != after.Sessions.Length || before.Loose.Length != after.Loose.Length)
+            return false;
         for (var at = 0; at < before.Sessions.Length; at++)
         {
             var (old, fresh) = (before.Sessions[at], after.Sessions[at]);
-            if (old.Original != fresh.Original || old.Start != fresh.Start || old.End != fresh.End || old.IsHeld != fresh.IsHeld)
+            if (
+                old.Original != fresh.Original
+                || old.Start != fresh.Start
+                || old.End != fresh.End
+                || old.IsHeld != fresh.IsHeld
+            )
                 return false;
         }
 
@@ -81,6 +117,8 @@ public sealed record SchoolTimeEffect(ImmutableArray<SeriesEffect> Series, int O
     }
 
     private static bool ReachesNumber(Plan plan, SchoolTime school) =>
-        plan.Of.Pattern.Extent is not Extent.Held held || plan.First is not { } first || school.TermOn(first) is not { } term
+        plan.Of.Pattern.Extent is not Extent.Held held
+        || plan.First is not { } first
+        || school.TermOn(first) is not { } term
         || plan.Held.Count(session => !session.IsExtra && term.Holds(session.Day)) >= held.Sessions;
 }

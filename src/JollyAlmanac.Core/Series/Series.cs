@@ -33,7 +33,8 @@ public sealed record Series(
     PersonId MadeBy,
     int Version,
     Instant MadeAt,
-    Instant ChangedAt)
+    Instant ChangedAt
+)
 {
     /// <summary>What its sessions are counted as ("Review": Review 1, 2, 3); empty where numbers stay out of titles.</summary>
     public string NumberLabel { get; init; } = "";

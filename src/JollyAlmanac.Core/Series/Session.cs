@@ -14,7 +14,14 @@ namespace JollyAlmanac.Core.Series;
 /// <param name="End">Local end in the series' zone; where it comes to be again, the next may start.</param>
 /// <param name="Number">Its number among the sessions that are held; null for one that is not.</param>
 /// <param name="LeftOut">The no-class day that takes it out, or null.</param>
-public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime Start, LocalDateTime End, int? Number, NoClassDay? LeftOut)
+public sealed record Session(
+    Series Of,
+    LocalDateTime Original,
+    LocalDateTime Start,
+    LocalDateTime End,
+    int? Number,
+    NoClassDay? LeftOut
+)
 {
     /// <summary>What it is known by everywhere.</summary>
     public SessionKey Key => new(Of.Id, Original);
@@ -23,11 +30,14 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public Change? Change { get; init; }
 
     /// <summary>When it is, and nothing else: not what it is called, nor where it comes from, nor what was done to it.</summary>
-    public Session OnlyItsTime() => this with
-    {
-        Of = Of with { Title = "", Description = "", Place = "", NumberLabel = "", Changes = [], JoinLink = null },
-        Original = Start, Number = null, Change = null,
-    };
+    public Session OnlyItsTime() =>
+        this with
+        {
+            Of = Of with { Title = "", Description = "", Place = "", NumberLabel = "", Changes = [], JoinLink = null },
+            Original = Start,
+            Number = null,
+            Change = null,
+        };
 
     /// <summary>It stands beside the pattern.</summary>
     public bool IsExtra => SessionKey.IsExtra(Original);
@@ -50,12 +60,16 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public bool IsMoved => Start.Date != Planned || Change?.Time is not null;
 
     /// <summary>The date that the pattern, or the list of extra sessions, has it on, by the clock of its zone.</summary>
-    public LocalDate Planned => IsExtra && Of.Pattern.Extra.FirstOrDefault(extra => extra.Original == Original) is { } extra ? extra.Day
-        : Original.Date;
+    public LocalDate Planned =>
+        IsExtra && Of.Pattern.Extra.FirstOrDefault(extra => extra.Original == Original) is { } extra
+            ? extra.Day
+            : Original.Date;
 
     /// <summary>The time that the pattern, or the list of extra sessions, gives it.</summary>
-    public SessionTime OwnTime => IsExtra && Of.Pattern.Extra.FirstOrDefault(extra => extra.Original == Original) is { } extra ? extra.Time
-        : Of.Pattern.Time;
+    public SessionTime OwnTime =>
+        IsExtra && Of.Pattern.Extra.FirstOrDefault(extra => extra.Original == Original) is { } extra
+            ? extra.Time
+            : Of.Pattern.Time;
 
     /// <summary>The same by the school's clock.</summary>
     public LocalDate PlannedAtSchool => Planned.PlusDays(Period.DaysBetween(Start.Date, Day));
@@ -67,8 +81,10 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     /// The last day it stands on: one that takes longer than a day stands on each day until it ends, an evening that ends after midnight
     /// on the day it begins.
     /// </summary>
-    public LocalDate LastDay => IsAllDay ? LocalDate.Max(Start.Date, End.Date.PlusDays(-1))
-        : End.Date > Start.Date && End > Start.PlusDays(1) ? EndAtSchool.PlusTicks(-1).Date : Day;
+    public LocalDate LastDay =>
+        IsAllDay ? LocalDate.Max(Start.Date, End.Date.PlusDays(-1))
+        : End.Date > Start.Date && End > Start.PlusDays(1) ? EndAtSchool.PlusTicks(-1).Date
+        : Day;
 
     /// <summary>The days it stands on.</summary>
     public IEnumerable<LocalDate> Days
@@ -76,7 +92,8 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
         get
         {
             var last = LastDay;
-            for (var day = Day; day <= last; day = day.PlusDays(1)) yield return day;
+            for (var day = Day; day <= last; day = day.PlusDays(1))
+                yield return day;
         }
     }
 
@@ -95,8 +112,11 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     /// <summary>The title people read: its own, or the series' with its number where sessions are counted by name.</summary>
     public string Title =>
         Change?.Title
-        ?? (Of.NumberLabel.Length == 0
-        || Number is null ? Of.Title : Of.NumberLabel == Of.Title ? $"{Of.Title} {Number}" : $"{Of.Title}: {Of.NumberLabel} {Number}");
+        ?? (
+            Of.NumberLabel.Length == 0 || Number is null ? Of.Title
+            : Of.NumberLabel == Of.Title ? $"{Of.Title} {Number}"
+            : $"{Of.Title}: {Of.NumberLabel} {Number}"
+        );
 
     /// <summary>The place.</summary>
     public string Place => Change?.Place ?? Of.Place;
@@ -108,9 +128,16 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
     public string Note => Change?.Note ?? "";
 
     /// <summary>Minutes with the class by the wall clock; none for an all-day entry.</summary>
-    public int Minutes => IsAllDay ? 0
-        : (int)((Period.DaysBetween(Start.Date, End.Date) * NodaConstants.NanosecondsPerDay
-            + End.TimeOfDay.NanosecondOfDay - Start.TimeOfDay.NanosecondOfDay) / NodaConstants.NanosecondsPerMinute);
+    public int Minutes =>
+        IsAllDay
+            ? 0
+            : (int)(
+                (
+                    Period.DaysBetween(Start.Date, End.Date) * NodaConstants.NanosecondsPerDay
+                    + End.TimeOfDay.NanosecondOfDay
+                    - Start.TimeOfDay.NanosecondOfDay
+                ) / NodaConstants.NanosecondsPerMinute
+            );
 
     /// <summary>The start as an instant, after RFC 5545 §3.3.5 (see <see cref="WallClock"/>).</summary>
     public Instant StartsAt => WallClock.InstantOf(Start, Of.Pattern.Zone);
@@ -129,7 +156,9 @@ public sealed record Session(Series Of, LocalDateTime Original, LocalDateTime St
 
     /// <summary>Where the session lies at an instant.</summary>
     public SessionPhase PhaseAt(Instant now) =>
-        now < StartsAt ? SessionPhase.Ahead : now < EndsAt ? SessionPhase.On : SessionPhase.Over;
+        now < StartsAt ? SessionPhase.Ahead
+        : now < EndsAt ? SessionPhase.On
+        : SessionPhase.Over;
 
     /// <summary>
     /// Whether another is the same meeting, perhaps of another reading: of the same series, with the same original start.
@@ -149,8 +178,10 @@ public enum SessionPhase
 {
     /// <summary>It has not begun.</summary>
     Ahead,
+
     /// <summary>It is going on.</summary>
     On,
+
     /// <summary>It has ended.</summary>
     Over,
 }

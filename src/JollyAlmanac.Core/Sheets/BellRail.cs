@@ -10,7 +10,13 @@ namespace JollyAlmanac.Core.Sheets;
 /// <summary>
 /// A session on a rail: in which lane it lies, where several meet at once, and when its door is open (its wing), where it has one.
 /// </summary>
-public sealed record RailSession(ShownSession Shown, LocalTime Start, LocalTime End, int Lane, (LocalTime Opens, LocalTime Shuts)? Wing);
+public sealed record RailSession(
+    ShownSession Shown,
+    LocalTime Start,
+    LocalTime End,
+    int Lane,
+    (LocalTime Opens, LocalTime Shuts)? Wing
+);
 
 /// <summary>
 /// A day drawn by the school's bells: periods wide, breaks thin, sessions on them in as few lanes as keep them apart.
@@ -20,8 +26,13 @@ public sealed record RailSession(ShownSession Shown, LocalTime Start, LocalTime 
 /// <param name="Periods">The bell periods.</param>
 /// <param name="Sessions">By start.</param>
 /// <param name="Lanes">At least one.</param>
-public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellPeriod> Periods,
-    ImmutableArray<RailSession> Sessions, int Lanes)
+public sealed record BellRail(
+    LocalTime From,
+    LocalTime To,
+    ImmutableArray<BellPeriod> Periods,
+    ImmutableArray<RailSession> Sessions,
+    int Lanes
+)
 {
     private const int Rim = 10;
 
@@ -30,8 +41,12 @@ public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellP
     /// <param name="bells">The bells of the day.</param>
     /// <param name="zone">The school's zone.</param>
     /// <param name="windowOf">When a session's door is open; null where it has none.</param>
-    public static BellRail Of(IReadOnlyList<ShownSession> sessions, BellSchedule bells, DateTimeZone zone, Func<Session,
-        EntryWindow?> windowOf)
+    public static BellRail Of(
+        IReadOnlyList<ShownSession> sessions,
+        BellSchedule bells,
+        DateTimeZone zone,
+        Func<Session, EntryWindow?> windowOf
+    )
     {
         var lanes = new List<LocalTime>();
         var placed = ImmutableArray.CreateBuilder<RailSession>();
@@ -46,13 +61,23 @@ public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellP
             }
 
             lanes[lane] = end;
-            placed.Add(new RailSession(shown, start, end, lane, windowOf(shown.Session) is { } window
-                ? Wing(window, shown.Session.StartAtSchool.Date, zone) : null));
+            placed.Add(
+                new RailSession(
+                    shown,
+                    start,
+                    end,
+                    lane,
+                    windowOf(shown.Session) is { } window ? Wing(window, shown.Session.StartAtSchool.Date, zone) : null
+                )
+            );
         }
 
-        var (from, to) = Span(bells,
+        var (from, to) = Span(
+            bells,
             placed.SelectMany(one =>
-            one.Wing is { } wing ? [(one.Start, one.End), (wing.Opens, wing.Shuts)] : new[] { (one.Start, one.End) }));
+                one.Wing is { } wing ? [(one.Start, one.End), (wing.Opens, wing.Shuts)] : new[] { (one.Start, one.End) }
+            )
+        );
         return new BellRail(from, to, bells.Periods, placed.ToImmutable(), Math.Max(1, lanes.Count));
     }
 
@@ -61,11 +86,18 @@ public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellP
     /// </summary>
     public static BellRail Around(IEnumerable<EntryWindow> windows, BellSchedule bells, DateTimeZone zone)
     {
-        var (from, to) = Span(bells,
-            windows.Where(window => !window.Session.IsAllDay && window.Shuts - window.Opens < Duration.FromHours(20))
-            .SelectMany(window =>
-                new[] { (window.Session.StartAtSchool.TimeOfDay, window.Session.EndAtSchool.TimeOfDay),
-                Wing(window, window.Session.StartAtSchool.Date, zone) }));
+        var (from, to) = Span(
+            bells,
+            windows
+                .Where(window => !window.Session.IsAllDay && window.Shuts - window.Opens < Duration.FromHours(20))
+                .SelectMany(window =>
+                    new[]
+                    {
+                        (window.Session.StartAtSchool.TimeOfDay, window.Session.EndAtSchool.TimeOfDay),
+                        Wing(window, window.Session.StartAtSchool.Date, zone),
+                    }
+                )
+        );
         return new BellRail(from, to, bells.Periods, [], 1);
     }
 
@@ -73,14 +105,22 @@ public sealed record BellRail(LocalTime From, LocalTime To, ImmutableArray<BellP
     public static (LocalTime Opens, LocalTime Shuts) Wing(EntryWindow window, LocalDate day, DateTimeZone zone)
     {
         var (opens, shuts) = (window.Opens.InZone(zone).LocalDateTime, window.Shuts.InZone(zone).LocalDateTime);
-        return (opens.Date < day ? LocalTime.Midnight : opens.TimeOfDay, shuts.Date > day ? LocalTime.MaxValue : shuts.TimeOfDay);
+        return (
+            opens.Date < day ? LocalTime.Midnight : opens.TimeOfDay,
+            shuts.Date > day ? LocalTime.MaxValue : shuts.TimeOfDay
+        );
     }
 
-    private static (LocalTime From, LocalTime To) Span(BellSchedule bells, IEnumerable<(LocalTime From, LocalTime To)> spans)
+    private static (LocalTime From, LocalTime To) Span(
+        BellSchedule bells,
+        IEnumerable<(LocalTime From, LocalTime To)> spans
+    )
     {
         var all = bells.Periods.Select(period => (From: period.Start, To: period.End)).Concat(spans).ToList();
-        var (first, last) = all.Count == 0 ? (new LocalTime(8, 0), new LocalTime(16, 0))
-            : (all.Min(span => span.From), all.Max(span => span.To));
+        var (first, last) =
+            all.Count == 0
+                ? (new LocalTime(8, 0), new LocalTime(16, 0))
+                : (all.Min(span => span.From), all.Max(span => span.To));
         return (Shift(first, -Rim), Shift(last, Rim));
     }
 

@@ -33,15 +33,39 @@ public sealed record TermRibbon(Term Term, ImmutableArray<RibbonWeek> Weeks, Loc
     /// <summary>Counts the held sessions of the plans on each day of the term.</summary>
     public static TermRibbon Of(Term term, SchoolTime school, IEnumerable<Plan> plans, LocalDate today)
     {
-        var counts = plans.SelectMany(plan => plan.Held).SelectMany(session => session.Days).CountBy(day => day).ToDictionary();
+        var counts = plans
+            .SelectMany(plan => plan.Held)
+            .SelectMany(session => session.Days)
+            .CountBy(day => day)
+            .ToDictionary();
         var begins = plans.SelectMany(plan => plan.Held).Select(session => session.Day).ToHashSet();
-        return new TermRibbon(term, [.. school.WeeksOf(term).Select(week => new RibbonWeek(
-            week.Number,
-            week.Start,
-            [.. Enumerable.Range(0, 7).Select(offset => week.Start.PlusDays(offset))
-                .Where(day => day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday) || begins.Contains(day))
-                .Select(day => new RibbonDay(day, counts.GetValueOrDefault(day), school.NoClassOn(day) is not null || !term.Holds(day)))],
-            week.Start.PlusWeeks(1) <= today,
-            week.Start <= today && today < week.Start.PlusWeeks(1)))], today);
+        return new TermRibbon(
+            term,
+            [
+                .. school
+                    .WeeksOf(term)
+                    .Select(week => new RibbonWeek(
+                        week.Number,
+                        week.Start,
+                        [
+                            .. Enumerable
+                                .Range(0, 7)
+                                .Select(offset => week.Start.PlusDays(offset))
+                                .Where(day =>
+                                    day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday)
+                                    || begins.Contains(day)
+                                )
+                                .Select(day => new RibbonDay(
+                                    day,
+                                    counts.GetValueOrDefault(day),
+                                    school.NoClassOn(day) is not null || !term.Holds(day)
+                                )),
+                        ],
+                        week.Start.PlusWeeks(1) <= today,
+                        week.Start <= today && today < week.Start.PlusWeeks(1)
+                    )),
+            ],
+            today
+        );
     }
 }

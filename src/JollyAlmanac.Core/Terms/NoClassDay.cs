@@ -7,10 +7,13 @@ public enum NoClassKind
 {
     /// <summary>A public or school holiday.</summary>
     Holiday,
+
     /// <summary>Staff work without students.</summary>
     StaffDay,
+
     /// <summary>Examinations instead of classes.</summary>
     Examination,
+
     /// <summary>Storm, ferry or snow.</summary>
     Weather,
 }
@@ -25,7 +28,8 @@ public sealed record NoClassDay(LocalDate First, LocalDate Last, string Name, No
     {
         get
         {
-            for (var day = First; day <= Last; day = day.PlusDays(1)) yield return day;
+            for (var day = First; day <= Last; day = day.PlusDays(1))
+                yield return day;
         }
     }
 }

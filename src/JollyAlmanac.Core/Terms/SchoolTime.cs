@@ -18,7 +18,10 @@ public sealed class SchoolTime
     public const int LongestRange = 400;
 
     private readonly Dictionary<LocalDate, NoClassDay> noClass = [];
-    private readonly Lazy<(List<(LocalDate Date, string Name)> InOrder, Dictionary<LocalDate, string> ByDate)> cycleDays;
+    private readonly Lazy<(
+        List<(LocalDate Date, string Name)> InOrder,
+        Dictionary<LocalDate, string> ByDate
+    )> cycleDays;
     private readonly Dictionary<LocalDate, BellSchedule> shortened;
 
     /// <summary>Makes the school's time.</summary>
@@ -38,7 +41,8 @@ public sealed class SchoolTime
         BellSchedule? bells = null,
         DayCycle? cycle = null,
         IEnumerable<BellSchedule>? otherBells = null,
-        IEnumerable<ShortenedDay>? shortenedDays = null)
+        IEnumerable<ShortenedDay>? shortenedDays = null
+    )
     {
         Zone = zone;
         FirstDayOfWeek = firstDayOfWeek;
@@ -48,11 +52,12 @@ public sealed class SchoolTime
         Cycle = cycle;
         OtherBells = [.. otherBells ?? []];
         ShortenedDays = [.. (shortenedDays ?? []).OrderBy(day => day.Day)];
-        shortened = ShortenedDays.Where(day => OtherBells.Any(schedule => schedule.Name == day.Bells))
+        shortened = ShortenedDays
+            .Where(day => OtherBells.Any(schedule => schedule.Name == day.Bells))
             .ToDictionary(day => day.Day, day => OtherBells.First(schedule => schedule.Name == day.Bells));
         foreach (var range in NoClassDays)
-            foreach (var day in range.Days.Take(LongestRange))
-                noClass.TryAdd(day, range);
+        foreach (var day in range.Days.Take(LongestRange))
+            noClass.TryAdd(day, range);
         cycleDays = new(NameCycleDays);
     }
 
@@ -104,8 +109,9 @@ public sealed class SchoolTime
 
     /// <summary>Whether classes usually meet: from Monday to Friday, in a term (where there are terms), and no no-class day.</summary>
     public bool IsClassDay(LocalDate day) =>
-        day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday) && NoClassOn(day) is null
-            && (Terms.IsEmpty || TermOn(day) is not null);
+        day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday)
+        && NoClassOn(day) is null
+        && (Terms.IsEmpty || TermOn(day) is not null);
 
     /// <summary>The name of the day in the cycle ("2"), or null: no cycle, no class, or outside every term.</summary>
     /// <param name="day">Any day. The cycle goes on over no-class days and from term to term: it counts class days alone.</param>
@@ -117,8 +123,7 @@ public sealed class SchoolTime
         cycleDays.Value.InOrder.SkipWhile(day => day.Date < first).TakeWhile(day => day.Date <= last);
 
     /// <summary>The first day of the week that <paramref name="day"/> lies in.</summary>
-    public LocalDate WeekOf(LocalDate day) =>
-        day.PlusDays(-(((int)day.DayOfWeek - (int)FirstDayOfWeek + 7) % 7));
+    public LocalDate WeekOf(LocalDate day) => day.PlusDays(-(((int)day.DayOfWeek - (int)FirstDayOfWeek + 7) % 7));
 
     /// <summary>The weeks of a term in order; the first one holds the term's first day.</summary>
     /// <returns>Whole weeks from the school's first day of the week, so the first and last may reach beyond the term.</returns>
@@ -133,10 +138,15 @@ public sealed class SchoolTime
     private (List<(LocalDate, string)>, Dictionary<LocalDate, string>) NameCycleDays()
     {
         var names = new List<(LocalDate Date, string Name)>();
-        if (Cycle is not { Names.Length: > 0 } cycle) return (names, []);
+        if (Cycle is not { Names.Length: > 0 } cycle)
+            return (names, []);
         foreach (var term in Terms)
             for (var day = term.First; day <= term.Last; day = day.PlusDays(1))
-                if (day >= cycle.Start && day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday) && NoClassOn(day) is null)
+                if (
+                    day >= cycle.Start
+                    && day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday)
+                    && NoClassOn(day) is null
+                )
                     names.Add((day, cycle.Names[names.Count % cycle.Names.Length]));
         return (names, names.ToDictionary(day => day.Date, day => day.Name));
     }

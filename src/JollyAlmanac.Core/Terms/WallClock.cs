@@ -9,8 +9,10 @@ namespace JollyAlmanac.Core.Terms;
 /// </summary>
 public static class WallClock
 {
-    private static readonly ZoneLocalMappingResolver Rule =
-        Resolvers.CreateMappingResolver(Resolvers.ReturnEarlier, Resolvers.ReturnForwardShifted);
+    private static readonly ZoneLocalMappingResolver Rule = Resolvers.CreateMappingResolver(
+        Resolvers.ReturnEarlier,
+        Resolvers.ReturnForwardShifted
+    );
 
     /// <summary>The zoned moment at which a wall clock in <paramref name="zone"/> shows <paramref name="local"/>.</summary>
     public static ZonedDateTime At(LocalDateTime local, DateTimeZone zone) => zone.ResolveLocal(local, Rule);

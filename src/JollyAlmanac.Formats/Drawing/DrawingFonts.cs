@@ -23,8 +23,12 @@ public sealed class DrawingFonts : IDisposable
     /// <param name="wide">The font for all others.</param>
     public DrawingFonts(FontFiles own, FontFiles wide)
     {
-        faces = [.. new[] { own.Plain, own.Bold, wide.Plain, wide.Bold }.Select(bytes => SKTypeface.FromStream(new MemoryStream(bytes))
-            ?? throw new FormatException("A font cannot be read."))];
+        faces =
+        [
+            .. new[] { own.Plain, own.Bold, wide.Plain, wide.Bold }.Select(bytes =>
+                SKTypeface.FromStream(new MemoryStream(bytes)) ?? throw new FormatException("A font cannot be read.")
+            ),
+        ];
         shapers = [.. faces.Select(face => new SKShaper(face))];
     }
 
@@ -37,12 +41,15 @@ public sealed class DrawingFonts : IDisposable
     /// <summary>A text cut to a width, with an ellipsis where something was cut.</summary>
     public string Fit(string text, double size, bool isBold, double width)
     {
-        if (Width(text, size, isBold) <= width) return text;
+        if (Width(text, size, isBold) <= width)
+            return text;
         for (var length = text.Length - 1; length > 0; length--)
         {
-            if (char.IsHighSurrogate(text[length - 1])) continue;
+            if (char.IsHighSurrogate(text[length - 1]))
+                continue;
             var cut = text[..length].TrimEnd() + "…";
-            if (Width(cut, size, isBold) <= width) return cut;
+            if (Width(cut, size, isBold) <= width)
+                return cut;
         }
 
         return "";
@@ -63,7 +70,8 @@ public sealed class DrawingFonts : IDisposable
                     continue;
                 }
 
-                if (line.Length > 0) yield return line;
+                if (line.Length > 0)
+                    yield return line;
                 line = Fit(word, size, isBold, width);
             }
 
@@ -76,7 +84,10 @@ public sealed class DrawingFonts : IDisposable
     /// <param name="scale">Dots a point.</param>
     public byte[] ToPng(Drawing drawing, float scale = 2)
     {
-        using var bitmap = new SKBitmap((int)Math.Ceiling(drawing.Width * scale), (int)Math.Ceiling(drawing.Height * scale));
+        using var bitmap = new SKBitmap(
+            (int)Math.Ceiling(drawing.Width * scale),
+            (int)Math.Ceiling(drawing.Height * scale)
+        );
         using var canvas = new SKCanvas(bitmap);
         canvas.Clear(SKColor.Parse(drawing.Paper));
         canvas.Scale(scale);
@@ -93,9 +104,16 @@ public sealed class DrawingFonts : IDisposable
     public byte[] ToPdf(string title, DateTime madeAt, params ReadOnlySpan<Drawing> drawings)
     {
         using var stream = new MemoryStream();
-        var about = new SKDocumentPdfMetadata { Title = title, Creator = "Jolly Almanac", Producer = "Jolly Almanac", Creation = madeAt,
-            Modified = madeAt, RasterDpi = SKDocumentPdfMetadata.DefaultRasterDpi,
-                EncodingQuality = SKDocumentPdfMetadata.DefaultEncodingQuality };
+        var about = new SKDocumentPdfMetadata
+        {
+            Title = title,
+            Creator = "Jolly Almanac",
+            Producer = "Jolly Almanac",
+            Creation = madeAt,
+            Modified = madeAt,
+            RasterDpi = SKDocumentPdfMetadata.DefaultRasterDpi,
+            EncodingQuality = SKDocumentPdfMetadata.DefaultEncodingQuality,
+        };
         using (var document = SKDocument.CreatePdf(stream, about))
         {
             foreach (var drawing in drawings)
@@ -155,12 +173,21 @@ public sealed class DrawingFonts : IDisposable
     {
         var runs = Runs(text.Words, text.Size, text.IsBold);
         var width = runs.Sum(run => run.Width);
-        var x = (float)text.X - text.Anchor switch { Anchor.Middle => width / 2, Anchor.End => width, _ => 0 };
+        var x =
+            (float)text.X
+            - text.Anchor switch
+            {
+                Anchor.Middle => width / 2,
+                Anchor.End => width,
+                _ => 0,
+            };
         foreach (var run in runs)
         {
             using var font = FontOf(run.Face, text.Size);
-            if (run.IsShaped) canvas.DrawShapedText(shapers[run.Face], run.Words, x, (float)text.Y, SKTextAlign.Left, font, paint);
-            else canvas.DrawText(run.Words, x, (float)text.Y, SKTextAlign.Left, font, paint);
+            if (run.IsShaped)
+                canvas.DrawShapedText(shapers[run.Face], run.Words, x, (float)text.Y, SKTextAlign.Left, font, paint);
+            else
+                canvas.DrawText(run.Words, x, (float)text.Y, SKTextAlign.Left, font, paint);
             x += run.Width;
         }
     }
@@ -170,14 +197,16 @@ public sealed class DrawingFonts : IDisposable
     private List<Run> Runs(string text, double size, bool isBold)
     {
         var runs = new List<Run>();
-        for (var from = 0; from < text.Length;)
+        for (var from = 0; from < text.Length; )
         {
             var isBack = IsFromRight(text, from);
             var (to, last) = (from, from);
             for (; to < text.Length; to += char.IsSurrogatePair(text, to) ? 2 : 1)
             {
-                if (IsFromRight(text, to) == isBack) last = to + (char.IsSurrogatePair(text, to) ? 2 : 1);
-                else if (!isBack || !IsNeutral(text, to)) break;
+                if (IsFromRight(text, to) == isBack)
+                    last = to + (char.IsSurrogatePair(text, to) ? 2 : 1);
+                else if (!isBack || !IsNeutral(text, to))
+                    break;
             }
 
             // Blanks between two words from the right are theirs; at the end of them, they are not.
@@ -194,8 +223,13 @@ public sealed class DrawingFonts : IDisposable
     }
 
     // Measured as it is drawn, at any scale: without the rounding to dots of a screen.
-    private SKFont FontOf(int face, double size) => new(faces[face], (float)size) { Subpixel = true, LinearMetrics = true,
-        Hinting = SKFontHinting.None };
+    private SKFont FontOf(int face, double size) =>
+        new(faces[face], (float)size)
+        {
+            Subpixel = true,
+            LinearMetrics = true,
+            Hinting = SKFontHinting.None,
+        };
 
     private bool HasAll(string words, bool isBold)
     {
@@ -205,17 +239,32 @@ public sealed class DrawingFonts : IDisposable
 
     // The blocks of scripts that are written from right to left (Unicode 16, roadmap of the BMP: Hebrew to Arabic Extended-A, and their
     // presentation forms).
-    private static bool IsFromRight(string text, int at) => char.ConvertToUtf32(text, at) is >= 0x590 and <= 0x8FF or >= 0xFB1D
-        and <= 0xFDFF
-        or >= 0xFE70 and <= 0xFEFF or >= 0x10800 and <= 0x10FFF or >= 0x1E800 and <= 0x1EFFF;
+    private static bool IsFromRight(string text, int at) =>
+        char.ConvertToUtf32(text, at)
+            is >= 0x590
+                and <= 0x8FF
+                or >= 0xFB1D
+                and <= 0xFDFF
+                or >= 0xFE70
+                and <= 0xFEFF
+                or >= 0x10800
+                and <= 0x10FFF
+                or >= 0x1E800
+                and <= 0x1EFFF;
 
-    private static bool IsNeutral(string text, int at) => CharUnicodeInfo.GetUnicodeCategory(text, at) is UnicodeCategory.SpaceSeparator
-        or UnicodeCategory.NonSpacingMark or UnicodeCategory.DashPunctuation or UnicodeCategory.OtherPunctuation;
+    private static bool IsNeutral(string text, int at) =>
+        CharUnicodeInfo.GetUnicodeCategory(text, at)
+            is UnicodeCategory.SpaceSeparator
+                or UnicodeCategory.NonSpacingMark
+                or UnicodeCategory.DashPunctuation
+                or UnicodeCategory.OtherPunctuation;
 
     /// <inheritdoc />
     public void Dispose()
     {
-        foreach (var shaper in shapers) shaper.Dispose();
-        foreach (var face in faces) face.Dispose();
+        foreach (var shaper in shapers)
+            shaper.Dispose();
+        foreach (var face in faces)
+            face.Dispose();
     }
 }

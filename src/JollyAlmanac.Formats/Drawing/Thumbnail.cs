@@ -29,17 +29,26 @@ public static class Thumbnail
     {
         using var bytes = new SKManagedStream(picture, disposeManagedStream: false);
         using var codec = SKCodec.Create(bytes);
-        if (codec is null || (long)codec.Info.Width * codec.Info.Height > MostDots) return null;
+        if (codec is null || (long)codec.Info.Width * codec.Info.Height > MostDots)
+            return null;
         var most = Math.Max(codec.Info.Width, codec.Info.Height);
         // Read smaller where the format can: a JPEG of a camera is never unpacked whole.
         var read = most > Side ? codec.GetScaledDimensions(Math.Min(1f, Side * 2f / most)) : codec.Info.Size;
-        if ((long)read.Width * read.Height > MostUnpacked) return null;
-        using var bitmap = new SKBitmap(new SKImageInfo(read.Width, read.Height, SKColorType.Rgba8888, SKAlphaType.Premul));
-        if (codec.GetPixels(bitmap.Info, bitmap.GetPixels()) is not (SKCodecResult.Success or SKCodecResult.IncompleteInput)) return null;
+        if ((long)read.Width * read.Height > MostUnpacked)
+            return null;
+        using var bitmap = new SKBitmap(
+            new SKImageInfo(read.Width, read.Height, SKColorType.Rgba8888, SKAlphaType.Premul)
+        );
+        if (
+            codec.GetPixels(bitmap.Info, bitmap.GetPixels())
+            is not (SKCodecResult.Success or SKCodecResult.IncompleteInput)
+        )
+            return null;
         var scale = Math.Min(1f, (float)Side / Math.Max(bitmap.Width, bitmap.Height));
-        using var small = bitmap.Resize(new SKImageInfo(Math.Max(1, (int)(bitmap.Width * scale)), Math.Max(1,
-            (int)(bitmap.Height * scale))),
-            new SKSamplingOptions(SKFilterMode.Linear, SKMipmapMode.Linear));
+        using var small = bitmap.Resize(
+            new SKImageInfo(Math.Max(1, (int)(bitmap.Width * scale)), Math.Max(1, (int)(bitmap.Height * scale))),
+            new SKSamplingOptions(SKFilterMode.Linear, SKMipmapMode.Linear)
+        );
         using var turned = Upright(small, codec.EncodedOrigin);
         using var image = SKImage.FromBitmap(turned);
         using var data = image.Encode(SKEncodedImageFormat.Webp, 78);
@@ -51,9 +60,13 @@ public static class Thumbnail
     {
         var degrees = origin switch
         {
-            SKEncodedOrigin.BottomRight => 180, SKEncodedOrigin.RightTop => 90, SKEncodedOrigin.LeftBottom => 270, _ => 0,
+            SKEncodedOrigin.BottomRight => 180,
+            SKEncodedOrigin.RightTop => 90,
+            SKEncodedOrigin.LeftBottom => 270,
+            _ => 0,
         };
-        if (degrees == 0) return bitmap.Copy();
+        if (degrees == 0)
+            return bitmap.Copy();
         var swaps = degrees != 180;
         var turned = new SKBitmap(swaps ? bitmap.Height : bitmap.Width, swaps ? bitmap.Width : bitmap.Height);
         using var canvas = new SKCanvas(turned);

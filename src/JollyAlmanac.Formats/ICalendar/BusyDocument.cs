@@ -13,13 +13,20 @@ public static class BusyDocument
         var file = new ICalendarFile([feed], [], false);
         Instant At(FileTime time) => time.Zone is null ? (time with { Zone = zone }).At : time.At;
         var taken = new List<(Instant Start, Instant End)>();
-        foreach (var (start, end) in ICalendarSessions.Of(file, null, null, null).Sessions
-            .Where(session => session.Status != "CANCELLED").Select(session => (At(session.Start), At(session.End)))
-            .Where(one => one.Item2 > one.Item1).OrderBy(one => one.Item1))
+        foreach (
+            var (start, end) in ICalendarSessions
+                .Of(file, null, null, null)
+                .Sessions.Where(session => session.Status != "CANCELLED")
+                .Select(session => (At(session.Start), At(session.End)))
+                .Where(one => one.Item2 > one.Item1)
+                .OrderBy(one => one.Item1)
+        )
         {
             // Periods that touch are one (§3.8.2.6 wants them in order; who reads it wants them apart).
-            if (taken.Count > 0 && start <= taken[^1].End) taken[^1] = (taken[^1].Start, Instant.Max(taken[^1].End, end));
-            else taken.Add((start, end));
+            if (taken.Count > 0 && start <= taken[^1].End)
+                taken[^1] = (taken[^1].Start, Instant.Max(taken[^1].End, end));
+            else
+                taken.Add((start, end));
         }
 
         var document = new Component("VCALENDAR");
@@ -36,7 +43,8 @@ public static class BusyDocument
             busy.Add("DTEND", FeedDocument.Utc(taken.Max(one => one.End)));
         }
 
-        foreach (var (start, end) in taken) busy.Add("FREEBUSY", $"{FeedDocument.Utc(start)}/{FeedDocument.Utc(end)}", ("FBTYPE", "BUSY"));
+        foreach (var (start, end) in taken)
+            busy.Add("FREEBUSY", $"{FeedDocument.Utc(start)}/{FeedDocument.Utc(end)}", ("FBTYPE", "BUSY"));
         document.Add(busy);
         return document.ToString();
     }

@@ -57,8 +57,10 @@ public sealed class Component(string name)
     private void WriteTo(StringBuilder document)
     {
         new ContentLine("BEGIN", name).WriteTo(document);
-        foreach (var line in lines) line.WriteTo(document);
-        foreach (var part in parts) part.WriteTo(document);
+        foreach (var line in lines)
+            line.WriteTo(document);
+        foreach (var part in parts)
+            part.WriteTo(document);
         new ContentLine("END", name).WriteTo(document);
     }
 }

@@ -15,17 +15,23 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     public string? Parameter(string name)
     {
         foreach (var (own, value) in Parameters)
-            if (own == name) return value;
+            if (own == name)
+                return value;
         return null;
     }
 
-    private static readonly string Controls = string.Concat(Enumerable.Range(0, 0xA0).Select(code => (char)code).Where(char.IsControl));
+    private static readonly string Controls = string.Concat(
+        Enumerable.Range(0, 0xA0).Select(code => (char)code).Where(char.IsControl)
+    );
 
     // What TEXT escapes or leaves away.
-    private static readonly System.Buffers.SearchValues<char> Special =
-        System.Buffers.SearchValues.Create("\\;,\u2028\u2029" + Controls);
+    private static readonly System.Buffers.SearchValues<char> Special = System.Buffers.SearchValues.Create(
+        "\\;,\u2028\u2029" + Controls
+    );
 
-    private static readonly System.Buffers.SearchValues<char> NoParameter = System.Buffers.SearchValues.Create("\"" + Controls);
+    private static readonly System.Buffers.SearchValues<char> NoParameter = System.Buffers.SearchValues.Create(
+        "\"" + Controls
+    );
 
     /// <summary>The most octets in a line, its line break not counted (RFC 5545 §3.1).</summary>
     public const int MostOctets = 75;
@@ -36,19 +42,31 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     public static string Text(string value)
     {
         // Nearly all texts have nothing to be escaped.
-        if (!value.AsSpan().ContainsAny(Special)) return value;
+        if (!value.AsSpan().ContainsAny(Special))
+            return value;
         var text = new StringBuilder(value.Length + 8);
         foreach (var letter in value.ReplaceLineEndings("\n"))
         {
             switch (letter)
             {
-                case '\\': text.Append("\\\\"); break;
-                case ';': text.Append("\\;"); break;
-                case ',': text.Append("\\,"); break;
-                case '\n': text.Append("\\n"); break;
-                case '\t': text.Append('\t'); break;
+                case '\\':
+                    text.Append("\\\\");
+                    break;
+                case ';':
+                    text.Append("\\;");
+                    break;
+                case ',':
+                    text.Append("\\,");
+                    break;
+                case '\n':
+                    text.Append("\\n");
+                    break;
+                case '\t':
+                    text.Append('\t');
+                    break;
                 default:
-                    if (!char.IsControl(letter)) text.Append(letter);
+                    if (!char.IsControl(letter))
+                        text.Append(letter);
                     break;
             }
         }
@@ -59,7 +77,8 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     /// <summary>What a value of type TEXT says: <see cref="Text"/> the other way round. An escape that is none stays as it is.</summary>
     public static string FromText(string value)
     {
-        if (!value.Contains('\\', StringComparison.Ordinal)) return value;
+        if (!value.Contains('\\', StringComparison.Ordinal))
+            return value;
         var text = new StringBuilder(value.Length);
         for (var at = 0; at < value.Length; at++)
         {
@@ -72,9 +91,15 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
 
             switch (value[++at])
             {
-                case 'n' or 'N': text.Append('\n'); break;
-                case '\\' or ';' or ',' or ':' or '"': text.Append(value[at]); break;
-                default: text.Append('\\').Append(value[at]); break;
+                case 'n' or 'N':
+                    text.Append('\n');
+                    break;
+                case '\\' or ';' or ',' or ':' or '"':
+                    text.Append(value[at]);
+                    break;
+                default:
+                    text.Append('\\').Append(value[at]);
+                    break;
             }
         }
 
@@ -96,13 +121,15 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
         if (isPlain && length <= MostOctets)
         {
             document.Append(Name);
-            foreach (var (name, value) in Parameters) document.Append(';').Append(name).Append('=').Append(Quoted(value));
+            foreach (var (name, value) in Parameters)
+                document.Append(';').Append(name).Append('=').Append(Quoted(value));
             document.Append(':').Append(Value).Append("\r\n");
             return;
         }
 
         var line = new StringBuilder(Name);
-        foreach (var (name, value) in Parameters) line.Append(';').Append(name).Append('=').Append(Quoted(value));
+        foreach (var (name, value) in Parameters)
+            line.Append(';').Append(name).Append('=').Append(Quoted(value));
         line.Append(':').Append(Value);
         Fold(line.ToString(), document);
     }

@@ -25,32 +25,55 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
     /// <param name="whole">The redaction with all that is a session's own; null for what is not shown.</param>
     /// <param name="hasOwn">Whether a session may have materials of its own.</param>
     /// <param name="followsUid">The UID of the series that it carries on, or null.</param>
-    public static FeedEntry Of(Plan plan, SchoolTime school, Func<Session, ShownSession> usual, Func<Session, ShownSession?> whole,
-        Func<Session, bool> hasOwn, string? followsUid)
+    public static FeedEntry Of(
+        Plan plan,
+        SchoolTime school,
+        Func<Session, ShownSession> usual,
+        Func<Session, ShownSession?> whole,
+        Func<Session, bool> hasOwn,
+        string? followsUid
+    )
     {
         // A session as the pattern alone would have it: by the regular bells, without a change and a number.
         var first = plan.Sessions.FirstOrDefault(session => !session.IsExtra) ?? plan.Sessions[0];
-        var end = plan.Of.Pattern.Time.On(school.Bells) is var (_, minutes) && !first.IsExtra ? first.Original.PlusMinutes(minutes)
-            : first.End;
-        var plain = new Session(plan.Of, first.Original, first.IsExtra ? first.Start : first.Original, end, null,
-            null) { IsAllDay = first.IsAllDay };
+        var end =
+            plan.Of.Pattern.Time.On(school.Bells) is var (_, minutes) && !first.IsExtra
+                ? first.Original.PlusMinutes(minutes)
+                : first.End;
+        var plain = new Session(plan.Of, first.Original, first.IsExtra ? first.Start : first.Original, end, null, null)
+        {
+            IsAllDay = first.IsAllDay,
+        };
         var length = Minutes(plain);
         var ids = RecurrenceIds(plan);
-        bool Differs(Session session) => session.Change is not null || session.Of.NumberLabel.Length > 0
-            || session.Start != ids[session.Key] || session.IsAllDay != plain.IsAllDay || Minutes(session) != length;
-        var special = plan.Sessions.Where(session => session.IsVisible).Select(session => (session, differs: Differs(session)))
-            .Where(one => one.differs || hasOwn(one.session)).Select(one => (one.differs, shown: whole(one.session)))
-            .Where(one => one.shown is not null && (one.differs
-                || one.shown.Materials.Length > usual(one.shown.Session).Materials.Length)).Select(one => one.shown!);
+        bool Differs(Session session) =>
+            session.Change is not null
+            || session.Of.NumberLabel.Length > 0
+            || session.Start != ids[session.Key]
+            || session.IsAllDay != plain.IsAllDay
+            || Minutes(session) != length;
+        var special = plan
+            .Sessions.Where(session => session.IsVisible)
+            .Select(session => (session, differs: Differs(session)))
+            .Where(one => one.differs || hasOwn(one.session))
+            .Select(one => (one.differs, shown: whole(one.session)))
+            .Where(one =>
+                one.shown is not null
+                && (one.differs || one.shown.Materials.Length > usual(one.shown.Session).Materials.Length)
+            )
+            .Select(one => one.shown!);
         return new FeedEntry(plan, usual(plain), [.. special], followsUid) { Ids = ids };
     }
 
     // A DTEND of the whole stands for an exact length (§3.8.5.3), which by the clock ends at another hour across a change of it.
-    private static long Minutes(Session session) => session.IsAllDay ? Period.DaysBetween(session.Start.Date, session.End.Date) * 24L * 60
-        : (long)(session.EndsAt - session.StartsAt).TotalMinutes;
+    private static long Minutes(Session session) =>
+        session.IsAllDay
+            ? Period.DaysBetween(session.Start.Date, session.End.Date) * 24L * 60
+            : (long)(session.EndsAt - session.StartsAt).TotalMinutes;
 
     /// <summary>What each session is known by in the feed.</summary>
-    internal IReadOnlyDictionary<SessionKey, LocalDateTime> Ids { get; private init; } = FrozenDictionary<SessionKey, LocalDateTime>.Empty;
+    internal IReadOnlyDictionary<SessionKey, LocalDateTime> Ids { get; private init; } =
+        FrozenDictionary<SessionKey, LocalDateTime>.Empty;
 
     // The original starts, in whole minutes. An extra session that would stand on a session of the pattern, or on another extra
     // one, goes a minute on: its own component says when it really is.
@@ -61,13 +84,17 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
         foreach (var session in plan.Sessions.Where(session => !session.IsExtra))
         {
             ids[session.Key] = session.Original;
-            if (session.IsVisible) used.Add(session.Original);
+            if (session.IsVisible)
+                used.Add(session.Original);
         }
 
         foreach (var session in plan.Sessions.Where(session => session.IsExtra).OrderBy(session => session.Original))
         {
-            var id = session.IsAllDay ? session.Original.Date.AtMidnight() : session.Original.PlusSeconds(-session.Original.Second);
-            while (!used.Add(id)) id = session.IsAllDay ? id.PlusDays(1) : id.PlusMinutes(1);
+            var id = session.IsAllDay
+                ? session.Original.Date.AtMidnight()
+                : session.Original.PlusSeconds(-session.Original.Second);
+            while (!used.Add(id))
+                id = session.IsAllDay ? id.PlusDays(1) : id.PlusMinutes(1);
             ids[session.Key] = id;
         }
 
@@ -78,8 +105,8 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
     internal bool IsOnce => Present.Count == 1;
 
     // Each session that the rule or a date gives: held, or cancelled where that is told.
-    internal List<Session> Present { get; } = [.. Plan.Sessions.Where(session => IsPresent(session, Special))
-        .OrderBy(session => session.Original)];
+    internal List<Session> Present { get; } =
+    [.. Plan.Sessions.Where(session => IsPresent(session, Special)).OrderBy(session => session.Original)];
 
     internal IEnumerable<Session> Absent => Plan.Sessions.Where(session => !IsPresent(session, Special));
 
@@ -96,8 +123,15 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
 /// <param name="Entries">The series.</param>
 /// <param name="Root">Where the almanac is reached, for short addresses and materials; ends in "/".</param>
 /// <param name="Says">What the whole calendar says of itself: that it is put away; empty for nothing.</param>
-public sealed record FeedContent(string Name, Calendar Calendar, int SchoolRevision, Instant SchoolChangedAt,
-    ImmutableArray<FeedEntry> Entries, Uri Root, string Says = "")
+public sealed record FeedContent(
+    string Name,
+    Calendar Calendar,
+    int SchoolRevision,
+    Instant SchoolChangedAt,
+    ImmutableArray<FeedEntry> Entries,
+    Uri Root,
+    string Says = ""
+)
 {
     /// <summary>The calendar's page; null where its reader is told of none.</summary>
     public Uri? Page { get; init; }
@@ -143,21 +177,26 @@ public static class FeedDocument
         document.Add("NAME", ContentLine.Text(content.Name));
         document.Add("X-WR-CALNAME", ContentLine.Text(content.Name));
         // Of several calendars, neither what one of them is about nor its page stands for all.
-        var about = content.Says.Length > 0 ? content.Says : others.IsEmpty ? content.About : "";
+        var about =
+            content.Says.Length > 0 ? content.Says
+            : others.IsEmpty ? content.About
+            : "";
         if (about.Length > 0)
         {
             document.Add("DESCRIPTION", ContentLine.Text(about));
             document.Add("X-WR-CALDESC", ContentLine.Text(about));
         }
 
-        if (others.IsEmpty && content.Page is { } page) document.Add("URL", page.AbsoluteUri, ("VALUE", "URI"));
+        if (others.IsEmpty && content.Page is { } page)
+            document.Add("URL", page.AbsoluteUri, ("VALUE", "URI"));
 
         document.Add("X-WR-TIMEZONE", content.Calendar.Zone.Id);
         document.Add("COLOR", ColourOf(content));
         document.Add("REFRESH-INTERVAL", RefreshEvery, ("VALUE", "DURATION"));
         document.Add("X-PUBLISHED-TTL", RefreshEvery);
         var changed = content.Calendar.ChangedAt;
-        foreach (var other in others) changed = Instant.Max(changed, other.Calendar.ChangedAt);
+        foreach (var other in others)
+            changed = Instant.Max(changed, other.Calendar.ChangedAt);
         document.Add("LAST-MODIFIED", Utc(changed));
         AddEvents(document, [content, .. others]);
         return document;
@@ -168,15 +207,27 @@ public static class FeedDocument
     /// <summary>Adds the events of contents, with the zones that they name.</summary>
     internal static void AddEvents(Component document, IReadOnlyList<FeedContent> contents)
     {
-        foreach (var zone in contents.SelectMany(content => content.Entries).Where(entry => entry.Present.Count > 0).Where(entry =>
-            !IsAllDay(entry)).GroupBy(entry => entry.Plan.Of.Pattern.Zone)
-            .OrderBy(zone => zone.Key.Id, StringComparer.Ordinal))
-            document.Add(ZoneDefinition.Of(zone.Key, zone.Key.AtStartOfDay(zone.Min(entry => entry.Plan.Sessions.Min(
-                Earliest))).ToInstant(),
-                zone.Max(entry => entry.Plan.Sessions.MaxBy(session => session.End)!.EndsAt) + Duration.FromDays(1)));
-        foreach (var (content, entry) in contents.SelectMany(content => content.Entries.Select(entry => (content, entry))))
+        foreach (
+            var zone in contents
+                .SelectMany(content => content.Entries)
+                .Where(entry => entry.Present.Count > 0)
+                .Where(entry => !IsAllDay(entry))
+                .GroupBy(entry => entry.Plan.Of.Pattern.Zone)
+                .OrderBy(zone => zone.Key.Id, StringComparer.Ordinal)
+        )
+            document.Add(
+                ZoneDefinition.Of(
+                    zone.Key,
+                    zone.Key.AtStartOfDay(zone.Min(entry => entry.Plan.Sessions.Min(Earliest))).ToInstant(),
+                    zone.Max(entry => entry.Plan.Sessions.MaxBy(session => session.End)!.EndsAt) + Duration.FromDays(1)
+                )
+            );
+        foreach (
+            var (content, entry) in contents.SelectMany(content => content.Entries.Select(entry => (content, entry)))
+        )
         {
-            if (entry.Present.Count == 0) continue;
+            if (entry.Present.Count == 0)
+                continue;
             if (entry.IsOnce)
             {
                 document.Add(Single(entry, content));
@@ -184,7 +235,8 @@ public static class FeedDocument
             }
 
             document.Add(Event(entry, content));
-            foreach (var special in entry.Special) document.Add(Override(special, entry, content));
+            foreach (var special in entry.Special)
+                document.Add(Override(special, entry, content));
         }
     }
 
@@ -198,8 +250,10 @@ public static class FeedDocument
         var session = entry.Present[0];
         var shown = entry.Special.FirstOrDefault(one => ReferenceEquals(one.Session, session)) ?? entry.Shown;
         var part = Start(entry, content, session.Start, session.End);
-        if (session.IsCancelled) part.Add("STATUS", "CANCELLED");
-        if (entry.FollowsUid is { } follows) part.Add("RELATED-TO", ContentLine.Text(follows), ("RELTYPE", "SIBLING"));
+        if (session.IsCancelled)
+            part.Add("STATUS", "CANCELLED");
+        if (entry.FollowsUid is { } follows)
+            part.Add("RELATED-TO", ContentLine.Text(follows), ("RELTYPE", "SIBLING"));
         Show(part, shown, content);
         return part;
     }
@@ -210,29 +264,51 @@ public static class FeedDocument
         // The first session of the pattern that is there: a first date that is left out would be shown by some readers all the same.
         var first = present.Find(session => !session.IsExtra) ?? present[0];
         var part = Start(entry, content, entry.Ids[first.Key], entry.Ids[first.Key].Plus(LengthOf(first, entry)));
-        var ruled = pattern.Repeat is Repeat.ByRule { Rule: var rule } ? present.Where(session => !session.IsExtra).ToList() : [];
+        var ruled = pattern.Repeat is Repeat.ByRule { Rule: var rule }
+            ? present.Where(session => !session.IsExtra).ToList()
+            : [];
         var isRuled = ruled.Count > 0 && ruled[^1] != first;
         List<Session> listed = [.. present.Where(session => !isRuled || session.IsExtra)];
         if (isRuled)
         {
-            part.Add("RRULE", (((Repeat.ByRule)pattern.Repeat).Rule with { Until = EndOf(ruled[^1], IsAllDay(entry)) }).ToString());
+            part.Add(
+                "RRULE",
+                (((Repeat.ByRule)pattern.Repeat).Rule with { Until = EndOf(ruled[^1], IsAllDay(entry)) }).ToString()
+            );
             // A date that an extra session stands on is not left out.
             var extra = present.Where(session => session.IsExtra).Select(session => entry.Ids[session.Key]).ToHashSet();
             var last = ruled[^1].Original;
             // Nor is one that is the same moment: 2:30 and 3:30 are one where the clocks go forward at two, and readers take both away.
             var zone = pattern.Zone;
             var moments = IsAllDay(entry) ? [] : extra.Select(id => WallClock.InstantOf(id, zone)).ToHashSet();
-            Dates(part, "EXDATE",
-                [.. entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < last
-                && !extra.Contains(session.Original) && !moments.Contains(WallClock.InstantOf(session.Original, zone)))], entry);
-            var absent = entry.Absent.Where(session => !session.IsExtra && first.Original < session.Original && session.Original < last)
-                .Select(session => session.Original).ToHashSet();
+            Dates(
+                part,
+                "EXDATE",
+                [
+                    .. entry.Absent.Where(session =>
+                        !session.IsExtra
+                        && first.Original < session.Original
+                        && session.Original < last
+                        && !extra.Contains(session.Original)
+                        && !moments.Contains(WallClock.InstantOf(session.Original, zone))
+                    ),
+                ],
+                entry
+            );
+            var absent = entry
+                .Absent.Where(session =>
+                    !session.IsExtra && first.Original < session.Original && session.Original < last
+                )
+                .Select(session => session.Original)
+                .ToHashSet();
             listed.RemoveAll(session => absent.Contains(entry.Ids[session.Key]));
         }
 
         // The first date stands among the others, too: some readers take only what is listed.
-        if (listed.Count > 1 || (listed.Count == 1 && listed[0] != first)) Dates(part, "RDATE", listed, entry);
-        if (entry.FollowsUid is { } follows) part.Add("RELATED-TO", ContentLine.Text(follows), ("RELTYPE", "SIBLING"));
+        if (listed.Count > 1 || (listed.Count == 1 && listed[0] != first))
+            Dates(part, "RDATE", listed, entry);
+        if (entry.FollowsUid is { } follows)
+            part.Add("RELATED-TO", ContentLine.Text(follows), ("RELTYPE", "SIBLING"));
         Show(part, entry.Shown, content);
         return part;
     }
@@ -245,17 +321,33 @@ public static class FeedDocument
 
     // The end of the last day rather than the last start: the rule has one session a day at most, and readers that are off by a
     // change of the clocks do not lose it.
-    private static RuleMoment EndOf(Session last, bool isAllDay) => isAllDay
-        ? new RuleMoment(last.Original, IsDate: true, IsUtc: false)
-        : new RuleMoment(WallClock.InstantOf(last.Original.Date + new LocalTime(23, 59, 59), last.Of.Pattern.Zone)
-            .InUtc().LocalDateTime, IsDate: false, IsUtc: true);
+    private static RuleMoment EndOf(Session last, bool isAllDay) =>
+        isAllDay
+            ? new RuleMoment(last.Original, IsDate: true, IsUtc: false)
+            : new RuleMoment(
+                WallClock
+                    .InstantOf(last.Original.Date + new LocalTime(23, 59, 59), last.Of.Pattern.Zone)
+                    .InUtc()
+                    .LocalDateTime,
+                IsDate: false,
+                IsUtc: true
+            );
 
     private static void Dates(Component part, string name, List<Session> sessions, FeedEntry entry)
     {
-        if (sessions.Count == 0) return;
-        part.Add(name,
-            string.Join(',', sessions.Select(session => entry.Ids[session.Key]).Order()
-            .Select(id => IsAllDay(entry) ? Date(id.Date) : Local(id))), Form(entry));
+        if (sessions.Count == 0)
+            return;
+        part.Add(
+            name,
+            string.Join(
+                ',',
+                sessions
+                    .Select(session => entry.Ids[session.Key])
+                    .Order()
+                    .Select(id => IsAllDay(entry) ? Date(id.Date) : Local(id))
+            ),
+            Form(entry)
+        );
     }
 
     // One session that differs (RFC 5545 §3.8.4.4).
@@ -265,7 +357,8 @@ public static class FeedDocument
         var part = Start(entry, content, session.Start, session.End);
         var id = entry.Ids[session.Key];
         part.Add("RECURRENCE-ID", IsAllDay(entry) ? Date(id.Date) : Local(id), Form(entry));
-        if (session.IsCancelled) part.Add("STATUS", "CANCELLED");
+        if (session.IsCancelled)
+            part.Add("STATUS", "CANCELLED");
         Show(part, special, content);
         return part;
     }
@@ -294,23 +387,28 @@ public static class FeedDocument
         return part;
     }
 
-    private static (string, string) Form(FeedEntry entry) => IsAllDay(entry) ? ("VALUE", "DATE") : ("TZID", entry.Plan.Of.Pattern.Zone.Id);
+    private static (string, string) Form(FeedEntry entry) =>
+        IsAllDay(entry) ? ("VALUE", "DATE") : ("TZID", entry.Plan.Of.Pattern.Zone.Id);
 
     private static void Show(Component part, ShownSession shown, FeedContent content)
     {
         part.Add("SUMMARY", ContentLine.Text(shown.Title));
         // What does not meet reminds nobody; neither does a whole day, which begins at night.
-        if (content.Reminder is { } minutes && !shown.Session.IsCancelled && !shown.Session.IsAllDay) part.Add(Alarm(minutes, shown.Title));
+        if (content.Reminder is { } minutes && !shown.Session.IsCancelled && !shown.Session.IsAllDay)
+            part.Add(Alarm(minutes, shown.Title));
         if (shown.IsBusyOnly)
         {
             part.Add("CLASS", "PRIVATE");
             part.Add("TRANSP", "OPAQUE");
-            if (content.Footnote.Length > 0) part.Add("DESCRIPTION", ContentLine.Text(content.Footnote));
+            if (content.Footnote.Length > 0)
+                part.Add("DESCRIPTION", ContentLine.Text(content.Footnote));
             return;
         }
 
-        if (Description(shown, content) is { Length: > 0 } description) part.Add("DESCRIPTION", ContentLine.Text(description));
-        if (shown.Place.Length > 0) part.Add("LOCATION", ContentLine.Text(shown.Place));
+        if (Description(shown, content) is { Length: > 0 } description)
+            part.Add("DESCRIPTION", ContentLine.Text(description));
+        if (shown.Place.Length > 0)
+            part.Add("LOCATION", ContentLine.Text(shown.Place));
         if (shown.Join is { } join)
         {
             var way = join.At(content.Root).AbsoluteUri;
@@ -321,7 +419,8 @@ public static class FeedDocument
 
         part.Add("CATEGORIES", ContentLine.Text(content.Calendar.Title));
         part.Add("COLOR", ColourOf(content));
-        foreach (var material in shown.Materials) Attach(part, material, content.Root);
+        foreach (var material in shown.Materials)
+            Attach(part, material, content.Root);
     }
 
     // RFC 5545 §3.6.6.
@@ -339,34 +438,41 @@ public static class FeedDocument
     {
         var root = content.Root;
         var parts = new List<string>();
-        if (shown.Note.Length > 0) parts.Add(shown.Note);
-        if (shown.Description.Length > 0) parts.Add(shown.Description);
-        if (shown.Join is { } join) parts.Add($"Join: {join.At(root).AbsoluteUri}");
+        if (shown.Note.Length > 0)
+            parts.Add(shown.Note);
+        if (shown.Description.Length > 0)
+            parts.Add(shown.Description);
+        if (shown.Join is { } join)
+            parts.Add($"Join: {join.At(root).AbsoluteUri}");
         parts.AddRange(shown.Materials.Select(material => $"{material.Title}: {Address(material, root)}"));
-        if (content.Footnote.Length > 0) parts.Add(content.Footnote);
+        if (content.Footnote.Length > 0)
+            parts.Add(content.Footnote);
         return string.Join("\n", parts);
     }
 
     private static void Attach(Component part, Material material, Uri root)
     {
         var parameters = new List<(string, string)>();
-        if (material.Content is MaterialContent.StoredFile file) parameters.Add(("FMTTYPE", file.MediaType));
+        if (material.Content is MaterialContent.StoredFile file)
+            parameters.Add(("FMTTYPE", file.MediaType));
         part.Add("ATTACH", Address(material, root), [.. parameters]);
     }
 
-    private static string Address(Material material, Uri root) => material.Content is MaterialContent.Link link
-        ? link.Address.AbsoluteUri
-        : new Uri(root, $"m/{material.Key}").AbsoluteUri;
+    private static string Address(Material material, Uri root) =>
+        material.Content is MaterialContent.Link link
+            ? link.Address.AbsoluteUri
+            : new Uri(root, $"m/{material.Key}").AbsoluteUri;
 
     private static string Date(LocalDate day) => day.ToString("uuuuMMdd", CultureInfo.InvariantCulture);
 
     private static string Local(LocalDateTime time) => string.Create(15, time, Write);
 
-    internal static string Utc(Instant instant) => string.Create(16, instant.InUtc().LocalDateTime, static (text, time) =>
-    {
-        Write(text, time);
-        text[15] = 'Z';
-    });
+    internal static string Utc(Instant instant) =>
+        string.Create(16, instant.InUtc().LocalDateTime, static (text, time) =>
+        {
+            Write(text, time);
+            text[15] = 'Z';
+        });
 
     // "20261014T095000". A feed has thousands of these: a pattern takes several times as long.
     private static void Write(Span<char> text, LocalDateTime time)

@@ -36,8 +36,11 @@ public static class ICalendarReader
     /// <summary>Whether a file that is no calendar is a web page: mostly one to sign in at, saved in its stead.</summary>
     public static bool IsWebPage(ReadOnlySpan<byte> bytes)
     {
-        var start = Encoding.UTF8.GetString(bytes[..Math.Min(bytes.Length, 1000)]).TrimStart('\uFEFF', ' ', '\r', '\n', '\t');
-        return start.StartsWith("<!DOCTYPE", StringComparison.OrdinalIgnoreCase) || start.StartsWith("<html", StringComparison.OrdinalIgnoreCase);
+        var start = Encoding
+            .UTF8.GetString(bytes[..Math.Min(bytes.Length, 1000)])
+            .TrimStart('\uFEFF', ' ', '\r', '\n', '\t');
+        return start.StartsWith("<!DOCTYPE", StringComparison.OrdinalIgnoreCase)
+            || start.StartsWith("<html", StringComparison.OrdinalIgnoreCase);
     }
 
     /// <summary>Reads a file. Never fails: what cannot be read is left out and told.</summary>
@@ -51,7 +54,7 @@ public static class ICalendarReader
         }
 
         var line = new byte[4096];
-        for (int at = 0, number = 1; at < bytes.Length;)
+        for (int at = 0, number = 1; at < bytes.Length; )
         {
             var (begins, length) = (number, 0);
             var isTooLong = false;
@@ -61,10 +64,16 @@ public static class ICalendarReader
                 var end = rest.IndexOfAny((byte)'\n', (byte)'\r');
                 var piece = end < 0 ? rest : rest[..end];
                 if (piece.Length > ContentLine.MostOctets)
-                    reading.Tell(number, "3.1", $"The line has {piece.Length} octets.", $"Fold it after {ContentLine.MostOctets}.");
+                    reading.Tell(
+                        number,
+                        "3.1",
+                        $"The line has {piece.Length} octets.",
+                        $"Fold it after {ContentLine.MostOctets}."
+                    );
                 if (length + piece.Length <= LongestLine)
                 {
-                    if (line.Length < length + piece.Length) Array.Resize(ref line, Math.Max(line.Length * 2, length + piece.Length));
+                    if (line.Length < length + piece.Length)
+                        Array.Resize(ref line, Math.Max(line.Length * 2, length + piece.Length));
                     piece.CopyTo(line.AsSpan(length));
                     length += piece.Length;
                 }
@@ -75,17 +84,23 @@ public static class ICalendarReader
 
                 var isPair = end >= 0 && rest[end] == '\r' && end + 1 < rest.Length && rest[end + 1] == '\n';
                 if (!isPair)
-                    reading.Tell(number, "3.1", end < 0 ? "The last line has no end." : "A line does not end with CR and LF.",
-                        "End each line with carriage return and line feed.");
+                    reading.Tell(
+                        number,
+                        "3.1",
+                        end < 0 ? "The last line has no end." : "A line does not end with CR and LF.",
+                        "End each line with carriage return and line feed."
+                    );
                 at += end < 0 ? rest.Length : end + (isPair ? 2 : 1);
                 number++;
                 // What begins with a space or a tab goes on with the line before, in the middle of a character, too.
-                if (at >= bytes.Length || bytes[at] is not ((byte)' ' or (byte)'\t')) break;
+                if (at >= bytes.Length || bytes[at] is not ((byte)' ' or (byte)'\t'))
+                    break;
                 at++;
-            }
-            while (true);
-            if (isTooLong) reading.Tell(begins, "3.1", "The line is far too long.", "Leave what it carries out of the file.");
-            else reading.Take(line.AsSpan(0, length), begins);
+            } while (true);
+            if (isTooLong)
+                reading.Tell(begins, "3.1", "The line is far too long.", "Leave what it carries out of the file.");
+            else
+                reading.Take(line.AsSpan(0, length), begins);
         }
 
         return reading.End();
@@ -99,8 +114,12 @@ public static class ICalendarReader
         }
         catch (DecoderFallbackException)
         {
-            reading.Tell(number, "3.1.4", "The line is not in UTF-8; it was read as Western European (Windows-1252).",
-                "Save the file as UTF-8.");
+            reading.Tell(
+                number,
+                "3.1.4",
+                "The line is not in UTF-8; it was read as Western European (Windows-1252).",
+                "Save the file as UTF-8."
+            );
             return Western.GetString(line);
         }
     }
@@ -109,27 +128,40 @@ public static class ICalendarReader
     private static ContentLine? LineOf(string text, int number, Reading reading)
     {
         var at = 0;
-        while (at < text.Length && IsName(text[at])) at++;
+        while (at < text.Length && IsName(text[at]))
+            at++;
         if (at == 0 || at == text.Length || text[at] is not (':' or ';'))
         {
-            reading.Tell(number, "3.1", $"“{Short(text)}” is no line of a calendar: a name, and its value after a colon.",
-                "Take the line out, or begin it with a space if it goes on with the line before.");
+            reading.Tell(
+                number,
+                "3.1",
+                $"“{Short(text)}” is no line of a calendar: a name, and its value after a colon.",
+                "Take the line out, or begin it with a space if it goes on with the line before."
+            );
             return null;
         }
 
         var name = text[..at].ToUpperInvariant();
-        if (text[at] == ':') return new ContentLine(name, text[(at + 1)..]) { Number = number };
+        if (text[at] == ':')
+            return new ContentLine(name, text[(at + 1)..]) { Number = number };
         var parameters = new List<(string, string)>();
         while (at < text.Length && text[at] == ';')
         {
             var begin = ++at;
-            while (at < text.Length && IsName(text[at])) at++;
+            while (at < text.Length && IsName(text[at]))
+                at++;
             var own = text[begin..at].ToUpperInvariant();
             if (own.Length == 0 || at == text.Length || text[at] != '=')
             {
                 // ";VALUE:" or ";;": what has no value says nothing.
-                reading.Tell(number, "3.2", $"{name} has a parameter without a value.", "Give it a value after =, or take it out.");
-                while (at < text.Length && text[at] is not (';' or ':')) at++;
+                reading.Tell(
+                    number,
+                    "3.2",
+                    $"{name} has a parameter without a value.",
+                    "Give it a value after =, or take it out."
+                );
+                while (at < text.Length && text[at] is not (';' or ':'))
+                    at++;
                 continue;
             }
 
@@ -141,22 +173,28 @@ public static class ICalendarReader
                     var end = text.IndexOf('"', at + 1);
                     if (end < 0)
                     {
-                        reading.Tell(number, "3.2", $"A quotation mark of {name}’s {own} is not closed.", "Close it before the colon.");
+                        reading.Tell(
+                            number,
+                            "3.2",
+                            $"A quotation mark of {name}’s {own} is not closed.",
+                            "Close it before the colon."
+                        );
                         return null;
                     }
 
                     parameters.Add((own, text[(at + 1)..end]));
                     at = end + 1;
                     // What stands between a closing quotation mark and the next separator belongs nowhere.
-                    while (at < text.Length && text[at] is not (',' or ';' or ':')) at++;
+                    while (at < text.Length && text[at] is not (',' or ';' or ':'))
+                        at++;
                 }
                 else
                 {
-                    while (at < text.Length && text[at] is not (',' or ';' or ':')) at++;
+                    while (at < text.Length && text[at] is not (',' or ';' or ':'))
+                        at++;
                     parameters.Add((own, text[begin..at]));
                 }
-            }
-            while (at < text.Length && text[at] == ',');
+            } while (at < text.Length && text[at] == ',');
         }
 
         if (at >= text.Length)
@@ -189,8 +227,10 @@ public static class ICalendarReader
         public void Tell(int line, string section, string says, string remedy)
         {
             var count = told[(section, remedy)] = told.GetValueOrDefault((section, remedy)) + 1;
-            if (count < MostOfAKind) breaches.Add(new Breach(line, section, says, remedy));
-            else if (count == MostOfAKind) breaches.Add(new Breach(line, section, $"{says} More of the same are not told.", remedy));
+            if (count < MostOfAKind)
+                breaches.Add(new Breach(line, section, says, remedy));
+            else if (count == MostOfAKind)
+                breaches.Add(new Breach(line, section, $"{says} More of the same are not told.", remedy));
         }
 
         public void Take(ReadOnlySpan<byte> bytes, int number)
@@ -201,7 +241,8 @@ public static class ICalendarReader
                 return;
             }
 
-            if (LineOf(TextOf(bytes, this, number), number, this) is not { } line) return;
+            if (LineOf(TextOf(bytes, this, number), number, this) is not { } line)
+                return;
             if (line.Name == "BEGIN")
             {
                 Begin(line.Value.Trim().ToUpperInvariant(), number);
@@ -212,8 +253,15 @@ public static class ICalendarReader
             }
             else if (skipped == 0)
             {
-                if (open.Count > 0) open.Peek().Add(line);
-                else Tell(number, "3.4", $"{line.Name} stands outside of a calendar.", "Put it between BEGIN:VCALENDAR and END:VCALENDAR.");
+                if (open.Count > 0)
+                    open.Peek().Add(line);
+                else
+                    Tell(
+                        number,
+                        "3.4",
+                        $"{line.Name} stands outside of a calendar.",
+                        "Put it between BEGIN:VCALENDAR and END:VCALENDAR."
+                    );
             }
         }
 
@@ -236,9 +284,17 @@ public static class ICalendarReader
             }
 
             var part = new Component(name) { Number = number };
-            if (open.Count > 0) open.Peek().Add(part);
-            else if (name == "VCALENDAR") roots.Add(part);
-            else Tell(number, "3.4", $"{name} stands outside of a calendar.", "Put it between BEGIN:VCALENDAR and END:VCALENDAR.");
+            if (open.Count > 0)
+                open.Peek().Add(part);
+            else if (name == "VCALENDAR")
+                roots.Add(part);
+            else
+                Tell(
+                    number,
+                    "3.4",
+                    $"{name} stands outside of a calendar.",
+                    "Put it between BEGIN:VCALENDAR and END:VCALENDAR."
+                );
             open.Push(part);
         }
 
@@ -257,7 +313,12 @@ public static class ICalendarReader
             }
 
             while (open.Pop() is var part && part.Name != name)
-                Tell(number, "3.6", $"{part.Name} of line {part.Number} is not ended.", $"Put END:{part.Name} before this line.");
+                Tell(
+                    number,
+                    "3.6",
+                    $"{part.Name} of line {part.Number} is not ended.",
+                    $"Put END:{part.Name} before this line."
+                );
         }
     }
 }

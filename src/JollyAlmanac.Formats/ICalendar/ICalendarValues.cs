@@ -16,7 +16,8 @@ public readonly record struct FileTime(LocalDateTime Time, bool IsDate, DateTime
     public Instant At => WallClock.InstantOf(Time, Zone ?? DateTimeZone.Utc);
 
     /// <summary>The same for a rule that starts in a zone, where it stands in that zone or in UTC.</summary>
-    public RuleMoment For(DateTimeZone? start) => IsDate ? new RuleMoment(Time, IsDate: true, IsUtc: false)
+    public RuleMoment For(DateTimeZone? start) =>
+        IsDate ? new RuleMoment(Time, IsDate: true, IsUtc: false)
         : start is null || Zone is null || Zone.Equals(start) ? new RuleMoment(Time, IsDate: false, IsUtc: false)
         : new RuleMoment(At.InUtc().LocalDateTime, IsDate: false, IsUtc: true);
 }
@@ -30,8 +31,12 @@ public readonly record struct FileDuration(int Days, long Seconds);
 public static class ICalendarValues
 {
     private static readonly LocalDatePattern Date = LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd");
-    private static readonly LocalDateTimePattern Local = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss");
-    private static readonly LocalDateTimePattern NoSeconds = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmm");
+    private static readonly LocalDateTimePattern Local = LocalDateTimePattern.CreateWithInvariantCulture(
+        "uuuuMMdd'T'HHmmss"
+    );
+    private static readonly LocalDateTimePattern NoSeconds = LocalDateTimePattern.CreateWithInvariantCulture(
+        "uuuuMMdd'T'HHmm"
+    );
 
     /// <summary>A date or a time; null for what is none. A 60th second is the 59th.</summary>
     /// <param name="value">The value, one of a list at most.</param>
@@ -39,12 +44,15 @@ public static class ICalendarValues
     public static FileTime? Time(string value, DateTimeZone? zone)
     {
         value = value.Trim();
-        if (Date.Parse(value) is { Success: true, Value: var day }) return InYears(new FileTime(day.AtMidnight(), true, null));
+        if (Date.Parse(value) is { Success: true, Value: var day })
+            return InYears(new FileTime(day.AtMidnight(), true, null));
         var isUtc = value.EndsWith('Z') || value.EndsWith('z');
         var text = (isUtc ? value[..^1] : value).ToUpperInvariant();
-        if (text.Length == 15 && text.EndsWith("60", StringComparison.Ordinal)) text = text[..13] + "59";
+        if (text.Length == 15 && text.EndsWith("60", StringComparison.Ordinal))
+            text = text[..13] + "59";
         var found = Local.Parse(text);
-        if (!found.Success) found = NoSeconds.Parse(text);
+        if (!found.Success)
+            found = NoSeconds.Parse(text);
         return found.Success ? InYears(new FileTime(found.Value, false, isUtc ? DateTimeZone.Utc : zone)) : null;
     }
 
@@ -57,40 +65,56 @@ public static class ICalendarValues
         var text = value.Trim().ToUpperInvariant();
         var sign = text.StartsWith('-') ? -1 : 1;
         text = text.TrimStart('+', '-');
-        if (text.Length < 2 || text[0] != 'P') return null;
+        if (text.Length < 2 || text[0] != 'P')
+            return null;
         var (days, seconds, number, isTime, any) = (0L, 0L, 0L, false, false);
         var digits = 0;
         foreach (var letter in text.AsSpan(1))
         {
             if (char.IsAsciiDigit(letter))
             {
-                if (++digits > 9) return null;
+                if (++digits > 9)
+                    return null;
                 number = number * 10 + (letter - '0');
                 continue;
             }
 
             if (letter == 'T')
             {
-                if (isTime || digits > 0) return null;
+                if (isTime || digits > 0)
+                    return null;
                 isTime = true;
                 continue;
             }
 
-            if (digits == 0) return null;
+            if (digits == 0)
+                return null;
             switch (letter, isTime)
             {
-                case ('W', false): days += number * 7; break;
-                case ('D', false): days += number; break;
-                case ('H', true): seconds += number * 3600; break;
-                case ('M', true): seconds += number * 60; break;
-                case ('S', true): seconds += number; break;
-                default: return null;
+                case ('W', false):
+                    days += number * 7;
+                    break;
+                case ('D', false):
+                    days += number;
+                    break;
+                case ('H', true):
+                    seconds += number * 3600;
+                    break;
+                case ('M', true):
+                    seconds += number * 60;
+                    break;
+                case ('S', true):
+                    seconds += number;
+                    break;
+                default:
+                    return null;
             }
 
             (number, digits, any) = (0, 0, true);
         }
 
-        return any && digits == 0 && days < 366_000 && seconds < 366_000L * 86_400 ? new FileDuration((int)(sign * days), sign * seconds)
+        return any && digits == 0 && days < 366_000 && seconds < 366_000L * 86_400
+            ? new FileDuration((int)(sign * days), sign * seconds)
             : null;
     }
 
@@ -98,9 +122,14 @@ public static class ICalendarValues
     public static FileTime Plus(FileTime start, FileDuration length)
     {
         var day = start with { Time = start.Time.PlusDays(length.Days) };
-        if (length.Seconds == 0) return day;
-        if (start.Zone is null) return day with { Time = day.Time.PlusSeconds(length.Seconds) };
-        return day with { Time = (day.At + NodaTime.Duration.FromSeconds(length.Seconds)).InZone(start.Zone).LocalDateTime };
+        if (length.Seconds == 0)
+            return day;
+        if (start.Zone is null)
+            return day with { Time = day.Time.PlusSeconds(length.Seconds) };
+        return day with
+        {
+            Time = (day.At + NodaTime.Duration.FromSeconds(length.Seconds)).InZone(start.Zone).LocalDateTime,
+        };
     }
 
     /// <summary>The values of a list, split at its commas.</summary>
@@ -111,7 +140,8 @@ public static class ICalendarValues
     public static Offset? OffsetOf(string value)
     {
         var text = value.Trim();
-        if (text.Length is not (5 or 7) || text[0] is not ('+' or '-') || !text.AsSpan(1).ContainsOnlyDigits()) return null;
+        if (text.Length is not (5 or 7) || text[0] is not ('+' or '-') || !text.AsSpan(1).ContainsOnlyDigits())
+            return null;
         int Two(int at) => int.Parse(text.AsSpan(at, 2), CultureInfo.InvariantCulture);
         var seconds = Two(1) * 3600 + Two(3) * 60 + (text.Length == 7 ? Two(5) : 0);
         return Two(3) > 59 || seconds > 18 * 3600 ? null : Offset.FromSeconds(text[0] == '-' ? -seconds : seconds);

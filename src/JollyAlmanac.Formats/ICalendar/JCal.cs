@@ -17,7 +17,8 @@ public static class JCal
     public static byte[] Of(Component document)
     {
         using var bytes = new MemoryStream();
-        using (var json = new Utf8JsonWriter(bytes, Plain)) Write(json, document);
+        using (var json = new Utf8JsonWriter(bytes, Plain))
+            Write(json, document);
         return bytes.ToArray();
     }
 
@@ -26,10 +27,12 @@ public static class JCal
         json.WriteStartArray();
         json.WriteStringValue(part.Name.ToLowerInvariant());
         json.WriteStartArray();
-        foreach (var line in part.Lines) Write(json, line);
+        foreach (var line in part.Lines)
+            Write(json, line);
         json.WriteEndArray();
         json.WriteStartArray();
-        foreach (var one in part.Parts) Write(json, one);
+        foreach (var one in part.Parts)
+            Write(json, one);
         json.WriteEndArray();
         json.WriteEndArray();
     }
@@ -41,7 +44,9 @@ public static class JCal
         json.WriteStringValue(line.Name.ToLowerInvariant());
         json.WriteStartObject();
         // VALUE is the third member (§3.4); of several values of a parameter an array is made (§3.5.1).
-        foreach (var same in line.Parameters.Where(one => one.Name != "VALUE").GroupBy(one => one.Name, one => one.Value))
+        foreach (
+            var same in line.Parameters.Where(one => one.Name != "VALUE").GroupBy(one => one.Name, one => one.Value)
+        )
         {
             json.WritePropertyName(same.Key.ToLowerInvariant());
             if (same.Count() == 1)
@@ -51,32 +56,46 @@ public static class JCal
             }
 
             json.WriteStartArray();
-            foreach (var value in same) json.WriteStringValue(value);
+            foreach (var value in same)
+                json.WriteStringValue(value);
             json.WriteEndArray();
         }
 
         json.WriteEndObject();
         json.WriteStringValue(type);
-        foreach (var value in ValuesOf(line, type)) Value(json, type, value);
+        foreach (var value in ValuesOf(line, type))
+            Value(json, type, value);
         json.WriteEndArray();
     }
 
     // The types of RFC 5545 where they are not text; those of the other documents that we write.
-    private static string TypeOf(ContentLine line) => line.Parameter("VALUE")?.ToLowerInvariant() ?? line.Name switch
-    {
-        "DTSTART" or "DTEND" or "DUE" or "DTSTAMP" or "CREATED" or "LAST-MODIFIED" or "COMPLETED" or "RECURRENCE-ID" or "EXDATE" or "RDATE"
-            => ICalendarValues.Time(line.Value.Split(',')[0], null) is { IsDate: true } ? "date" : "date-time",
-        "RRULE" or "EXRULE" => "recur",
-        "DURATION" or "TRIGGER" or "REFRESH-INTERVAL" => "duration",
-        "TZOFFSETFROM" or "TZOFFSETTO" => "utc-offset",
-        "ATTACH" or "URL" or "TZURL" or "IMAGE" or "CONFERENCE" or "SOURCE" => "uri",
-        "ATTENDEE" or "ORGANIZER" => "cal-address",
-        "SEQUENCE" or "PRIORITY" or "PERCENT-COMPLETE" or "REPEAT" => "integer",
-        "GEO" => "float",
-        "FREEBUSY" => "period",
-        _ when line.Name.StartsWith("X-", StringComparison.Ordinal) => "unknown",
-        _ => "text",
-    };
+    private static string TypeOf(ContentLine line) =>
+        line.Parameter("VALUE")?.ToLowerInvariant()
+        ?? line.Name switch
+        {
+            "DTSTART"
+            or "DTEND"
+            or "DUE"
+            or "DTSTAMP"
+            or "CREATED"
+            or "LAST-MODIFIED"
+            or "COMPLETED"
+            or "RECURRENCE-ID"
+            or "EXDATE"
+            or "RDATE" => ICalendarValues.Time(line.Value.Split(',')[0], null) is { IsDate: true }
+                ? "date"
+                : "date-time",
+            "RRULE" or "EXRULE" => "recur",
+            "DURATION" or "TRIGGER" or "REFRESH-INTERVAL" => "duration",
+            "TZOFFSETFROM" or "TZOFFSETTO" => "utc-offset",
+            "ATTACH" or "URL" or "TZURL" or "IMAGE" or "CONFERENCE" or "SOURCE" => "uri",
+            "ATTENDEE" or "ORGANIZER" => "cal-address",
+            "SEQUENCE" or "PRIORITY" or "PERCENT-COMPLETE" or "REPEAT" => "integer",
+            "GEO" => "float",
+            "FREEBUSY" => "period",
+            _ when line.Name.StartsWith("X-", StringComparison.Ordinal) => "unknown",
+            _ => "text",
+        };
 
     private static IEnumerable<string> ValuesOf(ContentLine line, string type) =>
         line.Name is "EXDATE" or "RDATE" or "FREEBUSY" ? line.Value.Split(',')
@@ -97,7 +116,8 @@ public static class JCal
             }
 
             one.Append(value[at]);
-            if (value[at] == '\\' && at + 1 < value.Length) one.Append(value[++at]);
+            if (value[at] == '\\' && at + 1 < value.Length)
+                one.Append(value[++at]);
         }
 
         yield return ContentLine.FromText(one.ToString());
@@ -113,7 +133,8 @@ public static class JCal
             case "period":
                 var ends = value.Split('/');
                 json.WriteStartArray();
-                foreach (var end in ends) json.WriteStringValue(end.StartsWith('P') ? end : TimeOf(end));
+                foreach (var end in ends)
+                    json.WriteStringValue(end.StartsWith('P') ? end : TimeOf(end));
                 json.WriteEndArray();
                 break;
             case "utc-offset":
@@ -139,9 +160,11 @@ public static class JCal
     }
 
     // "2026-11-02", "2026-11-02T08:00:00", "2026-11-02T12:00:00Z" (§3.6.4, §3.6.5).
-    private static string TimeOf(string value) => ICalendarValues.Time(value, null) is not { } time ? value
-        : time.Time.ToString(time.IsDate ? "uuuu-MM-dd" : "uuuu-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture)
-            + (time.Zone is null ? "" : "Z");
+    private static string TimeOf(string value) =>
+        ICalendarValues.Time(value, null) is not { } time
+            ? value
+            : time.Time.ToString(time.IsDate ? "uuuu-MM-dd" : "uuuu-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture)
+                + (time.Zone is null ? "" : "Z");
 
     // §3.6.10: numbers as numbers, lists as arrays, UNTIL in its own form.
     private static void Rule(Utf8JsonWriter json, string value)
@@ -149,18 +172,26 @@ public static class JCal
         json.WriteStartObject();
         foreach (var part in value.Split(';', StringSplitOptions.RemoveEmptyEntries))
         {
-            var (name, rest) = part.Split('=') is [var key, var text] ? (key.ToLowerInvariant(), text) : (part.ToLowerInvariant(), "");
+            var (name, rest) = part.Split('=') is [var key, var text]
+                ? (key.ToLowerInvariant(), text)
+                : (part.ToLowerInvariant(), "");
             json.WritePropertyName(name);
             var values = name == "until" ? [TimeOf(rest)] : rest.Split(',');
-            if (values.Length > 1) json.WriteStartArray();
+            if (values.Length > 1)
+                json.WriteStartArray();
             foreach (var one in values)
             {
-                if (name != "until" && int.TryParse(one, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number))
+                if (
+                    name != "until"
+                    && int.TryParse(one, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number)
+                )
                     json.WriteNumberValue(number);
-                else json.WriteStringValue(one);
+                else
+                    json.WriteStringValue(one);
             }
 
-            if (values.Length > 1) json.WriteEndArray();
+            if (values.Length > 1)
+                json.WriteEndArray();
         }
 
         json.WriteEndObject();

@@ -16,13 +16,22 @@ public static class JSCalendar
     /// <summary>Its media type, for a group (RFC 8984 §3.2.1).</summary>
     public const string MediaType = "application/jscalendar+json;type=group";
 
-    private static readonly JsonSerializerOptions Plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly JsonSerializerOptions Plain = new()
+    {
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
 
     private static readonly Dictionary<string, string> RuleNames = new()
     {
-        ["INTERVAL"] = "interval", ["COUNT"] = "count", ["BYMONTHDAY"] = "byMonthDay", ["BYYEARDAY"] = "byYearDay",
-            ["BYWEEKNO"] = "byWeekNo",
-        ["BYHOUR"] = "byHour", ["BYMINUTE"] = "byMinute", ["BYSECOND"] = "bySecond", ["BYSETPOS"] = "bySetPosition",
+        ["INTERVAL"] = "interval",
+        ["COUNT"] = "count",
+        ["BYMONTHDAY"] = "byMonthDay",
+        ["BYYEARDAY"] = "byYearDay",
+        ["BYWEEKNO"] = "byWeekNo",
+        ["BYHOUR"] = "byHour",
+        ["BYMINUTE"] = "byMinute",
+        ["BYSECOND"] = "bySecond",
+        ["BYSETPOS"] = "bySetPosition",
     };
 
     /// <summary>The document in UTF-8.</summary>
@@ -32,7 +41,11 @@ public static class JSCalendar
     {
         var zones = new FileZones(document);
         var entries = new JsonArray();
-        foreach (var same in document.Parts.Where(part => part.Name == "VEVENT").GroupBy(part => part.Find("UID")?.Value ?? ""))
+        foreach (
+            var same in document
+                .Parts.Where(part => part.Name == "VEVENT")
+                .GroupBy(part => part.Find("UID")?.Value ?? "")
+        )
         {
             var master = same.FirstOrDefault(part => part.Find("RECURRENCE-ID") is null) ?? same.First();
             entries.Add((JsonNode)Event(master, [.. same.Where(part => part != master)], zones));
@@ -53,19 +66,26 @@ public static class JSCalendar
         var told = Told(master, zones);
         var start = TimeOf(master.Find("DTSTART"), zones);
         var single = new JsonObject { ["@type"] = "Event" };
-        foreach (var name in told.Select(one => one.Key).ToList()) single[name] = told[name]!.DeepClone();
-        if (master.Find("RRULE") is { } rule && start is { } begins) single["recurrenceRules"] = new JsonArray(Rule(rule.Value, begins));
+        foreach (var name in told.Select(one => one.Key).ToList())
+            single[name] = told[name]!.DeepClone();
+        if (master.Find("RRULE") is { } rule && start is { } begins)
+            single["recurrenceRules"] = new JsonArray(Rule(rule.Value, begins));
         var overrides = new SortedDictionary<string, JsonObject>(StringComparer.Ordinal);
         foreach (var line in master.Lines.Where(line => line.Name is "RDATE" or "EXDATE"))
-            foreach (var value in ICalendarValues.List(line))
-                if (ICalendarValues.Time(value.Split('/')[0], Zone(line, zones)) is { } time && Key(time, start) is var key
-                    && (line.Name == "EXDATE" || key != Key(start!.Value, start)))
-                    overrides[key] = line.Name == "EXDATE" ? new JsonObject { ["excluded"] = true } : [];
+        foreach (var value in ICalendarValues.List(line))
+            if (
+                ICalendarValues.Time(value.Split('/')[0], Zone(line, zones)) is { } time
+                && Key(time, start) is var key
+                && (line.Name == "EXDATE" || key != Key(start!.Value, start))
+            )
+                overrides[key] = line.Name == "EXDATE" ? new JsonObject { ["excluded"] = true } : [];
         foreach (var part in changed)
             if (TimeOf(part.Find("RECURRENCE-ID"), zones) is { } id)
                 overrides[Key(id, start)] = Patch(told, Told(part, zones), Key(id, start));
-        if (overrides.Count > 0) single["recurrenceOverrides"] = new JsonObject(overrides.Select(one => KeyValuePair.Create(one.Key,
-            (JsonNode?)one.Value)));
+        if (overrides.Count > 0)
+            single["recurrenceOverrides"] = new JsonObject(
+                overrides.Select(one => KeyValuePair.Create(one.Key, (JsonNode?)one.Value))
+            );
         return single;
     }
 
@@ -73,12 +93,17 @@ public static class JSCalendar
     private static JsonObject Patch(JsonObject told, JsonObject other, string key)
     {
         var patch = new JsonObject();
-        foreach (var name in told.Concat(other).Select(one => one.Key).Distinct()
-            .Except(["uid", "created", "updated", "sequence", "relatedTo"]))
+        foreach (
+            var name in told.Concat(other)
+                .Select(one => one.Key)
+                .Distinct()
+                .Except(["uid", "created", "updated", "sequence", "relatedTo"])
+        )
         {
             // Without a patch a session starts where its key says.
             var usual = name == "start" ? JsonValue.Create(key) : told[name];
-            if (!JsonNode.DeepEquals(usual, other[name])) patch[name] = other[name]?.DeepClone();
+            if (!JsonNode.DeepEquals(usual, other[name]))
+                patch[name] = other[name]?.DeepClone();
         }
 
         return patch;
@@ -98,48 +123,75 @@ public static class JSCalendar
         if (TimeOf(part.Find("DTSTART"), zones) is { } start)
         {
             told["start"] = Local(start.Time);
-            if (start.IsDate) told["showWithoutTime"] = true;
-            if (start.Zone is { } zone) told["timeZone"] = zone == DateTimeZone.Utc ? "Etc/UTC" : zone.Id;
+            if (start.IsDate)
+                told["showWithoutTime"] = true;
+            if (start.Zone is { } zone)
+                told["timeZone"] = zone == DateTimeZone.Utc ? "Etc/UTC" : zone.Id;
             told["duration"] = Length(part, start, zones);
         }
 
-        if (part.Find("STATUS")?.Value.ToLowerInvariant() is { } status and ("cancelled" or "tentative")) told["status"] = status;
-        if (part.Find("CLASS")?.Value == "PRIVATE") told["privacy"] = "private";
+        if (part.Find("STATUS")?.Value.ToLowerInvariant() is { } status and ("cancelled" or "tentative"))
+            told["status"] = status;
+        if (part.Find("CLASS")?.Value == "PRIVATE")
+            told["privacy"] = "private";
         if (TextOf(part, "LOCATION") is { } place)
-            told["locations"] = new JsonObject { ["1"] = new JsonObject { ["@type"] = "Location", ["name"] = place } };
+            told["locations"] = new JsonObject
+            {
+                ["1"] = new JsonObject { ["@type"] = "Location", ["name"] = place },
+            };
         if (part.Find("URL") is { } url)
-            told["virtualLocations"] = new JsonObject { ["1"] = new JsonObject { ["@type"] = "VirtualLocation", ["uri"] = url.Value } };
+            told["virtualLocations"] = new JsonObject
+            {
+                ["1"] = new JsonObject { ["@type"] = "VirtualLocation", ["uri"] = url.Value },
+            };
         var links = new JsonObject();
         foreach (var line in part.Lines.Where(line => line.Name == "ATTACH"))
         {
-            var link = new JsonObject { ["@type"] = "Link", ["href"] = line.Value, ["rel"] = "enclosure" };
+            var link = new JsonObject
+            {
+                ["@type"] = "Link",
+                ["href"] = line.Value,
+                ["rel"] = "enclosure",
+            };
             Set(link, "contentType", line.Parameter("FMTTYPE"));
             links[(links.Count + 1).ToString(CultureInfo.InvariantCulture)] = link;
         }
 
-        if (links.Count > 0) told["links"] = links;
+        if (links.Count > 0)
+            told["links"] = links;
         if (part.Find("CATEGORIES") is { } categories)
-            told["keywords"] = new JsonObject(JCal.TextList(categories.Value).Distinct()
-                .Select(word => KeyValuePair.Create(word, (JsonNode?)JsonValue.Create(true))));
+            told["keywords"] = new JsonObject(
+                JCal.TextList(categories.Value)
+                    .Distinct()
+                    .Select(word => KeyValuePair.Create(word, (JsonNode?)JsonValue.Create(true)))
+            );
         if (TextOf(part, "RELATED-TO") is { } before)
-            told["relatedTo"] = new JsonObject { [before] = new JsonObject { ["@type"] = "Relation", ["relation"] = new JsonObject() } };
+            told["relatedTo"] = new JsonObject
+            {
+                [before] = new JsonObject { ["@type"] = "Relation", ["relation"] = new JsonObject() },
+            };
         return told;
     }
 
     private static string Length(Component part, FileTime start, FileZones zones)
     {
-        if (part.Find("DURATION") is { } length) return length.Value;
-        if (TimeOf(part.Find("DTEND"), zones) is not { } end) return start.IsDate ? "P1D" : "PT0S";
-        if (start.IsDate) return $"P{Period.DaysBetween(start.Time.Date, end.Time.Date)}D";
+        if (part.Find("DURATION") is { } length)
+            return length.Value;
+        if (TimeOf(part.Find("DTEND"), zones) is not { } end)
+            return start.IsDate ? "P1D" : "PT0S";
+        if (start.IsDate)
+            return $"P{Period.DaysBetween(start.Time.Date, end.Time.Date)}D";
         // Days are nominal, hours exact (RFC 8984 §1.4.6): whole days by the clock first, then what is left.
         var zone = start.Zone ?? DateTimeZone.Utc;
         var until = end.At.InZone(zone).LocalDateTime;
         var days = Math.Max(0, Period.Between(start.Time, until, PeriodUnits.Days).Days);
-        while (days > 0 && (start.Time.PlusDays(days).InZoneLeniently(zone).ToInstant() > end.At)) days--;
+        while (days > 0 && (start.Time.PlusDays(days).InZoneLeniently(zone).ToInstant() > end.At))
+            days--;
         var rest = end.At - start.Time.PlusDays(days).InZoneLeniently(zone).ToInstant();
         var time = Period.FromSeconds((long)rest.TotalSeconds).Normalize();
-        return PeriodPattern.NormalizingIso.Format((Period.FromDays(days) + time).Normalize() is { } whole
-            && (days == 0 || time.Days == 0) ? whole : time);
+        return PeriodPattern.NormalizingIso.Format(
+            (Period.FromDays(days) + time).Normalize() is { } whole && (days == 0 || time.Days == 0) ? whole : time
+        );
     }
 
     private static JsonObject Rule(string text, FileTime start)
@@ -147,24 +199,44 @@ public static class JSCalendar
         var rule = new JsonObject { ["@type"] = "RecurrenceRule" };
         foreach (var part in text.Split(';'))
         {
-            if (part.Split('=') is not [var name, var value]) continue;
+            if (part.Split('=') is not [var name, var value])
+                continue;
             switch (name)
             {
-                case "FREQ": rule["frequency"] = value.ToLowerInvariant(); break;
-                case "WKST": rule["firstDayOfWeek"] = value.ToLowerInvariant(); break;
-                case "BYMONTH": rule["byMonth"] = new JsonArray([.. value.Split(',')
-                    .Select(one => (JsonNode)JsonValue.Create(one))]); break;
-                case "BYDAY": rule["byDay"] = new JsonArray([.. value.Split(',').Select(Day)]); break;
+                case "FREQ":
+                    rule["frequency"] = value.ToLowerInvariant();
+                    break;
+                case "WKST":
+                    rule["firstDayOfWeek"] = value.ToLowerInvariant();
+                    break;
+                case "BYMONTH":
+                    rule["byMonth"] = new JsonArray([
+                        .. value.Split(',').Select(one => (JsonNode)JsonValue.Create(one)),
+                    ]);
+                    break;
+                case "BYDAY":
+                    rule["byDay"] = new JsonArray([.. value.Split(',').Select(Day)]);
+                    break;
                 // By the clock of the event (§4.3.3).
                 case "UNTIL" when ICalendarValues.Time(value, null) is { } until:
-                    rule["until"] = Local(until.Zone is not null && start.Zone is not null ? until.At.InZone(start.Zone).LocalDateTime
-                        : until.Time);
+                    rule["until"] = Local(
+                        until.Zone is not null && start.Zone is not null
+                            ? until.At.InZone(start.Zone).LocalDateTime
+                            : until.Time
+                    );
                     break;
-                case "INTERVAL" or "COUNT": rule[RuleNames[name]] = int.Parse(value, CultureInfo.InvariantCulture); break;
+                case "INTERVAL" or "COUNT":
+                    rule[RuleNames[name]] = int.Parse(value, CultureInfo.InvariantCulture);
+                    break;
                 default:
                     if (RuleNames.TryGetValue(name, out var own))
-                        rule[own] = new JsonArray([.. value.Split(',').Select(one =>
-                            (JsonNode)JsonValue.Create(int.Parse(one, CultureInfo.InvariantCulture)))]);
+                        rule[own] = new JsonArray([
+                            .. value
+                                .Split(',')
+                                .Select(one =>
+                                    (JsonNode)JsonValue.Create(int.Parse(one, CultureInfo.InvariantCulture))
+                                ),
+                        ]);
                     break;
             }
         }
@@ -175,28 +247,37 @@ public static class JSCalendar
     private static JsonNode Day(string text)
     {
         var day = new JsonObject { ["@type"] = "NDay", ["day"] = text[^2..].ToLowerInvariant() };
-        if (text.Length > 2) day["nthOfPeriod"] = int.Parse(text[..^2], CultureInfo.InvariantCulture);
+        if (text.Length > 2)
+            day["nthOfPeriod"] = int.Parse(text[..^2], CultureInfo.InvariantCulture);
         return day;
     }
 
     // Of a session: where it was planned, by the clock of the event.
-    private static string Key(FileTime time, FileTime? start) => Local(
-        time.Zone is not null && start?.Zone is { } zone && !zone.Equals(time.Zone) ? time.At.InZone(zone).LocalDateTime : time.Time);
+    private static string Key(FileTime time, FileTime? start) =>
+        Local(
+            time.Zone is not null && start?.Zone is { } zone && !zone.Equals(time.Zone)
+                ? time.At.InZone(zone).LocalDateTime
+                : time.Time
+        );
 
-    private static DateTimeZone? Zone(ContentLine line, FileZones zones) => line.Parameter("TZID") is { } id ? zones.Find(id) : null;
+    private static DateTimeZone? Zone(ContentLine line, FileZones zones) =>
+        line.Parameter("TZID") is { } id ? zones.Find(id) : null;
 
     private static FileTime? TimeOf(ContentLine? line, FileZones zones) =>
         line is null ? null : ICalendarValues.Time(line.Value, Zone(line, zones));
 
-    private static string? TextOf(Component part, string name) => part.Find(name) is { } line ? ContentLine.FromText(line.Value) : null;
+    private static string? TextOf(Component part, string name) =>
+        part.Find(name) is { } line ? ContentLine.FromText(line.Value) : null;
 
-    private static string Local(LocalDateTime time) => time.ToString("uuuu-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture);
+    private static string Local(LocalDateTime time) =>
+        time.ToString("uuuu-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture);
 
     private static string? Utc(ContentLine? line) =>
         line is not null && ICalendarValues.Time(line.Value, null) is { } time ? Local(time.Time) + "Z" : null;
 
     private static void Set(JsonObject on, string name, string? value)
     {
-        if (!string.IsNullOrEmpty(value)) on[name] = value;
+        if (!string.IsNullOrEmpty(value))
+            on[name] = value;
     }
 }

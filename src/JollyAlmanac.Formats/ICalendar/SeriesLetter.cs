@@ -16,8 +16,15 @@ namespace JollyAlmanac.Formats.ICalendar;
 /// <param name="Sequence">The version, from 0; rises when sessions move and when they are taken back (§2.1.4).</param>
 /// <param name="Stamp">When the letter is written: of two with the same sequence the later one counts (§2.1.5).</param>
 /// <param name="Answer">What they have answered to this version: a PARTSTAT, "NEEDS-ACTION" where nothing.</param>
-public sealed record SeriesLetter(string Organizer, string OrganizerName, string Attendee, string AttendeeName, int Sequence, Instant Stamp,
-    string Answer = SeriesLetter.NoAnswer)
+public sealed record SeriesLetter(
+    string Organizer,
+    string OrganizerName,
+    string Attendee,
+    string AttendeeName,
+    int Sequence,
+    Instant Stamp,
+    string Answer = SeriesLetter.NoAnswer
+)
 {
     /// <summary>Nothing was answered yet (RFC 5545 §3.2.12).</summary>
     public const string NoAnswer = "NEEDS-ACTION";
@@ -60,9 +67,18 @@ public sealed record SeriesLetter(string Organizer, string OrganizerName, string
     /// </summary>
     public static (string Times, string Content) HashesOf(FeedContent content)
     {
-        var lines = new SeriesLetter("", "", "", "", 0, default).Tell(content).Replace("\r\n ", "", StringComparison.Ordinal).Split("\r\n");
-        var times = content.Entries.SelectMany(entry => entry.Present.Select(session => string.Create(CultureInfo.InvariantCulture,
-            $"{entry.Ids[session.Key]:s} {session.Start:s} {session.End:s} {session.Of.Pattern.Zone.Id} {session.IsAllDay}")));
+        var lines = new SeriesLetter("", "", "", "", 0, default)
+            .Tell(content)
+            .Replace("\r\n ", "", StringComparison.Ordinal)
+            .Split("\r\n");
+        var times = content.Entries.SelectMany(entry =>
+            entry.Present.Select(session =>
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{entry.Ids[session.Key]:s} {session.Start:s} {session.End:s} {session.Of.Pattern.Zone.Id} {session.IsAllDay}"
+                )
+            )
+        );
         return (HashOf(times), HashOf(lines));
     }
 
@@ -85,11 +101,20 @@ public sealed record SeriesLetter(string Organizer, string OrganizerName, string
         part.Add("DTSTAMP", FeedDocument.Utc(Stamp));
         part.Add("SEQUENCE", Sequence.ToString(CultureInfo.InvariantCulture));
         part.Add("ORGANIZER", Mailto(Organizer), ("CN", OrganizerName));
-        part.Add("ATTENDEE", Mailto(Attendee), ("CN", AttendeeName), ("CUTYPE", "INDIVIDUAL"), ("ROLE", "REQ-PARTICIPANT"),
-            ("PARTSTAT", Answer), ("RSVP", "TRUE"));
+        part.Add(
+            "ATTENDEE",
+            Mailto(Attendee),
+            ("CN", AttendeeName),
+            ("CUTYPE", "INDIVIDUAL"),
+            ("ROLE", "REQ-PARTICIPANT"),
+            ("PARTSTAT", Answer),
+            ("RSVP", "TRUE")
+        );
     }
 
     // RFC 6068 §2: what a URI may not hold as it is, is written by its octets.
     private static string Mailto(string address) =>
-        "mailto:" + string.Join('@', address.Split('@').Select(Uri.EscapeDataString)).Replace("%2B", "+", StringComparison.Ordinal);
+        "mailto:"
+        + string.Join('@', address.Split('@').Select(Uri.EscapeDataString))
+            .Replace("%2B", "+", StringComparison.Ordinal);
 }

@@ -35,14 +35,17 @@ public static class ZoneDefinition
         interval.HasStart ? zone.GetUtcOffset(interval.Start - Duration.Epsilon) : interval.WallOffset;
 
     private static string Onset(ZoneInterval interval, Offset before) =>
-        (interval.HasStart ? interval.Start.WithOffset(before).LocalDateTime : new LocalDateTime(1970, 1, 1, 0, 0))
-        .ToString("uuuuMMdd'T'HHmmss", CultureInfo.InvariantCulture);
+        (
+            interval.HasStart ? interval.Start.WithOffset(before).LocalDateTime : new LocalDateTime(1970, 1, 1, 0, 0)
+        ).ToString("uuuuMMdd'T'HHmmss", CultureInfo.InvariantCulture);
 
     private static string OffsetText(Offset offset)
     {
         var seconds = Math.Abs(offset.Seconds);
-        var text = string.Create(CultureInfo.InvariantCulture,
-            $"{(offset.Seconds < 0 ? '-' : '+')}{seconds / 3600:00}{seconds / 60 % 60:00}");
+        var text = string.Create(
+            CultureInfo.InvariantCulture,
+            $"{(offset.Seconds < 0 ? '-' : '+')}{seconds / 3600:00}{seconds / 60 % 60:00}"
+        );
         return seconds % 60 == 0 ? text : text + (seconds % 60).ToString("00", CultureInfo.InvariantCulture);
     }
 }

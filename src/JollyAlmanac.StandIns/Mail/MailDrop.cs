@@ -45,9 +45,20 @@ public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCar
     }
 
     /// <inheritdoc />
-    public Task<IReadOnlyList<IncomingLetter>> Fetch(CancellationToken cancellation) => Task.FromResult<IReadOnlyList<IncomingLetter>>(
-        !Directory.Exists(Incoming) ? [] : [.. new DirectoryInfo(Incoming).EnumerateFiles("*.eml").OrderBy(file => file.LastWriteTimeUtc)
-            .ThenBy(file => file.Name, StringComparer.Ordinal).Take(MostFetched).Select(ReadIncoming)]);
+    public Task<IReadOnlyList<IncomingLetter>> Fetch(CancellationToken cancellation) =>
+        Task.FromResult<IReadOnlyList<IncomingLetter>>(
+            !Directory.Exists(Incoming)
+                ? []
+                :
+                [
+                    .. new DirectoryInfo(Incoming)
+                        .EnumerateFiles("*.eml")
+                        .OrderBy(file => file.LastWriteTimeUtc)
+                        .ThenBy(file => file.Name, StringComparer.Ordinal)
+                        .Take(MostFetched)
+                        .Select(ReadIncoming),
+                ]
+        );
 
     /// <inheritdoc />
     public Task Archive(IncomingLetter letter, bool isUnderstood, CancellationToken cancellation)
@@ -61,12 +72,21 @@ public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCar
     private static IncomingLetter ReadIncoming(FileInfo file)
     {
         var nothing = new IncomingLetter(file.Name, "", []);
-        if (file.Length > LargestAnswer) return nothing;
+        if (file.Length > LargestAnswer)
+            return nothing;
         try
         {
             using var message = MimeMessage.Load(file.FullName);
-            return new IncomingLetter(file.Name, message.From.Mailboxes.FirstOrDefault()?.Address ?? "",
-                [.. message.BodyParts.OfType<MimePart>().Where(part => part.ContentType.IsMimeType("text", "calendar")).Select(Bytes)]);
+            return new IncomingLetter(
+                file.Name,
+                message.From.Mailboxes.FirstOrDefault()?.Address ?? "",
+                [
+                    .. message
+                        .BodyParts.OfType<MimePart>()
+                        .Where(part => part.ContentType.IsMimeType("text", "calendar"))
+                        .Select(Bytes),
+                ]
+            );
         }
         catch (Exception failure) when (failure is FormatException or IOException or UnauthorizedAccessException)
         {
@@ -82,17 +102,29 @@ public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCar
     }
 
     /// <summary>The letters that are there, the newest first.</summary>
-    public IReadOnlyList<DroppedLetter> List() => !Directory.Exists(Folder) ? []
-        : [.. new DirectoryInfo(Folder).EnumerateFiles("*.eml").OrderByDescending(file => file.LastWriteTimeUtc)
-            .ThenByDescending(file => file.Name)
-            .Take(MostListed).Select(file => Read(file.FullName, withText: false)).OfType<DroppedLetter>()
-                .OrderByDescending(one => one.At)];
+    public IReadOnlyList<DroppedLetter> List() =>
+        !Directory.Exists(Folder)
+            ? []
+            :
+            [
+                .. new DirectoryInfo(Folder)
+                    .EnumerateFiles("*.eml")
+                    .OrderByDescending(file => file.LastWriteTimeUtc)
+                    .ThenByDescending(file => file.Name)
+                    .Take(MostListed)
+                    .Select(file => Read(file.FullName, withText: false))
+                    .OfType<DroppedLetter>()
+                    .OrderByDescending(one => one.At),
+            ];
 
     /// <summary>A letter by its file's name; null where there is none.</summary>
-    public DroppedLetter? Find(string file) => file.Length is > 0 and < 80
+    public DroppedLetter? Find(string file) =>
+        file.Length is > 0 and < 80
         && file.All(letter => char.IsAsciiLetterOrDigit(letter) || letter == '.')
-        && !file.Contains("..", StringComparison.Ordinal) && File.Exists(Path.Combine(Folder, file + ".eml"))
-            ? Read(Path.Combine(Folder, file + ".eml"), withText: true) : null;
+        && !file.Contains("..", StringComparison.Ordinal)
+        && File.Exists(Path.Combine(Folder, file + ".eml"))
+            ? Read(Path.Combine(Folder, file + ".eml"), withText: true)
+            : null;
 
     /// <summary>A letter as a standard message.</summary>
     public static MimeMessage MessageOf(Letter letter, MailboxAddress sender)
@@ -118,11 +150,15 @@ public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCar
         if (letter.File is { } file)
         {
             var attached = CalendarOf(file.Calendar);
-            attached.ContentDisposition = new ContentDisposition(ContentDisposition.Attachment) { FileName = file.Name };
+            attached.ContentDisposition = new ContentDisposition(ContentDisposition.Attachment)
+            {
+                FileName = file.Name,
+            };
             return new Multipart("mixed") { words, attached };
         }
 
-        if (letter.Sessions is not { } sessions) return words;
+        if (letter.Sessions is not { } sessions)
+            return words;
         var calendar = CalendarOf(sessions.Calendar);
         calendar.ContentType.Parameters.Add("method", sessions.Method);
         calendar.ContentType.Parameters.Add("component", "VEVENT");
@@ -146,8 +182,13 @@ public sealed class MailDrop(string directory, MailboxAddress sender) : IMailCar
         try
         {
             using var message = MimeMessage.Load(path);
-            return new DroppedLetter(Path.GetFileNameWithoutExtension(path), message.To.ToString(), message.Subject ?? "",
-                Instant.FromDateTimeOffset(message.Date), withText ? message.TextBody ?? "" : "");
+            return new DroppedLetter(
+                Path.GetFileNameWithoutExtension(path),
+                message.To.ToString(),
+                message.Subject ?? "",
+                Instant.FromDateTimeOffset(message.Date),
+                withText ? message.TextBody ?? "" : ""
+            );
         }
         catch (Exception failure) when (failure is FormatException or IOException or UnauthorizedAccessException)
         {

@@ -11,12 +11,16 @@ public enum Whereabouts
 {
     /// <summary>Waiting to be let in.</summary>
     Waiting,
+
     /// <summary>Inside.</summary>
     Inside,
+
     /// <summary>Gone, by themselves or because they stayed away.</summary>
     Gone,
+
     /// <summary>Taken out by a host.</summary>
     Removed,
+
     /// <summary>The meeting they were at has ended.</summary>
     Ended,
 }
@@ -45,7 +49,13 @@ public sealed record RoomSight(string Key, string Name, bool IsOn, InRoom? Me, I
 /// <param name="root">Where its rooms are reached; asked anew each time.</param>
 /// <param name="news">Who is told when a meeting has ended.</param>
 /// <param name="ticker">By what it sees that somebody's page no longer asks; a clock that is set must not send people away.</param>
-public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root, Func<IRoomNews> news, TimeProvider ticker) : IRoomProvider
+public sealed class StandInRooms(
+    string directory,
+    IClock clock,
+    Func<Uri> root,
+    Func<IRoomNews> news,
+    TimeProvider ticker
+) : IRoomProvider
 {
     /// <summary>Somebody who has not been seen for so long has gone.</summary>
     public static readonly TimeSpan Patience = TimeSpan.FromMinutes(2);
@@ -74,22 +84,28 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
             var room = new RevisionCache(name, Letters(6), Letters(24), IsRetired: false);
             Rooms[key] = room;
             Save();
-            return Task.FromResult(new MadeRoom(key, Address(key, room), $"{key[..4]} {key[4..]}", room.Passcode, ["+1 902 555 0140"]));
+            return Task.FromResult(
+                new MadeRoom(key, Address(key, room), $"{key[..4]} {key[4..]}", room.Passcode, ["+1 902 555 0140"])
+            );
         }
     }
 
     /// <inheritdoc />
     public Task<Uri?> EntranceOf(string key, CancellationToken cancellation)
     {
-        lock (gate) return Task.FromResult(Find(key) is { } room ? Address(key, room) : null);
+        lock (gate)
+            return Task.FromResult(Find(key) is { } room ? Address(key, room) : null);
     }
 
     /// <inheritdoc />
     public Task<Uri?> HostEntranceOf(string key, string host, CancellationToken cancellation)
     {
         lock (gate)
-            return Task.FromResult(Find(key) is { } room
-                ? new Uri(root(), $"rooms/{key}?host={HostPass(room, host)}&name={Uri.EscapeDataString(host)}") : null);
+            return Task.FromResult(
+                Find(key) is { } room
+                    ? new Uri(root(), $"rooms/{key}?host={HostPass(room, host)}&name={Uri.EscapeDataString(host)}")
+                    : null
+            );
     }
 
     /// <inheritdoc />
@@ -97,9 +113,12 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
     {
         lock (gate)
         {
-            if (!live.TryGetValue(key, out var meeting)) return Task.FromResult(new RoomNow(false, 0, 0));
+            if (!live.TryGetValue(key, out var meeting))
+                return Task.FromResult(new RoomNow(false, 0, 0));
             Sweep(meeting);
-            return Task.FromResult(new RoomNow(meeting.IsOn, meeting.Count(Whereabouts.Inside), meeting.Count(Whereabouts.Waiting)));
+            return Task.FromResult(
+                new RoomNow(meeting.IsOn, meeting.Count(Whereabouts.Inside), meeting.Count(Whereabouts.Waiting))
+            );
         }
     }
 
@@ -109,7 +128,8 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         EndedMeeting? ended;
         lock (gate)
         {
-            if (Find(key) is not { } room) return Task.CompletedTask;
+            if (Find(key) is not { } room)
+                return Task.CompletedTask;
             Rooms[key] = room with { IsRetired = true };
             Save();
             ended = End(key);
@@ -129,19 +149,32 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
     {
         lock (gate)
         {
-            if (Find(key) is not { } room) return (null, "There is no such room any more.");
-            name = string.Join(' ', new string([.. (name ?? "").Where(letter => !char.IsControl(letter))])
-                .Split(' ', StringSplitOptions.RemoveEmptyEntries));
-            if (name.Length is 0 or > 60) return (null, "Say who you are, in up to 60 letters.");
+            if (Find(key) is not { } room)
+                return (null, "There is no such room any more.");
+            name = string.Join(
+                ' ',
+                new string([.. (name ?? "").Where(letter => !char.IsControl(letter))]).Split(
+                    ' ',
+                    StringSplitOptions.RemoveEmptyEntries
+                )
+            );
+            if (name.Length is 0 or > 60)
+                return (null, "Say who you are, in up to 60 letters.");
             var isHost = host is not null && Same(host, HostPass(room, name));
             if (!isHost && !Same(passcode ?? "", room.Passcode))
                 return (null, "That passcode is not right. Look at where you found the room.");
             var meeting = live.TryGetValue(key, out var there) ? there : live[key] = new Live();
             var now = clock.GetCurrentInstant();
-            var person = new Person(meeting.People.Count + 1, name, isHost) { Where = isHost ? Whereabouts.Inside : Whereabouts.Waiting,
-                Seen = ticker.GetTimestamp(), Since = now, Entered = isHost ? now : null };
+            var person = new Person(meeting.People.Count + 1, name, isHost)
+            {
+                Where = isHost ? Whereabouts.Inside : Whereabouts.Waiting,
+                Seen = ticker.GetTimestamp(),
+                Since = now,
+                Entered = isHost ? now : null,
+            };
             // Nobody is in before the host; with the host, the meeting begins.
-            if (isHost) meeting.Started ??= now;
+            if (isHost)
+                meeting.Started ??= now;
             var token = Letters(26);
             meeting.People[token] = person;
             return (token, null);
@@ -153,40 +186,57 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
     {
         lock (gate)
         {
-            if (Find(key) is not { } room) return null;
-            if (token is not null && over.TryGetValue(token, out var was)) return new RoomSight(key, room.Name, false, was, []);
-            if (!live.TryGetValue(key, out var meeting)) return new RoomSight(key, room.Name, false, null, []);
+            if (Find(key) is not { } room)
+                return null;
+            if (token is not null && over.TryGetValue(token, out var was))
+                return new RoomSight(key, room.Name, false, was, []);
+            if (!live.TryGetValue(key, out var meeting))
+                return new RoomSight(key, room.Name, false, null, []);
             var me = token is null ? null : meeting.People.GetValueOrDefault(token);
-            if (me is not null) me.Seen = ticker.GetTimestamp();
+            if (me is not null)
+                me.Seen = ticker.GetTimestamp();
             Sweep(meeting);
-            var others = meeting.People.Values.Where(one => one != me
-                && (one.Where == Whereabouts.Inside || (one.Where == Whereabouts.Waiting && me is { IsHost: true })));
-            return new RoomSight(key, room.Name, meeting.IsOn, me?.Shown, me is { Where: Whereabouts.Inside }
-                ? [.. others.Select(one => one.Shown)] : []);
+            var others = meeting.People.Values.Where(one =>
+                one != me
+                && (one.Where == Whereabouts.Inside || (one.Where == Whereabouts.Waiting && me is { IsHost: true }))
+            );
+            return new RoomSight(
+                key,
+                room.Name,
+                meeting.IsOn,
+                me?.Shown,
+                me is { Where: Whereabouts.Inside } ? [.. others.Select(one => one.Shown)] : []
+            );
         }
     }
 
     /// <summary>A host lets somebody in, or all who wait.</summary>
     public bool Admit(string key, string token, int? person) => AsHost(key, token, meeting =>
-    {
-        foreach (var one in meeting.People.Values.Where(one => one.Where == Whereabouts.Waiting && (person is null || one.Id == person)))
         {
-            (one.Where, one.Since) = (Whereabouts.Inside, clock.GetCurrentInstant());
-            one.Entered ??= one.Since;
-        }
-    });
+            foreach (
+                var one in meeting.People.Values.Where(one =>
+                    one.Where == Whereabouts.Waiting && (person is null || one.Id == person)
+                )
+            )
+            {
+                (one.Where, one.Since) = (Whereabouts.Inside, clock.GetCurrentInstant());
+                one.Entered ??= one.Since;
+            }
+        });
 
     /// <summary>A host takes somebody out.</summary>
     public bool Remove(string key, string token, int person) => AsHost(key, token, meeting =>
-    {
-        if (meeting.People.Values.FirstOrDefault(one => one.Id == person && !one.IsHost) is { } one) Go(one, Whereabouts.Removed);
-    });
+        {
+            if (meeting.People.Values.FirstOrDefault(one => one.Id == person && !one.IsHost) is { } one)
+                Go(one, Whereabouts.Removed);
+        });
 
     /// <summary>Somebody leaves.</summary>
     public void Leave(string key, string token)
     {
         lock (gate)
-            if (live.TryGetValue(key, out var meeting) && meeting.People.TryGetValue(token, out var person)) Go(person, Whereabouts.Gone);
+            if (live.TryGetValue(key, out var meeting) && meeting.People.TryGetValue(token, out var person))
+                Go(person, Whereabouts.Gone);
     }
 
     /// <summary>A host ends the meeting for all.</summary>
@@ -195,7 +245,8 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         EndedMeeting? ended = null;
         lock (gate)
         {
-            if (!IsHost(key, token)) return false;
+            if (!IsHost(key, token))
+                return false;
             ended = End(key);
         }
 
@@ -203,17 +254,22 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         return true;
     }
 
-    private Dictionary<string, RevisionCache> Rooms => revisionCache ??= System.IO.File.Exists(File)
-        ? JsonSerializer.Deserialize<Dictionary<string, RevisionCache>>(System.IO.File.ReadAllText(File))! : [];
+    private Dictionary<string, RevisionCache> Rooms =>
+        revisionCache ??= System.IO.File.Exists(File)
+            ? JsonSerializer.Deserialize<Dictionary<string, RevisionCache>>(System.IO.File.ReadAllText(File))!
+            : [];
 
-    private bool IsHost(string key, string token) => live.TryGetValue(key, out var meeting)
-        && meeting.People.TryGetValue(token, out var person) && person is { IsHost: true, Where: Whereabouts.Inside };
+    private bool IsHost(string key, string token) =>
+        live.TryGetValue(key, out var meeting)
+        && meeting.People.TryGetValue(token, out var person)
+        && person is { IsHost: true, Where: Whereabouts.Inside };
 
     private bool AsHost(string key, string token, Action<Live> act)
     {
         lock (gate)
         {
-            if (!IsHost(key, token)) return false;
+            if (!IsHost(key, token))
+                return false;
             act(live[key]);
             return true;
         }
@@ -221,37 +277,53 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
 
     private EndedMeeting? End(string key)
     {
-        if (!live.Remove(key, out var meeting) || meeting.Started is not { } started) return null;
+        if (!live.Remove(key, out var meeting) || meeting.Started is not { } started)
+            return null;
         foreach (var (token, person) in meeting.People)
         {
             Go(person, Whereabouts.Ended);
-            if (person.Where == Whereabouts.Ended) over[token] = person.Shown;
+            if (person.Where == Whereabouts.Ended)
+                over[token] = person.Shown;
         }
 
-        var people = meeting.People.Values.Where(one => one.Entered is not null).OrderBy(one => one.Entered)
-            .Select(one => new Attendee(one.Name, one.Entered!.Value, (int)Math.Round(one.Inside.TotalMinutes))).ToList();
+        var people = meeting
+            .People.Values.Where(one => one.Entered is not null)
+            .OrderBy(one => one.Entered)
+            .Select(one => new Attendee(one.Name, one.Entered!.Value, (int)Math.Round(one.Inside.TotalMinutes)))
+            .ToList();
         var sound = Tone();
-        return new EndedMeeting(key, started, clock.GetCurrentInstant(), people,
-            new RoomRecording("recording.wav", sound.Length, () => new MemoryStream(sound)));
+        return new EndedMeeting(
+            key,
+            started,
+            clock.GetCurrentInstant(),
+            people,
+            new RoomRecording("recording.wav", sound.Length, () => new MemoryStream(sound))
+        );
     }
 
     // Outside of the lock: who is told may ask back.
     private void Tell(EndedMeeting? ended)
     {
-        if (ended is not null) news().MeetingEnded(ended);
+        if (ended is not null)
+            news().MeetingEnded(ended);
     }
 
     private void Sweep(Live meeting)
     {
         foreach (var person in meeting.People.Values)
-            if (person.Where is Whereabouts.Waiting or Whereabouts.Inside && ticker.GetElapsedTime(person.Seen) > Patience)
+            if (
+                person.Where is Whereabouts.Waiting or Whereabouts.Inside
+                && ticker.GetElapsedTime(person.Seen) > Patience
+            )
                 Go(person, Whereabouts.Gone);
     }
 
     private void Go(Person person, Whereabouts to)
     {
-        if (person.Where == Whereabouts.Inside) person.Inside += Duration.Max(Duration.Zero, clock.GetCurrentInstant() - person.Since);
-        if (person.Where is Whereabouts.Waiting or Whereabouts.Inside) person.Where = to;
+        if (person.Where == Whereabouts.Inside)
+            person.Inside += Duration.Max(Duration.Zero, clock.GetCurrentInstant() - person.Since);
+        if (person.Where is Whereabouts.Waiting or Whereabouts.Inside)
+            person.Where = to;
     }
 
     private RevisionCache? Find(string key) => Rooms.TryGetValue(key, out var room) && !room.IsRetired ? room : null;
@@ -265,24 +337,31 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         System.IO.File.Delete(beside);
         // It holds passcodes: for nobody else on this machine.
         var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
-        if (!OperatingSystem.IsWindows()) options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
-        using (var file = new FileStream(beside, options)) JsonSerializer.Serialize(file, Rooms);
+        if (!OperatingSystem.IsWindows())
+            options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
+        using (var file = new FileStream(beside, options))
+            JsonSerializer.Serialize(file, Rooms);
         System.IO.File.Move(beside, File, overwrite: true);
     }
 
     private static string HostPass(RevisionCache room, string name) =>
-        Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(room.HostSecret), Encoding.UTF8.GetBytes(name)))[..32];
+        Convert.ToHexStringLower(
+            HMACSHA256.HashData(Encoding.UTF8.GetBytes(room.HostSecret), Encoding.UTF8.GetBytes(name))
+        )[..32];
 
     private static bool Same(string one, string other) =>
-        CryptographicOperations.FixedTimeEquals(SHA256.HashData(Encoding.UTF8.GetBytes(one)),
-        SHA256.HashData(Encoding.UTF8.GetBytes(other)));
+        CryptographicOperations.FixedTimeEquals(
+            SHA256.HashData(Encoding.UTF8.GetBytes(one)),
+            SHA256.HashData(Encoding.UTF8.GetBytes(other))
+        );
 
     private static string Letters(int count) => RandomNumberGenerator.GetString("34679cdfghjkmnpqrtwx", count);
 
     // Half a second of a soft tone: 8 kHz, 8 bits, one channel.
     private static byte[] Tone()
     {
-        const int Rate = 8000, Count = Rate / 2;
+        const int Rate = 8000,
+            Count = Rate / 2;
         using var memory = new MemoryStream();
         using var writer = new BinaryWriter(memory);
         writer.Write("RIFF"u8);
@@ -297,7 +376,8 @@ public sealed class StandInRooms(string directory, IClock clock, Func<Uri> root,
         writer.Write((short)8);
         writer.Write("data"u8);
         writer.Write(Count);
-        for (var at = 0; at < Count; at++) writer.Write((byte)(128 + (40 * Math.Sin(2 * Math.PI * 440 * at / Rate))));
+        for (var at = 0; at < Count; at++)
+            writer.Write((byte)(128 + (40 * Math.Sin(2 * Math.PI * 440 * at / Rate))));
         return memory.ToArray();
     }
 

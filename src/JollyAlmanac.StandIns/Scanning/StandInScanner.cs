@@ -11,7 +11,8 @@ public sealed class StandInScanner : IFileScanner
 {
     // In two halves, so that a scanner does not report this program.
     private static readonly byte[] Test = Encoding.ASCII.GetBytes(
-        @"X5O!P%@AP[4\PZX54(P^)7CC)7}$" + "EICAR-STANDARD-ANTIVIRUS-TEST-FILE!$H+H*");
+        @"X5O!P%@AP[4\PZX54(P^)7CC)7}$" + "EICAR-STANDARD-ANTIVIRUS-TEST-FILE!$H+H*"
+    );
 
     /// <inheritdoc />
     public string? Find(Stream bytes)
@@ -21,7 +22,8 @@ public sealed class StandInScanner : IFileScanner
         while (bytes.Read(buffer, kept, buffer.Length - kept) is > 0 and var read)
         {
             var filled = buffer.AsSpan(0, kept + read);
-            if (filled.IndexOf(Test) >= 0) return "a scanner found the test for harmful files in it";
+            if (filled.IndexOf(Test) >= 0)
+                return "a scanner found the test for harmful files in it";
             kept = Math.Min(Test.Length - 1, filled.Length);
             filled[^kept..].CopyTo(buffer);
         }

@@ -1,10 +1,10 @@
 using System.Globalization;
 using System.Text;
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Publishing;
-using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.Keeping;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Keeping;
 using NodaTime;
 
@@ -24,8 +24,10 @@ public static class DemoData
     {
         if (DataDirectory.HoldsData(directory) && !File.Exists(Path.Combine(directory, Mark)))
             throw new DataDirectoryException(
-                $"The data in {directory} is not a demo's. Serve it with ./almanac serve, or choose another directory with --data.");
-        if (File.Exists(Path.Combine(directory, Mark)) && File.ReadAllText(Path.Combine(directory, Mark)) == Begun) Remove(directory);
+                $"The data in {directory} is not a demo's. Serve it with ./almanac serve, or choose another directory with --data."
+            );
+        if (File.Exists(Path.Combine(directory, Mark)) && File.ReadAllText(Path.Combine(directory, Mark)) == Begun)
+            Remove(directory);
     }
 
     /// <summary>Removes a demo's data, and nothing else.</summary>
@@ -33,7 +35,8 @@ public static class DemoData
     public static void Clear(string directory)
     {
         Check(directory);
-        if (File.Exists(Path.Combine(directory, Mark))) Remove(directory);
+        if (File.Exists(Path.Combine(directory, Mark)))
+            Remove(directory);
     }
 
     private static void Remove(string directory)
@@ -47,10 +50,14 @@ public static class DemoData
     public static bool Ensure(IServiceProvider services, string directory, DemoClock clock)
     {
         var mark = Path.Combine(directory, Mark);
-        if (services.GetRequiredService<CreateSchool>().IsDone) return false;
+        if (services.GetRequiredService<CreateSchool>().IsDone)
+            return false;
         File.WriteAllText(mark, Begun);
         DemoStory.Tell(services, clock);
-        File.WriteAllText(mark, "Invented people of an invented school. ./almanac demo --fresh makes this directory anew.\n");
+        File.WriteAllText(
+            mark,
+            "Invented people of an invented school. ./almanac demo --fresh makes this directory anew.\n"
+        );
         // Telling takes some 20 MB for once, which serving never needs again.
         GC.Collect(2, GCCollectionMode.Aggressive, blocking: true, compacting: true);
         return true;
@@ -62,21 +69,33 @@ public static class DemoData
         var look = services.GetRequiredService<Look>();
         var publications = services.GetRequiredService<Publications>();
         var coordinator = look.AtPerson(DemoStory.Coordinator.Email)!;
-        var code = look.AtTermSheet(coordinator, DemoStory.ShownClass, null) is { Links: [var link, ..] } ? link.Code
+        var code = look.AtTermSheet(coordinator, DemoStory.ShownClass, null) is { Links: [var link, ..] }
+            ? link.Code
             : (Core.JoinLinks.JoinCode?)null;
-        var shown = publications.Of(coordinator, DemoStory.ShownClass) is Outcome<PublishingView>.Done { Value: var done } ? done : null;
+        var shown = publications.Of(coordinator, DemoStory.ShownClass)
+            is Outcome<PublishingView>.Done { Value: var done }
+            ? done
+            : null;
         var text = new StringBuilder();
         text.AppendLine(CultureInfo.InvariantCulture, $"Jolly Almanac is at {root}");
-        text.AppendLine(CultureInfo.InvariantCulture,
-            $"Skerry Isles School, {moment:uuuu-MM-dd HH:mm} in {DemoStory.Zone}{(isNew ? ", made just now" : "")}");
+        text.AppendLine(
+            CultureInfo.InvariantCulture,
+            $"Skerry Isles School, {moment:uuuu-MM-dd HH:mm} in {DemoStory.Zone}{(isNew ? ", made just now" : "")}"
+        );
         text.AppendLine();
         foreach (var (name, kind, email) in DemoStory.SignIns.People)
-            text.AppendLine(CultureInfo.InvariantCulture, $"sign in       {email}  {DemoStory.SignIns.Password}  ({name}, {kind})");
+            text.AppendLine(
+                CultureInfo.InvariantCulture,
+                $"sign in       {email}  {DemoStory.SignIns.Password}  ({name}, {kind})"
+            );
         text.AppendLine(CultureInfo.InvariantCulture, $"class page    {root}c/{DemoStory.ShownClass}");
         text.AppendLine(CultureInfo.InvariantCulture, $"open to anyone {root}c/{DemoStory.OpenClass}");
-        if (shown?.Feeds is [var feed, ..]) text.AppendLine(CultureInfo.InvariantCulture, $"feed          {root}feeds/{feed.Token}.ics");
-        if (shown?.Embeds is [var embed, ..]) text.AppendLine(CultureInfo.InvariantCulture, $"embed         {root}embed/{embed.Token}");
-        if (code is not null) text.AppendLine(CultureInfo.InvariantCulture, $"short address {root}in/{code}");
+        if (shown?.Feeds is [var feed, ..])
+            text.AppendLine(CultureInfo.InvariantCulture, $"feed          {root}feeds/{feed.Token}.ics");
+        if (shown?.Embeds is [var embed, ..])
+            text.AppendLine(CultureInfo.InvariantCulture, $"embed         {root}embed/{embed.Token}");
+        if (code is not null)
+            text.AppendLine(CultureInfo.InvariantCulture, $"short address {root}in/{code}");
         text.AppendLine();
         text.Append("Ctrl-C stops it.");
         return text.ToString();

@@ -17,10 +17,15 @@ public sealed class FindModel(Look look, RequestContext requestContext) : PageMo
 
     public IActionResult OnGet(string? q, bool part = false)
     {
-        if (look.AtSearch(requestContext.Viewer, q) is not { } view) return NotFound();
+        if (look.AtSearch(requestContext.Viewer, q) is not { } view)
+            return NotFound();
         View = view;
         var typed = Core.SearchText.Read(q);
-        Places = [.. PlacesOf(requestContext.Viewer).Where(place => view.Typed.Length == 0 || (!typed.Words.IsEmpty && typed.IsIn(place.Name)))];
+        Places =
+        [
+            .. PlacesOf(requestContext.Viewer)
+                .Where(place => view.Typed.Length == 0 || (!typed.Words.IsEmpty && typed.IsIn(place.Name))),
+        ];
         return part ? Partial("_FoundList", this) : Page();
     }
 
@@ -30,12 +35,24 @@ public sealed class FindModel(Look look, RequestContext requestContext) : PageMo
         yield return ("Calendars", "/calendars");
         yield return ("Week by bells", "/week");
         var works = AccessRules.MayAtSchool(Permission.MakeCalendar, viewer.Role);
-        if (works) yield return ("Join links", "/join-links");
-        if (works) yield return ("Make a class calendar", "/calendars/new");
-        if (works) yield return ("Setting up, step by step", "/set-up");
+        if (works)
+            yield return ("Join links", "/join-links");
+        if (works)
+            yield return ("Make a class calendar", "/calendars/new");
+        if (works)
+            yield return ("Setting up, step by step", "/set-up");
         if (viewer.Role == SchoolRole.Coordinator)
-            foreach (var place in new[] { ("People", "/people"), ("School time", "/school-time"), ("What the school publishes", "/publishing"),
-                ("E-mail", "/mail"), ("History", "/history"), ("Defaults", "/people/habits") })
+            foreach (
+                var place in new[]
+                {
+                    ("People", "/people"),
+                    ("School time", "/school-time"),
+                    ("What the school publishes", "/publishing"),
+                    ("E-mail", "/mail"),
+                    ("History", "/history"),
+                    ("Defaults", "/people/habits"),
+                }
+            )
                 yield return place;
         yield return ("Your account", "/account");
     }

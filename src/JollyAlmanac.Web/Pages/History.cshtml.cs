@@ -20,7 +20,8 @@ public sealed class SchoolHistoryModel(Look look, RequestContext requestContext)
     {
         Filter = Read(words, by, about, before);
         var outcome = look.AtSchoolHistory(requestContext.Viewer, Filter);
-        if (outcome is not Outcome<SchoolHistory>.Done { Value: var view }) return Answers.Of(outcome);
+        if (outcome is not Outcome<SchoolHistory>.Done { Value: var view })
+            return Answers.Of(outcome);
         View = view;
         return Page();
     }
@@ -33,20 +34,33 @@ public sealed class SchoolHistoryModel(Look look, RequestContext requestContext)
         };
 
     /// <summary>The address of what is shown, from a line on.</summary>
-    public string At(long? before, string? handler = null) => "/history" + QueryString.Create(new Dictionary<string, string?>
-    {
-        ["words"] = Filter.Words.Length > 0 ? Filter.Words : null, ["by"] = Filter.By?.Value.ToString(CultureInfo.InvariantCulture),
-        ["about"] = Filter.About?.ToString(), ["before"] = before?.ToString(CultureInfo.InvariantCulture), ["handler"] = handler,
-    }.Where(one => one.Value is not null));
+    public string At(long? before, string? handler = null) =>
+        "/history"
+        + QueryString.Create(
+            new Dictionary<string, string?>
+            {
+                ["words"] = Filter.Words.Length > 0 ? Filter.Words : null,
+                ["by"] = Filter.By?.Value.ToString(CultureInfo.InvariantCulture),
+                ["about"] = Filter.About?.ToString(),
+                ["before"] = before?.ToString(CultureInfo.InvariantCulture),
+                ["handler"] = handler,
+            }.Where(one => one.Value is not null)
+        );
 
     /// <summary>"join link".</summary>
-    public static string Word(HistorySubject subject) => subject switch
-    {
-        HistorySubject.JoinLink => "join link",
-        HistorySubject.Outlet => "feed or embed",
-        var other => other.ToString().ToLowerInvariant(),
-    };
+    public static string Word(HistorySubject subject) =>
+        subject switch
+        {
+            HistorySubject.JoinLink => "join link",
+            HistorySubject.Outlet => "feed or embed",
+            var other => other.ToString().ToLowerInvariant(),
+        };
 
-    private static HistoryFilter Read(string? words, long? by, HistorySubject? about, long? before) => new(
-        by is { } id ? new PersonId(id) : null, about, words?.Trim() is { Length: <= 100 } text ? text : "", before);
+    private static HistoryFilter Read(string? words, long? by, HistorySubject? about, long? before) =>
+        new(
+            by is { } id ? new PersonId(id) : null,
+            about,
+            words?.Trim() is { Length: <= 100 } text ? text : "",
+            before
+        );
 }

@@ -10,9 +10,15 @@ public sealed class SavedFormModel(SavedForms forms, RequestContext requestConte
     public SavedForm? Form { get; private set; }
 
     /// <summary>What somebody wrote, without what the page itself put there.</summary>
-    public IEnumerable<KeyValuePair<string, string>> Shown => Form!.Fields.Where(one => one.Value.Length > 0
-        && !one.Key.EndsWith("Version", StringComparison.OrdinalIgnoreCase) && one.Key is not ("Revision" or "key" or "back"));
+    public IEnumerable<KeyValuePair<string, string>> Shown =>
+        Form!.Fields.Where(one =>
+            one.Value.Length > 0
+            && !one.Key.EndsWith("Version", StringComparison.OrdinalIgnoreCase)
+            && one.Key is not ("Revision" or "key" or "back")
+        );
 
     public void OnGet(string key) =>
-        Form = requestContext.Person is { } person ? forms.Find(key, person.Id.Value.ToString(CultureInfo.InvariantCulture)) : null;
+        Form = requestContext.Person is { } person
+            ? forms.Find(key, person.Id.Value.ToString(CultureInfo.InvariantCulture))
+            : null;
 }

@@ -16,20 +16,28 @@ public sealed class PreviewAsModel(PreviewAs previewAs, Look look, RequestContex
     /// <summary>Leads to what the other sees, or says that it is nothing.</summary>
     public IActionResult OnGet()
     {
-        if (requestContext.Looking is not { } looking) return Redirect("/today");
+        if (requestContext.Looking is not { } looking)
+            return Redirect("/today");
         Looking = looking;
-        if (looking.From.Length == 0) return Redirect(looking.IsStranger ? "/sign-in" : "/today");
-        return look.AtClassPage(requestContext.Viewer, looking.From, asVisitor: false) is null ? Page() : Redirect($"/c/{looking.From}");
+        if (looking.From.Length == 0)
+            return Redirect(looking.IsStranger ? "/sign-in" : "/today");
+        return look.AtClassPage(requestContext.Viewer, looking.From, asVisitor: false) is null
+            ? Page()
+            : Redirect($"/c/{looking.From}");
     }
 
     /// <summary>Begins: on the class page of the calendar one comes from, or on the other's Today.</summary>
     public IActionResult OnPost(string? who, string? slug)
     {
-        if (requestContext.Looking is not null) return StatusCode(StatusCodes.Status403Forbidden);
+        if (requestContext.Looking is not null)
+            return StatusCode(StatusCodes.Status403Forbidden);
         return previewAs.Begin(requestContext.Viewer, requestContext.Token, who ?? "", slug ?? "") switch
         {
-            Outcome<PreviewIdentity>.Done { Value: var looking } => Redirect(looking.From.Length > 0 ? "/look-as"
-                : looking.IsStranger ? "/sign-in" : "/today"),
+            Outcome<PreviewIdentity>.Done { Value: var looking } => Redirect(
+                looking.From.Length > 0 ? "/look-as"
+                : looking.IsStranger ? "/sign-in"
+                : "/today"
+            ),
             var other => Answers.Of(other),
         };
     }

@@ -14,16 +14,25 @@ public sealed class PublishedModel(Look look, RequestContext requestContext) : P
 
     public IActionResult OnGet([FromQuery] PublicationFilter show, [FromQuery(Name = "page")] int? number)
     {
-        var outcome = look.AtSchoolPublishing(requestContext.Viewer, Enum.IsDefined(show) ? show : PublicationFilter.All,
-            Math.Clamp(number ?? 1, 1, 10_000));
-        if (outcome is not Outcome<SchoolPublishing>.Done { Value: var view }) return Answers.Of(outcome);
+        var outcome = look.AtSchoolPublishing(
+            requestContext.Viewer,
+            Enum.IsDefined(show) ? show : PublicationFilter.All,
+            Math.Clamp(number ?? 1, 1, 10_000)
+        );
+        if (outcome is not Outcome<SchoolPublishing>.Done { Value: var view })
+            return Answers.Of(outcome);
         View = view;
         return Page();
     }
 
     /// <summary>The address of another page of them.</summary>
-    public string At(PublicationFilter show, int page) => "/publishing" + QueryString.Create(new Dictionary<string, string?>
-    {
-        ["show"] = show == PublicationFilter.All ? null : show.ToString().ToLowerInvariant(), ["page"] = page > 1 ? $"{page}" : null,
-    }.Where(one => one.Value is not null));
+    public string At(PublicationFilter show, int page) =>
+        "/publishing"
+        + QueryString.Create(
+            new Dictionary<string, string?>
+            {
+                ["show"] = show == PublicationFilter.All ? null : show.ToString().ToLowerInvariant(),
+                ["page"] = page > 1 ? $"{page}" : null,
+            }.Where(one => one.Value is not null)
+        );
 }

@@ -24,8 +24,16 @@ public sealed class RollOverModel(RollOver rollOver, Look look, RequestContext r
 
     public IActionResult OnPost(long from, long to, long[] series, bool materials, int revision)
     {
-        switch (rollOver.Do(requestContext.Viewer, new TermId(from), new TermId(to), [.. series.Select(id => new SeriesId(id))],
-            materials, revision))
+        switch (
+            rollOver.Do(
+                requestContext.Viewer,
+                new TermId(from),
+                new TermId(to),
+                [.. series.Select(id => new SeriesId(id))],
+                materials,
+                revision
+            )
+        )
         {
             case Outcome<int>.Done { Value: var carried }:
                 TempData[Answers.Said] =
@@ -36,8 +44,13 @@ public sealed class RollOverModel(RollOver rollOver, Look look, RequestContext r
                 Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
                 return Show(from, to);
             case Outcome<int>.Stale:
-                Problems = [new Problem("",
-                    "The school's time was changed while you were here. Look at what would be copied again, below.")];
+                Problems =
+                [
+                    new Problem(
+                        "",
+                        "The school's time was changed while you were here. Look at what would be copied again, below."
+                    ),
+                ];
                 Response.StatusCode = StatusCodes.Status409Conflict;
                 return Show(from, to);
             case var other:
@@ -68,12 +81,16 @@ public sealed class RollOverModel(RollOver rollOver, Look look, RequestContext r
     private IActionResult Show(long? from, long? to)
     {
         Carried = rollOver.LastCarried(requestContext.Viewer);
-        if (look.AtSchool() is not { } school) return NotFound();
+        if (look.AtSchool() is not { } school)
+            return NotFound();
         Terms = school.Time.Terms;
         var today = requestContext.Now.InZone(school.Time.Zone).Date;
         From = from is { } id ? school.Time.Find(new TermId(id)) : school.Time.TermToShow(today);
-        To = to is { } other ? school.Time.Find(new TermId(other)) : Terms.FirstOrDefault(term => term.First > From?.Last);
-        if (From is null || To is null) return from is not null || to is not null ? NotFound() : Page();
+        To = to is { } other
+            ? school.Time.Find(new TermId(other))
+            : Terms.FirstOrDefault(term => term.First > From?.Last);
+        if (From is null || To is null)
+            return from is not null || to is not null ? NotFound() : Page();
         switch (rollOver.Preview(requestContext.Viewer, From.Id, To.Id))
         {
             case Outcome<RollOverPreview>.Done { Value: var preview }:

@@ -9,7 +9,8 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>The school's name and zone, and how it writes days and times.</summary>
-public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, RequestContext requestContext) : PageModel
+public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, RequestContext requestContext)
+    : PageModel
 {
     public SchoolDetails Input { get; private set; } = null!;
 
@@ -31,8 +32,15 @@ public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, R
                 Problems = problems;
                 return Show(input) ?? this.Again(StatusCodes.Status422UnprocessableEntity);
             case Outcome<School>.Stale:
-                Problems = [new Problem("", "Somebody changed the school's time while you were here. Nothing was saved; look, and save again.")];
-                return Show(input with { Revision = look.AtSchool()!.Revision }) ?? this.Again(StatusCodes.Status409Conflict);
+                Problems =
+                [
+                    new Problem(
+                        "",
+                        "Somebody changed the school's time while you were here. Nothing was saved; look, and save again."
+                    ),
+                ];
+                return Show(input with { Revision = look.AtSchool()!.Revision })
+                    ?? this.Again(StatusCodes.Status409Conflict);
             case var other:
                 return Answers.Of(other);
         }
@@ -42,7 +50,8 @@ public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, R
     {
         Input = input;
         var opened = setSchoolTime.OpenSchool(requestContext.Viewer);
-        if (opened is not Outcome<(int Calendars, int Series)>.Done { Value: var inZone }) return Answers.Of(opened);
+        if (opened is not Outcome<(int Calendars, int Series)>.Done { Value: var inZone })
+            return Answers.Of(opened);
         InZone = inZone;
         return null;
     }

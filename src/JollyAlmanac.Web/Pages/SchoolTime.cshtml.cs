@@ -9,7 +9,8 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages;
 
-public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetchFile, RequestContext requestContext) : PageModel
+public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetchFile, RequestContext requestContext)
+    : PageModel
 {
     public School School { get; private set; } = null!;
 
@@ -47,30 +48,55 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
     {
         (School, Input, Unreadable) = (view.School, input, view.Unreadable);
         LastEdit = setSchoolTime.LastEdit(requestContext.Viewer);
-        if (fetchFile.IsOn) Files = fetchFile.OfSchool(requestContext.Viewer).OrNone;
+        if (fetchFile.IsOn)
+            Files = fetchFile.OfSchool(requestContext.Viewer).OrNone;
     }
 
     /// <summary>Adds the days of a file to those in the form; nothing is saved.</summary>
     public async Task<IActionResult> OnPostHolidaysAsync([FromForm] SchoolTimeInput input, IFormFile? holidays) =>
-        Fill(input, setSchoolTime.FillHolidays(requestContext.Viewer, input, holidays is null ? [] : await holidays.ReadBytes()));
+        Fill(
+            input,
+            setSchoolTime.FillHolidays(requestContext.Viewer, input, holidays is null ? [] : await holidays.ReadBytes())
+        );
 
     /// <summary>Adds the days of a file that is fetched by its address; a known one is asked again.</summary>
-    public async Task<IActionResult> OnPostFetchAsync([FromForm] SchoolTimeInput input, string? address, long? known,
-        CancellationToken cancellation)
+    public async Task<IActionResult> OnPostFetchAsync(
+        [FromForm] SchoolTimeInput input,
+        string? address,
+        long? known,
+        CancellationToken cancellation
+    )
     {
         Address = address;
         var fetched = await fetchFile.Holidays(requestContext.Viewer, address, known, cancellation);
-        return Fill(input, fetched.Then(file => setSchoolTime.FillHolidays(requestContext.Viewer, input, file.Bytes) switch
-        {
-            Outcome<HolidaysRead>.Refused refused => new Outcome<HolidaysRead>.Refused(
-                [.. refused.Problems.Select(problem => problem with { Field = "Address" })]),
-            var read => read.Select(one => file.Since is not { } since ? one : one with { Remarks =
-                [$"It is the same file since {Wording.WithWeekday(since)}.", .. one.Remarks] }),
-        }));
+        return Fill(
+            input,
+            fetched.Then(file =>
+                setSchoolTime.FillHolidays(requestContext.Viewer, input, file.Bytes) switch
+                {
+                    Outcome<HolidaysRead>.Refused refused => new Outcome<HolidaysRead>.Refused([
+                        .. refused.Problems.Select(problem => problem with { Field = "Address" }),
+                    ]),
+                    var read => read.Select(one =>
+                        file.Since is not { } since
+                            ? one
+                            : one with
+                            {
+                                Remarks = [$"It is the same file since {Wording.WithWeekday(since)}.", .. one.Remarks],
+                            }
+                    ),
+                }
+            )
+        );
     }
 
-    public IActionResult OnPostFetchForget(long known) => this.Back(fetchFile.ForgetHolidays(requestContext.Viewer, known), "/school-time#no-class",
-        host => $"The address at {host} is forgotten.", Answers.Of);
+    public IActionResult OnPostFetchForget(long known) =>
+        this.Back(
+            fetchFile.ForgetHolidays(requestContext.Viewer, known),
+            "/school-time#no-class",
+            host => $"The address at {host} is forgotten.",
+            Answers.Of
+        );
 
     /// <summary>Undoes the last edit.</summary>
     public IActionResult OnPostUndo(int revision)
@@ -85,7 +111,13 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
                 Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
                 return OnGet();
             case Outcome<School>.Stale:
-                Problems = [new Problem("", "Somebody changed the school's time in the meantime. Nothing was undone; here it is as it is now.")];
+                Problems =
+                [
+                    new Problem(
+                        "",
+                        "Somebody changed the school's time in the meantime. Nothing was undone; here it is as it is now."
+                    ),
+                ];
                 Response.StatusCode = StatusCodes.Status409Conflict;
                 return OnGet();
             case var other:
@@ -118,7 +150,8 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
     public IActionResult OnPost([FromForm] SchoolTimeInput input, string? act)
     {
         var opened = setSchoolTime.Open(requestContext.Viewer);
-        if (opened is not Outcome<SchoolTimeView>.Done { Value: var view }) return Answers.Of(opened);
+        if (opened is not Outcome<SchoolTimeView>.Done { Value: var view })
+            return Answers.Of(opened);
         Show(view, input);
         if (act == "save")
         {
@@ -131,17 +164,27 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
                     Problems = problems;
                     return this.Again(StatusCodes.Status422UnprocessableEntity);
                 case Outcome<School>.Stale:
-                    Problems = [new Problem("",
-                        "Somebody changed the school's time while you were here. Nothing of yours was saved; open the page anew in another tab and compare.")];
+                    Problems =
+                    [
+                        new Problem(
+                            "",
+                            "Somebody changed the school's time while you were here. Nothing of yours was saved; open the page anew in another tab and compare."
+                        ),
+                    ];
                     return this.Again(StatusCodes.Status409Conflict);
                 case var other:
                     return Answers.Of(other);
             }
         }
 
-        if (setSchoolTime.Preview(requestContext.Viewer, input) is not Outcome<SchoolTimePreview>.Done { Value: var preview }) return NotFound();
+        if (
+            setSchoolTime.Preview(requestContext.Viewer, input)
+            is not Outcome<SchoolTimePreview>.Done { Value: var preview }
+        )
+            return NotFound();
         Preview = preview;
-        if (Request.Headers.ContainsKey("HX-Request")) return Partial("_SchoolTimePreview", preview);
+        if (Request.Headers.ContainsKey("HX-Request"))
+            return Partial("_SchoolTimePreview", preview);
         Problems = preview.Problems;
         return Problems.Count == 0 ? Page() : this.Again(StatusCodes.Status422UnprocessableEntity);
     }

@@ -24,7 +24,8 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
     public string Anchor => $"at-{Session.Key}";
 
     /// <summary>The period by name, where it has one.</summary>
-    public string? Period => School.BellsOn(Session.Day).Find(Session.StartAtSchool.TimeOfDay, Session.EndAtSchool.TimeOfDay)?.Name;
+    public string? Period =>
+        School.BellsOn(Session.Day).Find(Session.StartAtSchool.TimeOfDay, Session.EndAtSchool.TimeOfDay)?.Name;
 
     /// <summary>The day is today.</summary>
     public bool IsToday => Day.Day == Day.Now.InZone(School.Zone).Date;
@@ -33,22 +34,37 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
     public CardDoor? Door => Day.Doors.GetValueOrDefault(Session);
 
     /// <summary>Where the session stands now, in words: by its door, where it has one.</summary>
-    public (string Text, string Kind) State => Session.IsCancelled ? ("Cancelled", "shut") : Door is { } door && Day.Now < Session.EndsAt
-        ? DoorWords.Of(door, Day.Now, School.Zone) : Session.PhaseAt(Day.Now) switch
-    {
-        SessionPhase.On when Session.IsAllDay => ("All day", "open"),
-        SessionPhase.Over => ("Over", "over"),
-        SessionPhase.On => ($"On now, until {Wording.Of(Session.EndAtSchool.TimeOfDay)}", "open"),
-        _ when Session.StartsAt - Day.Now < Duration.FromHours(12) => ($"Starts {Wording.Until(Session.StartsAt - Day.Now)}", "ahead"),
-        _ => ($"Starts at {Wording.Of(Session.StartAtSchool.TimeOfDay)}", "ahead"),
-    };
+    public (string Text, string Kind) State =>
+        Session.IsCancelled ? ("Cancelled", "shut")
+        : Door is { } door && Day.Now < Session.EndsAt ? DoorWords.Of(door, Day.Now, School.Zone)
+        : Session.PhaseAt(Day.Now) switch
+        {
+            SessionPhase.On when Session.IsAllDay => ("All day", "open"),
+            SessionPhase.Over => ("Over", "over"),
+            SessionPhase.On => ($"On now, until {Wording.Of(Session.EndAtSchool.TimeOfDay)}", "open"),
+            _ when Session.StartsAt - Day.Now < Duration.FromHours(12) => (
+                $"Starts {Wording.Until(Session.StartsAt - Day.Now)}",
+                "ahead"
+            ),
+            _ => ($"Starts at {Wording.Of(Session.StartAtSchool.TimeOfDay)}", "ahead"),
+        };
 
     /// <summary>The door is open to its class now.</summary>
-    public bool IsOpen => Door is { } door
-        && (door.Window.Holds(Day.Now) ? door.Door.IsOpen : door.Door is { IsByHand: true, IsOpen: true } && State.Kind == "open");
+    public bool IsOpen =>
+        Door is { } door
+        && (
+            door.Window.Holds(Day.Now)
+                ? door.Door.IsOpen
+                : door.Door is { IsByHand: true, IsOpen: true } && State.Kind == "open"
+        );
 }
 
-public sealed class TodayModel(Look look, EditNotices editNotices, RequestContext requestContext, IEnumerable<IHostedService> services) : PageModel
+public sealed class TodayModel(
+    Look look,
+    EditNotices editNotices,
+    RequestContext requestContext,
+    IEnumerable<IHostedService> services
+) : PageModel
 {
     /// <summary>The most notices that stand above a day.</summary>
     public const int MostNotices = 6;
@@ -75,17 +91,20 @@ public sealed class TodayModel(Look look, EditNotices editNotices, RequestContex
         LocalDate? date = null;
         if (day is not null)
         {
-            if (LocalDatePattern.Iso.Parse(day) is not { Success: true, Value: { Year: >= 1950 and <= 2150 } parsed }) return NotFound();
+            if (LocalDatePattern.Iso.Parse(day) is not { Success: true, Value: { Year: >= 1950 and <= 2150 } parsed })
+                return NotFound();
             date = parsed;
         }
 
         Own = look.AtOwn(requestContext.Viewer, child is { } id ? new Core.People.PersonId(id) : null);
         View = (await look.AtDay(requestContext.Viewer, date, ownOnly: all != "1", Own?.Child, cancellation))!;
         AtSchool = look.AtSchoolDay(requestContext.Viewer, View.Day);
-        var cards = View.Sessions.Select(one => new SessionCard(one, View, View.School.Time)).Where(card => !card.Session.IsCancelled)
+        var cards = View
+            .Sessions.Select(one => new SessionCard(one, View, View.School.Time))
+            .Where(card => !card.Session.IsCancelled)
             .ToList();
-        First = cards.Find(card => card.IsOpen) ?? cards.Find(card => !card.Session.IsAllDay
-            && card.Session.PhaseAt(View.Now) == SessionPhase.On)
+        First = cards.Find(card => card.IsOpen)
+            ?? cards.Find(card => !card.Session.IsAllDay && card.Session.PhaseAt(View.Now) == SessionPhase.On)
             ?? cards.Find(card => card.Session.StartsAt > View.Now);
         // Those alone that the page has room for.
         editNotices.Saw(requestContext.Viewer, View.Notices.Take(MostNotices).Select(one => one.Shown));

@@ -15,11 +15,22 @@ public sealed class WeekModel(Look look, RequestContext requestContext) : PageMo
 
     public IActionResult OnGet(string? day, [FromQuery(Name = "on")] string[] chosen, [FromQuery] string? find)
     {
-        var date = day is null ? null : LocalDatePattern.Iso.Parse(day) is { Success: true, Value: { Year: >= 1950 and <= 2150 } parsed }
-            ? (NodaTime.LocalDate?)parsed : null;
-        if ((day is not null && date is null)
-            || look.AtWeek(requestContext.Viewer, date, chosen, Find = find?.Trim() is { Length: <= 80 } words ? words
-            : "") is not { } view) return NotFound();
+        var date =
+            day is null ? null
+            : LocalDatePattern.Iso.Parse(day) is { Success: true, Value: { Year: >= 1950 and <= 2150 } parsed }
+                ? (NodaTime.LocalDate?)parsed
+            : null;
+        if (
+            (day is not null && date is null)
+            || look.AtWeek(
+                requestContext.Viewer,
+                date,
+                chosen,
+                Find = find?.Trim() is { Length: <= 80 } words ? words : ""
+            )
+                is not { } view
+        )
+            return NotFound();
         View = view;
         return Page();
     }

@@ -1,6 +1,3 @@
-using JollyAlmanac.Application.Materials;
-using JollyAlmanac.Web.Serving.Jobs;
-using JollyAlmanac.StandIns.Scanning;
 using System.Text.Encodings.Web;
 using System.Text.Unicode;
 using JollyAlmanac.Application;
@@ -10,18 +7,21 @@ using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Keeping;
 using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.StandIns.Files;
 using JollyAlmanac.StandIns.Mail;
 using JollyAlmanac.StandIns.Rooms;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.StandIns.Scanning;
 using JollyAlmanac.Web.Pages.Public;
+using JollyAlmanac.Web.Serving.Jobs;
 using Microsoft.AspNetCore.Authentication.Cookies;
-using Microsoft.AspNetCore.Mvc.ApplicationModels;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Hosting.Server;
 using Microsoft.AspNetCore.Hosting.Server.Features;
 using Microsoft.AspNetCore.HttpOverrides;
+using Microsoft.AspNetCore.Mvc.ApplicationModels;
 using Microsoft.Extensions.WebEncoders;
 
 namespace JollyAlmanac.Web.Serving;
@@ -33,16 +33,22 @@ public static class AlmanacServer
     /// <exception cref="DataDirectoryException">The data directory cannot be used.</exception>
     public static WebApplication Build(AlmanacSettings settings)
     {
-        var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions
-        {
-            ApplicationName = typeof(AlmanacServer).Assembly.GetName().Name,
-            ContentRootPath = AppContext.BaseDirectory,
-            EnvironmentName = Environments.Production,
-        });
+        var builder = WebApplication.CreateSlimBuilder(
+            new WebApplicationOptions
+            {
+                ApplicationName = typeof(AlmanacServer).Assembly.GetName().Name,
+                ContentRootPath = AppContext.BaseDirectory,
+                EnvironmentName = Environments.Production,
+            }
+        );
         builder.WebHost.UseUrls([.. settings.Urls]);
         // Run from a build, files of wwwroot are found through its manifest; a published server has them beside itself.
-        if (!Directory.Exists(Path.Combine(AppContext.BaseDirectory, "wwwroot"))) builder.WebHost.UseStaticWebAssets();
-        builder.Logging.ClearProviders().AddSimpleConsole(console => console.SingleLine = true).SetMinimumLevel(LogLevel.Warning)
+        if (!Directory.Exists(Path.Combine(AppContext.BaseDirectory, "wwwroot")))
+            builder.WebHost.UseStaticWebAssets();
+        builder
+            .Logging.ClearProviders()
+            .AddSimpleConsole(console => console.SingleLine = true)
+            .SetMinimumLevel(LogLevel.Warning)
             // It warns that its keys lie unencrypted in the data directory; that directory is the one thing to protect.
             .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
             // It warns that it makes the caching of a page with a form stricter, which is what is wanted.
@@ -62,28 +68,54 @@ public static class AlmanacServer
 
     private static void AddActs(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
     {
-        services.AddSingleton(settings).AddAlmanac(settings.DataDirectory, settings.Clock, uploads, settings.PasswordRounds);
+        services
+            .AddSingleton(settings)
+            .AddAlmanac(settings.DataDirectory, settings.Clock, uploads, settings.PasswordRounds);
         if (settings.StandInRooms)
-            services.AddSingleton(all =>
-                new StandInRooms(settings.DataDirectory, settings.Clock, () =>
-                RootOf(all, settings), all.GetRequiredService<IRoomNews>, TimeProvider.System)).AddHostedService<RoomJob>();
+            services
+                .AddSingleton(all => new StandInRooms(
+                    settings.DataDirectory,
+                    settings.Clock,
+                    () => RootOf(all, settings),
+                    all.GetRequiredService<IRoomNews>,
+                    TimeProvider.System
+                ))
+                .AddHostedService<RoomJob>();
         services.AddSingleton(all => new RoomProviders(all.GetService<StandInRooms>()));
         var sender = settings.Smtp?.From ?? new MimeKit.MailboxAddress("The almanac", "almanac@almanac.invalid");
-        services.AddSingleton(new MailDrop(settings.DataDirectory, sender))
+        services
+            .AddSingleton(new MailDrop(settings.DataDirectory, sender))
             .AddSingleton<IMailbox>(all => all.GetRequiredService<MailDrop>());
-        services.AddSingleton<IMailCarrier>(all => settings.Smtp is { } smtp ? new SmtpCarrier(smtp) : all.GetRequiredService<MailDrop>());
-        services.AddSingleton(all => new AlmanacAddress(() => RootOf(all, settings), sender.Address))
-            .AddHostedService<SessionLettersJob>().AddHostedService<RemindersJob>().AddHostedService<PostJob>().AddHostedService<AnswersJob>();
-        if (settings.AsksRooms) services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
-        if (settings.FetchesFiles) services.AddSingleton<IFileSource, HttpFileSource>();
-        else if (settings.Demo is not null) services.AddSingleton<IFileSource, StandInFiles>();
-        if (settings.Scanner is { } scanner) services.AddSingleton<IFileScanner>(new ClamdScanner(scanner, TimeSpan.FromMinutes(1)));
-        else if (settings.Demo is not null) services.AddSingleton<IFileScanner, StandInScanner>();
-        services.AddHostedService<FileCleanupJob>().AddHostedService<DocumentTextJob>()
+        services.AddSingleton<IMailCarrier>(all =>
+            settings.Smtp is { } smtp ? new SmtpCarrier(smtp) : all.GetRequiredService<MailDrop>()
+        );
+        services
+            .AddSingleton(all => new AlmanacAddress(() => RootOf(all, settings), sender.Address))
+            .AddHostedService<SessionLettersJob>()
+            .AddHostedService<RemindersJob>()
+            .AddHostedService<PostJob>()
+            .AddHostedService<AnswersJob>();
+        if (settings.AsksRooms)
+            services.AddSingleton<ILinkProbe>(new HttpLinkProbe());
+        if (settings.FetchesFiles)
+            services.AddSingleton<IFileSource, HttpFileSource>();
+        else if (settings.Demo is not null)
+            services.AddSingleton<IFileSource, StandInFiles>();
+        if (settings.Scanner is { } scanner)
+            services.AddSingleton<IFileScanner>(new ClamdScanner(scanner, TimeSpan.FromMinutes(1)));
+        else if (settings.Demo is not null)
+            services.AddSingleton<IFileScanner, StandInScanner>();
+        services
+            .AddHostedService<FileCleanupJob>()
+            .AddHostedService<DocumentTextJob>()
             .AddSingleton<IThumbnails, FileWorker>();
         services.AddPrints();
-        services.AddSingleton<GuessLimiter>().AddSingleton<SmallFiles>()
-            .AddSingleton<ResetLimiter>().AddSingleton<SetUpCode>().AddSingleton<CodeTicket>();
+        services
+            .AddSingleton<GuessLimiter>()
+            .AddSingleton<SmallFiles>()
+            .AddSingleton<ResetLimiter>()
+            .AddSingleton<SetUpCode>()
+            .AddSingleton<CodeTicket>();
     }
 
     private static void AddWeb(IServiceCollection services, AlmanacSettings settings, UploadLimit uploads)
@@ -91,7 +123,9 @@ public static class AlmanacServer
         var secure = settings.IsSecure ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
         // The prefix binds a cookie to this one host and to TLS (RFC 6265bis §4.1.3.2).
         string Named(string name) => settings.IsSecure ? "__Host-" + name : name;
-        services.AddDataProtection().SetApplicationName("JollyAlmanac")
+        services
+            .AddDataProtection()
+            .SetApplicationName("JollyAlmanac")
             .PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(settings.DataDirectory, "keys")));
         services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(form =>
         {
@@ -108,41 +142,47 @@ public static class AlmanacServer
             cache.SizeLimit = 32 * 1024 * 1024;
             cache.AddPolicy(AnonymousResponseCache.Name, new AnonymousResponseCache());
         });
-        var authentication = services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(cookie =>
-        {
-            cookie.Cookie.Name = Named("almanac");
-            cookie.Cookie.HttpOnly = true;
-            cookie.Cookie.SameSite = SameSiteMode.Lax;
-            cookie.Cookie.SecurePolicy = secure;
-            cookie.Cookie.Path = "/";
-            cookie.ExpireTimeSpan = SignIn.Lasts.ToTimeSpan();
-            cookie.SlidingExpiration = false;
-            cookie.LoginPath = "/sign-in";
-            cookie.ReturnUrlParameter = "next";
-            cookie.AccessDeniedPath = "/error/403";
-            cookie.Events.OnValidatePrincipal = RequestContext.Validate;
-            // Relative: no name that a request made up is carried on.
-            cookie.Events.OnRedirectToLogin = async asked =>
+        var authentication = services
+            .AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme)
+            .AddCookie(cookie =>
             {
-                // A program that sends a file is told so, and not led to a page.
-                if (asked.Request.Path.StartsWithSegments("/uploads", StringComparison.Ordinal))
+                cookie.Cookie.Name = Named("almanac");
+                cookie.Cookie.HttpOnly = true;
+                cookie.Cookie.SameSite = SameSiteMode.Lax;
+                cookie.Cookie.SecurePolicy = secure;
+                cookie.Cookie.Path = "/";
+                cookie.ExpireTimeSpan = SignIn.Lasts.ToTimeSpan();
+                cookie.SlidingExpiration = false;
+                cookie.LoginPath = "/sign-in";
+                cookie.ReturnUrlParameter = "next";
+                cookie.AccessDeniedPath = "/error/403";
+                cookie.Events.OnValidatePrincipal = RequestContext.Validate;
+                // Relative: no name that a request made up is carried on.
+                cookie.Events.OnRedirectToLogin = async asked =>
                 {
-                    asked.Response.StatusCode = StatusCodes.Status401Unauthorized;
-                    return;
-                }
+                    // A program that sends a file is told so, and not led to a page.
+                    if (asked.Request.Path.StartsWithSegments("/uploads", StringComparison.Ordinal))
+                    {
+                        asked.Response.StatusCode = StatusCodes.Status401Unauthorized;
+                        return;
+                    }
 
-                var forms = asked.HttpContext.RequestServices.GetRequiredService<SavedForms>();
-                var next = await forms.Keep(asked.HttpContext) is { } key ? $"/kept/{key}"
-                    : asked.Request.Path + asked.Request.QueryString;
-                asked.Response.Redirect($"/sign-in?next={Uri.EscapeDataString(next)}");
-            };
-        });
-        services.PostConfigure<CookieAuthenticationOptions>(CookieAuthenticationDefaults.AuthenticationScheme,
-            cookie => cookie.TicketDataFormat = new TicketCache(cookie.TicketDataFormat));
+                    var forms = asked.HttpContext.RequestServices.GetRequiredService<SavedForms>();
+                    var next = await forms.Keep(asked.HttpContext) is { } key
+                        ? $"/kept/{key}"
+                        : asked.Request.Path + asked.Request.QueryString;
+                    asked.Response.Redirect($"/sign-in?next={Uri.EscapeDataString(next)}");
+                };
+            });
+        services.PostConfigure<CookieAuthenticationOptions>(CookieAuthenticationDefaults.AuthenticationScheme, cookie =>
+            cookie.TicketDataFormat = new TicketCache(cookie.TicketDataFormat)
+        );
         OpenIdSignIn.Add(services, authentication, settings, all => RootOf(all, settings));
         services.AddAuthorization();
         // Letters of every language are sent as they are; only what means something to HTML is escaped.
-        services.Configure<WebEncoderOptions>(encoder => encoder.TextEncoderSettings = new TextEncoderSettings(UnicodeRanges.All));
+        services.Configure<WebEncoderOptions>(encoder =>
+            encoder.TextEncoderSettings = new TextEncoderSettings(UnicodeRanges.All)
+        );
         services.AddAntiforgery(form =>
         {
             form.Cookie.Name = Named("almanac-form");
@@ -165,26 +205,37 @@ public static class AlmanacServer
             pages.Conventions.AuthorizeFolder("/");
             // What is new has one form, and a guest sends none: the acts on what is there stand on its own page.
             void OneForm(string page) =>
-                pages.Conventions.AddPageApplicationModelConvention(page, model => Keep(model, handler => handler.HandlerName is null));
+                pages.Conventions.AddPageApplicationModelConvention(page, model =>
+                    Keep(model, handler => handler.HandlerName is null)
+                );
             OneForm("/People/New");
             OneForm("/Calendars/New");
-            pages.Conventions.AddPageApplicationModelConvention("/Public/Guest", model => Keep(model, handler => handler.HttpMethod == "Get"));
+            pages.Conventions.AddPageApplicationModelConvention("/Public/Guest", model =>
+                Keep(model, handler => handler.HttpMethod == "Get")
+            );
             pages.Conventions.AllowAnonymousToFolder("/Public");
         });
         services.Configure<RouteOptions>(route => route.LowercaseUrls = true);
         services.Configure<ForwardedHeadersOptions>(headers =>
-            headers.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto);
+            headers.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto
+        );
     }
 
     private static void Keep(PageApplicationModel page, Predicate<PageHandlerModel> isKept)
     {
-        foreach (var handler in page.HandlerMethods.Where(handler => !isKept(handler)).ToList()) page.HandlerMethods.Remove(handler);
+        foreach (var handler in page.HandlerMethods.Where(handler => !isKept(handler)).ToList())
+            page.HandlerMethods.Remove(handler);
     }
 
     // Where the stand-in's rooms are reached: beside the almanac itself.
-    private static Uri RootOf(IServiceProvider all, AlmanacSettings settings) => settings.PublicAddress
-        ?? new Uri((all.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()?.Addresses.FirstOrDefault()
-            ?? settings.Urls[0]) + "/");
+    private static Uri RootOf(IServiceProvider all, AlmanacSettings settings) =>
+        settings.PublicAddress
+        ?? new Uri(
+            (
+                all.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()?.Addresses.FirstOrDefault()
+                ?? settings.Urls[0]
+            ) + "/"
+        );
 
     // A form may carry a file that is too large and be told so beside the field; what is far larger is not read at all.
     private static long MostBytes(UploadLimit uploads) => uploads.Bytes * 2 + 1024 * 1024;
@@ -194,42 +245,51 @@ public static class AlmanacServer
         var most = MostBytes(app.Services.GetRequiredService<UploadLimit>());
         app.UseForwardedHeaders();
         app.UseMiddleware<HostFilter>();
-        app.UseExceptionHandler(new ExceptionHandlerOptions
-        {
-            ExceptionHandlingPath = "/error/500",
-            StatusCodeSelector = failure => failure switch
+        app.UseExceptionHandler(
+            new ExceptionHandlerOptions
             {
-                BadHttpRequestException bad => bad.StatusCode,
-                _ => Outages.Of(failure) switch
-                {
-                    Outage.Busy => StatusCodes.Status503ServiceUnavailable,
-                    Outage.CannotWrite => StatusCodes.Status507InsufficientStorage,
-                    _ => StatusCodes.Status500InternalServerError,
-                },
-            },
-        });
+                ExceptionHandlingPath = "/error/500",
+                StatusCodeSelector = failure =>
+                    failure switch
+                    {
+                        BadHttpRequestException bad => bad.StatusCode,
+                        _ => Outages.Of(failure) switch
+                        {
+                            Outage.Busy => StatusCodes.Status503ServiceUnavailable,
+                            Outage.CannotWrite => StatusCodes.Status507InsufficientStorage,
+                            _ => StatusCodes.Status500InternalServerError,
+                        },
+                    },
+            }
+        );
         app.UseStatusCodePagesWithReExecute("/error/{0}");
         app.UseMiddleware<SecurityHeaders>();
-        app.Use((context, next) =>
-        {
-            if (context.Request.ContentLength <= most || context.Request.ContentLength is null) return next();
-            context.Response.StatusCode = StatusCodes.Status413PayloadTooLarge;
-            return Task.CompletedTask;
-        });
+        app.Use(
+            (context, next) =>
+            {
+                if (context.Request.ContentLength <= most || context.Request.ContentLength is null)
+                    return next();
+                context.Response.StatusCode = StatusCodes.Status413PayloadTooLarge;
+                return Task.CompletedTask;
+            }
+        );
         app.UseRouting();
         app.UseMiddleware<SchoolClock>();
         app.UseAuthentication();
-        app.Use((context, next) =>
-        {
-            // What a signed-in person sees is for them alone, and not for who sits at the same screen after them.
-            if (context.User.Identity is { IsAuthenticated: true })
-                context.Response.OnStarting(() =>
-                {
-                    if (context.Response.Headers.CacheControl.Count == 0) context.Response.Headers.CacheControl = "no-store";
-                    return Task.CompletedTask;
-                });
-            return next(context);
-        });
+        app.Use(
+            (context, next) =>
+            {
+                // What a signed-in person sees is for them alone, and not for who sits at the same screen after them.
+                if (context.User.Identity is { IsAuthenticated: true })
+                    context.Response.OnStarting(() =>
+                    {
+                        if (context.Response.Headers.CacheControl.Count == 0)
+                            context.Response.Headers.CacheControl = "no-store";
+                        return Task.CompletedTask;
+                    });
+                return next(context);
+            }
+        );
         app.UseMiddleware<FirstRunGate>();
         app.Use(SchoolClock.OfReader);
         app.UseMiddleware<PreviewGuard>();
@@ -250,6 +310,8 @@ public static class AlmanacServer
             return "ready\n";
         });
         // Short addresses that were printed before they had their present form.
-        app.MapGet("/j/{code}", (string code) => Results.Redirect($"/in/{Uri.EscapeDataString(code)}", permanent: true));
+        app.MapGet("/j/{code}", (string code) =>
+            Results.Redirect($"/in/{Uri.EscapeDataString(code)}", permanent: true)
+        );
     }
 }

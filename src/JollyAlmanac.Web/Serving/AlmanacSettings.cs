@@ -18,9 +18,18 @@ namespace JollyAlmanac.Web.Serving;
 /// <param name="FetchesFiles">Whether calendar files are fetched by their address, over the network.</param>
 /// <param name="Smtp">The school's mail server; null for the stand-in that puts letters into a folder.</param>
 public sealed record AlmanacSettings(
-    string DataDirectory, IReadOnlyList<string> Urls, IClock Clock, Uri? PublicAddress = null, UploadLimit? Uploads = null,
-    bool StandInRooms = false, bool AsksRooms = false, DemoSignIns? Demo = null, SmtpSettings? Smtp = null,
-    OpenIdSettings? OpenId = null, bool FetchesFiles = false)
+    string DataDirectory,
+    IReadOnlyList<string> Urls,
+    IClock Clock,
+    Uri? PublicAddress = null,
+    UploadLimit? Uploads = null,
+    bool StandInRooms = false,
+    bool AsksRooms = false,
+    DemoSignIns? Demo = null,
+    SmtpSettings? Smtp = null,
+    OpenIdSettings? OpenId = null,
+    bool FetchesFiles = false
+)
 {
     /// <summary>How often passwords are hashed; fewer only in tests.</summary>
     public int PasswordRounds { get; init; } = Passwords.UsualRounds;
@@ -33,9 +42,12 @@ public sealed record AlmanacSettings(
     {
         get
         {
-            if (Smtp is null) yield return "No e-mail leaves: letters go into the folder mail-drop (--smtp names a mail server).";
-            if (StandInRooms) yield return "Online rooms are pretended (--stand-in-rooms).";
-            if (Scanner is null) yield return "Files are not scanned for viruses (--clamd names a scanner).";
+            if (Smtp is null)
+                yield return "No e-mail leaves: letters go into the folder mail-drop (--smtp names a mail server).";
+            if (StandInRooms)
+                yield return "Online rooms are pretended (--stand-in-rooms).";
+            if (Scanner is null)
+                yield return "Files are not scanned for viruses (--clamd names a scanner).";
         }
     }
 

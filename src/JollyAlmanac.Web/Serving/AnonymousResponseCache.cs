@@ -22,17 +22,29 @@ public sealed record ResponseKey(string Root, string Path, bool IsLook, string S
     /// <param name="standing">How things stand for everybody unknown at what is asked for; null where they differ from one to the
     /// other.</param>
     public static ResponseKey? Of(HttpRequest request, string? standing) =>
-        standing is not null && HttpMethods.IsGet(request.Method) && !request.PathBase.HasValue && IsPlain(request.Headers)
-            && (request.QueryString.Value is null or "" or "?look=1")
-            ? new ResponseKey($"{(request.IsHttps ? "https" : "http")}://{request.Host.Value}", request.Path.Value ?? "", request.QueryString.HasValue, standing)
+        standing is not null
+        && HttpMethods.IsGet(request.Method)
+        && !request.PathBase.HasValue
+        && IsPlain(request.Headers)
+        && (request.QueryString.Value is null or "" or "?look=1")
+            ? new ResponseKey(
+                $"{(request.IsHttps ? "https" : "http")}://{request.Host.Value}",
+                request.Path.Value ?? "",
+                request.QueryString.HasValue,
+                standing
+            )
             : null;
 
     // Nothing that says who asks, and no sign of a script that asks for a part.
     private static bool IsPlain(IHeaderDictionary headers) =>
-        headers.Cookie.Count == 0 && headers.Authorization.Count == 0 && headers.Range.Count == 0 && !headers.ContainsKey("HX-Request");
+        headers.Cookie.Count == 0
+        && headers.Authorization.Count == 0
+        && headers.Range.Count == 0
+        && !headers.ContainsKey("HX-Request");
 
     /// <summary>Its text: no two keys share one, as the path alone may hold a space, and stands last.</summary>
-    public override string ToString() => string.Concat(Root, IsLook ? " look " : " ", Standing, string.Concat(" of ", Path));
+    public override string ToString() =>
+        string.Concat(Root, IsLook ? " look " : " ", Standing, string.Concat(" of ", Path));
 }
 
 /// <summary>
@@ -53,9 +65,14 @@ public sealed class AnonymousResponseCache : IOutputCachePolicy
         // A network that guessed too often is answered by the page, which asks it to wait; one that knows the address is noted.
         if (standing is not null && http.Request.RouteValues["code"] is string code)
         {
-            var (guard, requestContext) = (services.GetRequiredService<GuessLimiter>(), services.GetRequiredService<RequestContext>());
-            if (guard.IsShut(requestContext, code)) standing = null;
-            else guard.Hit(requestContext, code);
+            var (guard, requestContext) = (
+                services.GetRequiredService<GuessLimiter>(),
+                services.GetRequiredService<RequestContext>()
+            );
+            if (guard.IsShut(requestContext, code))
+                standing = null;
+            else
+                guard.Hit(requestContext, code);
         }
 
         var key = ResponseKey.Of(http.Request, standing);
@@ -71,18 +88,23 @@ public sealed class AnonymousResponseCache : IOutputCachePolicy
         var (route, services) = (http.Request.RouteValues, http.RequestServices);
         return route["code"] is string code ? services.GetRequiredService<Doors>().StateVersionOf(new JoinCode(code))
             : route["slug"] is string slug ? services.GetRequiredService<Look>().StateVersionOf(slug)
-            : route["token"] is string token && services.GetRequiredService<ReadEmbed>().StateVersionOf(token) is { } panel
+            : route["token"] is string token
+            && services.GetRequiredService<ReadEmbed>().StateVersionOf(token) is { } panel
                 ? $"{panel} {services.GetRequiredService<IClock>().GetCurrentInstant().ToUnixTimeSeconds() / 60}"
             : null;
     }
 
     /// <inheritdoc />
-    public ValueTask ServeFromCacheAsync(OutputCacheContext context, CancellationToken cancellation) => ValueTask.CompletedTask;
+    public ValueTask ServeFromCacheAsync(OutputCacheContext context, CancellationToken cancellation) =>
+        ValueTask.CompletedTask;
 
     /// <inheritdoc />
     public ValueTask ServeResponseAsync(OutputCacheContext context, CancellationToken cancellation)
     {
-        if (context.HttpContext.Response.StatusCode != StatusCodes.Status200OK || context.HttpContext.Response.Headers.SetCookie.Count > 0)
+        if (
+            context.HttpContext.Response.StatusCode != StatusCodes.Status200OK
+            || context.HttpContext.Response.Headers.SetCookie.Count > 0
+        )
             context.AllowCacheStorage = false;
         return ValueTask.CompletedTask;
     }

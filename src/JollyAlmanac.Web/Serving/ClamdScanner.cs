@@ -23,17 +23,21 @@ public sealed class ClamdScanner(EndPoint daemon, TimeSpan timeout) : IFileScann
     /// <returns>Null where it is neither.</returns>
     public static EndPoint? ReadAddress(string text) =>
         text.StartsWith('/') ? new UnixDomainSocketEndPoint(text)
-        : text.LastIndexOf(':') is > 0 and var colon && int.TryParse(text.AsSpan(colon + 1), out var port) && port is > 0 and < 65536
-            ? new DnsEndPoint(text[..colon].Trim('[', ']'), port) : null;
+        : text.LastIndexOf(':') is > 0 and var colon
+        && int.TryParse(text.AsSpan(colon + 1), out var port)
+        && port is > 0 and < 65536
+            ? new DnsEndPoint(text[..colon].Trim('[', ']'), port)
+        : null;
 
     /// <inheritdoc />
     public string? Find(Stream bytes)
     {
         try
         {
-            using var socket = daemon is UnixDomainSocketEndPoint
-                ? new Socket(AddressFamily.Unix, SocketType.Stream, ProtocolType.Unspecified)
-                : new Socket(SocketType.Stream, ProtocolType.Tcp);
+            using var socket =
+                daemon is UnixDomainSocketEndPoint
+                    ? new Socket(AddressFamily.Unix, SocketType.Stream, ProtocolType.Unspecified)
+                    : new Socket(SocketType.Stream, ProtocolType.Tcp);
             socket.SendTimeout = socket.ReceiveTimeout = (int)timeout.TotalMilliseconds;
             socket.Connect(daemon);
             using var stream = new NetworkStream(socket);
@@ -42,9 +46,7 @@ public sealed class ClamdScanner(EndPoint daemon, TimeSpan timeout) : IFileScann
                 Send(stream, bytes);
             }
             // A daemon that has had enough answers and hangs up before the file's end.
-            catch (IOException) when (socket.Available > 0)
-            {
-            }
+            catch (IOException) when (socket.Available > 0) { }
 
             return Found(Answer(stream));
         }
@@ -64,14 +66,14 @@ public sealed class ClamdScanner(EndPoint daemon, TimeSpan timeout) : IFileScann
             read = bytes.ReadAtLeast(chunk.AsSpan(sizeof(int)), ChunkSize, throwOnEndOfStream: false);
             BinaryPrimitives.WriteInt32BigEndian(chunk, read);
             stream.Write(chunk, 0, sizeof(int) + read);
-        }
-        while (read > 0);
+        } while (read > 0);
     }
 
     private static string Answer(NetworkStream stream)
     {
         var answer = new StringBuilder();
-        while (stream.ReadByte() is > 0 and var letter && answer.Length < LongestAnswer) answer.Append((char)letter);
+        while (stream.ReadByte() is > 0 and var letter && answer.Length < LongestAnswer)
+            answer.Append((char)letter);
         return answer.ToString();
     }
 

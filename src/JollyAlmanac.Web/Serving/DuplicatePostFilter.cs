@@ -22,7 +22,10 @@ public sealed class DuplicatePostFilter : IAsyncPageFilter, IDisposable
     public Task OnPageHandlerSelectionAsync(PageHandlerSelectedContext context) => Task.CompletedTask;
 
     /// <inheritdoc />
-    public async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
+    public async Task OnPageHandlerExecutionAsync(
+        PageHandlerExecutingContext context,
+        PageHandlerExecutionDelegate next
+    )
     {
         if (await KeyOf(context.HttpContext) is not { } key)
         {
@@ -35,7 +38,11 @@ public sealed class DuplicatePostFilter : IAsyncPageFilter, IDisposable
         lock (gate)
         {
             if (!sent.TryGetValue(key, out first))
-                sent.Set(key, mine.Task, new MemoryCacheEntryOptions { Size = 1, AbsoluteExpirationRelativeToNow = Lasts });
+                sent.Set(
+                    key,
+                    mine.Task,
+                    new MemoryCacheEntryOptions { Size = 1, AbsoluteExpirationRelativeToNow = Lasts }
+                );
         }
 
         if (first is not null && await first.WaitAsync(context.HttpContext.RequestAborted) is { } led)
@@ -52,7 +59,8 @@ public sealed class DuplicatePostFilter : IAsyncPageFilter, IDisposable
         }
         finally
         {
-            if (leads is null && first is null) sent.Remove(key);
+            if (leads is null && first is null)
+                sent.Remove(key);
             mine.SetResult(leads);
         }
     }
@@ -64,13 +72,21 @@ public sealed class DuplicatePostFilter : IAsyncPageFilter, IDisposable
     private static async Task<string?> KeyOf(HttpContext context)
     {
         var request = context.Request;
-        if (!HttpMethods.IsPost(request.Method) || !request.HasFormContentType) return null;
-        if (await SavedForms.FormOf(request) is not { } form) return null;
-        if (form["__RequestVerificationToken"].ToString() is not { Length: > 0 }) return null;
-        var all = new StringBuilder(context.User.FindFirst("token")?.Value).Append('\n').Append(request.Path).Append(request.QueryString);
+        if (!HttpMethods.IsPost(request.Method) || !request.HasFormContentType)
+            return null;
+        if (await SavedForms.FormOf(request) is not { } form)
+            return null;
+        if (form["__RequestVerificationToken"].ToString() is not { Length: > 0 })
+            return null;
+        var all = new StringBuilder(context.User.FindFirst("token")?.Value)
+            .Append('\n')
+            .Append(request.Path)
+            .Append(request.QueryString);
         foreach (var (name, values) in form)
-            foreach (var value in values) all.Append('\n').Append(name).Append('=').Append(value?.Length ?? 0).Append(':').Append(value);
-        foreach (var file in form.Files) all.Append('\n').Append(file.Name).Append('=').Append(file.FileName).Append(file.Length);
+        foreach (var value in values)
+            all.Append('\n').Append(name).Append('=').Append(value?.Length ?? 0).Append(':').Append(value);
+        foreach (var file in form.Files)
+            all.Append('\n').Append(file.Name).Append('=').Append(file.FileName).Append(file.Length);
         return Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(all.ToString())));
     }
 }

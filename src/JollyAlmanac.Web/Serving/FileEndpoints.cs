@@ -1,5 +1,5 @@
-using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Materials;
 using Microsoft.Net.Http.Headers;
 
@@ -18,29 +18,70 @@ public static class FileEndpoints
     }
 
     // A class page as an application of its own: W3C's Web Application Manifest. Of what any stranger sees alone.
-    private static IResult Manifest(string slug, Look look) => look.AtClassPage(Core.Access.Viewer.Visitor, slug,
-        asVisitor: false) is not { } page
-        ? Results.NotFound() : Results.Json(new Dictionary<string, object>
-        {
-            ["name"] = page.Calendar.Title, ["short_name"] = page.Calendar.Title, ["start_url"] = $"/c/{slug}", ["scope"] = $"/c/{slug}",
-            ["id"] = $"/c/{slug}", ["display"] = "standalone", ["background_color"] = "#fcfdfc", ["theme_color"] = "#0e4639",
-            ["icons"] = new[] { new Dictionary<string, string> { ["src"] = "/favicon.svg", ["sizes"] = "any", ["type"] = "image/svg+xml" } },
-        }, contentType: "application/manifest+json");
+    private static IResult Manifest(string slug, Look look) =>
+        look.AtClassPage(Core.Access.Viewer.Visitor, slug, asVisitor: false) is not { } page
+            ? Results.NotFound()
+            : Results.Json(
+                new Dictionary<string, object>
+                {
+                    ["name"] = page.Calendar.Title,
+                    ["short_name"] = page.Calendar.Title,
+                    ["start_url"] = $"/c/{slug}",
+                    ["scope"] = $"/c/{slug}",
+                    ["id"] = $"/c/{slug}",
+                    ["display"] = "standalone",
+                    ["background_color"] = "#fcfdfc",
+                    ["theme_color"] = "#0e4639",
+                    ["icons"] = new[]
+                    {
+                        new Dictionary<string, string>
+                        {
+                            ["src"] = "/favicon.svg",
+                            ["sizes"] = "any",
+                            ["type"] = "image/svg+xml",
+                        },
+                    },
+                },
+                contentType: "application/manifest+json"
+            );
 
-    private static IResult Open(string key, HttpContext context, Look look, RequestContext requestContext, SmallFiles small) =>
-        look.AtMaterial(requestContext.Viewer, key) is { } material ? Give(material.Content, context, look, small)
+    private static IResult Open(
+        string key,
+        HttpContext context,
+        Look look,
+        RequestContext requestContext,
+        SmallFiles small
+    ) =>
+        look.AtMaterial(requestContext.Viewer, key) is { } material
+            ? Give(material.Content, context, look, small)
             : Missing(key, look, requestContext);
 
-    private static IResult Was(string key, int edition, HttpContext context, Look look, RequestContext requestContext, SmallFiles small)
+    private static IResult Was(
+        string key,
+        int edition,
+        HttpContext context,
+        Look look,
+        RequestContext requestContext,
+        SmallFiles small
+    )
     {
-        if (look.AtEdition(requestContext.Viewer, key, edition) is { } content) return Give(content, context, look, small);
+        if (look.AtEdition(requestContext.Viewer, key, edition) is { } content)
+            return Give(content, context, look, small);
         return Results.NotFound();
     }
 
-    private static async Task<IResult> Small(string key, HttpContext context, Look look, RequestContext requestContext, IThumbnails thumbnails)
+    private static async Task<IResult> Small(
+        string key,
+        HttpContext context,
+        Look look,
+        RequestContext requestContext,
+        IThumbnails thumbnails
+    )
     {
-        if (look.AtMaterial(requestContext.Viewer, key)?.Content is MaterialContent.StoredFile file
-            && await look.SmallPictureOf(file, thumbnails, context.RequestAborted) is { } path)
+        if (
+            look.AtMaterial(requestContext.Viewer, key)?.Content is MaterialContent.StoredFile file
+            && await look.SmallPictureOf(file, thumbnails, context.RequestAborted) is { } path
+        )
         {
             context.Response.Headers.CacheControl = "private, max-age=3600";
             return Results.File(path, "image/webp", entityTag: new EntityTagHeaderValue($"\"{file.Hash}-small\""));
@@ -52,25 +93,31 @@ public static class FileEndpoints
     // What was there and is taken off is told so; whoever has its address had it given.
     private static IResult Missing(string key, Look look, RequestContext requestContext)
     {
-        if (look.HadMaterial(key)) return Results.StatusCode(StatusCodes.Status410Gone);
+        if (look.HadMaterial(key))
+            return Results.StatusCode(StatusCodes.Status410Gone);
         return Results.NotFound();
     }
 
     private static IResult Give(MaterialContent content, HttpContext context, Look look, SmallFiles small)
     {
-        if (content is MaterialContent.Link link) return Results.Redirect(link.Address.AbsoluteUri);
+        if (content is MaterialContent.Link link)
+            return Results.Redirect(link.Address.AbsoluteUri);
         var file = (MaterialContent.StoredFile)content;
         // Only kinds that a browser shows without running anything are shown; all others are saved.
         var kind = FileKind.OfMediaType(file.MediaType);
         var headers = context.Response.Headers;
-        headers.ContentDisposition = Disposition(kind.OpensInBrowser || kind.Plays ? "inline" : "attachment", file.Name);
+        headers.ContentDisposition = Disposition(
+            kind.OpensInBrowser || kind.Plays ? "inline" : "attachment",
+            file.Name
+        );
         headers.CacheControl = "private, max-age=300";
         headers.ContentSecurityPolicy = SecurityHeaders.OfFile;
         var type = kind.IsText ? file.MediaType + "; charset=utf-8" : file.MediaType;
         var (path, tag) = (look.PathOf(file), new EntityTagHeaderValue($"\"{file.Hash}\""));
         if (file.Size <= SmallFiles.Largest && small.Find(file.Hash, path) is { } bytes)
             return Results.Bytes(bytes, type, enableRangeProcessing: true, entityTag: tag);
-        return SmallFiles.Open(path) is { } stream ? Results.Stream(stream, type, enableRangeProcessing: true, entityTag: tag)
+        return SmallFiles.Open(path) is { } stream
+            ? Results.Stream(stream, type, enableRangeProcessing: true, entityTag: tag)
             : Results.NotFound();
     }
 

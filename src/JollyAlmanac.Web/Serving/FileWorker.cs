@@ -25,11 +25,27 @@ public sealed class FileWorker : IThumbnails, IDisposable
     private const int LargestThumbnail = 1024 * 1024;
 
     // What .NET needs to know of the machine; all else, passwords among it, is not handed on.
-    private static readonly string[] Handed = ["PATH", "LD_LIBRARY_PATH", "LANG", "TMPDIR", "DOTNET_SYSTEM_GLOBALIZATION_INVARIANT"];
+    private static readonly string[] Handed =
+    [
+        "PATH",
+        "LD_LIBRARY_PATH",
+        "LANG",
+        "TMPDIR",
+        "DOTNET_SYSTEM_GLOBALIZATION_INVARIANT",
+    ];
 
     // Where .NET, what it needs and the machine's own libraries lie. Of what the machine tells of processes, its own alone: that of the
     // almanac holds what it was started with.
-    private static readonly string[] Readable = [AppContext.BaseDirectory, Root, "/usr", "/lib", "/lib64", "/proc/self", "/sys/fs/cgroup"];
+    private static readonly string[] Readable =
+    [
+        AppContext.BaseDirectory,
+        Root,
+        "/usr",
+        "/lib",
+        "/lib64",
+        "/proc/self",
+        "/sys/fs/cgroup",
+    ];
 
     // Pictures are asked for by people who wait, many at once: so many processes.
     private readonly SemaphoreSlim few = new(2);
@@ -48,7 +64,9 @@ public sealed class FileWorker : IThumbnails, IDisposable
         await few.WaitAsync(stopping);
         try
         {
-            return await Run("thumbnail", path, LargestThumbnail, Longest, stopping) is { Length: > 0 } picture ? picture : null;
+            return await Run("thumbnail", path, LargestThumbnail, Longest, stopping) is { Length: > 0 } picture
+                ? picture
+                : null;
         }
         finally
         {
@@ -59,7 +77,13 @@ public sealed class FileWorker : IThumbnails, IDisposable
     /// <inheritdoc />
     public void Dispose() => few.Dispose();
 
-    private static async Task<byte[]> Run(string what, string path, int most, TimeSpan longest, CancellationToken stopping)
+    private static async Task<byte[]> Run(
+        string what,
+        string path,
+        int most,
+        TimeSpan longest,
+        CancellationToken stopping
+    )
     {
         using var late = CancellationTokenSource.CreateLinkedTokenSource(stopping);
         late.CancelAfter(longest);
@@ -72,7 +96,12 @@ public sealed class FileWorker : IThumbnails, IDisposable
             reader.PriorityClass = ProcessPriorityClass.BelowNormal;
             var bytes = new byte[most];
             // It writes once it has all: who died before gave nothing.
-            var length = await reader.StandardOutput.BaseStream.ReadAtLeastAsync(bytes, most, throwOnEndOfStream: false, late.Token);
+            var length = await reader.StandardOutput.BaseStream.ReadAtLeastAsync(
+                bytes,
+                most,
+                throwOnEndOfStream: false,
+                late.Token
+            );
             return bytes[..length];
         }
         catch (Exception end) when (end is InvalidOperationException or OperationCanceledException)
@@ -82,7 +111,8 @@ public sealed class FileWorker : IThumbnails, IDisposable
         }
         finally
         {
-            if (!reader.HasExited) reader.Kill(entireProcessTree: true);
+            if (!reader.HasExited)
+                reader.Kill(entireProcessTree: true);
         }
     }
 
@@ -100,22 +130,32 @@ public sealed class FileWorker : IThumbnails, IDisposable
             using var bytes = call.GetValue(file)!.OpenRead();
             using var output = Console.OpenStandardOutput();
             Landlock.Restrict(Readable);
-            output.Write(call.GetValue(what) == "words" ? Encoding.UTF8.GetBytes(FileCheck.WordsIn(bytes)) : FileCheck.ThumbnailOf(bytes) ?? []);
+            output.Write(
+                call.GetValue(what) == "words"
+                    ? Encoding.UTF8.GetBytes(FileCheck.WordsIn(bytes))
+                    : FileCheck.ThumbnailOf(bytes) ?? []
+            );
             return 0;
         });
         return command;
     }
 
-    private static string Root => Path.GetFullPath(Path.Combine(RuntimeEnvironment.GetRuntimeDirectory(), "..", "..", ".."));
+    private static string Root =>
+        Path.GetFullPath(Path.Combine(RuntimeEnvironment.GetRuntimeDirectory(), "..", "..", ".."));
 
     internal static ProcessStartInfo Start(string what, string path)
     {
         // The same .NET that runs the almanac, however it was started.
-        var start = new ProcessStartInfo(Path.Combine(Root, "dotnet"), ["exec", typeof(FileWorker).Assembly.Location, Name, what, path])
+        var start = new ProcessStartInfo(
+            Path.Combine(Root, "dotnet"),
+            ["exec", typeof(FileWorker).Assembly.Location, Name, what, path]
+        )
         {
-            RedirectStandardOutput = true, RedirectStandardError = true,
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
         };
-        foreach (var secret in start.Environment.Keys.Except(Handed).ToList()) start.Environment.Remove(secret);
+        foreach (var secret in start.Environment.Keys.Except(Handed).ToList())
+            start.Environment.Remove(secret);
         start.Environment["DOTNET_GCHeapHardLimit"] = MostMemory;
         start.Environment["DOTNET_EnableDiagnostics"] = "0";
         return start;

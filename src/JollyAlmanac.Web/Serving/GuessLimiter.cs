@@ -24,19 +24,26 @@ public sealed class GuessLimiter : IDisposable
 
     /// <summary>Whether that visitor is to wait: their network has guessed too often, and has not opened this address before.</summary>
     public bool IsShut(RequestContext requestContext, string code) =>
-        requestContext.Person is null && misses.AreTooMany(requestContext.Network) && !opened.TryGetValue((requestContext.Network, code), out _);
+        requestContext.Person is null
+        && misses.AreTooMany(requestContext.Network)
+        && !opened.TryGetValue((requestContext.Network, code), out _);
 
     /// <summary>Counts a wrong guess.</summary>
     public void Miss(RequestContext requestContext)
     {
-        if (requestContext.Person is null) misses.Count(requestContext.Network);
+        if (requestContext.Person is null)
+            misses.Count(requestContext.Network);
     }
 
     /// <summary>Notes that the visitor's network knows an address that there is.</summary>
     public void Hit(RequestContext requestContext, string code)
     {
         if (!opened.TryGetValue((requestContext.Network, code), out _))
-            opened.Set((requestContext.Network, code), true, new MemoryCacheEntryOptions { Size = 1, SlidingExpiration = Known });
+            opened.Set(
+                (requestContext.Network, code),
+                true,
+                new MemoryCacheEntryOptions { Size = 1, SlidingExpiration = Known }
+            );
     }
 
     /// <summary>Counts a try of an entry word before it is looked at.</summary>
@@ -44,7 +51,8 @@ public sealed class GuessLimiter : IDisposable
     public bool TakeWord(RequestContext requestContext, string code) => words.Take($"{requestContext.Network} {code}");
 
     /// <summary>Gives a try back: the word was right.</summary>
-    public void GiveBackWord(RequestContext requestContext, string code) => words.GiveBack($"{requestContext.Network} {code}");
+    public void GiveBackWord(RequestContext requestContext, string code) =>
+        words.GiveBack($"{requestContext.Network} {code}");
 
     /// <inheritdoc />
     public void Dispose() => opened.Dispose();

@@ -9,14 +9,18 @@ namespace JollyAlmanac.Web.Serving;
 public static partial class Landlock
 {
     // The numbers are the same on all processor architectures that .NET runs on (asm-generic/unistd.h).
-    private const long CreateRuleset = 444, AddRule = 445, RestrictSelf = 446;
+    private const long CreateRuleset = 444,
+        AddRule = 445,
+        RestrictSelf = 446;
 
     private const uint VersionAsked = 1;
 
     // Execute, read a file, read a directory.
     private const ulong Reading = 1 | 4 | 8;
 
-    private const int NoNewPrivileges = 38, OpenPath = 0x200000, CloseOnExec = 0x80000;
+    private const int NoNewPrivileges = 38,
+        OpenPath = 0x200000,
+        CloseOnExec = 0x80000;
 
     /// <summary>From now on this thread opens no file but beneath some directories, and those for reading alone, writes none, and
     /// neither binds nor connects over TCP, as far as the kernel knows how.</summary>
@@ -24,19 +28,35 @@ public static partial class Landlock
     /// <returns>Whether the kernel does so.</returns>
     public static bool Restrict(IEnumerable<string> readable)
     {
-        if (!OperatingSystem.IsLinux()) return false;
+        if (!OperatingSystem.IsLinux())
+            return false;
         var version = syscall(CreateRuleset, 0, 0, VersionAsked);
-        if (version < 1) return false;
+        if (version < 1)
+            return false;
         // Version 1 knows 13 rights over files; 2 adds linking elsewhere, 3 cutting short, 5 device controls. Version 4 knows TCP.
-        var files = (1UL << (version switch { 1 => 13, 2 => 14, < 5 => 15, _ => 16 })) - 1;
+        var files =
+            (
+                1UL
+                << (
+                    version switch
+                    {
+                        1 => 13,
+                        2 => 14,
+                        < 5 => 15,
+                        _ => 16,
+                    }
+                )
+            ) - 1;
         // struct landlock_ruleset_attr: rights over files, over the network.
         ulong[] handled = [files, version >= 4 ? 3UL : 0];
         var rules = (int)syscall(CreateRuleset, handled, version >= 4 ? 16 : 8, 0);
-        if (rules < 0) return false;
+        if (rules < 0)
+            return false;
         foreach (var directory in readable)
         {
             var opened = open(directory, OpenPath | CloseOnExec);
-            if (opened < 0) continue;
+            if (opened < 0)
+                continue;
             // struct landlock_path_beneath_attr, packed: eight bytes of rights, four of the directory.
             var rule = new byte[12];
             BitConverter.TryWriteBytes(rule.AsSpan(), Reading & files);

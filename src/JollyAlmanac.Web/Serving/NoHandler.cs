@@ -12,8 +12,11 @@ public sealed class NoHandler : IPageFilter
     /// <inheritdoc />
     public void OnPageHandlerExecuting(PageHandlerExecutingContext context)
     {
-        if (context.HandlerMethod is null && !HttpMethods.IsGet(context.HttpContext.Request.Method)
-            && !HttpMethods.IsHead(context.HttpContext.Request.Method))
+        if (
+            context.HandlerMethod is null
+            && !HttpMethods.IsGet(context.HttpContext.Request.Method)
+            && !HttpMethods.IsHead(context.HttpContext.Request.Method)
+        )
             context.Result = new StatusCodeResult(StatusCodes.Status405MethodNotAllowed);
     }
 

@@ -10,12 +10,18 @@ public sealed class PreviewGuard(RequestDelegate next)
     /// <summary>Lets through what may be looked at.</summary>
     public Task InvokeAsync(HttpContext context, RequestContext requestContext)
     {
-        if (requestContext.Looking is not { } looking || Open.Any(path => context.Request.Path.StartsWithSegments(path, StringComparison.Ordinal)))
+        if (
+            requestContext.Looking is not { } looking
+            || Open.Any(path => context.Request.Path.StartsWithSegments(path, StringComparison.Ordinal))
+        )
             return next(context);
         var isLook = HttpMethods.IsGet(context.Request.Method) || HttpMethods.IsHead(context.Request.Method);
-        var asksSignIn = context.GetEndpoint()?.Metadata is { } about && about.GetMetadata<IAuthorizeData>() is not null
+        var asksSignIn =
+            context.GetEndpoint()?.Metadata is { } about
+            && about.GetMetadata<IAuthorizeData>() is not null
             && about.GetMetadata<IAllowAnonymous>() is null;
-        if (isLook && !(looking.IsStranger && asksSignIn)) return next(context);
+        if (isLook && !(looking.IsStranger && asksSignIn))
+            return next(context);
         context.Response.StatusCode = StatusCodes.Status403Forbidden;
         return Task.CompletedTask;
     }

@@ -12,37 +12,64 @@ namespace JollyAlmanac.Web.Serving;
 public static class PrintEndpoints
 {
     /// <summary>Adds what makes them.</summary>
-    public static void AddPrints(this IServiceCollection services) => services.AddSingleton(all =>
-    {
-        var files = all.GetRequiredService<IWebHostEnvironment>().WebRootFileProvider;
-        return new Prints(all.GetRequiredService<Look>(), all.GetRequiredService<JoinCards>(), all.GetRequiredService<ReadEmbed>(),
-            all.GetRequiredService<IClock>(), name =>
-            {
-                using var stream = files.GetFileInfo($"lib/{name}.ttf").CreateReadStream();
-                using var bytes = new MemoryStream();
-                stream.CopyTo(bytes);
-                return bytes.ToArray();
-            });
-    });
+    public static void AddPrints(this IServiceCollection services) =>
+        services.AddSingleton(all =>
+        {
+            var files = all.GetRequiredService<IWebHostEnvironment>().WebRootFileProvider;
+            return new Prints(
+                all.GetRequiredService<Look>(),
+                all.GetRequiredService<JoinCards>(),
+                all.GetRequiredService<ReadEmbed>(),
+                all.GetRequiredService<IClock>(),
+                name =>
+                {
+                    using var stream = files.GetFileInfo($"lib/{name}.ttf").CreateReadStream();
+                    using var bytes = new MemoryStream();
+                    stream.CopyTo(bytes);
+                    return bytes.ToArray();
+                }
+            );
+        });
 
     /// <summary>Maps them.</summary>
     public static void MapPrints(this WebApplication app)
     {
         foreach (var sheet in Enum.GetValues<PrintedSheet>())
-            app.MapGet($"/c/{{slug}}/{sheet.ToString().ToLowerInvariant()}.pdf", (string slug, HttpContext context, Prints prints, RequestContext requestContext) =>
-                prints.Sheet(requestContext.Viewer, slug, sheet, requestContext.Root, QrPicture.ModulesOf) is { } pdf
-                    ? Pdf(context, pdf, $"{slug}-{sheet.ToString().ToLowerInvariant()}.pdf") : Results.NotFound());
-        app.MapGet("/join-links/{code}/card.pdf", (string code, HttpContext context, Prints prints, RequestContext requestContext) =>
-            prints.Card(requestContext.Viewer, new JoinCode(code), requestContext.Root, QrPicture.ModulesOf) switch
-            {
-                Outcome<byte[]>.Done { Value: var pdf } => Pdf(context, pdf, $"{code}-card.pdf"),
-                Outcome<byte[]>.NotAllowed => Results.StatusCode(StatusCodes.Status403Forbidden),
-                _ => Results.NotFound(),
-            }).RequireAuthorization();
-        app.MapMethods("/embed/{token}/picture.svg", ["GET", "HEAD"], (string token, HttpContext context, Prints prints) =>
-            Picture(context, prints.Svg(token), "image/svg+xml; charset=utf-8"));
-        app.MapMethods("/embed/{token}/picture.png", ["GET", "HEAD"], (string token, HttpContext context, Prints prints) =>
-            Picture(context, prints.Png(token), "image/png"));
+            app.MapGet(
+                $"/c/{{slug}}/{sheet.ToString().ToLowerInvariant()}.pdf",
+                (string slug, HttpContext context, Prints prints, RequestContext requestContext) =>
+                    prints.Sheet(requestContext.Viewer, slug, sheet, requestContext.Root, QrPicture.ModulesOf)
+                        is { } pdf
+                        ? Pdf(context, pdf, $"{slug}-{sheet.ToString().ToLowerInvariant()}.pdf")
+                        : Results.NotFound()
+            );
+        app.MapGet(
+                "/join-links/{code}/card.pdf",
+                (string code, HttpContext context, Prints prints, RequestContext requestContext) =>
+                    prints.Card(
+                        requestContext.Viewer,
+                        new JoinCode(code),
+                        requestContext.Root,
+                        QrPicture.ModulesOf
+                    ) switch
+                    {
+                        Outcome<byte[]>.Done { Value: var pdf } => Pdf(context, pdf, $"{code}-card.pdf"),
+                        Outcome<byte[]>.NotAllowed => Results.StatusCode(StatusCodes.Status403Forbidden),
+                        _ => Results.NotFound(),
+                    }
+            )
+            .RequireAuthorization();
+        app.MapMethods(
+            "/embed/{token}/picture.svg",
+            ["GET", "HEAD"],
+            (string token, HttpContext context, Prints prints) =>
+                Picture(context, prints.Svg(token), "image/svg+xml; charset=utf-8")
+        );
+        app.MapMethods(
+            "/embed/{token}/picture.png",
+            ["GET", "HEAD"],
+            (string token, HttpContext context, Prints prints) => Picture(context, prints.Png(token), "image/png")
+        );
     }
 
     private static IResult Pdf(HttpContext context, byte[] pdf, string name)
@@ -55,7 +82,8 @@ public static class PrintEndpoints
     // Who has it already is told that it is the same.
     private static IResult Picture(HttpContext context, DrawnPicture? picture, string type)
     {
-        if (picture is null) return Results.NotFound();
+        if (picture is null)
+            return Results.NotFound();
         context.Response.Headers.CacheControl = "public, max-age=60";
         return Results.Bytes(picture.Bytes, type, entityTag: new EntityTagHeaderValue($"\"{picture.Tag}\""));
     }

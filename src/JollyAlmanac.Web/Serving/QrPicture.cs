@@ -16,8 +16,9 @@ public static class QrPicture
         var modules = Modules(code);
         var path = new System.Text.StringBuilder();
         for (var y = 0; y < modules.Count; y++)
-            for (var x = 0; x < modules.Count; x++)
-                if (modules[y][x]) path.Append(System.Globalization.CultureInfo.InvariantCulture, $"M{x + Rim} {y + Rim}h1v1h-1z");
+        for (var x = 0; x < modules.Count; x++)
+            if (modules[y][x])
+                path.Append(System.Globalization.CultureInfo.InvariantCulture, $"M{x + Rim} {y + Rim}h1v1h-1z");
         var side = modules.Count + 2 * Rim;
         return $"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {side} {side}\" shape-rendering=\"crispEdges\"><rect width=\"{side}\" height=\"{side}\" fill=\"#fff\"/><path d=\"{path}\"/></svg>";
     }
@@ -39,6 +40,10 @@ public static class QrPicture
 
     // The library's matrix has the rim already.
     private static List<System.Collections.BitArray> Modules(QRCodeData code) =>
-        [.. code.ModuleMatrix.Skip(Rim).SkipLast(Rim)
-            .Select(row => new System.Collections.BitArray([.. row.Cast<bool>().Skip(Rim).SkipLast(Rim)]))];
+        [
+            .. code
+                .ModuleMatrix.Skip(Rim)
+                .SkipLast(Rim)
+                .Select(row => new System.Collections.BitArray([.. row.Cast<bool>().Skip(Rim).SkipLast(Rim)])),
+        ];
 }

@@ -17,7 +17,8 @@ public sealed class RequestContext(IHttpContextAccessor accessor, AlmanacSetting
 {
     private static readonly object Key = new();
 
-    private HttpContext Context => accessor.HttpContext ?? throw new InvalidOperationException("A visit outside of a request.");
+    private HttpContext Context =>
+        accessor.HttpContext ?? throw new InvalidOperationException("A visit outside of a request.");
 
     /// <summary>The signed-in person, or null; also for who looks as a stranger.</summary>
     public Person? Person => Found is { Looking.IsStranger: true } ? null : Found?.Person;
@@ -51,9 +52,12 @@ public sealed class RequestContext(IHttpContextAccessor accessor, AlmanacSetting
     /// <param name="bytes">How many bytes of an IPv6 address count.</param>
     public static string NetworkOf(IPAddress? address, int bytes = 8)
     {
-        if (address is null) return "unknown";
-        if (address.IsIPv4MappedToIPv6) address = address.MapToIPv4();
-        if (address.AddressFamily != AddressFamily.InterNetworkV6) return address.ToString();
+        if (address is null)
+            return "unknown";
+        if (address.IsIPv4MappedToIPv6)
+            address = address.MapToIPv4();
+        if (address.AddressFamily != AddressFamily.InterNetworkV6)
+            return address.ToString();
         return new IPAddress([.. address.GetAddressBytes().Take(bytes), .. new byte[16 - bytes]]) + $"/{bytes * 8}";
     }
 
@@ -65,11 +69,20 @@ public sealed class RequestContext(IHttpContextAccessor accessor, AlmanacSetting
     public AtDoor AtDoor(string code) => new(Viewer, Context.Request.Cookies[WordCookie(code)]);
 
     /// <summary>Keeps the proof of an entry word in this browser for a school day, for that one door.</summary>
-    public void KeepWord(string code, string proof) => Context.Response.Cookies.Append(WordCookie(code), proof, new CookieOptions
-    {
-        Path = $"/in/{code}", HttpOnly = true, Secure = Context.Request.IsHttps, SameSite = SameSiteMode.Lax,
-            MaxAge = JollyAlmanac.Application.SignIn.SignIn.Lasts.ToTimeSpan(), IsEssential = true,
-    });
+    public void KeepWord(string code, string proof) =>
+        Context.Response.Cookies.Append(
+            WordCookie(code),
+            proof,
+            new CookieOptions
+            {
+                Path = $"/in/{code}",
+                HttpOnly = true,
+                Secure = Context.Request.IsHttps,
+                SameSite = SameSiteMode.Lax,
+                MaxAge = JollyAlmanac.Application.SignIn.SignIn.Lasts.ToTimeSpan(),
+                IsEssential = true,
+            }
+        );
 
     /// <summary>Where a try to sign in comes from.</summary>
     public SignInPlace Place => new(Network, Context.Request.Cookies[BrowserCookie], Browser, WideNetwork);
@@ -82,40 +95,69 @@ public sealed class RequestContext(IHttpContextAccessor accessor, AlmanacSetting
             var said = Context.Request.Headers.UserAgent.ToString();
             string? First(params (string Sign, string Name)[] known) =>
                 known.FirstOrDefault(one => said.Contains(one.Sign, StringComparison.Ordinal)).Name;
-            var browser = First(("Edg/", "Edge"), ("OPR/", "Opera"), ("Firefox/", "Firefox"), ("Chrome/", "Chrome"), ("Safari/", "Safari"));
-            var system = First(("Android", "Android"), ("iPhone", "an iPhone"), ("iPad", "an iPad"), ("Windows", "Windows"),
+            var browser = First(
+                ("Edg/", "Edge"),
+                ("OPR/", "Opera"),
+                ("Firefox/", "Firefox"),
+                ("Chrome/", "Chrome"),
+                ("Safari/", "Safari")
+            );
+            var system = First(
+                ("Android", "Android"),
+                ("iPhone", "an iPhone"),
+                ("iPad", "an iPad"),
+                ("Windows", "Windows"),
                 ("Mac OS", "a Mac"),
-                ("CrOS", "ChromeOS"), ("Linux", "Linux"));
-            return browser is null ? "" : system is null ? browser : $"{browser} on {system}";
+                ("CrOS", "ChromeOS"),
+                ("Linux", "Linux")
+            );
+            return browser is null ? ""
+                : system is null ? browser
+                : $"{browser} on {system}";
         }
     }
 
     /// <summary>Signs somebody in, in this browser.</summary>
     public Task SignIn(SignInAnswer.Welcome welcome)
     {
-        Context.Response.Cookies.Append(BrowserCookie, welcome.Browser, new CookieOptions
-        {
-            Path = "/", HttpOnly = true, Secure = settings.IsSecure || Context.Request.IsHttps, SameSite = SameSiteMode.Lax,
-            MaxAge = TimeSpan.FromDays(180), IsEssential = true,
-        });
+        Context.Response.Cookies.Append(
+            BrowserCookie,
+            welcome.Browser,
+            new CookieOptions
+            {
+                Path = "/",
+                HttpOnly = true,
+                Secure = settings.IsSecure || Context.Request.IsHttps,
+                SameSite = SameSiteMode.Lax,
+                MaxAge = TimeSpan.FromDays(180),
+                IsEssential = true,
+            }
+        );
         return SignIn(welcome.Person.Id, welcome.Stamp, welcome.Token);
     }
 
     /// <summary>Goes on with this sign-in under another stamp, after a new password.</summary>
     public Task Stay(string stamp) => SignIn(Person!.Id, stamp, Token);
 
-    private Task SignIn(PersonId person, string stamp, string token) => Context.SignInAsync(new ClaimsPrincipal(new ClaimsIdentity(
-        [
-            new Claim(ClaimTypes.NameIdentifier, person.Value.ToString(CultureInfo.InvariantCulture)),
-            new Claim("stamp", stamp),
-            new Claim("token", token),
-        ],
-        CookieAuthenticationDefaults.AuthenticationScheme)));
+    private Task SignIn(PersonId person, string stamp, string token) =>
+        Context.SignInAsync(
+            new ClaimsPrincipal(
+                new ClaimsIdentity(
+                    [
+                        new Claim(ClaimTypes.NameIdentifier, person.Value.ToString(CultureInfo.InvariantCulture)),
+                        new Claim("stamp", stamp),
+                        new Claim("token", token),
+                    ],
+                    CookieAuthenticationDefaults.AuthenticationScheme
+                )
+            )
+        );
 
     /// <summary>Signs them out: a copy of the cookie is worth nothing from then on.</summary>
     public Task SignOut()
     {
-        if (Context.User.FindFirstValue("token") is { } token) signIn.End(token);
+        if (Context.User.FindFirstValue("token") is { } token)
+            signIn.End(token);
         return Context.SignOutAsync();
     }
 
@@ -127,12 +169,21 @@ public sealed class RequestContext(IHttpContextAccessor accessor, AlmanacSetting
     internal static Task Validate(CookieValidatePrincipalContext cookie)
     {
         var signIn = cookie.HttpContext.RequestServices.GetRequiredService<SignIn>();
-        var found = long.TryParse(cookie.Principal?.FindFirstValue(ClaimTypes.NameIdentifier), CultureInfo.InvariantCulture, out var id)
-            ? signIn.Find(new PersonId(id), cookie.Principal?.FindFirstValue("stamp")
-                ?? "", cookie.Principal?.FindFirstValue("token") ?? "")
+        var found = long.TryParse(
+            cookie.Principal?.FindFirstValue(ClaimTypes.NameIdentifier),
+            CultureInfo.InvariantCulture,
+            out var id
+        )
+            ? signIn.Find(
+                new PersonId(id),
+                cookie.Principal?.FindFirstValue("stamp") ?? "",
+                cookie.Principal?.FindFirstValue("token") ?? ""
+            )
             : null;
-        if (found is null) cookie.RejectPrincipal();
-        else cookie.HttpContext.Items[Key] = found;
+        if (found is null)
+            cookie.RejectPrincipal();
+        else
+            cookie.HttpContext.Items[Key] = found;
         return Task.CompletedTask;
     }
 

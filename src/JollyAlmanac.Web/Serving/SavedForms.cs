@@ -12,7 +12,12 @@ namespace JollyAlmanac.Web.Serving;
 /// <param name="Address">Where it was sent: path and query.</param>
 /// <param name="Fields">Its fields, in order.</param>
 /// <param name="HadFiles">Files were chosen, which are not kept.</param>
-public sealed record SavedForm(string Person, string Address, IReadOnlyList<KeyValuePair<string, string>> Fields, bool HadFiles);
+public sealed record SavedForm(
+    string Person,
+    string Address,
+    IReadOnlyList<KeyValuePair<string, string>> Fields,
+    bool HadFiles
+);
 
 /// <summary>
 /// Keeps what was sent after a sign-in had ended, for half an hour and in memory alone, so that the same person can send it once they have
@@ -30,18 +35,31 @@ public sealed class SavedForms(IOptionsMonitor<CookieAuthenticationOptions> cook
     public async Task<string?> Keep(HttpContext context)
     {
         var request = context.Request;
-        if (!HttpMethods.IsPost(request.Method) || !request.HasFormContentType || request.ContentLength is null or > LongestForm
-            || !IsOwn(request) || PersonOf(context) is not { } person) return null;
-        if (await FormOf(request) is not { } form) return null;
-        if (form.Keys.Any(name => name.Contains("password", StringComparison.OrdinalIgnoreCase))) return null;
+        if (
+            !HttpMethods.IsPost(request.Method)
+            || !request.HasFormContentType
+            || request.ContentLength is null or > LongestForm
+            || !IsOwn(request)
+            || PersonOf(context) is not { } person
+        )
+            return null;
+        if (await FormOf(request) is not { } form)
+            return null;
+        if (form.Keys.Any(name => name.Contains("password", StringComparison.OrdinalIgnoreCase)))
+            return null;
         var fields = form.Where(field => field.Key != "__RequestVerificationToken")
-            .SelectMany(field => field.Value.Select(value => KeyValuePair.Create(field.Key, value ?? ""))).ToList();
+            .SelectMany(field => field.Value.Select(value => KeyValuePair.Create(field.Key, value ?? "")))
+            .ToList();
         var key = WebEncoders.Base64UrlEncode(RandomNumberGenerator.GetBytes(18));
-        kept.Set(key, new SavedForm(person, request.Path + request.QueryString, fields, form.Files.Count > 0), new MemoryCacheEntryOptions
-        {
-            Size = fields.Sum(field => field.Key.Length + field.Value.Length) + 200,
-            AbsoluteExpirationRelativeToNow = TimeSpan.FromMinutes(30),
-        });
+        kept.Set(
+            key,
+            new SavedForm(person, request.Path + request.QueryString, fields, form.Files.Count > 0),
+            new MemoryCacheEntryOptions
+            {
+                Size = fields.Sum(field => field.Key.Length + field.Value.Length) + 200,
+                AbsoluteExpirationRelativeToNow = TimeSpan.FromMinutes(30),
+            }
+        );
         return key;
     }
 
@@ -66,9 +84,13 @@ public sealed class SavedForms(IOptionsMonitor<CookieAuthenticationOptions> cook
     }
 
     // A page of another site cannot have a form of its own kept here, to be sent in somebody's name.
-    private static bool IsOwn(HttpRequest request) => request.Headers["Sec-Fetch-Site"].ToString() is "same-origin"
-        || (request.Headers["Sec-Fetch-Site"].Count == 0
-            && Uri.TryCreate(request.Headers.Origin, UriKind.Absolute, out var origin) && origin.Authority == request.Host.Value);
+    private static bool IsOwn(HttpRequest request) =>
+        request.Headers["Sec-Fetch-Site"].ToString() is "same-origin"
+        || (
+            request.Headers["Sec-Fetch-Site"].Count == 0
+            && Uri.TryCreate(request.Headers.Origin, UriKind.Absolute, out var origin)
+            && origin.Authority == request.Host.Value
+        );
 
     // Whose sign-in it was, although it has ended: the cookie is the almanac's own, and nobody else can make one.
     private string? PersonOf(HttpContext context)

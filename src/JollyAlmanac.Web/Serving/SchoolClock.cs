@@ -23,11 +23,14 @@ public sealed class SchoolClock(RequestDelegate next, Look look, Share share, IC
     /// <summary>Sets it for who is signed in. What is published is the same for everybody.</summary>
     public static Task OfReader(HttpContext context, RequestDelegate next)
     {
-        if (context.RequestServices.GetRequiredService<RequestContext>().Person is { } person && !IsPublished(context.Request.Path))
+        if (
+            context.RequestServices.GetRequiredService<RequestContext>().Person is { } person
+            && !IsPublished(context.Request.Path)
+        )
             CultureInfo.CurrentCulture = context.RequestServices.GetRequiredService<Look>().Culture(person.Id);
         return next(context);
     }
 
-    private static bool IsPublished(PathString path) => path.StartsWithSegments("/embed") || path.StartsWithSegments("/feeds")
-        || path.StartsWithSegments("/oembed");
+    private static bool IsPublished(PathString path) =>
+        path.StartsWithSegments("/embed") || path.StartsWithSegments("/feeds") || path.StartsWithSegments("/oembed");
 }

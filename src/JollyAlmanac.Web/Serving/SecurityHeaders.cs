@@ -19,7 +19,8 @@ public sealed class SecurityHeaders(RequestDelegate next)
         headers["Referrer-Policy"] = "no-referrer";
         headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=(), payment=(), usb=()";
         headers["Cross-Origin-Opener-Policy"] = "same-origin";
-        if (context.Request.IsHttps) headers.StrictTransportSecurity = "max-age=31536000";
+        if (context.Request.IsHttps)
+            headers.StrictTransportSecurity = "max-age=31536000";
         return next(context);
     }
 

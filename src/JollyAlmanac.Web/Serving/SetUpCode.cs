@@ -16,16 +16,25 @@ public sealed class SetUpCode
     private readonly AttemptLimiter tries = new(Tries, TimeSpan.FromMinutes(10));
 
     /// <summary>The code: twelve letters and figures in threes, over 50 bits.</summary>
-    public string Text { get; } = string.Join('-', Enumerable.Range(0, 4)
-        .Select(_ => RandomNumberGenerator.GetString("34679cdfghjkmnpqrtwx", 3)));
+    public string Text { get; } =
+        string.Join(
+            '-',
+            Enumerable.Range(0, 4).Select(_ => RandomNumberGenerator.GetString("34679cdfghjkmnpqrtwx", 3))
+        );
 
     /// <summary>Whether that is the code; spaces, lines and capitals do not matter. Null where it was tried too often.</summary>
     public bool? Is(string? typed)
     {
-        if (!tries.Take("all")) return null;
+        if (!tries.Take("all"))
+            return null;
         var plain = new string([.. (typed ?? "").Take(100).Where(char.IsAsciiLetterOrDigit)]).ToLowerInvariant();
-        if (!CryptographicOperations.FixedTimeEquals(Encoding.UTF8.GetBytes(plain),
-            Encoding.UTF8.GetBytes(Text.Replace("-", "", StringComparison.Ordinal)))) return false;
+        if (
+            !CryptographicOperations.FixedTimeEquals(
+                Encoding.UTF8.GetBytes(plain),
+                Encoding.UTF8.GetBytes(Text.Replace("-", "", StringComparison.Ordinal))
+            )
+        )
+            return false;
         tries.GiveBack("all");
         return true;
     }

@@ -18,13 +18,19 @@ public sealed class SmallFiles : IDisposable
     /// <param name="path">Where it lies.</param>
     public byte[]? Find(string hash, string path)
     {
-        if (kept.TryGetValue(hash, out byte[]? known)) return known;
+        if (kept.TryGetValue(hash, out byte[]? known))
+            return known;
         using var file = Open(path);
-        if (file is null || file.Length > Largest) return null;
+        if (file is null || file.Length > Largest)
+            return null;
         var bytes = new byte[file.Length];
         file.ReadExactly(bytes);
         // What is not asked for any more, or is taken off meanwhile, does not stay.
-        return kept.Set(hash, bytes, new MemoryCacheEntryOptions { Size = bytes.Length, SlidingExpiration = TimeSpan.FromMinutes(5) });
+        return kept.Set(
+            hash,
+            bytes,
+            new MemoryCacheEntryOptions { Size = bytes.Length, SlidingExpiration = TimeSpan.FromMinutes(5) }
+        );
     }
 
     /// <summary>A file of any size, to be read once from its start; null where there is none.</summary>
@@ -33,7 +39,14 @@ public sealed class SmallFiles : IDisposable
         try
         {
             // Without a buffer of its own, which would only be one more copy.
-            return new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read | FileShare.Delete, bufferSize: 0, useAsync: true);
+            return new FileStream(
+                path,
+                FileMode.Open,
+                FileAccess.Read,
+                FileShare.Read | FileShare.Delete,
+                bufferSize: 0,
+                useAsync: true
+            );
         }
         catch (Exception gone) when (gone is FileNotFoundException or DirectoryNotFoundException)
         {

@@ -9,7 +9,8 @@ namespace JollyAlmanac.Web.Serving;
 /// at by the framework, and whether the sign-in still stands by <see cref="RequestContext"/>, on each request as before.
 /// </summary>
 /// <param name="sealing">Seals and opens; the framework's own.</param>
-public sealed class TicketCache(ISecureDataFormat<AuthenticationTicket> sealing) : ISecureDataFormat<AuthenticationTicket>
+public sealed class TicketCache(ISecureDataFormat<AuthenticationTicket> sealing)
+    : ISecureDataFormat<AuthenticationTicket>
 {
     private const int Most = 1_000;
 
@@ -27,12 +28,16 @@ public sealed class TicketCache(ISecureDataFormat<AuthenticationTicket> sealing)
     /// <inheritdoc />
     public AuthenticationTicket? Unprotect(string? protectedText, string? purpose)
     {
-        if (protectedText is null) return null;
+        if (protectedText is null)
+            return null;
         var key = (purpose, protectedText);
-        if (opened.TryGetValue(key, out var known)) return known;
+        if (opened.TryGetValue(key, out var known))
+            return known;
         // Only what was sealed here is kept, so that nobody fills this with what they made up.
-        if (sealing.Unprotect(protectedText, purpose) is not { } ticket) return null;
-        if (opened.Count >= Most) opened.Clear();
+        if (sealing.Unprotect(protectedText, purpose) is not { } ticket)
+            return null;
+        if (opened.Count >= Most)
+            opened.Clear();
         opened[key] = ticket;
         return ticket;
     }

@@ -38,10 +38,18 @@ public static class UploadEndpoints
         return Results.NoContent();
     }
 
-    private static async Task<IResult> Create(string slug, HttpContext context, SendFiles files, RequestContext requestContext, IAntiforgery forms)
+    private static async Task<IResult> Create(
+        string slug,
+        HttpContext context,
+        SendFiles files,
+        RequestContext requestContext,
+        IAntiforgery forms
+    )
     {
-        if (await Refusal(context, forms) is { } refusal) return refusal;
-        if (!TryNumber(context, "Upload-Length", out var size)) return Says(400, "Upload-Length must say how many bytes the file has.");
+        if (await Refusal(context, forms) is { } refusal)
+            return refusal;
+        if (!TryNumber(context, "Upload-Length", out var size))
+            return Says(400, "Upload-Length must say how many bytes the file has.");
         if (!TryName(context.Request.Headers["Upload-Metadata"].ToString(), out var name))
             return Says(400, "Upload-Metadata must carry the file's name.");
         switch (files.Begin(requestContext.Viewer, slug, name, size))
@@ -50,8 +58,10 @@ public static class UploadEndpoints
                 context.Response.Headers.Location = $"/uploads/{slug}/{begun.Key}";
                 return Results.StatusCode(StatusCodes.Status201Created);
             case Outcome<UploadedFile>.Refused refused:
-                return Says(size > context.RequestServices.GetRequiredService<UploadLimit>().InParts ? 413 : 422,
-                    refused.Problems[0].Message);
+                return Says(
+                    size > context.RequestServices.GetRequiredService<UploadLimit>().InParts ? 413 : 422,
+                    refused.Problems[0].Message
+                );
             case Outcome<UploadedFile>.NotAllowed:
                 return Says(403, "These materials are not yours to change.");
             default:
@@ -61,20 +71,30 @@ public static class UploadEndpoints
 
     private static IResult Head(string key, HttpContext context, SendFiles files, RequestContext requestContext)
     {
-        if (Unversioned(context) is { } refusal) return refusal;
+        if (Unversioned(context) is { } refusal)
+            return refusal;
         context.Response.Headers.CacheControl = "no-store";
-        if (files.Find(requestContext.Viewer, key) is not var (file, received)) return Results.NotFound();
+        if (files.Find(requestContext.Viewer, key) is not var (file, received))
+            return Results.NotFound();
         context.Response.Headers["Upload-Offset"] = received.ToString(CultureInfo.InvariantCulture);
         context.Response.Headers["Upload-Length"] = file.Size.ToString(CultureInfo.InvariantCulture);
         return Results.Ok();
     }
 
-    private static async Task<IResult> Patch(string key, HttpContext context, SendFiles files, RequestContext requestContext, IAntiforgery forms)
+    private static async Task<IResult> Patch(
+        string key,
+        HttpContext context,
+        SendFiles files,
+        RequestContext requestContext,
+        IAntiforgery forms
+    )
     {
-        if (await Refusal(context, forms) is { } refusal) return refusal;
+        if (await Refusal(context, forms) is { } refusal)
+            return refusal;
         if (context.Request.ContentType != "application/offset+octet-stream")
             return Says(415, "A part of a file is sent as application/offset+octet-stream.");
-        if (!TryNumber(context, "Upload-Offset", out var offset)) return Says(400, "Upload-Offset must say where the part goes.");
+        if (!TryNumber(context, "Upload-Offset", out var offset))
+            return Says(400, "Upload-Offset must say where the part goes.");
         switch (await files.Add(requestContext.Viewer, key, offset, context.Request.Body, context.RequestAborted))
         {
             case Outcome<long>.Done { Value: var received }:
@@ -89,38 +109,53 @@ public static class UploadEndpoints
         }
     }
 
-    private static async Task<IResult> Delete(string key, HttpContext context, SendFiles files, RequestContext requestContext, IAntiforgery forms) =>
-        await Refusal(context, forms) ?? (files.Drop(requestContext.Viewer, key) ? Results.NoContent() : Results.NotFound());
+    private static async Task<IResult> Delete(
+        string key,
+        HttpContext context,
+        SendFiles files,
+        RequestContext requestContext,
+        IAntiforgery forms
+    ) =>
+        await Refusal(context, forms)
+        ?? (files.Drop(requestContext.Viewer, key) ? Results.NoContent() : Results.NotFound());
 
     private static async Task<IResult?> Refusal(HttpContext context, IAntiforgery forms)
     {
-        if (Unversioned(context) is { } refusal) return refusal;
-        return await forms.IsRequestValidAsync(context) ? null : Says(403, "The page was open too long. Load it again.");
+        if (Unversioned(context) is { } refusal)
+            return refusal;
+        return await forms.IsRequestValidAsync(context)
+            ? null
+            : Says(403, "The page was open too long. Load it again.");
     }
 
     // Which version is spoken comes with every answer; one that is not known is told what is.
     private static IResult? Unversioned(HttpContext context)
     {
         context.Response.Headers["Tus-Resumable"] = Version;
-        if (context.Features.Get<IStatusCodePagesFeature>() is { } pages) pages.Enabled = false;
-        if (context.Request.Headers["Tus-Resumable"] == Version) return null;
+        if (context.Features.Get<IStatusCodePagesFeature>() is { } pages)
+            pages.Enabled = false;
+        if (context.Request.Headers["Tus-Resumable"] == Version)
+            return null;
         context.Response.Headers["Tus-Version"] = Version;
         return Results.StatusCode(StatusCodes.Status412PreconditionFailed);
     }
 
-    private static bool TryNumber(HttpContext context, string header, out long number) => long.TryParse(
-        context.Request.Headers[header], NumberStyles.None, CultureInfo.InvariantCulture, out number);
+    private static bool TryNumber(HttpContext context, string header, out long number) =>
+        long.TryParse(context.Request.Headers[header], NumberStyles.None, CultureInfo.InvariantCulture, out number);
 
     // "filename d29ybGQ=,…": pairs with commas between them, values in Base64.
     private static bool TryName(string metadata, out string name)
     {
         name = "";
-        if (metadata.Length > 4000) return false;
+        if (metadata.Length > 4000)
+            return false;
         foreach (var pair in metadata.Split(','))
         {
-            if (pair.Trim().Split(' ') is not ["filename", var value]) continue;
+            if (pair.Trim().Split(' ') is not ["filename", var value])
+                continue;
             var bytes = new byte[value.Length];
-            if (!Convert.TryFromBase64String(value, bytes, out var length)) return false;
+            if (!Convert.TryFromBase64String(value, bytes, out var length))
+                return false;
             name = Encoding.UTF8.GetString(bytes, 0, length);
             return name.Length > 0;
         }

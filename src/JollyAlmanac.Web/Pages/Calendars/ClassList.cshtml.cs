@@ -16,8 +16,10 @@ public sealed class ClassListModel(Share share, Look look, RequestContext reques
 
     public IActionResult OnGet(string slug)
     {
-        if (look.AtCalendar(requestContext.Viewer, slug) is not var (calendar, _)) return NotFound();
-        if (share.ClassLists(requestContext.Viewer, slug) is not { } lists) return StatusCode(StatusCodes.Status403Forbidden);
+        if (look.AtCalendar(requestContext.Viewer, slug) is not var (calendar, _))
+            return NotFound();
+        if (share.ClassLists(requestContext.Viewer, slug) is not { } lists)
+            return StatusCode(StatusCodes.Status403Forbidden);
         (Calendar, Lists) = (calendar, lists);
         return Page();
     }

@@ -1,9 +1,9 @@
 using System.Globalization;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Series;
-using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -31,16 +31,34 @@ public sealed class MaterialForm
 
     public IReadOnlyList<long>? TakeOff { get; set; }
 
-    internal MaterialInput ToInput() => new(
-        [.. (MaterialFiles ?? (IEnumerable<IFormFile>)[]).Select(file => new Upload(file.FileName, file.Length, file.OpenReadStream))],
-        MaterialTitle, MaterialAddress, MaterialForSession, MaterialPeopleOnly, MaterialIsRecording, TakeOff,
-        new AudienceInput(MaterialOnly, MaterialOnlyOthers));
+    internal MaterialInput ToInput() =>
+        new(
+            [
+                .. (MaterialFiles ?? (IEnumerable<IFormFile>)[]).Select(file => new Upload(
+                    file.FileName,
+                    file.Length,
+                    file.OpenReadStream
+                )),
+            ],
+            MaterialTitle,
+            MaterialAddress,
+            MaterialForSession,
+            MaterialPeopleOnly,
+            MaterialIsRecording,
+            TakeOff,
+            new AudienceInput(MaterialOnly, MaterialOnlyOthers)
+        );
 }
 
 /// <summary>The fields of a pattern, as they stand in the composer.</summary>
 public sealed record PatternForm(Composer Composer, SeriesInput Input, IReadOnlyList<Problem> Problems);
 
-public sealed class ComposerModel(ComposeSeries composeSeries, RemoveSeries takeOff, QuickAdd quickAdd, RequestContext requestContext) : PageModel
+public sealed class ComposerModel(
+    ComposeSeries composeSeries,
+    RemoveSeries takeOff,
+    QuickAdd quickAdd,
+    RequestContext requestContext
+) : PageModel
 {
     /// <summary>The line of quick entry.</summary>
     public string? Line { get; private set; }
@@ -68,16 +86,20 @@ public sealed class ComposerModel(ComposeSeries composeSeries, RemoveSeries take
 
     public IActionResult OnGet(string slug, string id, string? line, string? session)
     {
-        if (!TryRead(id, out var series)) return NotFound();
+        if (!TryRead(id, out var series))
+            return NotFound();
         switch (composeSeries.Open(requestContext.Viewer, slug, series))
         {
             case Outcome<Composer>.Done { Value: var composer }:
                 var input = composer.Input;
-                if (!string.IsNullOrWhiteSpace(line)
-                    && quickAdd.Fill(requestContext.Viewer, slug, line, input) is Outcome<(QuickReading Reading,
-                    SeriesInput Input)>.Done { Value: var filled })
+                if (
+                    !string.IsNullOrWhiteSpace(line)
+                    && quickAdd.Fill(requestContext.Viewer, slug, line, input)
+                        is Outcome<(QuickReading Reading, SeriesInput Input)>.Done { Value: var filled }
+                )
                     (Line, Reading, input) = (line, filled.Reading, filled.Input);
-                if (session is not null) Material.MaterialForSession = session;
+                if (session is not null)
+                    Material.MaterialForSession = session;
                 return Show(composer, input, slug, series);
             case var other:
                 return Answers.Of(other);
@@ -86,20 +108,29 @@ public sealed class ComposerModel(ComposeSeries composeSeries, RemoveSeries take
 
     public IActionResult OnGetPreview(string slug, string id, [FromQuery] SeriesInput input)
     {
-        if (!TryRead(id, out var series)) return NotFound();
-        return composeSeries.Preview(requestContext.Viewer, slug, series, input) is Outcome<SeriesPreview>.Done { Value: var preview }
+        if (!TryRead(id, out var series))
+            return NotFound();
+        return
+            composeSeries.Preview(requestContext.Viewer, slug, series, input)
+                is Outcome<SeriesPreview>.Done { Value: var preview }
             ? Partial("_SeriesPreview", preview)
             : NotFound();
     }
 
     public IActionResult OnGetQuick(string slug, string id, string? line, [FromQuery] SeriesInput input)
     {
-        if (!TryRead(id, out var series)
-            || composeSeries.Open(requestContext.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
+        if (
+            !TryRead(id, out var series)
+            || composeSeries.Open(requestContext.Viewer, slug, series)
+                is not Outcome<Composer>.Done { Value: var composer }
+        )
+            return NotFound();
         var form = input with { Version = composer.Input.Version };
-        if (!string.IsNullOrWhiteSpace(line)
-            && quickAdd.Fill(requestContext.Viewer, slug, line, form) is Outcome<(QuickReading Reading,
-            SeriesInput Input)>.Done { Value: var filled })
+        if (
+            !string.IsNullOrWhiteSpace(line)
+            && quickAdd.Fill(requestContext.Viewer, slug, line, form)
+                is Outcome<(QuickReading Reading, SeriesInput Input)>.Done { Value: var filled }
+        )
             (Reading, form) = (filled.Reading, filled.Input);
         Line = line;
         Show(composer, form, slug, series);
@@ -107,15 +138,25 @@ public sealed class ComposerModel(ComposeSeries composeSeries, RemoveSeries take
     }
 
     /// <summary>Fills the form by a line; what the line does not say stays as it was typed. Nothing is saved.</summary>
-    public IActionResult OnPostRead(string slug, string id, string? line, [FromForm] SeriesInput input, [FromForm] MaterialForm material)
+    public IActionResult OnPostRead(
+        string slug,
+        string id,
+        string? line,
+        [FromForm] SeriesInput input,
+        [FromForm] MaterialForm material
+    )
     {
-        if (!TryRead(id, out var series)) return NotFound();
+        if (!TryRead(id, out var series))
+            return NotFound();
         switch (composeSeries.Open(requestContext.Viewer, slug, series))
         {
             case Outcome<Composer>.Done { Value: var composer }:
                 (Material, Line) = (material, line);
-                if (!string.IsNullOrWhiteSpace(line) && quickAdd.Fill(requestContext.Viewer, slug, line, input)
-                    is Outcome<(QuickReading Reading, SeriesInput Input)>.Done { Value: var filled })
+                if (
+                    !string.IsNullOrWhiteSpace(line)
+                    && quickAdd.Fill(requestContext.Viewer, slug, line, input)
+                        is Outcome<(QuickReading Reading, SeriesInput Input)>.Done { Value: var filled }
+                )
                     (Reading, input) = (filled.Reading, filled.Input);
                 return Show(composer, input, slug, series);
             case var other:
@@ -123,17 +164,33 @@ public sealed class ComposerModel(ComposeSeries composeSeries, RemoveSeries take
         }
     }
 
-    public async Task<IActionResult> OnPostAsync(string slug, string id, [FromForm] SeriesInput input, [FromForm] MaterialForm material,
-        string[] also, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(
+        string slug,
+        string id,
+        [FromForm] SeriesInput input,
+        [FromForm] MaterialForm material,
+        string[] also,
+        CancellationToken cancellation
+    )
     {
-        if (!TryRead(id, out var series)) return NotFound();
+        if (!TryRead(id, out var series))
+            return NotFound();
         (Material, Also) = (material, [.. also.Distinct().Where(other => other != slug).Take(60)]);
-        var outcome = await composeSeries.Save(requestContext.Viewer, slug, series, input, material.ToInput(), cancellation);
+        var outcome = await composeSeries.Save(
+            requestContext.Viewer,
+            slug,
+            series,
+            input,
+            material.ToInput(),
+            cancellation
+        );
         switch (outcome)
         {
             case Outcome<Series>.Done { Value: var saved }:
-                if (series is null && Also.Count > 0) return await SaveElsewhere(slug, input, saved, cancellation);
-                TempData[Answers.Said] = series is null ? $"{saved.Title} is on the calendar."
+                if (series is null && Also.Count > 0)
+                    return await SaveElsewhere(slug, input, saved, cancellation);
+                TempData[Answers.Said] = series is null
+                    ? $"{saved.Title} is on the calendar."
                     : $"{saved.Title} is changed, everywhere it is published.";
                 return Redirect($"/calendars/{slug}");
             case Outcome<Series>.Refused { Problems: var problems }:
@@ -148,20 +205,44 @@ public sealed class ComposerModel(ComposeSeries composeSeries, RemoveSeries take
                 return Answers.Of(outcome);
         }
 
-        if (composeSeries.Open(requestContext.Viewer, slug, series) is not Outcome<Composer>.Done { Value: var composer }) return NotFound();
-        if (outcome is Outcome<Series>.Stale) Differences = Compare(composer, composer.Input, input);
+        if (
+            composeSeries.Open(requestContext.Viewer, slug, series)
+            is not Outcome<Composer>.Done { Value: var composer }
+        )
+            return NotFound();
+        if (outcome is Outcome<Series>.Stale)
+            Differences = Compare(composer, composer.Input, input);
         return Show(composer, input, slug, series);
     }
 
     // The same series on further calendars: each is a series of its own there, joined by the same link.
-    private async Task<IActionResult> SaveElsewhere(string slug, SeriesInput input, Series saved, CancellationToken cancellation)
+    private async Task<IActionResult> SaveElsewhere(
+        string slug,
+        SeriesInput input,
+        Series saved,
+        CancellationToken cancellation
+    )
     {
         var link = saved.JoinLink is { } id ? id.Value.ToString(CultureInfo.InvariantCulture) : "";
         var (on, wrong) = (1, new List<string>());
         foreach (var other in Also)
-            switch (await composeSeries.Save(requestContext.Viewer, other, null,
-                input with { Link = link, LinkTarget = "", LinkName = "", Only = null, OnlyOthers = "" },
-                MaterialInput.None, cancellation))
+            switch (
+                await composeSeries.Save(
+                    requestContext.Viewer,
+                    other,
+                    null,
+                    input with
+                    {
+                        Link = link,
+                        LinkTarget = "",
+                        LinkName = "",
+                        Only = null,
+                        OnlyOthers = "",
+                    },
+                    MaterialInput.None,
+                    cancellation
+                )
+            )
             {
                 case Outcome<Series>.Done:
                     on++;
@@ -174,14 +255,16 @@ public sealed class ComposerModel(ComposeSeries composeSeries, RemoveSeries take
                     break;
             }
 
-        TempData[Answers.Said] = $"{saved.Title} is on {Wording.Count(on, "calendar", "calendars")}."
+        TempData[Answers.Said] =
+            $"{saved.Title} is on {Wording.Count(on, "calendar", "calendars")}."
             + (wrong.Count > 0 ? $" Not on {string.Join("; ", wrong)}" : "");
         return Redirect($"/calendars/{slug}");
     }
 
     public IActionResult OnPostTakeOff(string slug, string id, int version)
     {
-        if (!TryRead(id, out var series) || series is null) return NotFound();
+        if (!TryRead(id, out var series) || series is null)
+            return NotFound();
         switch (takeOff.Do(requestContext.Viewer, slug, series.Value, version))
         {
             case Outcome<Series>.Done { Value: var off }:
@@ -197,9 +280,11 @@ public sealed class ComposerModel(ComposeSeries composeSeries, RemoveSeries take
     {
         (Composer, Input) = (composer, input);
         // The join link has no part in what comes out, and a fault in it must not hide the sessions.
-        if ((composer.Stored is not null || input.Days is { Count: > 0 } || input.Meets is not (null or "weekly"))
-            && composeSeries.Preview(requestContext.Viewer, slug, series,
-            input with { Link = "" }) is Outcome<SeriesPreview>.Done { Value: var preview })
+        if (
+            (composer.Stored is not null || input.Days is { Count: > 0 } || input.Meets is not (null or "weekly"))
+            && composeSeries.Preview(requestContext.Viewer, slug, series, input with { Link = "" })
+                is Outcome<SeriesPreview>.Done { Value: var preview }
+        )
             Preview = preview;
         return Page();
     }
@@ -209,46 +294,84 @@ public sealed class ComposerModel(ComposeSeries composeSeries, RemoveSeries take
         (string Label, Func<SeriesInput, string?> Read)[] fields =
         [
             ("Title", one => one.Title),
-            ("Meets", one =>
-            one.Meets switch { "cycle" => $"Days {string.Join(", ", one.CycleDays ?? [])} of the cycle", "dates" =>
-            one.Dates?.ReplaceLineEndings(", "), "rule" => one.Rule, _ => "every week, on days" }),
+            ("Meets", one => one.Meets switch
+                {
+                    "cycle" => $"Days {string.Join(", ", one.CycleDays ?? [])} of the cycle",
+                    "dates" => one.Dates?.ReplaceLineEndings(", "),
+                    "rule" => one.Rule,
+                    _ => "every week, on days",
+                }),
             ("Days", one =>
-            string.Join(", ", (one.Days ?? [])
-            .Select(day => int.TryParse(day, out var number)
-            && number is >= 1 and <= 7 ? Wording.Brief((NodaTime.IsoDayOfWeek)number) : day))),
+                string.Join(
+                    ", ",
+                    (one.Days ?? []).Select(day =>
+                        int.TryParse(day, out var number) && number is >= 1 and <= 7
+                            ? Wording.Brief((NodaTime.IsoDayOfWeek)number)
+                            : day
+                    )
+                )
+            ),
             ("Every", one => one.EveryWeeks == "1" ? "week" : $"{one.EveryWeeks} weeks"),
             ("At", one => string.IsNullOrEmpty(one.Period) ? $"{one.Start}–{one.End}" : $"period {one.Period}"),
             ("From", one => one.From),
             ("Until", one => one.Extent switch
-            {
-                "until" => one.Until,
-                "held" => $"{one.Held} sessions",
-                "open" => "without an end",
-                _ => composer.School.Terms.FirstOrDefault(term => term.Id.Value.ToString(CultureInfo.InvariantCulture) == one.Term)?.Name,
-            }),
-            ("On no-class days", one => one.NoClass is { Length: > 0 } policy ? policy : nameof(NoClassPolicy.LeaveOut)),
+                {
+                    "until" => one.Until,
+                    "held" => $"{one.Held} sessions",
+                    "open" => "without an end",
+                    _ => composer
+                        .School.Terms.FirstOrDefault(term =>
+                            term.Id.Value.ToString(CultureInfo.InvariantCulture) == one.Term
+                        )
+                        ?.Name,
+                }),
+            ("On no-class days", one =>
+                one.NoClass is { Length: > 0 } policy ? policy : nameof(NoClassPolicy.LeaveOut)
+            ),
             ("Extra sessions", one => one.Extra?.ReplaceLineEndings(", ")),
             ("Counted as", one => one.NumberLabel),
             ("Private", one => one.IsPrivate ? "yes" : "no"),
-            ("Only for", one => string.Join(", ", composer.Some.Groups
-                .Where(group => one.Only?.Contains(AudienceInput.KeyOf(group.Id)) == true).Select(group => group.Name)
-                .Concat(composer.Some.People.Where(person => one.Only?.Contains(AudienceInput.KeyOf(person.Id)) == true)
-                .Select(person => person.Name)).Append(one.OnlyOthers?.ReplaceLineEndings(", ")).Where(part => part is { Length: > 0 }))),
+            ("Only for", one =>
+                string.Join(
+                    ", ",
+                    composer
+                        .Some.Groups.Where(group => one.Only?.Contains(AudienceInput.KeyOf(group.Id)) == true)
+                        .Select(group => group.Name)
+                        .Concat(
+                            composer
+                                .Some.People.Where(person => one.Only?.Contains(AudienceInput.KeyOf(person.Id)) == true)
+                                .Select(person => person.Name)
+                        )
+                        .Append(one.OnlyOthers?.ReplaceLineEndings(", "))
+                        .Where(part => part is { Length: > 0 })
+                )
+            ),
             ("Place", one => one.Place),
             ("Join link", one =>
-            one.Link == "new" ? "a new one"
-            : composer.Links.FirstOrDefault(link => link.Id.Value.ToString(CultureInfo.InvariantCulture) == one.Link)?.Name ?? "none"),
+                one.Link == "new"
+                    ? "a new one"
+                    : composer
+                        .Links.FirstOrDefault(link => link.Id.Value.ToString(CultureInfo.InvariantCulture) == one.Link)
+                        ?.Name
+                        ?? "none"
+            ),
             ("About it", one => one.Description?.ReplaceLineEndings("\n")),
         ];
-        return [.. fields.Select(field => (field.Label, field.Read(stored) ?? "", field.Read(yours) ?? ""))
-            .Where(pair => pair.Item2 != pair.Item3)];
+        return
+        [
+            .. fields
+                .Select(field => (field.Label, field.Read(stored) ?? "", field.Read(yours) ?? ""))
+                .Where(pair => pair.Item2 != pair.Item3),
+        ];
     }
 
     private static bool TryRead(string id, out SeriesId? series)
     {
         series = null;
-        if (id == "new") return true;
-        if (!long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture, out var number)) return false;
+        if (id == "new")
+            return true;
+        if (!long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+            return false;
         series = new SeriesId(number);
         return true;
     }

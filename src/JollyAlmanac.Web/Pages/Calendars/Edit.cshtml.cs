@@ -36,23 +36,32 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, RequestConte
     public IActionResult OnGet(string? slug, CalendarKind kind = CalendarKind.Class)
     {
         Slug = slug;
-        var form = slug is not null ? saveCalendar.Form(requestContext.Viewer, slug) : AccessRules.MayAtSchool(Permission.MakeCalendar, requestContext.Viewer.Role)
-            ? saveCalendar.NewForm(Enum.IsDefined(kind) ? kind : CalendarKind.Class) : null;
+        var form =
+            slug is not null ? saveCalendar.Form(requestContext.Viewer, slug)
+            : AccessRules.MayAtSchool(Permission.MakeCalendar, requestContext.Viewer.Role)
+                ? saveCalendar.NewForm(Enum.IsDefined(kind) ? kind : CalendarKind.Class)
+            : null;
         return form is null ? Refusal(slug) : Show(form, form.Version);
     }
 
     public IActionResult OnPost(string? slug, [FromForm] CalendarInput input)
     {
         Slug = slug;
-        switch (slug is null ? saveCalendar.Create(requestContext.Viewer, input) : saveCalendar.Change(requestContext.Viewer, slug, input))
+        switch (
+            slug is null
+                ? saveCalendar.Create(requestContext.Viewer, input)
+                : saveCalendar.Change(requestContext.Viewer, slug, input)
+        )
         {
             case Outcome<Calendar>.Done { Value: var calendar }:
-                var still = input.OpenTo != OpenTo.Anyone && slug is not null
-                    ? saveCalendar.LinksForAnyone(requestContext.Viewer, calendar.Slug) : [];
-                TempData[Answers.Said] = still.Count > 0
-                    ? $"{calendar.Title} is changed. Its {(still.Count == 1 ? "join link" : "join links")} {Wording.List([.. still.Select(link => link.Name)])} still {(still.Count == 1 ? "lets" : "let")} in anyone who has the short address; close {(still.Count == 1 ? "it" : "them")} under Change, or under Join links."
-                    : slug is null
-                    ? $"{calendar.Title} has its calendar. Now give it its first series."
+                var still =
+                    input.OpenTo != OpenTo.Anyone && slug is not null
+                        ? saveCalendar.LinksForAnyone(requestContext.Viewer, calendar.Slug)
+                        : [];
+                TempData[Answers.Said] =
+                    still.Count > 0
+                        ? $"{calendar.Title} is changed. Its {(still.Count == 1 ? "join link" : "join links")} {Wording.List([.. still.Select(link => link.Name)])} still {(still.Count == 1 ? "lets" : "let")} in anyone who has the short address; close {(still.Count == 1 ? "it" : "them")} under Change, or under Join links."
+                    : slug is null ? $"{calendar.Title} has its calendar. Now give it its first series."
                     : $"{calendar.Title} is changed, everywhere it is published.";
                 return Redirect($"/calendars/{calendar.Slug}");
             case Outcome<Calendar>.Refused { Problems: var problems }:
@@ -68,13 +77,19 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, RequestConte
         }
     }
 
-    public IActionResult OnPostPutAway(string? slug, int version) => slug is null ? NotFound()
-        : Leave(slug, saveCalendar.Archive(requestContext.Viewer, slug, version), calendar =>
-            $"{calendar.Title} is archived. It stands at the end of the list, and can be brought back.");
+    public IActionResult OnPostPutAway(string? slug, int version) =>
+        slug is null
+            ? NotFound()
+            : Leave(slug, saveCalendar.Archive(requestContext.Viewer, slug, version), calendar =>
+                $"{calendar.Title} is archived. It stands at the end of the list, and can be brought back."
+            );
 
-    public IActionResult OnPostDelete(string? slug, string? title, int version) => slug is null ? NotFound()
-        : Leave(slug, saveCalendar.Delete(requestContext.Viewer, slug, title, version), calendar =>
-            $"{calendar.Title} is deleted. For a month it can be brought back from the end of the list.");
+    public IActionResult OnPostDelete(string? slug, string? title, int version) =>
+        slug is null
+            ? NotFound()
+            : Leave(slug, saveCalendar.Delete(requestContext.Viewer, slug, title, version), calendar =>
+                $"{calendar.Title} is deleted. For a month it can be brought back from the end of the list."
+            );
 
     private IActionResult Leave(string slug, Outcome<Calendar> outcome, Func<Calendar, string> say)
     {
@@ -102,12 +117,17 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, RequestConte
     private PageResult Show(CalendarInput input, int version)
     {
         if (Slug is not null)
-            (OpenLinks, StoredTitle) = (saveCalendar.LinksForAnyone(requestContext.Viewer, Slug), saveCalendar.Form(requestContext.Viewer, Slug)?.Title);
+            (OpenLinks, StoredTitle) = (
+                saveCalendar.LinksForAnyone(requestContext.Viewer, Slug),
+                saveCalendar.Form(requestContext.Viewer, Slug)?.Title
+            );
         (Input, Version) = (input, version);
         Departments = look.Departments(requestContext.Viewer);
         return Page();
     }
 
     private StatusCodeResult Refusal(string? slug) =>
-        slug is not null && look.AtTermSheet(requestContext.Viewer, slug, null) is null ? NotFound() : StatusCode(StatusCodes.Status403Forbidden);
+        slug is not null && look.AtTermSheet(requestContext.Viewer, slug, null) is null
+            ? NotFound()
+            : StatusCode(StatusCodes.Status403Forbidden);
 }

@@ -13,7 +13,8 @@ public sealed class HistoryModel(Look look, UndoEdits undo, RequestContext reque
 
     public IActionResult OnGet(string slug, long? before)
     {
-        if (look.AtHistory(requestContext.Viewer, slug, before) is not { } view) return NotFound();
+        if (look.AtHistory(requestContext.Viewer, slug, before) is not { } view)
+            return NotFound();
         View = view;
         return Page();
     }

@@ -11,7 +11,8 @@ using NodaTime;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>Takes a file of sessions for review.</summary>
-public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look look, RequestContext requestContext) : PageModel
+public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look look, RequestContext requestContext)
+    : PageModel
 {
     public Calendar Calendar { get; private set; } = null!;
 
@@ -29,7 +30,8 @@ public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look
 
     public async Task<IActionResult> OnPostAsync(string slug, string? text, IFormFile? file)
     {
-        if (Find(slug) is { } refusal) return refusal;
+        if (Find(slug) is { } refusal)
+            return refusal;
         Text = text;
         var bytes = file is { Length: > 0 } ? await file.ReadBytes() : null;
         switch (importFile.Begin(requestContext.Viewer, slug, text, file?.FileName, bytes))
@@ -45,15 +47,22 @@ public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look
     }
 
     /// <summary>Fetches a file by the address that was typed, or asks a known one again.</summary>
-    public async Task<IActionResult> OnPostFetchAsync(string slug, string? address, long? known, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostFetchAsync(
+        string slug,
+        string? address,
+        long? known,
+        CancellationToken cancellation
+    )
     {
-        if (Find(slug) is { } refusal) return refusal;
+        if (Find(slug) is { } refusal)
+            return refusal;
         Address = address;
         switch (await fetchFile.Begin(requestContext.Viewer, slug, address, known, cancellation))
         {
             case Outcome<(long Review, LocalDate? Since)>.Done { Value: var (review, since) }:
                 if (since is { } day)
-                    TempData[Answers.Said] = $"It is the same file since {Wording.WithWeekday(day)}. Here it is once more.";
+                    TempData[Answers.Said] =
+                        $"It is the same file since {Wording.WithWeekday(day)}. Here it is once more.";
                 return Redirect($"/calendars/{slug}/import/{review}");
             case Outcome<(long Review, LocalDate? Since)>.Refused refused:
                 Problems = refused.Problems;
@@ -63,15 +72,22 @@ public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look
         }
     }
 
-    public IActionResult OnPostFetchForget(string slug, long known) => this.Back(fetchFile.Forget(requestContext.Viewer, slug, known),
-        $"/calendars/{slug}/import", host => $"The address at {host} is forgotten.", Answers.Of);
+    public IActionResult OnPostFetchForget(string slug, long known) =>
+        this.Back(
+            fetchFile.Forget(requestContext.Viewer, slug, known),
+            $"/calendars/{slug}/import",
+            host => $"The address at {host} is forgotten.",
+            Answers.Of
+        );
 
     private IActionResult? Find(string slug)
     {
         var refusal = look.Refusal(requestContext.Viewer, slug, Permission.AddSeries, out var calendar);
         Calendar = calendar;
-        if (refusal is not null) return refusal;
-        if (fetchFile.IsOn) Files = fetchFile.Of(requestContext.Viewer, slug).OrNone;
+        if (refusal is not null)
+            return refusal;
+        if (fetchFile.IsOn)
+            Files = fetchFile.Of(requestContext.Viewer, slug).OrNone;
         return null;
     }
 }

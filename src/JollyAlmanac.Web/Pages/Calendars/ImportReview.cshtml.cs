@@ -17,11 +17,19 @@ public sealed class ImportReviewModel(ImportFile importFile, RequestContext requ
 
     public IActionResult OnGet(string slug, long id) => Show(slug, id);
 
-    public IActionResult OnPost(string slug, long id, bool leavesOut, int[] take, int[] shown, [FromForm(Name = "do")] string? what)
+    public IActionResult OnPost(
+        string slug,
+        long id,
+        bool leavesOut,
+        int[] take,
+        int[] shown,
+        [FromForm(Name = "do")] string? what
+    )
     {
         // What was not on the page could not be unticked.
         Choices = new ImportChoices(leavesOut, what == "keep" ? shown.Except(take).ToHashSet() : null);
-        if (what != "keep") return Show(slug, id);
+        if (what != "keep")
+            return Show(slug, id);
         switch (importFile.Keep(requestContext.Viewer, slug, id, Choices))
         {
             case Outcome<ImportReview>.Done { Value: var done }:
@@ -41,7 +49,8 @@ public sealed class ImportReviewModel(ImportFile importFile, RequestContext requ
     private IActionResult Show(string slug, long id)
     {
         var outcome = importFile.Review(requestContext.Viewer, slug, id, Choices);
-        if (outcome is not Outcome<ImportReview>.Done { Value: var view }) return Answers.Of(outcome);
+        if (outcome is not Outcome<ImportReview>.Done { Value: var view })
+            return Answers.Of(outcome);
         View = view;
         return Page();
     }

@@ -24,22 +24,39 @@ public sealed class IndexModel(Look look, SaveCalendar saveCalendar, RequestCont
     /// <summary>The page of it, from 1 up.</summary>
     public int Number { get; private set; } = 1;
 
-    public void OnGet([FromQuery] string? find, [FromQuery(Name = "in")] string? department, [FromQuery(Name = "page")] int? number)
+    public void OnGet(
+        [FromQuery] string? find,
+        [FromQuery(Name = "in")] string? department,
+        [FromQuery(Name = "page")] int? number
+    )
     {
-        (Find, In, Number) = (find?.Trim() is { Length: <= 80 } words ? words : "", department is { Length: <= Slug.Longest } ? department
-            : null, Math.Clamp(number ?? 1, 1, 10_000));
+        (Find, In, Number) = (
+            find?.Trim() is { Length: <= 80 } words ? words : "",
+            department is { Length: <= Slug.Longest } ? department : null,
+            Math.Clamp(number ?? 1, 1, 10_000)
+        );
         List = look.AtCalendars(requestContext.Viewer, In, Find, Number)!;
     }
 
     /// <summary>The address of another page of what is shown.</summary>
     public string At(int page) =>
-        QueryString.Create(new Dictionary<string,
-        string?> { ["in"] = In, ["find"] = Find.Length > 0 ? Find : null, ["page"] = page > 1 ? $"{page}" : null }
-        .Where(one => one.Value is not null)) is var query && query.HasValue ? $"/calendars{query}" : "/calendars";
+        QueryString.Create(
+            new Dictionary<string, string?>
+            {
+                ["in"] = In,
+                ["find"] = Find.Length > 0 ? Find : null,
+                ["page"] = page > 1 ? $"{page}" : null,
+            }.Where(one => one.Value is not null)
+        )
+            is var query
+        && query.HasValue
+            ? $"/calendars{query}"
+            : "/calendars";
 
     public IActionResult OnPostBringBack(string? slug, int version)
     {
-        if (slug is null) return NotFound();
+        if (slug is null)
+            return NotFound();
         switch (saveCalendar.BringBack(requestContext.Viewer, slug, version))
         {
             case Outcome<Calendar>.Done { Value: var back }:

@@ -24,7 +24,8 @@ public sealed class MaterialModel(EditMaterials materials, SendFiles files, Requ
     public IActionResult OnGet(string slug, long id)
     {
         var outcome = materials.One(requestContext.Viewer, slug, id);
-        if (outcome is not Outcome<MaterialView>.Done { Value: var view }) return Answers.Of(outcome);
+        if (outcome is not Outcome<MaterialView>.Done { Value: var view })
+            return Answers.Of(outcome);
         View = view;
         Fields = MaterialFields.Of(view.Kept.Material);
         Place = view.Spot?.Key ?? "";
@@ -32,43 +33,71 @@ public sealed class MaterialModel(EditMaterials materials, SendFiles files, Requ
     }
 
     public IActionResult OnPost(string slug, long id, [FromForm] MaterialFields fields, string? place, int version) =>
-        Answer(slug, id, materials.Change(requestContext.Viewer, slug, id, place, fields.Details, version), () => (Fields, Place) = (fields,
-            place ?? ""));
+        Answer(slug, id, materials.Change(requestContext.Viewer, slug, id, place, fields.Details, version), () =>
+            (Fields, Place) = (fields, place ?? "")
+        );
 
-    public async Task<IActionResult> OnPostReplaceAsync(string slug, long id, [FromForm] IReadOnlyList<string>? uploads, IFormFile? newFile,
-        string? newAddress, int version, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostReplaceAsync(
+        string slug,
+        long id,
+        [FromForm] IReadOnlyList<string>? uploads,
+        IFormFile? newFile,
+        string? newAddress,
+        int version,
+        CancellationToken cancellation
+    )
     {
         var key = uploads?.LastOrDefault(one => one.Length > 0);
         if (newFile is not null)
-            switch (await files.Whole(requestContext.Viewer, slug, new Upload(newFile.FileName, newFile.Length, newFile.OpenReadStream),
-                cancellation))
+            switch (
+                await files.Whole(
+                    requestContext.Viewer,
+                    slug,
+                    new Upload(newFile.FileName, newFile.Length, newFile.OpenReadStream),
+                    cancellation
+                )
+            )
             {
-                case Outcome<UploadedFile>.Done { Value: var taken }: key = taken.Key; break;
+                case Outcome<UploadedFile>.Done { Value: var taken }:
+                    key = taken.Key;
+                    break;
                 case Outcome<UploadedFile>.Refused refused:
-                    return Answer(slug, id, new Outcome<string>.Refused([.. refused.Problems.Select(one => one with { Field = "NewFile" })]));
-                case var other: return Answers.Of(other);
+                    return Answer(
+                        slug,
+                        id,
+                        new Outcome<string>.Refused([.. refused.Problems.Select(one => one with { Field = "NewFile" })])
+                    );
+                case var other:
+                    return Answers.Of(other);
             }
 
-        return Answer(slug, id, materials.Replace(requestContext.Viewer, slug, id, key, newAddress, version), () => NewAddress = newAddress ?? "");
+        return Answer(slug, id, materials.Replace(requestContext.Viewer, slug, id, key, newAddress, version), () =>
+            NewAddress = newAddress ?? ""
+        );
     }
 
     public IActionResult OnPostTakeOff(string slug, long id, int version) =>
         Answer(slug, id, materials.Remove(requestContext.Viewer, slug, id, version));
 
-    public IActionResult OnPostCopy(string slug, string? key, string? copyTo, long id) => Answer(slug, id,
-        materials.Copy(requestContext.Viewer, slug, key ?? "", copyTo, move: false));
+    public IActionResult OnPostCopy(string slug, string? key, string? copyTo, long id) =>
+        Answer(slug, id, materials.Copy(requestContext.Viewer, slug, key ?? "", copyTo, move: false));
 
-    private IActionResult Answer(string slug, long id, Outcome<string> outcome, Action? keep = null) => this.Back(outcome,
-        outcome.IsDone ? $"/calendars/{slug}/materials" : $"/calendars/{slug}/materials/{id}", said =>
-        {
-            TempData[Answers.MayUndo] = true;
-            return said;
-        }, refused =>
-        {
-            Problems = refused.Problems;
-            var page = OnGet(slug, id);
-            keep?.Invoke();
-            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
-            return page;
-        });
+    private IActionResult Answer(string slug, long id, Outcome<string> outcome, Action? keep = null) =>
+        this.Back(
+            outcome,
+            outcome.IsDone ? $"/calendars/{slug}/materials" : $"/calendars/{slug}/materials/{id}",
+            said =>
+            {
+                TempData[Answers.MayUndo] = true;
+                return said;
+            },
+            refused =>
+            {
+                Problems = refused.Problems;
+                var page = OnGet(slug, id);
+                keep?.Invoke();
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return page;
+            }
+        );
 }

@@ -11,22 +11,47 @@ namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>The fields of a form that attaches materials, or changes one.</summary>
 public sealed record MaterialFields(
-    string? Title = "", string? Note = "", bool PeopleOnly = false, bool IsRecording = false, string? Give = "now", string? GiveFrom = "",
-    string? GiveAmount = "", string? GiveUnit = "minutes", string? LastDay = "", IReadOnlyList<string>? Only = null, string? OnlyOthers = "")
+    string? Title = "",
+    string? Note = "",
+    bool PeopleOnly = false,
+    bool IsRecording = false,
+    string? Give = "now",
+    string? GiveFrom = "",
+    string? GiveAmount = "",
+    string? GiveUnit = "minutes",
+    string? LastDay = "",
+    IReadOnlyList<string>? Only = null,
+    string? OnlyOthers = ""
+)
 {
     /// <summary>The fields of what is stored.</summary>
     public static MaterialFields Of(Material material)
     {
         var release = ReleaseInput.Of(material);
-        return new(material.Title, material.Note, material.Audience == MaterialAudience.PeopleOfTheCalendar, material.IsRecording,
+        return new(
+            material.Title,
+            material.Note,
+            material.Audience == MaterialAudience.PeopleOfTheCalendar,
+            material.IsRecording,
             release.Give,
-            release.GiveFrom, release.GiveAmount, release.GiveUnit, release.LastDay, AudienceInput.TicksOf(material.OnlyFor));
+            release.GiveFrom,
+            release.GiveAmount,
+            release.GiveUnit,
+            release.LastDay,
+            AudienceInput.TicksOf(material.OnlyFor)
+        );
     }
 
     /// <summary>As an act takes them.</summary>
-    public MaterialDetails Details => new(Title, Note, PeopleOnly, IsRecording, new ReleaseInput(Give, GiveFrom, GiveAmount, GiveUnit,
-        LastDay),
-        new AudienceInput(Only, OnlyOthers));
+    public MaterialDetails Details =>
+        new(
+            Title,
+            Note,
+            PeopleOnly,
+            IsRecording,
+            new ReleaseInput(Give, GiveFrom, GiveAmount, GiveUnit, LastDay),
+            new AudienceInput(Only, OnlyOthers)
+        );
 }
 
 /// <summary>Files that are in, to be attached: each with where it goes.</summary>
@@ -69,67 +94,152 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
     public IActionResult OnGet(string slug, string? place, string? back, bool all = false, string? take = null)
     {
         var outcome = materials.View(requestContext.Viewer, slug, all || Waiting.Count > 0, take);
-        if (outcome is not Outcome<MaterialsView>.Done { Value: var view }) return Answers.Of(outcome);
+        if (outcome is not Outcome<MaterialsView>.Done { Value: var view })
+            return Answers.Of(outcome);
         (View, All) = (view, all);
-        if (place is { Length: > 0 }) (Place, IsOpen) = (place, true);
-        if (Local(back) is { } known) Back = known;
+        if (place is { Length: > 0 })
+            (Place, IsOpen) = (place, true);
+        if (Local(back) is { } known)
+            Back = known;
         return Page();
     }
 
-    public async Task<IActionResult> OnPostAttachAsync(string slug, [FromForm] MaterialFields fields,
+    public async Task<IActionResult> OnPostAttachAsync(
+        string slug,
+        [FromForm] MaterialFields fields,
         [FromForm] IReadOnlyList<string>? uploads,
-        [FromForm] IReadOnlyList<string>? to, [FromForm(Name = "Files")] IReadOnlyList<IFormFile>? sent, string? place, string? address,
-            string? back,
-        CancellationToken cancellation)
+        [FromForm] IReadOnlyList<string>? to,
+        [FromForm(Name = "Files")] IReadOnlyList<IFormFile>? sent,
+        string? place,
+        string? address,
+        string? back,
+        CancellationToken cancellation
+    )
     {
         // Files that came with the form itself are taken in first; what is wrong with one does not lose the others.
         var problems = new List<Problem>();
         var keys = (uploads ?? []).Where(key => key.Length > 0).Take(EditMaterials.MostAtOnce).ToList();
         foreach (var file in (sent ?? []).Take(EditMaterials.MostAtOnce - keys.Count))
-            switch (await files.Whole(requestContext.Viewer, slug, new Upload(file.FileName, file.Length, file.OpenReadStream), cancellation))
+            switch (
+                await files.Whole(
+                    requestContext.Viewer,
+                    slug,
+                    new Upload(file.FileName, file.Length, file.OpenReadStream),
+                    cancellation
+                )
+            )
             {
-                case Outcome<UploadedFile>.Done { Value: var taken }: keys.Add(taken.Key); break;
-                case Outcome<UploadedFile>.Refused refused: problems.AddRange(refused.Problems); break;
-                case var other: return Answers.Of(other);
+                case Outcome<UploadedFile>.Done { Value: var taken }:
+                    keys.Add(taken.Key);
+                    break;
+                case Outcome<UploadedFile>.Refused refused:
+                    problems.AddRange(refused.Problems);
+                    break;
+                case var other:
+                    return Answers.Of(other);
             }
 
         var places = to is { Count: > 0 } ? to : Enumerable.Repeat(place ?? "", keys.Count).ToList();
-        if (problems.Count > 0) return Again(slug, problems, fields, keys, places, place, address, back, false);
+        if (problems.Count > 0)
+            return Again(slug, problems, fields, keys, places, place, address, back, false);
         if (to is not { Count: > 0 } && place is not null && place.StartsWith(Deal, StringComparison.Ordinal))
-            return long.TryParse(place.AsSpan(Deal.Length), NumberStyles.None, CultureInfo.InvariantCulture,
-                out var series) && keys.Count > 0
-                ? Review(slug, materials.Deal(requestContext.Viewer, slug, new Core.SeriesId(series), keys), fields, place, address, back)
-                : Again(slug, [new Problem("Files", "Choose the files that are dealt out to the sessions. A link has one place: choose it from the list.")],
-                    fields, keys, [], place, address, back, false);
+            return
+                long.TryParse(
+                    place.AsSpan(Deal.Length),
+                    NumberStyles.None,
+                    CultureInfo.InvariantCulture,
+                    out var series
+                )
+                && keys.Count > 0
+                ? Review(
+                    slug,
+                    materials.Deal(requestContext.Viewer, slug, new Core.SeriesId(series), keys),
+                    fields,
+                    place,
+                    address,
+                    back
+                )
+                : Again(
+                    slug,
+                    [
+                        new Problem(
+                            "Files",
+                            "Choose the files that are dealt out to the sessions. A link has one place: choose it from the list."
+                        ),
+                    ],
+                    fields,
+                    keys,
+                    [],
+                    place,
+                    address,
+                    back,
+                    false
+                );
         // A file that is dealt to nowhere is not attached, and goes.
-        foreach (var key in keys.Where((_, at) => to is { Count: > 0 }
-            && places.ElementAtOrDefault(at) is null or "")) files.Drop(requestContext.Viewer, key);
-        var items = keys.Select((key, at) => new AttachItem(key, places.ElementAtOrDefault(at))).Where(item => item.Place is { Length: > 0 }
-            || to is not { Count: > 0 }).ToList();
-        if (!string.IsNullOrWhiteSpace(address)) items.Add(new AttachItem("", place));
-        return this.Back(materials.Attach(requestContext.Viewer, slug, items, address, fields.Details), Local(back) ?? $"/calendars/{slug}/materials", Said,
-            refused => Again(slug, refused.Problems, fields, keys, places, place, address, back, to is { Count: > 0 }));
+        foreach (var key in keys.Where((_, at) => to is { Count: > 0 } && places.ElementAtOrDefault(at) is null or ""))
+            files.Drop(requestContext.Viewer, key);
+        var items = keys.Select((key, at) => new AttachItem(key, places.ElementAtOrDefault(at)))
+            .Where(item => item.Place is { Length: > 0 } || to is not { Count: > 0 })
+            .ToList();
+        if (!string.IsNullOrWhiteSpace(address))
+            items.Add(new AttachItem("", place));
+        return this.Back(
+            materials.Attach(requestContext.Viewer, slug, items, address, fields.Details),
+            Local(back) ?? $"/calendars/{slug}/materials",
+            Said,
+            refused => Again(slug, refused.Problems, fields, keys, places, place, address, back, to is { Count: > 0 })
+        );
     }
 
-    public IActionResult OnPostOrder(string slug, string? order) => this.Back(materials.Order(requestContext.Viewer, slug,
-        [.. (order ?? "").Split(',').Take(500).Select(id => long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture,
-            out var known) ? known : 0)]),
-        $"/calendars/{slug}/materials", said => said, refused => Again(slug, refused.Problems));
+    public IActionResult OnPostOrder(string slug, string? order) =>
+        this.Back(
+            materials.Order(
+                requestContext.Viewer,
+                slug,
+                [
+                    .. (order ?? "")
+                        .Split(',')
+                        .Take(500)
+                        .Select(id =>
+                            long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture, out var known)
+                                ? known
+                                : 0
+                        ),
+                ]
+            ),
+            $"/calendars/{slug}/materials",
+            said => said,
+            refused => Again(slug, refused.Problems)
+        );
 
-    public IActionResult OnPostGive(string slug, long id, int version, string? back) => this.Back(materials.Give(requestContext.Viewer, slug,
-        id, version),
-        Local(back) ?? $"/calendars/{slug}/materials", Said, refused => Again(slug, refused.Problems));
+    public IActionResult OnPostGive(string slug, long id, int version, string? back) =>
+        this.Back(
+            materials.Give(requestContext.Viewer, slug, id, version),
+            Local(back) ?? $"/calendars/{slug}/materials",
+            Said,
+            refused => Again(slug, refused.Problems)
+        );
 
     public IActionResult OnPostTake(string slug, string? key, string? place, bool move) =>
-        this.Back(materials.Copy(requestContext.Viewer, slug, key ?? "", place, move), $"/calendars/{slug}/materials", Said, refused =>
-        {
-            Problems = refused.Problems;
-            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
-            return OnGet(slug, null, null, false, key);
-        });
+        this.Back(
+            materials.Copy(requestContext.Viewer, slug, key ?? "", place, move),
+            $"/calendars/{slug}/materials",
+            Said,
+            refused =>
+            {
+                Problems = refused.Problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return OnGet(slug, null, null, false, key);
+            }
+        );
 
-    public IActionResult OnPostUndo(string slug, [FromServices] UndoEdits goBack) => this.Back(goBack.Undo(requestContext.Viewer, slug),
-        $"/calendars/{slug}/materials", said => said, refused => Again(slug, refused.Problems));
+    public IActionResult OnPostUndo(string slug, [FromServices] UndoEdits goBack) =>
+        this.Back(
+            goBack.Undo(requestContext.Viewer, slug),
+            $"/calendars/{slug}/materials",
+            said => said,
+            refused => Again(slug, refused.Problems)
+        );
 
     private string Said(string said)
     {
@@ -137,25 +247,46 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
         return said;
     }
 
-    private IActionResult Review(string slug, Outcome<IReadOnlyList<(UploadedFile File, MatchedFile Dealt)>> matchedFile, MaterialFields fields,
+    private IActionResult Review(
+        string slug,
+        Outcome<IReadOnlyList<(UploadedFile File, MatchedFile Dealt)>> matchedFile,
+        MaterialFields fields,
         string place,
-        string? address, string? back)
+        string? address,
+        string? back
+    )
     {
-        if (matchedFile is not Outcome<IReadOnlyList<(UploadedFile File, MatchedFile Dealt)>>.Done { Value: var files }) return Answers.Of(matchedFile);
+        if (matchedFile is not Outcome<IReadOnlyList<(UploadedFile File, MatchedFile Dealt)>>.Done { Value: var files })
+            return Answers.Of(matchedFile);
         Waiting = [.. files.Select(one => new WaitingFile(one.File, one.Dealt.To?.Key.ToString() ?? "", one.Dealt.By))];
         (IsReview, Fields, Place, Address, Back) = (true, fields, place, address ?? "", Local(back) ?? "");
         return OnGet(slug, null, null);
     }
 
-    private IActionResult Again(string slug, IReadOnlyList<Problem> problems) => Again(slug, problems, new MaterialFields(), [], [],
-        "", "", "", false);
+    private IActionResult Again(string slug, IReadOnlyList<Problem> problems) =>
+        Again(slug, problems, new MaterialFields(), [], [], "", "", "", false);
 
-    private IActionResult Again(string slug, IReadOnlyList<Problem> problems, MaterialFields fields, IReadOnlyList<string> keys,
-        IReadOnlyList<string> places, string? place, string? address, string? back, bool isReview)
+    private IActionResult Again(
+        string slug,
+        IReadOnlyList<Problem> problems,
+        MaterialFields fields,
+        IReadOnlyList<string> keys,
+        IReadOnlyList<string> places,
+        string? place,
+        string? address,
+        string? back,
+        bool isReview
+    )
     {
         (Problems, Fields, Place, Address, Back) = (problems, fields, place ?? "", address ?? "", Local(back) ?? "");
-        Waiting = [.. keys.Select((key, at) => (files.Find(requestContext.Viewer, key)?.File, To: places.ElementAtOrDefault(at) ?? ""))
-            .Where(one => one.File is not null).Select(one => new WaitingFile(one.File!, one.To, MatchedBy.Order))];
+        Waiting =
+        [
+            .. keys.Select(
+                    (key, at) => (files.Find(requestContext.Viewer, key)?.File, To: places.ElementAtOrDefault(at) ?? "")
+                )
+                .Where(one => one.File is not null)
+                .Select(one => new WaitingFile(one.File!, one.To, MatchedBy.Order)),
+        ];
         (IsOpen, IsReview) = (true, isReview && Waiting.Count > 0);
         Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
         return OnGet(slug, null, null);

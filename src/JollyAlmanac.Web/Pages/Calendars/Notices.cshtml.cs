@@ -17,7 +17,8 @@ public sealed class NoticesModel(EditNotices editNotices, RequestContext request
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
     /// <summary>The same, each leading to its field: of these there are as many as forms.</summary>
-    public IReadOnlyList<Problem> Linked => Sent is null ? Problems : Problems.OfForm(Changing is { } id ? $"{id}" : "new");
+    public IReadOnlyList<Problem> Linked =>
+        Sent is null ? Problems : Problems.OfForm(Changing is { } id ? $"{id}" : "new");
 
     /// <summary>The form that was sent, and to be mended; null where none was.</summary>
     public NoticeInput? Sent { get; private set; }
@@ -36,31 +37,48 @@ public sealed class NoticesModel(EditNotices editNotices, RequestContext request
     public IActionResult OnGet(string slug, long? begin = null)
     {
         var outcome = editNotices.View(requestContext.Viewer, slug);
-        if (outcome is not Outcome<NoticesView>.Done { Value: var view }) return Answers.Of(outcome);
+        if (outcome is not Outcome<NoticesView>.Done { Value: var view })
+            return Answers.Of(outcome);
         View = view;
         var today = view.Now.InZone(view.School.Time.Zone).Date;
         var text = view.Texts.FirstOrDefault(one => one.Id == begin).Text;
         Begun = text is not null;
-        Fresh = new NoticeInput(text ?? "", LocalDatePattern.Iso.Format(today), LocalDatePattern.Iso.Format(today.PlusDays(7)));
+        Fresh = new NoticeInput(
+            text ?? "",
+            LocalDatePattern.Iso.Format(today),
+            LocalDatePattern.Iso.Format(today.PlusDays(7))
+        );
         return Page();
     }
 
     public IActionResult OnPostPut(string slug, long? id, [FromForm] NoticeInput input) =>
-        Answer(slug, editNotices.Put(requestContext.Viewer, slug, id is { } known ? new NoticeId(known) : null, input),
-            notice => id is null ? $"It is up {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", and on its way by e-mail" : "")}."
-                : "The notice is changed, wherever it stands.", () => (Sent, Changing) = (input, id));
+        Answer(
+            slug,
+            editNotices.Put(requestContext.Viewer, slug, id is { } known ? new NoticeId(known) : null, input),
+            notice =>
+                id is null
+                    ? $"It is up {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", and on its way by e-mail" : "")}."
+                    : "The notice is changed, wherever it stands.",
+            () => (Sent, Changing) = (input, id)
+        );
 
     public IActionResult OnPostDown(string slug, long id, int version, bool down) =>
-        Answer(slug, editNotices.SetDown(requestContext.Viewer, slug, new NoticeId(id), down, version),
-            _ => down ? "The notice is down, wherever it stood." : "The notice is up again.");
+        Answer(slug, editNotices.SetDown(requestContext.Viewer, slug, new NoticeId(id), down, version), _ =>
+            down ? "The notice is down, wherever it stood." : "The notice is up again."
+        );
 
-    public IActionResult OnPostRemind(string slug, long id) => Answer(slug, editNotices.Remind(requestContext.Viewer, slug, new NoticeId(id)),
-        count => $"{Wording.Count(count, "e-mail is", "e-mails are")} on the way.");
+    public IActionResult OnPostRemind(string slug, long id) =>
+        Answer(slug, editNotices.Remind(requestContext.Viewer, slug, new NoticeId(id)), count =>
+            $"{Wording.Count(count, "e-mail is", "e-mails are")} on the way."
+        );
 
     public IActionResult OnPostKeepText(string slug, string? name, string? text) =>
-        Answer(slug, editNotices.KeepText(requestContext.Viewer, name, text), called => $"“{called}” can be begun with now.");
+        Answer(slug, editNotices.KeepText(requestContext.Viewer, name, text), called =>
+            $"“{called}” can be begun with now."
+        );
 
-    public IActionResult OnPostRemoveText(string slug, long id) => Answer(slug, editNotices.RemoveText(requestContext.Viewer, id), _ => "It is removed.");
+    public IActionResult OnPostRemoveText(string slug, long id) =>
+        Answer(slug, editNotices.RemoveText(requestContext.Viewer, id), _ => "It is removed.");
 
     private IActionResult Answer<T>(string slug, Outcome<T> outcome, Func<T, string?> say, Action? keep = null) =>
         this.Back(outcome, $"/calendars/{slug}/notices", say, refused =>

@@ -7,14 +7,20 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class PublishingModel(Publications publications, GiveCopy giveCopy, ReadFeed readFeed, RequestContext requestContext) : PageModel
+public sealed class PublishingModel(
+    Publications publications,
+    GiveCopy giveCopy,
+    ReadFeed readFeed,
+    RequestContext requestContext
+) : PageModel
 {
     public PublishingView Publication { get; private set; } = null!;
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
     /// <summary>The same, each leading to its field: of these there are as many as forms.</summary>
-    public IReadOnlyList<Problem> Linked => Input is null ? Problems : Problems.OfForm(Changing is { } id ? $"{id}" : $"{Kind}");
+    public IReadOnlyList<Problem> Linked =>
+        Input is null ? Problems : Problems.OfForm(Changing is { } id ? $"{id}" : $"{Kind}");
 
     /// <summary>The form that was sent, and to be mended; null where none was.</summary>
     public PublicationInput? Input { get; private set; }
@@ -24,7 +30,8 @@ public sealed class PublishingModel(Publications publications, GiveCopy giveCopy
     public IActionResult OnGet(string slug)
     {
         var outcome = publications.Of(requestContext.Viewer, slug);
-        if (outcome is not Outcome<PublishingView>.Done { Value: var publishingView }) return Answers.Of(outcome);
+        if (outcome is not Outcome<PublishingView>.Done { Value: var publishingView })
+            return Answers.Of(outcome);
         Publication = publishingView;
         return Page();
     }
@@ -32,22 +39,36 @@ public sealed class PublishingModel(Publications publications, GiveCopy giveCopy
     /// <summary>What a feed tells now.</summary>
     public IActionResult OnGetTells(string slug, long id)
     {
-        var outcome = publications.Tells(requestContext.Viewer, slug, new PublicationId(id), readFeed, requestContext.Root);
-        return outcome is Outcome<FeedTells>.Done { Value: var tells } ? Partial("_FeedTells", tells) : Answers.Of(outcome);
+        var outcome = publications.Tells(
+            requestContext.Viewer,
+            slug,
+            new PublicationId(id),
+            readFeed,
+            requestContext.Root
+        );
+        return outcome is Outcome<FeedTells>.Done { Value: var tells }
+            ? Partial("_FeedTells", tells)
+            : Answers.Of(outcome);
     }
 
     /// <summary>The QR picture of a feed's address, for those alone who may see the address.</summary>
     public IActionResult OnGetQr(string slug, long id)
     {
         var outcome = publications.Of(requestContext.Viewer, slug);
-        if (outcome is not Outcome<PublishingView>.Done { Value: var publishingView }) return Answers.Of(outcome);
+        if (outcome is not Outcome<PublishingView>.Done { Value: var publishingView })
+            return Answers.Of(outcome);
         return publishingView.Feeds.FirstOrDefault(one => one.Outlet.Id.Value == id) is { Token: var token }
-            ? File(System.Text.Encoding.UTF8.GetBytes(QrPicture.Svg(new Uri(requestContext.Root, $"feeds/{token}.ics"))), "image/svg+xml") : NotFound();
+            ? File(
+                System.Text.Encoding.UTF8.GetBytes(QrPicture.Svg(new Uri(requestContext.Root, $"feeds/{token}.ics"))),
+                "image/svg+xml"
+            )
+            : NotFound();
     }
 
     public IActionResult OnPostMake(string slug, PublicationKind kind, [FromForm] PublicationInput input)
     {
-        if (!Enum.IsDefined(kind)) return NotFound();
+        if (!Enum.IsDefined(kind))
+            return NotFound();
         var outcome = publications.Make(requestContext.Viewer, slug, kind, input);
         if (outcome is not Outcome<PublicationWithToken>.Refused { Problems: var problems })
             return Settle(slug, outcome, one => $"{one.Name} is made. Copy its address.");
@@ -63,15 +84,23 @@ public sealed class PublishingModel(Publications publications, GiveCopy giveCopy
     {
         var outcome = giveCopy.Do(requestContext.Viewer, slug, input, requestContext.Root);
         return outcome is Outcome<string>.Done { Value: var document }
-            ? File(System.Text.Encoding.UTF8.GetBytes(document), "text/calendar; charset=utf-8", $"{slug}-copy.ics")
-            : outcome is Outcome<string>.Refused { Problems: var problems } ? CopyAgain(slug, input, problems) : Answers.Of(outcome);
+                ? File(System.Text.Encoding.UTF8.GetBytes(document), "text/calendar; charset=utf-8", $"{slug}-copy.ics")
+            : outcome is Outcome<string>.Refused { Problems: var problems } ? CopyAgain(slug, input, problems)
+            : Answers.Of(outcome);
     }
 
     public IActionResult OnPostSendCopy(string slug, [FromForm(Name = "copy")] CopyInput input)
     {
         var outcome = giveCopy.Send(requestContext.Viewer, slug, input);
-        return this.Back(outcome, $"/calendars/{slug}/publishing", count => input.To == CopyTo.Me ? "The copy is on its way to you."
-            : $"The copy is on its way to {Wording.Count(count, "person", "people")}.", refused => CopyAgain(slug, input, refused.Problems));
+        return this.Back(
+            outcome,
+            $"/calendars/{slug}/publishing",
+            count =>
+                input.To == CopyTo.Me
+                    ? "The copy is on its way to you."
+                    : $"The copy is on its way to {Wording.Count(count, "person", "people")}.",
+            refused => CopyAgain(slug, input, refused.Problems)
+        );
     }
 
     private IActionResult CopyAgain(string slug, CopyInput input, IReadOnlyList<Problem> problems)
@@ -97,31 +126,41 @@ public sealed class PublishingModel(Publications publications, GiveCopy giveCopy
 
     public IActionResult OnPostPause(string slug, long id, int version, bool paused) =>
         Settle(slug, publications.Pause(requestContext.Viewer, slug, new PublicationId(id), paused, version), one =>
-            paused ? $"{one.Name} is paused: whoever has its address sees that, and nothing else." : $"{one.Name} goes on.");
+            paused
+                ? $"{one.Name} is paused: whoever has its address sees that, and nothing else."
+                : $"{one.Name} goes on."
+        );
 
     public IActionResult OnPostRenew(string slug, long id, int version) =>
         Settle(slug, publications.Renew(requestContext.Viewer, slug, new PublicationId(id), version), one =>
-            $"{one.Name} has a new address. The old one no longer works.");
+            $"{one.Name} has a new address. The old one no longer works."
+        );
 
     public IActionResult OnPostRevoke(string slug, long id, int version) =>
-        Settle(slug, publications.Revoke(requestContext.Viewer, slug, new PublicationId(id), version), one => $"{one.Name} is turned off for good.");
+        Settle(slug, publications.Revoke(requestContext.Viewer, slug, new PublicationId(id), version), one =>
+            $"{one.Name} is turned off for good."
+        );
 
     public IActionResult OnPostOffer(string slug, long id, int version, bool offered) =>
         Settle(slug, publications.Offer(requestContext.Viewer, slug, new PublicationId(id), offered, version), one =>
-            offered ? $"The class page offers {one.Name} for subscription now."
-            : $"The class page does not offer {one.Name} any more. Those who have its address keep it.");
+            offered
+                ? $"The class page offers {one.Name} for subscription now."
+                : $"The class page does not offer {one.Name} any more. Those who have its address keep it."
+        );
 
     public IActionResult OnPostRevokeUnreadable(string slug, long id)
     {
         var outcome = publications.RevokeUnreadable(requestContext.Viewer, slug, new PublicationId(id));
-        if (!outcome.IsDone) return Answers.Of(outcome);
+        if (!outcome.IsDone)
+            return Answers.Of(outcome);
         TempData[Answers.Said] = "It is turned off for good.";
         return Redirect($"/calendars/{slug}/publishing");
     }
 
     private IActionResult Settle(string slug, Outcome<PublicationWithToken> outcome, Func<Publication, string> said)
     {
-        if (outcome is not Outcome<PublicationWithToken>.Done { Value: var (publication, _) }) return Answers.Of(outcome);
+        if (outcome is not Outcome<PublicationWithToken>.Done { Value: var (publication, _) })
+            return Answers.Of(outcome);
         TempData[Answers.Said] = said(publication);
         return Redirect($"/calendars/{slug}/publishing");
     }

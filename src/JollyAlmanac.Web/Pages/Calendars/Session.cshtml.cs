@@ -20,7 +20,8 @@ public sealed class SessionModel(ChangeSession changeSession, RequestContext req
 
     public IActionResult OnGet(string slug, string key, [FromQuery] SessionInput input)
     {
-        if (!SessionKey.TryRead(key, out var of)) return NotFound();
+        if (!SessionKey.TryRead(key, out var of))
+            return NotFound();
         switch (changeSession.Open(requestContext.Viewer, slug, of, input))
         {
             case Outcome<OpenSession>.Done { Value: var open }:
@@ -34,28 +35,41 @@ public sealed class SessionModel(ChangeSession changeSession, RequestContext req
 
     public IActionResult OnPost(string slug, string key, [FromForm] SessionInput input, string? back)
     {
-        if (!SessionKey.TryRead(key, out var of)) return NotFound();
+        if (!SessionKey.TryRead(key, out var of))
+            return NotFound();
         switch (changeSession.Do(requestContext.Viewer, slug, of, input))
         {
             case Outcome<string>.Done { Value: var said }:
                 TempData[Answers.Said] = said;
                 TempData[Answers.MayUndo] = true;
-                return Redirect(back is not null && back.StartsWith("/week", StringComparison.Ordinal)
-                    && Url.IsLocalUrl(back) ? back : $"/calendars/{slug}");
+                return Redirect(
+                    back is not null && back.StartsWith("/week", StringComparison.Ordinal) && Url.IsLocalUrl(back)
+                        ? back
+                        : $"/calendars/{slug}"
+                );
             case Outcome<string>.Refused { Problems: var problems }:
                 Problems = problems;
                 Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
                 break;
             case Outcome<string>.Stale { By: var by }:
-                Problems = [new Problem("",
-                    $"{(by is null ? "Somebody" : by.Who)} changed the series while you were here{(by is null ? "" : $": {by.Summary}")}. Nothing of yours was done; look at it again below.")];
+                Problems =
+                [
+                    new Problem(
+                        "",
+                        $"{(by is null ? "Somebody" : by.Who)} changed the series while you were here{(by is null ? "" : $": {by.Summary}")}. Nothing of yours was done; look at it again below."
+                    ),
+                ];
                 Response.StatusCode = StatusCodes.Status409Conflict;
                 break;
             case var other:
                 return Answers.Of(other);
         }
 
-        if (changeSession.Open(requestContext.Viewer, slug, of, input) is not Outcome<OpenSession>.Done { Value: var open }) return NotFound();
+        if (
+            changeSession.Open(requestContext.Viewer, slug, of, input)
+            is not Outcome<OpenSession>.Done { Value: var open }
+        )
+            return NotFound();
         Opened = new OpenedSession(slug, open, input with { Do = open.Problems.Count > 0 ? "" : input.Do });
         return Page();
     }

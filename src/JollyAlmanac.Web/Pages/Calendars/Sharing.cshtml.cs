@@ -27,7 +27,8 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
     {
         Who = who is { Length: <= 200 } ? who : null;
         var outcome = share.View(requestContext.Viewer, slug, Who, all);
-        if (outcome is not Outcome<SharingView>.Done { Value: var view }) return Answers.Of(outcome);
+        if (outcome is not Outcome<SharingView>.Done { Value: var view })
+            return Answers.Of(outcome);
         View = view;
         return Page();
     }
@@ -39,37 +40,60 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
     }
 
     /// <summary>What was typed is an address of nobody of the school: the coordinators can be asked to add them.</summary>
-    public bool MayAsk => Problems.Any(problem => problem.Field == "Who") && AddressList.Read(Input.Who ?? "").People.Length == 1;
+    public bool MayAsk =>
+        Problems.Any(problem => problem.Field == "Who") && AddressList.Read(Input.Who ?? "").People.Length == 1;
 
     public IActionResult OnPostAskToAdd(string slug, [FromForm] GiveInput input)
     {
         Input = input;
-        return Answer(slug, requests.Ask(requestContext.Viewer, slug, input).Select(email =>
-            new GrantedAccess("", $"The coordinators are asked to add {email}.")));
+        return Answer(
+            slug,
+            requests
+                .Ask(requestContext.Viewer, slug, input)
+                .Select(email => new GrantedAccess("", $"The coordinators are asked to add {email}."))
+        );
     }
 
-    public IActionResult OnPostEnd(string slug, string? key) => Answer(slug, share.End(requestContext.Viewer, slug, key));
+    public IActionResult OnPostEnd(string slug, string? key) =>
+        Answer(slug, share.End(requestContext.Viewer, slug, key));
 
     /// <summary>Lets access that ends soon hold to the end of the term.</summary>
     public IActionResult OnPostExtend(string slug, string? key)
     {
-        if (share.View(requestContext.Viewer, slug) is not Outcome<SharingView>.Done { Value: { TermEnds: { } ends } view })
+        if (
+            share.View(requestContext.Viewer, slug)
+            is not Outcome<SharingView>.Done { Value: { TermEnds: { } ends } view }
+        )
             return OnGet(slug, null, null);
-        var level = view.Steps.FirstOrDefault(step => step.Lines.Any(line => line.Key == key))?.Level ?? AccessLevel.None;
-        return Answer(slug, share.Give(requestContext.Viewer, slug,
-            new GiveInput(key, AccessPhrases.NameOf(level), ends.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture))));
+        var level = view.Steps.FirstOrDefault(step => step.Lines.Any(line => line.Key == key))?.Level
+            ?? AccessLevel.None;
+        return Answer(
+            slug,
+            share.Give(
+                requestContext.Viewer,
+                slug,
+                new GiveInput(
+                    key,
+                    AccessPhrases.NameOf(level),
+                    ends.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture)
+                )
+            )
+        );
     }
 
-    public IActionResult OnPostAnswer(string slug, long id, AccessLevel level) => Answer(slug, share.Answer(requestContext.Viewer, slug, id, level));
+    public IActionResult OnPostAnswer(string slug, long id, AccessLevel level) =>
+        Answer(slug, share.Answer(requestContext.Viewer, slug, id, level));
 
-    public IActionResult OnPostHandOver(string slug, string? heir) => Answer(slug, share.HandOver(requestContext.Viewer, slug, heir));
+    public IActionResult OnPostHandOver(string slug, string? heir) =>
+        Answer(slug, share.HandOver(requestContext.Viewer, slug, heir));
 
     public IActionResult OnPostShowList(string slug, bool shows, int version)
     {
         switch (share.ShowList(requestContext.Viewer, slug, shows, version))
         {
             case Outcome<Calendar>.Done:
-                TempData[Answers.Said] = shows ? "Students of the class see who else is on the list."
+                TempData[Answers.Said] = shows
+                    ? "Students of the class see who else is on the list."
                     : "The list is hidden from its members.";
                 break;
             case Outcome<Calendar>.Stale:
@@ -89,7 +113,9 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
             case Outcome<GrantedAccess>.Done { Value: var grantedAccess }:
                 TempData[Answers.Said] = grantedAccess.Said;
                 // Whoever removes their own access, or their group's, has no page there any more.
-                return Redirect(share.View(requestContext.Viewer, slug).IsDone ? $"/calendars/{slug}/sharing" : "/calendars");
+                return Redirect(
+                    share.View(requestContext.Viewer, slug).IsDone ? $"/calendars/{slug}/sharing" : "/calendars"
+                );
             case Outcome<GrantedAccess>.Refused refused:
                 Problems = refused.Problems;
                 Response.StatusCode = StatusCodes.Status422UnprocessableEntity;

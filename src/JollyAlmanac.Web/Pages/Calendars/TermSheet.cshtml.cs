@@ -9,8 +9,14 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class TermSheetModel(Look look, RemoveSeries takeOff, ChangeSession changeSession, ExcludeRange excludeRange, UndoEdits undo,
-    RequestContext requestContext) : PageModel
+public sealed class TermSheetModel(
+    Look look,
+    RemoveSeries takeOff,
+    ChangeSession changeSession,
+    ExcludeRange excludeRange,
+    UndoEdits undo,
+    RequestContext requestContext
+) : PageModel
 {
     public TermSheetView View { get; private set; } = null!;
 
@@ -21,9 +27,11 @@ public sealed class TermSheetModel(Look look, RemoveSeries takeOff, ChangeSessio
 
     public IActionResult OnGet(string slug, long? term, string? first, string? last)
     {
-        if (first is { Length: <= 20 } && last is null or { Length: <= 20 }) Leave = new RangeInput(first, last);
+        if (first is { Length: <= 20 } && last is null or { Length: <= 20 })
+            Leave = new RangeInput(first, last);
         var view = look.AtTermSheet(requestContext.Viewer, slug, term is { } id ? new TermId(id) : null);
-        if (view is null || (term is not null && view.Sheet is null)) return NotFound();
+        if (view is null || (term is not null && view.Sheet is null))
+            return NotFound();
         View = view;
         return Page();
     }
@@ -42,16 +50,21 @@ public sealed class TermSheetModel(Look look, RemoveSeries takeOff, ChangeSessio
 
     public IActionResult OnPostRange(string slug, [FromForm] RangeInput input, string? act, long? term)
     {
-        var outcome = act == "bring-back" ? excludeRange.BringBack(requestContext.Viewer, slug, input) : excludeRange.Do(requestContext.Viewer, slug, input);
+        var outcome =
+            act == "bring-back"
+                ? excludeRange.BringBack(requestContext.Viewer, slug, input)
+                : excludeRange.Do(requestContext.Viewer, slug, input);
         if (outcome is Outcome<string>.Refused { Problems: var problems })
         {
             (Problems, Leave) = (problems, input);
-            if (OnGet(slug, term, null, null) is not PageResult page) return NotFound();
+            if (OnGet(slug, term, null, null) is not PageResult page)
+                return NotFound();
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return page;
         }
 
-        if (outcome.IsDone) TempData[Answers.MayUndo] = true;
+        if (outcome.IsDone)
+            TempData[Answers.MayUndo] = true;
         return Tell(slug, outcome);
     }
 
@@ -60,7 +73,8 @@ public sealed class TermSheetModel(Look look, RemoveSeries takeOff, ChangeSessio
     public IActionResult OnPostSettle(string slug, string session, string? onto, int version, string act)
     {
         SessionKey to = default;
-        if (!SessionKey.TryRead(session, out var key)) return NotFound();
+        if (!SessionKey.TryRead(session, out var key))
+            return NotFound();
         if (act == "put" && !SessionKey.TryRead(onto, out to))
             return Tell(slug, Outcome.Because<string>("Onto", "Choose a session to put the change on."));
         return Tell(slug, changeSession.Settle(requestContext.Viewer, slug, key, act == "put" ? to : null, version));

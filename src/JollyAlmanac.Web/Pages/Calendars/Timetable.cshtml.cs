@@ -26,19 +26,28 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, RequestContext 
     /// <summary>Shows the page; with a line that was typed elsewhere, what is understood of it.</summary>
     public IActionResult OnGet(string slug, string? line)
     {
-        if (Find(slug) is { } refusal) return refusal;
+        if (Find(slug) is { } refusal)
+            return refusal;
         Text = line ?? "";
-        if (Text.Length > 0 && quickAdd.Review(requestContext.Viewer, slug, Text, new Dictionary<int, string>())
-            is Outcome<QuickReview>.Done { Value: var review }) Review = review;
+        if (
+            Text.Length > 0
+            && quickAdd.Review(requestContext.Viewer, slug, Text, new Dictionary<int, string>())
+                is Outcome<QuickReview>.Done { Value: var review }
+        )
+            Review = review;
         return Page();
     }
 
     public IActionResult OnPost(string slug, string? text, string? act)
     {
-        if (Find(slug) is { } refusal) return refusal;
+        if (Find(slug) is { } refusal)
+            return refusal;
         Text = text ?? "";
-        var chosen = Request.Form.Where(field => field.Key.StartsWith("On.", StringComparison.Ordinal)
-            && int.TryParse(field.Key.AsSpan(3), NumberStyles.None, CultureInfo.InvariantCulture, out _))
+        var chosen = Request
+            .Form.Where(field =>
+                field.Key.StartsWith("On.", StringComparison.Ordinal)
+                && int.TryParse(field.Key.AsSpan(3), NumberStyles.None, CultureInfo.InvariantCulture, out _)
+            )
             // "On.1" and "On.01" are the same line: the first counts.
             .GroupBy(field => int.Parse(field.Key.AsSpan(3), CultureInfo.InvariantCulture))
             .ToDictionary(same => same.Key, same => same.First().Value.ToString());
@@ -50,13 +59,17 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, RequestContext 
                     (Made, Text) = (saved.Made, saved.Left);
                     if (Text.Length == 0 && Made.All(one => one.Calendar.Slug == slug))
                     {
-                        TempData[Answers.Said] = $"{Wording.Count(Made.Count, "series is", "series are")} on the calendar.";
+                        TempData[Answers.Said] =
+                            $"{Wording.Count(Made.Count, "series is", "series are")} on the calendar.";
                         return Redirect($"/calendars/{slug}");
                     }
 
-                    if (Text.Length > 0
-                        && quickAdd.Review(requestContext.Viewer, slug, Text, new Dictionary<int,
-                        string>()) is Outcome<QuickReview>.Done { Value: var left }) Review = left;
+                    if (
+                        Text.Length > 0
+                        && quickAdd.Review(requestContext.Viewer, slug, Text, new Dictionary<int, string>())
+                            is Outcome<QuickReview>.Done { Value: var left }
+                    )
+                        Review = left;
                     return Page();
                 case Outcome<QuickSaved>.Refused { Problems: var problems }:
                     Problems = problems;

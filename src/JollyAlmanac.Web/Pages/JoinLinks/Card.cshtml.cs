@@ -15,9 +15,14 @@ public sealed class CardModel(JoinCards cards, RequestContext requestContext) : 
 
     public IActionResult OnGet(string code, CardParts[]? part)
     {
-        var outcome = cards.Of(requestContext.Viewer, new JoinCode(code), requestContext.Root, (part ?? [])
-            .Aggregate(CardParts.None, (all, one) => all | one));
-        if (outcome is not Outcome<JoinCardView>.Done { Value: var kept }) return Answers.Of(outcome);
+        var outcome = cards.Of(
+            requestContext.Viewer,
+            new JoinCode(code),
+            requestContext.Root,
+            (part ?? []).Aggregate(CardParts.None, (all, one) => all | one)
+        );
+        if (outcome is not Outcome<JoinCardView>.Done { Value: var kept })
+            return Answers.Of(outcome);
         Kept = kept;
         return Page();
     }

@@ -28,18 +28,28 @@ public sealed class EditModel(EditJoinLinks editJoinLinks, RequestContext reques
     // The code of the address, not the one that the form chooses.
     public IActionResult OnGet([FromRoute] string? code, string? calendar)
     {
-        var outcome = code is null ? editJoinLinks.Begin(requestContext.Viewer, calendar) : editJoinLinks.Open(requestContext.Viewer, new JoinCode(code));
-        if (outcome is not Outcome<JoinLinkItem>.Done { Value: var kept }) return Answers.Of(outcome);
+        var outcome = code is null
+            ? editJoinLinks.Begin(requestContext.Viewer, calendar)
+            : editJoinLinks.Open(requestContext.Viewer, new JoinCode(code));
+        if (outcome is not Outcome<JoinLinkItem>.Done { Value: var kept })
+            return Answers.Of(outcome);
         (Kept, IsNew) = (kept, code is null);
         Input = IsNew ? new LinkInput(MakeRoom: kept.Provider is not null, Renews: false) : LinkInput.Of(kept.Link);
         return Page();
     }
 
-    public async Task<IActionResult> OnPostAsync([FromRoute] string? code, string? calendar, [FromForm] LinkInput input, string? act,
-        string? pasted, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(
+        [FromRoute] string? code,
+        string? calendar,
+        [FromForm] LinkInput input,
+        string? act,
+        string? pasted,
+        CancellationToken cancellation
+    )
     {
         var page = OnGet(code, calendar);
-        if (page is not PageResult) return page;
+        if (page is not PageResult)
+            return page;
         Input = input;
         if (act == "read")
         {
@@ -48,23 +58,30 @@ public sealed class EditModel(EditJoinLinks editJoinLinks, RequestContext reques
             if (Invitation.Target is { } target)
                 Input = input with
                 {
-                    Address = target.Address.OriginalString, MeetingId = target.MeetingId, Passcode = target.Passcode,
-                        DialIn = string.Join("\n", target.DialIn), MakeRoom = false,
-                    Name = IsNew && Invitation.Topic.Length is > 0 and <= 80 && string.IsNullOrWhiteSpace(input.Name) ? Invitation.Topic
-                    : input.Name,
+                    Address = target.Address.OriginalString,
+                    MeetingId = target.MeetingId,
+                    Passcode = target.Passcode,
+                    DialIn = string.Join("\n", target.DialIn),
+                    MakeRoom = false,
+                    Name =
+                        IsNew && Invitation.Topic.Length is > 0 and <= 80 && string.IsNullOrWhiteSpace(input.Name)
+                            ? Invitation.Topic
+                            : input.Name,
                 };
             ModelState.Clear();
             return page;
         }
 
-        var outcome = IsNew ? await editJoinLinks.Add(requestContext.Viewer, Kept.Calendar.Slug, input, cancellation)
+        var outcome = IsNew
+            ? await editJoinLinks.Add(requestContext.Viewer, Kept.Calendar.Slug, input, cancellation)
             : await editJoinLinks.Change(requestContext.Viewer, new JoinCode(code!), input, cancellation);
         switch (outcome)
         {
             case Outcome<JoinLink>.Done { Value: var link }:
-                TempData[Answers.Said] = IsNew ? $"{link.Name} is at {link.Code.Path}. Choose it for a series in the composer."
+                TempData[Answers.Said] =
+                    IsNew ? $"{link.Name} is at {link.Code.Path}. Choose it for a series in the composer."
                     : string.IsNullOrWhiteSpace(input.Address) && !input.MakeRoom ? $"{link.Name} is saved."
-                        : $"{link.Name} leads to the new room now. Its short address is the same.";
+                    : $"{link.Name} leads to the new room now. Its short address is the same.";
                 return Redirect($"/join-links/{link.Code}");
             case Outcome<JoinLink>.Refused refused:
                 Problems = refused.Problems;

@@ -10,8 +10,15 @@ using NodaTime.Text;
 namespace JollyAlmanac.Web.Pages.JoinLinks;
 
 /// <summary>The switchboard: every link one works with, and all that is done to a door.</summary>
-public sealed class IndexModel(Switchboard switchboard, EditJoinLinks editJoinLinks, OperateDoor operateDoor, TestLink testLink, MendLink mendLink,
-    Doors doors, RequestContext requestContext) : PageModel
+public sealed class IndexModel(
+    Switchboard switchboard,
+    EditJoinLinks editJoinLinks,
+    OperateDoor operateDoor,
+    TestLink testLink,
+    MendLink mendLink,
+    Doors doors,
+    RequestContext requestContext
+) : PageModel
 {
     public Board Board { get; private set; } = null!;
 
@@ -31,7 +38,8 @@ public sealed class IndexModel(Switchboard switchboard, EditJoinLinks editJoinLi
         LocalDate? date = null;
         if (day is not null)
         {
-            if (LocalDatePattern.Iso.Parse(day) is not { Success: true, Value: { Year: >= 1950 and <= 2150 } parsed }) return NotFound();
+            if (LocalDatePattern.Iso.Parse(day) is not { Success: true, Value: { Year: >= 1950 and <= 2150 } parsed })
+                return NotFound();
             date = parsed;
         }
 
@@ -47,8 +55,14 @@ public sealed class IndexModel(Switchboard switchboard, EditJoinLinks editJoinLi
     public async Task<IActionResult> OnGetEnterAsync(string code, string? session, CancellationToken cancellation)
     {
         Response.Headers.CacheControl = "no-store";
-        var outcome = await doors.EnterAsHost(new JoinCode(code), requestContext.Viewer, KeyOf(session), requestContext.Person?.Name
-            ?? "", mayMake: false, cancellation);
+        var outcome = await doors.EnterAsHost(
+            new JoinCode(code),
+            requestContext.Viewer,
+            KeyOf(session),
+            requestContext.Person?.Name ?? "",
+            mayMake: false,
+            cancellation
+        );
         switch (outcome)
         {
             case Outcome<Uri?>.Done { Value: { } room }:
@@ -66,12 +80,19 @@ public sealed class IndexModel(Switchboard switchboard, EditJoinLinks editJoinLi
     // The room is made by a form, and entered from the page that answers it: a form may not lead to another site.
     private async Task<IActionResult> Enter(string? code, string? session, CancellationToken cancellation)
     {
-        var outcome = await doors.EnterAsHost(new JoinCode(code ?? ""), requestContext.Viewer, KeyOf(session), requestContext.Person?.Name
-            ?? "", mayMake: true, cancellation);
+        var outcome = await doors.EnterAsHost(
+            new JoinCode(code ?? ""),
+            requestContext.Viewer,
+            KeyOf(session),
+            requestContext.Person?.Name ?? "",
+            mayMake: true,
+            cancellation
+        );
         return outcome switch
         {
-            Outcome<Uri?>.Done =>
-                Redirect($"/join-links/{code}/enter{(session is null ? "" : "?session=" + Uri.EscapeDataString(session))}"),
+            Outcome<Uri?>.Done => Redirect(
+                $"/join-links/{code}/enter{(session is null ? "" : "?session=" + Uri.EscapeDataString(session))}"
+            ),
             Outcome<Uri?>.Refused refused => Refused(code, refused.Problems),
             _ => Answers.Of(outcome),
         };
@@ -89,35 +110,73 @@ public sealed class IndexModel(Switchboard switchboard, EditJoinLinks editJoinLi
     /// <param name="checklist">The lines of the room checklist.</param>
     /// <param name="back">The page to go back to, one of the almanac's own.</param>
     /// <param name="cancellation">Ends a test that nobody waits for.</param>
-    public async Task<IActionResult> OnPostAsync(string? code, string? act, int version, string? session, long guest, bool host,
+    public async Task<IActionResult> OnPostAsync(
+        string? code,
+        string? act,
+        int version,
+        string? session,
+        long guest,
+        bool host,
         string? remedy,
-        string? checklist, string? back, CancellationToken cancellation)
+        string? checklist,
+        string? back,
+        CancellationToken cancellation
+    )
     {
         var (viewer, link) = (requestContext.Viewer, new JoinCode(code ?? ""));
         switch (act)
         {
-            case "open": return Said(code, back, operateDoor.Do(viewer, link, DoorOperation.Open, version));
-            case "shut": return Said(code, back, operateDoor.Do(viewer, link, DoorOperation.Shut, version));
-            case "by-rule": return Said(code, back, operateDoor.Do(viewer, link, DoorOperation.ByRule, version));
-            case "renew": return Said(code, back, await editJoinLinks.Renew(viewer, link, sure: false, version, cancellation), kept =>
-                $"{kept.Name} leads to a new room now. Its short address is the same.");
-            case "renew-sure": return Said(code, back, await editJoinLinks.Renew(viewer, link, sure: true, version, cancellation), kept =>
-                $"{kept.Name} leads to a new room now. Its short address is the same.");
-            case "withdraw": return Said(code, back, editJoinLinks.SetWithdrawn(viewer, link, true, version), kept =>
-                $"{kept.Name} is turned off: its short address leads nowhere now. It can be put back.");
-            case "put-back": return Said(code, back, editJoinLinks.SetWithdrawn(viewer, link, false, version), kept => $"{kept.Name} is back.");
-            case "enter": return await Enter(code, session, cancellation);
-            case "test": return Said(code, back, await testLink.Do(viewer, link, cancellation));
-            case "mend": return Said(code, back, await mendLink.Do(viewer, link, remedy ?? "", version, cancellation));
-            case "guest": return Said(code, back, operateDoor.MakeGuest(viewer, link, KeyOf(session), host), made =>
-                "The guest link is made. It stands below, ready to be copied, and ends with its session.");
-            case "end-guest": return Said(code, back, operateDoor.EndGuest(viewer, link, guest), _ => "The guest link is ended.");
-            case "checklist": return Said(code, back, editJoinLinks.SetChecklist(viewer, checklist), count => "The room checklist is saved.");
-            default: return BadRequest();
+            case "open":
+                return Said(code, back, operateDoor.Do(viewer, link, DoorOperation.Open, version));
+            case "shut":
+                return Said(code, back, operateDoor.Do(viewer, link, DoorOperation.Shut, version));
+            case "by-rule":
+                return Said(code, back, operateDoor.Do(viewer, link, DoorOperation.ByRule, version));
+            case "renew":
+                return Said(
+                    code,
+                    back,
+                    await editJoinLinks.Renew(viewer, link, sure: false, version, cancellation),
+                    kept => $"{kept.Name} leads to a new room now. Its short address is the same."
+                );
+            case "renew-sure":
+                return Said(
+                    code,
+                    back,
+                    await editJoinLinks.Renew(viewer, link, sure: true, version, cancellation),
+                    kept => $"{kept.Name} leads to a new room now. Its short address is the same."
+                );
+            case "withdraw":
+                return Said(code, back, editJoinLinks.SetWithdrawn(viewer, link, true, version), kept =>
+                    $"{kept.Name} is turned off: its short address leads nowhere now. It can be put back."
+                );
+            case "put-back":
+                return Said(code, back, editJoinLinks.SetWithdrawn(viewer, link, false, version), kept =>
+                    $"{kept.Name} is back."
+                );
+            case "enter":
+                return await Enter(code, session, cancellation);
+            case "test":
+                return Said(code, back, await testLink.Do(viewer, link, cancellation));
+            case "mend":
+                return Said(code, back, await mendLink.Do(viewer, link, remedy ?? "", version, cancellation));
+            case "guest":
+                return Said(code, back, operateDoor.MakeGuest(viewer, link, KeyOf(session), host), made =>
+                    "The guest link is made. It stands below, ready to be copied, and ends with its session."
+                );
+            case "end-guest":
+                return Said(code, back, operateDoor.EndGuest(viewer, link, guest), _ => "The guest link is ended.");
+            case "checklist":
+                return Said(code, back, editJoinLinks.SetChecklist(viewer, checklist), count =>
+                    "The room checklist is saved."
+                );
+            default:
+                return BadRequest();
         }
     }
 
-    private IActionResult Said(string? code, string? back, Outcome<string> outcome) => Said(code, back, outcome, said => said);
+    private IActionResult Said(string? code, string? back, Outcome<string> outcome) =>
+        Said(code, back, outcome, said => said);
 
     private IActionResult Said<T>(string? code, string? back, Outcome<T> outcome, Func<T, string> say)
     {
@@ -125,25 +184,40 @@ public sealed class IndexModel(Switchboard switchboard, EditJoinLinks editJoinLi
         {
             case Outcome<T>.Done done:
                 TempData[Answers.Said] = say(done.Value);
-                return LocalRedirect(back is { Length: > 1 }
-                    && Url.IsLocalUrl(back) ? back : code is null ? "/join-links" : $"/join-links/{code}");
+                return LocalRedirect(
+                    back is { Length: > 1 } && Url.IsLocalUrl(back) ? back
+                    : code is null ? "/join-links"
+                    : $"/join-links/{code}"
+                );
             case Outcome<T>.Refused refused:
                 AsksSure = refused.Problems.Any(problem => problem.Field == "Sure");
                 return Refused(code, refused.Problems);
             case Outcome<T>.Stale stale:
-                return Refused(code,
-                    [new Problem("",
-                    $"{(stale.By is { } by ? by.Who : "Somebody")} changed this link while you were here. Below is how it stands now; do it again if you still want it.")], StatusCodes.Status409Conflict);
+                return Refused(
+                    code,
+                    [
+                        new Problem(
+                            "",
+                            $"{(stale.By is { } by ? by.Who : "Somebody")} changed this link while you were here. Below is how it stands now; do it again if you still want it."
+                        ),
+                    ],
+                    StatusCodes.Status409Conflict
+                );
             default:
                 return Answers.Of(outcome);
         }
     }
 
-    private IActionResult Refused(string? code, IReadOnlyList<Problem> problems, int status = StatusCodes.Status422UnprocessableEntity)
+    private IActionResult Refused(
+        string? code,
+        IReadOnlyList<Problem> problems,
+        int status = StatusCodes.Status422UnprocessableEntity
+    )
     {
         Problems = problems;
         var page = OnGet(code, null);
-        if (page is PageResult) Response.StatusCode = status;
+        if (page is PageResult)
+            Response.StatusCode = status;
         return page;
     }
 }

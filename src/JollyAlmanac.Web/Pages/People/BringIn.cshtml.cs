@@ -20,7 +20,9 @@ public sealed class RosterImportModel(RosterImport rosterImport, RequestContext 
     public IActionResult OnGet(string? group)
     {
         Group = group is { Length: <= 200 } ? group : null;
-        return requestContext.Viewer.Role == SchoolRole.Coordinator ? Page() : StatusCode(StatusCodes.Status403Forbidden);
+        return requestContext.Viewer.Role == SchoolRole.Coordinator
+            ? Page()
+            : StatusCode(StatusCodes.Status403Forbidden);
     }
 
     public async Task<IActionResult> OnPostAsync(string? text, IFormFile? file, string? group)
@@ -30,7 +32,9 @@ public sealed class RosterImportModel(RosterImport rosterImport, RequestContext 
         switch (rosterImport.Begin(requestContext.Viewer, text, Path.GetFileName(file?.FileName ?? ""), bytes))
         {
             case Outcome<long>.Done { Value: var id }:
-                return Redirect($"/people/bring-in/{id}{(string.IsNullOrEmpty(group) ? "" : $"?group={Uri.EscapeDataString(group)}")}");
+                return Redirect(
+                    $"/people/bring-in/{id}{(string.IsNullOrEmpty(group) ? "" : $"?group={Uri.EscapeDataString(group)}")}"
+                );
             case Outcome<long>.Refused refused:
                 Problems = refused.Problems;
                 return this.Again(StatusCodes.Status422UnprocessableEntity);

@@ -19,7 +19,8 @@ public sealed class GroupModel(EditGroups keep, RequestContext requestContext) :
     public IActionResult OnGet(long id)
     {
         var outcome = keep.Open(requestContext.Viewer, new GroupId(id));
-        if (outcome is not Outcome<GroupPage>.Done { Value: var view }) return Answers.Of(outcome);
+        if (outcome is not Outcome<GroupPage>.Done { Value: var view })
+            return Answers.Of(outcome);
         View = view;
         return Page();
     }
@@ -28,17 +29,24 @@ public sealed class GroupModel(EditGroups keep, RequestContext requestContext) :
     {
         Text = people;
         return Answer(id, keep.AddMembers(requestContext.Viewer, new GroupId(id), people), count =>
-            count == 0 ? "They were all in it already." : $"{Wording.Count(count, "person", "people")} added.");
+            count == 0 ? "They were all in it already." : $"{Wording.Count(count, "person", "people")} added."
+        );
     }
 
     public IActionResult OnPostTakeOut(long id, long person) =>
-        Answer(id, keep.RemoveMember(requestContext.Viewer, new GroupId(id), new PersonId(person)), _ => "They are out of the group.");
+        Answer(id, keep.RemoveMember(requestContext.Viewer, new GroupId(id), new PersonId(person)), _ =>
+            "They are out of the group."
+        );
 
     public IActionResult OnPostPutGroupIn(long id, long held) =>
-        Answer(id, keep.AddGroup(requestContext.Viewer, new GroupId(id), new GroupId(held)), _ => "The group is in it now.");
+        Answer(id, keep.AddGroup(requestContext.Viewer, new GroupId(id), new GroupId(held)), _ =>
+            "The group is in it now."
+        );
 
     public IActionResult OnPostTakeGroupOut(long id, long held) =>
-        Answer(id, keep.RemoveGroup(requestContext.Viewer, new GroupId(id), new GroupId(held)), _ => "The group is out of it.");
+        Answer(id, keep.RemoveGroup(requestContext.Viewer, new GroupId(id), new GroupId(held)), _ =>
+            "The group is out of it."
+        );
 
     public IActionResult OnPostChange(long id, string? name, GroupKind kind, int version) =>
         Answer(id, keep.Change(requestContext.Viewer, new GroupId(id), name, kind, version), _ => "Saved.");
@@ -46,7 +54,8 @@ public sealed class GroupModel(EditGroups keep, RequestContext requestContext) :
     public IActionResult OnPostRemove(long id, string? name)
     {
         var outcome = keep.Remove(requestContext.Viewer, new GroupId(id), name);
-        if (outcome is not Outcome<string>.Done { Value: var gone }) return Answer(id, outcome, _ => "");
+        if (outcome is not Outcome<string>.Done { Value: var gone })
+            return Answer(id, outcome, _ => "");
         TempData[Answers.Said] = $"The group {gone} is taken away.";
         return Redirect("/people/groups");
     }

@@ -20,7 +20,8 @@ public sealed class GroupsModel(EditGroups keep, AddPeople addPeople, RequestCon
     public IActionResult OnGet()
     {
         var outcome = keep.All(requestContext.Viewer);
-        if (outcome is not Outcome<IReadOnlyList<Group>>.Done { Value: var groups }) return Answers.Of(outcome);
+        if (outcome is not Outcome<IReadOnlyList<Group>>.Done { Value: var groups })
+            return Answers.Of(outcome);
         Groups = groups;
         return Page();
     }

@@ -17,17 +17,24 @@ public sealed class SchoolDefaultsModel(SetSchoolDefaults setSchoolDefaults, Req
     public IActionResult OnGet()
     {
         var outcome = setSchoolDefaults.Open(requestContext.Viewer);
-        if (outcome is not Outcome<SchoolDefaults>.Done { Value: var schoolDefaults }) return Answers.Of(outcome);
+        if (outcome is not Outcome<SchoolDefaults>.Done { Value: var schoolDefaults })
+            return Answers.Of(outcome);
         Input = SchoolDefaultsInput.Of(schoolDefaults);
         return Page();
     }
 
-    public IActionResult OnPost([FromForm] SchoolDefaultsInput input) => this.Back(setSchoolDefaults.Do(requestContext.Viewer, input), "/people/habits",
-        gone => gone == 0 ? "Saved."
-        : $"Saved. Who was in a room went for {Wording.Count(gone, "entry", "entries")} that {(gone == 1 ? "was" : "were")} older.",
-        refused =>
-        {
-            (Input, Problems) = (input, refused.Problems);
-            return this.Again(StatusCodes.Status422UnprocessableEntity);
-        });
+    public IActionResult OnPost([FromForm] SchoolDefaultsInput input) =>
+        this.Back(
+            setSchoolDefaults.Do(requestContext.Viewer, input),
+            "/people/habits",
+            gone =>
+                gone == 0
+                    ? "Saved."
+                    : $"Saved. Who was in a room went for {Wording.Count(gone, "entry", "entries")} that {(gone == 1 ? "was" : "were")} older.",
+            refused =>
+            {
+                (Input, Problems) = (input, refused.Problems);
+                return this.Again(StatusCodes.Status422UnprocessableEntity);
+            }
+        );
 }

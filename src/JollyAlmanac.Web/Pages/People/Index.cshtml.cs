@@ -8,7 +8,12 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.People;
 
 /// <summary>The people of the school, for coordinators; and the finding of people, for all who work there.</summary>
-public sealed class PeopleModel(EditPeople keep, Invitations invitations, AddRequests requests, RequestContext requestContext) : PageModel
+public sealed class PeopleModel(
+    EditPeople keep,
+    Invitations invitations,
+    AddRequests requests,
+    RequestContext requestContext
+) : PageModel
 {
     public PeoplePage View { get; private set; } = null!;
 
@@ -33,16 +38,29 @@ public sealed class PeopleModel(EditPeople keep, Invitations invitations, AddReq
         Left = role == "left";
         Role = Enum.TryParse<SchoolRole>(role, ignoreCase: true, out var known) && Enum.IsDefined(known) ? known : null;
         (Group, Number) = (group, Math.Clamp(number ?? 1, 1, 10_000));
-        var outcome = keep.Page(requestContext.Viewer,
-            new PeopleFilter(Find, Role is { } one ? [one] : null, group is { } id ? new GroupId(id) : null, Left, Number));
-        if (outcome is not Outcome<PeoplePage>.Done { Value: var view }) return Answers.Of(outcome);
+        var outcome = keep.Page(
+            requestContext.Viewer,
+            new PeopleFilter(
+                Find,
+                Role is { } one ? [one] : null,
+                group is { } id ? new GroupId(id) : null,
+                Left,
+                Number
+            )
+        );
+        if (outcome is not Outcome<PeoplePage>.Done { Value: var view })
+            return Answers.Of(outcome);
         View = view;
         ToAdd = requests.Waiting(requestContext.Viewer).OrNone ?? [];
         return Page();
     }
 
     public IActionResult OnPostAdd(long id, string? name, SchoolRole role) =>
-        Answer(requests.Add(requestContext.Viewer, id, name, role).Select(called => $"{called} is added; their invitation is on the way."));
+        Answer(
+            requests
+                .Add(requestContext.Viewer, id, name, role)
+                .Select(called => $"{called} is added; their invitation is on the way.")
+        );
 
     public IActionResult OnPostDecline(long id) =>
         Answer(requests.Decline(requestContext.Viewer, id).Select(email => $"{email} is not added."));
@@ -64,15 +82,22 @@ public sealed class PeopleModel(EditPeople keep, Invitations invitations, AddReq
     }
 
     /// <summary>People and groups by the first letters of their names, as entries of a list.</summary>
-    public IActionResult OnGetFind(string? who) => keep.Find(requestContext.Viewer, who ?? "", 8) switch
-    {
-        Outcome<(IReadOnlyList<Person>, IReadOnlyList<Group>)>.Done { Value: var found } => Partial("_Found", found),
-        var other => Answers.Of(other),
-    };
+    public IActionResult OnGetFind(string? who) =>
+        keep.Find(requestContext.Viewer, who ?? "", 8) switch
+        {
+            Outcome<(IReadOnlyList<Person>, IReadOnlyList<Group>)>.Done { Value: var found } => Partial(
+                "_Found",
+                found
+            ),
+            var other => Answers.Of(other),
+        };
 
     public IActionResult OnPostInvite(long[] person)
     {
-        TempData[Answers.Said] = invitations.Invite(requestContext.Viewer, [.. person.Take(500).Select(id => new PersonId(id))]) switch
+        TempData[Answers.Said] = invitations.Invite(
+            requestContext.Viewer,
+            [.. person.Take(500).Select(id => new PersonId(id))]
+        ) switch
         {
             Outcome<int>.Done { Value: var count } =>
                 $"{Wording.Count(count, "invitation is", "invitations are")} on the way. Each works once, for two weeks.",
@@ -83,10 +108,15 @@ public sealed class PeopleModel(EditPeople keep, Invitations invitations, AddReq
     }
 
     /// <summary>The address of another page of what is shown.</summary>
-    public string At(int page) => "/people" + QueryString.Create(new Dictionary<string, string?>
-    {
-        ["find"] = Find.Length > 0 ? Find : null, ["role"] = Left ? "left"
-            : Role?.ToString(), ["group"] = Group?.ToString(System.Globalization.CultureInfo.InvariantCulture),
-        ["page"] = page > 1 ? $"{page}" : null,
-    }.Where(one => one.Value is not null));
+    public string At(int page) =>
+        "/people"
+        + QueryString.Create(
+            new Dictionary<string, string?>
+            {
+                ["find"] = Find.Length > 0 ? Find : null,
+                ["role"] = Left ? "left" : Role?.ToString(),
+                ["group"] = Group?.ToString(System.Globalization.CultureInfo.InvariantCulture),
+                ["page"] = page > 1 ? $"{page}" : null,
+            }.Where(one => one.Value is not null)
+        );
 }

@@ -26,21 +26,45 @@ public sealed class ReviewModel(RosterImport rosterImport, RequestContext reques
     {
         var outcome = rosterImport.Progress(requestContext.Viewer, id);
         return outcome is Outcome<(int Looked, int Of)>.Done { Value: var (looked, of) }
-            ? new JsonResult(new { looked, of }) : Answers.Of(outcome);
+            ? new JsonResult(new { looked, of })
+            : Answers.Of(outcome);
     }
 
-    public IActionResult OnPost(long id, SchoolRole role, string? group, GroupKind kind, bool endGone, bool invite,
-        [FromForm(Name = "do")] string? what)
+    public IActionResult OnPost(
+        long id,
+        SchoolRole role,
+        string? group,
+        GroupKind kind,
+        bool endGone,
+        bool invite,
+        [FromForm(Name = "do")] string? what
+    )
     {
-        Choices = new RosterImportChoices(Enum.IsDefined(role) && role != SchoolRole.Coordinator ? role : SchoolRole.Student, group,
-            Enum.IsDefined(kind) ? kind : GroupKind.ClassList, Columns(), endGone, invite);
-        if (what != "keep") return Show(id);
+        Choices = new RosterImportChoices(
+            Enum.IsDefined(role) && role != SchoolRole.Coordinator ? role : SchoolRole.Student,
+            group,
+            Enum.IsDefined(kind) ? kind : GroupKind.ClassList,
+            Columns(),
+            endGone,
+            invite
+        );
+        if (what != "keep")
+            return Show(id);
         var outcome = rosterImport.Keep(requestContext.Viewer, id, Choices);
-        if (outcome is not Outcome<RosterImportResult>.Done { Value: var done }) return Answers.Of(outcome);
-        TempData[Answers.Said] = $"Taken in: {done.New} new, {done.Changed} changed, {done.Same} the same."
-            + (done.Refused.Length > 0
-                ? $" {Wording.Count(done.Refused.Length, "line was", "lines were")} not understood and left out." : "")
-            + (done.Invited > 0 ? $" {Wording.Count(done.Invited, "invitation is", "invitations are")} on the way." : "");
+        if (outcome is not Outcome<RosterImportResult>.Done { Value: var done })
+            return Answers.Of(outcome);
+        TempData[Answers.Said] =
+            $"Taken in: {done.New} new, {done.Changed} changed, {done.Same} the same."
+            + (
+                done.Refused.Length > 0
+                    ? $" {Wording.Count(done.Refused.Length, "line was", "lines were")} not understood and left out."
+                    : ""
+            )
+            + (
+                done.Invited > 0
+                    ? $" {Wording.Count(done.Invited, "invitation is", "invitations are")} on the way."
+                    : ""
+            );
         return Redirect(done.Group is { } into ? $"/people/groups/{into.Value}" : "/people");
     }
 
@@ -48,14 +72,16 @@ public sealed class ReviewModel(RosterImport rosterImport, RequestContext reques
     {
         var chosen = new Dictionary<PeopleColumn, int>();
         foreach (var column in Enum.GetValues<PeopleColumn>())
-            if (int.TryParse(Request.Form[$"column-{column}"], CultureInfo.InvariantCulture, out var at) && at >= 0) chosen[column] = at;
+            if (int.TryParse(Request.Form[$"column-{column}"], CultureInfo.InvariantCulture, out var at) && at >= 0)
+                chosen[column] = at;
         return Request.Form.Keys.Any(key => key.StartsWith("column-", StringComparison.Ordinal)) ? chosen : null;
     }
 
     private IActionResult Show(long id)
     {
         var outcome = rosterImport.Review(requestContext.Viewer, id, Choices);
-        if (outcome is not Outcome<RosterImportReview>.Done { Value: var view }) return Answers.Of(outcome);
+        if (outcome is not Outcome<RosterImportReview>.Done { Value: var view })
+            return Answers.Of(outcome);
         View = view;
         return Page();
     }

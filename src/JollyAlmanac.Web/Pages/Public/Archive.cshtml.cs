@@ -12,7 +12,8 @@ public sealed class ArchiveModel(Look look, RequestContext requestContext) : Pag
 
     public IActionResult OnGet(string slug, string? q, int from = 0)
     {
-        if (look.AtArchive(requestContext.Viewer, slug, q, Math.Clamp(from, 0, 100_000)) is not { } view) return NotFound();
+        if (look.AtArchive(requestContext.Viewer, slug, q, Math.Clamp(from, 0, 100_000)) is not { } view)
+            return NotFound();
         View = view;
         return Page();
     }

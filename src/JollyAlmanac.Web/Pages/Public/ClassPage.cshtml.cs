@@ -18,12 +18,15 @@ public sealed class ClassPageModel(Look look, EditNotices editNotices, RequestCo
     public IActionResult OnGet(string slug, string? @as, bool all)
     {
         // The same answer for a page that is closed and one that is not there, so that nobody learns which classes exist.
-        if (look.AtClassPage(requestContext.Viewer, slug, asVisitor: @as == "visitor", wholeTerm: all) is not { } view) return NotFound();
+        if (look.AtClassPage(requestContext.Viewer, slug, asVisitor: @as == "visitor", wholeTerm: all) is not { } view)
+            return NotFound();
         View = view;
-        if (@as is null) editNotices.Saw(requestContext.Viewer, view.Notices);
+        if (@as is null)
+            editNotices.Saw(requestContext.Viewer, view.Notices);
         IsLookingAs = @as == "visitor" && view.MayKeep;
         // What any stranger sees may be kept by their browser for when the line is gone; nothing else is.
-        if (requestContext.Person is null && requestContext.Looking is null) Response.Headers["Almanac-Keeps"] = "yes";
+        if (requestContext.Person is null && requestContext.Looking is null)
+            Response.Headers["Almanac-Keeps"] = "yes";
         return Page();
     }
 }

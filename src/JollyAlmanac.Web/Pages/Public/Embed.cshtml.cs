@@ -24,8 +24,9 @@ public sealed class EmbedModel(ReadEmbed readEmbed, RequestContext requestContex
         Panel = panel;
         OEmbed = $"{requestContext.Root}oembed?url={Uri.EscapeDataString($"{requestContext.Root}embed/{token}")}";
         // The allowed sites, and the almanac itself for its preview.
-        Response.Headers.ContentSecurityPolicy =
-            SecurityHeaders.Framed(string.Join(' ', ["'self'", .. panel.Outlet.Sites.Select(site => site.Value)]));
+        Response.Headers.ContentSecurityPolicy = SecurityHeaders.Framed(
+            string.Join(' ', ["'self'", .. panel.Outlet.Sites.Select(site => site.Value)])
+        );
         Response.Headers.Remove("Cross-Origin-Opener-Policy");
         Response.Headers.CacheControl = "private, max-age=60";
         return Page();

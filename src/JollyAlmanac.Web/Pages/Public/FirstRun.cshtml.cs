@@ -8,7 +8,12 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Public;
 
-public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code, SignIn signIn, RequestContext requestContext) : PageModel
+public sealed class FirstRunModel(
+    CreateSchool createSchool,
+    SetUpCode code,
+    SignIn signIn,
+    RequestContext requestContext
+) : PageModel
 {
     public SchoolInput Input { get; private set; } = new("", "", "Monday", "Autumn term", "", "", "", "", "");
 
@@ -23,13 +28,22 @@ public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code, Sig
     {
         // A missing password is said to be too short.
         Input = input with { ManagerPassword = input.ManagerPassword ?? "" };
-        if (createSchool.IsDone) return Redirect("/");
+        if (createSchool.IsDone)
+            return Redirect("/");
         if (code.Is(setUpCode) is not true and var isRight)
         {
-            Problems = [new Problem("SetUpCode", isRight is null
-                ? "That was tried too often. Wait ten minutes, or start the server anew: it prints a fresh code."
-                : "That is not the code. It stands in the terminal in which the almanac was started, and is another one after each start.")];
-            return this.Again(isRight is null ? StatusCodes.Status429TooManyRequests : StatusCodes.Status422UnprocessableEntity);
+            Problems =
+            [
+                new Problem(
+                    "SetUpCode",
+                    isRight is null
+                        ? "That was tried too often. Wait ten minutes, or start the server anew: it prints a fresh code."
+                        : "That is not the code. It stands in the terminal in which the almanac was started, and is another one after each start."
+                ),
+            ];
+            return this.Again(
+                isRight is null ? StatusCodes.Status429TooManyRequests : StatusCodes.Status422UnprocessableEntity
+            );
         }
 
         Code = setUpCode;
@@ -37,7 +51,10 @@ public sealed class FirstRunModel(CreateSchool createSchool, SetUpCode code, Sig
         {
             case Outcome<PersonId>.Done:
                 // Whoever set it up has just given address and password: no second asking.
-                if (await signIn.Try(Input.ManagerEmail!, Input.ManagerPassword!, requestContext.Place) is SignInAnswer.Welcome welcome)
+                if (
+                    await signIn.Try(Input.ManagerEmail!, Input.ManagerPassword!, requestContext.Place)
+                    is SignInAnswer.Welcome welcome
+                )
                     await requestContext.SignIn(welcome);
                 return Redirect("/set-up");
             case Outcome<PersonId>.Refused refused:

@@ -25,21 +25,37 @@ public sealed class JoinModel(Doors doors, RequestContext requestContext, GuessL
     /// <param name="look">Only look: an open door does not lead straight in.</param>
     /// <param name="failed">The way in failed just now.</param>
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
-    public async Task<IActionResult> OnGetAsync([FromRoute] string? code, [FromRoute] string? guest, [FromQuery] string? look,
-        [FromQuery] string? failed, CancellationToken cancellation)
+    public async Task<IActionResult> OnGetAsync(
+        [FromRoute] string? code,
+        [FromRoute] string? guest,
+        [FromQuery] string? look,
+        [FromQuery] string? failed,
+        CancellationToken cancellation
+    )
     {
-        if (await Find(code, guest, cancellation) is { } refusal) return refusal;
+        if (await Find(code, guest, cancellation) is { } refusal)
+            return refusal;
         HasFailed = failed == "1";
         // Straight in, where that is clear: open, passed, and one session only.
-        return look is null && At is { LeadsStraightIn: true, Door.IsOpen: true, Passage: EntryDecision.Free, MayHost: false }
-            && At.Open.Length <= 1 ? Redirect(Path + "/enter") : Page();
+        return
+            look is null
+            && At is { LeadsStraightIn: true, Door.IsOpen: true, Passage: EntryDecision.Free, MayHost: false }
+            && At.Open.Length <= 1
+            ? Redirect(Path + "/enter")
+            : Page();
     }
 
-    public async Task<IActionResult> OnPostAsync([FromRoute] string? code, [FromRoute] string? guest, [FromForm] string? word,
-        CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(
+        [FromRoute] string? code,
+        [FromRoute] string? guest,
+        [FromForm] string? word,
+        CancellationToken cancellation
+    )
     {
-        if (await Find(code, guest, cancellation) is { } refusal) return refusal;
-        if (code is null || !At.HasWord) return Redirect(Path);
+        if (await Find(code, guest, cancellation) is { } refusal)
+            return refusal;
+        if (code is null || !At.HasWord)
+            return Redirect(Path);
         if (!guard.TakeWord(requestContext, code))
         {
             WordProblem = "Too many wrong words came from here. Sign in, or try again in ten minutes.";
@@ -60,16 +76,20 @@ public sealed class JoinModel(Doors doors, RequestContext requestContext, GuessL
 
     private async Task<StatusCodeResult?> Find(string? code, string? guest, CancellationToken cancellation)
     {
-        if (code is not null && guard.IsShut(requestContext, code)) return StatusCode(StatusCodes.Status429TooManyRequests);
-        var at = guest is not null ? await doors.AtGuest(guest, requestContext.Viewer, cancellation)
+        if (code is not null && guard.IsShut(requestContext, code))
+            return StatusCode(StatusCodes.Status429TooManyRequests);
+        var at = guest is not null
+            ? await doors.AtGuest(guest, requestContext.Viewer, cancellation)
             : await doors.At(new JoinCode(code!), requestContext.AtDoor(code!), cancellation);
         if (at is null)
         {
-            if (code is not null) guard.Miss(requestContext);
+            if (code is not null)
+                guard.Miss(requestContext);
             return NotFound();
         }
 
-        if (code is not null) guard.Hit(requestContext, code);
+        if (code is not null)
+            guard.Hit(requestContext, code);
         (At, Path) = (at, guest is not null ? $"/guest/{guest}" : $"/in/{code}");
         return null;
     }

@@ -32,16 +32,21 @@ public sealed class LookAtMaterialModel(Look look, RequestContext requestContext
     {
         if (look.AtMaterial(requestContext.Viewer, key) is not { } material)
         {
-            if (look.HadMaterial(key)) return StatusCode(StatusCodes.Status410Gone);
+            if (look.HadMaterial(key))
+                return StatusCode(StatusCodes.Status410Gone);
             return NotFound();
         }
 
         Material = material;
-        if (!material.IsLookedAt()) return Redirect($"/m/{key}");
-        if (material.Content is not MaterialContent.StoredFile file) return Page();
+        if (!material.IsLookedAt())
+            return Redirect($"/m/{key}");
+        if (material.Content is not MaterialContent.StoredFile file)
+            return Page();
         Kind = FileKind.OfMediaType(file.MediaType);
-        if (Kind.Plays) Captions = look.CaptionsOf(requestContext.Viewer, material);
-        if (!Kind.IsText || !System.IO.File.Exists(look.PathOf(file))) return Page();
+        if (Kind.Plays)
+            Captions = look.CaptionsOf(requestContext.Viewer, material);
+        if (!Kind.IsText || !System.IO.File.Exists(look.PathOf(file)))
+            return Page();
         using var reader = new StreamReader(look.PathOf(file), Encoding.UTF8);
         var text = new char[MostText];
         Text = new string(text, 0, reader.ReadBlock(text));

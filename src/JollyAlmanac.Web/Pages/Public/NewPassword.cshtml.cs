@@ -16,7 +16,8 @@ public sealed class ResetLimiter
     public bool Take(RequestContext requestContext) => asked.Take(requestContext.Network);
 }
 
-public sealed class NewPasswordModel(Invitations invitations, ResetLimiter guard, RequestContext requestContext) : PageModel
+public sealed class NewPasswordModel(Invitations invitations, ResetLimiter guard, RequestContext requestContext)
+    : PageModel
 {
     /// <summary>It was asked for.</summary>
     public bool IsAsked { get; private set; }
@@ -26,7 +27,8 @@ public sealed class NewPasswordModel(Invitations invitations, ResetLimiter guard
     // Whoever asks sees the same, whatever the address.
     public IActionResult OnPost(string? email)
     {
-        if (!guard.Take(requestContext)) return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (!guard.Take(requestContext))
+            return StatusCode(StatusCodes.Status429TooManyRequests);
         invitations.AskReset(email ?? "");
         IsAsked = true;
         return Page();

@@ -13,10 +13,18 @@ public sealed class ProviderModel(IServiceProvider services) : PageModel
 
     public IActionResult OnGet() => provider?.Knows(Asked()) is true ? Page() : NotFound();
 
-    public IActionResult OnPost(string? who) => who is { Length: > 1 } && provider?.CodeFor(Asked(), who[1..], who[0] == '+') is { } code
-        ? Redirect($"{Asked().RedirectUri}{QueryString.Create("code", code).Add("state", Request.Query["state"].ToString())}")
-        : NotFound();
+    public IActionResult OnPost(string? who) =>
+        who is { Length: > 1 } && provider?.CodeFor(Asked(), who[1..], who[0] == '+') is { } code
+            ? Redirect(
+                $"{Asked().RedirectUri}{QueryString.Create("code", code).Add("state", Request.Query["state"].ToString())}"
+            )
+            : NotFound();
 
-    private ProviderRequest Asked() => new(Request.Query["client_id"].ToString(), Request.Query["redirect_uri"].ToString(),
-        Request.Query["nonce"].ToString(), Request.Query["code_challenge"].ToString());
+    private ProviderRequest Asked() =>
+        new(
+            Request.Query["client_id"].ToString(),
+            Request.Query["redirect_uri"].ToString(),
+            Request.Query["nonce"].ToString(),
+            Request.Query["code_challenge"].ToString()
+        );
 }

@@ -33,15 +33,24 @@ public sealed class RoomModel(IServiceProvider services) : PageModel
 
     public IActionResult OnGet([FromRoute] string key, [FromRoute] string? passcode, string? host, string? name)
     {
-        if (rooms is null) return NotFound();
+        if (rooms is null)
+            return NotFound();
         (Key, Passcode, Host, Name) = (key, passcode, host, name);
         Sight = rooms.Look(key, Token);
         return Page();
     }
 
-    public IActionResult OnPost([FromRoute] string key, string? act, [FromForm] string? passcode, string? host, string? name, int? person)
+    public IActionResult OnPost(
+        [FromRoute] string key,
+        string? act,
+        [FromForm] string? passcode,
+        string? host,
+        string? name,
+        int? person
+    )
     {
-        if (rooms is null) return NotFound();
+        if (rooms is null)
+            return NotFound();
         Key = key;
         var token = Token ?? "";
         switch (act)
@@ -55,9 +64,18 @@ public sealed class RoomModel(IServiceProvider services) : PageModel
                     return this.Again(StatusCodes.Status422UnprocessableEntity);
                 }
 
-                Response.Cookies.Append(Cookie, fresh,
-                    new CookieOptions { Path = $"/rooms/{key}", HttpOnly = true, Secure = Request.IsHttps, SameSite = SameSiteMode.Lax,
-                    IsEssential = true });
+                Response.Cookies.Append(
+                    Cookie,
+                    fresh,
+                    new CookieOptions
+                    {
+                        Path = $"/rooms/{key}",
+                        HttpOnly = true,
+                        Secure = Request.IsHttps,
+                        SameSite = SameSiteMode.Lax,
+                        IsEssential = true,
+                    }
+                );
                 break;
             case "admit":
                 rooms.Admit(key, token, person);

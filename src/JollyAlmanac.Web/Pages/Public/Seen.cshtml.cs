@@ -28,7 +28,8 @@ public sealed class SeenModel(EditNotices editNotices) : PageModel
 
     public IActionResult OnPost(long id, long person, string token)
     {
-        if (editNotices.SawLetter(id, person, token) is not null) return Redirect($"/n/{id}/{person}/{token}");
+        if (editNotices.SawLetter(id, person, token) is not null)
+            return Redirect($"/n/{id}/{person}/{token}");
         return NotFound();
     }
 }

@@ -12,10 +12,13 @@ namespace JollyAlmanac.Web.Pages.Public;
 /// <summary>What a browser carries from the right password to the code of the second factor: for five minutes, and unreadable.</summary>
 public sealed class CodeTicket(IDataProtectionProvider protection)
 {
-    private readonly ITimeLimitedDataProtector protector = protection.CreateProtector("second factor").ToTimeLimitedDataProtector();
+    private readonly ITimeLimitedDataProtector protector = protection
+        .CreateProtector("second factor")
+        .ToTimeLimitedDataProtector();
 
     /// <summary>The ticket of somebody whose password was right.</summary>
-    public string Of(SignInAnswer.AskCode asked) => protector.Protect($"{asked.Person.Value} {asked.Stamp}", TimeSpan.FromMinutes(5));
+    public string Of(SignInAnswer.AskCode asked) =>
+        protector.Protect($"{asked.Person.Value} {asked.Stamp}", TimeSpan.FromMinutes(5));
 
     /// <summary>Whose it is; null where it is none, or too old.</summary>
     public (PersonId Person, string Stamp)? Read(string? ticket)
@@ -23,7 +26,8 @@ public sealed class CodeTicket(IDataProtectionProvider protection)
         try
         {
             return protector.Unprotect(ticket ?? "").Split(' ') is [var id, var stamp]
-                ? (new PersonId(long.Parse(id, CultureInfo.InvariantCulture)), stamp) : null;
+                ? (new PersonId(long.Parse(id, CultureInfo.InvariantCulture)), stamp)
+                : null;
         }
         catch (CryptographicException)
         {
@@ -50,14 +54,17 @@ public sealed class SignInModel(SignIn signIn, CodeTicket tickets, RequestContex
 
     public IActionResult OnGet()
     {
-        if (requestContext.Person is not null) return Onward();
+        if (requestContext.Person is not null)
+            return Onward();
         Ticket = TempData[OpenIdSignIn.Ticket] as string;
         return Page();
     }
 
-    public async Task<IActionResult> OnPostAsync(CancellationToken cancellation) => await Answer(
-        await signIn.Try(Email ?? "", Password ?? "", requestContext.Place, cancellation),
-        "The address and the password do not belong together. Check both and try again.");
+    public async Task<IActionResult> OnPostAsync(CancellationToken cancellation) =>
+        await Answer(
+            await signIn.Try(Email ?? "", Password ?? "", requestContext.Place, cancellation),
+            "The address and the password do not belong together. Check both and try again."
+        );
 
     public async Task<IActionResult> OnPostCodeAsync(string? ticket, string? code)
     {
@@ -68,8 +75,10 @@ public sealed class SignInModel(SignIn signIn, CodeTicket tickets, RequestContex
         }
 
         Ticket = ticket;
-        return await Answer(signIn.TryCode(person, stamp, code ?? "", requestContext.Place),
-            "That is not the code of this moment. Look at your device again, or use a recovery code.");
+        return await Answer(
+            signIn.TryCode(person, stamp, code ?? "", requestContext.Place),
+            "That is not the code of this moment. Look at your device again, or use a recovery code."
+        );
     }
 
     private async Task<IActionResult> Answer(SignInAnswer answer, string wrong)

@@ -20,7 +20,8 @@ public sealed class WelcomeModel(Invitations invitations, RequestContext request
 
     public async Task<IActionResult> OnPostAsync(string token, string? name, string? password)
     {
-        if (Find(token) is { } refusal) return refusal;
+        if (Find(token) is { } refusal)
+            return refusal;
         Name = name;
         switch (invitations.Use(token, Way.IsReset ? null : name ?? "", password ?? "", requestContext.Browser))
         {
@@ -28,7 +29,8 @@ public sealed class WelcomeModel(Invitations invitations, RequestContext request
                 await requestContext.SignIn(welcome);
                 return Redirect(Way.IsReset ? "/today" : "/calendars");
             case Outcome<SignInAnswer>.Done { Value: SignInAnswer.AskCode }:
-                TempData[Answers.Said] = "You have your new password. Sign in with it, and with the code of your device.";
+                TempData[Answers.Said] =
+                    "You have your new password. Sign in with it, and with the code of your device.";
                 return Redirect("/sign-in");
             case Outcome<SignInAnswer>.Refused refused:
                 Problems = refused.Problems;

@@ -10,8 +10,15 @@ namespace JollyAlmanac.Web.Pages.Shared;
 /// <param name="Ticked">Whom it is for, as typed.</param>
 /// <param name="Others">Others, as typed.</param>
 /// <param name="Problems">What is wrong with the form.</param>
-public sealed record AudienceForm(string Field, string ForAll, string Hint, AudienceChoices Choices, IReadOnlyList<string>? Ticked,
-    string? Others, IReadOnlyList<Problem> Problems)
+public sealed record AudienceForm(
+    string Field,
+    string ForAll,
+    string Hint,
+    AudienceChoices Choices,
+    IReadOnlyList<string>? Ticked,
+    string? Others,
+    IReadOnlyList<Problem> Problems
+)
 {
     /// <summary>The id of the part, where several forms of the page have one; null for the field's name.</summary>
     public string? Id { get; init; }

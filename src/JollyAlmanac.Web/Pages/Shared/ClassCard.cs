@@ -17,32 +17,52 @@ public sealed record ClassCard(ClassPage Page, Uri Address, bool Keeps)
     private static readonly JsonSerializerOptions Escaped = new() { Encoder = JavaScriptEncoder.Default };
 
     /// <summary>A line about the class.</summary>
-    public string Says => Page.Top is { IsBusyOnly: false, Session: { IsHeld: true } next }
-        ? $"Next: {Wording.WithWeekday(next.Day)}, {SayBack.Span(next)}. {Page.School.Name}." : $"{Page.School.Name}.";
+    public string Says =>
+        Page.Top is { IsBusyOnly: false, Session: { IsHeld: true } next }
+            ? $"Next: {Wording.WithWeekday(next.Day)}, {SayBack.Span(next)}. {Page.School.Name}."
+            : $"{Page.School.Name}.";
 
     /// <summary>
     /// The sessions that are shown, as schema.org's Event (schema.org/Event) in JSON-LD 1.1. Neither links nor short addresses are in it.
     /// </summary>
-    public string Sessions => JsonSerializer.Serialize(new Dictionary<string, object>
-    {
-        ["@context"] = "https://schema.org",
-        ["@graph"] = Page.Coming.Prepend(Page.Top).OfType<ShownSession>().Where(shown => !shown.IsBusyOnly).Select(Event).ToArray(),
-    }, Escaped);
+    public string Sessions =>
+        JsonSerializer.Serialize(
+            new Dictionary<string, object>
+            {
+                ["@context"] = "https://schema.org",
+                ["@graph"] = Page
+                    .Coming.Prepend(Page.Top)
+                    .OfType<ShownSession>()
+                    .Where(shown => !shown.IsBusyOnly)
+                    .Select(Event)
+                    .ToArray(),
+            },
+            Escaped
+        );
 
     private Dictionary<string, object> Event(ShownSession shown)
     {
         var session = shown.Session;
         var about = new Dictionary<string, object>
         {
-            ["@type"] = "Event", ["name"] = shown.Title, ["url"] = Address.AbsoluteUri,
-            ["startDate"] = At(session.StartsAt), ["endDate"] = At(session.EndsAt),
+            ["@type"] = "Event",
+            ["name"] = shown.Title,
+            ["url"] = Address.AbsoluteUri,
+            ["startDate"] = At(session.StartsAt),
+            ["endDate"] = At(session.EndsAt),
             ["eventStatus"] = $"https://schema.org/{(session.IsCancelled ? "EventCancelled" : "EventScheduled")}",
             ["organizer"] = new Dictionary<string, object> { ["@type"] = "Organization", ["name"] = Page.School.Name },
         };
-        if (shown.Place.Length > 0) about["location"] = new Dictionary<string, object> { ["@type"] = "Place", ["name"] = shown.Place, ["address"] = Page.School.Name };
+        if (shown.Place.Length > 0)
+            about["location"] = new Dictionary<string, object>
+            {
+                ["@type"] = "Place",
+                ["name"] = shown.Place,
+                ["address"] = Page.School.Name,
+            };
         return about;
     }
 
-    private string At(Instant instant) => NodaTime.Text.OffsetDateTimePattern.Rfc3339.Format(
-        instant.InZone(Page.School.Time.Zone).ToOffsetDateTime());
+    private string At(Instant instant) =>
+        NodaTime.Text.OffsetDateTimePattern.Rfc3339.Format(instant.InZone(Page.School.Time.Zone).ToOffsetDateTime());
 }

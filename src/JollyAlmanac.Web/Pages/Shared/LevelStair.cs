@@ -23,12 +23,16 @@ public sealed class LevelStair : TagHelper
         output.Attributes.SetAttribute("height", 18);
         output.Attributes.SetAttribute("viewBox", "0 0 32 18");
         output.Attributes.SetAttribute("aria-hidden", "true");
-        var steps = Enumerable.Range(1, 6).Select(step =>
-        {
-            var height = 3 + step * 2.4;
-            return string.Create(CultureInfo.InvariantCulture,
-                $"<rect class=\"{(step <= (int)Of ? "on" : "off")}\" x=\"{(step - 1) * 5.4:0.#}\" y=\"{18 - height:0.#}\" width=\"4\" height=\"{height:0.#}\"/>");
-        });
+        var steps = Enumerable
+            .Range(1, 6)
+            .Select(step =>
+            {
+                var height = 3 + step * 2.4;
+                return string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"<rect class=\"{(step <= (int)Of ? "on" : "off")}\" x=\"{(step - 1) * 5.4:0.#}\" y=\"{18 - height:0.#}\" width=\"4\" height=\"{height:0.#}\"/>"
+                );
+            });
         output.Content.SetHtmlContent(string.Concat(steps));
     }
 }

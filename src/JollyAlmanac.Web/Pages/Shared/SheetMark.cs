@@ -17,8 +17,15 @@ namespace JollyAlmanac.Web.Pages.Shared;
 /// <param name="MayChange">It opens and can be dragged.</param>
 /// <param name="IsAway">It stands where the pattern has it, but meets elsewhere or not.</param>
 /// <param name="Day">The day whose cell it stands in; null for the one it begins on.</param>
-public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant Now, string? Letter, bool MayChange, bool IsAway = false,
-    LocalDate? Day = null)
+public sealed record SheetMark(
+    Calendar Calendar,
+    ShownSession Shown,
+    Instant Now,
+    string? Letter,
+    bool MayChange,
+    bool IsAway = false,
+    LocalDate? Day = null
+)
 {
     /// <summary>It has no material yet, where the others around it have some.</summary>
     public bool IsMissing { get; init; }
@@ -38,14 +45,20 @@ public sealed record SheetMark(Calendar Calendar, ShownSession Shown, Instant No
         {
             var session = Shown.Session;
             if (IsAway)
-                return session.LeftOut is { } off ? $"{Shown.Title}, left out: {off.Name}"
+                return session.LeftOut is { } off
+                    ? $"{Shown.Title}, left out: {off.Name}"
                     : $"{Shown.Title}, moved to {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}";
             var words = new List<string> { Shown.Title, SayBack.Span(session) };
-            if (Number > 1) words.Add($"day {Number}");
-            if (session.IsCancelled) words.Add("cancelled");
-            if (session.Day != session.PlannedAtSchool) words.Add($"moved from {Wording.WithWeekday(session.PlannedAtSchool)}");
-            if (Shown.Note.Length > 0) words.Add(Shown.Note);
-            if (IsMissing) words.Add("no material yet, where the others have some");
+            if (Number > 1)
+                words.Add($"day {Number}");
+            if (session.IsCancelled)
+                words.Add("cancelled");
+            if (session.Day != session.PlannedAtSchool)
+                words.Add($"moved from {Wording.WithWeekday(session.PlannedAtSchool)}");
+            if (Shown.Note.Length > 0)
+                words.Add(Shown.Note);
+            if (IsMissing)
+                words.Add("no material yet, where the others have some");
             return string.Join(", ", words);
         }
     }
@@ -76,22 +89,27 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
         output.TagName = Of.MayChange ? "a" : "span";
         output.TagMode = TagMode.StartTagAndEndTag;
         var movable = Of.MayChange && !Of.IsAway && !session.IsCancelled && Of.Number == 1;
-        output.Attributes.SetAttribute("class",
-            $"s{(session.EndsAt <= Of.Now ? " past" : "")}{(session.IsCancelled ? " cancelled" : "")}{(Of.IsAway ? " away" : "")}{(movable ? " movable" : "")}");
+        output.Attributes.SetAttribute(
+            "class",
+            $"s{(session.EndsAt <= Of.Now ? " past" : "")}{(session.IsCancelled ? " cancelled" : "")}{(Of.IsAway ? " away" : "")}{(movable ? " movable" : "")}"
+        );
         output.Attributes.SetAttribute("title", Of.Title);
         if (Of.MayChange)
         {
             output.Attributes.SetAttribute("href", Of.Address);
             // By its first day alone it is moved.
-            if (Of.Number == 1) output.Attributes.SetAttribute("data-session", "");
+            if (Of.Number == 1)
+                output.Attributes.SetAttribute("data-session", "");
         }
 
         output.Content.SetHtmlContent(Of.IsAway ? Away(session) : Here(session));
     }
 
     // The letter takes the mark's place: on paper without colour it tells the series apart all the same.
-    private string Sign => Of.Letter is { } letter
-        ? $"<i class=\"letter mark mark-{Of.Calendar.Mark.Colour.ToString().ToLowerInvariant()}\" aria-hidden=\"true\">{letter}</i><span class=\"sr\">{encoder.Encode(Of.Shown.Session.Of.Title)} </span>" : MarkSign.Draw(Of.Calendar.Mark, 12);
+    private string Sign =>
+        Of.Letter is { } letter
+            ? $"<i class=\"letter mark mark-{Of.Calendar.Mark.Colour.ToString().ToLowerInvariant()}\" aria-hidden=\"true\">{letter}</i><span class=\"sr\">{encoder.Encode(Of.Shown.Session.Of.Title)} </span>"
+            : MarkSign.Draw(Of.Calendar.Mark, 12);
 
     private string Away(Session session)
     {
@@ -104,21 +122,32 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
     {
         var shown = Of.Shown;
         var html = new StringBuilder(Sign);
-        if (session.IsCancelled) html.Append("<s>cancelled</s>");
-        else if (shown.IsBusyOnly) html.Append("<small>busy</small>");
-        else html.Append(CultureInfo.InvariantCulture, $"<b><span class=\"sr\">no. </span>{shown.Number}</b>");
-        if (Of.Number > 1) return html.Append(CultureInfo.InvariantCulture, $"<small>day {Of.Number}</small>").ToString();
+        if (session.IsCancelled)
+            html.Append("<s>cancelled</s>");
+        else if (shown.IsBusyOnly)
+            html.Append("<small>busy</small>");
+        else
+            html.Append(CultureInfo.InvariantCulture, $"<b><span class=\"sr\">no. </span>{shown.Number}</b>");
+        if (Of.Number > 1)
+            return html.Append(CultureInfo.InvariantCulture, $"<small>day {Of.Number}</small>").ToString();
         if (session.IsMoved && !session.IsCancelled)
-            html.Append(CultureInfo.InvariantCulture,
-                $"<svg class=\"moved\" width=\"14\" height=\"10\" viewBox=\"0 0 14 10\" role=\"img\" aria-label=\"moved from {Wording.WithWeekday(session.PlannedAtSchool)}\"><path d=\"M1 5h10M8 1.5 11.5 5 8 8.5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
-        if (session.IsAllDay) html.Append("<small>all day</small>");
+            html.Append(
+                CultureInfo.InvariantCulture,
+                $"<svg class=\"moved\" width=\"14\" height=\"10\" viewBox=\"0 0 14 10\" role=\"img\" aria-label=\"moved from {Wording.WithWeekday(session.PlannedAtSchool)}\"><path d=\"M1 5h10M8 1.5 11.5 5 8 8.5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>"
+            );
+        if (session.IsAllDay)
+            html.Append("<small>all day</small>");
         else if (Of.Letter is not null || shown.IsBusyOnly || session.Start.TimeOfDay != session.Original.TimeOfDay)
             html.Append(CultureInfo.InvariantCulture, $"<small>{Wording.Of(session.StartAtSchool.TimeOfDay)}</small>");
-        if (shown.Materials.Any(material => material.ForSession is not null)) html.Append(Clip);
-        else if (Of.IsMissing) html.Append(NoClip);
+        if (shown.Materials.Any(material => material.ForSession is not null))
+            html.Append(Clip);
+        else if (Of.IsMissing)
+            html.Append(NoClip);
         if (shown.Note.Length > 0 || session.Change?.Title is not null)
-            html.Append(CultureInfo.InvariantCulture,
-                $"<svg class=\"note-sign\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"{encoder.Encode(session.Change?.Title ?? "has a note")}\"><path d=\"M1 2h8M1 6h8M1 10h5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>");
+            html.Append(
+                CultureInfo.InvariantCulture,
+                $"<svg class=\"note-sign\" width=\"10\" height=\"12\" viewBox=\"0 0 10 12\" role=\"img\" aria-label=\"{encoder.Encode(session.Change?.Title ?? "has a note")}\"><path d=\"M1 2h8M1 6h8M1 10h5\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.8\"/></svg>"
+            );
         return html.ToString();
     }
 }

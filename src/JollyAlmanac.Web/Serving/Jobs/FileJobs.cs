@@ -21,7 +21,8 @@ public sealed class FileCleanupJob(SendFiles files, AlmanacSettings settings, IC
 }
 
 /// <summary>Reads the words of PDFs and documents, so that they are found by them.</summary>
-public sealed class DocumentTextJob(SendFiles files, IClock clock, ILogger<DocumentTextJob> log) : PeriodicJob(Duration.FromSeconds(5), clock, log)
+public sealed class DocumentTextJob(SendFiles files, IClock clock, ILogger<DocumentTextJob> log)
+    : PeriodicJob(Duration.FromSeconds(5), clock, log)
 {
     /// <inheritdoc />
     public override string Title => "Words of documents";

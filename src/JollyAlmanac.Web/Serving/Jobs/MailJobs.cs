@@ -4,7 +4,8 @@ using NodaTime;
 namespace JollyAlmanac.Web.Serving.Jobs;
 
 /// <summary>Writes letters about sessions that changed, to those who get them by e-mail.</summary>
-public sealed class SessionLettersJob(SessionLetters letters, IClock clock, ILogger<SessionLettersJob> log) : PeriodicJob(Duration.FromSeconds(3), clock, log)
+public sealed class SessionLettersJob(SessionLetters letters, IClock clock, ILogger<SessionLettersJob> log)
+    : PeriodicJob(Duration.FromSeconds(3), clock, log)
 {
     /// <inheritdoc />
     public override string Title => "Sessions by e-mail";
@@ -18,7 +19,8 @@ public sealed class SessionLettersJob(SessionLetters letters, IClock clock, ILog
 }
 
 /// <summary>Writes reminders of sessions that begin soon.</summary>
-public sealed class RemindersJob(Reminders reminders, IClock clock, ILogger<RemindersJob> log) : PeriodicJob(Duration.FromSeconds(3), clock, log)
+public sealed class RemindersJob(Reminders reminders, IClock clock, ILogger<RemindersJob> log)
+    : PeriodicJob(Duration.FromSeconds(3), clock, log)
 {
     /// <inheritdoc />
     public override string Title => "Reminders";
@@ -32,7 +34,8 @@ public sealed class RemindersJob(Reminders reminders, IClock clock, ILogger<Remi
 }
 
 /// <summary>Sends the letters that are due.</summary>
-public sealed class PostJob(Post post, IClock clock, ILogger<PostJob> log) : PeriodicJob(Duration.FromSeconds(3), clock, log)
+public sealed class PostJob(Post post, IClock clock, ILogger<PostJob> log)
+    : PeriodicJob(Duration.FromSeconds(3), clock, log)
 {
     /// <inheritdoc />
     public override string Title => "Sending e-mail";
@@ -42,7 +45,8 @@ public sealed class PostJob(Post post, IClock clock, ILogger<PostJob> log) : Per
 }
 
 /// <summary>Reads the answers that attendees sent by e-mail.</summary>
-public sealed class AnswersJob(ReadAnswers answers, IClock clock, ILogger<AnswersJob> log) : PeriodicJob(Duration.FromSeconds(3), clock, log)
+public sealed class AnswersJob(ReadAnswers answers, IClock clock, ILogger<AnswersJob> log)
+    : PeriodicJob(Duration.FromSeconds(3), clock, log)
 {
     /// <inheritdoc />
     public override string Title => "Answers by e-mail";

@@ -51,16 +51,17 @@ public abstract partial class PeriodicJob(Duration every, IClock clock, ILogger 
                     await Run(stoppingToken);
                     (last, logged) = (new JobRun(at, null), null);
                 }
-                catch (Exception failure) when (failure is not OperationCanceledException || !stoppingToken.IsCancellationRequested)
+                catch (Exception failure)
+                    when (failure is not OperationCanceledException || !stoppingToken.IsCancellationRequested)
                 {
                     last = new JobRun(at, failure.GetType().Name);
                     // One that fails every few seconds in the same way is logged once.
-                    if (logged == failure.Message) continue;
+                    if (logged == failure.Message)
+                        continue;
                     logged = failure.Message;
                     RunFailed(log, failure, Title);
                 }
-            }
-            while (await timer.WaitForNextTickAsync(stoppingToken));
+            } while (await timer.WaitForNextTickAsync(stoppingToken));
         }
         catch (OperationCanceledException)
         {
