@@ -2,11 +2,11 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
@@ -155,7 +155,23 @@ public static class ServiceRegistration
             .AddSingleton<ReadFeed>()
             .AddSingleton<ReadEmbed>()
             .AddSingleton<ReadChanges>()
-            .AddSingleton<Look>()
+            .AddSingleton<ArchiveQuery>()
+            .AddSingleton<CalendarHeadQuery>()
+            .AddSingleton<CalendarHistoryQuery>()
+            .AddSingleton<CalendarListQuery>()
+            .AddSingleton<ClassPageQuery>()
+            .AddSingleton<DayQuery>()
+            .AddSingleton<MaterialQuery>()
+            .AddSingleton<OwnPageQuery>()
+            .AddSingleton<PrintSheetQuery>()
+            .AddSingleton<SchoolDayQuery>()
+            .AddSingleton<SchoolHistoryQuery>()
+            .AddSingleton<SchoolPublishingQuery>()
+            .AddSingleton<SchoolQuery>()
+            .AddSingleton<SearchQuery>()
+            .AddSingleton<SetUpQuery>()
+            .AddSingleton<TermSheetQuery>()
+            .AddSingleton<WeekQuery>()
             .AddSingleton<FileCheck>()
             .AddSingleton<SendFiles>()
             .AddSingleton<EditMaterials>();

@@ -11,7 +11,7 @@ public sealed class AbsenceTests : IDisposable
 
     private PersonId Teacher => school.Teacher.Person!.Value;
 
-    private LocalDate Today => school.Clock.GetCurrentInstant().InZone(school.Look.AtSchool()!.Time.Zone).Date;
+    private LocalDate Today => school.Clock.GetCurrentInstant().InZone(school.SchoolQuery.Find()!.Time.Zone).Date;
 
     public void Dispose() => school.Dispose();
 
@@ -55,15 +55,15 @@ public sealed class AbsenceTests : IDisposable
     {
         TestSchool.Done(Add(1, 5, "in hospital"));
         TestSchool.Done(Add(7, 7, "later"));
-        var (person, absence, sessions) = Assert.Single(school.Look.AtSchoolDay(school.Coordinator, Today)!.Away);
+        var (person, absence, sessions) = Assert.Single(school.SchoolDayQuery.Read(school.Coordinator, Today)!.Away);
         Assert.Equal((Teacher, "in hospital"), (person.Id, absence.Reason));
         // As the teacher's own day has them.
-        var own = (await school.Look.AtDay(school.Teacher, Today.PlusDays(1), true))!.Sessions.Count(one =>
+        var own = (await school.DayQuery.Read(school.Teacher, Today.PlusDays(1), true))!.Sessions.Count(one =>
             one.Calendar.Owner == Teacher && !one.Shown.Session.IsCancelled
         );
         Assert.Equal(own, sessions);
-        Assert.Null(school.Look.AtSchoolDay(school.Teacher, Today));
-        Assert.Empty(school.Look.AtSchoolDay(school.Coordinator, Today.PlusDays(10))!.Away);
+        Assert.Null(school.SchoolDayQuery.Read(school.Teacher, Today));
+        Assert.Empty(school.SchoolDayQuery.Read(school.Coordinator, Today.PlusDays(10))!.Away);
         // Why is told in no line of the history.
         Assert.Equal(0L, school.Execute("select count(*) from history where summary like '%hospital%'"));
     }
@@ -78,6 +78,6 @@ public sealed class AbsenceTests : IDisposable
         Assert.IsType<Outcome<Absence>.NotFound>(Add(1, 2, who: school.Student.Person));
         TestSchool.Done(school.Absences.Remove(school.Coordinator, Teacher, mine.Id));
         Assert.IsType<Outcome<Absence>.NotFound>(school.Absences.Remove(school.Coordinator, Teacher, mine.Id));
-        Assert.Empty(school.Look.AtSchoolDay(school.Coordinator, Today)!.Away);
+        Assert.Empty(school.SchoolDayQuery.Read(school.Coordinator, Today)!.Away);
     }
 }

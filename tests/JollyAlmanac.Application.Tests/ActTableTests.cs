@@ -3,10 +3,10 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
@@ -35,7 +35,7 @@ public sealed class ActTableTests : IDisposable
     public ActTableTests()
     {
         series = school.Add();
-        link = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0];
+        link = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links[0];
         key = TestSchool.Key(series, "2026-10-14T09:50");
         feed = TestSchool
             .Done(
@@ -155,9 +155,9 @@ public sealed class ActTableTests : IDisposable
             ["Accounts.EndFactor"] = who => school.Accounts.EndFactor(who, ""),
             ["Outbox.View"] = school.Outbox.View,
             ["Outbox.SendAgain"] = who => school.Outbox.SendAgain(who, 999),
-            ["Look.AtSchoolHistory"] = who => school.Look.AtSchoolHistory(who, new HistoryFilter()),
-            ["Look.AtSchoolPublishing"] = who => school.Look.AtSchoolPublishing(who, PublicationFilter.All, 1),
-            ["Look.ExportHistory"] = who => school.Look.ExportHistory(who, new HistoryFilter()),
+            ["SchoolHistoryQuery.Read"] = who => school.SchoolHistoryQuery.Read(who, new HistoryFilter()),
+            ["SchoolPublishingQuery.Read"] = who => school.SchoolPublishingQuery.Read(who, PublicationFilter.All, 1),
+            ["SchoolHistoryQuery.Export"] = who => school.SchoolHistoryQuery.Export(who, new HistoryFilter()),
             ["ComposeSeries.Open"] = who => school.Compose.Open(who, Slug, series.Id),
             ["ComposeSeries.Preview"] = who => school.Compose.Preview(who, Slug, null, new SeriesInput()),
             ["ComposeSeries.Save"] = who =>
@@ -252,7 +252,7 @@ public sealed class ActTableTests : IDisposable
             ["Absences.Add"] = who => school.Absences.Add(who, Nobody, new AbsenceInput("", "", "")),
             ["Absences.Remove"] = who => school.Absences.Remove(who, Nobody, 999),
             ["EditPeople.SetChildren"] = who => school.People.SetChildren(who, Nobody, ""),
-            ["Look.AtArchive"] = who => school.Look.AtArchive(who, Slug, "", 0),
+            ["ArchiveQuery.Read"] = who => school.ArchiveQuery.Read(who, Slug, "", 0),
             ["EditNotices.View"] = who => school.Notices.View(who, Slug),
             ["EditNotices.Put"] = who => school.Notices.Put(who, Slug, null, new NoticeInput()),
             ["EditNotices.PutChange"] = who => school.Notices.Put(who, Slug, new NoticeId(999), new NoticeInput()),
@@ -264,20 +264,20 @@ public sealed class ActTableTests : IDisposable
             ["OwnFeeds.Set"] = who => school.OwnFeeds.Set(who, "never", 0),
             ["OwnFeeds.Renew"] = who => school.OwnFeeds.Renew(who, Old),
             ["OwnFeeds.End"] = who => school.OwnFeeds.End(who, Old),
-            ["Look.AtPrint"] = who => school.Look.AtPrint(who, Slug),
+            ["PrintSheetQuery.Read"] = who => school.PrintSheetQuery.Read(who, Slug),
             ["Publications.Revoke"] = who => school.Outlets.Revoke(who, Slug, feed.Id, Old),
             ["Publications.RevokeUnreadable"] = who => school.Outlets.RevokeUnreadable(who, Slug, feed.Id),
             ["GiveCopy.Do"] = who => school.Copies.Do(who, Slug, new CopyInput(), TestSchool.Root),
             ["GiveCopy.Send"] = who => school.Copies.Send(who, Slug, new CopyInput()),
             ["Publications.Offer"] = who => school.Outlets.Offer(who, Slug, feed.Id, true, Old),
-            ["Look.AtTermSheet"] = who => school.Look.AtTermSheet(who, Slug, null),
+            ["TermSheetQuery.Read"] = who => school.TermSheetQuery.Read(who, Slug, null),
             ["SessionsByMail.View"] = who => school.ByMail.View(who, Slug),
             ["SessionsByMail.Begin"] = who => school.ByMail.Begin(who, Slug),
             ["SessionsByMail.Remind"] = who => school.ByMail.Remind(who, Slug, ""),
             ["SessionsByMail.End"] = who => school.ByMail.End(who, Slug),
-            ["Look.AtClassPage"] = who => school.Look.AtClassPage(who, Slug, false),
-            ["Look.AtHead"] = who => school.Look.AtHead(who, Slug),
-            ["Look.AtHistory"] = who => school.Look.AtHistory(who, Slug, null),
+            ["ClassPageQuery.Read"] = who => school.ClassPageQuery.Read(who, Slug, false),
+            ["CalendarHeadQuery.Read"] = who => school.CalendarHeadQuery.Read(who, Slug),
+            ["CalendarHistoryQuery.Read"] = who => school.CalendarHistoryQuery.Read(who, Slug, null),
             ["SetSchoolTime.Open"] = school.SchoolTime.Open,
             ["SetSchoolTime.Preview"] = who => school.SchoolTime.Preview(who, new SchoolTimeInput()),
             ["SetSchoolTime.Save"] = who => school.SchoolTime.Save(who, new SchoolTimeInput()),
@@ -285,7 +285,7 @@ public sealed class ActTableTests : IDisposable
             ["SetSchoolDefaults.Open"] = school.Habits.Open,
             ["SetSchoolDefaults.Do"] = who => school.Habits.Do(who, new SchoolDefaultsInput(OpenTo.Anyone, true)),
             ["SetSchoolTime.SetSchool"] = who =>
-                school.SchoolTime.SetSchool(who, SchoolDetails.Of(school.Look.AtSchool()!)),
+                school.SchoolTime.SetSchool(who, SchoolDetails.Of(school.SchoolQuery.Find()!)),
             ["SetSchoolTime.OpenSchool"] = who => school.SchoolTime.OpenSchool(who),
             ["SetSchoolTime.FillHolidays"] = who => school.SchoolTime.FillHolidays(who, new SchoolTimeInput(), []),
             ["AddPeople.Do"] = who => school.AddPeople.Do(who, [new NewPerson("", "", SchoolRole.Student)]),
@@ -296,19 +296,19 @@ public sealed class ActTableTests : IDisposable
     // What gathers over all that somebody reaches, calendar by calendar, and stands at doors: other tests hold these.
     private static readonly HashSet<string> Gathers =
     [
-        "Look.AtDay",
-        "Look.AtWeek",
-        "Look.AtCalendars",
-        "Look.AtCalendar",
-        "Look.Departments",
-        "Look.AtRibbon",
-        "Look.AtSetUp",
-        "Look.AtMaterial",
-        "Look.AtEdition",
-        "Look.CaptionsOf",
-        "Look.AtSearch",
-        "Look.AtOwn",
-        "Look.AtSchoolDay",
+        "DayQuery.Read",
+        "WeekQuery.Read",
+        "CalendarListQuery.Read",
+        "CalendarListQuery.Find",
+        "CalendarListQuery.Departments",
+        "SchoolQuery.Ribbon",
+        "SetUpQuery.Read",
+        "MaterialQuery.Find",
+        "MaterialQuery.FindEdition",
+        "MaterialQuery.CaptionsOf",
+        "SearchQuery.Read",
+        "OwnPageQuery.Read",
+        "SchoolDayQuery.Read",
         "SendFiles.Find",
         "SendFiles.Add",
         "SendFiles.Drop",
@@ -492,7 +492,7 @@ public sealed class ActTableTests : IDisposable
         foreach (
             var row in Rows()
                 .Where(row =>
-                    !row.Method.StartsWith("Look.", StringComparison.Ordinal)
+                    !row.Method.Split('.')[0].EndsWith("Query", StringComparison.Ordinal)
                     && !only.Contains(row.Method.Split('.')[1])
                     && row.Method is not ("MendLink.Do" or "AddPeople.Do" or "Accounts.EndFactor")
                 )

@@ -1,7 +1,7 @@
 using JollyAlmanac.Application.Calendars;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Findings;
@@ -95,7 +95,7 @@ public sealed class AskedForTests : IDisposable
             [("Ines Holm", AccessLevel.Full), ("Odd", AccessLevel.Full)],
             waiting.Select(one => (one.Name, one.Request.Level))
         );
-        Assert.Equal(2, school.Look.AtSchoolDay(school.Coordinator, new LocalDate(2026, 10, 14))!.ToAdd);
+        Assert.Equal(2, school.SchoolDayQuery.Read(school.Coordinator, new LocalDate(2026, 10, 14))!.ToAdd);
         Assert.Equal(
             "Role",
             TestSchool
@@ -165,7 +165,7 @@ public sealed class AskedForTests : IDisposable
                 }
             )
         );
-        bool Manages(PersonId id) => school.Look.AtTermSheet(Fresh(id), "knots", null)?.Level == AccessLevel.Manager;
+        bool Manages(PersonId id) => school.TermSheetQuery.Read(Fresh(id), "knots", null)?.Level == AccessLevel.Manager;
         Assert.Equal((true, false), (Manages(first), Manages(second)));
         int Version(PersonId id) => (int)(long)school.Execute($"select version from people where id = {id.Value}")!;
         void Become(PersonId id, string name, SchoolRole role) =>
@@ -255,7 +255,7 @@ public sealed class AskedForTests : IDisposable
     public void A_notice_may_lead_to_a_join_link_without_a_session()
     {
         school.Add();
-        var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links.Single();
+        var link = school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Links.Single();
         var input = new NoticeInput("The room is open all week.", "", "2026-10-20")
         {
             Link = link.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture),
@@ -265,7 +265,7 @@ public sealed class AskedForTests : IDisposable
             TestSchool.Refused(school.Notices.Put(school.Teacher, Slug, null, input with { Link = "999" }))[0].Field
         );
         var notice = TestSchool.Done(school.Notices.Put(school.Teacher, Slug, null, input));
-        JoinCode? Way() => school.Look.AtClassPage(Viewer.Visitor, Slug, asVisitor: false)!.Notices.Single().Join;
+        JoinCode? Way() => school.ClassPageQuery.Read(Viewer.Visitor, Slug, asVisitor: false)!.Notices.Single().Join;
         Assert.Equal(link.Code, Way());
         Assert.Equal(input.Link, NoticeInput.Of(notice).Link);
         // A link that is only for some is told to nobody else.
@@ -375,7 +375,7 @@ public sealed class AskedForTests : IDisposable
     public void The_schools_day_tells_the_last_backup_and_what_clashes()
     {
         SchoolDay Day() =>
-            school.Look.AtSchoolDay(Fresh(school.Coordinator.Person!.Value), new LocalDate(2026, 10, 14))!;
+            school.SchoolDayQuery.Read(Fresh(school.Coordinator.Person!.Value), new LocalDate(2026, 10, 14))!;
         Assert.Null(Day().BackupAt);
         var file = Path.Combine(school.Directory, "..", Path.GetRandomFileName());
         Keeping.DataDirectory.BackUp(school.Directory, file, school.Clock.GetCurrentInstant());
@@ -384,7 +384,7 @@ public sealed class AskedForTests : IDisposable
         school.Add();
         Assert.Empty(Day().Clashes);
         var link = school
-            .Look.AtTermSheet(school.Teacher, Slug, null)!
+            .TermSheetQuery.Read(school.Teacher, Slug, null)!
             .Links.Single()
             .Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
         school.Add(

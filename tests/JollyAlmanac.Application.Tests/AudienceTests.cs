@@ -84,17 +84,17 @@ public sealed class OnlyForTests : IDisposable
     // All that somebody gets to read of the class, as one text: titles, places, materials, ways in; and the counts of the ribbon.
     private async Task<string> Read(Viewer viewer)
     {
-        var day = await school.Look.AtDay(
+        var day = await school.DayQuery.Read(
             viewer,
             new LocalDate(2026, 10, 14),
             ownOnly: false,
             null,
             TestContext.Current.CancellationToken
         );
-        var sheet = school.Look.AtTermSheet(viewer, Slug, null);
-        var week = school.Look.AtWeek(viewer, new LocalDate(2026, 10, 14), [Slug]);
-        var page = school.Look.AtClassPage(viewer, Slug, asVisitor: false);
-        var list = school.Look.AtCalendars(viewer);
+        var sheet = school.TermSheetQuery.Read(viewer, Slug, null);
+        var week = school.WeekQuery.Read(viewer, new LocalDate(2026, 10, 14), [Slug]);
+        var page = school.ClassPageQuery.Read(viewer, Slug, asVisitor: false);
+        var list = school.CalendarListQuery.Read(viewer);
         IEnumerable<ShownSession?> shown =
         [
             .. day?.Sessions.Select(one => one.Shown) ?? [],
@@ -121,7 +121,7 @@ public sealed class OnlyForTests : IDisposable
                 .. list?.Lines.SelectMany(line => line.Patterns.Append($"{line.HeldInTerm} held")) ?? [],
                 .. page?.OpenRooms.Select(room => room.Name) ?? [],
                 .. page?.Materials.Select(material => material.Title) ?? [],
-                $"{school.Look.AtRibbon(viewer, Slug)?.Weeks.SelectMany(one => one.Days).Sum(one => one.Sessions)} on the ribbon",
+                $"{school.SchoolQuery.Ribbon(viewer, Slug)?.Weeks.SelectMany(one => one.Days).Sum(one => one.Sessions)} on the ribbon",
             ]
         );
     }
@@ -152,7 +152,7 @@ public sealed class OnlyForTests : IDisposable
         // For whom it is not, nothing at all is different: no count, no time, no row.
         Assert.Equal(sees, before != after);
         var key = school.Database.Read(stores => stores.Materials.Of(drill.Calendar).Single().Key);
-        Assert.Equal(sees, school.Look.AtMaterial(viewer, key) is not null);
+        Assert.Equal(sees, school.MaterialQuery.Find(viewer, key) is not null);
     }
 
     [Fact]
@@ -227,7 +227,7 @@ public sealed class OnlyForTests : IDisposable
                 Only: new AudienceInput([Ticked])
             )
         );
-        var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links.Single();
+        var link = school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Links.Single();
         TestSchool.Done(
             school
                 .Links.Change(
@@ -249,11 +249,11 @@ public sealed class OnlyForTests : IDisposable
         school.Execute("update join_links set entry = 'always'");
         Assert.Equal(
             sees && who != "manager",
-            school.Look.AtClassPage(viewer, Slug, asVisitor: false)!.OpenRooms.Any(room => room.Code == link.Code)
+            school.ClassPageQuery.Read(viewer, Slug, asVisitor: false)!.OpenRooms.Any(room => room.Code == link.Code)
         );
         school.Execute("update join_links set entry = '10 20'");
         var key = school.Database.Read(stores => stores.Materials.Of(series.Calendar).Single().Key);
-        Assert.Equal(sees, school.Look.AtMaterial(viewer, key) is not null);
+        Assert.Equal(sees, school.MaterialQuery.Find(viewer, key) is not null);
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 50));
         Assert.Equal(sees, school.Doors.At(link.Code, new AtDoor(viewer)).Waited()!.Passage == EntryDecision.Free);
         Assert.Equal(sees, school.Doors.Enter(link.Code, new AtDoor(viewer), null).Waited() is EntryResult.Through);
@@ -267,7 +267,7 @@ public sealed class OnlyForTests : IDisposable
     public void Who_works_the_door_is_not_told_what_is_not_theirs_to_read(bool isPrivate)
     {
         school.Add();
-        var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links.Single();
+        var link = school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Links.Single();
         var host = colleague.Person!.Value.Value.ToString(CultureInfo.InvariantCulture);
         TestSchool.Done(
             school.Links.Change(school.Teacher, link.Code, LinkInput.Of(link) with { Hosts = [host] }).Waited()
@@ -326,7 +326,7 @@ public sealed class OnlyForTests : IDisposable
         );
         Assert.Equal(
             "Odd Bakken and Inge Strand",
-            school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().OnlyFor
+            school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Series.Single().OnlyFor
         );
         foreach (
             var (wrong, told) in new (SeriesInput, string)[]
@@ -399,10 +399,10 @@ public sealed class OnlyForTests : IDisposable
         Assert.True(next.Value > section.Value);
         TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
         var again = school.Database.Read(stores => stores.People.ViewerOf(outside.Person!.Value));
-        Assert.Empty(school.Look.AtTermSheet(again, Slug, null)!.Series);
+        Assert.Empty(school.TermSheetQuery.Read(again, Slug, null)!.Series);
         Assert.Equal(
             "nobody who is here",
-            school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().OnlyFor
+            school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Series.Single().OnlyFor
         );
     }
 
@@ -420,8 +420,8 @@ public sealed class OnlyForTests : IDisposable
                 $"update series set only_for = '{stored}', version = version + 1 where id = {drill.Id.Value}"
             )
         );
-        Assert.Empty(school.Look.AtTermSheet(outside, Slug, null)!.Series);
-        Assert.Empty(school.Look.AtTermSheet(inside, Slug, null)!.Series);
+        Assert.Empty(school.TermSheetQuery.Read(outside, Slug, null)!.Series);
+        Assert.Empty(school.TermSheetQuery.Read(inside, Slug, null)!.Series);
     }
 
     [Fact]

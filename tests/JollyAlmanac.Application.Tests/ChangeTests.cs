@@ -30,7 +30,7 @@ public sealed class ChangeTests : IDisposable
             "Moved Tidepool Biology 9A from Wed 21 Oct on to period 4.",
             school.Change(series, "2026-10-21T09:50", new SessionInput("move", Period: "4", Scope: "later"))
         );
-        var view = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!;
+        var view = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!;
         Assert.Equal(2, view.Series.Count);
         Assert.Equal(
             (series.Id, series.JoinLink),
@@ -77,7 +77,7 @@ public sealed class ChangeTests : IDisposable
         var rows = school.Rows();
         Assert.IsType<Outcome<string>.Stale>(school.GoBack.Undo(school.Teacher, TestSchool.Slug));
         Assert.Equal(rows, school.Rows());
-        var history = school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!;
+        var history = school.CalendarHistoryQuery.Read(school.Teacher, TestSchool.Slug, null)!;
         Assert.Equal(
             ["ChangeSession", "ChangeSession", "AddSeries"],
             history.Lines.Where(line => line.CanRestore).Select(line => line.Act)
@@ -121,7 +121,7 @@ public sealed class ChangeTests : IDisposable
             Assert.IsType<Outcome<QuickSaved>.NotAllowed>(
                 school.Quick.Save(viewer, TestSchool.Slug, "Lab MWF p1", NothingChosen)
             );
-            Assert.Null(school.Look.AtHistory(viewer, TestSchool.Slug, null));
+            Assert.Null(school.CalendarHistoryQuery.Read(viewer, TestSchool.Slug, null));
         }
 
         Assert.IsType<Outcome<SchoolTimeView>.NotAllowed>(school.SchoolTime.Open(school.Teacher));
@@ -240,7 +240,7 @@ public sealed class ChangeTests : IDisposable
                 )
                 .Waited()
         );
-        var plan = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series.Single().Plan;
+        var plan = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Series.Single().Plan;
         Assert.Equal("Boots", Assert.Single(plan.Loose).Note);
         TestSchool.Done(
             school.Sessions.Settle(
@@ -251,7 +251,7 @@ public sealed class ChangeTests : IDisposable
                 plan.Of.Version
             )
         );
-        plan = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series.Single().Plan;
+        plan = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Series.Single().Plan;
         Assert.Empty(plan.Loose);
         Assert.Equal(new LocalDate(2026, 10, 16), plan.Sessions.Single(session => session.Note == "Boots").Start.Date);
     }
@@ -287,7 +287,7 @@ public sealed class ChangeTests : IDisposable
         Assert.Equal(rows, school.Rows());
         var saved = TestSchool.Done(school.Quick.Save(school.Teacher, TestSchool.Slug, text, NothingChosen));
         Assert.Equal((28, string.Join('\n', bad)), (saved.Made.Count, saved.Left));
-        Assert.Equal(27, school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series.Count);
+        Assert.Equal(27, school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Series.Count);
     }
 
     [Theory]
@@ -388,7 +388,7 @@ public sealed class ChangeTests : IDisposable
                 )
             )
         );
-        var carried = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, new TermId(2))!;
+        var carried = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, new TermId(2))!;
         var made = carried.Series.Single(one => one.Series.Title == series.Title && one.Series.Id != series.Id).Series;
         Assert.Equal((series.JoinLink, 0), (made.JoinLink, made.Changes.Length));
         Assert.All(carried.Sheet!.Weeks.SelectMany(week => week.Days).SelectMany(day => day.Sessions), shown =>
@@ -414,7 +414,7 @@ public sealed class ChangeTests : IDisposable
     private List<string> Sheet() =>
         [
             .. school
-                .Look.AtTermSheet(school.Teacher, TestSchool.Slug, new TermId(1))!
+                .TermSheetQuery.Read(school.Teacher, TestSchool.Slug, new TermId(1))!
                 .Sheet!.Weeks.SelectMany(week => week.Days)
                 .SelectMany(day => day.Sessions)
                 .Select(shown =>

@@ -487,13 +487,13 @@ public sealed class ComposeSeriesTests : IDisposable
     {
         var series = school.Add(materials: new MaterialInput(Address: "https://tides.skerry.example", Title: "Tides"));
         TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, series.Version));
-        Assert.Empty(school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series);
-        var takenOff = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.TakenOff!;
+        Assert.Empty(school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Series);
+        var takenOff = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.TakenOff!;
         Assert.IsType<Outcome<Series>.Stale>(
             school.TakeOff.Undo(school.Teacher, TestSchool.Slug, series.Id, takenOff.Version - 1)
         );
         TestSchool.Done(school.TakeOff.Undo(school.Teacher, TestSchool.Slug, series.Id, takenOff.Version));
-        var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!;
+        var sheet = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!;
         Assert.Equal("Tidepool room", sheet.Links.Single().Name);
         Assert.True(sheet.Series.Single().HasLink);
         Assert.Equal("Tides", sheet.Sheet!.Weeks[1].Days[0].Sessions[0].Materials.Single().Title);

@@ -46,7 +46,7 @@ public sealed class FeedTests : IDisposable
             }
         );
         school.Add(TestSchool.Good with { Title = "Once", Days = ["4"], Link = "", Extent = "held", Held = "1" });
-        var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, new TermId(1))!.Sheet!;
+        var sheet = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, new TermId(1))!.Sheet!;
         var expected = sheet
             .Weeks.SelectMany(week => week.Days)
             .SelectMany(day => day.Sessions)
@@ -120,7 +120,7 @@ public sealed class FeedTests : IDisposable
         Assert.Equal(2, lines.Where(line => line.StartsWith("UID:", StringComparison.Ordinal)).Distinct().Count());
         Assert.Contains("SEQUENCE:5", lines);
         var expected = school
-            .Look.AtTermSheet(school.Teacher, TestSchool.Slug, new TermId(1))!
+            .TermSheetQuery.Read(school.Teacher, TestSchool.Slug, new TermId(1))!
             .Sheet!.Weeks.SelectMany(week => week.Days)
             .SelectMany(day => day.Sessions)
             .Where(shown => shown.Session.IsHeld)
@@ -137,7 +137,7 @@ public sealed class FeedTests : IDisposable
     {
         school.Add(materials: new MaterialInput([Pdf()], "Field sheet, with ; and \\"));
         var lines = Unfold(Feed(AccessLevel.Full));
-        var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
+        var code = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
         foreach (
             var line in new[]
             {
@@ -314,7 +314,7 @@ public sealed class FeedTests : IDisposable
                 )
             )
         );
-        var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
+        var code = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
         Assert.True(
             seen.Add(
                 After(() =>

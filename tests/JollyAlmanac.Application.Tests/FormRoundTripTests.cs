@@ -177,7 +177,7 @@ public sealed class FormRoundTripTests : IDisposable
             Core.Series.Planner.PlanOf(school.Now(series), School).Sessions.First(one => one.Original.Date == day);
     }
 
-    private Core.Terms.SchoolTime School => school.Look.AtSchool()!.Time;
+    private Core.Terms.SchoolTime School => school.SchoolQuery.Find()!.Time;
 
     // 1 Nov 2026 the clocks of Halifax go back (tzdb): a session from Friday 9:00 to Sunday 15:00 ends at 15:00 in every form.
     [Fact]
@@ -307,7 +307,7 @@ public sealed class FormRoundTripTests : IDisposable
         List<(string, Instant, Instant)> Sessions(string slug) =>
             [
                 .. school
-                    .Look.AtTermSheet(school.Teacher, slug, null)!
+                    .TermSheetQuery.Read(school.Teacher, slug, null)!
                     .Series.SelectMany(one =>
                         Core.Series.Planner.PlanOf(one.Series, School)
                             .Held.Select(session => (session.Title, session.StartsAt, session.EndsAt))
@@ -324,7 +324,7 @@ public sealed class FormRoundTripTests : IDisposable
         var review = TestSchool.Done(school.Import.Review(school.Teacher, Slug, id, new ImportChoices()));
         Assert.Contains("“Teacher” is not read", review.Remarks.Single(), StringComparison.Ordinal);
         TestSchool.Done(school.Import.Keep(school.Teacher, Slug, id, new ImportChoices()));
-        Assert.Equal("Pier", school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().Series.Place);
+        Assert.Equal("Pier", school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Series.Single().Series.Place);
     }
 
     // Split, and then a session of the first half left out: the second half counts on without a gap.
@@ -335,7 +335,7 @@ public sealed class FormRoundTripTests : IDisposable
         school.Change(series, "2026-10-14T09:50", new SessionInput("tell", Title: "Second half", Scope: "later"));
         school.Change(series, "2026-09-16T09:50", new SessionInput("leave-out"));
         var numbers = school
-            .Look.AtTermSheet(school.Teacher, Slug, null)!
+            .TermSheetQuery.Read(school.Teacher, Slug, null)!
             .Sheet!.Weeks.SelectMany(week => week.Days)
             .SelectMany(day => day.Sessions)
             .Where(shown => shown.Session.IsHeld)
@@ -407,7 +407,7 @@ public sealed class FormRoundTripTests : IDisposable
             )
         );
         var carried = school
-            .Look.AtTermSheet(school.Teacher, Slug, null)!
+            .TermSheetQuery.Read(school.Teacher, Slug, null)!
             .Series.Single(one => one.Series.Id != series.Id)
             .Series;
         Assert.All(Core.Series.Planner.PlanOf(carried, School).Held, session =>

@@ -416,7 +416,7 @@ public sealed class FormTests
                 )
             )!;
         var told = school
-            .Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!
+            .TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!
             .Sheet!.Weeks.SelectMany(week => week.Days)
             .SelectMany(day => day.Sessions)
             .Select(shown => shown.Session)

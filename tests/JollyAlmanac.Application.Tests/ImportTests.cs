@@ -58,7 +58,7 @@ public sealed class ImportTests : IDisposable
                 .Order(StringComparer.Ordinal),
         ];
 
-    private Series Only() => school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Single().Series;
+    private Series Only() => school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Series.Single().Series;
 
     /// <summary>
     /// Shapes that calendars of others have. Each is taken in, and the export of the calendar means the very same sessions; what each
@@ -367,7 +367,7 @@ public sealed class ImportTests : IDisposable
         var review = Import(file, new ImportChoices(LeavesOut: true));
         Assert.Equal("0 0 0 1", Counts(review));
         Assert.Contains("would have no session", review.Lines[0].Says, StringComparison.Ordinal);
-        Assert.Empty(school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series);
+        Assert.Empty(school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Series);
     }
 
     [Fact]
@@ -375,7 +375,7 @@ public sealed class ImportTests : IDisposable
     {
         Import(File(Event(Weekly)));
         TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
-        Assert.Empty(school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series);
+        Assert.Empty(school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Series);
         Assert.Equal("1 0 0 0", Counts(Import(File(Event(Weekly)))));
         Assert.Equal("0 0 1 0", Counts(Import(File(Event(Weekly)))));
         Assert.Equal("Pier", Only().Place);
@@ -457,7 +457,7 @@ public sealed class ImportTests : IDisposable
         Assert.Equal("0 0 1 0", Counts(Import(File(Event(Weekly)), slug: "french-8")));
         Assert.NotEqual(
             series.Uid,
-            school.Look.AtTermSheet(school.Teacher, "french-8", null)!.Series.Single().Series.Uid
+            school.TermSheetQuery.Read(school.Teacher, "french-8", null)!.Series.Single().Series.Uid
         );
     }
 
@@ -684,7 +684,7 @@ public sealed class ImportTests : IDisposable
         Assert.Equal("3 0 0 5", Counts(review));
         Assert.Equal(
             ["deep", "<script>alert(1)</script>", "doubled 9999"],
-            school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Select(one => one.Series.Title)
+            school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Series.Select(one => one.Series.Title)
         );
     }
 

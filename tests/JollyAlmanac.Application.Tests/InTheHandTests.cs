@@ -24,7 +24,7 @@ public sealed class InTheHandTests : IDisposable
         Assert.Equal(EntryAudience.School, Begun());
         school.Execute("delete from grants where grantee = 'everyone'");
         Assert.Equal(EntryAudience.PeopleOfTheCalendar, Begun());
-        var link = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0];
+        var link = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links[0];
         school.Execute($"update join_links set audience = 'peopleofthecalendar' where id = {link.Id.Value}");
         Assert.True(school.Doors.At(link.Code, new AtDoor(Viewer.Visitor)).Waited()!.IsHidden);
         Assert.False(school.Doors.At(link.Code, new AtDoor(school.Teacher)).Waited()!.IsHidden);
@@ -61,13 +61,13 @@ public sealed class InTheHandTests : IDisposable
         school.Change(series, "2026-10-14T09:50", new SessionInput("leave-out"));
         school.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-15"));
         school.Change(series, "2026-10-21T09:50", new SessionInput("leave-out"));
-        Assert.Null(school.Look.AtSchoolDay(school.Teacher, new LocalDate(2026, 10, 14)));
-        Assert.Null(school.Look.AtSchoolDay(Viewer.Visitor, new LocalDate(2026, 10, 14)));
-        var seen = school.Look.AtSchoolDay(school.Coordinator, new LocalDate(2026, 10, 14))!;
+        Assert.Null(school.SchoolDayQuery.Read(school.Teacher, new LocalDate(2026, 10, 14)));
+        Assert.Null(school.SchoolDayQuery.Read(Viewer.Visitor, new LocalDate(2026, 10, 14)));
+        var seen = school.SchoolDayQuery.Read(school.Coordinator, new LocalDate(2026, 10, 14))!;
         Assert.Equal([14, 15], seen.Unusual.Select(one => one.Shown.Session.Day.Day));
         // Of a calendar that is closed to the coordinator nothing is told.
         school.Execute("delete from grants where grantee <> 'person'");
         school.Execute($"delete from grants where person_id = {school.Coordinator.Person!.Value.Value}");
-        Assert.Empty(school.Look.AtSchoolDay(school.Coordinator, new LocalDate(2026, 10, 14))!.Unusual);
+        Assert.Empty(school.SchoolDayQuery.Read(school.Coordinator, new LocalDate(2026, 10, 14))!.Unusual);
     }
 }

@@ -188,7 +188,7 @@ public sealed class JoiningTests : IDisposable
             .ToList();
         Assert.Equal(1, rooms.Count(room => !room.Value.GetProperty("IsRetired").GetBoolean()));
         var series = school.Add(TestSchool.Good with { Link = "room", LinkName = "Made in the composer" });
-        Assert.Contains(school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links, link =>
+        Assert.Contains(school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links, link =>
             link.Id == series.JoinLink && link.Target.Provider == "School rooms"
         );
     }
@@ -369,7 +369,10 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal(DoorState.OpensLater, school.Doors.At(code, Visitor).Waited()!.Door.State);
         Assert.Equal(
             ["ReleaseDoor", "ShutDoor", "OpenDoor"],
-            school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines.Take(3).Select(line => line.Act)
+            school
+                .CalendarHistoryQuery.Read(school.Teacher, TestSchool.Slug, null)!
+                .Lines.Take(3)
+                .Select(line => line.Act)
         );
         TestSchool.Done(school.Links.SetWithdrawn(school.Teacher, code, true, 4));
         Assert.Equal(DoorState.Withdrawn, school.Doors.At(code, Visitor).Waited()!.Door.State);
@@ -560,7 +563,7 @@ public sealed class JoiningTests : IDisposable
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 14, 0));
         Assert.Equal(DoorState.Over, school.Doors.At(code, Visitor).Waited()!.Door.State);
         Assert.Equal(MaterialAudience.PeopleOfTheCalendar, at.Recordings.Single().Audience);
-        var series = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series.Single().Series;
+        var series = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Series.Single().Series;
         var attendance = TestSchool
             .Done(
                 school.Sessions.Open(
@@ -619,7 +622,7 @@ public sealed class JoiningTests : IDisposable
             await Mend(FindingKind.SecretInPublic, RemedyKind.TakeOut),
             StringComparison.Ordinal
         );
-        Assert.Contains(school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Series, one =>
+        Assert.Contains(school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Series, one =>
             one.Series.Description == $"Or use /in/{Link().Code}"
         );
         Assert.Equal(
@@ -642,7 +645,7 @@ public sealed class JoiningTests : IDisposable
             school.Links.Change(school.Teacher, Link().Code, LinkInput.Of(Link()) with { Renews = false }).Waited()
         );
         await Mend(FindingKind.WindowsOverlap, RemedyKind.OwnLink);
-        Assert.Equal(2, school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Count);
+        Assert.Equal(2, school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Count);
         await Mend(FindingKind.PersonalRoom, RemedyKind.NotPersonal);
         Assert.IsType<Outcome<string>.Refused>(
             await school.Mend.Do(school.Teacher, Link().Code, "NotPersonal...0", Link().Version, Stop)
@@ -713,7 +716,7 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal(
             [other.Code],
             school
-                .Look.AtDay(school.Teacher, new LocalDate(2026, 10, 14), false)
+                .DayQuery.Read(school.Teacher, new LocalDate(2026, 10, 14), false)
                 .Waited()!
                 .Sessions.Select(one => one.Shown.Join!.Value)
         );
@@ -887,7 +890,7 @@ public sealed class JoiningTests : IDisposable
 
     private JoinLink Link() =>
         school
-            .Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!
+            .TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!
             .Links.First(link => link.Name == "Tidepool room");
 
     private static string Id(JoinLink link) =>

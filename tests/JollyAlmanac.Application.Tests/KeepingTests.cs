@@ -149,7 +149,7 @@ public sealed partial class KeepingTests : IDisposable
         Assert.Equal(
             "weather",
             school
-                .Look.AtCalendars(school.Student)!
+                .CalendarListQuery.Read(school.Student)!
                 .Lines.Single(line => line.Calendar.Title == "Coastal Weather 10")
                 .Calendar.Slug
         );
@@ -164,16 +164,16 @@ public sealed partial class KeepingTests : IDisposable
     public void A_closed_class_page_is_no_page_to_a_visitor_and_looking_as_gains_nobody_anything()
     {
         school.Add(materials: new MaterialInput(Address: "https://people.skerry.example", PeopleOnly: true));
-        Assert.Empty(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.Materials);
-        Assert.Single(school.Look.AtClassPage(school.Teacher, TestSchool.Slug, false)!.Materials);
-        Assert.Empty(school.Look.AtClassPage(school.Teacher, TestSchool.Slug, asVisitor: true)!.Materials);
+        Assert.Empty(school.ClassPageQuery.Read(Viewer.Visitor, TestSchool.Slug, false)!.Materials);
+        Assert.Single(school.ClassPageQuery.Read(school.Teacher, TestSchool.Slug, false)!.Materials);
+        Assert.Empty(school.ClassPageQuery.Read(school.Teacher, TestSchool.Slug, asVisitor: true)!.Materials);
         var form = school.Calendars.Form(school.Teacher, TestSchool.Slug)!;
         TestSchool.Done(school.Calendars.Change(school.Teacher, TestSchool.Slug, form with { OpenTo = OpenTo.Named }));
-        Assert.Null(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false));
-        Assert.Null(school.Look.AtClassPage(school.Student, TestSchool.Slug, asVisitor: true));
+        Assert.Null(school.ClassPageQuery.Read(Viewer.Visitor, TestSchool.Slug, false));
+        Assert.Null(school.ClassPageQuery.Read(school.Student, TestSchool.Slug, asVisitor: true));
         Assert.Equal(
             AccessLevel.Full,
-            school.Look.AtClassPage(school.Teacher, TestSchool.Slug, asVisitor: true)!.Level
+            school.ClassPageQuery.Read(school.Teacher, TestSchool.Slug, asVisitor: true)!.Level
         );
     }
 
@@ -187,11 +187,11 @@ public sealed partial class KeepingTests : IDisposable
             .Done(school.Compose.Open(school.Teacher, TestSchool.Slug, series.Id))
             .Materials.Single()
             .Key;
-        Assert.NotNull(school.Look.AtMaterial(school.Student, key));
-        Assert.Null(school.Look.AtMaterial(Viewer.Visitor, key));
-        Assert.Null(school.Look.AtMaterial(school.Teacher, key[..25] + (key[25] == '0' ? "1" : "0")));
+        Assert.NotNull(school.MaterialQuery.Find(school.Student, key));
+        Assert.Null(school.MaterialQuery.Find(Viewer.Visitor, key));
+        Assert.Null(school.MaterialQuery.Find(school.Teacher, key[..25] + (key[25] == '0' ? "1" : "0")));
         TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, 1));
-        Assert.Null(school.Look.AtMaterial(school.Student, key));
+        Assert.Null(school.MaterialQuery.Find(school.Student, key));
     }
 
     [Fact]
@@ -353,9 +353,9 @@ public sealed partial class KeepingTests : IDisposable
                 "made the join link Tidepool room",
                 "made the calendar Tidepool Biology 9A",
             ],
-            school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Last.Select(line => line.Summary)
+            school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Last.Select(line => line.Summary)
         );
-        Assert.Empty(school.Look.AtTermSheet(school.Student, TestSchool.Slug, null)!.Last);
+        Assert.Empty(school.TermSheetQuery.Read(school.Student, TestSchool.Slug, null)!.Last);
     }
 
     [Fact]
@@ -401,21 +401,21 @@ public sealed partial class KeepingTests : IDisposable
                 )
             )
             .Token;
-        var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!;
+        var sheet = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!;
         using var fresh = new TestSchool(school);
         var taken = new HashSet<string>(StringComparer.Ordinal);
         fresh.Database.Opened = connection =>
             SQLitePCL.raw.sqlite3_trace(connection.Handle, (_, sql) => taken.Add(sql), null);
         foreach (var viewer in new[] { school.Teacher, school.Student, school.Coordinator, Viewer.Visitor })
         {
-            _ = fresh.Look.AtDay(viewer, null, true).Waited();
-            _ = fresh.Look.AtCalendars(viewer);
-            _ = fresh.Look.AtWeek(viewer, null, []);
-            _ = fresh.Look.AtRibbon(viewer, null);
-            _ = fresh.Look.AtTermSheet(viewer, TestSchool.Slug, null);
-            _ = fresh.Look.AtHistory(viewer, TestSchool.Slug, null);
-            _ = fresh.Look.AtClassPage(viewer, TestSchool.Slug, false);
-            _ = fresh.Look.AtSetUp(viewer);
+            _ = fresh.DayQuery.Read(viewer, null, true).Waited();
+            _ = fresh.CalendarListQuery.Read(viewer);
+            _ = fresh.WeekQuery.Read(viewer, null, []);
+            _ = fresh.SchoolQuery.Ribbon(viewer, null);
+            _ = fresh.TermSheetQuery.Read(viewer, TestSchool.Slug, null);
+            _ = fresh.CalendarHistoryQuery.Read(viewer, TestSchool.Slug, null);
+            _ = fresh.ClassPageQuery.Read(viewer, TestSchool.Slug, false);
+            _ = fresh.SetUpQuery.Read(viewer);
             _ = fresh.Switchboard.At(viewer, null, null);
             _ = fresh.Compose.Preview(viewer, TestSchool.Slug, null, TestSchool.Good with { Link = "" });
             _ = fresh.Outlets.Of(viewer, TestSchool.Slug);
@@ -521,7 +521,7 @@ public sealed partial class KeepingTests : IDisposable
         string Told() =>
             string.Join(
                 ' ',
-                school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Unreadable.Select(one => one.Reason)
+                school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Unreadable.Select(one => one.Reason)
             );
         Assert.Equal(1L, school.Execute("select json_extract(pattern, '$.form') from series"));
         school.Execute("update series set pattern = json_remove(pattern, '$.form')"); // as an older almanac wrote it

@@ -191,21 +191,24 @@ public sealed class MaterialActTests : IDisposable
             ["search"] = () =>
                 string.Join(
                     '|',
-                    school.Look.AtSearch(school.Student, "zostera")!.Materials.Select(one => one.Material.Title)
+                    school.SearchQuery.Read(school.Student, "zostera")!.Materials.Select(one => one.Material.Title)
                 ),
             ["search of the keeper"] = () =>
                 string.Join(
                     '|',
-                    school.Look.AtSearch(school.Teacher, "zostera")!.Materials.Select(one => one.Material.Title)
+                    school.SearchQuery.Read(school.Teacher, "zostera")!.Materials.Select(one => one.Material.Title)
                 ),
             ["address"] = () =>
-                (school.Look.AtMaterial(school.Student, sheet.Key)?.Title ?? "")
-                + school.Look.AtMaterial(Viewer.Visitor, whole.Key)?.Title,
+                (school.MaterialQuery.Find(school.Student, sheet.Key)?.Title ?? "")
+                + school.MaterialQuery.Find(Viewer.Visitor, whole.Key)?.Title,
             ["day, student"] = () => Day(school.Student),
             ["news"] = () =>
-                string.Join('|', school.Look.AtOwn(school.Student, null)!.New.Select(news => news.Material?.Title)),
+                string.Join(
+                    '|',
+                    school.OwnPageQuery.Read(school.Student, null)!.New.Select(news => news.Material?.Title)
+                ),
             ["notice"] = () =>
-                school.Look.AtClassPage(school.Student, Slug, false)!.Notices.Single().Material?.Title ?? "",
+                school.ClassPageQuery.Read(school.Student, Slug, false)!.Notices.Single().Material?.Title ?? "",
             ["export"] = () =>
                 Encoding.UTF8.GetString(
                     school.Database.Read(stores =>
@@ -238,14 +241,14 @@ public sealed class MaterialActTests : IDisposable
         // The keeper sees it where they work, marked.
         Assert.True(
             school
-                .Look.AtTermSheet(school.Teacher, Slug, null)!
+                .TermSheetQuery.Read(school.Teacher, Slug, null)!
                 .Sheet!.Weeks.SelectMany(week => week.Days)
                 .SelectMany(day => day.Sessions)
                 .SelectMany(one => one.Materials)
                 .Single(one => one.Id == sheet.Id)
                 .IsHeldBack
         );
-        Assert.Equal("Zostera answers", school.Look.AtMaterial(school.Teacher, sheet.Key)?.Title);
+        Assert.Equal("Zostera answers", school.MaterialQuery.Find(school.Teacher, sheet.Key)?.Title);
         var before = school.ReadFeed.Do(feed, TestSchool.Root, _ => false)!.ETag;
         At(10, 16, 11, 10);
         Assert.NotEqual(before, school.ReadFeed.Do(feed, TestSchool.Root, _ => false)!.ETag);
@@ -255,7 +258,7 @@ public sealed class MaterialActTests : IDisposable
 
         string Page(Viewer who)
         {
-            var page = school.Look.AtClassPage(who, Slug, false)!;
+            var page = school.ClassPageQuery.Read(who, Slug, false)!;
             return string.Join(
                 '|',
                 page.Materials.Concat(page.Past.SelectMany(one => one.Materials))
@@ -267,7 +270,7 @@ public sealed class MaterialActTests : IDisposable
 
         string Archived(string typed)
         {
-            var found = school.Look.AtArchive(school.Student, Slug, typed, 0)!;
+            var found = school.ArchiveQuery.Read(school.Student, Slug, typed, 0)!;
             return string.Join(
                 '|',
                 found.Whole.Concat(found.Lines.SelectMany(line => line.Shown.Materials)).Select(one => one.Title)
@@ -278,7 +281,7 @@ public sealed class MaterialActTests : IDisposable
             string.Join(
                 '|',
                 school
-                    .Look.AtDay(who, new LocalDate(2026, 10, 16), true, null, Stop)
+                    .DayQuery.Read(who, new LocalDate(2026, 10, 16), true, null, Stop)
                     .Waited()!
                     .Sessions.SelectMany(one => one.Shown.Materials)
                     .Select(one => one.Title)
@@ -293,14 +296,14 @@ public sealed class MaterialActTests : IDisposable
             Pdf("a.pdf"),
             new MaterialDetails(Release: new ReleaseInput("hand", LastDay: "2026-10-15"))
         );
-        Assert.Null(school.Look.AtMaterial(school.Student, sheet.Key));
+        Assert.Null(school.MaterialQuery.Find(school.Student, sheet.Key));
         TestSchool.Done(school.Materials.Give(school.Teacher, Slug, sheet.Id.Value, Now(sheet).Version));
-        Assert.NotNull(school.Look.AtMaterial(school.Student, sheet.Key));
+        Assert.NotNull(school.MaterialQuery.Find(school.Student, sheet.Key));
         At(10, 16, 0, 0);
-        Assert.Null(school.Look.AtMaterial(school.Student, sheet.Key));
+        Assert.Null(school.MaterialQuery.Find(school.Student, sheet.Key));
         // Given again, it has no last day that is past.
         TestSchool.Done(school.Materials.Give(school.Teacher, Slug, sheet.Id.Value, Now(sheet).Version));
-        Assert.NotNull(school.Look.AtMaterial(school.Student, sheet.Key));
+        Assert.NotNull(school.MaterialQuery.Find(school.Student, sheet.Key));
     }
 
     [Theory]
@@ -441,10 +444,12 @@ public sealed class MaterialActTests : IDisposable
         Assert.Equal((sheet.Key, "tides, mended.pdf", 2), (now.Key, now.Title, now.Edition));
         Assert.Equal(
             "tides.pdf",
-            Assert.IsType<MaterialContent.StoredFile>(school.Look.AtEdition(school.Teacher, sheet.Key, 1)).Name
+            Assert
+                .IsType<MaterialContent.StoredFile>(school.MaterialQuery.FindEdition(school.Teacher, sheet.Key, 1))
+                .Name
         );
         foreach (var other in new[] { school.Student, Viewer.Visitor, school.Helper })
-            Assert.Null(school.Look.AtEdition(other, sheet.Key, 1));
+            Assert.Null(school.MaterialQuery.FindEdition(other, sheet.Key, 1));
         // Somebody else's form is older now.
         Assert.IsType<Outcome<string>.Stale>(
             school.Materials.Replace(
@@ -502,7 +507,7 @@ public sealed class MaterialActTests : IDisposable
         var there = school.Database.Read(stores => stores.Materials.Of(stores.Calendars.Find("other")!.Id)).Single();
         Assert.Equal((null, (Release)new Release.ByHand()), (there.OnlyFor, there.Release));
         Assert.NotEqual(sheet.Key, there.Key);
-        Assert.True(school.Look.HadMaterial(sheet.Key));
+        Assert.True(school.MaterialQuery.WasThere(sheet.Key));
         // Who may not change it where it is cannot take it.
         Assert.IsType<Outcome<string>.NotFound>(
             school.Materials.Copy(school.Helper, Slug, there.Key, MaterialSpot.Everything, false)
@@ -857,7 +862,7 @@ public sealed class MaterialActTests : IDisposable
         Later(SendFiles.Grace + Duration.FromMinutes(1));
         Later(Duration.FromHours(2));
         Assert.False(school.Vault.Has(hash));
-        Assert.False(school.Look.HadMaterial(copy.Key));
+        Assert.False(school.MaterialQuery.WasThere(copy.Key));
         // What is gone for good cannot come back, and that is told.
         Assert.Contains(
             "gone for good",
@@ -890,17 +895,17 @@ public sealed class MaterialActTests : IDisposable
         TestSchool.Done(school.Calendars.Archive(school.Teacher, Slug, calendar.Version));
         Assert.Equal(
             "limpets.pdf",
-            school.Look.AtArchive(school.Student, Slug, "limp", 0)!.Lines.Single().Shown.Materials.Single().Title
+            school.ArchiveQuery.Read(school.Student, Slug, "limp", 0)!.Lines.Single().Shown.Materials.Single().Title
         );
-        Assert.NotNull(school.Look.AtMaterial(school.Student, sheet.Key));
+        Assert.NotNull(school.MaterialQuery.Find(school.Student, sheet.Key));
         // It was open to anyone, who had no part in it.
         foreach (var other in new[] { Viewer.Visitor, school.Helper })
         {
-            Assert.Null(school.Look.AtArchive(other, Slug, "", 0));
-            Assert.Null(school.Look.AtMaterial(other, sheet.Key));
+            Assert.Null(school.ArchiveQuery.Read(other, Slug, "", 0));
+            Assert.Null(school.MaterialQuery.Find(other, sheet.Key));
         }
 
-        Assert.Null(school.Look.AtClassPage(school.Student, Slug, false));
+        Assert.Null(school.ClassPageQuery.Read(school.Student, Slug, false));
     }
 
     [Theory]
@@ -917,7 +922,7 @@ public sealed class MaterialActTests : IDisposable
     {
         Attach(On("2026-10-09"), Pdf("Limpets, sheet.pdf"));
         school.Change(series, "2026-10-16T09:50", new SessionInput("tell", Note: "Bring boots"));
-        var found = school.Look.AtArchive(school.Student, Slug, typed, 0)!;
+        var found = school.ArchiveQuery.Read(school.Student, Slug, typed, 0)!;
         if (numbers == "*")
             Assert.Equal(40, found.Count);
         else
@@ -942,7 +947,7 @@ public sealed class MaterialActTests : IDisposable
             string.Join(
                 '|',
                 school
-                    .Look.AtSearch(who, "zostera")!
+                    .SearchQuery.Read(who, "zostera")!
                     .Materials.Select(one => one.Material.Title)
                     .Order(StringComparer.Ordinal)
             );
@@ -952,16 +957,16 @@ public sealed class MaterialActTests : IDisposable
         Assert.Equal("plan.md|zostera one.pdf|zostera two.pdf", Found(school.Helper));
         school.Execute("delete from grants where grantee = 'anyone'");
         Assert.Equal("", Found(school.Helper));
-        Assert.Null(school.Look.AtSearch(Viewer.Visitor, "zostera"));
-        Assert.Empty(school.Look.AtSearch(school.Student, "torrance")!.People);
-        Assert.Equal("Eilidh Torrance", school.Look.AtSearch(school.Teacher, "torr")!.People.Single().Name);
-        Assert.Empty(school.Look.AtSearch(school.Teacher with { LookedAtBy = school.Coordinator }, "torr")!.People);
+        Assert.Null(school.SearchQuery.Read(Viewer.Visitor, "zostera"));
+        Assert.Empty(school.SearchQuery.Read(school.Student, "torrance")!.People);
+        Assert.Equal("Eilidh Torrance", school.SearchQuery.Read(school.Teacher, "torr")!.People.Single().Name);
+        Assert.Empty(school.SearchQuery.Read(school.Teacher with { LookedAtBy = school.Coordinator }, "torr")!.People);
         // What stands in a description is found by those alone who may read it, with a number or without.
         school.Execute("update grants set level = 'outline' where person_id = " + school.Student.Person!.Value.Value);
         foreach (var typed in new[] { "boots", "boots 13", "boots 14 oct" })
         {
-            Assert.Empty(school.Look.AtSearch(school.Student, typed)!.Sessions);
-            Assert.NotEmpty(school.Look.AtSearch(school.Teacher, typed)!.Sessions);
+            Assert.Empty(school.SearchQuery.Read(school.Student, typed)!.Sessions);
+            Assert.NotEmpty(school.SearchQuery.Read(school.Teacher, typed)!.Sessions);
         }
 
         // What is taken off is found no more; what means something to the engine is only words here.
@@ -970,7 +975,7 @@ public sealed class MaterialActTests : IDisposable
         foreach (
             var typed in new[] { "\"", "zostera OR 1", "a* NEAR b", "title:zostera", "'; drop table x; --", "*", "()" }
         )
-            Assert.NotNull(school.Look.AtSearch(school.Student, typed));
+            Assert.NotNull(school.SearchQuery.Read(school.Student, typed));
     }
 
     [Fact]
@@ -1023,9 +1028,9 @@ public sealed class MaterialActTests : IDisposable
         );
         Assert.Equal(
             ["kelp of the class", "within"],
-            school.Look.AtSearch(school.Student, "kelp")!.Materials.Select(one => one.Material.Title)
+            school.SearchQuery.Read(school.Student, "kelp")!.Materials.Select(one => one.Material.Title)
         );
-        Assert.Equal(12, school.Look.AtSearch(school.Teacher, "kelp")!.Materials.Length);
+        Assert.Equal(12, school.SearchQuery.Read(school.Teacher, "kelp")!.Materials.Length);
     }
 
     [Theory]
@@ -1041,29 +1046,32 @@ public sealed class MaterialActTests : IDisposable
         school.Change(series, "2026-10-16T09:50", new SessionInput("tell", Note: "Boots on Friday"));
         Assert.Equal(
             number,
-            string.Join(' ', school.Look.AtSearch(school.Student, typed)!.Sessions.Select(one => one.Shown.Number))
+            string.Join(' ', school.SearchQuery.Read(school.Student, typed)!.Sessions.Select(one => one.Shown.Number))
         );
     }
 
     [Fact]
     public void An_own_page_tells_what_is_new_and_what_was_missed_and_a_family_sees_each_childs()
     {
-        Assert.Null(school.Look.AtOwn(school.Teacher, null));
-        Assert.Null(school.Look.AtOwn(Viewer.Visitor, null));
+        Assert.Null(school.OwnPageQuery.Read(school.Teacher, null));
+        Assert.Null(school.OwnPageQuery.Read(Viewer.Visitor, null));
         Attach(On("2026-10-09"), Pdf("old.pdf"));
-        Assert.Equal(["old.pdf"], school.Look.AtOwn(school.Student, null)!.New.Select(news => news.Material!.Title));
+        Assert.Equal(
+            ["old.pdf"],
+            school.OwnPageQuery.Read(school.Student, null)!.New.Select(news => news.Material!.Title)
+        );
         school.Clock.Advance(Duration.FromHours(2));
         Attach(On("2026-10-16"), Pdf("new.pdf"));
-        var page = school.Look.AtOwn(school.Student, null)!;
+        var page = school.OwnPageQuery.Read(school.Student, null)!;
         Assert.Equal(["new.pdf"], page.New.Select(news => news.Material!.Title));
         // The same sitting sees the same; who looks as the student leaves no trace.
         school.Clock.Advance(Duration.FromMinutes(10));
-        Assert.Single(school.Look.AtOwn(school.Student, null)!.New);
+        Assert.Single(school.OwnPageQuery.Read(school.Student, null)!.New);
         school.Clock.Advance(Duration.FromHours(3));
         var as_ = school.Student with { LookedAtBy = school.Coordinator };
-        Assert.Single(school.Look.AtOwn(as_, null)!.New);
-        Assert.Single(school.Look.AtOwn(as_, null)!.New);
-        Assert.Empty(school.Look.AtOwn(school.Student, null)!.New);
+        Assert.Single(school.OwnPageQuery.Read(as_, null)!.New);
+        Assert.Single(school.OwnPageQuery.Read(as_, null)!.New);
+        Assert.Empty(school.OwnPageQuery.Read(school.Student, null)!.New);
         // The room of 9 Oct told who was there.
         school.Database.Write(
             stores =>
@@ -1080,11 +1088,14 @@ public sealed class MaterialActTests : IDisposable
             },
             _ => true
         );
-        Assert.Equal([12], school.Look.AtOwn(school.Student, null)!.Missed.Select(one => one.Shown.Number!.Value));
+        Assert.Equal(
+            [12],
+            school.OwnPageQuery.Read(school.Student, null)!.Missed.Select(one => one.Shown.Number!.Value)
+        );
         Assert.Equal(
             [12],
             school
-                .Look.AtArchive(school.Student, Slug, "", 0)!
+                .ArchiveQuery.Read(school.Student, Slug, "", 0)!
                 .Lines.Where(line => line.IsMissed)
                 .Select(line => line.Shown.Number!.Value)
         );
@@ -1101,18 +1112,18 @@ public sealed class MaterialActTests : IDisposable
             TestSchool.Refused(school.People.SetChildren(school.Coordinator, id, "orla@skerry.example"))[0].Message,
             StringComparison.Ordinal
         );
-        Assert.Empty(school.Look.AtOwn(Family(), null)!.Week);
+        Assert.Empty(school.OwnPageQuery.Read(Family(), null)!.Week);
         Assert.Equal(1, TestSchool.Done(school.People.SetChildren(school.Coordinator, id, "teodor@skerry.example")));
-        var own = school.Look.AtOwn(Family(), school.Student.Person)!;
+        var own = school.OwnPageQuery.Read(Family(), school.Student.Person)!;
         Assert.Equal(("Teodor Quill", 12), (own.Children.Single().Name, own.Missed.Single().Shown.Number));
         Assert.NotEmpty(own.Week);
         // A family sees what its child sees, and no longer than the child does.
         school.Execute("delete from grants where grantee = 'anyone'");
-        Assert.NotEmpty(school.Look.AtOwn(Family(), school.Student.Person)!.Week);
-        Assert.NotEmpty(school.Look.AtDay(Family(), null, true, school.Student.Person, Stop).Waited()!.Sessions);
+        Assert.NotEmpty(school.OwnPageQuery.Read(Family(), school.Student.Person)!.Week);
+        Assert.NotEmpty(school.DayQuery.Read(Family(), null, true, school.Student.Person, Stop).Waited()!.Sessions);
         school.Execute("delete from grants where grantee = 'person'");
-        Assert.Empty(school.Look.AtOwn(Family(), school.Student.Person)!.Week);
-        Assert.Empty(school.Look.AtDay(Family(), null, true, school.Student.Person, Stop).Waited()!.Sessions);
+        Assert.Empty(school.OwnPageQuery.Read(Family(), school.Student.Person)!.Week);
+        Assert.Empty(school.DayQuery.Read(Family(), null, true, school.Student.Person, Stop).Waited()!.Sessions);
     }
 
     [Theory]
@@ -1123,7 +1134,7 @@ public sealed class MaterialActTests : IDisposable
         TestSchool.Done(
             school.Habits.Do(school.Coordinator, new SchoolDefaultsInput(OpenTo.Anyone, RecordingsWait: waits))
         );
-        var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0];
+        var link = school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Links[0];
         school.Execute($"update join_targets set provider = 'stand-in', room = 'r1' where link_id = {link.Id.Value}");
         var now = school.Clock.GetCurrentInstant() + Duration.FromMinutes(50);
         school.Clock.Reset(now);
@@ -1143,9 +1154,9 @@ public sealed class MaterialActTests : IDisposable
             !waits,
             school.Doors.At(link.Code, new Joining.AtDoor(school.Student), Stop).Waited()!.Recorded is not null
         );
-        Assert.Equal(!waits, school.Look.AtMaterial(school.Student, recording.Key) is not null);
+        Assert.Equal(!waits, school.MaterialQuery.Find(school.Student, recording.Key) is not null);
         TestSchool.Done(school.Materials.Give(school.Teacher, Slug, recording.Id.Value, recording.Version));
-        Assert.NotNull(school.Look.AtMaterial(school.Student, recording.Key));
+        Assert.NotNull(school.MaterialQuery.Find(school.Student, recording.Key));
     }
 
     // Where the formats have their text: ECMA-376 (word/document.xml, ppt/slides, xl/sharedStrings.xml), OASIS ODF (content.xml).
@@ -1188,7 +1199,7 @@ public sealed class MaterialActTests : IDisposable
         );
         Assert.Equal(
             isFound ? [name] : [],
-            school.Look.AtSearch(school.Student, "zostera beds")!.Materials.Select(one => one.Material.Title)
+            school.SearchQuery.Read(school.Student, "zostera beds")!.Materials.Select(one => one.Material.Title)
         );
     }
 
@@ -1203,7 +1214,7 @@ public sealed class MaterialActTests : IDisposable
         }
 
         IEnumerable<string> Found(Viewer who) =>
-            school.Look.AtSearch(who, "zostera")!.Materials.Select(one => one.Material.Title);
+            school.SearchQuery.Read(who, "zostera")!.Materials.Select(one => one.Material.Title);
         var sheet = Attach(On("2026-10-16"), Pdf("sheet.pdf", "=zostera beds"));
         var waits = Attach(
             On("2026-10-19"),
@@ -1241,7 +1252,7 @@ public sealed class MaterialActTests : IDisposable
         Assert.Equal(2, read.Count);
         Assert.Equal(
             ["new.pdf"],
-            school.Look.AtSearch(school.Student, "wrack")!.Materials.Select(one => one.Material.Title)
+            school.SearchQuery.Read(school.Student, "wrack")!.Materials.Select(one => one.Material.Title)
         );
         // What is not there cannot be read, and is not asked for again and again.
         school.Execute("insert into unread_files (content_hash) values ('" + new string('0', 64) + "')");
@@ -1278,7 +1289,7 @@ public sealed class MaterialActTests : IDisposable
         Attach(On("2026-10-14"), Pdf("secret plan.pdf"));
         bool Reads(Viewer who) =>
             school
-                .Look.AtHistory(who, Slug, null)!
+                .CalendarHistoryQuery.Read(who, Slug, null)!
                 .Lines.Any(line => line.Summary.Contains("secret plan", StringComparison.Ordinal));
         Assert.True(Reads(school.Helper));
         school.Execute($"update series set is_private = 1 where id = {series.Id.Value}");
@@ -1321,10 +1332,10 @@ public sealed class MaterialActTests : IDisposable
     public void What_is_on_a_series_that_cannot_be_read_is_nobodys_to_open()
     {
         var sheet = Attach(On("2026-10-14"), Pdf("a.pdf"));
-        Assert.NotNull(school.Look.AtMaterial(school.Student, sheet.Key));
+        Assert.NotNull(school.MaterialQuery.Find(school.Student, sheet.Key));
         school.Execute($"update series set pattern = '{{}}' where id = {series.Id.Value}");
         foreach (var who in new[] { school.Student, school.Teacher, Viewer.Visitor })
-            Assert.Null(school.Look.AtMaterial(who, sheet.Key));
+            Assert.Null(school.MaterialQuery.Find(who, sheet.Key));
     }
 
     [Fact]
@@ -1382,15 +1393,15 @@ public sealed class MaterialActTests : IDisposable
         byte[] film = [0, 0, 0, 32, .. "ftypisom"u8, .. new byte[100]];
         var shown = Attach(On("2026-10-14"), File("limpets.mp4", film));
         Attach(On("2026-10-16"), File("limpets.vtt", "WEBVTT\n\n"u8.ToArray()));
-        Assert.Null(school.Look.CaptionsOf(school.Student, shown));
+        Assert.Null(school.MaterialQuery.CaptionsOf(school.Student, shown));
         var captions = Attach(
             On("2026-10-14"),
             File("Limpets.vtt", "WEBVTT\n\n"u8.ToArray()),
             new MaterialDetails(Release: new ReleaseInput("hand"))
         );
-        Assert.Null(school.Look.CaptionsOf(school.Student, shown));
+        Assert.Null(school.MaterialQuery.CaptionsOf(school.Student, shown));
         TestSchool.Done(school.Materials.Give(school.Teacher, Slug, captions.Id.Value, captions.Version));
-        Assert.Equal("Limpets.vtt", school.Look.CaptionsOf(school.Student, shown)?.Title);
+        Assert.Equal("Limpets.vtt", school.MaterialQuery.CaptionsOf(school.Student, shown)?.Title);
     }
 
     [Fact]
@@ -1402,15 +1413,15 @@ public sealed class MaterialActTests : IDisposable
         var picture = Attach(On("2026-10-14"), File("shore.png", data.ToArray()));
         var file = (MaterialContent.StoredFile)picture.Content;
         var thumbnails = new Drawn();
-        var path = (await school.Look.SmallPictureOf(file, thumbnails, Stop))!;
+        var path = (await school.MaterialQuery.SmallPictureOf(file, thumbnails, Stop))!;
         using var small = SkiaSharp.SKBitmap.Decode(path);
         Assert.Equal((480, 240), (small.Width, small.Height));
         var made = System.IO.File.GetLastWriteTimeUtc(path);
-        Assert.Equal(path, await school.Look.SmallPictureOf(file, thumbnails, Stop));
+        Assert.Equal(path, await school.MaterialQuery.SmallPictureOf(file, thumbnails, Stop));
         Assert.Equal(made, System.IO.File.GetLastWriteTimeUtc(path));
         school.Vault.Remove(file.Hash);
         Assert.False(System.IO.File.Exists(path));
-        Assert.Null(await school.Look.SmallPictureOf(file, thumbnails, Stop));
+        Assert.Null(await school.MaterialQuery.SmallPictureOf(file, thumbnails, Stop));
     }
 
     private sealed class Drawn : IThumbnails

@@ -22,7 +22,7 @@ public sealed class MendedTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
-    private Calendar Class => school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Calendar;
+    private Calendar Class => school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Calendar;
 
     [Fact]
     public void A_week_is_left_out_in_one_go_and_comes_back_in_one_go()
@@ -30,7 +30,7 @@ public sealed class MendedTests : IDisposable
         var first = school.Add();
         var second = school.Add(TestSchool.Good with { Title = "Lab", Days = ["2"], Link = "" });
         school.Change(first, "2026-10-28T09:50", new SessionInput("leave-out"));
-        int Held(Series series) => Planner.PlanOf(school.Now(series), school.Look.AtSchool()!.Time).HeldCount;
+        int Held(Series series) => Planner.PlanOf(school.Now(series), school.SchoolQuery.Find()!.Time).HeldCount;
         var (before, lab) = (Held(first), Held(second));
         var range = new RangeInput("2026-10-26", "2026-10-30", "", Class.Revision);
         Assert.Equal(
@@ -38,14 +38,14 @@ public sealed class MendedTests : IDisposable
             TestSchool.Done(school.LeaveOut.Do(school.Teacher, TestSchool.Slug, range))
         );
         Assert.Equal((before - 2, lab - 1), (Held(first), Held(second)));
-        var lines = school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines;
+        var lines = school.CalendarHistoryQuery.Read(school.Teacher, TestSchool.Slug, null)!.Lines;
         Assert.Equal(["LeaveOutRange", "ChangeSession"], lines.Take(2).Select(line => line.Act));
         // In one go, and what was left out before stays left out.
         TestSchool.Done(school.GoBack.Undo(school.Teacher, TestSchool.Slug));
         Assert.Equal((before, lab), (Held(first), Held(second)));
         Assert.True(
             Planner
-                .PlanOf(school.Now(first), school.Look.AtSchool()!.Time)
+                .PlanOf(school.Now(first), school.SchoolQuery.Find()!.Time)
                 .Find(new LocalDateTime(2026, 10, 28, 9, 50))!
                 .IsCancelled
         );
@@ -117,7 +117,14 @@ public sealed class MendedTests : IDisposable
             TestSchool.Done(school.Share.Give(keeper, slug, new Grantee.OneGroup(list), AccessLevel.Full));
         IEnumerable<string> Shared(Viewer viewer) =>
             school
-                .Look.AtWeek(viewer with { Groups = new HashSet<GroupId> { list } }, null, [TestSchool.Slug, "knots"])!
+                .WeekQuery.Read(
+                    viewer with
+                    {
+                        Groups = new HashSet<GroupId> { list },
+                    },
+                    null,
+                    [TestSchool.Slug, "knots"]
+                )!
                 .Sheet.Clashes.Select(clash => clash.Because);
         Assert.Empty(Shared(school.Teacher));
         Assert.Empty(Shared(school.Student));
@@ -187,8 +194,8 @@ public sealed class MendedTests : IDisposable
         );
         Assert.IsType<Outcome<Calendar>.Stale>(school.Calendars.Archive(school.Teacher, TestSchool.Slug, 99));
         var away = TestSchool.Done(school.Calendars.Archive(school.Teacher, TestSchool.Slug, Class.Version));
-        Assert.Null(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false));
-        Assert.DoesNotContain(school.Look.AtCalendars(school.Teacher)!.Lines, line =>
+        Assert.Null(school.ClassPageQuery.Read(Viewer.Visitor, TestSchool.Slug, false));
+        Assert.DoesNotContain(school.CalendarListQuery.Read(school.Teacher)!.Lines, line =>
             line.Calendar.Slug == TestSchool.Slug
         );
         Assert.Contains(
@@ -204,8 +211,8 @@ public sealed class MendedTests : IDisposable
             school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!,
             StringComparison.Ordinal
         );
-        Assert.Single(school.Look.AtCalendars(school.Teacher)!.NotInUse);
-        Assert.Empty(school.Look.AtCalendars(school.Helper)!.NotInUse);
+        Assert.Single(school.CalendarListQuery.Read(school.Teacher)!.NotInUse);
+        Assert.Empty(school.CalendarListQuery.Read(school.Helper)!.NotInUse);
         var back = TestSchool.Done(school.Calendars.BringBack(school.Teacher, TestSchool.Slug, away.Version));
         Assert.Equal(
             "DeleteTitle",
@@ -217,7 +224,7 @@ public sealed class MendedTests : IDisposable
         var deleted = TestSchool.Done(
             school.Calendars.Delete(school.Teacher, TestSchool.Slug, "tidepool biology 9a ", back.Version)
         );
-        Assert.Null(school.Look.AtTermSheet(school.Helper, TestSchool.Slug, null));
+        Assert.Null(school.TermSheetQuery.Read(school.Helper, TestSchool.Slug, null));
         school.Clock.Advance(Calendar.Recall - Duration.FromHours(1));
         var again = TestSchool.Done(school.Calendars.BringBack(school.Teacher, TestSchool.Slug, deleted.Version));
         TestSchool.Done(school.Calendars.Delete(school.Teacher, TestSchool.Slug, "Tidepool Biology 9A", again.Version));
@@ -225,7 +232,7 @@ public sealed class MendedTests : IDisposable
         Assert.IsType<Outcome<Calendar>.NotFound>(
             school.Calendars.BringBack(school.Teacher, TestSchool.Slug, again.Version + 1)
         );
-        Assert.Empty(school.Look.AtCalendars(school.Teacher)!.NotInUse);
+        Assert.Empty(school.CalendarListQuery.Read(school.Teacher)!.NotInUse);
     }
 
     [Fact]
@@ -244,8 +251,8 @@ public sealed class MendedTests : IDisposable
                 }
             )
         );
-        Assert.Equal(AccessLevel.Busy, school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.Level);
-        Assert.Equal(AccessLevel.Full, school.Look.AtTermSheet(school.Helper, TestSchool.Slug, null)!.Level);
+        Assert.Equal(AccessLevel.Busy, school.ClassPageQuery.Read(Viewer.Visitor, TestSchool.Slug, false)!.Level);
+        Assert.Equal(AccessLevel.Full, school.TermSheetQuery.Read(school.Helper, TestSchool.Slug, null)!.Level);
         Assert.Equal(
             "Named",
             TestSchool
@@ -272,8 +279,8 @@ public sealed class MendedTests : IDisposable
                 }
             )
         );
-        Assert.NotEqual(AccessLevel.Full, school.Look.AtTermSheet(school.Helper, TestSchool.Slug, null)!.Level);
-        Assert.All(school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines, line =>
+        Assert.NotEqual(AccessLevel.Full, school.TermSheetQuery.Read(school.Helper, TestSchool.Slug, null)!.Level);
+        Assert.All(school.CalendarHistoryQuery.Read(school.Teacher, TestSchool.Slug, null)!.Lines, line =>
             Assert.DoesNotContain("{", line.Summary, StringComparison.Ordinal)
         );
     }
@@ -303,7 +310,7 @@ public sealed class MendedTests : IDisposable
         Assert.Empty(school.Calendars.LinksForAnyone(school.Teacher, TestSchool.Slug));
         Assert.Equal(
             EntryAudience.PeopleOfTheCalendar,
-            school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Audience
+            school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Single().Audience
         );
     }
 
@@ -312,7 +319,7 @@ public sealed class MendedTests : IDisposable
     public void A_contributor_opens_no_door_that_is_not_theirs()
     {
         var series = school.Add();
-        var link = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single();
+        var link = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Single();
         TestSchool.Done(
             school.Share.Give(
                 school.Teacher,
@@ -371,7 +378,7 @@ public sealed class MendedTests : IDisposable
     public void A_door_can_shut_at_the_end()
     {
         school.Add();
-        var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
+        var code = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
         var kept = TestSchool.Done(school.Links.Open(school.Teacher, code)).Link;
         var changed = TestSchool.Done(
             school.Links.Change(school.Teacher, code, LinkInput.Of(kept) with { Late = LinkInput.AtTheEnd }).Waited()
@@ -417,13 +424,13 @@ public sealed class MendedTests : IDisposable
     public void Rolling_over_carries_a_split_series_once_and_restoring_takes_its_tail_off()
     {
         var series = school.Add();
-        var line = school.Look.AtHistory(school.Teacher, TestSchool.Slug, null)!.Lines[0];
-        var before = Planner.PlanOf(school.Now(series), school.Look.AtSchool()!.Time).HeldCount;
+        var line = school.CalendarHistoryQuery.Read(school.Teacher, TestSchool.Slug, null)!.Lines[0];
+        var before = Planner.PlanOf(school.Now(series), school.SchoolQuery.Find()!.Time).HeldCount;
         school.Change(series, "2026-11-02T09:50", new SessionInput("move", Period: "4", Scope: "later"));
         var preview = TestSchool.Done(school.RollOver.Preview(school.Teacher, new TermId(1), new TermId(2)));
         Assert.Single(preview.Lines, one => one.Series.Title == series.Title && one.Carried is not null);
         TestSchool.Done(school.GoBack.Restore(school.Teacher, TestSchool.Slug, line.Id, Class.Revision));
-        var sheet = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!;
+        var sheet = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!;
         Assert.Equal(before, sheet.Series.Sum(one => one.Plan.HeldCount));
     }
 
@@ -433,7 +440,7 @@ public sealed class MendedTests : IDisposable
         var series = school.Add(TestSchool.Good with { Days = ["3"], Extent = "held", Held = "12", Term = "" });
         school.Change(series, "2026-10-21T09:50", new SessionInput("move", Day: "2026-10-20", Scope: "later"));
         var plans = school
-            .Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!
+            .TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!
             .Series.Select(one => one.Plan)
             .ToList();
         var held = plans.SelectMany(plan => plan.Held).OrderBy(session => session.StartsAt).ToList();
@@ -454,7 +461,7 @@ public sealed class MendedTests : IDisposable
             school.Compose.Save(school.Teacher, TestSchool.Slug, once.Id, form, MaterialInput.None).Waited()
         );
         Assert.True(
-            Planner.PlanOf(school.Now(once), school.Look.AtSchool()!.Time).Held.Last().Day
+            Planner.PlanOf(school.Now(once), school.SchoolQuery.Find()!.Time).Held.Last().Day
                 <= new LocalDate(2026, 12, 18)
         );
         var typed = school.Add(
@@ -503,7 +510,7 @@ public sealed class MendedTests : IDisposable
                 )
                 .Waited()
         );
-        var day = school.Look.AtDay(school.Teacher, new LocalDate(2026, 10, 15), false).Waited()!;
+        var day = school.DayQuery.Read(school.Teacher, new LocalDate(2026, 10, 15), false).Waited()!;
         Assert.Single(day.Sessions.Single().Shown.Materials);
         Assert.Equal(
             "MaterialForSession",
@@ -551,7 +558,7 @@ public sealed class MendedTests : IDisposable
         Assert.Equal(
             3,
             school
-                .Look.AtHistory(school.Teacher, TestSchool.Slug, null)!
+                .CalendarHistoryQuery.Read(school.Teacher, TestSchool.Slug, null)!
                 .Lines.Count(line => line.Act is "AddSeries" or "ChangeSession")
         );
         Assert.NotNull(
@@ -565,14 +572,14 @@ public sealed class MendedTests : IDisposable
     public void The_school_says_how_times_are_written(bool twelve, string written)
     {
         var series = school.Add();
-        var details = SchoolDetails.Of(school.Look.AtSchool()!) with { MonthFirst = true, TwelveHours = twelve };
+        var details = SchoolDetails.Of(school.SchoolQuery.Find()!) with { MonthFirst = true, TwelveHours = twelve };
         Assert.IsType<Outcome<School>.NotAllowed>(school.SchoolTime.SetSchool(school.Teacher, details));
         Assert.IsType<Outcome<School>.Refused>(
             school.SchoolTime.SetSchool(school.Coordinator, details with { Zone = "EST" })
         );
         TestSchool.Done(school.SchoolTime.SetSchool(school.Coordinator, details));
         Assert.IsType<Outcome<School>.Stale>(school.SchoolTime.SetSchool(school.Coordinator, details));
-        var now = school.Look.AtSchool()!;
+        var now = school.SchoolQuery.Find()!;
         // In another zone what begins at 9:50 begins at 9:50; what stood in a zone of its own stays there.
         TestSchool.Done(
             school.SchoolTime.SetSchool(school.Coordinator, SchoolDetails.Of(now) with { Zone = "America/St_Johns" })
@@ -581,7 +588,7 @@ public sealed class MendedTests : IDisposable
         Assert.Equal(("America/St_Johns", series.Version + 1), (moved.Pattern.Zone.Id, moved.Version));
         Assert.Equal(
             "America/St_Johns",
-            school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Calendar.Zone.Id
+            school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Calendar.Zone.Id
         );
         Assert.Equal((twelve, true), (now.TwelveHours, now.Time.MonthFirst));
         var before = System.Globalization.CultureInfo.CurrentCulture;
@@ -631,7 +638,7 @@ public sealed class MendedTests : IDisposable
         var series = school.Add(
             materials: new MaterialInput(Address: "https://tides.skerry.example/answers", PeopleOnly: true)
         );
-        var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
+        var code = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
         var kept = TestSchool.Done(school.Links.Open(school.Teacher, code)).Link;
         TestSchool.Done(
             school
@@ -663,14 +670,14 @@ public sealed class MendedTests : IDisposable
         )
             Assert.Equal(hosts, school.Doors.At(code, new AtDoor(viewer)).Waited()!.MayHost);
         var key = school.Database.Read(stores => stores.Materials.Of(series.Calendar).Single().Key);
-        Assert.Null(school.Look.AtMaterial(Viewer.Visitor, key));
-        Assert.NotNull(school.Look.AtMaterial(school.Teacher, key));
+        Assert.Null(school.MaterialQuery.Find(Viewer.Visitor, key));
+        Assert.NotNull(school.MaterialQuery.Find(school.Teacher, key));
         Assert.DoesNotContain(
             "answers",
-            school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.ToString(),
+            school.ClassPageQuery.Read(Viewer.Visitor, TestSchool.Slug, false)!.ToString(),
             StringComparison.Ordinal
         );
-        Assert.Empty(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.Materials);
+        Assert.Empty(school.ClassPageQuery.Read(Viewer.Visitor, TestSchool.Slug, false)!.Materials);
         // A feed is worked only from its own calendar.
         TestSchool.Done(
             school.Calendars.Create(
@@ -706,8 +713,8 @@ public sealed class MendedTests : IDisposable
         Assert.IsType<Outcome<PublicationWithToken>.NotAllowed>(
             school.Outlets.Offer(school.Helper, TestSchool.Slug, feed.Id, true, feed.Version)
         );
-        Assert.Null(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.FeedToken);
+        Assert.Null(school.ClassPageQuery.Read(Viewer.Visitor, TestSchool.Slug, false)!.FeedToken);
         TestSchool.Done(school.Outlets.Offer(school.Teacher, TestSchool.Slug, feed.Id, true, feed.Version));
-        Assert.NotNull(school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false)!.FeedToken);
+        Assert.NotNull(school.ClassPageQuery.Read(Viewer.Visitor, TestSchool.Slug, false)!.FeedToken);
     }
 }

@@ -34,7 +34,7 @@ public sealed class NoticeTests : IDisposable
         TestSchool.Done(school.Notices.Put(school.Teacher, Slug, id, input));
 
     private IReadOnlyList<ShownNotice> Seen(Viewer who) =>
-        school.Look.AtClassPage(who, Slug, asVisitor: false)?.Notices ?? [];
+        school.ClassPageQuery.Read(who, Slug, asVisitor: false)?.Notices ?? [];
 
     private NoticeItem Kept() => TestSchool.Done(school.Notices.View(school.Teacher, Slug)).Notices[0];
 

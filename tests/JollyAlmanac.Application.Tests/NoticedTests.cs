@@ -24,7 +24,7 @@ public sealed class NoticedTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
-    private JoinLink Link => school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0];
+    private JoinLink Link => school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Links[0];
 
     private string LinkId => Link.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
 
@@ -217,7 +217,7 @@ public sealed class NoticedTests : IDisposable
             );
         Assert.Equal(
             ["made the embed Number Embed", "made the feed Number Feed"],
-            school.Look.AtHistory(school.Teacher, Slug, null)!.Lines.Take(2).Select(line => line.Summary)
+            school.CalendarHistoryQuery.Read(school.Teacher, Slug, null)!.Lines.Take(2).Select(line => line.Summary)
         );
         // What is attached is a recording only where somebody says so.
         var series = school.Add(materials: new MaterialInput(Address: "https://tides.skerry.example"));
@@ -447,10 +447,10 @@ public sealed class NoticedTests : IDisposable
                 .Waited()
         );
         Assert.NotEmpty(school.Switchboard.At(school.Teacher, null, null)!.Findings);
-        Assert.NotEmpty((await school.Look.AtDay(school.Teacher, null, true, null, Stop))!.Findings);
+        Assert.NotEmpty((await school.DayQuery.Read(school.Teacher, null, true, null, Stop))!.Findings);
         Assert.NotEmpty(school.Switchboard.At(school.Helper, null, null)!.Rows);
         Assert.Empty(school.Switchboard.At(school.Helper, null, null)!.Findings);
-        Assert.Empty((await school.Look.AtDay(school.Helper, null, true, null, Stop))!.Findings);
+        Assert.Empty((await school.DayQuery.Read(school.Helper, null, true, null, Stop))!.Findings);
     }
 
     [Fact]
@@ -516,12 +516,12 @@ public sealed class NoticedTests : IDisposable
             school.Calendars.Archive(
                 school.Teacher,
                 Slug,
-                school.Look.AtCalendar(school.Teacher, Slug)!.Value.Calendar.Version
+                school.CalendarListQuery.Find(school.Teacher, Slug)!.Value.Calendar.Version
             )
         );
-        Assert.Null(school.Look.AtCalendar(school.Helper, Slug));
-        Assert.Null(school.Look.AtTermSheet(school.Helper, Slug, null));
-        Assert.NotNull(school.Look.AtTermSheet(school.Teacher, Slug, null));
+        Assert.Null(school.CalendarListQuery.Find(school.Helper, Slug));
+        Assert.Null(school.TermSheetQuery.Read(school.Helper, Slug, null));
+        Assert.NotNull(school.TermSheetQuery.Read(school.Teacher, Slug, null));
     }
 
     [Fact]
@@ -596,8 +596,8 @@ public sealed class PrivateTests : IDisposable
         if (own)
             school.Execute($"update series set made_by = {school.Helper.Person!.Value.Value}");
         var helper = school.Helper;
-        var sheet = school.Look.AtTermSheet(helper, Slug, null)!;
-        var day = (await school.Look.AtDay(helper, null, true, null, TestContext.Current.CancellationToken))!;
+        var sheet = school.TermSheetQuery.Read(helper, Slug, null)!;
+        var day = (await school.DayQuery.Read(helper, null, true, null, TestContext.Current.CancellationToken))!;
         string[] seen =
         [
             .. sheet.Series.Select(one => one.Sentence),
@@ -606,13 +606,13 @@ public sealed class PrivateTests : IDisposable
             .. sheet.Last.Select(line => line.Summary),
             .. day.Sessions.Select(one => Text(one.Shown)),
             .. school
-                .Look.AtWeek(helper, null, [Slug])!
+                .WeekQuery.Read(helper, null, [Slug])!
                 .Sheet.Rows.SelectMany(row => row.Days)
                 .SelectMany(cell => cell)
                 .Select(one => Text(one.Shown)),
-            .. school.Look.AtClassPage(helper, Slug, false)!.Coming.Select(Text),
-            .. school.Look.AtHistory(helper, Slug, null)?.Lines.Select(line => line.Summary) ?? [],
-            school.Look.AtCalendars(helper)!.Lines.Single(line => line.Calendar.Slug == Slug).Next is { } next
+            .. school.ClassPageQuery.Read(helper, Slug, false)!.Coming.Select(Text),
+            .. school.CalendarHistoryQuery.Read(helper, Slug, null)?.Lines.Select(line => line.Summary) ?? [],
+            school.CalendarListQuery.Read(helper)!.Lines.Single(line => line.Calendar.Slug == Slug).Next is { } next
                 ? Text(next)
                 : "",
         ];

@@ -1,4 +1,4 @@
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 
 namespace JollyAlmanac.Application.Tests;
@@ -17,7 +17,7 @@ public sealed class NumberingTests : IDisposable
         school.Add(TestSchool.Good with { Days = ["1"] });
         string? Alone(string calendar = Class) =>
             Numbering.TitleOf(
-                school.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, asVisitor: false)!.Coming.Reverse(),
+                school.ClassPageQuery.Read(Viewer.Visitor, TestSchool.Slug, asVisitor: false)!.Coming.Reverse(),
                 calendar
             );
         Assert.Equal(Class, Alone());

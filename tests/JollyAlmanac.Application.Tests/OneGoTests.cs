@@ -17,14 +17,14 @@ public sealed class OneGoTests : IDisposable
     public void Dispose() => school.Dispose();
 
     private IReadOnlyList<Core.Series.Series> All() =>
-        [.. school.Look.AtTermSheet(school.Teacher, Slug, null)!.Series.Select(one => one.Series)];
+        [.. school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Series.Select(one => one.Series)];
 
     [Fact]
     public void A_term_that_was_copied_is_taken_back_in_one_go_and_never_half()
     {
         school.Add();
         school.Add(TestSchool.Good with { Title = "Lab", Days = ["2"], Link = "" });
-        var time = school.Look.AtSchool()!.Time;
+        var time = school.SchoolQuery.Find()!.Time;
         var (from, to) = (time.Terms[0].Id, time.Terms[1].Id);
         int Copy() =>
             TestSchool.Done(
@@ -34,7 +34,7 @@ public sealed class OneGoTests : IDisposable
                     to,
                     [.. All().Where(one => time.Find(to)!.First > one.Pattern.From).Select(one => one.Id)],
                     withMaterials: false,
-                    school.Look.AtSchool()!.Revision
+                    school.SchoolQuery.Find()!.Revision
                 )
             );
         TestSchool.Refused(school.RollOver.Undo(school.Teacher));
@@ -91,8 +91,8 @@ public sealed class OneGoTests : IDisposable
     public void The_last_edit_of_the_schools_time_is_undone_and_done_again()
     {
         var series = school.Add();
-        SchoolTime Now() => school.Look.AtSchool()!.Time;
-        int Revision() => school.Look.AtSchool()!.Revision;
+        SchoolTime Now() => school.SchoolQuery.Find()!.Time;
+        int Revision() => school.SchoolQuery.Find()!.Revision;
         var before = Now();
         SchoolTimeInput Form() => TestSchool.Done(school.SchoolTime.Open(school.Coordinator)).Input;
         TestSchool.Done(
@@ -140,7 +140,7 @@ public sealed class OneGoTests : IDisposable
     )
     {
         var series = school.Add(TestSchool.Good with { Link = "room" });
-        var link = school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links.Single();
+        var link = school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Links.Single();
         var guest = TestSchool.Done(
             school.WorkDoor.MakeGuest(school.Teacher, link.Code, TestSchool.Key(series, "2026-10-16T09:50"), isHost)
         );
@@ -148,7 +148,7 @@ public sealed class OneGoTests : IDisposable
         school.Clock.Reset(
             new LocalDate(2026, 10, 16)
                 .At(NodaTime.Text.LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(at).Value)
-                .InZoneStrictly(school.Look.AtSchool()!.Time.Zone)
+                .InZoneStrictly(school.SchoolQuery.Find()!.Time.Zone)
                 .ToInstant()
         );
         var entryResult = await school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor, Stop);
@@ -198,7 +198,7 @@ public sealed class OneGoTests : IDisposable
             )
         );
         Assert.Equal(4, All().Count);
-        Assert.Equal("added 3 series", school.Look.AtTermSheet(school.Teacher, Slug, null)!.ToUndo!.Summary);
+        Assert.Equal("added 3 series", school.TermSheetQuery.Read(school.Teacher, Slug, null)!.ToUndo!.Summary);
         Assert.Equal("Undid: added 3 series.", TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug)));
         Assert.Equal(["Before"], All().Select(one => one.Title));
         // One by one what came one by one.

@@ -322,9 +322,9 @@ public sealed class PeopleTests : IDisposable
         TestSchool.Done(school.People.End(school.Coordinator, orla, 1, eilidh));
         Assert.Null(school.SignIn.Find(orla, welcome.Stamp, welcome.Token));
         Assert.IsType<SignInAnswer.Wrong>(school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited());
-        Assert.Equal(AccessLevel.Manager, school.Look.AtCalendar(school.Helper, TestSchool.Slug)!.Value.Level);
-        Assert.Equal(eilidh, school.Look.AtCalendar(school.Helper, TestSchool.Slug)!.Value.Calendar.Owner);
-        Assert.Contains(school.Look.AtHistory(school.Helper, TestSchool.Slug, null)!.Lines, line =>
+        Assert.Equal(AccessLevel.Manager, school.CalendarListQuery.Find(school.Helper, TestSchool.Slug)!.Value.Level);
+        Assert.Equal(eilidh, school.CalendarListQuery.Find(school.Helper, TestSchool.Slug)!.Value.Calendar.Owner);
+        Assert.Contains(school.CalendarHistoryQuery.Read(school.Helper, TestSchool.Slug, null)!.Lines, line =>
             line.Summary.Contains("handed", StringComparison.Ordinal)
         );
         TestSchool.Done(school.People.BringBack(school.Coordinator, orla, 2));
@@ -727,14 +727,16 @@ public sealed class PeopleTests : IDisposable
         TestSchool.Done(
             school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OneGroup(list), AccessLevel.Contributor)
         );
-        var teodor = school.Look.AtPerson("teodor@skerry.example")!;
-        Assert.Equal(AccessLevel.Contributor, school.Look.AtCalendar(teodor, TestSchool.Slug)!.Value.Level);
+        var teodor = school.SchoolQuery.FindPerson("teodor@skerry.example")!;
+        Assert.Equal(AccessLevel.Contributor, school.CalendarListQuery.Find(teodor, TestSchool.Slug)!.Value.Level);
         var why = TestSchool.Done(school.Share.View(school.Teacher, TestSchool.Slug, "teodor@skerry.example")).Why!;
         Assert.Equal("through 9A, lab, which is in 9A", why.Reasons[0].Reason);
         TestSchool.Done(school.Groups.RemoveGroup(school.Coordinator, list, section));
         Assert.NotEqual(
             AccessLevel.Contributor,
-            school.Look.AtCalendar(school.Look.AtPerson("teodor@skerry.example")!, TestSchool.Slug)?.Level
+            school
+                .CalendarListQuery.Find(school.SchoolQuery.FindPerson("teodor@skerry.example")!, TestSchool.Slug)
+                ?.Level
         );
 
         GroupId Group(string name) =>

@@ -2,8 +2,8 @@ using System.Text;
 using System.Xml.Linq;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Publishing;
@@ -102,7 +102,7 @@ public sealed class PublishEverywhereTests : IDisposable
             school.Notices.Put(school.Teacher, TestSchool.Slug, null, new NoticeInput("Boots.", "", "2026-10-20"))
         );
         SchoolPublishing At(PublicationFilter show = PublicationFilter.All, int page = 1) =>
-            TestSchool.Done(school.Look.AtSchoolPublishing(school.Coordinator, show, page));
+            TestSchool.Done(school.SchoolPublishingQuery.Read(school.Coordinator, show, page));
         IEnumerable<string> Names(PublicationFilter show) => At(show).Outlets.Select(one => one.Outlet.Name);
         Assert.Equal(["Families", "Site", "Old"], Names(PublicationFilter.All));
         Assert.All(At().Outlets, one => Assert.Equal(("Orla Marchbanks", false), (one.MadeBy, one.MayChange)));
@@ -202,7 +202,7 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.Contains("SUMMARY:Tidepool Biology 9A", Text(both));
         Assert.Empty(ICalendarCheck.Of(ICalendarReader.Read(Encoding.UTF8.GetBytes(Folded(both)))));
         // A change of the other is in it at the next request.
-        var other = school.Look.AtTermSheet(school.Teacher, french, null)!.Series.Single().Series;
+        var other = school.TermSheetQuery.Read(school.Teacher, french, null)!.Series.Single().Series;
         TestSchool.Done(
             school.Sessions.Do(
                 school.Teacher,
@@ -565,7 +565,10 @@ public sealed class PublishEverywhereTests : IDisposable
         );
         school.Add(TestSchool.Good with { Title = "Lunch", Days = ["2"], Link = "", IsPrivate = true });
         string Titles(Viewer who) =>
-            string.Join(", ", school.Look.AtPrint(who, Slug)!.List.Select(shown => shown.Title).Distinct().Order());
+            string.Join(
+                ", ",
+                school.PrintSheetQuery.Read(who, Slug)!.List.Select(shown => shown.Title).Distinct().Order()
+            );
         Assert.Equal("Busy, Tidepool Biology 9A", Titles(school.Teacher));
         Assert.Equal("Busy, For Teodor, Tidepool Biology 9A", Titles(school.Student));
         Assert.Equal("Busy, Tidepool Biology 9A", Titles(Viewer.Visitor));

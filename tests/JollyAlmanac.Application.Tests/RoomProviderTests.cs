@@ -58,7 +58,7 @@ public sealed class RoomProviderTests : IDisposable
     public void None_is_asked_within_a_transaction()
     {
         school.Add();
-        var code = school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0].Code;
+        var code = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links[0].Code;
         Assert.Throws<InvalidOperationException>(() =>
             school.Database.Read(_ => school.Links.Renew(school.Teacher, code, sure: true, 1).Waited())
         );

@@ -102,7 +102,7 @@ public sealed class SecurityTests : IDisposable
 
         var asHelper = LookingAs(sly, "sly@skerry.example", PersonKey(school.Helper), own.Slug);
         bool Reads(Viewer who) =>
-            school.Look.AtTermSheet(who, Slug, null)!.Series.Any(one => one.Series.Title == "Dentist");
+            school.TermSheetQuery.Read(who, Slug, null)!.Series.Any(one => one.Series.Title == "Dentist");
         Assert.True(Reads(school.Helper));
         Assert.False(Reads(sly));
         Assert.False(Reads(asHelper));
@@ -140,7 +140,7 @@ public sealed class SecurityTests : IDisposable
         var alone = new Audience([], [school.Student.Person!.Value]);
         bool Sees(Viewer looker, AccessLevel own)
         {
-            var calendar = school.Look.AtCalendar(school.Teacher, Slug)!.Value.Calendar.Id;
+            var calendar = school.CalendarListQuery.Find(school.Teacher, Slug)!.Value.Calendar.Id;
             var looked = school.Student with
             {
                 LookedAtBy = looker,
@@ -338,7 +338,7 @@ public sealed class SecurityTests : IDisposable
         );
         TestSchool.Done(school.Share.End(school.Teacher, Slug, $"person {people[0].Value}"));
         IEnumerable<string> Lines() =>
-            school.Look.AtHistory(school.Teacher, Slug, null)!.Lines.Select(line => line.Summary);
+            school.CalendarHistoryQuery.Read(school.Teacher, Slug, null)!.Lines.Select(line => line.Summary);
         var before = Lines().ToList();
         var entry = school.Database.Read(stores => stores.People.Get(people[0]))!;
         TestSchool.Done(school.People.End(school.Coordinator, people[0], entry.Version, null));
@@ -384,7 +384,7 @@ public sealed class SecurityTests : IDisposable
         TestSchool.Done(school.GoBack.Undo(school.Teacher, Slug));
         bool Reads(Viewer who, string word) =>
             school
-                .Look.AtHistory(who, Slug, null)!
+                .CalendarHistoryQuery.Read(who, Slug, null)!
                 .Lines.Any(line => line.Summary.Contains(word, StringComparison.Ordinal));
         Assert.True(Reads(school.Teacher, "Dentist"));
         Assert.False(Reads(school.Helper, "Dentist"));
@@ -427,9 +427,9 @@ public sealed class SecurityTests : IDisposable
             $"update materials set only_for = 'p{school.Student.Person!.Value.Value}', audience = 'anyone' where title = 'Marks'"
         );
         school.Execute("delete from grants where grantee <> 'person'");
-        Assert.NotNull(school.Look.AtMaterial(school.Student, key));
+        Assert.NotNull(school.MaterialQuery.Find(school.Student, key));
         TestSchool.Done(school.Share.End(school.Teacher, Slug, PersonKey(school.Student)));
-        Assert.Null(school.Look.AtMaterial(school.Student, key));
+        Assert.Null(school.MaterialQuery.Find(school.Student, key));
     }
 
     [Theory]
@@ -472,7 +472,7 @@ public sealed class SecurityTests : IDisposable
             command.ExecuteNonQuery();
         };
         Assert.NotNull(school.ReadFeed.Do(token, TestSchool.Root, _ => false, "a reader"));
-        Assert.NotNull(school.Look.AtOwn(school.Student, null));
+        Assert.NotNull(school.OwnPageQuery.Read(school.Student, null));
         Assert.Throws<Microsoft.Data.Sqlite.SqliteException>(() => school.Add());
         school.Database.Opened = null;
         Assert.Equal(DBNull.Value, school.Execute("select last_fetched_at from outlets limit 1") ?? DBNull.Value);

@@ -116,7 +116,7 @@ public sealed class SessionsByMailTests : IDisposable
         Assert.Single(read.Parts, part => part.Name == "VTIMEZONE");
         // Another library finds exactly the sessions that are held; the cancelled one is not among them.
         var held = school
-            .Look.AtTermSheet(school.Teacher, Slug, null)!
+            .TermSheetQuery.Read(school.Teacher, Slug, null)!
             .Sheet!.Weeks.SelectMany(week => week.Days)
             .SelectMany(day => day.Sessions)
             .Where(shown => shown.Session.IsHeld)
@@ -301,7 +301,7 @@ public sealed class SessionsByMailTests : IDisposable
         );
         Assert.Contains(
             "answered Tidepool Biology 9A by e-mail: accepted",
-            school.Look.AtHistory(school.Teacher, Slug, null)!.Lines.Select(line => line.Summary)
+            school.CalendarHistoryQuery.Read(school.Teacher, Slug, null)!.Lines.Select(line => line.Summary)
         );
         // A note keeps the answer; a move asks anew.
         school.Change(series, "2026-10-28T09:50", new SessionInput("tell", Note: "Hammers"));

@@ -26,7 +26,7 @@ public sealed class ShareTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
-    private AccessLevel Level(Viewer viewer) => school.Look.AtCalendar(viewer, Slug)?.Level ?? AccessLevel.None;
+    private AccessLevel Level(Viewer viewer) => school.CalendarListQuery.Find(viewer, Slug)?.Level ?? AccessLevel.None;
 
     private static string Name(Viewer viewer) => $"person {viewer.Person!.Value.Value}";
 
@@ -68,7 +68,7 @@ public sealed class ShareTests : IDisposable
         Assert.Equal(AccessLevel.Editor, Level(school.Helper));
         Assert.Contains(
             school.Helper.Person!.Value,
-            school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0].Hosts
+            school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Links[0].Hosts
         );
         Assert.IsType<Outcome<GrantedAccess>.NotAllowed>(
             school.Share.Give(school.Helper, Slug, new GiveInput("teodor@skerry.example", "full"))
@@ -77,7 +77,7 @@ public sealed class ShareTests : IDisposable
         Assert.Equal(AccessLevel.None, Level(school.Helper));
         Assert.DoesNotContain(
             school.Helper.Person!.Value,
-            school.Look.AtTermSheet(school.Teacher, Slug, null)!.Links[0].Hosts
+            school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Links[0].Hosts
         );
     }
 
@@ -109,12 +109,12 @@ public sealed class ShareTests : IDisposable
         Assert.Equal(AccessLevel.Full, Level(school.Helper));
         // Another process has kept what it read of the calendar and its link.
         using var other = new TestSchool(school);
-        Assert.NotNull(other.Look.AtTermSheet(school.Helper, Slug, null));
+        Assert.NotNull(other.TermSheetQuery.Read(school.Helper, Slug, null));
         school.Clock.Advance(Duration.FromSeconds(1));
         school.Share.EndWhatIsOver(school.Clock.GetCurrentInstant());
         Assert.Equal(AccessLevel.None, Level(school.Helper));
-        Assert.Null(other.Look.AtTermSheet(school.Helper, Slug, null));
-        Assert.Contains(school.Look.AtHistory(school.Teacher, Slug, null)!.Lines, line =>
+        Assert.Null(other.TermSheetQuery.Read(school.Helper, Slug, null));
+        Assert.Contains(school.CalendarHistoryQuery.Read(school.Teacher, Slug, null)!.Lines, line =>
             line is { Who: "Orla Marchbanks", Act: "EndAccess" }
             && line.Summary.Contains("31 Oct 2026", StringComparison.Ordinal)
         );
@@ -146,7 +146,7 @@ public sealed class ShareTests : IDisposable
         );
         // And that is what somebody of that level gets.
         var shown = school
-            .Look.AtTermSheet(school.Student, Slug, null)!
+            .TermSheetQuery.Read(school.Student, Slug, null)!
             .Sheet!.Weeks.SelectMany(week => week.Days)
             .SelectMany(day => day.Sessions);
         Assert.All(shown, one => Assert.True(one.IsBusyOnly));
@@ -184,15 +184,15 @@ public sealed class ShareTests : IDisposable
         var (person, viewer, looking) = school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)!;
         Assert.Equal(("Orla Marchbanks", "Teodor Quill", true), (person.Name, looking!.Name, looking.IsCut));
         Assert.Equal(AccessLevel.Outline, Level(viewer));
-        Assert.Null(school.Look.AtCalendar(viewer, hidden.Slug));
+        Assert.Null(school.CalendarListQuery.Find(viewer, hidden.Slug));
         Assert.Equal(
             [Slug],
             school
-                .Look.AtCalendars(viewer)!
+                .CalendarListQuery.Read(viewer)!
                 .Lines.Select(line => line.Calendar.Slug)
                 .Where(slug => slug != "skerry-isles-school")
         );
-        Assert.Contains(school.Look.AtHistory(school.Teacher, Slug, null)!.Lines, line =>
+        Assert.Contains(school.CalendarHistoryQuery.Read(school.Teacher, Slug, null)!.Lines, line =>
             line.Summary == "looked as Teodor Quill"
         );
         // Nobody keeps the school by looking as one who does.
@@ -208,7 +208,7 @@ public sealed class ShareTests : IDisposable
         );
         TestSchool.Done(school.LookAs.Begin(school.Coordinator, all.Token, Name(school.Student), ""));
         Assert.NotNull(
-            school.Look.AtCalendar(school.SignIn.Find(all.Person.Id, all.Stamp, all.Token)!.Viewer, hidden.Slug)
+            school.CalendarListQuery.Find(school.SignIn.Find(all.Person.Id, all.Stamp, all.Token)!.Viewer, hidden.Slug)
         );
         school.LookAs.End(all.Token);
         Assert.Null(school.SignIn.Find(all.Person.Id, all.Stamp, all.Token)!.Looking);
@@ -254,10 +254,10 @@ public sealed class ShareTests : IDisposable
         );
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OneGroup(list), AccessLevel.Full));
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput("eilidh", "full")));
-        var student = school.Look.AtPerson("teodor@skerry.example")!;
+        var student = school.SchoolQuery.FindPerson("teodor@skerry.example")!;
         Assert.Equal(["Teodor Quill"], Assert.Single(school.Share.ClassLists(school.Teacher, Slug)!).Names);
         Assert.Null(school.Share.ClassLists(student, Slug));
-        var version = school.Look.AtCalendar(school.Teacher, Slug)!.Value.Calendar.Version;
+        var version = school.CalendarListQuery.Find(school.Teacher, Slug)!.Value.Calendar.Version;
         TestSchool.Done(school.Share.ShowList(school.Teacher, Slug, true, version));
         Assert.Equal(["Teodor Quill"], Assert.Single(school.Share.ClassLists(student, Slug)!).Names);
         // Not to a colleague who sees all else, nor to a stranger.

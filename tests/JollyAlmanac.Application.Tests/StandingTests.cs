@@ -34,7 +34,7 @@ public sealed class StandingTests : IDisposable
     public void What_another_process_writes_is_seen_at_the_next_reading()
     {
         var series = beside.Add();
-        var code = beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0].Code;
+        var code = beside.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links[0].Code;
         var feed = TestSchool
             .Done(
                 beside.Outlets.Make(
@@ -56,8 +56,8 @@ public sealed class StandingTests : IDisposable
             )
             .Token;
         var views = Views(school, code, feed, embed);
-        Core.Calendars.Calendar Class() => beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Calendar;
-        JoinLink Link() => beside.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Links[0];
+        Core.Calendars.Calendar Class() => beside.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Calendar;
+        JoinLink Link() => beside.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links[0];
         LinkInput Form() => LinkInput.Of(TestSchool.Done(beside.Links.Open(school.Teacher, code)).Link);
         foreach (
             var (what, act) in new (string, Action)[]
@@ -170,7 +170,7 @@ public sealed class StandingTests : IDisposable
         IReadOnlyList<Core.Series.Series> Series() =>
             [
                 .. school
-                    .Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!
+                    .TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!
                     .Series.Select(line => line.Series)
                     .OrderBy(series => series.Id.Value),
             ];
@@ -215,7 +215,7 @@ public sealed class StandingTests : IDisposable
         school.Change(one, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
         school.Execute($"update changes set day = 'someday' where series_id = {one.Id.Value}");
         IEnumerable<Core.Keeping.UnreadableKind> Told() =>
-            school.Look.AtTermSheet(school.Teacher, TestSchool.Slug, null)!.Unreadable.Select(row => row.Kind);
+            school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Unreadable.Select(row => row.Kind);
         Assert.Equal([Core.Keeping.UnreadableKind.Change], Told());
         school.Execute($"update series set title = 'Laboratory' where id = {other.Id.Value}");
         Assert.Equal([Core.Keeping.UnreadableKind.Change], Told());
@@ -268,7 +268,7 @@ public sealed class StandingTests : IDisposable
             Make($"Class {at:00}", CalendarKind.Class, at <= 5 ? "field-science" : "");
         Make("Hidden", CalendarKind.Class, open: OpenTo.Named);
         // The school's own, the department, 38 classes and the teacher's: 41.
-        var list = school.Look.AtCalendars(school.Teacher)!;
+        var list = school.CalendarListQuery.Read(school.Teacher)!;
         Assert.Equal((41, true), (list.Total, list.IsFolded));
         Assert.Equal(["Tidepool Biology 9A"], list.Lines.Select(line => line.Calendar.Title));
         Assert.Equal(
@@ -278,7 +278,7 @@ public sealed class StandingTests : IDisposable
         string[] Titles(string? department, string words, int page) =>
             [
                 .. school
-                    .Look.AtCalendars(school.Teacher, department, words, page)!
+                    .CalendarListQuery.Read(school.Teacher, department, words, page)!
                     .Lines.Select(line => line.Calendar.Title),
             ];
         Assert.Equal(
@@ -292,25 +292,29 @@ public sealed class StandingTests : IDisposable
         Make("Class 39", CalendarKind.Class);
         Make("Class 40", CalendarKind.Class);
         Make("Class 41", CalendarKind.Class);
-        Assert.True(school.Look.AtCalendars(school.Teacher, null, "Class")!.HasMore);
+        Assert.True(school.CalendarListQuery.Read(school.Teacher, null, "Class")!.HasMore);
         Assert.Equal(["Class 41"], Titles(null, "Class", 2));
         // The coordinator knows of the hidden one; a visitor's and a student's list is folded alike.
         Assert.Equal(
             ["Hidden"],
-            [.. school.Look.AtCalendars(school.Coordinator, null, "Hidden")!.Lines.Select(line => line.Calendar.Title)]
+            [
+                .. school
+                    .CalendarListQuery.Read(school.Coordinator, null, "Hidden")!
+                    .Lines.Select(line => line.Calendar.Title),
+            ]
         );
-        Assert.Empty(school.Look.AtCalendars(school.Student)!.Lines);
+        Assert.Empty(school.CalendarListQuery.Read(school.Student)!.Lines);
         // Few enough for a week: all are there to choose from. A title that is looked for joins one's own otherwise.
         Assert.Equal(
             (44, false),
             (
-                school.Look.AtWeek(school.Teacher, null, [])!.Calendars.Count,
-                school.Look.AtWeek(school.Teacher, null, [])!.HasMore
+                school.WeekQuery.Read(school.Teacher, null, [])!.Calendars.Count,
+                school.WeekQuery.Read(school.Teacher, null, [])!.HasMore
             )
         );
         foreach (var at in Enumerable.Range(42, 20))
             Make($"Class {at:00}", CalendarKind.Class);
-        var week = school.Look.AtWeek(school.Teacher, null, ["class-07"], "class 6")!;
+        var week = school.WeekQuery.Read(school.Teacher, null, ["class-07"], "class 6")!;
         Assert.True(week.HasMore);
         Assert.Equal(
             ["Tidepool Biology 9A", "Class 07", "Class 60", "Class 61"],
@@ -383,9 +387,9 @@ public sealed class StandingTests : IDisposable
     private static string Views(TestSchool at, JoinCode code, string feed, string embed)
     {
         var teacher = at.Teacher;
-        var day = at.Look.AtDay(teacher, new LocalDate(2026, 10, 14), true).Waited()!;
-        var sheet = at.Look.AtTermSheet(teacher, TestSchool.Slug, null);
-        var page = at.Look.AtClassPage(Viewer.Visitor, TestSchool.Slug, false);
+        var day = at.DayQuery.Read(teacher, new LocalDate(2026, 10, 14), true).Waited()!;
+        var sheet = at.TermSheetQuery.Read(teacher, TestSchool.Slug, null);
+        var page = at.ClassPageQuery.Read(Viewer.Visitor, TestSchool.Slug, false);
         var door = at.Doors.At(code, new AtDoor(Viewer.Visitor)).Waited();
         return string.Create(
             CultureInfo.InvariantCulture,
@@ -396,7 +400,7 @@ public sealed class StandingTests : IDisposable
             )} {day.Next?.Shown.Session.Start} {day.Findings.Count}
             {string.Join(
                 ';',
-                at.Look.AtCalendars(teacher)!.Lines.Select(line =>
+                at.CalendarListQuery.Read(teacher)!.Lines.Select(line =>
                     $"{line.Calendar.Title} {line.HeldInTerm} {string.Join(',', line.Patterns)}"
                 )
             )}
@@ -406,7 +410,7 @@ public sealed class StandingTests : IDisposable
             )} {sheet?.Sheet?.Ledger.Held}
             {string.Join(
                 ';',
-                at.Look.AtWeek(teacher, null, [])!.Sheet.Rows.SelectMany(row => row.Days).SelectMany(cell =>
+                at.WeekQuery.Read(teacher, null, [])!.Sheet.Rows.SelectMany(row => row.Days).SelectMany(cell =>
                     cell
                 ).Select(one => one.Shown.Session.Start)
             )}
@@ -425,10 +429,10 @@ public sealed class StandingTests : IDisposable
             {at.ReadEmbed.Do(embed)?.Calendar.Title} {string.Join(
                 ';',
                 at.ReadEmbed.Do(embed)?.Coming.Select(one => one.Session.Start) ?? []
-            )} {at.ReadEmbed.StateVersionOf(embed)} {at.Look.StateVersionOf(TestSchool.Slug)} {at.Doors.StateVersionOf(
+            )} {at.ReadEmbed.StateVersionOf(embed)} {at.ClassPageQuery.StateVersionOf(TestSchool.Slug)} {at.Doors.StateVersionOf(
                 code
             )}
-            {at.Look.AtRibbon(teacher, null)!.Weeks.Sum(week => week.Days.Sum(one => one.Sessions))}
+            {at.SchoolQuery.Ribbon(teacher, null)!.Weeks.Sum(week => week.Days.Sum(one => one.Sessions))}
             """
         );
     }

@@ -2,11 +2,11 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
@@ -209,7 +209,23 @@ internal sealed class TestSchool : IDisposable
         Switchboard = new Switchboard(Database, Clock, providers, WorkDoor);
         Mend = new MendLink(gate, providers, Links, Switchboard, Test, Sessions);
         Cards = new JoinCards(gate);
-        Look = new Look(gate, Database, Clock, Doors, Switchboard, providers, Secrets, new FileVault(Directory));
+        ArchiveQuery = new ArchiveQuery(gate);
+        CalendarHeadQuery = new CalendarHeadQuery(gate);
+        CalendarHistoryQuery = new CalendarHistoryQuery(gate);
+        CalendarListQuery = new CalendarListQuery(Database, Clock);
+        ClassPageQuery = new ClassPageQuery(gate, Database, Clock, Doors, Secrets);
+        DayQuery = new DayQuery(Database, Clock, Doors, Switchboard, providers);
+        OwnPageQuery = new OwnPageQuery(Database, Clock);
+        PrintSheetQuery = new PrintSheetQuery(gate);
+        SchoolDayQuery = new SchoolDayQuery(Database, Clock, Switchboard, new FileVault(Directory));
+        SchoolHistoryQuery = new SchoolHistoryQuery(gate);
+        SchoolPublishingQuery = new SchoolPublishingQuery(gate);
+        SearchQuery = new SearchQuery(Database, Clock);
+        SetUpQuery = new SetUpQuery(Database);
+        TermSheetQuery = new TermSheetQuery(gate);
+        WeekQuery = new WeekQuery(Database, Clock);
+        SchoolQuery = new SchoolQuery(Database, Clock);
+        MaterialQuery = new MaterialQuery(Database, Clock, new FileVault(Directory));
     }
 
     public string Directory { get; }
@@ -332,7 +348,39 @@ internal sealed class TestSchool : IDisposable
 
     public JoinCards Cards { get; }
 
-    public Look Look { get; }
+    public ArchiveQuery ArchiveQuery { get; }
+
+    public CalendarHeadQuery CalendarHeadQuery { get; }
+
+    public CalendarHistoryQuery CalendarHistoryQuery { get; }
+
+    public CalendarListQuery CalendarListQuery { get; }
+
+    public ClassPageQuery ClassPageQuery { get; }
+
+    public DayQuery DayQuery { get; }
+
+    public OwnPageQuery OwnPageQuery { get; }
+
+    public PrintSheetQuery PrintSheetQuery { get; }
+
+    public SchoolDayQuery SchoolDayQuery { get; }
+
+    public SchoolHistoryQuery SchoolHistoryQuery { get; }
+
+    public SchoolPublishingQuery SchoolPublishingQuery { get; }
+
+    public SearchQuery SearchQuery { get; }
+
+    public SetUpQuery SetUpQuery { get; }
+
+    public TermSheetQuery TermSheetQuery { get; }
+
+    public WeekQuery WeekQuery { get; }
+
+    public SchoolQuery SchoolQuery { get; }
+
+    public MaterialQuery MaterialQuery { get; }
 
     public static readonly Uri Root = new("https://almanac.example/");
 
@@ -369,7 +417,7 @@ internal sealed class TestSchool : IDisposable
 
     /// <summary>The series as it is now.</summary>
     public Series Now(Series series) =>
-        Look.AtTermSheet(Teacher, Slug, null)!.Series.Single(one => one.Series.Id == series.Id).Series;
+        TermSheetQuery.Read(Teacher, Slug, null)!.Series.Single(one => one.Series.Id == series.Id).Series;
 
     public static SeriesInput FormOf(Series series) => SeriesInput.Of(series);
 

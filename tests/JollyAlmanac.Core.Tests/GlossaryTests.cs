@@ -35,15 +35,15 @@ public sealed partial class GlossaryTests
             .Where(match => match.Success)
             .ToList();
         Assert.InRange(rows.Count, 50, int.MaxValue);
-        Assert.Empty(rows.Select(row => row.Groups["type"].Value).Where(type => !types.Contains(type)));
+        Assert.DoesNotContain(rows.Select(row => row.Groups["type"].Value), type => !types.Contains(type));
         var words = rows.Select(row => row.Groups["word"].Value).ToList();
         Assert.Equal(words.Order(StringComparer.Ordinal), words);
     }
 
     [Fact]
     public void No_word_that_was_given_up_names_a_type() =>
-        Assert.Empty(
-            Declarations().Where(type => GivenUp.Any(word => type.StartsWith(word, StringComparison.Ordinal)))
+        Assert.DoesNotContain(Declarations(), type =>
+            GivenUp.Any(word => type.StartsWith(word, StringComparison.Ordinal))
         );
 
     private static IEnumerable<string> Declarations() =>

@@ -142,7 +142,7 @@ public sealed partial class ShapeTests
         ["EditJoinLinks.PutBack"] = "EditJoinLinks.SetWithdrawn, back",
         ["OperateDoor.Release"] = "OperateDoor.Do, back to its usual times",
         ["EditNotices.PutChange"] = "EditNotices.Put, of one that is there",
-        ["Look.AtPrint"] = "Prints",
+        ["PrintSheetQuery.Read"] = "Prints",
         ["SetSchoolTime.Do"] = "the demo's story",
         ["AddPeople.Do"] = "the demo's story",
         ["PreviewAs.BeginAnybody"] = "PreviewAs.Begin, of nobody on a calendar",

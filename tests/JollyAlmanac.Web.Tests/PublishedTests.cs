@@ -2,8 +2,8 @@ using System.IO.Compression;
 using System.Net;
 using System.Text.RegularExpressions;
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
@@ -110,8 +110,8 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         var viewer = services
             .GetRequiredService<AlmanacDatabase>()
             .Read(stores => stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Coordinator)!.Person.Id));
-        var look = services.GetRequiredService<Look>();
-        var calendars = look.AtCalendars(viewer)!;
+        var termSheetQuery = services.GetRequiredService<TermSheetQuery>();
+        var calendars = services.GetRequiredService<CalendarListQuery>().Read(viewer)!;
         Assert.InRange(calendars.Lines.Count, 15, 30);
         foreach (var calendar in calendars.Lines.Select(line => line.Calendar))
         {
@@ -126,7 +126,7 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
                     )
             );
             var planned = calendars
-                .School.Time.Terms.SelectMany(term => look.AtTermSheet(viewer, calendar.Slug, term.Id)!.Sheet!.Weeks)
+                .School.Time.Terms.SelectMany(term => termSheetQuery.Read(viewer, calendar.Slug, term.Id)!.Sheet!.Weeks)
                 .SelectMany(week => week.Days)
                 .SelectMany(day => day.Sessions)
                 .Where(shown => shown.Session.IsHeld)

@@ -1,6 +1,6 @@
 using System.Globalization;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
@@ -89,7 +89,7 @@ public sealed class Post(
     private Letter? ComposeFor(Stores stores, QueuedLetter letter, Instant now)
     {
         var before = CultureInfo.CurrentCulture;
-        CultureInfo.CurrentCulture = Look.Culture(stores, letter.To);
+        CultureInfo.CurrentCulture = SchoolQuery.Culture(stores, letter.To);
         try
         {
             return Compose(stores, letter, now);

@@ -2,8 +2,8 @@ using System.Globalization;
 using System.Text;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Keeping;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Keeping;
 using NodaTime;
@@ -66,10 +66,13 @@ public static class DemoData
     /// <summary>What is printed once the demo serves: addresses and sign-ins, each on a line of its own.</summary>
     public static string Greeting(IServiceProvider services, Uri root, bool isNew, LocalDateTime moment)
     {
-        var look = services.GetRequiredService<Look>();
+        var (schoolQuery, termSheetQuery) = (
+            services.GetRequiredService<SchoolQuery>(),
+            services.GetRequiredService<TermSheetQuery>()
+        );
         var publications = services.GetRequiredService<Publications>();
-        var coordinator = look.AtPerson(DemoStory.Coordinator.Email)!;
-        var code = look.AtTermSheet(coordinator, DemoStory.ShownClass, null) is { Links: [var link, ..] }
+        var coordinator = schoolQuery.FindPerson(DemoStory.Coordinator.Email)!;
+        var code = termSheetQuery.Read(coordinator, DemoStory.ShownClass, null) is { Links: [var link, ..] }
             ? link.Code
             : (Core.JoinLinks.JoinCode?)null;
         var shown = publications.Of(coordinator, DemoStory.ShownClass)

@@ -3,11 +3,11 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
@@ -119,7 +119,8 @@ internal sealed class DemoStory
     private readonly EditMaterials editMaterials;
     private readonly EditPeople editPeople;
     private readonly Switchboard switchboard;
-    private readonly Look look;
+    private readonly SchoolQuery schoolQuery;
+    private readonly TermSheetQuery termSheetQuery;
     private readonly DemoClock clock;
     private readonly Dictionary<string, Viewer> staff = [];
     private Viewer coordinator = Viewer.Visitor;
@@ -151,7 +152,8 @@ internal sealed class DemoStory
         editMaterials = acts.GetRequiredService<EditMaterials>();
         editPeople = acts.GetRequiredService<EditPeople>();
         switchboard = acts.GetRequiredService<Switchboard>();
-        look = acts.GetRequiredService<Look>();
+        schoolQuery = acts.GetRequiredService<SchoolQuery>();
+        termSheetQuery = acts.GetRequiredService<TermSheetQuery>();
     }
 
     /// <summary>Tells the story into an empty almanac.</summary>
@@ -592,7 +594,8 @@ internal sealed class DemoStory
     // A section of the class that was shown, and a paper that is for it alone.
     private void MakeSection()
     {
-        var list = look.AtPerson("teodor.quill@students.skerry.example")!
+        var list = schoolQuery
+            .FindPerson("teodor.quill@students.skerry.example")!
             .Groups.Select(id => Done(editGroups.Open(coordinator, id)))
             .Single(page => page.Group.Name == "Tidepool Biology 9A, class list");
         var crew = Done(
@@ -634,7 +637,7 @@ internal sealed class DemoStory
         );
         Done(invitations.Invite(coordinator, marit));
         foreach (var reader in new[] { "priya.ramanathan@skerry.example", "teodor.quill@families.skerry.example" })
-            Done(byMail.Begin(look.AtPerson(reader)!, ShownClass));
+            Done(byMail.Begin(schoolQuery.FindPerson(reader)!, ShownClass));
     }
 
     private void Class(
@@ -898,7 +901,7 @@ internal sealed class DemoStory
     // For the whole class, for one session and given after it, a picture, and what was recorded.
     private void AddOwnMaterials()
     {
-        var series = look.AtTermSheet(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
+        var series = termSheetQuery.Read(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
         string On(string day) => Key(series, $"{day}T09:50").ToString();
         Keep(
             MaterialSpot.Everything,
@@ -956,7 +959,7 @@ internal sealed class DemoStory
     private void PutNoticesUp()
     {
         At(2026, 10, 13, 17, 30);
-        var series = look.AtTermSheet(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
+        var series = termSheetQuery.Read(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
         Done(
             editNotices.Put(
                 staff[Teacher.Name],
@@ -1018,7 +1021,7 @@ internal sealed class DemoStory
         );
         // A note for a Monday that French 8 lost when it gave that day up: it is loose until somebody decides.
         Change("Lucette Arseneau", "french-8", "2026-11-16T10:55", new SessionInput("tell", Note: "Poems by heart."));
-        var french = look.AtTermSheet(staff["Lucette Arseneau"], "french-8", autumn.Id)!.Series[0].Series;
+        var french = termSheetQuery.Read(staff["Lucette Arseneau"], "french-8", autumn.Id)!.Series[0].Series;
         Done(
             composeSeries.Save(
                 staff["Lucette Arseneau"],
@@ -1035,7 +1038,7 @@ internal sealed class DemoStory
 
     private void Change(string by, string slug, string original, SessionInput change)
     {
-        var series = look.AtTermSheet(staff[by], slug, autumn.Id)!.Series[0].Series;
+        var series = termSheetQuery.Read(staff[by], slug, autumn.Id)!.Series[0].Series;
         Done(changeSession.Do(staff[by], slug, Key(series, original), change with { Version = series.Version }));
     }
 
@@ -1066,7 +1069,7 @@ internal sealed class DemoStory
 
     private void Attach(string by, string slug, MaterialInput material)
     {
-        var series = look.AtTermSheet(staff[by], slug, autumn.Id)!.Series[0].Series;
+        var series = termSheetQuery.Read(staff[by], slug, autumn.Id)!.Series[0].Series;
         Done(composeSeries.Save(staff[by], slug, series.Id, SeriesInput.Of(series), material));
     }
 

@@ -1,5 +1,5 @@
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using Microsoft.AspNetCore.Mvc;
@@ -79,14 +79,14 @@ internal static class Answers
 
     /// <summary>Why a page about that calendar, for those who may do the deed on it, is not shown; null where it is.</summary>
     public static IActionResult? Refusal(
-        this Look look,
+        this CalendarListQuery calendarListQuery,
         Viewer viewer,
         string slug,
         Permission permission,
         out Calendar calendar
     )
     {
-        (calendar, var level) = look.AtCalendar(viewer, slug) ?? (null!, default);
+        (calendar, var level) = calendarListQuery.Find(viewer, slug) ?? (null!, default);
         return calendar is null ? new NotFoundResult()
             : AccessRules.May(permission, level) ? null
             : new StatusCodeResult(StatusCodes.Status403Forbidden);

@@ -1,4 +1,4 @@
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Web.Serving;
@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>Finds what somebody looks for, and the places of the almanac.</summary>
-public sealed class FindModel(Look look, RequestContext requestContext) : PageModel
+public sealed class FindModel(SearchQuery searchQuery, RequestContext requestContext) : PageModel
 {
     public SearchFound View { get; private set; } = null!;
 
@@ -17,7 +17,7 @@ public sealed class FindModel(Look look, RequestContext requestContext) : PageMo
 
     public IActionResult OnGet(string? q, bool part = false)
     {
-        if (look.AtSearch(requestContext.Viewer, q) is not { } view)
+        if (searchQuery.Read(requestContext.Viewer, q) is not { } view)
             return NotFound();
         View = view;
         var typed = Core.SearchText.Read(q);

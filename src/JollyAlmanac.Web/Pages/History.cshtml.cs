@@ -1,6 +1,6 @@
 using System.Globalization;
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Web.Serving;
@@ -10,7 +10,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>Who did what in the school, and when. For coordinators.</summary>
-public sealed class SchoolHistoryModel(Look look, RequestContext requestContext) : PageModel
+public sealed class SchoolHistoryModel(SchoolHistoryQuery schoolHistoryQuery, RequestContext requestContext) : PageModel
 {
     public SchoolHistory View { get; private set; } = null!;
 
@@ -19,7 +19,7 @@ public sealed class SchoolHistoryModel(Look look, RequestContext requestContext)
     public IActionResult OnGet(string? words, long? by, HistorySubject? about, long? before)
     {
         Filter = Read(words, by, about, before);
-        var outcome = look.AtSchoolHistory(requestContext.Viewer, Filter);
+        var outcome = schoolHistoryQuery.Read(requestContext.Viewer, Filter);
         if (outcome is not Outcome<SchoolHistory>.Done { Value: var view })
             return Answers.Of(outcome);
         View = view;
@@ -27,7 +27,7 @@ public sealed class SchoolHistoryModel(Look look, RequestContext requestContext)
     }
 
     public IActionResult OnGetExport(string? words, long? by, HistorySubject? about) =>
-        look.ExportHistory(requestContext.Viewer, Read(words, by, about, null)) switch
+        schoolHistoryQuery.Export(requestContext.Viewer, Read(words, by, about, null)) switch
         {
             Outcome<byte[]>.Done { Value: var bytes } => File(bytes, "text/csv", "history.csv"),
             var other => Answers.Of(other),

@@ -1,5 +1,5 @@
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -8,7 +8,8 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>Begins to look as somebody else, and ends it.</summary>
-public sealed class PreviewAsModel(PreviewAs previewAs, Look look, RequestContext requestContext) : PageModel
+public sealed class PreviewAsModel(PreviewAs previewAs, ClassPageQuery classPageQuery, RequestContext requestContext)
+    : PageModel
 {
     /// <summary>Whom one looks as, where that one finds nothing at the class page one came from.</summary>
     public PreviewIdentity Looking { get; private set; } = null!;
@@ -21,7 +22,7 @@ public sealed class PreviewAsModel(PreviewAs previewAs, Look look, RequestContex
         Looking = looking;
         if (looking.From.Length == 0)
             return Redirect(looking.IsStranger ? "/sign-in" : "/today");
-        return look.AtClassPage(requestContext.Viewer, looking.From, asVisitor: false) is null
+        return classPageQuery.Read(requestContext.Viewer, looking.From, asVisitor: false) is null
             ? Page()
             : Redirect($"/c/{looking.From}");
     }

@@ -1,5 +1,5 @@
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -8,13 +8,14 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>Everything that the school publishes. For coordinators.</summary>
-public sealed class PublishedModel(Look look, RequestContext requestContext) : PageModel
+public sealed class PublishedModel(SchoolPublishingQuery schoolPublishingQuery, RequestContext requestContext)
+    : PageModel
 {
     public SchoolPublishing View { get; private set; } = null!;
 
     public IActionResult OnGet([FromQuery] PublicationFilter show, [FromQuery(Name = "page")] int? number)
     {
-        var outcome = look.AtSchoolPublishing(
+        var outcome = schoolPublishingQuery.Read(
             requestContext.Viewer,
             Enum.IsDefined(show) ? show : PublicationFilter.All,
             Math.Clamp(number ?? 1, 1, 10_000)

@@ -1,5 +1,5 @@
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Serving;
@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages;
 
-public sealed class RollOverModel(RollOver rollOver, Look look, RequestContext requestContext) : PageModel
+public sealed class RollOverModel(RollOver rollOver, SchoolQuery schoolQuery, RequestContext requestContext) : PageModel
 {
     public RollOverPreview? Preview { get; private set; }
 
@@ -81,7 +81,7 @@ public sealed class RollOverModel(RollOver rollOver, Look look, RequestContext r
     private IActionResult Show(long? from, long? to)
     {
         Carried = rollOver.LastCarried(requestContext.Viewer);
-        if (look.AtSchool() is not { } school)
+        if (schoolQuery.Find() is not { } school)
             return NotFound();
         Terms = school.Time.Terms;
         var today = requestContext.Now.InZone(school.Time.Zone).Date;

@@ -1,5 +1,5 @@
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Serving;
@@ -9,8 +9,11 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages;
 
 /// <summary>The school's name and zone, and how it writes days and times.</summary>
-public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, RequestContext requestContext)
-    : PageModel
+public sealed class SchoolDetailsModel(
+    SetSchoolTime setSchoolTime,
+    SchoolQuery schoolQuery,
+    RequestContext requestContext
+) : PageModel
 {
     public SchoolDetails Input { get; private set; } = null!;
 
@@ -19,7 +22,7 @@ public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, R
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
-    public IActionResult OnGet() => Show(SchoolDetails.Of(look.AtSchool()!)) ?? Page();
+    public IActionResult OnGet() => Show(SchoolDetails.Of(schoolQuery.Find()!)) ?? Page();
 
     public IActionResult OnPost([FromForm] SchoolDetails input)
     {
@@ -39,7 +42,7 @@ public sealed class SchoolDetailsModel(SetSchoolTime setSchoolTime, Look look, R
                         "Somebody changed the school's time while you were here. Nothing was saved; look, and save again."
                     ),
                 ];
-                return Show(input with { Revision = look.AtSchool()!.Revision })
+                return Show(input with { Revision = schoolQuery.Find()!.Revision })
                     ?? this.Again(StatusCodes.Status409Conflict);
             case var other:
                 return Answers.Of(other);

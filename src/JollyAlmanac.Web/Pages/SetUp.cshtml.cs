@@ -1,4 +1,4 @@
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -25,7 +25,7 @@ public sealed record SetUpStep(
 );
 
 /// <summary>Leads on after the first run: bells, no-class days, first calendar, first series, publishing.</summary>
-public sealed class SetUpModel(Look look, RequestContext requestContext) : PageModel
+public sealed class SetUpModel(SetUpQuery setUpQuery, RequestContext requestContext) : PageModel
 {
     public IReadOnlyList<SetUpStep> Steps { get; private set; } = [];
 
@@ -41,7 +41,7 @@ public sealed class SetUpModel(Look look, RequestContext requestContext) : PageM
     {
         if (requestContext.Viewer.Role is not (SchoolRole.Coordinator or SchoolRole.Teacher))
             return StatusCode(StatusCodes.Status403Forbidden);
-        var (school, first, series, isPublished, hasPeople) = look.AtSetUp(requestContext.Viewer)!;
+        var (school, first, series, isPublished, hasPeople) = setUpQuery.Read(requestContext.Viewer)!;
         var time = school.Time;
         var at = first is null ? "/calendars/new" : $"/calendars/{first.Slug}";
         var steps = new List<SetUpStep>();

@@ -1,5 +1,5 @@
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Pages.Shared;
@@ -60,7 +60,9 @@ public sealed record SessionCard(OnCalendar Of, DayView Day, SchoolTime School)
 }
 
 public sealed class TodayModel(
-    Look look,
+    OwnPageQuery ownPageQuery,
+    DayQuery dayQuery,
+    SchoolDayQuery schoolDayQuery,
     EditNotices editNotices,
     RequestContext requestContext,
     IEnumerable<IHostedService> services
@@ -96,9 +98,9 @@ public sealed class TodayModel(
             date = parsed;
         }
 
-        Own = look.AtOwn(requestContext.Viewer, child is { } id ? new Core.People.PersonId(id) : null);
-        View = (await look.AtDay(requestContext.Viewer, date, ownOnly: all != "1", Own?.Child, cancellation))!;
-        AtSchool = look.AtSchoolDay(requestContext.Viewer, View.Day);
+        Own = ownPageQuery.Read(requestContext.Viewer, child is { } id ? new Core.People.PersonId(id) : null);
+        View = (await dayQuery.Read(requestContext.Viewer, date, ownOnly: all != "1", Own?.Child, cancellation))!;
+        AtSchool = schoolDayQuery.Read(requestContext.Viewer, View.Day);
         var cards = View
             .Sessions.Select(one => new SessionCard(one, View, View.School.Time))
             .Where(card => !card.Session.IsCancelled)

@@ -1,4 +1,4 @@
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -6,7 +6,7 @@ using NodaTime.Text;
 
 namespace JollyAlmanac.Web.Pages;
 
-public sealed class WeekModel(Look look, RequestContext requestContext) : PageModel
+public sealed class WeekModel(WeekQuery weekQuery, RequestContext requestContext) : PageModel
 {
     public WeekView View { get; private set; } = null!;
 
@@ -22,7 +22,7 @@ public sealed class WeekModel(Look look, RequestContext requestContext) : PageMo
             : null;
         if (
             (day is not null && date is null)
-            || look.AtWeek(
+            || weekQuery.Read(
                 requestContext.Viewer,
                 date,
                 chosen,

@@ -5,9 +5,9 @@ using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Keeping;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.StandIns.Files;
@@ -304,9 +304,9 @@ public static class AlmanacServer
         app.MapPrints();
         OpenIdSignIn.Map(app, app.Services.GetRequiredService<AlmanacSettings>());
         app.MapGet("/healthz", () => "alive\n").ShortCircuit();
-        app.MapGet("/readyz", (Look look) =>
+        app.MapGet("/readyz", (SchoolQuery schoolQuery) =>
         {
-            look.AtSchool();
+            schoolQuery.Find();
             return "ready\n";
         });
         // Short addresses that were printed before they had their present form.

@@ -1,6 +1,6 @@
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.JoinLinks;
 using Microsoft.AspNetCore.OutputCaching;
 using NodaTime;
@@ -87,7 +87,7 @@ public sealed class AnonymousResponseCache : IOutputCachePolicy
     {
         var (route, services) = (http.Request.RouteValues, http.RequestServices);
         return route["code"] is string code ? services.GetRequiredService<Doors>().StateVersionOf(new JoinCode(code))
-            : route["slug"] is string slug ? services.GetRequiredService<Look>().StateVersionOf(slug)
+            : route["slug"] is string slug ? services.GetRequiredService<ClassPageQuery>().StateVersionOf(slug)
             : route["token"] is string token
             && services.GetRequiredService<ReadEmbed>().StateVersionOf(token) is { } panel
                 ? $"{panel} {services.GetRequiredService<IClock>().GetCurrentInstant().ToUnixTimeSeconds() / 60}"

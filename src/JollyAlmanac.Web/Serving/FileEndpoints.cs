@@ -1,5 +1,5 @@
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Materials;
 using Microsoft.Net.Http.Headers;
 
@@ -18,8 +18,8 @@ public static class FileEndpoints
     }
 
     // A class page as an application of its own: W3C's Web Application Manifest. Of what any stranger sees alone.
-    private static IResult Manifest(string slug, Look look) =>
-        look.AtClassPage(Core.Access.Viewer.Visitor, slug, asVisitor: false) is not { } page
+    private static IResult Manifest(string slug, ClassPageQuery classPageQuery) =>
+        classPageQuery.Read(Core.Access.Viewer.Visitor, slug, asVisitor: false) is not { } page
             ? Results.NotFound()
             : Results.Json(
                 new Dictionary<string, object>
@@ -48,39 +48,39 @@ public static class FileEndpoints
     private static IResult Open(
         string key,
         HttpContext context,
-        Look look,
+        MaterialQuery materialQuery,
         RequestContext requestContext,
         SmallFiles small
     ) =>
-        look.AtMaterial(requestContext.Viewer, key) is { } material
-            ? Give(material.Content, context, look, small)
-            : Missing(key, look, requestContext);
+        materialQuery.Find(requestContext.Viewer, key) is { } material
+            ? Give(material.Content, context, materialQuery, small)
+            : Missing(key, materialQuery);
 
     private static IResult Was(
         string key,
         int edition,
         HttpContext context,
-        Look look,
+        MaterialQuery materialQuery,
         RequestContext requestContext,
         SmallFiles small
     )
     {
-        if (look.AtEdition(requestContext.Viewer, key, edition) is { } content)
-            return Give(content, context, look, small);
+        if (materialQuery.FindEdition(requestContext.Viewer, key, edition) is { } content)
+            return Give(content, context, materialQuery, small);
         return Results.NotFound();
     }
 
     private static async Task<IResult> Small(
         string key,
         HttpContext context,
-        Look look,
+        MaterialQuery materialQuery,
         RequestContext requestContext,
         IThumbnails thumbnails
     )
     {
         if (
-            look.AtMaterial(requestContext.Viewer, key)?.Content is MaterialContent.StoredFile file
-            && await look.SmallPictureOf(file, thumbnails, context.RequestAborted) is { } path
+            materialQuery.Find(requestContext.Viewer, key)?.Content is MaterialContent.StoredFile file
+            && await materialQuery.SmallPictureOf(file, thumbnails, context.RequestAborted) is { } path
         )
         {
             context.Response.Headers.CacheControl = "private, max-age=3600";
@@ -91,14 +91,19 @@ public static class FileEndpoints
     }
 
     // What was there and is taken off is told so; whoever has its address had it given.
-    private static IResult Missing(string key, Look look, RequestContext requestContext)
+    private static IResult Missing(string key, MaterialQuery materialQuery)
     {
-        if (look.HadMaterial(key))
+        if (materialQuery.WasThere(key))
             return Results.StatusCode(StatusCodes.Status410Gone);
         return Results.NotFound();
     }
 
-    private static IResult Give(MaterialContent content, HttpContext context, Look look, SmallFiles small)
+    private static IResult Give(
+        MaterialContent content,
+        HttpContext context,
+        MaterialQuery materialQuery,
+        SmallFiles small
+    )
     {
         if (content is MaterialContent.Link link)
             return Results.Redirect(link.Address.AbsoluteUri);
@@ -113,7 +118,7 @@ public static class FileEndpoints
         headers.CacheControl = "private, max-age=300";
         headers.ContentSecurityPolicy = SecurityHeaders.OfFile;
         var type = kind.IsText ? file.MediaType + "; charset=utf-8" : file.MediaType;
-        var (path, tag) = (look.PathOf(file), new EntityTagHeaderValue($"\"{file.Hash}\""));
+        var (path, tag) = (materialQuery.PathOf(file), new EntityTagHeaderValue($"\"{file.Hash}\""));
         if (file.Size <= SmallFiles.Largest && small.Find(file.Hash, path) is { } bytes)
             return Results.Bytes(bytes, type, enableRangeProcessing: true, entityTag: tag);
         return SmallFiles.Open(path) is { } stream

@@ -1,7 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.JoinLinks;
 using Microsoft.Net.Http.Headers;
 using NodaTime;
@@ -17,7 +17,8 @@ public static class PrintEndpoints
         {
             var files = all.GetRequiredService<IWebHostEnvironment>().WebRootFileProvider;
             return new Prints(
-                all.GetRequiredService<Look>(),
+                all.GetRequiredService<PrintSheetQuery>(),
+                all.GetRequiredService<SchoolQuery>(),
                 all.GetRequiredService<JoinCards>(),
                 all.GetRequiredService<ReadEmbed>(),
                 all.GetRequiredService<IClock>(),

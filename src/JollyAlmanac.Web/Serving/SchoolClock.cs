@@ -1,5 +1,5 @@
 using System.Globalization;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Sharing;
 using NodaTime;
 
@@ -10,13 +10,13 @@ namespace JollyAlmanac.Web.Serving;
 /// before anybody
 /// looks.
 /// </summary>
-public sealed class SchoolClock(RequestDelegate next, Look look, Share share, IClock clock)
+public sealed class SchoolClock(RequestDelegate next, SchoolQuery schoolQuery, Share share, IClock clock)
 {
     /// <summary>Sets it for the request.</summary>
     public Task InvokeAsync(HttpContext context)
     {
         share.EndWhatIsOver(clock.GetCurrentInstant());
-        CultureInfo.CurrentCulture = look.Culture();
+        CultureInfo.CurrentCulture = schoolQuery.Culture();
         return next(context);
     }
 
@@ -27,7 +27,7 @@ public sealed class SchoolClock(RequestDelegate next, Look look, Share share, IC
             context.RequestServices.GetRequiredService<RequestContext>().Person is { } person
             && !IsPublished(context.Request.Path)
         )
-            CultureInfo.CurrentCulture = context.RequestServices.GetRequiredService<Look>().Culture(person.Id);
+            CultureInfo.CurrentCulture = context.RequestServices.GetRequiredService<SchoolQuery>().Culture(person.Id);
         return next(context);
     }
 

@@ -1,4 +1,4 @@
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Serving;
@@ -8,7 +8,8 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>Who is on the class lists of a calendar.</summary>
-public sealed class ClassListModel(Share share, Look look, RequestContext requestContext) : PageModel
+public sealed class ClassListModel(Share share, CalendarListQuery calendarListQuery, RequestContext requestContext)
+    : PageModel
 {
     public Calendar Calendar { get; private set; } = null!;
 
@@ -16,7 +17,7 @@ public sealed class ClassListModel(Share share, Look look, RequestContext reques
 
     public IActionResult OnGet(string slug)
     {
-        if (look.AtCalendar(requestContext.Viewer, slug) is not var (calendar, _))
+        if (calendarListQuery.Find(requestContext.Viewer, slug) is not var (calendar, _))
             return NotFound();
         if (share.ClassLists(requestContext.Viewer, slug) is not { } lists)
             return StatusCode(StatusCodes.Status403Forbidden);

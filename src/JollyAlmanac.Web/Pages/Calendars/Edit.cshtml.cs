@@ -1,6 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
@@ -10,7 +10,12 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class EditModel(SaveCalendar saveCalendar, Look look, RequestContext requestContext) : PageModel
+public sealed class EditModel(
+    SaveCalendar saveCalendar,
+    CalendarListQuery calendarListQuery,
+    TermSheetQuery termSheetQuery,
+    RequestContext requestContext
+) : PageModel
 {
     /// <summary>The calendar; null for a new one.</summary>
     public string? Slug { get; private set; }
@@ -122,12 +127,12 @@ public sealed class EditModel(SaveCalendar saveCalendar, Look look, RequestConte
                 saveCalendar.Form(requestContext.Viewer, Slug)?.Title
             );
         (Input, Version) = (input, version);
-        Departments = look.Departments(requestContext.Viewer);
+        Departments = calendarListQuery.Departments(requestContext.Viewer);
         return Page();
     }
 
     private StatusCodeResult Refusal(string? slug) =>
-        slug is not null && look.AtTermSheet(requestContext.Viewer, slug, null) is null
+        slug is not null && termSheetQuery.Read(requestContext.Viewer, slug, null) is null
             ? NotFound()
             : StatusCode(StatusCodes.Status403Forbidden);
 }

@@ -1,19 +1,23 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class HistoryModel(Look look, UndoEdits undo, RequestContext requestContext) : PageModel
+public sealed class HistoryModel(
+    CalendarHistoryQuery calendarHistoryQuery,
+    UndoEdits undo,
+    RequestContext requestContext
+) : PageModel
 {
     public CalendarHistory View { get; private set; } = null!;
 
     public IActionResult OnGet(string slug, long? before)
     {
-        if (look.AtHistory(requestContext.Viewer, slug, before) is not { } view)
+        if (calendarHistoryQuery.Read(requestContext.Viewer, slug, before) is not { } view)
             return NotFound();
         View = view;
         return Page();

@@ -1,6 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Importing;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Serving;
@@ -11,8 +11,12 @@ using NodaTime;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>Takes a file of sessions for review.</summary>
-public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look look, RequestContext requestContext)
-    : PageModel
+public sealed class ImportModel(
+    ImportFile importFile,
+    FetchFile fetchFile,
+    CalendarListQuery calendarListQuery,
+    RequestContext requestContext
+) : PageModel
 {
     public Calendar Calendar { get; private set; } = null!;
 
@@ -82,7 +86,7 @@ public sealed class ImportModel(ImportFile importFile, FetchFile fetchFile, Look
 
     private IActionResult? Find(string slug)
     {
-        var refusal = look.Refusal(requestContext.Viewer, slug, Permission.AddSeries, out var calendar);
+        var refusal = calendarListQuery.Refusal(requestContext.Viewer, slug, Permission.AddSeries, out var calendar);
         Calendar = calendar;
         if (refusal is not null)
             return refusal;

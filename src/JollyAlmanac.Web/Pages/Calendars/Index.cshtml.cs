@@ -1,6 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Serving;
@@ -9,7 +9,11 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class IndexModel(Look look, SaveCalendar saveCalendar, RequestContext requestContext) : PageModel
+public sealed class IndexModel(
+    CalendarListQuery calendarListQuery,
+    SaveCalendar saveCalendar,
+    RequestContext requestContext
+) : PageModel
 {
     public CalendarList List { get; private set; } = null!;
 
@@ -35,7 +39,7 @@ public sealed class IndexModel(Look look, SaveCalendar saveCalendar, RequestCont
             department is { Length: <= Slug.Longest } ? department : null,
             Math.Clamp(number ?? 1, 1, 10_000)
         );
-        List = look.AtCalendars(requestContext.Viewer, In, Find, Number)!;
+        List = calendarListQuery.Read(requestContext.Viewer, In, Find, Number)!;
     }
 
     /// <summary>The address of another page of what is shown.</summary>

@@ -1,6 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Serving;
@@ -10,7 +10,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 public sealed class TermSheetModel(
-    Look look,
+    TermSheetQuery termSheetQuery,
     RemoveSeries takeOff,
     ChangeSession changeSession,
     ExcludeRange excludeRange,
@@ -29,7 +29,7 @@ public sealed class TermSheetModel(
     {
         if (first is { Length: <= 20 } && last is null or { Length: <= 20 })
             Leave = new RangeInput(first, last);
-        var view = look.AtTermSheet(requestContext.Viewer, slug, term is { } id ? new TermId(id) : null);
+        var view = termSheetQuery.Read(requestContext.Viewer, slug, term is { } id ? new TermId(id) : null);
         if (view is null || (term is not null && view.Sheet is null))
             return NotFound();
         View = view;

@@ -1,7 +1,7 @@
 using System.Globalization;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Serving;
@@ -11,7 +11,11 @@ using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
-public sealed class TimetableModel(QuickAdd quickAdd, Look look, RequestContext requestContext) : PageModel
+public sealed class TimetableModel(
+    QuickAdd quickAdd,
+    CalendarListQuery calendarListQuery,
+    RequestContext requestContext
+) : PageModel
 {
     public Calendar Calendar { get; private set; } = null!;
 
@@ -94,7 +98,7 @@ public sealed class TimetableModel(QuickAdd quickAdd, Look look, RequestContext 
 
     private IActionResult? Find(string slug)
     {
-        var refusal = look.Refusal(requestContext.Viewer, slug, Permission.AddSeries, out var calendar);
+        var refusal = calendarListQuery.Refusal(requestContext.Viewer, slug, Permission.AddSeries, out var calendar);
         Calendar = calendar;
         return refusal;
     }

@@ -1,4 +1,4 @@
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -6,13 +6,13 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Public;
 
 /// <summary>The archive of a calendar: what was, with its recordings and materials.</summary>
-public sealed class ArchiveModel(Look look, RequestContext requestContext) : PageModel
+public sealed class ArchiveModel(ArchiveQuery archiveQuery, RequestContext requestContext) : PageModel
 {
     public Archive View { get; private set; } = null!;
 
     public IActionResult OnGet(string slug, string? q, int from = 0)
     {
-        if (look.AtArchive(requestContext.Viewer, slug, q, Math.Clamp(from, 0, 100_000)) is not { } view)
+        if (archiveQuery.Read(requestContext.Viewer, slug, q, Math.Clamp(from, 0, 100_000)) is not { } view)
             return NotFound();
         View = view;
         return Page();

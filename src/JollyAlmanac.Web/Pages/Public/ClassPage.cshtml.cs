@@ -1,5 +1,5 @@
-using JollyAlmanac.Application.Looking;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -8,7 +8,11 @@ using Microsoft.AspNetCore.OutputCaching;
 namespace JollyAlmanac.Web.Pages.Public;
 
 [OutputCache(PolicyName = AnonymousResponseCache.Name)]
-public sealed class ClassPageModel(Look look, EditNotices editNotices, RequestContext requestContext) : PageModel
+public sealed class ClassPageModel(
+    ClassPageQuery classPageQuery,
+    EditNotices editNotices,
+    RequestContext requestContext
+) : PageModel
 {
     public ClassPage View { get; private set; } = null!;
 
@@ -18,7 +22,10 @@ public sealed class ClassPageModel(Look look, EditNotices editNotices, RequestCo
     public IActionResult OnGet(string slug, string? @as, bool all)
     {
         // The same answer for a page that is closed and one that is not there, so that nobody learns which classes exist.
-        if (look.AtClassPage(requestContext.Viewer, slug, asVisitor: @as == "visitor", wholeTerm: all) is not { } view)
+        if (
+            classPageQuery.Read(requestContext.Viewer, slug, asVisitor: @as == "visitor", wholeTerm: all)
+            is not { } view
+        )
             return NotFound();
         View = view;
         if (@as is null)

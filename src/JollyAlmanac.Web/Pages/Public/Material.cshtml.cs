@@ -1,5 +1,5 @@
 using System.Text;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Public;
 
 /// <summary>A material looked at: its note, and what the almanac can show of it.</summary>
-public sealed class LookAtMaterialModel(Look look, RequestContext requestContext) : PageModel
+public sealed class LookAtMaterialModel(MaterialQuery materialQuery, RequestContext requestContext) : PageModel
 {
     // More of a text than this is read in the file itself.
     private const int MostText = 200 * 1024;
@@ -30,9 +30,9 @@ public sealed class LookAtMaterialModel(Look look, RequestContext requestContext
 
     public IActionResult OnGet(string key)
     {
-        if (look.AtMaterial(requestContext.Viewer, key) is not { } material)
+        if (materialQuery.Find(requestContext.Viewer, key) is not { } material)
         {
-            if (look.HadMaterial(key))
+            if (materialQuery.WasThere(key))
                 return StatusCode(StatusCodes.Status410Gone);
             return NotFound();
         }
@@ -44,10 +44,10 @@ public sealed class LookAtMaterialModel(Look look, RequestContext requestContext
             return Page();
         Kind = FileKind.OfMediaType(file.MediaType);
         if (Kind.Plays)
-            Captions = look.CaptionsOf(requestContext.Viewer, material);
-        if (!Kind.IsText || !System.IO.File.Exists(look.PathOf(file)))
+            Captions = materialQuery.CaptionsOf(requestContext.Viewer, material);
+        if (!Kind.IsText || !System.IO.File.Exists(materialQuery.PathOf(file)))
             return Page();
-        using var reader = new StreamReader(look.PathOf(file), Encoding.UTF8);
+        using var reader = new StreamReader(materialQuery.PathOf(file), Encoding.UTF8);
         var text = new char[MostText];
         Text = new string(text, 0, reader.ReadBlock(text));
         IsCut = reader.Peek() >= 0;

@@ -1,6 +1,6 @@
 using System.Globalization;
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Application.Looking;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;

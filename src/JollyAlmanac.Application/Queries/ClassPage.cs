@@ -10,7 +10,7 @@ using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>The class page of a calendar.</summary>
 /// <param name="School">The school.</param>
@@ -68,13 +68,18 @@ public sealed record ClassPage(
     public string? FeedToken { get; init; }
 }
 
-public sealed partial class Look
+/// <summary>Reads the class page of a calendar.</summary>
+public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock clock, Doors doors, Secrets secrets)
+    : IDisposable
 {
     // A class that meets several times a day is not listed for two weeks.
     private const int MostComing = 24;
 
     /// <summary>How many of the rest of the term are shown to who asks for it.</summary>
     private const int MostOfTerm = 400;
+
+    /// <inheritdoc />
+    public void Dispose() => classPages.Dispose();
 
     private readonly EpochCache<string, string> classPages = new(database, capacity: 4_000);
 
@@ -99,7 +104,7 @@ public sealed partial class Look
     /// <param name="asVisitor">Show it as a visitor sees it who is not signed in. Where it is closed to them: as a student of the
     /// class.</param>
     /// <param name="wholeTerm">All that is coming, not the next weeks alone.</param>
-    public ClassPage? AtClassPage(Viewer viewer, string slug, bool asVisitor, bool wholeTerm = false) =>
+    public ClassPage? Read(Viewer viewer, string slug, bool asVisitor, bool wholeTerm = false) =>
         gate.Read<ClassPage>(Operation.SeeClassPage, viewer, slug, at =>
         {
             var (stores, calendarContext, now) = (at.Stores, at.Context, at.Now);

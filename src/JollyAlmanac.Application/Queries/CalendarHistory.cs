@@ -3,7 +3,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Terms;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>The history of a calendar.</summary>
 /// <param name="School">The school.</param>
@@ -23,13 +23,14 @@ public sealed record CalendarHistory(
     public const int Page = 50;
 }
 
-public sealed partial class Look
+/// <summary>Reads what was done to a calendar.</summary>
+public sealed class CalendarHistoryQuery(Gate gate)
 {
     /// <summary>The history of a calendar, newest first; null for those who may not change anything on it.</summary>
     /// <param name="viewer">The viewer.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="before">Lines before that one; null for the newest.</param>
-    public CalendarHistory? AtHistory(Viewer viewer, string slug, long? before) =>
+    public CalendarHistory? Read(Viewer viewer, string slug, long? before) =>
         gate.Read<CalendarHistory>(Operation.SeeHistory, viewer, slug, at =>
         {
             var calendarContext = at.Context;

@@ -4,9 +4,10 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
 using NodaTime;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>A week over several calendars.</summary>
 /// <param name="School">The school.</param>
@@ -28,40 +29,41 @@ public sealed record WeekView(
     public bool HasMore { get; init; }
 }
 
-public sealed partial class Look
+/// <summary>Reads a week of several calendars.</summary>
+public sealed class WeekQuery(AlmanacDatabase database, IClock clock)
 {
     /// <summary>A week over several calendars.</summary>
     /// <param name="viewer">The viewer.</param>
     /// <param name="day">A day of the week; null for today.</param>
     /// <param name="chosen">The slugs of the calendars; none for the viewer's own.</param>
     /// <param name="words">Calendars whose title holds this are given to choose from, too; empty for none.</param>
-    public WeekView? AtWeek(Viewer viewer, LocalDate? day, IReadOnlyCollection<string> chosen, string words = "") =>
+    public WeekView? Read(Viewer viewer, LocalDate? day, IReadOnlyCollection<string> chosen, string words = "") =>
         database.Read(stores =>
         {
             if (stores.School.Find() is not { } school)
                 return null;
             var now = clock.GetCurrentInstant();
-            var own = Own(stores, viewer);
-            var hasMore = stores.Calendars.ReachesMoreThan(viewer, MostLaid);
+            var own = CalendarAccess.Own(stores, viewer);
+            var hasMore = stores.Calendars.ReachesMoreThan(viewer, DayQuery.MostLaid);
             // Where they are few, all can be chosen; else one's own, those that are chosen and those that are looked for.
             var others = !hasMore
-                ? stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid)
+                ? stores.Calendars.ReachedBy(viewer, null, "", 0, DayQuery.MostLaid)
                 :
                 [
-                    .. stores.Calendars.InUse([.. chosen.Take(MostLaid)]),
-                    .. words.Length > 0 ? stores.Calendars.ReachedBy(viewer, null, words, 0, MostLaid) : [],
+                    .. stores.Calendars.InUse([.. chosen.Take(DayQuery.MostLaid)]),
+                    .. words.Length > 0 ? stores.Calendars.ReachedBy(viewer, null, words, 0, DayQuery.MostLaid) : [],
                 ];
-            List<Standing> all =
+            List<CalendarAccess> all =
             [
                 .. own,
-                .. Stand(
+                .. CalendarAccess.Of(
                     stores,
                     viewer,
                     [.. others.DistinctBy(one => one.Id).ExceptBy(own.Select(one => one.Calendar.Id), one => one.Id)]
                 ),
             ];
             var picked = all.Where(one => chosen.Count > 0 ? chosen.Contains(one.Calendar.Slug) : one.IsOwn)
-                .Take(MostLaid)
+                .Take(DayQuery.MostLaid)
                 .ToList();
             if (chosen.Count == 0 && picked.Count == 0 && !hasMore)
                 picked = all;

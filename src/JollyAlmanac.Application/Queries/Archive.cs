@@ -7,7 +7,7 @@ using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>A session of an archive.</summary>
 /// <param name="Shown">The session with its recordings and materials.</param>
@@ -38,14 +38,15 @@ public sealed record Archive(
     public const int Most = 40;
 }
 
-public sealed partial class Look
+/// <summary>Reads the archive of a class.</summary>
+public sealed class ArchiveQuery(Gate gate)
 {
     /// <summary>The archive of a calendar, also of one that is put away for who was in it; null where it is not theirs to see.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="typed">What is looked for: words, a number, a day; empty for all that is over.</param>
     /// <param name="from">How many are passed over.</param>
-    public Archive? AtArchive(Viewer viewer, string slug, string? typed, int from) =>
+    public Archive? Read(Viewer viewer, string slug, string? typed, int from) =>
         gate.Read<Archive>(Operation.SeeArchive, viewer, slug, at =>
         {
             var (stores, school, now) = (at.Stores, at.School.Time, at.Now);
@@ -115,7 +116,7 @@ public sealed partial class Look
     }
 
     // Of sessions whose room told who was there, those where nobody of that name was.
-    private static HashSet<SessionKey> Missed(Stores stores, IReadOnlyCollection<Session> sessions, string name) =>
+    internal static HashSet<SessionKey> Missed(Stores stores, IReadOnlyCollection<Session> sessions, string name) =>
         [
             .. stores
                 .JoinLinks.AttendanceOf([.. sessions.Where(session => session.IsHeld).Select(session => session.Key)])

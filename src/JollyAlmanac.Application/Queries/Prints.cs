@@ -8,7 +8,7 @@ using JollyAlmanac.Formats.Drawing;
 using Microsoft.Extensions.Caching.Memory;
 using NodaTime;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>Which sheet of a calendar is printed.</summary>
 public enum PrintedSheet
@@ -29,13 +29,20 @@ public enum PrintedSheet
 public sealed record DrawnPicture(byte[] Bytes, string Tag);
 
 /// <summary>Gives sheets out for paper, and pictures of panels. The letters are read when the first is made.</summary>
-/// <param name="look">What is shown.</param>
+/// <param name="printSheetQuery">Reads the sheet.</param>
+/// <param name="schoolQuery">Reads the school.</param>
 /// <param name="cards">Join cards.</param>
 /// <param name="readEmbed">Panels.</param>
 /// <param name="clock">What the time is.</param>
 /// <param name="letters">Reads a font by its name.</param>
-public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClock clock, Func<string, byte[]> letters)
-    : IDisposable
+public sealed class Prints(
+    PrintSheetQuery printSheetQuery,
+    SchoolQuery schoolQuery,
+    JoinCards cards,
+    ReadEmbed readEmbed,
+    IClock clock,
+    Func<string, byte[]> letters
+) : IDisposable
 {
     private readonly Lazy<DrawingFonts> fonts = new(() =>
         new DrawingFonts(
@@ -46,7 +53,7 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
 
     private DrawingFonts Fonts => fonts.Value;
 
-    /// <summary>A sheet of a calendar as PDF, as <see cref="Look.AtPrint"/> shows it; null where there is none for the viewer.</summary>
+    /// <summary>A sheet of a calendar as PDF, as <see cref="PrintSheetQuery.Read"/> shows it; null where there is none for the viewer.</summary>
     /// <param name="viewer">Who prints.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="sheet">Which sheet.</param>
@@ -60,7 +67,7 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
         Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf
     )
     {
-        if (look.AtPrint(viewer, slug) is not { } print || (sheet == PrintedSheet.Term && print.Term is null))
+        if (printSheetQuery.Read(viewer, slug) is not { } print || (sheet == PrintedSheet.Term && print.Term is null))
             return null;
         var (mark, zone) = (print.Calendar.Mark, Wording.Place(print.School.Time.Zone));
         var today = print.Now.InZone(print.School.Time.Zone).Date;
@@ -113,7 +120,7 @@ public sealed class Prints(Look look, JoinCards cards, ReadEmbed readEmbed, IClo
             .Of(viewer, code, root, CardParts.Title | CardParts.When | CardParts.Door)
             .Select(kept =>
             {
-                var school = look.AtSchool()!;
+                var school = schoolQuery.Find()!;
                 var address = kept.Link.Code.At(root);
                 var shown = $"{address.Authority}{address.AbsolutePath}";
                 var now = clock.GetCurrentInstant();

@@ -5,7 +5,7 @@ using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Formats;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>Which lines of the school's history to show.</summary>
 /// <param name="By">Only what that person did.</param>
@@ -31,11 +31,12 @@ public sealed record SchoolHistory(
     IReadOnlyList<(PersonId Id, string Name)> Doers
 );
 
-public sealed partial class Look
+/// <summary>Reads what was done at the school.</summary>
+public sealed class SchoolHistoryQuery(Gate gate)
 {
     /// <summary>The history of the school as a table in CSV, newest first. For coordinators.</summary>
-    public Outcome<byte[]> ExportHistory(Viewer viewer, HistoryFilter filter) =>
-        AtSchoolHistory(viewer, filter, MostExported)
+    public Outcome<byte[]> Export(Viewer viewer, HistoryFilter filter) =>
+        Read(viewer, filter, MostExported)
             .Select(view =>
                 CsvTable.Write(
                     ["when", "who", "did", "about", "calendar"],
@@ -58,11 +59,8 @@ public sealed partial class Look
     public const int MostExported = 20_000;
 
     /// <summary>The history of the school, newest first. For coordinators.</summary>
-    public Outcome<SchoolHistory> AtSchoolHistory(
-        Viewer viewer,
-        HistoryFilter filter,
-        int most = CalendarHistory.Page
-    ) => gate.Read<SchoolHistory>(Operation.SeeSchoolHistory, viewer, at =>
+    public Outcome<SchoolHistory> Read(Viewer viewer, HistoryFilter filter, int most = CalendarHistory.Page) =>
+        gate.Read<SchoolHistory>(Operation.SeeSchoolHistory, viewer, at =>
         {
             var lines = at.Stores.History.OfSchool(
                 filter.By,

@@ -1,8 +1,9 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>How far setting up has come, on the calendars that somebody manages.</summary>
 /// <param name="School">The school.</param>
@@ -12,10 +13,11 @@ namespace JollyAlmanac.Application.Looking;
 /// <param name="HasPeople">The school knows others than its first coordinator.</param>
 public sealed record SetUpView(School School, Calendar? First, int Series, bool IsPublished, bool HasPeople);
 
-public sealed partial class Look
+/// <summary>Reads the steps of setting up.</summary>
+public sealed class SetUpQuery(AlmanacDatabase database)
 {
     /// <summary>How far setting up has come for a viewer.</summary>
-    public SetUpView? AtSetUp(Viewer viewer) =>
+    public SetUpView? Read(Viewer viewer) =>
         database.Read(stores =>
         {
             if (stores.School.Find() is not { } school)

@@ -4,7 +4,7 @@ using JollyAlmanac.Core.Terms;
 using NodaTime;
 using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>A feed or an embed of the school.</summary>
 /// <param name="Outlet">The outlet.</param>
@@ -33,7 +33,8 @@ public sealed record SchoolPublishing(
     public const int IdleDays = 60;
 }
 
-public sealed partial class Look
+/// <summary>Reads everything that is published.</summary>
+public sealed class SchoolPublishingQuery(Gate gate)
 {
     private const int OutletsOnAPage = 100;
 
@@ -41,7 +42,7 @@ public sealed partial class Look
     /// <param name="viewer">Who looks.</param>
     /// <param name="show">Which feeds and embeds.</param>
     /// <param name="page">Which page of them, from 1 up.</param>
-    public Outcome<SchoolPublishing> AtSchoolPublishing(Viewer viewer, PublicationFilter show, int page) =>
+    public Outcome<SchoolPublishing> Read(Viewer viewer, PublicationFilter show, int page) =>
         gate.Read<SchoolPublishing>(Operation.SeeSchoolPublishing, viewer, at =>
         {
             var stores = at.Stores;

@@ -1,6 +1,6 @@
 using JollyAlmanac.Core.Access;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>Which sessions of a list are told by their number alone.</summary>
 public static class Numbering

@@ -3,9 +3,10 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
 using NodaTime;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>A calendar in the list of calendars.</summary>
 /// <param name="Calendar">The calendar.</param>
@@ -70,14 +71,15 @@ public sealed record CalendarList(
     public IReadOnlyList<Calendar> NotInUse { get; init; } = [];
 }
 
-public sealed partial class Look
+/// <summary>Reads the calendars that somebody may see.</summary>
+public sealed class CalendarListQuery(AlmanacDatabase database, IClock clock)
 {
     /// <summary>The departments that the viewer may know of, by title.</summary>
     public IReadOnlyList<Calendar> Departments(Viewer viewer) =>
         database.Read(stores => stores.Calendars.DepartmentsReachedBy(viewer, 500));
 
     /// <summary>A calendar by its slug, with the viewer's level on it; null where they may not know of it.</summary>
-    public (Calendar Calendar, AccessLevel Level)? AtCalendar(Viewer viewer, string slug) =>
+    public (Calendar Calendar, AccessLevel Level)? Find(Viewer viewer, string slug) =>
         database.Read<(Calendar, AccessLevel)?>(stores =>
             CalendarContext.Find(stores, viewer, slug) is { } calendarContext
                 ? (calendarContext.Calendar, calendarContext.Level)
@@ -89,7 +91,7 @@ public sealed partial class Look
     /// <param name="department">The slug of a department to open, "none" for calendars without one; null for none.</param>
     /// <param name="words">Only those whose title holds this; empty for no search.</param>
     /// <param name="page">The page of what is opened or searched, from 1 up.</param>
-    public CalendarList? AtCalendars(Viewer viewer, string? department = null, string words = "", int page = 1) =>
+    public CalendarList? Read(Viewer viewer, string? department = null, string words = "", int page = 1) =>
         database.Read(stores =>
         {
             if (stores.School.Find() is not { } school)
@@ -107,11 +109,15 @@ public sealed partial class Look
                     ? new CalendarFold(found, count)
                 : null;
             var (from, hasMore) = (Math.Clamp(page, 1, 10_000) - 1, false);
-            List<Standing> shown;
+            List<CalendarAccess> shown;
             if (!isFolded)
-                shown = Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, CalendarList.Page));
+                shown = CalendarAccess.Of(
+                    stores,
+                    viewer,
+                    stores.Calendars.ReachedBy(viewer, null, "", 0, CalendarList.Page)
+                );
             else if (opened is null && words.Length == 0)
-                shown = Own(stores, viewer);
+                shown = CalendarAccess.Own(stores, viewer);
             else
             {
                 var calendars = stores.Calendars.ReachedBy(
@@ -122,7 +128,7 @@ public sealed partial class Look
                     CalendarList.Page + 1
                 );
                 hasMore = calendars.Count > CalendarList.Page;
-                shown = Stand(stores, viewer, [.. calendars.Take(CalendarList.Page)]);
+                shown = CalendarAccess.Of(stores, viewer, [.. calendars.Take(CalendarList.Page)]);
             }
 
             var lines = shown.Select(one =>

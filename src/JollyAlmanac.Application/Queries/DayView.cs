@@ -10,9 +10,10 @@ using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
 using NodaTime;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>A shown session with the calendar it stands on.</summary>
 public sealed record OnCalendar(Calendar Calendar, ShownSession Shown)
@@ -84,7 +85,14 @@ public sealed record DayView(
     public IReadOnlyList<Unreadable> Unreadable { get; init; } = [];
 }
 
-public sealed partial class Look
+/// <summary>Reads somebody’s day.</summary>
+public sealed class DayQuery(
+    AlmanacDatabase database,
+    IClock clock,
+    Doors doors,
+    Switchboard switchboard,
+    RoomProviders rooms
+)
 {
     /// <summary>The most calendars that one day or week is laid out over.</summary>
     public const int MostLaid = 60;
@@ -96,7 +104,7 @@ public sealed partial class Look
     /// are taken in.</param>
     /// <param name="child">Only calendars that are that child's, too; null for all.</param>
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
-    public async Task<DayView?> AtDay(
+    public async Task<DayView?> Read(
         Viewer viewer,
         LocalDate? day,
         bool ownOnly,
@@ -140,16 +148,17 @@ public sealed partial class Look
                 return null;
             var now = clock.GetCurrentInstant();
             var date = day ?? now.InZone(school.Time.Zone).Date;
-            var own = OwnOf(stores, viewer, child);
+            var own = CalendarAccess.OwnOf(stores, viewer, child);
             var hasMore = stores.Calendars.ReachesMoreThan(viewer, own.Count);
             if (!ownOnly)
                 own =
                 [
                     .. own,
-                    .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid))
+                    .. CalendarAccess
+                        .Of(stores, viewer, stores.Calendars.ReachedBy(viewer, null, "", 0, MostLaid))
                         .ExceptBy(own.Select(one => one.Calendar.Id), one => one.Calendar.Id),
                 ];
-            Func<Session, ShownSession?> Show(Standing one) =>
+            Func<Session, ShownSession?> Show(CalendarAccess one) =>
                 one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer);
             var all = own.SelectMany(one =>
                     one.Facts.PlansFor(school.Time, one.Level, viewer)

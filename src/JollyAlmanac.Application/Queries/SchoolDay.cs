@@ -5,9 +5,10 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Storage;
 using NodaTime;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>What a coordinator looks after on a day, over the whole school.</summary>
 /// <param name="Unusual">What does not take place, or not as usual, on the day and the next, by its start.</param>
@@ -29,7 +30,8 @@ public sealed record SchoolDay(
     Instant? BackupAt
 );
 
-public sealed partial class Look
+/// <summary>Reads the school’s day, for its coordinators.</summary>
+public sealed class SchoolDayQuery(AlmanacDatabase database, IClock clock, Switchboard switchboard, FileVault vault)
 {
     /// <summary>The most calendars that are looked through for what is not as usual.</summary>
     private const int MostUnusual = 40;
@@ -37,7 +39,7 @@ public sealed partial class Look
     /// <summary>The school's day; null for anybody but a coordinator. Only what the coordinator may see of each calendar.</summary>
     /// <param name="viewer">The viewer.</param>
     /// <param name="day">The day.</param>
-    public SchoolDay? AtSchoolDay(Viewer viewer, LocalDate day) =>
+    public SchoolDay? Read(Viewer viewer, LocalDate day) =>
         database.Read(stores =>
         {
             if (
@@ -48,11 +50,8 @@ public sealed partial class Look
             var now = clock.GetCurrentInstant();
             var (first, last) = (day, day.PlusDays(1));
             bool IsThen(LocalDate date) => first <= date && date <= last;
-            var unusual = Stand(
-                    stores,
-                    viewer,
-                    stores.Calendars.InUse(stores.Series.ChangedOn(first, last, MostUnusual))
-                )
+            var unusual = CalendarAccess
+                .Of(stores, viewer, stores.Calendars.InUse(stores.Series.ChangedOn(first, last, MostUnusual)))
                 .SelectMany(one =>
                     one.Facts.PlansFor(school.Time, one.Level, viewer)
                         .SelectMany(plan => plan.Sessions)
@@ -72,7 +71,8 @@ public sealed partial class Look
                 .Requests.Waiting(MostUnusual)
                 .GroupBy(request => request.Calendar)
                 .ToDictionary(group => group.Key, group => group.Count());
-            var asking = Stand(stores, viewer, stores.Calendars.InUse([.. asked.Keys]))
+            var asking = CalendarAccess
+                .Of(stores, viewer, stores.Calendars.InUse([.. asked.Keys]))
                 .Where(one => AccessRules.May(Permission.Publish, one.Level))
                 .Select(one => (one.Calendar, asked[one.Calendar.Id]))
                 .ToList();
@@ -90,7 +90,8 @@ public sealed partial class Look
                     (
                         people[one.Person],
                         one,
-                        Stand(
+                        CalendarAccess
+                            .Of(
                                 stores,
                                 viewer,
                                 [.. stores.Calendars.OwnedBy(one.Person).Where(calendar => calendar.IsInUse)]

@@ -2,7 +2,7 @@ using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>What stands over every page of a calendar.</summary>
 /// <param name="Calendar">The calendar.</param>
@@ -20,17 +20,18 @@ public sealed record CalendarHead(
     int Asking
 );
 
-public sealed partial class Look
+/// <summary>Reads the head that all pages of a calendar share.</summary>
+public sealed class CalendarHeadQuery(Gate gate)
 {
     /// <summary>The head of a calendar's pages; null where the viewer may not open its term sheet.</summary>
-    public CalendarHead? AtHead(Viewer viewer, string slug) =>
+    public CalendarHead? Read(Viewer viewer, string slug) =>
         gate.Read<CalendarHead>(Operation.SeeTermSheet, viewer, slug, at =>
         {
             var (calendar, level, stores) = (at.Calendar, at.Context.Level, at.Stores);
             return new Outcome<CalendarHead>.Done(
                 new CalendarHead(
                     calendar,
-                    DepartmentFor(stores, viewer, calendar),
+                    TermSheetQuery.DepartmentFor(stores, viewer, calendar),
                     level,
                     AccessRules.May(Permission.AddSeries, level) ? stores.Materials.CountOf(calendar.Id) : 0,
                     AccessRules.May(Permission.KeepNotices, level)

@@ -5,7 +5,7 @@ using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>What a printed sheet of a calendar shows.</summary>
 /// <param name="School">The school.</param>
@@ -23,7 +23,8 @@ public sealed record PrintSheet(
     IReadOnlyList<ShownSession> List
 );
 
-public sealed partial class Look
+/// <summary>Reads a term sheet for paper.</summary>
+public sealed class PrintSheetQuery(Gate gate)
 {
     private const int ListDays = 31;
 
@@ -33,7 +34,7 @@ public sealed partial class Look
     /// </summary>
     /// <param name="viewer">Who prints.</param>
     /// <param name="slug">The calendar.</param>
-    public PrintSheet? AtPrint(Viewer viewer, string slug) =>
+    public PrintSheet? Read(Viewer viewer, string slug) =>
         gate.Read<PrintSheet>(Operation.PrintCalendar, viewer, slug, at =>
         {
             var (stores, calendarContext, school) = (at.Stores, at.Context, at.School);

@@ -11,7 +11,7 @@ using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>A series on a term sheet, with what the viewer may do to it.</summary>
 /// <param name="Series">The series.</param>
@@ -67,13 +67,14 @@ public sealed record TermSheetView(
     public IReadOnlyDictionary<long, int> UnreadableVersions { get; init; } = new Dictionary<long, int>();
 }
 
-public sealed partial class Look
+/// <summary>Reads a class’s whole term.</summary>
+public sealed class TermSheetQuery(Gate gate)
 {
     /// <summary>The term sheet of a calendar, for somebody who is signed in.</summary>
     /// <param name="viewer">The viewer.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="termId">The term; null for the one around today.</param>
-    public TermSheetView? AtTermSheet(Viewer viewer, string slug, TermId? termId) =>
+    public TermSheetView? Read(Viewer viewer, string slug, TermId? termId) =>
         gate.Read<TermSheetView>(Operation.SeeTermSheet, viewer, slug, at =>
         {
             var (stores, calendarContext, now) = (at.Stores, at.Context, at.Now);
@@ -169,7 +170,7 @@ public sealed partial class Look
         }).OrNone;
 
     // Its title is for those who may know of it.
-    private static Calendar? DepartmentFor(Stores stores, Viewer viewer, Calendar calendar) =>
+    internal static Calendar? DepartmentFor(Stores stores, Viewer viewer, Calendar calendar) =>
         calendar.Department is { } id
         && stores.Calendars.Get(id) is { IsInUse: true } department
         && AccessRules.May(Permission.SeeOutline, AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(id)))

@@ -8,7 +8,7 @@ using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>Something that came since somebody last looked.</summary>
 /// <param name="Calendar">The calendar.</param>
@@ -36,7 +36,8 @@ public sealed record OwnPage(
     public static readonly Duration Back = Duration.FromDays(21);
 }
 
-public sealed partial class Look
+/// <summary>Reads the own page of a student or a family.</summary>
+public sealed class OwnPageQuery(AlmanacDatabase database, IClock clock)
 {
     private const int MostNews = 8,
         MostMissed = 6,
@@ -50,7 +51,7 @@ public sealed partial class Look
     /// <summary>What stands on the own page of a student or a family member; null for anybody else.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="child">One of a family's children; null for all of them.</param>
-    public OwnPage? AtOwn(Viewer viewer, PersonId? child)
+    public OwnPage? Read(Viewer viewer, PersonId? child)
     {
         if (
             viewer.Person is not { } person
@@ -93,7 +94,7 @@ public sealed partial class Look
                     ]
                 : stores.People.Get(person) is { } self ? [(self.Name, null)]
                 : [];
-            foreach (var own in OwnOf(stores, viewer, one))
+            foreach (var own in CalendarAccess.OwnOf(stores, viewer, one))
             {
                 var show = own.Facts.For(time, now, own.Level, ShowChoices.SignedIn, viewer);
                 var sessions = own
@@ -115,7 +116,7 @@ public sealed partial class Look
                 var names = readers
                     .Where(reader => reader.Own?.Contains(own.Calendar.Id) ?? true)
                     .Select(reader => reader.Name);
-                foreach (var key in names.SelectMany(name => Missed(stores, over, name)).Distinct())
+                foreach (var key in names.SelectMany(name => ArchiveQuery.Missed(stores, over, name)).Distinct())
                     if (
                         over.FirstOrDefault(session => session.Key == key) is { } session
                         && show(session) is { IsBusyOnly: false } shown
@@ -136,7 +137,7 @@ public sealed partial class Look
 
     // Materials that were given since, and sessions to come that were changed.
     private static IEnumerable<(Instant, News)> NewsOf(
-        Standing own,
+        CalendarAccess own,
         IEnumerable<Session> sessions,
         Func<Session, ShownSession?> show,
         Instant since,
@@ -172,14 +173,4 @@ public sealed partial class Look
 
     private static Instant GivenAt(Material material, Session? session, DateTimeZone school) =>
         Instant.Max(material.MadeAt, material.Release.Moment(session, school) ?? Instant.MinValue);
-
-    // A viewer's own calendars; of a family member also those of their children that they may see, or those of one child alone.
-    private static List<Standing> OwnOf(Stores stores, Viewer viewer, PersonId? child)
-    {
-        var own = Own(stores, viewer);
-        if (child is not { } only || !viewer.Children.Contains(only))
-            return own;
-        var theirs = stores.Calendars.OwnOf(stores.People.ViewerOf(only)).ToHashSet();
-        return own.FindAll(one => theirs.Contains(one.Calendar.Id));
-    }
 }

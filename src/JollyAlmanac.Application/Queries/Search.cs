@@ -5,10 +5,11 @@ using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
 using NodaTime;
 using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 
-namespace JollyAlmanac.Application.Looking;
+namespace JollyAlmanac.Application.Queries;
 
 /// <summary>A material that was found.</summary>
 /// <param name="Calendar">The calendar it is on.</param>
@@ -38,7 +39,8 @@ public sealed record SearchFound(
     public bool IsEmpty => Calendars.IsEmpty && Sessions.IsEmpty && Materials.IsEmpty && People.IsEmpty;
 }
 
-public sealed partial class Look
+/// <summary>Reads what is found by words.</summary>
+public sealed class SearchQuery(AlmanacDatabase database, IClock clock)
 {
     // What fits on a page; and how much is looked at for it, as not all that has the words is the reader's to see.
     private const int MostFound = 12,
@@ -47,7 +49,7 @@ public sealed partial class Look
     /// <summary>What somebody looks for, among all that they may see.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="typed">Words, a number, a day.</param>
-    public SearchFound? AtSearch(Viewer viewer, string? typed) =>
+    public SearchFound? Read(Viewer viewer, string? typed) =>
         database.Read(stores =>
         {
             if (viewer.Person is null || stores.School.Find() is not { } school)
@@ -57,15 +59,17 @@ public sealed partial class Look
             if (looked.IsEmpty)
                 return new SearchFound(school, now, words, [], [], [], []);
             var reached = stores.Calendars.IdsReachedBy(viewer);
-            var mine = new Dictionary<CalendarId, Standing?>();
-            Standing? At(CalendarId id) =>
+            var mine = new Dictionary<CalendarId, CalendarAccess?>();
+            CalendarAccess? At(CalendarId id) =>
                 mine.TryGetValue(id, out var known)
                     ? known
-                    : mine[id] = Stand(stores, viewer, stores.Calendars.InUse([id])).SingleOrDefault();
+                    : mine[id] = CalendarAccess.Of(stores, viewer, stores.Calendars.InUse([id])).SingleOrDefault();
             var sessions = new List<OnCalendar>();
             // By number or day alone: of one's own classes; else every session of the school has that number.
             var series = looked.Words.IsEmpty
-                ? Own(stores, viewer).SelectMany(own => own.Facts.Series.Select(one => (one.Id, own.Calendar.Id)))
+                ? CalendarAccess
+                    .Own(stores, viewer)
+                    .SelectMany(own => own.Facts.Series.Select(one => (one.Id, own.Calendar.Id)))
                 : stores.Search.Series(looked.Words, reached, MostLookedAt);
             foreach (var (id, calendar) in series)
             {
@@ -119,7 +123,8 @@ public sealed partial class Look
                     ? []
                     :
                     [
-                        .. Stand(stores, viewer, stores.Calendars.ReachedBy(viewer, null, words, 0, MostFound))
+                        .. CalendarAccess
+                            .Of(stores, viewer, stores.Calendars.ReachedBy(viewer, null, words, 0, MostFound))
                             .Select(one => one.Calendar),
                     ],
                 [.. sessions.OrderBy(one => one.Shown.Session.EndsAt <= now).ThenBy(one => one.Shown.Session.StartsAt)],
