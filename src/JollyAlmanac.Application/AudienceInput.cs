@@ -102,7 +102,7 @@ internal static class AudienceReader
     /// <param name="grants">Who has access to the calendar.</param>
     /// <param name="stored">For whom it is as it is stored.</param>
     public static Audience? Read(
-        Entry entry,
+        FormReader entry,
         string field,
         AudienceInput input,
         Stores stores,

@@ -7,7 +7,7 @@ using NodaTime.Text;
 namespace JollyAlmanac.Application;
 
 /// <summary>Reads the fields of a form, one after the other, and gathers what is wrong with them.</summary>
-internal sealed class Entry
+internal sealed class FormReader
 {
     private readonly List<Problem> problems = [];
 

@@ -13,7 +13,7 @@ namespace JollyAlmanac.Storage;
 public sealed class AlmanacDatabase : IDisposable
 {
     private readonly string connectionString;
-    private readonly Kept kept = new();
+    private readonly RevisionCache kept = new();
     private readonly Lock watching = new();
     private SqliteConnection? watch;
     private SQLitePCL.sqlite3_stmt? look;

@@ -33,7 +33,7 @@ public sealed class EpochCache<TKey, TValue>(AlmanacDatabase database, long capa
     {
         // Asked for before anything is read: what is read then is not older.
         var epoch = database.Epoch();
-        var formReader = cache.TryGetValue(key, out var found) ? (FormReader?)found : null;
+        var formReader = cache.TryGetValue(key, out var found) ? (Entry?)found : null;
         if (formReader is not null && formReader.Epoch == epoch && formReader.From <= now && now < formReader.Until)
             return formReader.Value;
         if (read(formReader?.Value) is not var (value, until, size))
@@ -42,12 +42,12 @@ public sealed class EpochCache<TKey, TValue>(AlmanacDatabase database, long capa
             return null;
         }
 
-        cache.Set(key, new FormReader(epoch, now, until, value), new MemoryCacheEntryOptions { Size = size });
+        cache.Set(key, new Entry(epoch, now, until, value), new MemoryCacheEntryOptions { Size = size });
         return value;
     }
 
     /// <inheritdoc />
     public void Dispose() => cache.Dispose();
 
-    private sealed record FormReader(long Epoch, Instant From, Instant Until, TValue Value);
+    private sealed record Entry(long Epoch, Instant From, Instant Until, TValue Value);
 }

@@ -7,7 +7,7 @@ namespace JollyAlmanac.Storage;
 /// each change. Bounded; what was not used for longest goes first. Only readings use it: within a writing a number may still be
 /// taken back.
 /// </summary>
-public sealed class Kept : IDisposable
+public sealed class RevisionCache : IDisposable
 {
     // About a session, a row or a hundred bytes each; some hundred megabytes at the very most.
     private const long MostSize = 300_000;

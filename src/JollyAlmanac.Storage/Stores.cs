@@ -8,12 +8,12 @@ public sealed class Stores
 {
     private readonly RowReader rows = new();
 
-    private readonly Kept? kept;
+    private readonly RevisionCache? kept;
 
     /// <summary>Makes the stores of one connection.</summary>
     /// <param name="connection">The connection, in a transaction.</param>
     /// <param name="kept">What earlier readings have kept; null for a writing.</param>
-    public Stores(SqliteConnection connection, Kept? kept = null)
+    public Stores(SqliteConnection connection, RevisionCache? kept = null)
     {
         this.kept = kept;
         School = new(connection, rows, this);

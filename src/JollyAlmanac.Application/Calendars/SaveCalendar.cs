@@ -228,7 +228,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         Calendar? now
     )
     {
-        var entry = new Entry();
+        var entry = new FormReader();
         var title = entry.Line("Title", input.Title, "The title", CalendarInput.LongestTitle, needed: true);
         var description = entry.Lines("Description", input.Description, "The description", 2000);
         if (!Enum.IsDefined(input.Kind))
@@ -273,7 +273,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     }
 
     // Addresses as one has them; a line that is a group's name is that group, for who may find groups.
-    private static List<Grantee>? ReadNamed(Stores stores, Entry entry, CalendarInput input, Viewer viewer)
+    private static List<Grantee>? ReadNamed(Stores stores, FormReader entry, CalendarInput input, Viewer viewer)
     {
         if (input.Named is null)
             return null;
@@ -291,13 +291,13 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             else
                 lines.Add(line);
         var list = AddressList.Read(string.Join('\n', lines));
-        foreach (var problem in list.Problems.Take(Entry.MostOfOne + 1))
+        foreach (var problem in list.Problems.Take(FormReader.MostOfOne + 1))
             entry.Wrong("Named", problem.Sentence);
         var emails = list.People.Select(one => one.Address).ToList();
         if (emails.Count > CalendarInput.MostNamed)
             entry.Wrong("Named", $"These are {emails.Count} people; {CalendarInput.MostNamed} may be named here.");
         var people = stores.People.FindByEmails([.. emails.Take(CalendarInput.MostNamed)]);
-        foreach (var email in emails.Where(email => !people.ContainsKey(email)).Take(Entry.MostOfOne + 1))
+        foreach (var email in emails.Where(email => !people.ContainsKey(email)).Take(FormReader.MostOfOne + 1))
             entry.Wrong(
                 "Named",
                 $"Nobody at the school has the address {Wording.Quote(email)}. Look how it is written, or ask the coordinator to add them."

@@ -115,7 +115,7 @@ public sealed class ChangeSession(Gate gate)
                 );
             if (string.IsNullOrEmpty(input.Do))
                 return new Outcome<OpenSession>.Done(Opened([], [], []));
-            var entry = new Entry();
+            var entry = new FormReader();
             var edit = ReadEdit(entry, input, found, () => links);
             if (edit is null)
                 return new Outcome<OpenSession>.Done(Opened(entry.Problems, [], []));
@@ -130,7 +130,7 @@ public sealed class ChangeSession(Gate gate)
         {
             if (Find(at, key) is not { } found)
                 return new Outcome<string>.NotFound();
-            var entry = new Entry();
+            var entry = new FormReader();
             var edit = ReadEdit(entry, input, found, () =>
                 SeriesReader.LinksFor(at.Stores, viewer, at.Calendar.Id, found.Series)
             );
@@ -300,7 +300,7 @@ public sealed class ChangeSession(Gate gate)
     }
 
     private static SessionEdit? ReadEdit(
-        Entry entry,
+        FormReader entry,
         SessionInput input,
         Found found,
         Func<IReadOnlyList<JoinLink>> links
@@ -364,7 +364,7 @@ public sealed class ChangeSession(Gate gate)
         }
     }
 
-    private static SessionTime? ReadTime(Entry entry, SessionInput input, Session session, SchoolTime school)
+    private static SessionTime? ReadTime(FormReader entry, SessionInput input, Session session, SchoolTime school)
     {
         if (!string.IsNullOrEmpty(input.Period))
         {

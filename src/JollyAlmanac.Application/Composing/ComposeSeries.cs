@@ -115,7 +115,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         Read<SeriesPreview>(viewer, slug, id, (at, stored) =>
         {
             var (stores, calendarContext) = (at.Stores, at.Context);
-            var entry = new Entry();
+            var entry = new FormReader();
             var draft = Read(entry, at, stored, input);
             if (draft is null)
                 return new Outcome<SeriesPreview>.Done(
@@ -236,7 +236,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         var allowed = Read<bool>(viewer, slug, id, (_, _) => new Outcome<bool>.Done(true));
         if (!allowed.IsDone)
             return allowed.Then<Series>(_ => new Outcome<Series>.NotFound());
-        var entry = new Entry();
+        var entry = new FormReader();
         var added = new MaterialReader(vault, limit, check).Read(entry, materials);
         Outcome<Series> Write(JoinTarget? room) =>
             id is { } known
@@ -258,7 +258,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         public Audience? OnlyFor { get; init; }
     }
 
-    private static SeriesDraft? Read(Entry entry, AtCalendar at, Series? stored, SeriesInput input) =>
+    private static SeriesDraft? Read(FormReader entry, AtCalendar at, Series? stored, SeriesInput input) =>
         SeriesReader.Read(
             entry,
             input,
@@ -275,7 +275,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         Series? stored,
         SeriesInput input,
         Attached attached,
-        Entry entry,
+        FormReader entry,
         JoinTarget? room
     )
     {

@@ -38,7 +38,7 @@ public sealed class ExcludeRange(Gate gate)
             var chosen = all.Where(at.May).ToList();
             if (chosen.Count == 0 && all.Count > 0)
                 return new Outcome<string>.NotAllowed();
-            var entry = new Entry();
+            var entry = new FormReader();
             var first = entry.Day("LeaveFirst", input.First, "The first day");
             var last = string.IsNullOrEmpty(input.Last) ? first : entry.Day("LeaveLast", input.Last, "The last day");
             if (first > last)

@@ -79,7 +79,7 @@ internal sealed record MaterialDraft(
 /// <summary>Reads a <see cref="MaterialInput"/>; bytes of good files are in the vault then.</summary>
 internal sealed class MaterialReader(FileVault vault, UploadLimit limit, FileCheck check)
 {
-    public IReadOnlyList<MaterialDraft> Read(Entry entry, MaterialInput input)
+    public IReadOnlyList<MaterialDraft> Read(FormReader entry, MaterialInput input)
     {
         var title = entry.Line("MaterialTitle", input.Title, "The material's title", 200, needed: false);
         LocalDateTime? session = null;
@@ -132,7 +132,7 @@ internal sealed class MaterialReader(FileVault vault, UploadLimit limit, FileChe
         return drafts;
     }
 
-    private MaterialContent.StoredFile? Read(Entry entry, Upload file)
+    private MaterialContent.StoredFile? Read(FormReader entry, Upload file)
     {
         var name = entry.Line(
             "MaterialFiles",

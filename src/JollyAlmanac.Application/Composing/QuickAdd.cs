@@ -191,7 +191,7 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
             SeriesDraft? draft = null;
             if (problems.Count == 0)
             {
-                var entry = new Entry();
+                var entry = new FormReader();
                 draft = SeriesReader.Of(entry, reading, usual, calendarContext.School.Time, calendar!.Zone);
                 problems.AddRange(entry.Problems.Select(problem => problem.Message));
                 if (draft is not null)

@@ -65,7 +65,7 @@ internal static partial class SeriesReader
     /// <param name="school">The school's time.</param>
     /// <param name="zone">The calendar's zone.</param>
     public static SeriesDraft? Of(
-        Entry entry,
+        FormReader entry,
         QuickReading reading,
         UsualSpan usual,
         SchoolTime school,
@@ -112,7 +112,7 @@ internal static partial class SeriesReader
         };
     }
 
-    private static void CheckRepeat(Entry entry, Repeat repeat)
+    private static void CheckRepeat(FormReader entry, Repeat repeat)
     {
         if (repeat is not Repeat.OnDates { Dates: var dates })
             return;
@@ -122,7 +122,7 @@ internal static partial class SeriesReader
             entry.Wrong("Dates", "A series reaches ten years at most.");
     }
 
-    private static void CheckTime(Entry entry, SessionTime time)
+    private static void CheckTime(FormReader entry, SessionTime time)
     {
         if (time is SessionTime.Clock { Nights: 0, Start: var start, End: var end } && start >= end)
             entry.Wrong(
@@ -131,7 +131,7 @@ internal static partial class SeriesReader
             );
     }
 
-    private static void CheckExtent(Entry entry, Extent extent, LocalDate? from, SchoolTime school)
+    private static void CheckExtent(FormReader entry, Extent extent, LocalDate? from, SchoolTime school)
     {
         switch (extent)
         {
@@ -165,7 +165,7 @@ internal static partial class SeriesReader
     /// else today.
     /// </summary>
     public static SeriesDraft? Read(
-        Entry entry,
+        FormReader entry,
         SeriesInput input,
         SchoolTime school,
         DateTimeZone zone,
@@ -194,7 +194,7 @@ internal static partial class SeriesReader
     }
 
     private static MeetingPattern? ReadPattern(
-        Entry entry,
+        FormReader entry,
         SeriesInput input,
         SchoolTime school,
         DateTimeZone zone,
@@ -233,7 +233,7 @@ internal static partial class SeriesReader
     }
 
     private static Repeat? ReadRepeat(
-        Entry entry,
+        FormReader entry,
         SeriesInput input,
         SchoolTime school,
         LocalDate? from,
@@ -316,7 +316,7 @@ internal static partial class SeriesReader
     }
 
     private static Repeat.OnDates? ReadDates(
-        Entry entry,
+        FormReader entry,
         SeriesInput input,
         SchoolTime school,
         LocalDate? from,
@@ -382,7 +382,7 @@ internal static partial class SeriesReader
     private static partial Regex ManyDays();
 
     private static ImmutableArray<ExtraSession>? ReadExtra(
-        Entry entry,
+        FormReader entry,
         SeriesInput input,
         SchoolTime school,
         SessionTime? time,
@@ -435,7 +435,7 @@ internal static partial class SeriesReader
 
     // Listed days, a line each: "14 Sep", "5, 12 and 19 Nov", "26-30 Oct".
     private static ImmutableArray<DaySpan> ReadSpans(
-        Entry entry,
+        FormReader entry,
         string field,
         string? text,
         SchoolTime school,
@@ -455,7 +455,7 @@ internal static partial class SeriesReader
                     field,
                     $"{Wording.Quote(line)}: {problem.TrimEnd('.')}. Write it like 14 Sep 2026, or 26-30 Oct."
                 );
-            if (entry.Problems.Count(one => one.Field == field) > Entry.MostOfOne)
+            if (entry.Problems.Count(one => one.Field == field) > FormReader.MostOfOne)
                 break;
             spans.AddRange(days);
         }
@@ -463,7 +463,7 @@ internal static partial class SeriesReader
         return spans.ToImmutable();
     }
 
-    private static SessionTime? ReadTime(Entry entry, SeriesInput input, SchoolTime school, SessionTime? stored)
+    private static SessionTime? ReadTime(FormReader entry, SeriesInput input, SchoolTime school, SessionTime? stored)
     {
         // A form without a field for an end on a later day keeps it while its times are left as they are.
         var later = string.IsNullOrWhiteSpace(input.Later)
@@ -496,7 +496,7 @@ internal static partial class SeriesReader
         return entry.Has("End") ? null : clock;
     }
 
-    private static Extent? ReadExtent(Entry entry, SeriesInput input, SchoolTime school, LocalDate? from)
+    private static Extent? ReadExtent(FormReader entry, SeriesInput input, SchoolTime school, LocalDate? from)
     {
         switch (input.Extent)
         {
@@ -567,7 +567,7 @@ internal static partial class SeriesReader
     }
 
     private static (JoinLinkId? Existing, (string, JoinTarget?)? New) ReadLink(
-        Entry entry,
+        FormReader entry,
         SeriesInput input,
         IReadOnlyList<JoinLink> links,
         string title

@@ -119,7 +119,7 @@ internal sealed partial record FileSeries(
             : Given(file, title, place, description, zone, isOurs, remarks);
         var hash = HashOf(file);
         var uid = file.Uid.Length is > 0 and <= 500
-            ? Entry.Clean(ContentLine.FromText(file.Uid), keepLines: false).Trim()
+            ? FormReader.Clean(ContentLine.FromText(file.Uid), keepLines: false).Trim()
             : $"{hash}@unnamed";
         var attachments = ImmutableArray.CreateBuilder<FileAttachment>();
         var kept = KeptOf(file, zone ?? calendar, attachments, remarks);
@@ -151,7 +151,7 @@ internal sealed partial record FileSeries(
             return "";
         var text = string.Join(
             ' ',
-            Entry
+            FormReader
                 .Clean(ContentLine.FromText(line.Value), keepLines: false)
                 .Split(' ', StringSplitOptions.RemoveEmptyEntries)
         );
@@ -171,7 +171,7 @@ internal sealed partial record FileSeries(
     {
         if (part.Find("DESCRIPTION") is not { } line)
             return "";
-        var text = Entry.Clean(ContentLine.FromText(line.Value).ReplaceLineEndings("\n"), keepLines: true).Trim();
+        var text = FormReader.Clean(ContentLine.FromText(line.Value).ReplaceLineEndings("\n"), keepLines: true).Trim();
         // Our own feeds say ways in and materials again in the description.
         if (isOurs)
             text = string.Join('\n', text.Split('\n').Where(one => !SaidAgain().IsMatch(one))).Trim();
@@ -388,7 +388,7 @@ internal sealed partial record FileSeries(
         List<string> remarks
     )
     {
-        var called = Entry
+        var called = FormReader
             .Clean(line.Parameter("FILENAME") ?? line.Parameter("X-FILENAME") ?? "", keepLines: false)
             .Trim();
         if (line.Parameter("ENCODING")?.Equals("BASE64", StringComparison.OrdinalIgnoreCase) == true)
@@ -412,7 +412,7 @@ internal sealed partial record FileSeries(
             var name = Uri.UnescapeDataString(address.Segments[^1].Trim('/'));
             var title =
                 called.Length > 0 ? called
-                : Entry.Clean(name, keepLines: false).Trim() is { Length: > 0 } last ? last
+                : FormReader.Clean(name, keepLines: false).Trim() is { Length: > 0 } last ? last
                 : address.IdnHost;
             attachments.Add(new FileAttachment(title.Length > 200 ? title[..200] : title, address, null, id));
         }

@@ -195,7 +195,7 @@ public sealed class ImportFile(
                 var (events, refusal) = Read(within, bytes);
                 if (events is null)
                     return Outcome.Because<long>(field, refusal);
-                var called = Path.GetFileName(Entry.Clean(name, keepLines: false)).Trim();
+                var called = Path.GetFileName(FormReader.Clean(name, keepLines: false)).Trim();
                 var source = JsonSerializer.Serialize(
                     new Source(within.Calendar.Value, called.Length > 100 ? called[..100] : called, bytes)
                 );
@@ -677,7 +677,7 @@ public sealed class ImportFile(
             if (attachment.Bytes is { } bytes)
                 content = new MaterialReader(vault, limit, check)
                     .Read(
-                        new Entry(),
+                        new FormReader(),
                         new MaterialInput([new Upload(attachment.Title, bytes.Length, () => new MemoryStream(bytes))])
                     )
                     .SingleOrDefault()

@@ -270,7 +270,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
     public Outcome<int> SetChecklist(Viewer viewer, string? lines) =>
         gate.Write<int>(Operation.SetRoomChecklist, viewer, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var names = entry
                 .Lines("Checklist", lines, "The checklist", 2000)
                 .Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
@@ -322,11 +322,11 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
     private async Task<Outcome<T>> WithRoom<T>(
         LinkInput input,
         bool needed,
-        Func<JoinTarget?, Entry, Outcome<T>> keep,
+        Func<JoinTarget?, FormReader, Outcome<T>> keep,
         CancellationToken cancellation
     )
     {
-        var entry = new Entry();
+        var entry = new FormReader();
         if (input.MakeRoom)
             return await rooms.WithRoom(
                 string.IsNullOrWhiteSpace(input.Name) ? "A room" : input.Name.Trim(),
@@ -357,7 +357,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
 
     // A door for some lets nobody in whom it cannot know.
     private static JoinLink WithOnly(
-        Entry entry,
+        FormReader entry,
         LinkInput input,
         JoinLink link,
         Stores stores,

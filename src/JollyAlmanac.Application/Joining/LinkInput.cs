@@ -121,7 +121,7 @@ public sealed record LinkInput(
 internal static class LinkReader
 {
     /// <summary>A rule for a door, or null where something is wrong.</summary>
-    public static EntryRule? ReadRule(Entry entry, string? opens, string? lead, string? late)
+    public static EntryRule? ReadRule(FormReader entry, string? opens, string? lead, string? late)
     {
         switch (opens)
         {
@@ -151,7 +151,7 @@ internal static class LinkReader
     /// <param name="checklist">The school's checklist.</param>
     /// <param name="canRenew">A provider can make rooms.</param>
     public static JoinLink Read(
-        Entry entry,
+        FormReader entry,
         LinkInput input,
         JoinLink link,
         IReadOnlyCollection<PersonId> mayHost,
@@ -214,7 +214,7 @@ internal static class LinkReader
     }
 
     /// <summary>The room that the form names; null where it names none or something is wrong with it.</summary>
-    public static JoinTarget? ReadTarget(Entry entry, LinkInput input)
+    public static JoinTarget? ReadTarget(FormReader entry, LinkInput input)
     {
         if (string.IsNullOrWhiteSpace(input.Address))
         {
@@ -246,7 +246,7 @@ internal static class LinkReader
         };
     }
 
-    private static LinkReach? ReadReach(Entry entry, LinkInput input)
+    private static LinkReach? ReadReach(FormReader entry, LinkInput input)
     {
         switch (input.Reach)
         {

@@ -104,7 +104,7 @@ public sealed class SessionsByMail(Gate gate)
     public Outcome<int?> Remind(Viewer viewer, string slug, string? minutes) =>
         gate.Write<int?>(Operation.GetReminders, viewer, slug, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             int? before = string.IsNullOrWhiteSpace(minutes)
                 ? null
                 : entry.Number("Minutes", minutes.Trim(), "The minutes before", 1, PublicationOptions.LongestReminder);

@@ -103,7 +103,7 @@ internal static class MaterialForm
     private const int MostDays = 400;
 
     /// <summary>Where something hangs, by the form; null where it may not, which is noted.</summary>
-    public static MaterialSpot? Spot(Entry entry, AtCalendar at, CalendarFacts facts, string field, string? place)
+    public static MaterialSpot? Spot(FormReader entry, AtCalendar at, CalendarFacts facts, string field, string? place)
     {
         if (place == MaterialSpot.Everything)
         {
@@ -141,7 +141,7 @@ internal static class MaterialForm
     /// <param name="entry">Takes what is wrong.</param>
     /// <param name="input">The form.</param>
     /// <param name="hasSession">Whether all that it is about hangs on one session.</param>
-    public static (Release Release, LocalDate? LastDay) Release(Entry entry, ReleaseInput input, bool hasSession)
+    public static (Release Release, LocalDate? LastDay) Release(FormReader entry, ReleaseInput input, bool hasSession)
     {
         var release = Core.Materials.Release.Now;
         var last = string.IsNullOrWhiteSpace(input.LastDay)

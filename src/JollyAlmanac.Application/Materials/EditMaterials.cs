@@ -258,7 +258,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
         MaterialDetails details
     ) => gate.Write<string>(Operation.AttachMaterial, viewer, slug, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var facts = CalendarFacts.Read(at.Stores, at.Calendar.Id);
             var link = string.IsNullOrWhiteSpace(address) ? null : entry.Address("Address", address, "The link");
             if (items.Count > MostAtOnce)
@@ -356,7 +356,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
         int version
     ) => Write(Operation.ChangeMaterial, viewer, slug, id, version, (at, facts, material) =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var spot = place is null
                 ? new MaterialSpot(
                     facts.Series.FirstOrDefault(one => one.Id == material.Series),
@@ -404,7 +404,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     public Outcome<string> Replace(Viewer viewer, string slug, long id, string? upload, string? address, int version) =>
         Write(Operation.ReplaceMaterial, viewer, slug, id, version, (at, _, material) =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var file = string.IsNullOrEmpty(upload) ? null : SendFiles.Own(at.Stores, viewer, upload);
             var link =
                 file is null && !string.IsNullOrWhiteSpace(address)
@@ -492,7 +492,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
         {
             if (Elsewhere(at.Stores, viewer, key) is not var (from, material))
                 return new Outcome<string>.NotFound();
-            var entry = new Entry();
+            var entry = new FormReader();
             var facts = CalendarFacts.Read(at.Stores, at.Calendar.Id);
             var spot = MaterialForm.Spot(entry, at, facts, "Place", place);
             var isHere = from.Calendar.Id == at.Calendar.Id;
@@ -616,7 +616,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
 
     // What a form says of materials, to be put on each of them.
     private static Func<Material, bool, Material> Details(
-        Entry entry,
+        FormReader entry,
         AtCalendar at,
         MaterialDetails details,
         bool hasSession,

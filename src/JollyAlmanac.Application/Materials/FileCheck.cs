@@ -201,10 +201,10 @@ public sealed class FileCheck(IFileScanner? scanner = null)
         // What cannot be read as text is found by its name.
         catch (Exception failure) when (failure is XmlException or InvalidDataException)
         {
-            return Entry.Clean(words.ToString(), keepLines: false);
+            return FormReader.Clean(words.ToString(), keepLines: false);
         }
 
-        return Entry.Clean(
+        return FormReader.Clean(
             words.Length > MostWords ? words.ToString(0, MostWords) : words.ToString(),
             keepLines: false
         );
@@ -214,6 +214,6 @@ public sealed class FileCheck(IFileScanner? scanner = null)
     {
         using var reader = new StreamReader(bytes, Encoding.UTF8, true, 4096, leaveOpen: true);
         var text = new char[MostWords];
-        return Entry.Clean(new string(text, 0, reader.ReadBlock(text)), keepLines: false);
+        return FormReader.Clean(new string(text, 0, reader.ReadBlock(text)), keepLines: false);
     }
 }

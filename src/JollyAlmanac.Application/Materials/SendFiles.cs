@@ -43,7 +43,7 @@ public sealed class SendFiles(
     private Outcome<UploadedFile> Begin(Viewer viewer, string slug, string? fileName, long size, long largest) =>
         gate.Write<UploadedFile>(Operation.SendFile, viewer, slug, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var name = NameOf(entry, fileName);
             if (size == 0)
                 entry.Wrong("Files", $"“{name}” is empty. Attach it again once it has something in it.");
@@ -216,7 +216,7 @@ public sealed class SendFiles(
         while (database.Read(stores => stores.Uploads.Unread()) is { Count: > 0 } unread)
             foreach (var hash in unread)
             {
-                var words = Entry.Clean(
+                var words = FormReader.Clean(
                     vault.Has(hash) ? await read(vault.PathOf(hash), stopping) : "",
                     keepLines: false
                 );
@@ -253,7 +253,7 @@ public sealed class SendFiles(
             : null;
 
     // The last part of the name alone, as both kinds of systems part names.
-    private static string NameOf(Entry entry, string? fileName) =>
+    private static string NameOf(FormReader entry, string? fileName) =>
         entry.Line("Files", Path.GetFileName((fileName ?? "").Replace('\\', '/')), "A file's name", 150, needed: true);
 
     private Outcome<UploadedFile> Take(UploadedFile upload)

@@ -26,7 +26,7 @@ public sealed class Absences(Gate gate)
                 is not { EndedAt: null, Role: SchoolRole.Teacher or SchoolRole.Coordinator } person
             )
                 return new Outcome<Absence>.NotFound();
-            var entry = new Entry();
+            var entry = new FormReader();
             var first = entry.Day("First", input.First, "The first day");
             var last = string.IsNullOrWhiteSpace(input.Last) ? first : entry.Day("Last", input.Last, "The last day");
             var reason = entry.Line("Reason", input.Reason, "The reason", 200, needed: false);

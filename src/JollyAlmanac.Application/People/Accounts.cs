@@ -82,7 +82,7 @@ public sealed class Accounts(Gate gate, Passwords passwords, Secrets secrets)
     public Outcome<string> Rename(Viewer viewer, string? name, int version) =>
         gate.Write<string>(Operation.ChangeAccount, viewer, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var called = entry.Line("Name", name, "The name", PersonFields.LongestName, needed: true);
             if (!entry.IsGood)
                 return new Outcome<string>.Refused(entry.Problems);

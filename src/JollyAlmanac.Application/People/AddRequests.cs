@@ -39,7 +39,7 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
     public Outcome<string> Ask(Viewer viewer, string slug, GiveInput input) =>
         gate.Write<string>(Operation.AskToAddPerson, viewer, slug, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var email = AddressList.Read(entry.Bounded("Who", input.Who, "The address", 200)).People is [var one]
                 ? one.Address
                 : "";
@@ -93,7 +93,7 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
         {
             if (at.Stores.Requests.OfPeople.Waiting(id) is not { } request)
                 return new Outcome<string>.NotFound();
-            var entry = new Entry();
+            var entry = new FormReader();
             var (called, email) = PersonFields.Read(entry, name, request.Email, null, "");
             if (role is not (SchoolRole.Student or SchoolRole.Family or SchoolRole.Guest or SchoolRole.Teacher))
                 entry.Wrong("Role", "Choose what they are.");

@@ -76,7 +76,7 @@ public sealed class EditGroups(Gate gate)
         {
             if (at.Stores.Groups.Find(id) is not { } group)
                 return new Outcome<GroupId>.NotFound();
-            var entry = new Entry();
+            var entry = new FormReader();
             var called = entry.Line("Name", name, "The name", RosterPlan.LongestName, needed: true);
             if (!Enum.IsDefined(kind))
                 entry.Wrong("Kind", "Choose what the group stands for.");
@@ -103,7 +103,7 @@ public sealed class EditGroups(Gate gate)
                 return new Outcome<int>.NotFound();
             if (at.Stores.Groups.IsOfRole(id))
                 return Outcome.Because<int>("People", OfRole);
-            var entry = new Entry();
+            var entry = new FormReader();
             var list = AddressList.Read(entry.Bounded("People", text, "The list of people", 50_000));
             foreach (var problem in list.Problems)
                 entry.Wrong("People", problem.Sentence);

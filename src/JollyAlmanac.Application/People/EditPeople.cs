@@ -221,7 +221,7 @@ public sealed class EditPeople(Gate gate, Passwords passwords)
         {
             if (at.Stores.People.Get(id) is not { EndedAt: null, Role: SchoolRole.Family } family)
                 return new Outcome<int>.NotFound();
-            var entry = new Entry();
+            var entry = new FormReader();
             var list = AddressList.Read(entry.Lines("Children", children, "The list of children", 2000));
             foreach (var (_, sentence) in list.Problems)
                 entry.Wrong("Children", sentence);
@@ -563,7 +563,7 @@ public sealed class EditPeople(Gate gate, Passwords passwords)
         Person? now
     )
     {
-        var entry = new Entry();
+        var entry = new FormReader();
         var (name, email) = PersonFields.Read(
             entry,
             input.Name,

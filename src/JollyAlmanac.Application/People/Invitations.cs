@@ -115,7 +115,7 @@ public sealed class Invitations(
     {
         if (Find(token) is not var (invitation, person))
             return new Outcome<SignInAnswer>.NotFound();
-        var entry = new Entry();
+        var entry = new FormReader();
         var called = name is null ? person.Name : PersonFields.Read(entry, name, person.Email, null, "").Name;
         if (PasswordRules.WhyNot(password, called, person.Email) is { } reason)
             entry.Wrong("Password", reason);

@@ -219,7 +219,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
                 && (stored is null || stored.Calendar != at.Calendar.Id || stored.WithdrawnAt is not null)
             )
                 return new Outcome<Notice>.NotFound();
-            var entry = new Entry();
+            var entry = new FormReader();
             if (Read(entry, at, input, stored) is not { } notice)
                 return new Outcome<Notice>.Refused(entry.Problems);
             if (stored is null)
@@ -238,7 +238,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
             return new Outcome<Notice>.Done(notice);
         });
 
-    private static Notice? Read(Entry entry, AtCalendar at, NoticeInput input, Notice? stored)
+    private static Notice? Read(FormReader entry, AtCalendar at, NoticeInput input, Notice? stored)
     {
         var text = entry.Lines("Text", input.Text, "The notice", Notice.Longest);
         if (text.Length == 0 && !entry.Has("Text"))
@@ -370,7 +370,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     public Outcome<string> KeepText(Viewer viewer, string? name, string? text) =>
         gate.Write<string>(Operation.KeepNoticeTexts, viewer, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var called = entry.Line("TextName", name, "The name", 60, needed: true);
             var says = entry.Lines("TextBody", text, "The text", Notice.Longest);
             if (says.Length == 0)

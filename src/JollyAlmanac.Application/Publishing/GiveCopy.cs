@@ -68,7 +68,7 @@ public sealed class GiveCopy(Gate gate)
     public Outcome<string> Do(Viewer viewer, string slug, CopyInput input, Uri root) =>
         gate.Write<string>(Operation.CopyCalendar, viewer, slug, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             if (Read(entry, at, input) is not { } copy)
                 return new Outcome<string>.Refused(entry.Problems);
             if (Document(at.Stores, at.School, at.Calendar, copy, root, at.Today, at.Now) is not { } document)
@@ -82,7 +82,7 @@ public sealed class GiveCopy(Gate gate)
     public Outcome<int> Send(Viewer viewer, string slug, CopyInput input) =>
         gate.Write<int>(Operation.SendCopy, viewer, slug, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var copy = Read(entry, at, input);
             var says = entry.Lines("Says", input.Says, "The word", LongestWord);
             var others = input.To == CopyTo.Others ? ReadOthers(entry, input.Addresses) : [];
@@ -155,10 +155,10 @@ public sealed class GiveCopy(Gate gate)
             return new Outcome<int>.Done(count);
         });
 
-    private static List<string> ReadOthers(Entry entry, string? text)
+    private static List<string> ReadOthers(FormReader entry, string? text)
     {
         var list = Core.Reading.AddressList.Read(entry.Bounded("Addresses", text, "The list of addresses", 5_000));
-        foreach (var problem in list.Problems.Take(Entry.MostOfOne))
+        foreach (var problem in list.Problems.Take(FormReader.MostOfOne))
             entry.Wrong("Addresses", problem.Sentence);
         var addresses = list.People.Select(one => one.Address).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
         if (addresses.Count == 0 && !entry.Has("Addresses"))
@@ -176,7 +176,7 @@ public sealed class GiveCopy(Gate gate)
     private static string InWords(CalendarCopy copy) =>
         $"{Wording.WithYear(copy.First)} to {Wording.WithYear(copy.Last)}: {copy.Level.ToString().ToLowerInvariant()}";
 
-    private static CalendarCopy? Read(Entry entry, AtCalendar at, CopyInput input)
+    private static CalendarCopy? Read(FormReader entry, AtCalendar at, CopyInput input)
     {
         var (first, last) = (
             entry.Day("First", input.First, "The first day"),

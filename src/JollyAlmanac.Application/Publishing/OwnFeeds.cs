@@ -38,7 +38,7 @@ public sealed class OwnFeeds(Gate gate, Secrets secrets)
     public Outcome<OwnFeed> Set(Viewer viewer, string? reminder, int version) =>
         gate.Write<OwnFeed>(Operation.KeepOwnFeed, viewer, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             int? minutes = string.IsNullOrWhiteSpace(reminder)
                 ? null
                 : entry.Number(

@@ -330,7 +330,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
         PublicationInput input
     ) => gate.Write<PublicationWithToken>(Operation.MakePublication, viewer, slug, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             if (Read(entry, at, kind, input, null) is not { } publication)
                 return new Outcome<PublicationWithToken>.Refused(entry.Problems);
             var made = at.Stores.Publications.Add(publication, HashOf, at.Now);
@@ -353,7 +353,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
         int expectedVersion
     ) => gate.Write<PublicationWithToken>(Operation.ChangePublication, viewer, slug, id, expectedVersion, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             if (Read(entry, at, at.Outlet.Kind, input, at.Outlet) is not { } publication)
                 return new Outcome<PublicationWithToken>.Refused(entry.Problems);
             if (!at.Stores.Publications.Change(publication, expectedVersion, at.Now))
@@ -392,7 +392,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
         });
 
     private static Publication? Read(
-        Entry entry,
+        FormReader entry,
         AtCalendar at,
         PublicationKind kind,
         PublicationInput input,
@@ -517,7 +517,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
     // The most calendars or groups that a form offers to choose from.
     private const int MostChoices = 80;
 
-    private static PublicationOptions ReadEmbed(Entry entry, PublicationInput input, PublicationOptions options)
+    private static PublicationOptions ReadEmbed(FormReader entry, PublicationInput input, PublicationOptions options)
     {
         var zone = string.IsNullOrWhiteSpace(input.Zone) ? null : ZoneText.Find(input.Zone);
         if (zone is null && !string.IsNullOrWhiteSpace(input.Zone))
@@ -601,7 +601,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
     private Outcome<PublicationWithToken> WithToken(Publication publication) =>
         new Outcome<PublicationWithToken>.Done(new PublicationWithToken(publication, secrets.TokenOf(publication)));
 
-    private static List<SiteOrigin> ReadSites(Entry entry, string? text)
+    private static List<SiteOrigin> ReadSites(FormReader entry, string? text)
     {
         var lines = entry
             .Bounded("Sites", text, "The list of sites", 5_000)

@@ -21,12 +21,8 @@ public sealed class SchoolQuery(AlmanacDatabase database, IClock clock) : IDispo
     /// The culture by which the school writes times and dates: by 12 or by 24 hours, the day or the month first. Read anew only when
     /// something was written.
     /// </summary>
-    public CultureInfo Culture()
-    {
-        return cultures.Get(0, Instant.MinValue, _ =>
-            (database.Read(stores => Culture(stores, null)), Instant.MaxValue, 1)
-        )!;
-    }
+    public CultureInfo Culture() =>
+        cultures.Get(0, Instant.MinValue, _ => (database.Read(stores => Culture(stores, null)), Instant.MaxValue, 1))!;
 
     /// <summary>The culture by which somebody reads: what they chose, and else the school's.</summary>
     public CultureInfo Culture(PersonId person) => database.Read(stores => Culture(stores, person));

@@ -18,7 +18,7 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
         var allowed = gate.Read<bool>(Operation.AddPeople, viewer, _ => new Outcome<bool>.Done(true));
         if (!allowed.IsDone)
             return allowed.Select<IReadOnlyList<PersonId>>(_ => []);
-        var entry = new Entry();
+        var entry = new FormReader();
         people =
         [
             .. people.Select(person =>

@@ -32,7 +32,7 @@ public sealed class CreateSchool(AlmanacDatabase database, IClock clock, Passwor
     /// <returns>The first coordinator; not allowed where a school is there.</returns>
     public Outcome<PersonId> Do(SchoolInput input)
     {
-        var entry = new Entry();
+        var entry = new FormReader();
         var name = entry.Line("Name", input.Name, "The school's name", 120, needed: true);
         var zone = ZoneText.Find(input.Zone ?? "");
         if (zone is null)
@@ -137,7 +137,7 @@ internal static class PersonFields
     public const int LongestName = 120;
 
     public static (string Name, string Email) Read(
-        Entry entry,
+        FormReader entry,
         string? name,
         string? email,
         string? password,

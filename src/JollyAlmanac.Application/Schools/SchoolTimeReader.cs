@@ -13,7 +13,7 @@ internal static class SchoolTimeReader
     /// The school's time, where the entry stays without problems; else null. Days without a year lie near its terms, or else today.
     /// </summary>
     public static SchoolTime? Read(
-        Entry entry,
+        FormReader entry,
         SchoolTimeInput input,
         SchoolTime stored,
         IReadOnlySet<TermId> inUse,
@@ -31,7 +31,7 @@ internal static class SchoolTimeReader
     }
 
     private static List<Term> ReadTerms(
-        Entry entry,
+        FormReader entry,
         SchoolTimeInput input,
         SchoolTime stored,
         IReadOnlySet<TermId> inUse
@@ -98,7 +98,7 @@ internal static class SchoolTimeReader
     }
 
     private static List<NoClassDay> ReadNoClass(
-        Entry entry,
+        FormReader entry,
         SchoolTimeInput input,
         List<Term> terms,
         LocalDate today,
@@ -171,7 +171,7 @@ internal static class SchoolTimeReader
         }
     }
 
-    private static BellSchedule? ReadBells(Entry entry, string field, BellsRow row, bool isRegular)
+    private static BellSchedule? ReadBells(FormReader entry, string field, BellsRow row, bool isRegular)
     {
         var lines = entry
             .Bounded(field, row.Periods, "The list of periods", 6_000)
@@ -208,7 +208,7 @@ internal static class SchoolTimeReader
     }
 
     private static (List<BellSchedule>, List<ShortenedDay>) ReadOthers(
-        Entry entry,
+        FormReader entry,
         SchoolTimeInput input,
         List<Term> terms,
         LocalDate today,
@@ -257,7 +257,7 @@ internal static class SchoolTimeReader
         return (others, days);
     }
 
-    private static DayCycle? ReadCycle(Entry entry, SchoolTimeInput input)
+    private static DayCycle? ReadCycle(FormReader entry, SchoolTimeInput input)
     {
         var names = entry
             .Bounded("CycleNames", input.CycleNames, "The list of cycle days", 2_000)

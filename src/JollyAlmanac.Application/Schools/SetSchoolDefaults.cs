@@ -54,7 +54,7 @@ public sealed class SetSchoolDefaults(Gate gate)
     public Outcome<int> Do(Viewer viewer, SchoolDefaultsInput input) =>
         gate.Write<int>(Operation.SetSchoolDefaults, viewer, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             if (!Enum.IsDefined(input.NewIsOpenTo))
                 entry.Wrong("NewIsOpenTo", "Choose whom a new calendar is open to.");
             var days = string.IsNullOrWhiteSpace(input.AttendanceDays)

@@ -188,7 +188,7 @@ public sealed class SetSchoolTime(Gate gate)
     public Outcome<School> SetSchool(Viewer viewer, SchoolDetails input) =>
         gate.Write<School>(Operation.SetSchool, viewer, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var name = entry.Line("Name", input.Name, "The school's name", 120, needed: true);
             var zone = ZoneText.Find(input.Zone ?? "");
             if (zone is null)
@@ -225,7 +225,7 @@ public sealed class SetSchoolTime(Gate gate)
     public Outcome<SchoolTimePreview> Preview(Viewer viewer, SchoolTimeInput input) =>
         gate.Read<SchoolTimePreview>(Operation.SetSchoolTime, viewer, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             if (Read(at, entry, input) is not { } time)
                 return new Outcome<SchoolTimePreview>.Done(
                     new SchoolTimePreview(entry.Problems, null, ImmutableDictionary<SeriesId, string>.Empty, [])
@@ -284,7 +284,7 @@ public sealed class SetSchoolTime(Gate gate)
                         new NoClassRow(
                             LocalDatePattern.Iso.Format(first),
                             LocalDatePattern.Iso.Format(last),
-                            new Entry().Line("", session.Summary, "", 80, needed: false) is { Length: > 0 } name
+                            new FormReader().Line("", session.Summary, "", 80, needed: false) is { Length: > 0 } name
                                 ? name.Length > 80
                                     ? name[..80]
                                     : name
@@ -322,7 +322,7 @@ public sealed class SetSchoolTime(Gate gate)
     public Outcome<School> Save(Viewer viewer, SchoolTimeInput input) =>
         gate.Write<School>(Operation.SetSchoolTime, viewer, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             return Read(at, entry, input) is { } time
                 ? Keep(at, time, input.Revision)
                 : new Outcome<School>.Refused(entry.Problems);
@@ -353,13 +353,13 @@ public sealed class SetSchoolTime(Gate gate)
             var terms = (input.Terms ?? [])
                 .Select(term => at.School.Time.Find(new TermId(term.Id)) is null ? term with { Id = 0 } : term)
                 .ToList();
-            var entry = new Entry();
+            var entry = new FormReader();
             return Read(at, entry, input with { Terms = terms }) is { } time
                 ? Keep(at, time, revision)
                 : new Outcome<School>.Refused(entry.Problems);
         });
 
-    private static SchoolTime? Read(AtSchool at, Entry entry, SchoolTimeInput input) =>
+    private static SchoolTime? Read(AtSchool at, FormReader entry, SchoolTimeInput input) =>
         SchoolTimeReader.Read(entry, input, at.School.Time, at.Stores.School.TermsInUse(), at.Today);
 
     private static Outcome<School> Keep(AtSchool at, SchoolTime time, int expectedRevision)

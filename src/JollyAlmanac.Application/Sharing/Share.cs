@@ -173,7 +173,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     public Outcome<GrantedAccess> Give(Viewer viewer, string slug, GiveInput input) =>
         gate.Write<GrantedAccess>(Operation.GiveAccess, viewer, slug, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var to = ReadWho(at, entry, input.Who ?? "");
             var isCoHost = input.Level == CoHost;
             var level = isCoHost
@@ -295,7 +295,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     public Outcome<GrantedAccess> HandOver(Viewer viewer, string slug, string? who) =>
         gate.Write<GrantedAccess>(Operation.HandOver, viewer, slug, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             if (ReadWho(at, entry, who ?? "", "Heir") is not Grantee.OnePerson to)
             {
                 if (entry.IsGood)
@@ -329,7 +329,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     public Outcome<bool> Ask(Viewer viewer, string slug, AccessLevel level, string? why) =>
         gate.Write<bool>(Operation.AskForAccess, viewer, at =>
         {
-            var entry = new Entry();
+            var entry = new FormReader();
             var words = entry.Line("Why", why, "What you write", 300, needed: false);
             if (
                 level
@@ -626,7 +626,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     }
 
     // A key of the page, an address, or the first letters of a name that one person or group alone has.
-    private static Grantee? ReadWho(AtCalendar at, Entry entry, string text, string field = "Who")
+    private static Grantee? ReadWho(AtCalendar at, FormReader entry, string text, string field = "Who")
     {
         text = entry.Line(field, text, "Who", 200, needed: true);
         if (text.Length == 0)
@@ -767,7 +767,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
 
     private static AccessExplanation? Explain(AtCalendar at, string who)
     {
-        var entry = new Entry();
+        var entry = new FormReader();
         if (ReadWho(at, entry, who) is not Grantee.OnePerson one || at.Stores.People.Get(one.Person) is not { } person)
             return null;
         var viewer = at.Stores.People.ViewerOf(one.Person);

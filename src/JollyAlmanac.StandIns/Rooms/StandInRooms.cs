@@ -63,7 +63,7 @@ public sealed class StandInRooms(
     private readonly Lock gate = new();
     private readonly Dictionary<string, Live> live = new(StringComparer.Ordinal);
     private readonly Dictionary<string, InRoom> over = new(StringComparer.Ordinal);
-    private Dictionary<string, RevisionCache>? revisionCache;
+    private Dictionary<string, Kept>? revisionCache;
 
     /// <inheritdoc />
     public string Name => "School rooms";
@@ -81,7 +81,7 @@ public sealed class StandInRooms(
             string key;
             do key = Letters(8);
             while (Rooms.ContainsKey(key));
-            var room = new RevisionCache(name, Letters(6), Letters(24), IsRetired: false);
+            var room = new Kept(name, Letters(6), Letters(24), IsRetired: false);
             Rooms[key] = room;
             Save();
             return Task.FromResult(
@@ -254,9 +254,9 @@ public sealed class StandInRooms(
         return true;
     }
 
-    private Dictionary<string, RevisionCache> Rooms =>
+    private Dictionary<string, Kept> Rooms =>
         revisionCache ??= System.IO.File.Exists(File)
-            ? JsonSerializer.Deserialize<Dictionary<string, RevisionCache>>(System.IO.File.ReadAllText(File))!
+            ? JsonSerializer.Deserialize<Dictionary<string, Kept>>(System.IO.File.ReadAllText(File))!
             : [];
 
     private bool IsHost(string key, string token) =>
@@ -326,9 +326,9 @@ public sealed class StandInRooms(
             person.Where = to;
     }
 
-    private RevisionCache? Find(string key) => Rooms.TryGetValue(key, out var room) && !room.IsRetired ? room : null;
+    private Kept? Find(string key) => Rooms.TryGetValue(key, out var room) && !room.IsRetired ? room : null;
 
-    private Uri Address(string key, RevisionCache room) => new(root(), $"rooms/{key}/{room.Passcode}");
+    private Uri Address(string key, Kept room) => new(root(), $"rooms/{key}/{room.Passcode}");
 
     private void Save()
     {
@@ -344,7 +344,7 @@ public sealed class StandInRooms(
         System.IO.File.Move(beside, File, overwrite: true);
     }
 
-    private static string HostPass(RevisionCache room, string name) =>
+    private static string HostPass(Kept room, string name) =>
         Convert.ToHexStringLower(
             HMACSHA256.HashData(Encoding.UTF8.GetBytes(room.HostSecret), Encoding.UTF8.GetBytes(name))
         )[..32];
@@ -381,7 +381,7 @@ public sealed class StandInRooms(
         return memory.ToArray();
     }
 
-    private sealed record RevisionCache(string Name, string Passcode, string HostSecret, bool IsRetired);
+    private sealed record Kept(string Name, string Passcode, string HostSecret, bool IsRetired);
 
     private sealed class Live
     {
