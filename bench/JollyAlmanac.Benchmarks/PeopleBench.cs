@@ -12,6 +12,7 @@ using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Web;
 using JollyAlmanac.Web.Serving;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;

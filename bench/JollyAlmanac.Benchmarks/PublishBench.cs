@@ -10,6 +10,7 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Web;
 using JollyAlmanac.Web.Serving;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;

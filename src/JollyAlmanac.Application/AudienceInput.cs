@@ -1,7 +1,7 @@
 using System.Globalization;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Storage;
 
 namespace JollyAlmanac.Application;

@@ -6,6 +6,7 @@ using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Calendars;
 using NodaTime;
 
 namespace JollyAlmanac.Application;
@@ -121,7 +122,7 @@ internal sealed class CalendarFacts(
 
     /// <summary>What stands on a calendar now.</summary>
     public static CalendarFacts Read(Stores stores, CalendarId calendar) =>
-        stores.Keep(
+        stores.Cached.GetOrCreate(
             calendar,
             stores.Calendars.StateVersionOf(calendar),
             (CalendarFacts? before) =>

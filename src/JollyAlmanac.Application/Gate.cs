@@ -1,13 +1,13 @@
-using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Calendars;
 using NodaTime;
 
 namespace JollyAlmanac.Application;

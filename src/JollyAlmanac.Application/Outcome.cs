@@ -1,4 +1,4 @@
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
 
 namespace JollyAlmanac.Application;
 

@@ -11,6 +11,7 @@ using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Files;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 
@@ -20,7 +21,7 @@ namespace JollyAlmanac.Application;
 public static class ServiceRegistration
 {
     /// <summary>Takes a roster in from a shell, also while the almanac is served; see <see cref="RosterImport.FromShell"/>.</summary>
-    /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
+    /// <exception cref="Core.Data.DataDirectoryException">The data directory cannot be used.</exception>
     public static RosterImportResult BringInFromShell(
         string directory,
         IClock clock,
@@ -40,7 +41,7 @@ public static class ServiceRegistration
     }
 
     /// <summary>Takes a file of sessions in from a shell, also while the almanac is served; see <see cref="ImportFile.FromShell"/>.</summary>
-    /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
+    /// <exception cref="Core.Data.DataDirectoryException">The data directory cannot be used.</exception>
     public static Outcome<ImportReview> ImportFromShell(
         string directory,
         IClock clock,
@@ -61,7 +62,7 @@ public static class ServiceRegistration
     }
 
     /// <summary>Gives a calendar out from a shell, also while the almanac is served; see <see cref="ExportCalendar.Of"/>.</summary>
-    /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
+    /// <exception cref="Core.Data.DataDirectoryException">The data directory cannot be used.</exception>
     public static byte[]? ExportFromShell(
         string directory,
         IClock clock,
@@ -85,7 +86,7 @@ public static class ServiceRegistration
     /// <param name="clock">What the time is.</param>
     /// <param name="uploads">How large a file may be.</param>
     /// <param name="passwordRounds">How often passwords are hashed; fewer only in tests.</param>
-    /// <exception cref="Core.Keeping.DataDirectoryException">The data directory cannot be used.</exception>
+    /// <exception cref="Core.Data.DataDirectoryException">The data directory cannot be used.</exception>
     public static IServiceCollection AddAlmanac(
         this IServiceCollection services,
         string directory,

@@ -2,7 +2,9 @@ using System.Reflection;
 using DbUp;
 using DbUp.Engine;
 using DbUp.Engine.Output;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Data;
+using JollyAlmanac.Storage.Caching;
+using JollyAlmanac.Storage.Files;
 using Microsoft.Data.Sqlite;
 
 namespace JollyAlmanac.Storage;

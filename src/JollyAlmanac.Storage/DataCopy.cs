@@ -1,7 +1,8 @@
 using System.IO.Compression;
 using System.Security.Cryptography;
 using System.Text.Json;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Data;
+using JollyAlmanac.Storage.Files;
 using Microsoft.Data.Sqlite;
 
 namespace JollyAlmanac.Storage;

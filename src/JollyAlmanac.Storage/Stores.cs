@@ -1,4 +1,15 @@
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Data;
+using JollyAlmanac.Storage.Caching;
+using JollyAlmanac.Storage.Calendars;
+using JollyAlmanac.Storage.History;
+using JollyAlmanac.Storage.JoinLinks;
+using JollyAlmanac.Storage.Mail;
+using JollyAlmanac.Storage.Materials;
+using JollyAlmanac.Storage.People;
+using JollyAlmanac.Storage.Publishing;
+using JollyAlmanac.Storage.Rows;
+using JollyAlmanac.Storage.Schools;
+using JollyAlmanac.Storage.Search;
 using Microsoft.Data.Sqlite;
 
 namespace JollyAlmanac.Storage;
@@ -8,15 +19,13 @@ public sealed class Stores
 {
     private readonly RowReader rows = new();
 
-    private readonly RevisionCache? kept;
-
     /// <summary>Makes the stores of one connection.</summary>
     /// <param name="connection">The connection, in a transaction.</param>
-    /// <param name="kept">What earlier readings have kept; null for a writing.</param>
-    public Stores(SqliteConnection connection, RevisionCache? kept = null)
+    /// <param name="cache">What earlier readings derived; null for a writing.</param>
+    public Stores(SqliteConnection connection, RevisionCache? cache = null)
     {
-        this.kept = kept;
-        School = new(connection, rows, this);
+        Cached = new(cache, rows);
+        School = new(connection, rows, Cached);
         People = new(connection, rows);
         Groups = new(connection, rows);
         SignIns = new(connection);
@@ -24,7 +33,7 @@ public sealed class Stores
         Letters = new(connection);
         Requests = new(connection, rows);
         RosterImports = new(connection);
-        Calendars = new(connection, rows, this);
+        Calendars = new(connection, rows, Cached);
         JoinLinks = new(connection, rows);
         Series = new(connection, rows);
         Materials = new(connection, rows);
@@ -44,38 +53,8 @@ public sealed class Stores
     /// <summary>What could not be read in this reading so far.</summary>
     public IReadOnlyList<Unreadable> Unreadable => rows.Found;
 
-    /// <summary>A value that was made before and still stands; else it is made, and kept where this is a reading.</summary>
-    /// <param name="key">What it is of.</param>
-    /// <param name="standing">How that stands now, read in this same reading.</param>
-    /// <param name="make">Makes it from the stores alone; immutable.</param>
-    /// <param name="size">How large it is, in sessions or rows.</param>
-    public T Keep<T>(object key, object standing, Func<T> make, Func<T, int> size)
-        where T : class => Keep(key, standing, _ => make(), size);
-
-    /// <summary>A value that was made before and still stands; else it is made, from what was made before where there is that.</summary>
-    /// <param name="key">What it is of.</param>
-    /// <param name="standing">How that stands now, read in this same reading.</param>
-    /// <param name="make">Makes it from the stores and the value before it alone, null for none; immutable.</param>
-    /// <param name="size">How large it is, in sessions or rows.</param>
-    public T Keep<T>(object key, object standing, Func<T?, T> make, Func<T, int> size)
-        where T : class
-    {
-        if (kept is null)
-            return make(null);
-        if (kept.Find<KeptValue<T>>(key, standing) is { } found)
-        {
-            rows.Tell(found.Unreadable);
-            return found.Value;
-        }
-
-        var before = kept.Last<KeptValue<T>>(key)?.Value;
-        var (value, unreadable) = rows.Gather(() => make(before));
-        kept.Keep(key, standing, new KeptValue<T>(value, unreadable), size(value) + unreadable.Count);
-        return value;
-    }
-
-    // What could not be read of it is told as often as it is used.
-    private sealed record KeptValue<T>(T Value, IReadOnlyList<Unreadable> Unreadable);
+    /// <summary>What is derived from rows, from the cache where this is a reading.</summary>
+    public CachedReads Cached { get; }
 
     /// <summary>The school, its terms, no-class days, bells and cycle.</summary>
     public SchoolStore School { get; }

@@ -1,3 +1,3 @@
-using JollyAlmanac.Web.Serving;
+using JollyAlmanac.Web;
 
 return CommandLine.Run(args);

@@ -17,7 +17,7 @@ using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
-using JollyAlmanac.StandIns.Files;
+using JollyAlmanac.Demo.Files;
 
 namespace JollyAlmanac.Application.Tests;
 

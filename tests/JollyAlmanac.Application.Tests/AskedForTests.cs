@@ -378,7 +378,7 @@ public sealed class AskedForTests : IDisposable
             school.SchoolDayQuery.Read(Fresh(school.Coordinator.Person!.Value), new LocalDate(2026, 10, 14))!;
         Assert.Null(Day().BackupAt);
         var file = Path.Combine(school.Directory, "..", Path.GetRandomFileName());
-        Keeping.DataDirectory.BackUp(school.Directory, file, school.Clock.GetCurrentInstant());
+        Data.DataDirectory.BackUp(school.Directory, file, school.Clock.GetCurrentInstant());
         File.Delete(file);
         Assert.Equal(school.Clock.GetCurrentInstant(), Day().BackupAt);
         school.Add();

@@ -2,6 +2,7 @@ using System.Globalization;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Access;

@@ -1,5 +1,6 @@
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;

@@ -1,9 +1,9 @@
 using System.Text;
-using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Calendars;
 
 namespace JollyAlmanac.Application.Tests;
 
@@ -534,7 +534,7 @@ public sealed class ComposeSeriesTests : IDisposable
                 .Content
         );
         Assert.Equal(("field sheet.pdf", "application/pdf"), (file.Name, file.MediaType));
-        Assert.Equal(bytes, File.ReadAllBytes(new Storage.FileVault(school.Directory).PathOf(file.Hash)));
+        Assert.Equal(bytes, File.ReadAllBytes(new Storage.Files.FileVault(school.Directory).PathOf(file.Hash)));
     }
 
     [Fact]

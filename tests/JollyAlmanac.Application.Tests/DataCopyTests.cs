@@ -1,10 +1,11 @@
 using System.IO.Compression;
 using System.Text;
 using JollyAlmanac.Application.Composing;
-using JollyAlmanac.Application.Keeping;
+using JollyAlmanac.Application.Data;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Data;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;

@@ -1,4 +1,4 @@
-using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Caching;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Tests;
@@ -16,7 +16,7 @@ public sealed class EpochCacheTests : IDisposable
     public EpochCacheTests()
     {
         beside = new TestSchool(school);
-        cache = new EpochCache<string, string>(school.Database, capacity: 10);
+        cache = new EpochCache<string, string>(school.Database.Epoch, capacity: 10);
     }
 
     public void Dispose()

@@ -4,6 +4,7 @@ using FsCheck.Fluent;
 using FsCheck.Xunit;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
@@ -54,6 +55,17 @@ public sealed class FeedTests : IDisposable
             .Order()
             .ToList();
         Assert.Equal(expected, Read(Feed(level)));
+    }
+
+    // RFC 5545 §3.6: a calendar has at least one component; a feed of nothing has its zone.
+    [Fact]
+    public void A_feed_in_which_nothing_meets_is_a_whole_document()
+    {
+        var empty = Feed(AccessLevel.Full);
+        var zone = Assert.Single(Assert.Single(ICalendarReader.Read(Encoding.UTF8.GetBytes(empty)).Calendars).Parts);
+        Assert.Equal(("VTIMEZONE", "America/Halifax"), (zone.Name, zone.Find("TZID")?.Value));
+        Assert.Empty(ICalendarCheck.Of(ICalendarReader.Read(Encoding.UTF8.GetBytes(empty))));
+        Assert.Empty(Occurrences(empty));
     }
 
     // Ical.Net 5.2.4 reads what we write: whatever the pattern and the changes, it must find what the planner planned.

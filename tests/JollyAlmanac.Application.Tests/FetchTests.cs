@@ -2,7 +2,7 @@ using System.IO.Compression;
 using System.Net;
 using System.Text;
 using JollyAlmanac.Application.Importing;
-using JollyAlmanac.StandIns.Files;
+using JollyAlmanac.Demo.Files;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Tests;

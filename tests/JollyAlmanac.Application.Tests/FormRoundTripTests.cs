@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Series;

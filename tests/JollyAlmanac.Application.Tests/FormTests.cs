@@ -328,7 +328,7 @@ public sealed class FormTests
         );
         Assert.DoesNotContain("Bring boots", letter.File.Calendar, StringComparison.Ordinal);
         // As a message it is a file beside the words, and nothing that asks to be taken in (RFC 2183, RFC 6047 §2.4).
-        using var message = StandIns.Mail.MailDrop.MessageOf(
+        using var message = Demo.Mail.MailDrop.MessageOf(
             letter,
             new MimeKit.MailboxAddress("", "almanac@skerry.example")
         );

@@ -10,7 +10,7 @@ using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.StandIns.Rooms;
+using JollyAlmanac.Demo.Rooms;
 using JollyAlmanac.Storage;
 using Microsoft.Data.Sqlite;
 using NodaTime;

@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Publishing;

@@ -62,7 +62,7 @@ public sealed class OneGoTests : IDisposable
                         Days = ["2"],
                         Link = "",
                     },
-                    Composing.MaterialInput.None
+                    Materials.MaterialInput.None
                 )
                 .Waited()
         );
@@ -79,7 +79,7 @@ public sealed class OneGoTests : IDisposable
                     {
                         Place = "Net room",
                     },
-                    Composing.MaterialInput.None
+                    Materials.MaterialInput.None
                 )
                 .Waited()
         );

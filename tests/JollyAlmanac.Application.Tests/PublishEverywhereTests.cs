@@ -2,6 +2,7 @@ using System.Text;
 using System.Xml.Linq;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;

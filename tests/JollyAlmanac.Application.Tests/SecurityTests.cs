@@ -1,8 +1,7 @@
 using System.Text;
-using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Materials;
-using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.People;

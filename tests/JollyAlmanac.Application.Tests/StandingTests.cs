@@ -2,6 +2,7 @@ using System.Globalization;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
@@ -214,15 +215,15 @@ public sealed class StandingTests : IDisposable
         var (one, other) = (school.Add(), school.Add(TestSchool.Good with { Title = "Lab", Link = "", Days = ["2"] }));
         school.Change(one, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."));
         school.Execute($"update changes set day = 'someday' where series_id = {one.Id.Value}");
-        IEnumerable<Core.Keeping.UnreadableKind> Told() =>
+        IEnumerable<Core.Data.UnreadableKind> Told() =>
             school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Unreadable.Select(row => row.Kind);
-        Assert.Equal([Core.Keeping.UnreadableKind.Change], Told());
+        Assert.Equal([Core.Data.UnreadableKind.Change], Told());
         school.Execute($"update series set title = 'Laboratory' where id = {other.Id.Value}");
-        Assert.Equal([Core.Keeping.UnreadableKind.Change], Told());
+        Assert.Equal([Core.Data.UnreadableKind.Change], Told());
         school.Execute($"update series set pattern = '7' where id = {other.Id.Value}");
-        Assert.Equal([Core.Keeping.UnreadableKind.Series, Core.Keeping.UnreadableKind.Change], Told().Order());
+        Assert.Equal([Core.Data.UnreadableKind.Series, Core.Data.UnreadableKind.Change], Told().Order());
         school.Execute($"update series set title = 'Review' where id = {one.Id.Value}");
-        Assert.Equal([Core.Keeping.UnreadableKind.Series, Core.Keeping.UnreadableKind.Change], Told().Order());
+        Assert.Equal([Core.Data.UnreadableKind.Series, Core.Data.UnreadableKind.Change], Told().Order());
     }
 
     [Fact]

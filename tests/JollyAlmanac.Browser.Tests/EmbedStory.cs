@@ -4,7 +4,7 @@ using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
-using JollyAlmanac.Web.Pages.Shared;
+using JollyAlmanac.Web.Serving;
 using JollyAlmanac.Web.Tests;
 using Microsoft.Extensions.DependencyInjection;
 

@@ -1,4 +1,4 @@
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Parsing;
 
 namespace JollyAlmanac.Core.Tests;
 

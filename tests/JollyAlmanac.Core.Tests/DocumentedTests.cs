@@ -1,5 +1,5 @@
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.Recurrence;
 using JollyAlmanac.Core.Terms;
 using NodaTime;

@@ -1,5 +1,5 @@
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Rosters;
 
 namespace JollyAlmanac.Core.Tests;

@@ -2,7 +2,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.Recurrence;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Sheets;

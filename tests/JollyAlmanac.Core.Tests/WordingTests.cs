@@ -95,5 +95,5 @@ public sealed class WordingTests
     [InlineData("America/Halifax", "America/Halifax")]
     [InlineData("st. john's", "America/St_Johns")]
     [InlineData("Atlantic Standard Time", "America/Halifax")]
-    public void A_zone_is_a_place(string typed, string? zone) => Assert.Equal(zone, Reading.ZoneText.Find(typed)?.Id);
+    public void A_zone_is_a_place(string typed, string? zone) => Assert.Equal(zone, Parsing.ZoneText.Find(typed)?.Id);
 }

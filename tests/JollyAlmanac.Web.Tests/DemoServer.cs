@@ -1,7 +1,7 @@
 using System.Collections.Concurrent;
 using System.Net;
 using System.Text.RegularExpressions;
-using JollyAlmanac.Web.Demo;
+using JollyAlmanac.Demo;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.Hosting;
@@ -141,7 +141,7 @@ public sealed partial class DemoServer : IDisposable
             Uploads: new(64 * 1024),
             StandInRooms: true,
             Demo: DemoStory.SignIns,
-            OpenId: DemoStory.OpenId
+            OpenId: OpenIdSettings.StandIn
         )
         {
             PasswordRounds = 1_000,

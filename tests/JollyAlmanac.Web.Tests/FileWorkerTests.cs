@@ -1,6 +1,6 @@
 using System.IO.Compression;
 using System.Text;
-using JollyAlmanac.Web.Demo;
+using JollyAlmanac.Demo;
 using JollyAlmanac.Web.Serving;
 using JollyAlmanac.Web.Serving.Jobs;
 using Microsoft.Extensions.DependencyInjection;

@@ -249,7 +249,7 @@ public sealed class GivenOutTests(DemoServer server) : IClassFixture<DemoServer>
         using var fetched = await DemoServer.Post(
             coordinator,
             "/school-time?handler=Fetch",
-            new() { ["address"] = StandIns.Files.StandInFiles.Holidays }
+            new() { ["address"] = Demo.Files.StandInFiles.Holidays }
         );
         var shown = await fetched.Content.ReadAsStringAsync(Stop);
         Assert.Contains("value=\"Storm day kept in hand\"", shown, StringComparison.Ordinal);

@@ -1,8 +1,8 @@
 using System.Net;
 using System.Text.RegularExpressions;
 using JollyAlmanac.Application.Mail;
+using JollyAlmanac.Demo;
 using JollyAlmanac.Storage;
-using JollyAlmanac.Web.Demo;
 using Microsoft.Extensions.DependencyInjection;
 
 namespace JollyAlmanac.Web.Tests;

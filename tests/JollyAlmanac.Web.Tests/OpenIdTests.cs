@@ -1,5 +1,5 @@
 using System.Net;
-using JollyAlmanac.StandIns.OpenId;
+using JollyAlmanac.Demo.OpenId;
 using JollyAlmanac.Storage;
 using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.Extensions.DependencyInjection;

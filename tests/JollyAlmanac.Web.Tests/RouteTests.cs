@@ -1,5 +1,5 @@
 using System.Net;
-using JollyAlmanac.Web.Demo;
+using JollyAlmanac.Demo;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Mvc.Infrastructure;
 using Microsoft.AspNetCore.Mvc.RazorPages;

@@ -370,7 +370,7 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
                 )
             );
             app.Start();
-            await app.Services.GetRequiredService<JollyAlmanac.StandIns.Rooms.StandInRooms>().Make("Tide Room", Stop);
+            await app.Services.GetRequiredService<JollyAlmanac.Demo.Rooms.StandInRooms>().Make("Tide Room", Stop);
             if (!OperatingSystem.IsWindows())
                 foreach (var name in new[] { "almanac.db", "rooms.json", "secret.key" })
                     Assert.Equal(

@@ -1,10 +1,10 @@
 using System.Text.Json;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Storage;
 using NodaTime;
 

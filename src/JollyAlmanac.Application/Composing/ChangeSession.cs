@@ -1,12 +1,12 @@
 using System.Globalization;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Calendars;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Composing;

@@ -3,13 +3,15 @@ using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Calendars;
+using JollyAlmanac.Storage.Files;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Composing;

@@ -1,8 +1,7 @@
-using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Calendars;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Composing;

@@ -1,6 +1,6 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Formats;

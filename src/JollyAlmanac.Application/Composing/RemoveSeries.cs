@@ -1,7 +1,7 @@
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.Series;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Calendars;
 
 namespace JollyAlmanac.Application.Composing;
 

@@ -1,5 +1,5 @@
 using System.Globalization;
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.Series;
 using NodaTime;
 using NodaTime.Text;

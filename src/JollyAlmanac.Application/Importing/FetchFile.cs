@@ -1,8 +1,8 @@
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Materials;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Importing;

@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.Rosters;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Formats;

@@ -9,6 +9,8 @@ using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Caching;
+using JollyAlmanac.Storage.JoinLinks;
 using NodaTime;
 using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 
@@ -119,7 +121,7 @@ public abstract record EntryResult
 public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secrets, RoomProviders rooms) : IDisposable
 {
     private const int MostKnown = 2_000;
-    private readonly EpochCache<string, KnownDoor> known = new(database, MostKnown);
+    private readonly EpochCache<string, KnownDoor> known = new(database.Epoch, MostKnown);
 
     /// <inheritdoc />
     public void Dispose() => known.Dispose();

@@ -1,10 +1,10 @@
-using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Files;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Joining;

@@ -1,10 +1,10 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Data;
 using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Sheets;

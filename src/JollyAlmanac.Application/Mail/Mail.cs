@@ -1,3 +1,4 @@
+using JollyAlmanac.Core.Mail;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Mail;
@@ -21,11 +22,6 @@ public sealed record Letter(
     LetterSessions? Sessions = null,
     LetterFile? File = null
 );
-
-/// <summary>A calendar file in a letter: for who wants it, and nothing that a program is to take in by itself.</summary>
-/// <param name="Name">"french-8-copy.ics".</param>
-/// <param name="Calendar">The iCalendar document.</param>
-public sealed record LetterFile(string Name, string Calendar);
 
 /// <summary>Sessions in a letter (RFC 6047).</summary>
 /// <param name="Method">REQUEST or CANCEL.</param>

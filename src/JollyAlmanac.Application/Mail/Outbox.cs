@@ -1,5 +1,6 @@
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.Terms;
 
 namespace JollyAlmanac.Application.Mail;

@@ -2,11 +2,12 @@ using System.Globalization;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.People;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Mail;

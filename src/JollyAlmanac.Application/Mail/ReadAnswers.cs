@@ -1,6 +1,6 @@
 using System.Globalization;
-using JollyAlmanac.Core.Keeping;
-using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Formats.ICalendar;
 using JollyAlmanac.Storage;
 using NodaTime;

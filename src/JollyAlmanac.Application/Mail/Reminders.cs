@@ -1,5 +1,5 @@
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;

@@ -1,8 +1,7 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Formats.ICalendar;

@@ -1,6 +1,7 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 

@@ -1,13 +1,14 @@
 using System.Collections.Immutable;
-using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Calendars;
+using JollyAlmanac.Storage.Files;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Materials;

@@ -1,7 +1,6 @@
 using System.IO.Compression;
 using System.Text;
 using System.Xml;
-using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Formats;
 using JollyAlmanac.Formats.Drawing;

@@ -1,8 +1,8 @@
-using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Files;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Materials;

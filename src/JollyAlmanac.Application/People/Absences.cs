@@ -1,5 +1,5 @@
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.People;
 using NodaTime;
 

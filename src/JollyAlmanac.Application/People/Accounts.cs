@@ -1,9 +1,9 @@
-using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.People;
 using NodaTime;
 
 namespace JollyAlmanac.Application.People;

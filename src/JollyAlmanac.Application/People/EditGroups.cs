@@ -1,7 +1,7 @@
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Rosters;
 
 namespace JollyAlmanac.Application.People;

@@ -1,13 +1,13 @@
 using System.Security.Cryptography;
-using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.People;
 using NodaTime;
 
 namespace JollyAlmanac.Application.People;

@@ -2,12 +2,13 @@ using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Text.Json;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Core.Rosters;
 using JollyAlmanac.Formats;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.People;
 using NodaTime;
 
 namespace JollyAlmanac.Application.People;

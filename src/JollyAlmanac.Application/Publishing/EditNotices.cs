@@ -1,8 +1,9 @@
 using System.Globalization;
 using System.Text.Json;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;

@@ -1,6 +1,7 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Terms;
@@ -157,7 +158,7 @@ public sealed class GiveCopy(Gate gate)
 
     private static List<string> ReadOthers(FormReader entry, string? text)
     {
-        var list = Core.Reading.AddressList.Read(entry.Bounded("Addresses", text, "The list of addresses", 5_000));
+        var list = Core.Parsing.AddressList.Read(entry.Bounded("Addresses", text, "The list of addresses", 5_000));
         foreach (var problem in list.Problems.Take(FormReader.MostOfOne))
             entry.Wrong("Addresses", problem.Sentence);
         var addresses = list.People.Select(one => one.Address).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
@@ -230,7 +231,7 @@ public sealed class GiveCopy(Gate gate)
 
     /// <summary>What a letter with a copy says, and the copy; null where its maker may not give it any more, its reader may not read it, or
     /// there is no session on its days.</summary>
-    internal static (string Subject, string Text, Mail.LetterFile File)? Compose(
+    internal static (string Subject, string Text, LetterFile File)? Compose(
         Stores stores,
         QueuedLetter letter,
         Person to,
@@ -262,7 +263,7 @@ public sealed class GiveCopy(Gate gate)
         return (
             $"{calendar.Title}, {Wording.Days(copy.First, copy.Last)}",
             $"{by} {calendar.Title}, {Wording.WithYear(copy.First)} to {Wording.WithYear(copy.Last)}, as a file for a calendar program.{(copy.Says.Length > 0 ? $"\n\n{copy.Says}" : "")}\n\nIt is a copy as of this letter, and does not follow changes. What is so now stands here:\n{new Uri(root, $"c/{calendar.Slug}")}",
-            new Mail.LetterFile($"{calendar.Slug}-copy.ics", document)
+            new LetterFile($"{calendar.Slug}-copy.ics", document)
         );
     }
 }

@@ -1,6 +1,6 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.Publishing;
 
 namespace JollyAlmanac.Application.Publishing;

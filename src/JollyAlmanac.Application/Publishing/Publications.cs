@@ -1,13 +1,13 @@
 using System.Globalization;
 using System.Text.Json;
-using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Data;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
-using JollyAlmanac.Core.Reading;
 using JollyAlmanac.Formats.ICalendar;
 using NodaTime;
 using Calendar = JollyAlmanac.Core.Calendars.Calendar;

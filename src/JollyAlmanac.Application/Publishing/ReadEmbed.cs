@@ -7,6 +7,7 @@ using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Caching;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Publishing;
@@ -68,7 +69,7 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
         );
     }
 
-    private readonly EpochCache<string, string> known = new(database, capacity: 4_000);
+    private readonly EpochCache<string, string> known = new(database.Epoch, capacity: 4_000);
 
     /// <inheritdoc />
     public void Dispose() => known.Dispose();

@@ -7,6 +7,7 @@ using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Formats.ICalendar;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Caching;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Publishing;
@@ -106,7 +107,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     private const long HalfHour = NodaConstants.TicksPerHour / 2;
 
     // By token hash and root.
-    private readonly EpochCache<(string Token, Uri Root), Known> known = new(database, MostBytes);
+    private readonly EpochCache<(string Token, Uri Root), Known> known = new(database.Epoch, MostBytes);
 
     // Until: when next a material of it is given, or given no more.
     private sealed record Known(Instant Until, FeedSource Source, FeedAnswer Answer);

@@ -8,6 +8,7 @@ using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Caching;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Queries;
@@ -81,7 +82,7 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
     /// <inheritdoc />
     public void Dispose() => classPages.Dispose();
 
-    private readonly EpochCache<string, string> classPages = new(database, capacity: 4_000);
+    private readonly EpochCache<string, string> classPages = new(database.Epoch, capacity: 4_000);
 
     /// <summary>
     /// How all that a class page shows stands: the same text means the same page to a stranger within the same minute. Null where there is

@@ -3,6 +3,8 @@ using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Caching;
+using JollyAlmanac.Storage.Files;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Queries;
@@ -84,7 +86,10 @@ public sealed class MaterialQuery(AlmanacDatabase database, IClock clock, FileVa
 
     private const int MostOpened = 4_000;
 
-    private readonly EpochCache<(PersonId?, PersonId?, string, string), Material> opened = new(database, MostOpened);
+    private readonly EpochCache<(PersonId?, PersonId?, string, string), Material> opened = new(
+        database.Epoch,
+        MostOpened
+    );
 
     /// <summary>A material for a viewer; null where it is not theirs to open. A film is asked for in many parts: read once for as long as
     /// nothing at all is written, and nothing of its calendar is given or given no more.</summary>

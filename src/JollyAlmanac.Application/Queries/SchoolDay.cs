@@ -1,11 +1,12 @@
+using JollyAlmanac.Application.Data;
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Application.Keeping;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Files;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Queries;

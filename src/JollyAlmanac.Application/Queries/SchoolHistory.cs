@@ -1,6 +1,6 @@
 using System.Globalization;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Formats;

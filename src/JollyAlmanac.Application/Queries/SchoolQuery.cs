@@ -4,6 +4,7 @@ using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Caching;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Queries;
@@ -34,7 +35,7 @@ public sealed class SchoolQuery(AlmanacDatabase database, IClock clock) : IDispo
         return Wording.Culture(twelve ?? school is { TwelveHours: true }, month ?? school is { Time.MonthFirst: true });
     }
 
-    private readonly EpochCache<int, CultureInfo> cultures = new(database, capacity: 1);
+    private readonly EpochCache<int, CultureInfo> cultures = new(database.Epoch, capacity: 1);
 
     /// <summary>Somebody by their address, for the terminal of whoever has all the data anyway; null for nobody.</summary>
     public Viewer? FindPerson(string email) =>

@@ -1,10 +1,10 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Application.Composing;
-using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Data;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Keeping;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;

@@ -1,10 +1,10 @@
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
-using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Calendars;
 
 namespace JollyAlmanac.Application.Schools;
 

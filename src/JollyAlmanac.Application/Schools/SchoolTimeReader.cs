@@ -1,4 +1,4 @@
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 

@@ -1,6 +1,6 @@
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
 using NodaTime;

@@ -1,8 +1,9 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Data;
+using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Formats.ICalendar;

@@ -2,9 +2,11 @@ using System.Diagnostics;
 using System.Security.Cryptography;
 using System.Text;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
+using JollyAlmanac.Storage.Caching;
+using JollyAlmanac.Storage.People;
 using NodaTime;
 
 namespace JollyAlmanac.Application.SignIn;
@@ -321,7 +323,7 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
 
     private static readonly Duration KnownFor = Duration.FromSeconds(5);
 
-    private readonly EpochCache<(PersonId, string, string), SignedInPerson> known = new(database, MostKnown);
+    private readonly EpochCache<(PersonId, string, string), SignedInPerson> known = new(database.Epoch, MostKnown);
 
     private SignedInPerson? Read(PersonId id, string stamp, string token) =>
         database.Read(stores =>

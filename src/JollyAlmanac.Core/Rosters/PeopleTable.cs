@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
-using JollyAlmanac.Core.Reading;
 
 namespace JollyAlmanac.Core.Rosters;
 

@@ -199,6 +199,9 @@ public static class FeedDocument
             changed = Instant.Max(changed, other.Calendar.ChangedAt);
         document.Add("LAST-MODIFIED", Utc(changed));
         AddEvents(document, [content, .. others]);
+        // RFC 5545 §3.6: a calendar has at least one component. Where nothing meets, its zone is that one.
+        if (document.Parts.Count == 0)
+            document.Add(ZoneDefinition.Of(content.Calendar.Zone, changed, changed + Duration.FromDays(1)));
         return document;
     }
 

@@ -2,6 +2,7 @@ using System.Text;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;

@@ -1,6 +1,8 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;

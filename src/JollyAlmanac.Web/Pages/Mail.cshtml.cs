@@ -1,7 +1,8 @@
 using System.Text.RegularExpressions;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Mail;
-using JollyAlmanac.StandIns.Mail;
+using JollyAlmanac.Demo.Mail;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -50,7 +51,7 @@ public sealed partial class MailModel(
         var outcome = outbox.SendAgain(requestContext.Viewer, id);
         if (outcome is not Outcome<bool>.Done)
             return Answers.Of(outcome);
-        TempData[Answers.Said] = "It is tried again now.";
+        TempData[TempDataKeys.Said] = "It is tried again now.";
         return Redirect("/mail");
     }
 

@@ -2,6 +2,7 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -36,7 +37,7 @@ public sealed class RollOverModel(RollOver rollOver, SchoolQuery schoolQuery, Re
         )
         {
             case Outcome<int>.Done { Value: var carried }:
-                TempData[Answers.Said] =
+                TempData[TempDataKeys.Said] =
                     $"{Wording.Count(carried, "series is", "series are")} copied, with their join links. Undo takes all of it back.";
                 return Redirect($"/school-time/roll-over?from={from}&to={to}");
             case Outcome<int>.Refused { Problems: var problems }:
@@ -64,7 +65,7 @@ public sealed class RollOverModel(RollOver rollOver, SchoolQuery schoolQuery, Re
         switch (rollOver.Undo(requestContext.Viewer))
         {
             case Outcome<int>.Done { Value: var count }:
-                TempData[Answers.Said] = $"{Wording.Count(count, "series is", "series are")} taken back.";
+                TempData[TempDataKeys.Said] = $"{Wording.Count(count, "series is", "series are")} taken back.";
                 return Redirect("/school-time/roll-over");
             case Outcome<int>.Refused { Problems: var problems }:
                 Problems = problems;

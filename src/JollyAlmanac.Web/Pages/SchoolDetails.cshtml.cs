@@ -2,6 +2,7 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -29,7 +30,7 @@ public sealed class SchoolDetailsModel(
         switch (setSchoolTime.SetSchool(requestContext.Viewer, input))
         {
             case Outcome<School>.Done:
-                TempData[Answers.Said] = "It is saved.";
+                TempData[TempDataKeys.Said] = "It is saved.";
                 return Redirect("/school-time");
             case Outcome<School>.Refused { Problems: var problems }:
                 Problems = problems;

@@ -1,8 +1,9 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Schools;
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Data;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -104,7 +105,7 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
         switch (setSchoolTime.Undo(requestContext.Viewer, revision))
         {
             case Outcome<School>.Done:
-                TempData[Answers.Said] = "The school's time is as it was before, and every calendar follows it.";
+                TempData[TempDataKeys.Said] = "The school's time is as it was before, and every calendar follows it.";
                 return Redirect("/school-time");
             case Outcome<School>.Refused { Problems: var problems }:
                 Problems = problems;
@@ -158,7 +159,7 @@ public sealed class SchoolTimeModel(SetSchoolTime setSchoolTime, FetchFile fetch
             switch (setSchoolTime.Save(requestContext.Viewer, input))
             {
                 case Outcome<School>.Done:
-                    TempData[Answers.Said] = "The school's time is saved, and every calendar follows it.";
+                    TempData[TempDataKeys.Said] = "The school's time is saved, and every calendar follows it.";
                     return Redirect(Request.Query["back"] == "set-up" ? "/set-up" : "/school-time");
                 case Outcome<School>.Refused { Problems: var problems }:
                     Problems = problems;

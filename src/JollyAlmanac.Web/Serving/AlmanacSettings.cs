@@ -1,6 +1,8 @@
 using System.Net;
-using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Demo;
+using JollyAlmanac.Demo.OpenId;
 using NodaTime;
 
 namespace JollyAlmanac.Web.Serving;
@@ -60,9 +62,8 @@ public sealed record AlmanacSettings(
 /// <param name="ClientId">What it knows the almanac by.</param>
 /// <param name="Secret">What the almanac proves that with; null where it asks for none.</param>
 /// <param name="Name">What people call it.</param>
-public sealed record OpenIdSettings(Uri? Authority, string ClientId, string? Secret, string Name);
-
-/// <summary>The people of the demo that one may sign in as.</summary>
-/// <param name="People">Name, what they are, e-mail address.</param>
-/// <param name="Password">The same for all of them.</param>
-public sealed record DemoSignIns(IReadOnlyList<(string Name, string Kind, string Email)> People, string Password);
+public sealed record OpenIdSettings(Uri? Authority, string ClientId, string? Secret, string Name)
+{
+    /// <summary>The demo's: the stand-in that ships.</summary>
+    public static OpenIdSettings StandIn { get; } = new(null, StandInProvider.ClientId, null, "your Skerry account");
+}

@@ -4,7 +4,6 @@ using System.Text;
 using System.Text.Json;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Series;
-using JollyAlmanac.Web.Pages.Shared;
 
 namespace JollyAlmanac.Web.Serving;
 

@@ -1,5 +1,5 @@
 using JollyAlmanac.Application.SignIn;
-using JollyAlmanac.StandIns.OpenId;
+using JollyAlmanac.Demo.OpenId;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.OpenIdConnect;
 using Microsoft.AspNetCore.Mvc.ViewFeatures;
@@ -149,7 +149,7 @@ public static class OpenIdSignIn
                 await Back(
                     received,
                     null,
-                    services.GetRequiredService<Pages.Public.CodeTicket>().Of(asked),
+                    services.GetRequiredService<CodeTicket>().Of(asked),
                     Local(received.ReturnUri)
                 );
                 break;
@@ -179,7 +179,7 @@ public static class OpenIdSignIn
             .HttpContext.RequestServices.GetRequiredService<ITempDataDictionaryFactory>()
             .GetTempData(at.HttpContext);
         if (said is not null)
-            kept[Pages.Answers.Said] = said;
+            kept[TempDataKeys.Said] = said;
         if (ticket is not null)
             kept[Ticket] = ticket;
         kept.Save();

@@ -6,6 +6,7 @@ using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Demo;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using NodaTime;

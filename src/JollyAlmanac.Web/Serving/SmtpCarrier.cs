@@ -1,7 +1,7 @@
 using System.Net.Security;
 using System.Net.Sockets;
 using JollyAlmanac.Application.Mail;
-using JollyAlmanac.StandIns.Mail;
+using JollyAlmanac.Demo.Mail;
 using MailKit;
 using MailKit.Net.Smtp;
 using MailKit.Security;

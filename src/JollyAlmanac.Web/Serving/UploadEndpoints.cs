@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Text;
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Materials;
 using Microsoft.AspNetCore.Antiforgery;

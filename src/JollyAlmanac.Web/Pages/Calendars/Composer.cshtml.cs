@@ -1,9 +1,11 @@
 using System.Globalization;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
-using JollyAlmanac.Core.Keeping;
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -189,7 +191,7 @@ public sealed class ComposerModel(
             case Outcome<Series>.Done { Value: var saved }:
                 if (series is null && Also.Count > 0)
                     return await SaveElsewhere(slug, input, saved, cancellation);
-                TempData[Answers.Said] = series is null
+                TempData[TempDataKeys.Said] = series is null
                     ? $"{saved.Title} is on the calendar."
                     : $"{saved.Title} is changed, everywhere it is published.";
                 return Redirect($"/calendars/{slug}");
@@ -255,7 +257,7 @@ public sealed class ComposerModel(
                     break;
             }
 
-        TempData[Answers.Said] =
+        TempData[TempDataKeys.Said] =
             $"{saved.Title} is on {Wording.Count(on, "calendar", "calendars")}."
             + (wrong.Count > 0 ? $" Not on {string.Join("; ", wrong)}" : "");
         return Redirect($"/calendars/{slug}");
@@ -268,7 +270,7 @@ public sealed class ComposerModel(
         switch (takeOff.Do(requestContext.Viewer, slug, series.Value, version))
         {
             case Outcome<Series>.Done { Value: var off }:
-                TempData[Answers.Said] = $"{off.Title} is removed.";
+                TempData[TempDataKeys.Said] = $"{off.Title} is removed.";
                 TempData[Answers.MayUndo] = true;
                 return Redirect($"/calendars/{slug}");
             case var other:

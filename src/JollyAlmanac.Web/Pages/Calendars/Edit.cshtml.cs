@@ -4,6 +4,7 @@ using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -63,7 +64,7 @@ public sealed class EditModel(
                     input.OpenTo != OpenTo.Anyone && slug is not null
                         ? saveCalendar.LinksForAnyone(requestContext.Viewer, calendar.Slug)
                         : [];
-                TempData[Answers.Said] =
+                TempData[TempDataKeys.Said] =
                     still.Count > 0
                         ? $"{calendar.Title} is changed. Its {(still.Count == 1 ? "join link" : "join links")} {Wording.List([.. still.Select(link => link.Name)])} still {(still.Count == 1 ? "lets" : "let")} in anyone who has the short address; close {(still.Count == 1 ? "it" : "them")} under Change, or under Join links."
                     : slug is null ? $"{calendar.Title} has its calendar. Now give it its first series."
@@ -102,7 +103,7 @@ public sealed class EditModel(
         switch (outcome)
         {
             case Outcome<Calendar>.Done { Value: var calendar }:
-                TempData[Answers.Said] = say(calendar);
+                TempData[TempDataKeys.Said] = say(calendar);
                 return Redirect("/calendars");
             case Outcome<Calendar>.Refused { Problems: [var first, ..] }:
                 DeleteProblem = first.Message;

@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -28,14 +29,14 @@ public sealed class HistoryModel(
         switch (undo.Restore(requestContext.Viewer, slug, line, revision))
         {
             case Outcome<string>.Done { Value: var said }:
-                TempData[Answers.Said] = said;
+                TempData[TempDataKeys.Said] = said;
                 TempData[Answers.MayUndo] = true;
                 return Redirect($"/calendars/{slug}");
             case Outcome<string>.Refused { Problems: [var first, ..] }:
-                TempData[Answers.Said] = first.Message;
+                TempData[TempDataKeys.Said] = first.Message;
                 break;
             case Outcome<string>.Stale { By: var by }:
-                TempData[Answers.Said] =
+                TempData[TempDataKeys.Said] =
                     $"{by?.Who ?? "Somebody"} changed the calendar while you were here. Nothing was done; look at the newest line first.";
                 break;
             case var other:

@@ -3,6 +3,7 @@ using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -65,7 +66,7 @@ public sealed class ImportModel(
         {
             case Outcome<(long Review, LocalDate? Since)>.Done { Value: var (review, since) }:
                 if (since is { } day)
-                    TempData[Answers.Said] =
+                    TempData[TempDataKeys.Said] =
                         $"It is the same file since {Wording.WithWeekday(day)}. Here it is once more.";
                 return Redirect($"/calendars/{slug}/import/{review}");
             case Outcome<(long Review, LocalDate? Since)>.Refused refused:

@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Importing;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -33,7 +34,7 @@ public sealed class ImportReviewModel(ImportFile importFile, RequestContext requ
         switch (importFile.Keep(requestContext.Viewer, slug, id, Choices))
         {
             case Outcome<ImportReview>.Done { Value: var done }:
-                TempData[Answers.Said] =
+                TempData[TempDataKeys.Said] =
                     $"Taken in: {done.Count(ImportNews.New)} new, {done.Count(ImportNews.Changed)} changed, {done.Count(ImportNews.Same)} the same.";
                 TempData[Answers.MayUndo] = done.Count(ImportNews.New) + done.Count(ImportNews.Changed) > 0;
                 return Redirect($"/calendars/{slug}");

@@ -3,6 +3,7 @@ using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -64,10 +65,10 @@ public sealed class IndexModel(
         switch (saveCalendar.BringBack(requestContext.Viewer, slug, version))
         {
             case Outcome<Calendar>.Done { Value: var back }:
-                TempData[Answers.Said] = $"{back.Title} is back, with everything on it.";
+                TempData[TempDataKeys.Said] = $"{back.Title} is back, with everything on it.";
                 return Redirect($"/calendars/{back.Slug}");
             case Outcome<Calendar>.Stale:
-                TempData[Answers.Said] = "Somebody changed it in the meantime. Here is the list as it is now.";
+                TempData[TempDataKeys.Said] = "Somebody changed it in the meantime. Here is the list as it is now.";
                 return Redirect("/calendars");
             case var other:
                 return Answers.Of(other);

@@ -1,7 +1,7 @@
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;

@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Publishing;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -153,7 +154,7 @@ public sealed class PublishingModel(
         var outcome = publications.RevokeUnreadable(requestContext.Viewer, slug, new PublicationId(id));
         if (!outcome.IsDone)
             return Answers.Of(outcome);
-        TempData[Answers.Said] = "It is turned off for good.";
+        TempData[TempDataKeys.Said] = "It is turned off for good.";
         return Redirect($"/calendars/{slug}/publishing");
     }
 
@@ -161,7 +162,7 @@ public sealed class PublishingModel(
     {
         if (outcome is not Outcome<PublicationWithToken>.Done { Value: var (publication, _) })
             return Answers.Of(outcome);
-        TempData[Answers.Said] = said(publication);
+        TempData[TempDataKeys.Said] = said(publication);
         return Redirect($"/calendars/{slug}/publishing");
     }
 }

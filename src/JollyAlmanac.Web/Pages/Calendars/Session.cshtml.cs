@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -40,7 +41,7 @@ public sealed class SessionModel(ChangeSession changeSession, RequestContext req
         switch (changeSession.Do(requestContext.Viewer, slug, of, input))
         {
             case Outcome<string>.Done { Value: var said }:
-                TempData[Answers.Said] = said;
+                TempData[TempDataKeys.Said] = said;
                 TempData[Answers.MayUndo] = true;
                 return Redirect(
                     back is not null && back.StartsWith("/week", StringComparison.Ordinal) && Url.IsLocalUrl(back)

@@ -1,9 +1,9 @@
 using System.Globalization;
 using JollyAlmanac.Application;
-using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
-using JollyAlmanac.Core.Reading;
+using JollyAlmanac.Core.Parsing;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -92,12 +92,12 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
         switch (share.ShowList(requestContext.Viewer, slug, shows, version))
         {
             case Outcome<Calendar>.Done:
-                TempData[Answers.Said] = shows
+                TempData[TempDataKeys.Said] = shows
                     ? "Students of the class see who else is on the list."
                     : "The list is hidden from its members.";
                 break;
             case Outcome<Calendar>.Stale:
-                TempData[Answers.Said] = "Somebody changed the calendar in the meantime. Here it is as it is now.";
+                TempData[TempDataKeys.Said] = "Somebody changed the calendar in the meantime. Here it is as it is now.";
                 break;
             case var other:
                 return Answers.Of(other);
@@ -111,7 +111,7 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
         switch (outcome)
         {
             case Outcome<GrantedAccess>.Done { Value: var grantedAccess }:
-                TempData[Answers.Said] = grantedAccess.Said;
+                TempData[TempDataKeys.Said] = grantedAccess.Said;
                 // Whoever removes their own access, or their group's, has no page there any more.
                 return Redirect(
                     share.View(requestContext.Viewer, slug).IsDone ? $"/calendars/{slug}/sharing" : "/calendars"

@@ -3,6 +3,7 @@ using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -41,7 +42,7 @@ public sealed class TermSheetModel(
         switch (takeOff.Undo(requestContext.Viewer, slug, new SeriesId(series), version))
         {
             case Outcome<Series>.Done { Value: var back }:
-                TempData[Answers.Said] = $"{back.Title} is back, with its link and materials.";
+                TempData[TempDataKeys.Said] = $"{back.Title} is back, with its link and materials.";
                 return Redirect($"/calendars/{slug}");
             case var other:
                 return Answers.Of(other);
@@ -85,13 +86,13 @@ public sealed class TermSheetModel(
         switch (outcome)
         {
             case Outcome<string>.Done { Value: var said }:
-                TempData[Answers.Said] = said;
+                TempData[TempDataKeys.Said] = said;
                 break;
             case Outcome<string>.Refused { Problems: [var first, ..] }:
-                TempData[Answers.Said] = first.Message;
+                TempData[TempDataKeys.Said] = first.Message;
                 break;
             case Outcome<string>.Stale { By: var by }:
-                TempData[Answers.Said] =
+                TempData[TempDataKeys.Said] =
                     $"{by?.Who ?? "Somebody"} changed the same calendar since{(by is null ? "" : $": {by.Summary}")}. Nothing was done. Look at it as it is now, then do it again; the history leads back step by step.";
                 break;
             default:

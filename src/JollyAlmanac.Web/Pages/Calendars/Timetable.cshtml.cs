@@ -4,6 +4,7 @@ using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -63,7 +64,7 @@ public sealed class TimetableModel(
                     (Made, Text) = (saved.Made, saved.Left);
                     if (Text.Length == 0 && Made.All(one => one.Calendar.Slug == slug))
                     {
-                        TempData[Answers.Said] =
+                        TempData[TempDataKeys.Said] =
                             $"{Wording.Count(Made.Count, "series is", "series are")} on the calendar.";
                         return Redirect($"/calendars/{slug}");
                     }

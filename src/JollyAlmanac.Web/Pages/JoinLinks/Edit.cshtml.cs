@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -78,7 +79,7 @@ public sealed class EditModel(EditJoinLinks editJoinLinks, RequestContext reques
         switch (outcome)
         {
             case Outcome<JoinLink>.Done { Value: var link }:
-                TempData[Answers.Said] =
+                TempData[TempDataKeys.Said] =
                     IsNew ? $"{link.Name} is at {link.Code.Path}. Choose it for a series in the composer."
                     : string.IsNullOrWhiteSpace(input.Address) && !input.MakeRoom ? $"{link.Name} is saved."
                     : $"{link.Name} leads to the new room now. Its short address is the same.";

@@ -1,6 +1,8 @@
 using JollyAlmanac.Application;
+using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -183,7 +185,7 @@ public sealed class IndexModel(
         switch (outcome)
         {
             case Outcome<T>.Done done:
-                TempData[Answers.Said] = say(done.Value);
+                TempData[TempDataKeys.Said] = say(done.Value);
                 return LocalRedirect(
                     back is { Length: > 1 } && Url.IsLocalUrl(back) ? back
                     : code is null ? "/join-links"

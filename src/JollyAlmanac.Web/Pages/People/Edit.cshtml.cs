@@ -2,6 +2,7 @@ using System.Text;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -49,14 +50,14 @@ public sealed class PersonModel(
                 return Again(null, input, refused.Problems);
             if (added is not Outcome<PersonId>.Done { Value: var fresh })
                 return Answers.Of(added);
-            TempData[Answers.Said] = $"{input.Name} is known from now on. Invite them, so that they can sign in.";
+            TempData[TempDataKeys.Said] = $"{input.Name} is known from now on. Invite them, so that they can sign in.";
             return Redirect($"/people/{fresh.Value}");
         }
 
         switch (keep.Change(requestContext.Viewer, new PersonId(known), input))
         {
             case Outcome<Person>.Done:
-                TempData[Answers.Said] = "Saved.";
+                TempData[TempDataKeys.Said] = "Saved.";
                 return Redirect($"/people/{known}");
             case Outcome<Person>.Refused refused:
                 return Again(id, input, refused.Problems);
@@ -106,7 +107,7 @@ public sealed class PersonModel(
         var outcome = keep.Erase(requestContext.Viewer, new PersonId(id), name);
         if (outcome is not Outcome<string>.Done)
             return Answer(id, outcome, _ => "");
-        TempData[Answers.Said] = "All that was kept of them is erased.";
+        TempData[TempDataKeys.Said] = "All that was kept of them is erased.";
         return Redirect("/people");
     }
 

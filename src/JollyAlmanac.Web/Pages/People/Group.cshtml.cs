@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -56,7 +57,7 @@ public sealed class GroupModel(EditGroups keep, RequestContext requestContext) :
         var outcome = keep.Remove(requestContext.Viewer, new GroupId(id), name);
         if (outcome is not Outcome<string>.Done { Value: var gone })
             return Answer(id, outcome, _ => "");
-        TempData[Answers.Said] = $"The group {gone} is taken away.";
+        TempData[TempDataKeys.Said] = $"The group {gone} is taken away.";
         return Redirect("/people/groups");
     }
 

@@ -1,6 +1,8 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.People;
+using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -70,7 +72,7 @@ public sealed class PeopleModel(
         switch (outcome)
         {
             case Outcome<string>.Done { Value: var said }:
-                TempData[Answers.Said] = said;
+                TempData[TempDataKeys.Said] = said;
                 return Redirect("/people");
             case Outcome<string>.Refused { Problems: var problems }:
                 Problems = problems;
@@ -94,7 +96,7 @@ public sealed class PeopleModel(
 
     public IActionResult OnPostInvite(long[] person)
     {
-        TempData[Answers.Said] = invitations.Invite(
+        TempData[TempDataKeys.Said] = invitations.Invite(
             requestContext.Viewer,
             [.. person.Take(500).Select(id => new PersonId(id))]
         ) switch
@@ -104,7 +106,9 @@ public sealed class PeopleModel(
             Outcome<int>.Refused { Problems: [var first, ..] } => first.Message,
             _ => null,
         };
-        return TempData.Peek(Answers.Said) is null ? StatusCode(StatusCodes.Status403Forbidden) : Redirect("/people");
+        return TempData.Peek(TempDataKeys.Said) is null
+            ? StatusCode(StatusCodes.Status403Forbidden)
+            : Redirect("/people");
     }
 
     /// <summary>The address of another page of what is shown.</summary>

@@ -3,6 +3,7 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Rosters;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -53,7 +54,7 @@ public sealed class ReviewModel(RosterImport rosterImport, RequestContext reques
         var outcome = rosterImport.Keep(requestContext.Viewer, id, Choices);
         if (outcome is not Outcome<RosterImportResult>.Done { Value: var done })
             return Answers.Of(outcome);
-        TempData[Answers.Said] =
+        TempData[TempDataKeys.Said] =
             $"Taken in: {done.New} new, {done.Changed} changed, {done.Same} the same."
             + (
                 done.Refused.Length > 0

@@ -1,5 +1,5 @@
 using System.Globalization;
-using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Materials;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 

@@ -2,6 +2,7 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;

@@ -1,5 +1,6 @@
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;

@@ -1,20 +1,9 @@
 using JollyAlmanac.Application.People;
-using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace JollyAlmanac.Web.Pages.Public;
-
-/// <summary>Counts who asks for new passwords, by network.</summary>
-public sealed class ResetLimiter
-{
-    private readonly AttemptLimiter asked = new(60, TimeSpan.FromHours(1));
-
-    /// <summary>Counts one.</summary>
-    /// <returns>False where there were too many.</returns>
-    public bool Take(RequestContext requestContext) => asked.Take(requestContext.Network);
-}
 
 public sealed class NewPasswordModel(Invitations invitations, ResetLimiter guard, RequestContext requestContext)
     : PageModel

@@ -1,4 +1,4 @@
-using JollyAlmanac.StandIns.OpenId;
+using JollyAlmanac.Demo.OpenId;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 

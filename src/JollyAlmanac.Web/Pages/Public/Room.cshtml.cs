@@ -1,4 +1,5 @@
-using JollyAlmanac.StandIns.Rooms;
+using JollyAlmanac.Demo.Rooms;
+using JollyAlmanac.Web.Pages.Shared;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 

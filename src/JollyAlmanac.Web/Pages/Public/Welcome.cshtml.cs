@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -29,7 +30,7 @@ public sealed class WelcomeModel(Invitations invitations, RequestContext request
                 await requestContext.SignIn(welcome);
                 return Redirect(Way.IsReset ? "/today" : "/calendars");
             case Outcome<SignInAnswer>.Done { Value: SignInAnswer.AskCode }:
-                TempData[Answers.Said] =
+                TempData[TempDataKeys.Said] =
                     "You have your new password. Sign in with it, and with the code of your device.";
                 return Redirect("/sign-in");
             case Outcome<SignInAnswer>.Refused refused:

@@ -1,4 +1,3 @@
-using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Materials;
 using NodaTime;

@@ -1,4 +1,4 @@
-using JollyAlmanac.Core.Keeping;
+using JollyAlmanac.Core.Data;
 
 namespace JollyAlmanac.Web.Pages.Shared;
 

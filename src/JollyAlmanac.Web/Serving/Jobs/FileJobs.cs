@@ -1,4 +1,4 @@
-using JollyAlmanac.Application.Keeping;
+using JollyAlmanac.Application.Data;
 using JollyAlmanac.Application.Materials;
 using NodaTime;
 

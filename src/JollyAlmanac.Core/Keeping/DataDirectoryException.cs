@@ -1,4 +1,0 @@
-namespace JollyAlmanac.Core.Keeping;
-
-/// <summary>The data directory cannot be used; the message says why and what to do, in one line.</summary>
-public sealed class DataDirectoryException(string message) : Exception(message);

@@ -1,0 +1,190 @@
+using System.Security.Cryptography;
+
+namespace JollyAlmanac.Storage.Files;
+
+/// <summary>
+/// The bytes of uploaded files, stored once by their SHA-256 beside the database, never under the web root. A name that
+/// somebody typed never becomes a path. Beside them, what is on its way in, and small pictures that were made of files.
+/// </summary>
+public sealed class FileVault(string directory)
+{
+    /// <summary>The directories, within that of the data, whose files can be had again: no backup needs them.</summary>
+    public static IReadOnlyList<string> Passing { get; } = ["uploads", "pictures"];
+
+    /// <summary>The directory of the data that it is part of.</summary>
+    public string DataDirectory => directory;
+
+    private readonly string files = Path.Combine(directory, "files");
+
+    /// <summary>Stores bytes and gives their hash, lower-case hex.</summary>
+    public string Add(ReadOnlySpan<byte> bytes)
+    {
+        var hash = Convert.ToHexStringLower(SHA256.HashData(bytes));
+        var path = PathOf(hash);
+        if (File.Exists(path))
+            return hash;
+        PrivateFiles.MakeDirectory(Path.GetDirectoryName(path)!);
+        // Written aside and moved into place, so that a crash leaves no half file under a whole name.
+        PrivateFiles.Write(path, bytes);
+        return hash;
+    }
+
+    /// <summary>
+    /// Takes what came in under a key away from it, under a name that nobody else knows: what is looked at, hashed and stored after that
+    /// are the same bytes, whatever is sent under the key meanwhile.
+    /// </summary>
+    /// <returns>The key it has from now on; null where somebody else writes to it, or took it already.</returns>
+    public string? Claim(string key)
+    {
+        try
+        {
+            // Held alone while it gets its name: nobody who opened it before can write to it after.
+            using var alone = new FileStream(PartOf(key), FileMode.Open, FileAccess.ReadWrite, FileShare.None);
+            var claimed = $"{key}.{Guid.NewGuid():N}";
+            File.Move(PartOf(key), PartOf(claimed));
+            return claimed;
+        }
+        catch (IOException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>The hash of what came in; read piece by piece, however large it is.</summary>
+    /// <param name="claimed">As <see cref="Claim"/> gave it.</param>
+    public string HashOfPart(string claimed)
+    {
+        using var stream = File.OpenRead(PartOf(claimed));
+        return Convert.ToHexStringLower(SHA256.HashData(stream));
+    }
+
+    /// <summary>Stores what came in under its hash. Where that is stored already it stays as it is: a stored file is never written
+    /// to.</summary>
+    /// <param name="claimed">As <see cref="Claim"/> gave it.</param>
+    /// <param name="hash">Its hash.</param>
+    public void Keep(string claimed, string hash)
+    {
+        var path = PathOf(hash);
+        PrivateFiles.MakeDirectory(Path.GetDirectoryName(path)!);
+        if (File.Exists(path))
+            File.Delete(PartOf(claimed));
+        else
+            File.Move(PartOf(claimed), path, overwrite: false);
+    }
+
+    /// <summary>Removes claimed parts that were left behind by a process that was stopped.</summary>
+    /// <param name="before">Last written to before then, in UTC.</param>
+    public void DropClaimed(DateTime before)
+    {
+        var uploads = Path.Combine(directory, "uploads");
+        if (!Directory.Exists(uploads))
+            return;
+        foreach (
+            var path in Directory.EnumerateFiles(uploads, "*.*").Where(path => File.GetLastWriteTimeUtc(path) < before)
+        )
+            File.Delete(path);
+    }
+
+    /// <summary>Adds to what came in under that key, from a place on.</summary>
+    /// <param name="key">The key.</param>
+    /// <param name="at">Where in the file it goes, in bytes; what was there behind it is lost.</param>
+    /// <param name="bytes">What comes.</param>
+    /// <param name="most">The most that is taken.</param>
+    /// <param name="cancellation">Ends it; what came before then stays.</param>
+    /// <returns>How long it is now, and whether there was more than is taken.</returns>
+    /// <exception cref="IOException">The disk is full. What fitted stays.</exception>
+    public async Task<(long Length, bool IsTooMuch)> AddToPart(
+        string key,
+        long at,
+        Stream bytes,
+        long most,
+        CancellationToken cancellation
+    )
+    {
+        PrivateFiles.MakeDirectory(Path.Combine(directory, "uploads"));
+        PrivateFiles.Touch(PartOf(key));
+        await using var file = new FileStream(
+            PartOf(key),
+            FileMode.Open,
+            FileAccess.Write,
+            FileShare.None,
+            1,
+            useAsync: true
+        );
+        file.SetLength(at);
+        file.Position = at;
+        var buffer = new byte[64 * 1024];
+        var taken = 0L;
+        while (true)
+        {
+            int read;
+            try
+            {
+                read = await bytes.ReadAsync(buffer, cancellation);
+            }
+            // The line was lost: what came is there to be carried on from.
+            catch (Exception lost) when (lost is IOException or OperationCanceledException)
+            {
+                break;
+            }
+
+            if (read == 0)
+                break;
+            if (taken + read > most)
+                return (at + taken, true);
+            await file.WriteAsync(buffer.AsMemory(0, read), CancellationToken.None);
+            taken += read;
+        }
+
+        return (at + taken, false);
+    }
+
+    /// <summary>How much came in under that key, in bytes.</summary>
+    public long LengthOfPart(string key) => new FileInfo(PartOf(key)) is { Exists: true } part ? part.Length : 0;
+
+    /// <summary>Opens what came in.</summary>
+    public Stream OpenPart(string key) => File.OpenRead(PartOf(key));
+
+    /// <summary>Drops what came in.</summary>
+    public void DropPart(string key)
+    {
+        if (File.Exists(PartOf(key)))
+            File.Delete(PartOf(key));
+    }
+
+    /// <summary>Whether a file is stored.</summary>
+    public bool Has(string hash) => File.Exists(PathOf(hash));
+
+    /// <summary>Removes a file and what was made of it.</summary>
+    public void Remove(string hash)
+    {
+        if (Has(hash))
+            File.Delete(PathOf(hash));
+        if (File.Exists(PictureOf(hash)))
+            File.Delete(PictureOf(hash));
+    }
+
+    /// <summary>The hashes of all stored files.</summary>
+    public IEnumerable<string> All() =>
+        Directory.Exists(files)
+            ? Directory
+                .EnumerateFiles(files, "*", SearchOption.AllDirectories)
+                .Select(path => Path.GetFileName(path)!)
+                .Where(name => name.Length == 64 && name.All(char.IsAsciiHexDigitLower))
+            : [];
+
+    /// <summary>The path of a stored file.</summary>
+    public string PathOf(string hash) => Path.Combine(files, hash[..2], hash);
+
+    /// <summary>Where the small picture of a stored file is, once it was made.</summary>
+    public string PictureOf(string hash) => Path.Combine(directory, "pictures", hash);
+
+    /// <summary>Keeps the small picture of a stored file.</summary>
+    public void KeepPicture(string hash, ReadOnlySpan<byte> picture)
+    {
+        PrivateFiles.MakeDirectory(Path.Combine(directory, "pictures"));
+        PrivateFiles.Write(PictureOf(hash), picture);
+    }
+
+    private string PartOf(string key) => Path.Combine(directory, "uploads", key);
+}

@@ -1,0 +1,717 @@
+using Dapper;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Data;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Storage.Rows;
+using Microsoft.Data.Sqlite;
+using NodaTime;
+
+namespace JollyAlmanac.Storage.JoinLinks;
+
+/// <summary>A guest link: through a door for one session.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Link">The join link.</param>
+/// <param name="Session">Its session.</param>
+/// <param name="MadeAt">When it was made.</param>
+/// <param name="IsRevoked">Somebody ended it before its time.</param>
+/// <param name="IsHost">Whoever has it enters as host.</param>
+public sealed record GuestLink(
+    long Id,
+    JoinLinkId Link,
+    SessionKey Session,
+    Instant MadeAt,
+    bool IsRevoked,
+    bool IsHost
+);
+
+/// <summary>A room of one session that its provider may end.</summary>
+public sealed record SessionRoom(long Id, JoinLinkId Link, SessionKey Session, string Room);
+
+/// <summary>
+/// How a link stands: two numbers that rise with each change of it, of the calendars that use it, and of the school's time.
+/// </summary>
+public sealed record JoinLinkState(long Id, long Standing, long School);
+
+/// <summary>Join links, their doors, and what is behind them.</summary>
+public sealed class JoinLinkStore
+{
+    // The facts of the newest target that is not one session's own; the address itself is not among them.
+    private const string Select = """
+        select l.id, l.calendar_id as CalendarId, l.name, l.code, l.version, l.entry, l.audience, l.only_for as OnlyFor, l.entry_word as EntryWord,
+            l.shows_details as ShowsDetails,
+            l.renews, l.reach, l.is_personal as IsPersonal, l.is_shared as IsShared, l.notes, l.ticked, l.withdrawn_at as WithdrawnAt,
+                l.hand,
+            t.host, t.room, t.provider, t.set_at as SetAt, t.meeting_id <> '' as HasMeetingId, t.passcode <> '' as HasPasscode,
+                t.passcode_inside as PasscodeInside, t.dial_in <> '[]' as HasDialIn,
+            t.tested_at as TestedAt, t.test_said as TestSaid,
+            (select count(*) from join_targets c where c.link_id = l.id) as Targets,
+            (select group_concat(h.person_id) from join_hosts h where h.link_id = l.id) as Hosts
+        from join_links l join join_targets t on t.id = (select max(n.id) from join_targets n where n.link_id = l.id
+            and n.series_id is null)
+        """;
+
+    private readonly SqliteConnection connection;
+    private readonly RowReader rows;
+
+    internal JoinLinkStore(SqliteConnection connection, RowReader rows) =>
+        (this.connection, this.rows) = (connection, rows);
+
+    /// <summary>The links of a calendar by name, those withdrawn too.</summary>
+    public IReadOnlyList<JoinLink> Of(CalendarId calendar) =>
+        Query("where l.calendar_id = @id", new { id = calendar.Value });
+
+    /// <summary>Some links that several series of calendars in use are joined by: there alone two groups can meet.</summary>
+    public IReadOnlyList<JoinLinkId> Shared(int most) =>
+        [
+            .. connection
+                .Query<long>(
+                    """
+                    select join_link_id from series s join calendars c on c.id = s.calendar_id
+                    where join_link_id is not null and s.deleted_at is null and c.put_away_at is null and c.deleted_at is null
+                    group by join_link_id having count(*) > 1 limit @most
+                    """,
+                    new { most }
+                )
+                .Select(id => new JoinLinkId(id)),
+        ];
+
+    /// <summary>The links that series of a calendar are joined by and that lead somewhere, whosever they are.</summary>
+    public IReadOnlyList<JoinLink> UsedOn(CalendarId calendar) =>
+        Query(
+            "where l.withdrawn_at is null and l.id in (select link_id from series_links where calendar_id = @id)",
+            new { id = calendar.Value }
+        );
+
+    /// <summary>All links by name, those withdrawn too.</summary>
+    public IReadOnlyList<JoinLink> All() => Query("", null);
+
+    /// <summary>The links of those ids by name, those withdrawn too.</summary>
+    public IReadOnlyList<JoinLink> Of(IReadOnlyCollection<JoinLinkId> ids) =>
+        ids.Count == 0 ? [] : Query("where l.id in @ids", new { ids = ids.Select(id => id.Value).ToArray() });
+
+    /// <summary>The link of that id.</summary>
+    public JoinLink Get(JoinLinkId id) => Query("where l.id = @id", new { id = id.Value }).Single();
+
+    /// <summary>The link of that short address, also of an older one, or null.</summary>
+    public JoinLink? Find(JoinCode code) =>
+        Query("where l.id = (select c.link_id from join_codes c where c.code = @code)", new { code = code.Value })
+            .SingleOrDefault();
+
+    /// <summary>
+    /// The ways in by the links that the series of a calendar are joined by, with the short addresses in use. Of one for whom it cannot be
+    /// read there is none.
+    /// </summary>
+    public IReadOnlyDictionary<JoinLinkId, JoinWay> WaysOn(CalendarId calendar) =>
+        rows.All(
+                connection.Query<(long Id, string Name, string Code, string? Only)>(
+                    "select id, name, code, only_for from join_links where id in (select link_id from series_links where calendar_id = @id)",
+                    new { id = calendar.Value }
+                ),
+                row => (Id: new JoinLinkId(row.Id), Way: new JoinWay(new JoinCode(row.Code), Stored.Only(row.Only))),
+                row => (UnreadableKind.JoinLink, row.Id, calendar, row.Name)
+            )
+            .ToDictionary(one => one.Id, one => one.Way);
+
+    /// <summary>The calendars whose series are, or were, joined by a link, as a whole or in one session.</summary>
+    public IReadOnlyList<CalendarId> CalendarsUsing(JoinLinkId id) =>
+        [
+            .. connection
+                .Query<long>("select distinct calendar_id from series_links where link_id = @id", new { id = id.Value })
+                .Select(one => new CalendarId(one)),
+        ];
+
+    /// <summary>Whether there is such a link, withdrawn or not.</summary>
+    public bool Exists(JoinLinkId id) =>
+        connection.ExecuteScalar<long>("select count(*) from join_links where id = @id", new { id = id.Value }) == 1;
+
+    /// <summary>How the link of a short address stands, also of an older one; null where nothing stands there.</summary>
+    public JoinLinkState? StateVersionOf(JoinCode code) =>
+        connection.QuerySingleOrDefault<JoinLinkState>(
+            "select l.id, l.standing as Standing, s.standing as School from join_codes c join join_links l on l.id = c.link_id cross join school s where c.code = @code",
+            new { code = code.Value }
+        );
+
+    /// <summary>How a link stands.</summary>
+    public JoinLinkState StateVersionOf(JoinLinkId id) =>
+        connection.QuerySingle<JoinLinkState>(
+            "select l.id, l.standing as Standing, s.standing as School from join_links l cross join school s where l.id = @id",
+            new { id = id.Value }
+        );
+
+    /// <summary>
+    /// The links that somebody may work with: those of calendars named for them, those whose host they are, and those that series of these
+    /// calendars are joined by.
+    /// </summary>
+    public IReadOnlyList<JoinLinkId> Worked(PersonId person, IReadOnlyCollection<CalendarId> calendars) =>
+        [
+            .. connection
+                .Query<long>(
+                    """
+                    select id from join_links where calendar_id in @ids
+                    union select link_id from series_links where calendar_id in @ids
+                    union select link_id from join_hosts where person_id = @person
+                    """,
+                    new { person = person.Value, ids = calendars.Select(id => id.Value).ToArray() }
+                )
+                .Select(id => new JoinLinkId(id)),
+        ];
+
+    /// <summary>The links whose host somebody is.</summary>
+    public IReadOnlyList<JoinLink> HostedBy(PersonId person) =>
+        Of([
+            .. connection
+                .Query<long>("select link_id from join_hosts where person_id = @id", new { id = person.Value })
+                .Select(id => new JoinLinkId(id)),
+        ]);
+
+    /// <summary>Makes somebody host of a link.</summary>
+    public void AddHost(JoinLinkId link, PersonId person) =>
+        connection.Execute(
+            "insert or ignore into join_hosts (link_id, person_id) values (@link, @person)",
+            new { link = link.Value, person = person.Value }
+        );
+
+    /// <summary>Takes a host away from a link.</summary>
+    public void RemoveHost(JoinLinkId link, PersonId person) =>
+        connection.Execute(
+            "delete from join_hosts where link_id = @link and person_id = @person",
+            new { link = link.Value, person = person.Value }
+        );
+
+    /// <summary>Makes somebody host of a link in place of somebody else.</summary>
+    public void ChangeHost(JoinLinkId link, PersonId from, PersonId to)
+    {
+        RemoveHost(link, from);
+        AddHost(link, to);
+    }
+
+    /// <summary>Whether a code was ever given out.</summary>
+    public bool IsTaken(JoinCode code) =>
+        connection.ExecuteScalar<long>("select count(*) from join_codes where code = @code", new { code = code.Value })
+        > 0;
+
+    /// <summary>
+    /// What a link leads to: the session's own room, where it has one, else the room of all. Read only to lead somebody there.
+    /// </summary>
+    public JoinTarget TargetOf(JoinLinkId id, SessionKey? session = null)
+    {
+        var own = session is not { } key
+            ? null
+            : connection.QuerySingleOrDefault<TargetRow>(
+                $"{TargetColumns} where link_id = @id and series_id = @series and original = @original and closed_at is null order by id desc limit 1",
+                new
+                {
+                    id = id.Value,
+                    series = key.Series.Value,
+                    original = Stored.Text(key.Original),
+                }
+            );
+        return (
+            own
+            ?? connection.QuerySingle<TargetRow>(
+                $"{TargetColumns} where link_id = @id and series_id is null order by id desc limit 1",
+                new { id = id.Value }
+            )
+        ).ToTarget(rows);
+    }
+
+    /// <summary>
+    /// What must not stand where anyone can read it: address, meeting id and passcode of what each of these links leads to: its standing
+    /// room, and the rooms of single sessions that are open. Read only to compare.
+    /// </summary>
+    public ILookup<JoinLinkId, string> Secrets(IReadOnlyCollection<JoinLinkId> links) =>
+        connection
+            .Query<(long Link, string Address, string MeetingId, string Passcode)>(
+                """
+                select link_id, address, meeting_id, passcode from join_targets
+                where link_id in @ids and (id in (select max(id) from join_targets where link_id in @ids
+                    and series_id is null group by link_id) or (series_id is not null and closed_at is null))
+                """,
+                new { ids = links.Select(link => link.Value).ToArray() }
+            )
+            .SelectMany(row =>
+                new[] { row.Address, row.MeetingId, row.Passcode }
+                    .Where(text => text.Length > 0)
+                    .Select(text => (Link: new JoinLinkId(row.Link), text))
+            )
+            .ToLookup(one => one.Link, one => one.text);
+
+    /// <summary>Whether a session has a room of its own, open or closed.</summary>
+    public bool HasOwnRoom(JoinLinkId id, SessionKey session, out bool isClosed)
+    {
+        var closed = connection
+            .Query<long?>(
+                """
+                select closed_at from join_targets where link_id = @id and series_id = @series and original = @original
+                order by id desc limit 1
+                """,
+                new
+                {
+                    id = id.Value,
+                    series = session.Series.Value,
+                    original = Stored.Text(session.Original),
+                }
+            )
+            .AsList();
+        isClosed = closed is [not null, ..];
+        return closed.Count > 0;
+    }
+
+    /// <summary>The rooms a link has had, newest first.</summary>
+    public IReadOnlyList<PastTarget> Past(JoinLinkId id, int most) =>
+        [
+            .. connection
+                .Query<PastRow>(
+                    "select t.host, t.room, t.set_at as SetAt, p.name as ByName, t.original from join_targets t join people p on p.id = t.set_by where t.link_id = @id order by t.id desc limit @most",
+                    new { id = id.Value, most }
+                )
+                .Select(row => new PastTarget(
+                    row.Host,
+                    row.Room,
+                    Stored.At(row.SetAt),
+                    row.ByName,
+                    row.Original is null ? null : Stored.Original(row.Original)
+                )),
+        ];
+
+    /// <summary>Adds a link; its code must be free, its id is given here.</summary>
+    public JoinLink Add(JoinLink link, JoinTarget target, PersonId by, Instant now)
+    {
+        var id = connection.ExecuteScalar<long>(
+            "insert into join_links (calendar_id, name, code, version, made_by, made_at, changed_at) values (@calendar, @name, @code, 0, @by, @at, @at) returning id",
+            new
+            {
+                calendar = link.Calendar.Value,
+                name = link.Name,
+                code = link.Code.Value,
+                by = by.Value,
+                at = now.ToUnixTimeMilliseconds(),
+            }
+        );
+        connection.Execute(
+            "insert into join_codes (code, link_id) values (@code, @id)",
+            new { code = link.Code.Value, id }
+        );
+        AddTarget(new JoinLinkId(id), target, by, now);
+        // Its own facts come as its first change, which makes its version 1.
+        Change(link with { Id = new JoinLinkId(id) }, 0, now);
+        return Get(new JoinLinkId(id));
+    }
+
+    /// <summary>A code that was never given out, for a link of that name.</summary>
+    public JoinCode FreeCode(string name)
+    {
+        JoinCode code;
+        do code = JoinCode.New(name);
+        while (IsTaken(code));
+        return code;
+    }
+
+    /// <summary>
+    /// Changes a link if it still has the expected version, which then rises by one. Another code is added to those that lead to it.
+    /// </summary>
+    public bool Change(JoinLink link, int expectedVersion, Instant now)
+    {
+        var changed =
+            connection.Execute(
+                """
+                update join_links set name = @name, code = @code, entry = @entry, audience = @audience, only_for = @only, entry_word = @word,
+                    shows_details = @details, renews = @renews, reach = @reach,
+                    is_personal = @personal, is_shared = @shared, notes = @notes, ticked = @ticked, withdrawn_at = @withdrawn, hand = @hand,
+                        version = version + 1, changed_at = @at
+                where id = @id and version = @expectedVersion
+                """,
+                new
+                {
+                    id = link.Id.Value,
+                    name = link.Name,
+                    code = link.Code.Value,
+                    entry = DoorText.Write(link.Entry),
+                    audience = Stored.Text(link.Audience),
+                    only = Stored.Text(link.OnlyFor),
+                    word = link.EntryWord,
+                    details = link.ShowsDetails,
+                    renews = link.RenewsAfterEach,
+                    reach = DoorText.Write(link.Reach),
+                    personal = link.IsPersonal,
+                    shared = link.IsSharedOnPurpose,
+                    notes = link.Notes,
+                    ticked = DoorText.Write(link.Ticked),
+                    withdrawn = link.WithdrawnAt?.ToUnixTimeMilliseconds(),
+                    hand = DoorText.Write(link.Hand),
+                    expectedVersion,
+                    at = now.ToUnixTimeMilliseconds(),
+                }
+            ) == 1;
+        if (!changed)
+            return false;
+        connection.Execute(
+            "insert or ignore into join_codes (code, link_id) values (@code, @id)",
+            new { code = link.Code.Value, id = link.Id.Value }
+        );
+        connection.Execute("delete from join_hosts where link_id = @id", new { id = link.Id.Value });
+        connection.Execute(
+            "insert into join_hosts (link_id, person_id) values (@id, @person)",
+            link.Hosts.Select(person => new { id = link.Id.Value, person = person.Value })
+        );
+        return true;
+    }
+
+    /// <summary>Lets go who was in a room before then.</summary>
+    /// <returns>Of how many it was known.</returns>
+    public int ForgetAttendance(Instant before) =>
+        connection.Execute(
+            "delete from attendance where entered < @before",
+            new { before = before.ToUnixTimeMilliseconds() }
+        );
+
+    /// <summary>Whether it is known of anybody who was in a room before then.</summary>
+    public bool KnowsAttendance(Instant before) =>
+        connection.ExecuteScalar<long>(
+            "select exists (select 1 from attendance where entered < @before)",
+            new { before = before.ToUnixTimeMilliseconds() }
+        ) == 1;
+
+    /// <summary>Puts another room behind a link, or behind one session of it; the old one stays in the history.</summary>
+    public void AddTarget(JoinLinkId id, JoinTarget target, PersonId by, Instant now, SessionKey? session = null) =>
+        connection.Execute(
+            """
+            insert into join_targets (link_id, address, host, set_by, set_at, meeting_id, passcode, passcode_inside, dial_in, provider, room,
+                series_id, original, tested_at)
+            values (@id, @address, @host, @by, @at, @meetingId, @passcode, @inside, @dialIn, @provider, @room, @series, @original, @tested)
+            """,
+            new
+            {
+                id = id.Value,
+                address = target.Address.AbsoluteUri,
+                host = target.Address.IdnHost,
+                by = by.Value,
+                at = now.ToUnixTimeMilliseconds(),
+                meetingId = target.MeetingId,
+                passcode = target.Passcode,
+                inside = target.PasscodeInside is not null,
+                dialIn = DoorText.Write(target.DialIn),
+                provider = target.Provider,
+                room = target.Room,
+                series = session?.Series.Value,
+                original = session is { } key ? Stored.Text(key.Original) : null,
+                // A room that a provider has just made needs no test.
+                tested = target.Provider.Length > 0 ? (long?)now.ToUnixTimeMilliseconds() : null,
+            }
+        );
+
+    /// <summary>Notes a test of the room behind a link.</summary>
+    public void NoteTest(JoinLinkId id, Instant now, string said) =>
+        connection.Execute(
+            "update join_targets set tested_at = @at, test_said = @said where id = (select max(id) from join_targets where link_id = @id and series_id is null)",
+            new
+            {
+                id = id.Value,
+                at = now.ToUnixTimeMilliseconds(),
+                said,
+            }
+        );
+
+    /// <summary>The sessions' own rooms that are not closed yet.</summary>
+    public IReadOnlyList<SessionRoom> OpenSessionRooms() =>
+        [
+            .. connection
+                .Query<(long Id, long Link, long Series, string Original, string Room)>(
+                    "select id, link_id, series_id, original, room from join_targets where series_id is not null and closed_at is null and room <> ''"
+                )
+                .Select(row => new SessionRoom(
+                    row.Id,
+                    new JoinLinkId(row.Link),
+                    new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)),
+                    row.Room
+                )),
+        ];
+
+    /// <summary>Notes that a session's own room is closed.</summary>
+    public void CloseRoom(long id, Instant now) =>
+        connection.Execute(
+            "update join_targets set closed_at = @at where id = @id",
+            new { id, at = now.ToUnixTimeMilliseconds() }
+        );
+
+    /// <summary>The link, and the session where it has the room for itself, that a provider's room belongs to; null where none.</summary>
+    public (JoinLinkId Link, SessionKey? Session, long Target)? OfRoom(string room)
+    {
+        var row = connection
+            .Query<(long Id, long Link, long? Series, string? Original)>(
+                "select id, link_id, series_id, original from join_targets where room = @room order by id desc limit 1",
+                new { room }
+            )
+            .ToList();
+        return row.Count == 0
+            ? null
+            : (
+                new JoinLinkId(row[0].Link),
+                row[0] is { Series: { } series, Original: { } original }
+                    ? new SessionKey(new SeriesId(series), Stored.Original(original))
+                    : null,
+                row[0].Id
+            );
+    }
+
+    /// <summary>Adds a guest link; its token's hash follows, as the token is made of its id.</summary>
+    public long AddGuest(JoinLinkId link, SessionKey session, bool isHost, PersonId by, Instant now) =>
+        connection.ExecuteScalar<long>(
+            "insert into guest_links (link_id, series_id, original, token_hash, made_by, made_at, is_host) values (@link, @series, @original, randomblob(32), @by, @at, @isHost) returning id",
+            new
+            {
+                link = link.Value,
+                series = session.Series.Value,
+                original = Stored.Text(session.Original),
+                by = by.Value,
+                isHost,
+                at = now.ToUnixTimeMilliseconds(),
+            }
+        );
+
+    /// <summary>Keeps the hash of a guest link's token.</summary>
+    public void SetGuestToken(long id, byte[] hash) =>
+        connection.Execute("update guest_links set token_hash = @hash where id = @id", new { id, hash });
+
+    /// <summary>The guest link of that token's hash, or null.</summary>
+    public GuestLink? FindGuest(byte[] hash) => Guests("token_hash = @hash", new { hash }).SingleOrDefault();
+
+    /// <summary>The guest links of a link, newest first.</summary>
+    public IReadOnlyList<GuestLink> GuestsOf(JoinLinkId link) =>
+        Guests("link_id = @id order by id desc", new { id = link.Value });
+
+    /// <summary>Ends a guest link.</summary>
+    public bool RevokeGuest(JoinLinkId link, long id, Instant now) =>
+        connection.Execute(
+            "update guest_links set revoked_at = @at where id = @id and link_id = @link and revoked_at is null",
+            new
+            {
+                id,
+                link = link.Value,
+                at = now.ToUnixTimeMilliseconds(),
+            }
+        ) == 1;
+
+    /// <summary>The school's checklist for rooms, in order.</summary>
+    public IReadOnlyList<string> Checklist() =>
+        connection.Query<string>("select name from room_checks order by position").AsList();
+
+    /// <summary>Puts another checklist in its place.</summary>
+    public void SetChecklist(IReadOnlyList<string> lines)
+    {
+        connection.Execute("delete from room_checks");
+        connection.Execute(
+            "insert into room_checks (position, name) values (@position, @name)",
+            lines.Select((name, position) => new { position, name })
+        );
+    }
+
+    /// <summary>Notes who was in a session's room.</summary>
+    public void AddAttendance(SessionKey session, IEnumerable<(string Name, Instant Entered, int Minutes)> people) =>
+        connection.Execute(
+            "insert into attendance (series_id, original, name, entered, minutes) values (@series, @original, @name, @entered, @minutes)",
+            people.Select(one => new
+            {
+                series = session.Series.Value,
+                original = Stored.Text(session.Original),
+                name = one.Name,
+                entered = one.Entered.ToUnixTimeMilliseconds(),
+                minutes = one.Minutes,
+            })
+        );
+
+    /// <summary>Who was in a session's room, by when they entered.</summary>
+    public IReadOnlyList<(string Name, Instant Entered, int Minutes)> Attendance(SessionKey session) =>
+        [
+            .. connection
+                .Query<(string Name, long Entered, long Minutes)>(
+                    "select name, entered, minutes from attendance where series_id = @series and original = @original order by entered, id",
+                    new { series = session.Series.Value, original = Stored.Text(session.Original) }
+                )
+                .Select(row => (row.Name, Stored.At(row.Entered), (int)row.Minutes)),
+        ];
+
+    /// <summary>The names of those who were in the rooms of sessions; sessions of which nothing was told are not in it.</summary>
+    public IReadOnlyDictionary<SessionKey, List<string>> AttendanceOf(IReadOnlyCollection<SessionKey> sessions)
+    {
+        var asked = sessions
+            .GroupBy(session => session.Series)
+            .Select(group => (Series: group.Key, Starts: group.ToDictionary(session => Stored.Text(session.Original))));
+        var found = new Dictionary<SessionKey, List<string>>();
+        foreach (var (series, starts) in asked)
+        foreach (
+            var (original, name) in connection.Query<(string Original, string Name)>(
+                "select original, name from attendance where series_id = @series and original in (select value from json_each(@starts))",
+                new { series = series.Value, starts = System.Text.Json.JsonSerializer.Serialize(starts.Keys) }
+            )
+        )
+        {
+            if (!found.TryGetValue(starts[original], out var names))
+                found[starts[original]] = names = [];
+            names.Add(name);
+        }
+
+        return found;
+    }
+
+    private List<JoinLink> Query(string where, object? values) =>
+        [.. connection.Query<LinkRow>($"{Select} {where} order by l.name, l.id", values).Select(ToLink)];
+
+    private List<GuestLink> Guests(string where, object values) =>
+        [
+            .. connection
+                .Query<(long Id, long Link, long Series, string Original, long MadeAt, long? RevokedAt, long IsHost)>(
+                    $"select id, link_id, series_id, original, made_at, revoked_at, is_host from guest_links where {where}",
+                    values
+                )
+                .Select(row =>
+                    rows.Or<GuestLink?>(
+                        () =>
+                            new GuestLink(
+                                row.Id,
+                                new JoinLinkId(row.Link),
+                                new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)),
+                                Stored.At(row.MadeAt),
+                                row.RevokedAt is not null,
+                                row.IsHost == 1
+                            ),
+                        null,
+                        () => (UnreadableKind.GuestLink, row.Id, null, "a guest link")
+                    )
+                )
+                .OfType<GuestLink>(),
+        ];
+
+    private const string TargetColumns =
+        "select address, meeting_id as MeetingId, passcode, dial_in as DialIn, provider, room from join_targets";
+
+    private sealed record TargetRow(
+        string Address,
+        string MeetingId,
+        string Passcode,
+        string DialIn,
+        string Provider,
+        string Room
+    )
+    {
+        public JoinTarget ToTarget(RowReader rows) =>
+            new(WebAddress.TryRead(Address, out var address) ? address : JoinTarget.Nowhere)
+            {
+                MeetingId = MeetingId,
+                Passcode = Passcode,
+                DialIn =
+                [
+                    .. rows.Or(
+                        () => DoorText.ReadLines(DialIn),
+                        [],
+                        () => (UnreadableKind.JoinLink, 0, null, "telephone numbers")
+                    ),
+                ],
+                Provider = Provider,
+                Room = Room,
+            };
+    }
+
+    private sealed record PastRow(string Host, string Room, long SetAt, string ByName, string? Original);
+
+    // A class, not a positional record: SQLite tells no type for columns that are computed, and Dapper then finds no constructor.
+    private sealed class LinkRow
+    {
+        public long Id { get; init; }
+        public long CalendarId { get; init; }
+        public string Name { get; init; } = "";
+        public string Code { get; init; } = "";
+        public long Version { get; init; }
+        public string Entry { get; init; } = "";
+        public string Audience { get; init; } = "";
+        public string? OnlyFor { get; init; }
+        public string EntryWord { get; init; } = "";
+        public long ShowsDetails { get; init; }
+        public long Renews { get; init; }
+        public string Reach { get; init; } = "";
+        public long IsPersonal { get; init; }
+        public long IsShared { get; init; }
+        public string Notes { get; init; } = "";
+        public string Ticked { get; init; } = "";
+        public long? WithdrawnAt { get; init; }
+        public string? Hand { get; init; }
+        public string Host { get; init; } = "";
+        public string Room { get; init; } = "";
+        public string Provider { get; init; } = "";
+        public long SetAt { get; init; }
+        public long HasMeetingId { get; init; }
+        public long HasPasscode { get; init; }
+        public long PasscodeInside { get; init; }
+        public long HasDialIn { get; init; }
+        public long? TestedAt { get; init; }
+        public string TestSaid { get; init; } = "";
+        public long Targets { get; init; }
+        public string? Hosts { get; init; }
+    }
+
+    // One that cannot be read keeps its door shut: nothing of its rule, its audience or a hand on it is made up.
+    private JoinLink ToLink(LinkRow row)
+    {
+        var link = new JoinLink(
+            new JoinLinkId(row.Id),
+            new CalendarId(row.CalendarId),
+            row.Name,
+            new JoinCode(row.Code),
+            (int)row.Version
+        )
+        {
+            EntryWord = row.EntryWord,
+            ShowsDetails = row.ShowsDetails == 1,
+            RenewsAfterEach = row.Renews == 1,
+            IsPersonal = row.IsPersonal == 1,
+            IsSharedOnPurpose = row.IsShared == 1,
+            WithdrawnAt = row.WithdrawnAt is { } at ? Stored.At(at) : null,
+            Target = new TargetFacts(
+                row.Host,
+                row.Room,
+                row.Provider,
+                Stored.At(row.SetAt),
+                (int)row.Targets,
+                row.HasMeetingId == 1,
+                row.HasPasscode == 1,
+                row.PasscodeInside == 1,
+                row.HasDialIn == 1,
+                row.TestedAt is { } tested ? Stored.At(tested) : null,
+                row.TestSaid
+            ),
+            Hosts = row.Hosts is null
+                ? []
+                :
+                [
+                    .. row
+                        .Hosts.Split(',')
+                        .Select(id => new PersonId(long.Parse(id, System.Globalization.CultureInfo.InvariantCulture))),
+                ],
+            Notes = row.Notes,
+            Audience = EntryAudience.PeopleOfTheCalendar,
+        };
+        var read = rows.Or<JoinLink?>(
+            () =>
+                link with
+                {
+                    Entry = DoorText.ReadEntry(row.Entry),
+                    Audience = Stored.As<EntryAudience>(row.Audience),
+                    OnlyFor = Stored.Only(row.OnlyFor),
+                    Reach = DoorText.ReadReach(row.Reach),
+                    Hand = DoorText.ReadHand(row.Hand),
+                    Ticked = [.. DoorText.ReadLines(row.Ticked)],
+                },
+            null,
+            () => (UnreadableKind.JoinLink, row.Id, link.Calendar, row.Name)
+        );
+        return read
+            ?? link with
+            {
+                CannotBeRead = rows.Found.LastOrDefault(one =>
+                    one.Kind == UnreadableKind.JoinLink && one.Id == row.Id
+                )?.Reason
+                    ?? "its row is not what it should be",
+            };
+    }
+}

@@ -1,0 +1,8 @@
+namespace JollyAlmanac.Web.Serving;
+
+/// <summary>What is carried to the next page under which key.</summary>
+internal static class TempDataKeys
+{
+    /// <summary>What was done, as a sentence that the next page shows.</summary>
+    public const string Said = "Said";
+}
