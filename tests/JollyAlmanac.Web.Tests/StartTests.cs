@@ -175,8 +175,8 @@ public sealed class StartTests : IDisposable
     [InlineData("Formats", "Core")]
     [InlineData("Storage", "Core")]
     [InlineData("Application", "Core Formats Storage")]
-    [InlineData("StandIns", "Application")]
-    [InlineData("Web", "Application Core StandIns")]
+    [InlineData("Demo", "Application")]
+    [InlineData("Web", "Application Core Demo")]
     public void Projects_know_only_those_below_them(string project, string mayKnow)
     {
         var known = Assembly
