@@ -23,7 +23,7 @@ const nuget = Object.entries(json("packages.lock.json").dependencies["net10.0"])
   });
 
 // Of the packages from npm only these are sent to browsers, Tailwind by its reset alone; the others build them.
-const sent = ["dejavu-fonts-ttf", "htmx.org", "tailwindcss", "@fontsource-variable/atkinson-hyperlegible-next", "@fontsource-variable/bricolage-grotesque"];
+const sent = ["dejavu-fonts-ttf", "htmx.org", "tus-js-client", "tailwindcss", "@fontsource-variable/atkinson-hyperlegible-next", "@fontsource-variable/bricolage-grotesque"];
 const lock = json("package-lock.json").packages;
 const npm = sent.map(name => {
   const { version, license } = lock[`node_modules/${name}`];

@@ -7,6 +7,7 @@ rmSync(out, { recursive: true, force: true });
 mkdirSync(out, { recursive: true });
 const files = {
     "htmx.min.js": "htmx.org/dist/htmx.min.js",
+    "tus.min.js": "tus-js-client/dist/tus.min.js",
     "bricolage-grotesque.woff2": "@fontsource-variable/bricolage-grotesque/files/bricolage-grotesque-latin-wght-normal.woff2",
     "atkinson-hyperlegible-next.woff2":
         "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2",
@@ -22,6 +23,7 @@ Object.assign(files, {
 const licences = {
     "dejavu-sans.LICENSE.txt": "dejavu-fonts-ttf/LICENSE",
     "htmx.LICENSE.txt": "htmx.org/LICENSE",
+    "tus.LICENSE.txt": "tus-js-client/LICENSE",
     "bricolage-grotesque.LICENSE.txt": "@fontsource-variable/bricolage-grotesque/LICENSE",
     "atkinson-hyperlegible-next.LICENSE.txt": "@fontsource-variable/atkinson-hyperlegible-next/LICENSE",
 };

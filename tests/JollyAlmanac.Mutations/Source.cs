@@ -139,7 +139,7 @@ internal sealed class Source(string name, string text)
             _ => false,
         };
 
-    private int SemicolonAfter(SyntaxNode body) =>
+    private static int SemicolonAfter(SyntaxNode body) =>
         body.GetLastToken().GetNextToken() is { RawKind: (int)SyntaxKind.SemicolonToken } semicolon
             ? semicolon.Span.End
             : body.Span.End;

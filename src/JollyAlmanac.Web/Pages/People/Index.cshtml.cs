@@ -84,8 +84,8 @@ public sealed class PeopleModel(
     }
 
     /// <summary>People and groups by the first letters of their names, as entries of a list.</summary>
-    public IActionResult OnGetFind(string? who) =>
-        keep.Find(requestContext.Viewer, who ?? "", 8) switch
+    public IActionResult OnGetFind(string? who, string? heir) =>
+        keep.Find(requestContext.Viewer, who ?? heir ?? "", 8) switch
         {
             Outcome<(IReadOnlyList<Person>, IReadOnlyList<Group>)>.Done { Value: var found } => Partial(
                 "_Found",

@@ -27,7 +27,7 @@ public sealed class ReviewModel(RosterImport rosterImport, RequestContext reques
     {
         var outcome = rosterImport.Progress(requestContext.Viewer, id);
         return outcome is Outcome<(int Looked, int Of)>.Done { Value: var (looked, of) }
-            ? new JsonResult(new { looked, of })
+            ? Partial("_Progress", (id, looked, of))
             : Answers.Of(outcome);
     }
 

@@ -77,18 +77,6 @@ for (const menu of document.querySelectorAll("details.who")) {
   });
 }
 
-// A long list says how far it is while it is taken in.
-for (const form of document.querySelectorAll("form[data-progress]"))
-  form.addEventListener("submit", () => {
-    const says = form.querySelector("[data-progress-says]");
-    setInterval(async () => {
-      const answer = await fetch(form.dataset.progress);
-      if (!answer.ok) return;
-      const { looked, of } = await answer.json();
-      says.textContent = `${looked} of ${of} looked at`;
-    }, 300);
-  });
-
 // What a toggled part fetches comes when it opens (htmx); a preview is tried at any width.
 for (const range of document.querySelectorAll("[data-width-of]")) {
   range.parentElement.hidden = false;
@@ -102,24 +90,13 @@ const finder = document.getElementById("find-dialog");
 const keys = document.getElementById("keys-dialog");
 if (finder) {
   const field = finder.querySelector("input");
-  const found = finder.querySelector("[data-found]");
-  let asked = 0;
-  const look = async () => {
-    const mine = ++asked;
-    const answer = await fetch(`${finder.dataset.address}&q=${encodeURIComponent(field.value)}`).catch(() => null);
-    if (mine === asked && answer?.ok) found.innerHTML = await answer.text();
-  };
+  const found = document.getElementById("find-found");
   const open = () => {
     if (finder.open) return;
     finder.showModal();
     field.select();
-    look();
+    htmx.trigger(field, "look");
   };
-  let soon = 0;
-  field.addEventListener("input", () => {
-    clearTimeout(soon);
-    soon = setTimeout(look, 120);
-  });
   finder.addEventListener("keydown", event => {
     if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
     const all = [field, ...found.querySelectorAll("a")];

@@ -1,8 +1,7 @@
-// Finds people while one types: arrows choose, Enter takes, Escape closes. Without it the field takes a name or an address as typed.
-for (const field of document.querySelectorAll("[data-finder]")) {
+// What htmx finds of people while one types: arrows choose, Enter takes, Escape closes. Without it the field takes a name or an address as typed.
+for (const field of document.querySelectorAll(".finder input[data-hx-get]")) {
   const list = field.parentElement.querySelector("[role=listbox]");
   let at = -1;
-  let asked = 0;
   const options = () => [...list.querySelectorAll("[role=option]")];
   const close = () => {
     list.hidden = true;
@@ -26,14 +25,13 @@ for (const field of document.querySelectorAll("[data-finder]")) {
   field.setAttribute("aria-autocomplete", "list");
   field.setAttribute("aria-controls", list.id);
   field.setAttribute("aria-expanded", "false");
-  field.addEventListener("input", async () => {
-    const mine = ++asked;
-    if (field.value.trim().length < 2) return close();
-    const answer = await fetch(`${field.dataset.finder}&who=${encodeURIComponent(field.value)}`);
-    if (mine !== asked || !answer.ok) return;
-    list.innerHTML = await answer.text();
+  field.addEventListener("input", () => {
+    if (field.value.trim().length < 2) close();
+  });
+  // What is found has come by htmx; what comes late for a field that is nearly empty by now stays hidden.
+  field.addEventListener("htmx:after:swap", () => {
     at = -1;
-    list.hidden = options().length === 0;
+    list.hidden = options().length === 0 || field.value.trim().length < 2;
     field.setAttribute("aria-expanded", String(!list.hidden));
   });
   field.addEventListener("keydown", event => {

@@ -1,74 +1,44 @@
 // Files that are chosen, dropped or pasted are sent in parts at once (tus 1.0) and carried on after a lost line; the form that
 // attaches them then names them. Without this, the form carries the files itself. Rows are put in order by dragging.
 const part = 2 * 1024 * 1024;
-const version = "1.0.0";
+const retryDelays = [400, 800, 1600, 3200, 6400, 8000, 8000, 8000];
 
-const wait = milliseconds => new Promise(done => setTimeout(done, milliseconds));
-const token = form => form.querySelector("[name=__RequestVerificationToken]").value;
-const nameIn64 = name => btoa(String.fromCharCode(...new TextEncoder().encode(name)));
-
-class Refused extends Error {}
-
-async function ask(form, address, method, headers, body) {
-  const answer = await fetch(address, {
-    method, body, headers: { "Tus-Resumable": version, "X-Almanac-Form": token(form), ...headers },
-  });
-  if (answer.ok || answer.status === 409) return answer;
-  if (answer.status >= 500 || answer.status === 429) throw new Error(`${answer.status}`);
-  if (answer.status === 401) throw new Refused("You are signed out. Sign in again in another tab, then choose the file once more: it goes on where it was.");
-  throw new Refused((await answer.text()) || "It was not taken. Load the page again and send it once more.");
-}
+// Why a file was not taken, for people.
+const reasonOf = error => {
+  const answer = error.originalResponse;
+  if (!answer || answer.getStatus() === 0 || answer.getStatus() >= 500)
+    return "The line is gone. Choose the file again once it is back: it goes on where it was.";
+  if (answer.getStatus() === 401)
+    return "You are signed out. Sign in again in another tab, then choose the file once more: it goes on where it was.";
+  return answer.getBody() || "It was not taken. Load the page again and send it once more.";
+};
 
 // Where the same file was begun before, on this machine, it is gone on with.
-const knownAs = (form, file) => `sent ${form.dataset.sends} ${file.name} ${file.size} ${file.lastModified}`;
-
-async function send(form, file, tell) {
-  const known = knownAs(form, file);
-  let address = localStorage.getItem(known);
-  let offset = null;
-  let failures = 0;
-  while (true) {
-    try {
-      if (address && offset === null) {
-        const at = await ask(form, address, "HEAD").catch(failure => {
-          if (failure instanceof Refused) address = null;
-          else throw failure;
-        });
-        if (at) offset = Number(at.headers.get("Upload-Offset"));
-      }
-      if (!address) {
-        const begun = await ask(form, form.dataset.sends, "POST", { "Upload-Length": `${file.size}`, "Upload-Metadata": `filename ${nameIn64(file.name)}` });
-        address = begun.headers.get("Location");
-        localStorage.setItem(known, address);
-        offset = 0;
-      }
-      while (offset < file.size) {
-        const answer = await ask(form, address, "PATCH", { "Content-Type": "application/offset+octet-stream", "Upload-Offset": `${offset}` },
-          file.slice(offset, offset + part));
-        if (answer.status === 409) {
-          offset = null;
-          break;
-        }
-        offset = Number(answer.headers.get("Upload-Offset"));
-        failures = 0;
-        tell(offset / file.size);
-      }
-      if (offset !== null) {
-        localStorage.removeItem(known);
-        return address.split("/").pop();
-      }
-    } catch (failure) {
-      if (failure instanceof Refused) {
-        localStorage.removeItem(known);
-        throw failure;
-      }
-      if (++failures > 8) throw new Refused("The line is gone. Choose the file again once it is back: it goes on where it was.");
-      tell(null);
-      offset = null;
-      await wait(Math.min(8000, 400 * 2 ** failures));
-    }
-  }
-}
+const send = (form, file, tell) =>
+  new Promise((done, refuse) => {
+    const upload = new tus.Upload(file, {
+      endpoint: form.dataset.sends,
+      metadata: { filename: file.name },
+      headers: { "X-Almanac-Form": form.querySelector("[name=__RequestVerificationToken]").value },
+      chunkSize: part,
+      retryDelays,
+      fingerprint: async () => `sent ${form.dataset.sends} ${file.name} ${file.size} ${file.lastModified}`,
+      removeFingerprintOnSuccess: true,
+      onProgress: (sent, all) => tell(all ? sent / all : 1),
+      onShouldRetry: error => {
+        const status = error.originalResponse?.getStatus() ?? 0;
+        const isPassing = status === 0 || status === 409 || status === 429 || status >= 500;
+        if (isPassing) tell(null);
+        return isPassing;
+      },
+      onSuccess: () => done(upload.url.split("/").pop()),
+      onError: error => refuse(new Error(reasonOf(error))),
+    });
+    upload.findPreviousUploads().then(begun => {
+      if (begun.length > 0) upload.resumeFromPreviousUpload(begun[0]);
+      upload.start();
+    });
+  });
 
 async function take(form, files) {
   const list = form.querySelector("[data-sending]");
