@@ -140,7 +140,7 @@ internal static partial class PeopleBench
         {
             var before = GC.GetTotalMemory(forceFullCollection: true);
             var (start, growth) = (Stopwatch.GetTimestamp(), 0L);
-            var done = ServiceRegistration.BringInFromShell(
+            var done = ServiceRegistration.ImportRosterFromShell(
                 data,
                 SystemClock.Instance,
                 files,

@@ -22,7 +22,7 @@ public static class ServiceRegistration
 {
     /// <summary>Takes a roster in from a shell, also while the almanac is served; see <see cref="RosterImport.FromShell"/>.</summary>
     /// <exception cref="Core.Data.DataDirectoryException">The data directory cannot be used.</exception>
-    public static RosterImportResult BringInFromShell(
+    public static RosterImportResult ImportRosterFromShell(
         string directory,
         IClock clock,
         string path,

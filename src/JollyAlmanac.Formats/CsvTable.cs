@@ -69,6 +69,39 @@ public static class CsvTable
         }
     }
 
+    /// <summary>The rows of a pasted table that say something, its head among them; a line break within quotes is a space of its field.</summary>
+    /// <param name="text">The text.</param>
+    /// <param name="separator">What is between fields.</param>
+    /// <returns>Rows of as many fields as each has. Where a quotation mark is not closed, its lines as they are, cut at separators.</returns>
+    internal static IReadOnlyList<IReadOnlyList<string>> Rows(string text, char separator)
+    {
+        var isOpen = false;
+        using var reader = CsvReader.FromText(
+            text,
+            CsvReaderOptions.Default with
+            {
+                Separator = separator,
+                HasHeader = false,
+                OnMalformedRecord = record => isOpen |= record.Reason == CsvMalformedReason.UnterminatedQuote,
+                TrimWhitespace = true,
+            }
+        );
+        var rows = new List<IReadOnlyList<string>>();
+        while (reader.Read())
+        {
+            List<string> fields =
+            [
+                .. Enumerable.Range(0, reader.FieldCount).Select(at => reader.GetString(at).ReplaceLineEndings(" ")),
+            ];
+            if (fields.Exists(field => field.Length > 0))
+                rows.Add(fields);
+        }
+
+        return isOpen
+            ? [.. text.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(line => line.Split(separator))]
+            : rows;
+    }
+
     /// <summary>Writes a table in UTF-8 with its mark; a field that a spreadsheet would run as a formula is marked as text.</summary>
     public static byte[] Write(IReadOnlyList<string> columns, IEnumerable<IReadOnlyList<string>> rows)
     {

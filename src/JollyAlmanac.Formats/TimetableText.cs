@@ -1,5 +1,3 @@
-using Microsoft.VisualBasic.FileIO;
-
 namespace JollyAlmanac.Formats;
 
 /// <summary>
@@ -44,7 +42,7 @@ public static class TimetableText
         ["join link"] = "link",
     };
 
-    private static readonly string[] Separators = [",", ";", "\t"];
+    private static readonly char[] Separators = [',', ';', '\t'];
 
     /// <summary>The lines.</summary>
     public static IReadOnlyList<string> Lines(string text)
@@ -60,13 +58,13 @@ public static class TimetableText
             .ToList();
         if (head.Count < 2 || !head.Contains("title") || head.Count(name => name is not null) < 2)
             return lines;
-        return [.. Rows(text, separator).Skip(1).Select(row => InWords(head, row))];
+        return [.. CsvTable.Rows(text, separator).Skip(1).Select(row => InWords(head, row))];
     }
 
-    private static string InWords(List<string?> head, string[] fields)
+    private static string InWords(List<string?> head, IReadOnlyList<string> fields)
     {
         var row = new Dictionary<string, string>();
-        for (var at = 0; at < Math.Min(head.Count, fields.Length); at++)
+        for (var at = 0; at < Math.Min(head.Count, fields.Count); at++)
             if (head[at] is { } name && fields[at].Trim() is { Length: > 0 } value)
                 row.TryAdd(name, value);
         var words = new List<string>();
@@ -96,32 +94,5 @@ public static class TimetableText
         if (row.TryGetValue("link", out var link))
             words.Add(link);
         return string.Join(' ', words);
-    }
-
-    // The parser reads the whole text, so that a line break within quotes stays within its field.
-    private static List<string[]> Rows(string text, string separator)
-    {
-        using var parser = new TextFieldParser(new StringReader(text))
-        {
-            HasFieldsEnclosedInQuotes = true,
-            TrimWhiteSpace = true,
-        };
-        parser.SetDelimiters(separator);
-        var rows = new List<string[]>();
-        while (!parser.EndOfData)
-        {
-            try
-            {
-                if (parser.ReadFields() is { } fields && fields.Any(field => field.Length > 0))
-                    rows.Add([.. fields.Select(field => field.ReplaceLineEndings(" "))]);
-            }
-            catch (MalformedLineException)
-            {
-                // A quote out of place: the line as it is, to be looked at.
-                rows.Add(parser.ErrorLine.Split(separator));
-            }
-        }
-
-        return rows;
     }
 }

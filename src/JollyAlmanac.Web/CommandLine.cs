@@ -46,6 +46,13 @@ public static class CommandLine
             Roster(),
             FileWorker.Verb(),
         };
+        var help = new Command("help", "This text.");
+        help.SetAction(_ =>
+        {
+            Console.Write(HelpText.Of(root));
+            return 0;
+        });
+        root.Add(help);
         var call = root.Parse(args);
         if (call.Errors.Count > 0)
         {
@@ -716,7 +723,7 @@ public static class CommandLine
                     return Refuse($"There is no almanac's data in {directory}.");
                 try
                 {
-                    var done = ServiceRegistration.BringInFromShell(
+                    var done = ServiceRegistration.ImportRosterFromShell(
                         directory,
                         SystemClock.Instance,
                         call.GetValue(path)!,

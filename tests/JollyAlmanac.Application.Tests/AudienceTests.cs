@@ -428,7 +428,7 @@ public sealed class OnlyForTests : IDisposable
     [Fact]
     public void New_calendars_begin_as_the_school_has_it_and_attendance_goes_after_its_days()
     {
-        var (coordinator, schoolDefaults) = (school.Coordinator, school.Habits);
+        var (coordinator, schoolDefaults) = (school.Coordinator, school.SchoolDefaults);
         // Discard changes before anybody chose.
         Assert.Equal(OpenTo.Everyone, school.Calendars.NewForm(Core.Calendars.CalendarKind.Department).OpenTo);
         Assert.Equal(

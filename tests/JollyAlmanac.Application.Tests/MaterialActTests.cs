@@ -1133,7 +1133,7 @@ public sealed class MaterialActTests : IDisposable
     public void A_recording_is_given_as_the_school_has_it(bool waits)
     {
         TestSchool.Done(
-            school.Habits.Do(school.Coordinator, new SchoolDefaultsInput(OpenTo.Anyone, RecordingsWait: waits))
+            school.SchoolDefaults.Do(school.Coordinator, new SchoolDefaultsInput(OpenTo.Anyone, RecordingsWait: waits))
         );
         var link = school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Links[0];
         school.Execute($"update join_targets set provider = 'stand-in', room = 'r1' where link_id = {link.Id.Value}");

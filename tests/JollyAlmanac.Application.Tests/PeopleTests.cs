@@ -468,8 +468,8 @@ public sealed class PeopleTests : IDisposable
             .Append("teodor@skerry.example");
         var text = string.Join('\n', lines);
         var choices = new RosterImportChoices(SchoolRole.Student, "9A, class list");
-        var id = TestSchool.Done(school.BringIn.Begin(school.Coordinator, text, null, null));
-        var review = TestSchool.Done(school.BringIn.Review(school.Coordinator, id, choices));
+        var id = TestSchool.Done(school.RosterImport.Begin(school.Coordinator, text, null, null));
+        var review = TestSchool.Done(school.RosterImport.Review(school.Coordinator, id, choices));
         Assert.Equal(
             (348, 2, 0, 20, 30),
             (
@@ -484,9 +484,9 @@ public sealed class PeopleTests : IDisposable
         var people = (long)school.Execute("select count(*) from people")!;
         // Another coordinator's review is their own.
         Assert.IsType<Outcome<RosterImportReview>.NotFound>(
-            school.BringIn.Review(school.Coordinator with { Person = school.Helper.Person }, id, choices)
+            school.RosterImport.Review(school.Coordinator with { Person = school.Helper.Person }, id, choices)
         );
-        TestSchool.Done(school.BringIn.Keep(school.Coordinator, id, choices));
+        TestSchool.Done(school.RosterImport.Keep(school.Coordinator, id, choices));
         Assert.Equal(people + 348, school.Execute("select count(*) from people"));
         Assert.Equal(
             350L,
@@ -494,12 +494,12 @@ public sealed class PeopleTests : IDisposable
                 "select count(*) from group_members where group_id not in (select group_id from role_groups)"
             )
         );
-        Assert.IsType<Outcome<RosterImportResult>.NotFound>(school.BringIn.Keep(school.Coordinator, id, choices));
+        Assert.IsType<Outcome<RosterImportResult>.NotFound>(school.RosterImport.Keep(school.Coordinator, id, choices));
         var lines2 = (long)school.Execute("select count(*) from history")!;
         var again = TestSchool.Done(
-            school.BringIn.Keep(
+            school.RosterImport.Keep(
                 school.Coordinator,
-                TestSchool.Done(school.BringIn.Begin(school.Coordinator, text, null, null)),
+                TestSchool.Done(school.RosterImport.Begin(school.Coordinator, text, null, null)),
                 choices
             )
         );
@@ -507,19 +507,19 @@ public sealed class PeopleTests : IDisposable
         Assert.Equal(lines2, school.Execute("select count(*) from history"));
         // Who is not on the next list is told of, and stays until somebody says so.
         var shorter = TestSchool.Done(
-            school.BringIn.Begin(school.Coordinator, string.Join('\n', lines.Skip(1)), null, null)
+            school.RosterImport.Begin(school.Coordinator, string.Join('\n', lines.Skip(1)), null, null)
         );
-        Assert.Equal(0, TestSchool.Done(school.BringIn.Keep(school.Coordinator, shorter, choices)).Gone);
-        shorter = TestSchool.Done(school.BringIn.Begin(school.Coordinator, "p1@skerry.example", null, null));
-        Assert.Equal(349, TestSchool.Done(school.BringIn.Keep(school.Coordinator, shorter, choices)).Gone);
+        Assert.Equal(0, TestSchool.Done(school.RosterImport.Keep(school.Coordinator, shorter, choices)).Gone);
+        shorter = TestSchool.Done(school.RosterImport.Begin(school.Coordinator, "p1@skerry.example", null, null));
+        Assert.Equal(349, TestSchool.Done(school.RosterImport.Keep(school.Coordinator, shorter, choices)).Gone);
         Assert.Equal(
             350L,
             school.Execute(
                 "select count(*) from group_members where group_id not in (select group_id from role_groups)"
             )
         );
-        shorter = TestSchool.Done(school.BringIn.Begin(school.Coordinator, "p1@skerry.example", null, null));
-        TestSchool.Done(school.BringIn.Keep(school.Coordinator, shorter, choices with { EndGone = true }));
+        shorter = TestSchool.Done(school.RosterImport.Begin(school.Coordinator, "p1@skerry.example", null, null));
+        TestSchool.Done(school.RosterImport.Keep(school.Coordinator, shorter, choices with { EndGone = true }));
         Assert.Equal(
             1L,
             school.Execute(
@@ -534,12 +534,12 @@ public sealed class PeopleTests : IDisposable
         var latin = Encoding.Latin1.GetBytes(
             "Prénom;Nom;Courriel\r\nAïda;Lévêque;aida@skerry.example\r\n=cmd;Formule;f@skerry.example\r\n"
         );
-        var id = TestSchool.Done(school.BringIn.Begin(school.Coordinator, null, "liste.csv", latin));
-        var review = TestSchool.Done(school.BringIn.Review(school.Coordinator, id, new RosterImportChoices()));
+        var id = TestSchool.Done(school.RosterImport.Begin(school.Coordinator, null, "liste.csv", latin));
+        var review = TestSchool.Done(school.RosterImport.Review(school.Coordinator, id, new RosterImportChoices()));
         Assert.Equal((0, 2), (review.Plan.Lines.Length, review.Plan.Refused.Length));
         Assert.Contains("Western European", Assert.Single(review.Remarks), StringComparison.Ordinal);
         review = TestSchool.Done(
-            school.BringIn.Review(
+            school.RosterImport.Review(
                 school.Coordinator,
                 id,
                 new RosterImportChoices(
@@ -557,14 +557,16 @@ public sealed class PeopleTests : IDisposable
             Assert.Equal(
                 "File",
                 TestSchool
-                    .Refused(school.BringIn.Begin(school.Coordinator, null, "bad.csv", Encoding.UTF8.GetBytes(bad)))
+                    .Refused(
+                        school.RosterImport.Begin(school.Coordinator, null, "bad.csv", Encoding.UTF8.GetBytes(bad))
+                    )
                     .Single()
                     .Field
             );
         Assert.Equal(
             "File",
             TestSchool
-                .Refused(school.BringIn.Begin(school.Coordinator, null, "bad.zip", [0x50, 0x4B, 3, 4, 9, 9]))
+                .Refused(school.RosterImport.Begin(school.Coordinator, null, "bad.zip", [0x50, 0x4B, 3, 4, 9, 9]))
                 .Single()
                 .Field
         );
@@ -592,7 +594,7 @@ public sealed class PeopleTests : IDisposable
             );
             string Run(bool dry, bool end = false) =>
                 ServiceRegistration
-                    .BringInFromShell(
+                    .ImportRosterFromShell(
                         school.Directory,
                         school.Clock,
                         folder,
@@ -604,7 +606,7 @@ public sealed class PeopleTests : IDisposable
                 """{"new":1,"changed":1,"same":0,"gone":0,"refused":[{"line":4,"file":"enrollments.csv","reason":"Nobody with the sourcedId “u9” is among the users."}]}""";
             Assert.Equal(First, Run(dry: true));
             var told = new List<(int At, int Of)>();
-            ServiceRegistration.BringInFromShell(
+            ServiceRegistration.ImportRosterFromShell(
                 school.Directory,
                 school.Clock,
                 folder,
@@ -647,7 +649,7 @@ public sealed class PeopleTests : IDisposable
                 school.Execute("select id from people where email = 'amara@skerry.example' and ended_at is null")
             );
             Assert.Throws<FormatException>(() =>
-                ServiceRegistration.BringInFromShell(
+                ServiceRegistration.ImportRosterFromShell(
                     school.Directory,
                     school.Clock,
                     folder + "-none",

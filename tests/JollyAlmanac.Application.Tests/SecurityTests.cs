@@ -22,7 +22,7 @@ public sealed class SecurityTests : IDisposable
     private Viewer LookingAs(Viewer looker, string email, string who, string slug)
     {
         var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try(email, "ten letters", new("a")).Waited());
-        TestSchool.Done(school.LookAs.Begin(looker, welcome.Token, who, slug));
+        TestSchool.Done(school.PreviewAs.Begin(looker, welcome.Token, who, slug));
         return school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)!.Viewer;
     }
 
@@ -169,7 +169,7 @@ public sealed class SecurityTests : IDisposable
             )
         );
         Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(
-            school.LookAs.Begin(school.Student, "", PersonKey(school.Teacher), Slug)
+            school.PreviewAs.Begin(school.Student, "", PersonKey(school.Teacher), Slug)
         );
     }
 

@@ -175,12 +175,12 @@ public sealed class ShareTests : IDisposable
             school.SignIn.Try("orla@skerry.example", "ten letters", new("a")).Waited()
         );
         Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(
-            school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Helper), Slug)
+            school.PreviewAs.Begin(school.Teacher, welcome.Token, Name(school.Helper), Slug)
         );
         Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(
-            school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Student), "")
+            school.PreviewAs.Begin(school.Teacher, welcome.Token, Name(school.Student), "")
         );
-        TestSchool.Done(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Student), Slug));
+        TestSchool.Done(school.PreviewAs.Begin(school.Teacher, welcome.Token, Name(school.Student), Slug));
         var (person, viewer, looking) = school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)!;
         Assert.Equal(("Orla Marchbanks", "Teodor Quill", true), (person.Name, looking!.Name, looking.IsCut));
         Assert.Equal(AccessLevel.Outline, Level(viewer));
@@ -197,7 +197,7 @@ public sealed class ShareTests : IDisposable
         );
         // Nobody keeps the school by looking as one who does.
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput("wendeline@skerry.example", "full")));
-        TestSchool.Done(school.LookAs.Begin(school.Teacher, welcome.Token, Name(school.Coordinator), Slug));
+        TestSchool.Done(school.PreviewAs.Begin(school.Teacher, welcome.Token, Name(school.Coordinator), Slug));
         viewer = school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)!.Viewer;
         Assert.Equal(SchoolRole.Teacher, viewer.Role);
         Assert.IsType<Outcome<PeoplePage>.NotAllowed>(school.People.Page(viewer, new PeopleFilter()));
@@ -206,11 +206,11 @@ public sealed class ShareTests : IDisposable
         var all = Assert.IsType<SignInAnswer.Welcome>(
             school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")).Waited()
         );
-        TestSchool.Done(school.LookAs.Begin(school.Coordinator, all.Token, Name(school.Student), ""));
+        TestSchool.Done(school.PreviewAs.Begin(school.Coordinator, all.Token, Name(school.Student), ""));
         Assert.NotNull(
             school.CalendarListQuery.Find(school.SignIn.Find(all.Person.Id, all.Stamp, all.Token)!.Viewer, hidden.Slug)
         );
-        school.LookAs.End(all.Token);
+        school.PreviewAs.End(all.Token);
         Assert.Null(school.SignIn.Find(all.Person.Id, all.Stamp, all.Token)!.Looking);
     }
 

@@ -160,10 +160,10 @@ internal sealed class TestSchool : IDisposable
         Groups = new EditGroups(gate);
         AddRequests = new AddRequests(gate, Secrets);
         Absences = new Absences(gate);
-        BringIn = new RosterImport(gate, Database, Clock, Secrets);
+        RosterImport = new RosterImport(gate, Database, Clock, Secrets);
         Invitations = new Invitations(gate, Database, Clock, Secrets, passwords, SignIn);
         Accounts = new Accounts(gate, passwords, Secrets);
-        LookAs = new PreviewAs(gate, Database);
+        PreviewAs = new PreviewAs(gate, Database);
         Outbox = new Outbox(gate);
         var address = new AlmanacAddress(() => Root, Mailbox);
         Letters = new SessionLetters(Database, Clock, address);
@@ -172,7 +172,7 @@ internal sealed class TestSchool : IDisposable
         ByMail = new SessionsByMail(gate);
         Reminders = new Reminders(Database, Clock);
         SchoolTime = new SetSchoolTime(gate);
-        Habits = new SetSchoolDefaults(gate);
+        SchoolDefaults = new SetSchoolDefaults(gate);
         Sessions = new ChangeSession(gate);
         LeaveOut = new ExcludeRange(gate);
         GoBack = new UndoEdits(gate);
@@ -269,13 +269,13 @@ internal sealed class TestSchool : IDisposable
 
     public Absences Absences { get; }
 
-    public RosterImport BringIn { get; }
+    public RosterImport RosterImport { get; }
 
     public Invitations Invitations { get; }
 
     public Accounts Accounts { get; }
 
-    public PreviewAs LookAs { get; }
+    public PreviewAs PreviewAs { get; }
 
     public Outbox Outbox { get; }
 
@@ -309,7 +309,7 @@ internal sealed class TestSchool : IDisposable
 
     public SetSchoolTime SchoolTime { get; }
 
-    public SetSchoolDefaults Habits { get; }
+    public SetSchoolDefaults SchoolDefaults { get; }
 
     public ImportFile Import { get; }
 

@@ -42,7 +42,8 @@ internal static class Operators
         switch (node)
         {
             case BinaryExpressionSyntax binary when Swapped.TryGetValue(binary.OperatorToken.Kind(), out var other):
-                var isLogical = binary.OperatorToken.Kind() is SyntaxKind.AmpersandAmpersandToken or SyntaxKind.BarBarToken;
+                var isLogical =
+                    binary.OperatorToken.Kind() is SyntaxKind.AmpersandAmpersandToken or SyntaxKind.BarBarToken;
                 // A pattern's variable would not be assigned on the other side.
                 if (!isLogical || !Declares(binary))
                     yield return (binary.OperatorToken.Span, other);
@@ -50,10 +51,12 @@ internal static class Operators
             case PrefixUnaryExpressionSyntax { RawKind: (int)SyntaxKind.LogicalNotExpression } not when !Declares(not):
                 yield return (not.OperatorToken.Span, "");
                 break;
-            case RelationalPatternSyntax relation when Swapped.TryGetValue(relation.OperatorToken.Kind(), out var other):
+            case RelationalPatternSyntax relation
+                when Swapped.TryGetValue(relation.OperatorToken.Kind(), out var other):
                 yield return (relation.OperatorToken.Span, other);
                 break;
-            case LiteralExpressionSyntax literal when literal.Parent is not (ConstantPatternSyntax or CaseSwitchLabelSyntax):
+            case LiteralExpressionSyntax literal
+                when literal.Parent is not (ConstantPatternSyntax or CaseSwitchLabelSyntax):
                 if (literal.IsKind(SyntaxKind.TrueLiteralExpression))
                     yield return (literal.Span, "false");
                 if (literal.IsKind(SyntaxKind.FalseLiteralExpression))
@@ -61,10 +64,19 @@ internal static class Operators
                 if (literal.Token.Value is int number)
                     yield return (literal.Span, (number == 1 ? 0 : number + 1).ToString(CultureInfo.InvariantCulture));
                 break;
-            case IsPatternExpressionSyntax { Pattern: ConstantPatternSyntax { Expression.RawKind: (int)SyntaxKind.NullLiteralExpression } } isNull:
+            case IsPatternExpressionSyntax
+            {
+                Pattern: ConstantPatternSyntax { Expression.RawKind: (int)SyntaxKind.NullLiteralExpression }
+            } isNull:
                 yield return (isNull.Pattern.Span, "not null");
                 break;
-            case IsPatternExpressionSyntax { Pattern: UnaryPatternSyntax { Pattern: ConstantPatternSyntax { Expression.RawKind: (int)SyntaxKind.NullLiteralExpression } } isNotNull }:
+            case IsPatternExpressionSyntax
+            {
+                Pattern: UnaryPatternSyntax
+                {
+                    Pattern: ConstantPatternSyntax { Expression.RawKind: (int)SyntaxKind.NullLiteralExpression }
+                } isNotNull
+            }:
                 yield return (isNotNull.Span, "null");
                 break;
             case MemberAccessExpressionSyntax { Parent: InvocationExpressionSyntax call } member
@@ -90,5 +102,6 @@ internal static class Operators
         }
     }
 
-    private static bool Declares(SyntaxNode node) => node.DescendantNodes().OfType<SingleVariableDesignationSyntax>().Any();
+    private static bool Declares(SyntaxNode node) =>
+        node.DescendantNodes().OfType<SingleVariableDesignationSyntax>().Any();
 }

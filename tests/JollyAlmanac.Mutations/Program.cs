@@ -1,8 +1,9 @@
 // Mutation testing: many single edits of the code, each of which some test should notice.
 //   dotnet run --project tests/JollyAlmanac.Mutations -c Release -- [--seed 1] [--count 600] [--only Core/Series] [--named]
-//                                                                   [--minutes 60] [--report FILE]
+//                                                                   [--minutes 60] [--report FILE] [--clone DIR]
 // All edits are built at once in a clone, each behind a switch that an environment variable turns on. The classes of tests are run
-// once to see which edits each of them reaches; then each edit is run against those, the quickest first, until one fails.
+// once to see which edits each of them reaches; then each edit is run against those, the likeliest first, until one fails. --clone
+// goes on in the clone of an earlier run with the same seed and count, which was built already.
 using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Globalization;
@@ -18,14 +19,21 @@ var until = DateTime.UtcNow.AddMinutes(double.Parse(Option("minutes", "600"), Cu
 var root = AppContext.BaseDirectory;
 while (!File.Exists(Path.Combine(root, "JollyAlmanac.slnx")))
     root = Path.GetDirectoryName(root) ?? throw new InvalidOperationException("Run it within the repository.");
-var clone = Directory.CreateTempSubdirectory("almanac-mutations-").FullName;
-Run("git", ["clone", "--quiet", root, clone], root);
+var clone = Option("clone", "");
+var isBuilt = clone.Length > 0;
+if (!isBuilt)
+{
+    clone = Directory.CreateTempSubdirectory("almanac-mutations-").FullName;
+    Run("git", ["clone", "--quiet", root, clone], root);
+}
 
 string[] projects = ["Core", "Formats", "Storage", "Application", "Web"];
 string[] testProjects = ["Core", "Application", "Web"];
 var src = Path.Combine(clone, "src");
 var sources = projects
-    .SelectMany(project => Directory.EnumerateFiles(Path.Combine(src, $"JollyAlmanac.{project}"), "*.cs", SearchOption.AllDirectories))
+    .SelectMany(project =>
+        Directory.EnumerateFiles(Path.Combine(src, $"JollyAlmanac.{project}"), "*.cs", SearchOption.AllDirectories)
+    )
     .Select(file => Path.GetRelativePath(src, file).Replace('\\', '/'))
     .Where(file => !file.Contains("/obj/") && file.Contains(only, StringComparison.Ordinal))
     .Order(StringComparer.Ordinal)
@@ -33,7 +41,16 @@ var sources = projects
 
 var mutants = args.Contains("--named") ? Named() : Chosen();
 Console.WriteLine($"{mutants.Count} edits, seed {seed}, in {clone}");
-mutants = Build(mutants);
+var compiled = Path.Combine(clone, "compiled.txt");
+if (isBuilt)
+    mutants =
+    [
+        .. File.ReadLines(compiled)
+            .Select(line => int.Parse(line, CultureInfo.InvariantCulture))
+            .Select(id => mutants[id]),
+    ];
+else
+    File.WriteAllLines(compiled, (mutants = Build(mutants)).Select(mutant => $"{mutant.Id}"));
 Console.WriteLine($"{mutants.Count} of them compile");
 var reached = Record();
 Judge();
@@ -50,10 +67,18 @@ List<Mutant> Chosen()
 List<Mutant> Named()
 {
     var found = new List<Mutant>();
-    foreach (var line in File.ReadLines(Path.Combine(root, "tests", "edits.txt")).Where(line => line.Length > 0 && line[0] != '#'))
+    foreach (
+        var line in File.ReadLines(Path.Combine(root, "tests", "edits.txt"))
+            .Where(line => line.Length > 0 && line[0] != '#')
+    )
     {
         var parts = line.Split(" | ");
-        if (sources.GetValueOrDefault($"JollyAlmanac.{parts[0]}")?.Named(parts[1], parts.ElementAtOrDefault(2)?.Trim() ?? "") is { } mutant)
+        if (
+            sources
+                .GetValueOrDefault($"JollyAlmanac.{parts[0]}")
+                ?.Named(parts[1], parts.ElementAtOrDefault(2)?.Trim() ?? "") is
+            { } mutant
+        )
             found.Add(mutant);
         else
             Console.WriteLine($"not in a body, or not there any more: {line}");
@@ -62,7 +87,8 @@ List<Mutant> Named()
     return Numbered(found);
 }
 
-static List<Mutant> Numbered(IEnumerable<Mutant> mutants) => [.. mutants.Select((mutant, at) => mutant with { Id = at })];
+static List<Mutant> Numbered(IEnumerable<Mutant> mutants) =>
+    [.. mutants.Select((mutant, at) => mutant with { Id = at })];
 
 // Builds; edits that do not compile are left out, until it does.
 List<Mutant> Build(List<Mutant> these)
@@ -73,14 +99,29 @@ List<Mutant> Build(List<Mutant> these)
         var lines = new Dictionary<string, List<(int First, int Last, Mutant Mutant)>>();
         foreach (var (file, source) in sources)
         {
-            File.WriteAllText(Path.Combine(src, file), source.With([.. these.Where(one => one.File == file)], out var whose));
+            File.WriteAllText(
+                Path.Combine(src, file),
+                source.With([.. these.Where(one => one.File == file)], out var whose)
+            );
             lines[file] = whose;
         }
 
         var (code, said) = Run(
             "dotnet",
-            ["build", "JollyAlmanac.slnx", "-c", "Release", "--nologo", "-v", "quiet", "-p:RunAnalyzers=false",
-             "-p:TreatWarningsAsErrors=false", "-p:EnforceCodeStyleInBuild=false", "-p:WarningLevel=0", "-p:GenerateDocumentationFile=false"],
+            [
+                "build",
+                "JollyAlmanac.slnx",
+                "-c",
+                "Release",
+                "--nologo",
+                "-v",
+                "quiet",
+                "-p:RunAnalyzers=false",
+                "-p:TreatWarningsAsErrors=false",
+                "-p:EnforceCodeStyleInBuild=false",
+                "-p:WarningLevel=0",
+                "-p:GenerateDocumentationFile=false",
+            ],
             clone,
             check: false
         );
@@ -88,9 +129,13 @@ List<Mutant> Build(List<Mutant> these)
             break;
         var gone = new HashSet<int>();
         foreach (Match error in Regex.Matches(said, @"src/(JollyAlmanac\.[^\s(]+)\((\d+),\d+\): error"))
-            foreach (var (first, last, mutant) in lines.GetValueOrDefault(error.Groups[1].Value) ?? [])
-                if (int.Parse(error.Groups[2].Value, CultureInfo.InvariantCulture) is var line && first <= line && line <= last)
-                    gone.Add(mutant.Id);
+        foreach (var (first, last, mutant) in lines.GetValueOrDefault(error.Groups[1].Value) ?? [])
+            if (
+                int.Parse(error.Groups[2].Value, CultureInfo.InvariantCulture) is var line
+                && first <= line
+                && line <= last
+            )
+                gone.Add(mutant.Id);
         if (gone.Count == 0)
             throw new InvalidOperationException(said.Length > 4000 ? said[..4000] : said);
         these = [.. these.Where(one => !gone.Contains(one.Id))];
@@ -104,33 +149,33 @@ List<Mutant> Build(List<Mutant> these)
 
 static string Switch(int count) =>
     $$"""
-    /// <summary>Which edit is on, and which were reached.</summary>
-    public static class AlmanacMutant
-    {
-        private static readonly int Active = int.Parse(System.Environment.GetEnvironmentVariable("ALMANAC_MUTANT") ?? "-1");
-        private static readonly string? File = System.Environment.GetEnvironmentVariable("ALMANAC_MUTANTS_REACHED");
-        private static readonly bool[]? Reached = File is null ? null : new bool[{{count}}];
-
-        static AlmanacMutant()
+        /// <summary>Which edit is on, and which were reached.</summary>
+        public static class AlmanacMutant
         {
-            if (Reached is not null)
-                System.AppDomain.CurrentDomain.ProcessExit += (_, _) =>
-                    System.IO.File.WriteAllLines(File!, System.Linq.Enumerable.Select(System.Linq.Enumerable.Where(
-                        System.Linq.Enumerable.Range(0, Reached.Length), id => Reached[id]), id => id.ToString()));
-        }
+            private static readonly int Active = int.Parse(System.Environment.GetEnvironmentVariable("ALMANAC_MUTANT") ?? "-1");
+            private static readonly string? File = System.Environment.GetEnvironmentVariable("ALMANAC_MUTANTS_REACHED");
+            private static readonly bool[]? Reached = File is null ? null : new bool[{{count}}];
 
-        /// <summary>False; the compiler does not know it.</summary>
-        public static bool Never => Active == -2;
+            static AlmanacMutant()
+            {
+                if (Reached is not null)
+                    System.AppDomain.CurrentDomain.ProcessExit += (_, _) =>
+                        System.IO.File.WriteAllLines(File!, System.Linq.Enumerable.Select(System.Linq.Enumerable.Where(
+                            System.Linq.Enumerable.Range(0, Reached.Length), id => Reached[id]), id => id.ToString()));
+            }
 
-        /// <summary>Whether this edit is on.</summary>
-        public static bool On(int id)
-        {
-            if (Reached is not null)
-                Reached[id] = true;
-            return id == Active;
+            /// <summary>False; the compiler does not know it.</summary>
+            public static bool Never => Active == -2;
+
+            /// <summary>Whether this edit is on.</summary>
+            public static bool On(int id)
+            {
+                if (Reached is not null)
+                    Reached[id] = true;
+                return id == Active;
+            }
         }
-    }
-    """;
+        """;
 
 // The classes of tests, how long each takes, and which edits it reaches.
 List<(string Project, string Class, TimeSpan Time, HashSet<int> Reached)> Record()
@@ -140,13 +185,38 @@ List<(string Project, string Class, TimeSpan Time, HashSet<int> Reached)> Record
             Directory
                 .EnumerateFiles(Path.Combine(clone, "tests", $"JollyAlmanac.{project}.Tests"), "*.cs")
                 .Select(File.ReadAllText)
-                .Where(text => text.Contains("[Fact", StringComparison.Ordinal) || text.Contains("[Theory", StringComparison.Ordinal) || text.Contains("[Property", StringComparison.Ordinal))
-                .SelectMany(text => Regex.Matches(text, @"^public (?:sealed |partial )*class (\w+)", RegexOptions.Multiline))
+                .Where(text =>
+                    text.Contains("[Fact", StringComparison.Ordinal)
+                    || text.Contains("[Theory", StringComparison.Ordinal)
+                    || text.Contains("[Property", StringComparison.Ordinal)
+                )
+                .SelectMany(text =>
+                    Regex.Matches(text, @"^public (?:sealed |partial )*class (\w+)", RegexOptions.Multiline)
+                )
                 .Select(match => (project, match.Groups[1].Value))
         )
         .Distinct()
         .ToList();
     var recorded = new ConcurrentBag<(string, string, TimeSpan, HashSet<int>)>();
+    var known = Path.Combine(clone, "reached.txt");
+    if (File.Exists(known))
+    {
+        foreach (var parts in File.ReadLines(known).Select(line => line.Split('\t')))
+            recorded.Add(
+                (
+                    parts[0],
+                    parts[1],
+                    TimeSpan.FromSeconds(double.Parse(parts[2], CultureInfo.InvariantCulture)),
+                    [
+                        .. parts[3]
+                            .Split(' ', StringSplitOptions.RemoveEmptyEntries)
+                            .Select(id => int.Parse(id, CultureInfo.InvariantCulture)),
+                    ]
+                )
+            );
+        classes.Clear();
+    }
+
     Parallel.ForEach(classes, new ParallelOptions { MaxDegreeOfParallelism = 2 }, one =>
     {
         var file = Path.GetTempFileName();
@@ -155,18 +225,45 @@ List<(string Project, string Class, TimeSpan Time, HashSet<int> Reached)> Record
         if (failed)
             Console.WriteLine($"{one.Value} fails without an edit, and is left out");
         else
-            recorded.Add((one.project, one.Value, watch.Elapsed, [.. File.ReadLines(file).Select(line => int.Parse(line, CultureInfo.InvariantCulture))]));
+            recorded.Add(
+                (
+                    one.project,
+                    one.Value,
+                    watch.Elapsed,
+                    [.. File.ReadLines(file).Select(line => int.Parse(line, CultureInfo.InvariantCulture))]
+                )
+            );
         File.Delete(file);
     });
-    Console.WriteLine($"{recorded.Count} classes of tests, {recorded.Sum(one => one.Item3.TotalSeconds):0} s one after the other");
-    return [.. recorded.OrderBy(one => one.Item3)];
+    Console.WriteLine(
+        $"{recorded.Count} classes of tests, {recorded.Sum(one => one.Item3.TotalSeconds):0} s one after the other"
+    );
+    // Quick ones, and those that look at little: it is the likelier to be what they look at.
+    return [.. recorded.OrderBy(one => one.Item3.TotalSeconds * one.Item4.Count)];
 }
 
 // True where a test fails, or none comes to an end.
 bool Test(string project, string name, TimeSpan longest, (string Name, string Value) variable)
 {
-    var start = new ProcessStartInfo("dotnet", ["exec", Path.Combine(clone, "artifacts", "bin", $"JollyAlmanac.{project}.Tests", "release", $"JollyAlmanac.{project}.Tests.dll"),
-        "-class", $"JollyAlmanac.{project}.Tests.{name}", "-stopOnFail", "-noLogo", "-noColor"])
+    var start = new ProcessStartInfo(
+        "dotnet",
+        [
+            "exec",
+            Path.Combine(
+                clone,
+                "artifacts",
+                "bin",
+                $"JollyAlmanac.{project}.Tests",
+                "release",
+                $"JollyAlmanac.{project}.Tests.dll"
+            ),
+            "-class",
+            $"JollyAlmanac.{project}.Tests.{name}",
+            "-stopOnFail",
+            "-noLogo",
+            "-noColor",
+        ]
+    )
     {
         RedirectStandardOutput = true,
         RedirectStandardError = true,
@@ -190,25 +287,46 @@ void Judge()
     var results = new ConcurrentDictionary<Mutant, string>();
     // In an order of its own, so that a run that is broken off has seen some of everything.
     var random = new Random(seed);
-    var order = mutants.Select(mutant => (mutant, random.Next())).OrderBy(one => one.Item2).Select(one => one.mutant).ToList();
-    Parallel.ForEach(Partitioner.Create(order, EnumerablePartitionerOptions.NoBuffering), new ParallelOptions { MaxDegreeOfParallelism = 2 }, mutant =>
-    {
-        if (DateTime.UtcNow > until)
-            return;
-        var by = reached.Where(one => one.Reached.Contains(mutant.Id)).ToList();
-        var noticed = by.FirstOrDefault(one => Test(one.Project, one.Class, one.Time * 4 + TimeSpan.FromSeconds(20), ("ALMANAC_MUTANT", $"{mutant.Id}")));
-        var result = noticed.Class ?? (by.Count == 0 ? "NOT REACHED" : "NOT NOTICED");
-        results[mutant] = result;
-        lock (report)
-            report.WriteLine($"{result}\t{mutant}");
-    });
+    var order = mutants
+        .Select(mutant => (mutant, random.Next()))
+        .OrderBy(one => one.Item2)
+        .Select(one => one.mutant)
+        .ToList();
+    Parallel.ForEach(
+        Partitioner.Create(order, EnumerablePartitionerOptions.NoBuffering),
+        new ParallelOptions { MaxDegreeOfParallelism = 2 },
+        mutant =>
+        {
+            if (DateTime.UtcNow > until)
+                return;
+            var by = reached.Where(one => one.Reached.Contains(mutant.Id)).ToList();
+            var noticed = by.FirstOrDefault(one =>
+                Test(
+                    one.Project,
+                    one.Class,
+                    one.Time * 4 + TimeSpan.FromSeconds(20),
+                    ("ALMANAC_MUTANT", $"{mutant.Id}")
+                )
+            );
+            var result = noticed.Class ?? (by.Count == 0 ? "NOT REACHED" : "NOT NOTICED");
+            results[mutant] = result;
+            lock (report)
+                report.WriteLine($"{result}\t{mutant}");
+        }
+    );
     foreach (var project in results.GroupBy(one => one.Key.Project).OrderBy(one => one.Key, StringComparer.Ordinal))
     {
         var noticed = project.Count(one => !one.Value.StartsWith("NOT ", StringComparison.Ordinal));
-        Console.WriteLine($"{project.Key}: {noticed} of {project.Count()} noticed, {100.0 * noticed / project.Count():0} %");
+        Console.WriteLine(
+            $"{project.Key}: {noticed} of {project.Count()} noticed, {100.0 * noticed / project.Count():0} %"
+        );
     }
 
-    foreach (var (mutant, result) in results.Where(one => one.Value.StartsWith("NOT ", StringComparison.Ordinal)).OrderBy(one => one.Key.File, StringComparer.Ordinal))
+    foreach (
+        var (mutant, result) in results
+            .Where(one => one.Value.StartsWith("NOT ", StringComparison.Ordinal))
+            .OrderBy(one => one.Key.File, StringComparer.Ordinal)
+    )
         Console.WriteLine($"{result}  {mutant}");
     if (results.Count < mutants.Count)
         Console.WriteLine($"{mutants.Count - results.Count} were not tried: the time was over");
@@ -217,7 +335,12 @@ void Judge()
 static (int Code, string Said) Run(string command, string[] arguments, string directory, bool check = true)
 {
     using var process = Process.Start(
-        new ProcessStartInfo(command, arguments) { WorkingDirectory = directory, RedirectStandardOutput = true, RedirectStandardError = true }
+        new ProcessStartInfo(command, arguments)
+        {
+            WorkingDirectory = directory,
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+        }
     )!;
     var error = process.StandardError.ReadToEndAsync();
     var said = process.StandardOutput.ReadToEnd() + error.Result;

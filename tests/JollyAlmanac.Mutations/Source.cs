@@ -29,7 +29,8 @@ internal sealed class Source(string name, string text)
         var pattern = new System.Text.RegularExpressions.Regex(
             string.Join(
                 @"\s*",
-                was.Where(one => !char.IsWhiteSpace(one)).Select(one => System.Text.RegularExpressions.Regex.Escape($"{one}"))
+                was.Where(one => !char.IsWhiteSpace(one))
+                    .Select(one => System.Text.RegularExpressions.Regex.Escape($"{one}"))
             )
         );
         var found = pattern.Match(text);
@@ -90,14 +91,15 @@ internal sealed class Source(string name, string text)
     private IEnumerable<SyntaxNode> Bodies() =>
         root.DescendantNodes(node => node is not (BlockSyntax or ArrowExpressionClauseSyntax))
             .Where(node =>
-                node is BlockSyntax { Parent: BaseMethodDeclarationSyntax or AccessorDeclarationSyntax }
-                    or ArrowExpressionClauseSyntax
-                    {
-                        Parent: BaseMethodDeclarationSyntax
-                            or AccessorDeclarationSyntax
-                            or PropertyDeclarationSyntax
-                            or IndexerDeclarationSyntax
-                    }
+                node
+                    is BlockSyntax { Parent: BaseMethodDeclarationSyntax or AccessorDeclarationSyntax }
+                        or ArrowExpressionClauseSyntax
+                        {
+                            Parent: BaseMethodDeclarationSyntax
+                                or AccessorDeclarationSyntax
+                                or PropertyDeclarationSyntax
+                                or IndexerDeclarationSyntax
+                        }
             )
             .Where(node => node is not ArrowExpressionClauseSyntax { Expression: RefExpressionSyntax });
 

@@ -34,20 +34,22 @@ public enum ExportFormat
 /// <summary>Gives a calendar out from a shell, as those see it who keep it; also while the almanac serves.</summary>
 public static class ExportCalendar
 {
-    private static readonly ImmutableArray<string> Columns =
+    private static readonly ImmutableArray<(string Name, Func<ShownSession, string> Of)> Columns =
     [
-        "date",
-        "start",
-        "end date",
-        "end",
-        "zone",
-        "title",
-        "number",
-        "place",
-        "status",
-        "note",
-        "series",
-        "description",
+        ("date", shown => LocalDatePattern.Iso.Format(shown.Session.Start.Date)),
+        ("start", shown => Clock(shown.Session, shown.Session.Start)),
+        ("end date", shown =>
+            LocalDatePattern.Iso.Format(shown.Session.IsAllDay ? shown.Session.LastDay : shown.Session.End.Date)
+        ),
+        ("end", shown => Clock(shown.Session, shown.Session.End)),
+        ("zone", shown => shown.Session.IsAllDay ? "" : shown.Session.Of.Pattern.Zone.Id),
+        ("title", shown => shown.Title),
+        ("number", shown => shown.Number?.ToString(CultureInfo.InvariantCulture) ?? ""),
+        ("place", shown => shown.Place),
+        ("status", shown => shown.Session.IsCancelled ? "cancelled" : "held"),
+        ("note", shown => shown.Note),
+        ("series", shown => shown.Session.Of.Title),
+        ("description", shown => shown.Description),
     ];
 
     /// <summary>The document; null where there is no such calendar.</summary>
@@ -80,16 +82,15 @@ public static class ExportCalendar
         bool IsWithin(Session session) => Within(session, from, to);
         if (format == ExportFormat.Csv)
             return CsvTable.Write(
-                Columns,
+                [.. Columns.Select(column => column.Name)],
                 facts
                     .PlansFor(school.Time, AccessLevel.Manager, null)
                     .SelectMany(plan => plan.Sessions)
                     .Where(session => session.IsVisible && IsWithin(session))
                     .OrderBy(session => session.StartsAt)
                     .ThenBy(session => session.Of.Id.Value)
-                    .Select(session =>
-                        Row(session, facts.For(school.Time, now, AccessLevel.Manager, choices, null)(session)!)
-                    )
+                    .Select(session => facts.For(school.Time, now, AccessLevel.Manager, choices, null)(session)!)
+                    .Select(IReadOnlyList<string> (shown) => [.. Columns.Select(column => column.Of(shown))])
             );
         var content = ReadFeed.Content(
             facts,
@@ -152,21 +153,6 @@ public static class ExportCalendar
         return Encoding.UTF8.GetBytes(string.Concat(lines.Select(line => line + "\n")));
     }
 
-    private static IReadOnlyList<string> Row(Session session, ShownSession shown) =>
-        [
-            LocalDatePattern.Iso.Format(session.Start.Date),
-            session.IsAllDay ? "" : Clock(session.Start.TimeOfDay),
-            LocalDatePattern.Iso.Format(session.IsAllDay ? session.LastDay : session.End.Date),
-            session.IsAllDay ? "" : Clock(session.End.TimeOfDay),
-            session.IsAllDay ? "" : session.Of.Pattern.Zone.Id,
-            shown.Title,
-            shown.Number?.ToString(CultureInfo.InvariantCulture) ?? "",
-            shown.Place,
-            session.IsCancelled ? "cancelled" : "held",
-            shown.Note,
-            session.Of.Title,
-            shown.Description,
-        ];
-
-    private static string Clock(LocalTime time) => time.ToString("HH:mm", CultureInfo.InvariantCulture);
+    private static string Clock(Session session, LocalDateTime time) =>
+        session.IsAllDay ? "" : time.TimeOfDay.ToString("HH:mm", CultureInfo.InvariantCulture);
 }

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Globalization;
 using JollyAlmanac.Formats;
 using JollyAlmanac.Formats.ICalendar;
@@ -8,25 +9,23 @@ namespace JollyAlmanac.Application.Publishing;
 /// <summary>A feed as a table, and as busy times alone: made of what the feed says, so that neither can tell more.</summary>
 internal static class FeedTable
 {
-    private static readonly string[] Columns = ["start", "end", "title", "place", "status", "description"];
+    private static readonly ImmutableArray<(string Name, Func<FileSession, string> Of)> Columns =
+    [
+        ("start", session => TextOf(session.Start)),
+        ("end", session => TextOf(session.End)),
+        ("title", session => session.Summary),
+        ("place", session => Line(session.Part, "LOCATION")),
+        ("status", session => session.Status.ToLowerInvariant()),
+        ("description", session => Line(session.Part, "DESCRIPTION")),
+    ];
 
     /// <summary>A row a session, in order; times by the clock each is written in, with its offset from UTC.</summary>
     public static byte[] Of(ICalendarFile feed) =>
         CsvTable.Write(
-            Columns,
+            [.. Columns.Select(column => column.Name)],
             ICalendarSessions
                 .Of(feed, null, null, null)
-                .Sessions.Select(session =>
-                    (IReadOnlyList<string>)
-                        [
-                            TextOf(session.Start),
-                            TextOf(session.End),
-                            session.Summary,
-                            Line(session.Part, "LOCATION"),
-                            session.Status.ToLowerInvariant(),
-                            Line(session.Part, "DESCRIPTION"),
-                        ]
-                )
+                .Sessions.Select(IReadOnlyList<string> (session) => [.. Columns.Select(column => column.Of(session))])
         );
 
     /// <summary>When the time is taken.</summary>

@@ -589,21 +589,10 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         return new Outcome<GrantedAccess>.Done(
             new GrantedAccess(
                 KeyOf(to),
-                $"{Wording.Capital(who)} {Does(level)} on {calendar.Title}{(hosted.Count > 0 ? " and enters its rooms as host" : "")}{ends}. {pass}"
+                $"{Wording.Capital(who)} {AccessPhrases.GivenOf(level)} on {calendar.Title}{(hosted.Count > 0 ? " and enters its rooms as host" : "")}{ends}. {pass}"
             )
         );
     }
-
-    private static string Does(AccessLevel level) =>
-        level switch
-        {
-            AccessLevel.Manager => "may do everything",
-            AccessLevel.Editor => "may change everything",
-            AccessLevel.Contributor => "may add entries, and change their own,",
-            AccessLevel.Full => "sees everything",
-            AccessLevel.Outline => "sees titles, times and places",
-            _ => "sees only that the time is taken",
-        };
 
     // A calendar is never left with nobody who manages it, nor its owner without it.
     private static string? Refusal(AtCalendar at, Grantee to, Grant? instead)

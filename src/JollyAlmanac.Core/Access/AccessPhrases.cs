@@ -45,6 +45,18 @@ public static class AccessPhrases
             _ => "does not see that it is there",
         };
 
+    /// <summary>What somebody may now who was given that level: "Orla … on French 8".</summary>
+    public static string GivenOf(AccessLevel level) =>
+        level switch
+        {
+            AccessLevel.Manager => "may do everything",
+            AccessLevel.Editor => "may change everything",
+            AccessLevel.Contributor => "may add entries, and change their own,",
+            AccessLevel.Full => "sees everything",
+            AccessLevel.Outline => "sees titles, times and places",
+            _ => "sees only that the time is taken",
+        };
+
     /// <summary>Whether somebody of that level may give that one: managers alone, and nobody more than they have.</summary>
     /// <param name="own">Their level on the calendar.</param>
     /// <param name="given">The level to be given.</param>
