@@ -235,6 +235,15 @@ List<(string Project, string Class, TimeSpan Time, HashSet<int> Reached)> Record
             );
         File.Delete(file);
     });
+    File.WriteAllLines(
+        known,
+        recorded.Select(one =>
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{one.Item1}\t{one.Item2}\t{one.Item3.TotalSeconds}\t{string.Join(' ', one.Item4)}"
+            )
+        )
+    );
     Console.WriteLine(
         $"{recorded.Count} classes of tests, {recorded.Sum(one => one.Item3.TotalSeconds):0} s one after the other"
     );
