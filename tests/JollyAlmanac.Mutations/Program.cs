@@ -1,6 +1,7 @@
 // Mutation testing: many single edits of the code, each of which some test should notice.
 //   dotnet run --project tests/JollyAlmanac.Mutations -c Release -- [--seed 1] [--count 600] [--only Core/Series] [--named]
 //                                                                   [--minutes 60] [--report FILE] [--clone DIR]
+//                                                                   [--edits FILE] [--tests Core,Application,Web]
 // All edits are built at once in a clone, each behind a switch that an environment variable turns on. The classes of tests are run
 // once to see which edits each of them reaches; then each edit is run against those, the likeliest first, until one fails. --clone
 // goes on in the clone of an earlier run with the same seed and count, which was built already.
@@ -28,7 +29,7 @@ if (!isBuilt)
 }
 
 string[] projects = ["Core", "Formats", "Storage", "Application", "Web"];
-string[] testProjects = ["Core", "Application", "Web"];
+string[] testProjects = Option("tests", "Core,Application,Web").Split(',');
 var src = Path.Combine(clone, "src");
 var sources = projects
     .SelectMany(project =>
@@ -68,7 +69,7 @@ List<Mutant> Named()
 {
     var found = new List<Mutant>();
     foreach (
-        var line in File.ReadLines(Path.Combine(root, "tests", "edits.txt"))
+        var line in File.ReadLines(Option("edits", Path.Combine(root, "tests", "edits.txt")))
             .Where(line => line.Length > 0 && line[0] != '#')
     )
     {
