@@ -175,7 +175,7 @@ public sealed class StartTests : IDisposable
     [InlineData("Formats", "Core")]
     [InlineData("Storage", "Core")]
     [InlineData("Application", "Core Formats Storage")]
-    [InlineData("Demo", "Application")]
+    [InlineData("Demo", "Application Core")]
     [InlineData("Web", "Application Core Demo")]
     public void Projects_know_only_those_below_them(string project, string mayKnow)
     {
