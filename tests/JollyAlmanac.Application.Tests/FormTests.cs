@@ -193,7 +193,7 @@ public sealed class FormTests
             """
             {"@type": "Group", "uid": "g", "entries": [{
               "@type": "Event", "uid": "2", "updated": "2026-01-01T00:00:00Z", "title": "Open day", "start": "2026-11-02T00:00:00",
-              "showWithoutTime": true, "duration": "P2D", "status": "tentative", "keywords": {"a,b": true, "c": true},
+              "showWithoutTime": true, "duration": "P2D", "status": "tentative", "privacy": "private", "keywords": {"a,b": true, "c": true},
               "recurrenceRules": [{"@type": "RecurrenceRule", "frequency": "monthly", "count": 3, "firstDayOfWeek": "su",
                 "byDay": [{"@type": "NDay", "day": "fr", "nthOfPeriod": -1}], "byMonth": ["11"]}]}]}
             """,
@@ -208,6 +208,7 @@ public sealed class FormTests
                     DTEND;VALUE=DATE:20261104
                     SUMMARY:Open day
                     STATUS:TENTATIVE
+                    CLASS:PRIVATE
                     CATEGORIES:a\,b,c
                     RRULE:FREQ=MONTHLY;COUNT=3;WKST=SU;BYDAY=-1FR;BYMONTH=11
                     END:VEVENT

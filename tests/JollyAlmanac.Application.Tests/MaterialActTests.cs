@@ -883,7 +883,10 @@ public sealed class MaterialActTests : IDisposable
         Assert.NotNull(school.Files.Find(school.Teacher, half.Key));
         school.Clock.Advance(Duration.FromMinutes(2));
         school.Files.Tidy();
-        school.Clock.Advance(Duration.FromHours(2));
+        // An hour passes from when it was first seen that nobody uses it.
+        school.Clock.Advance(Duration.FromMinutes(58));
+        Assert.Equal(0, school.Files.Tidy());
+        school.Clock.Advance(Duration.FromMinutes(4));
         Assert.Equal(1, school.Files.Tidy());
         AssertNothingStored();
     }

@@ -101,6 +101,7 @@ public class RosterTests
             Known(4, "Wendeline Okafor", "wendeline@skerry.example", "s4", SchoolRole.Coordinator),
             Known(5, "Kwame Haddad", "kwame@skerry.example", "s5", hasLeft: true),
             Known(6, "Isla Voss", "isla@skerry.example", "s6"),
+            Known(7, "Petra Lind", "petra@skerry.example", "s7", hasLeft: true),
         ];
         var roster = new Roster(
             [

@@ -376,7 +376,11 @@ internal static partial class SeriesReader
     }
 
     [GeneratedRegex(
-        @"^(?<day>.+?),? (all day for (?<whole>\d{1,3}) days|(?<start>\d{1,2}(:\d\d)?( [ap]m)?)( to |-|–)(?<end>\d{1,2}(:\d\d)?( [ap]m)?) (the next day|(?<later>\d{1,3}) days later))$",
+        // "14 Oct, all day for 3 days"
+        @"^(?<day>.+?),? (all day for (?<whole>\d{1,3}) days"
+            // "14 Oct 18:00 to 9:00 the next day"
+            + @"|(?<start>\d{1,2}(:\d\d)?( [ap]m)?)( to |-|–)(?<end>\d{1,2}(:\d\d)?( [ap]m)?)"
+            + @" (the next day|(?<later>\d{1,3}) days later))$",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex ManyDays();

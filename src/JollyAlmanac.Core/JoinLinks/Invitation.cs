@@ -372,7 +372,11 @@ public sealed partial record Invitation(
 
     // Words beside which a code stands; what is told as unclear may be too much, never too little.
     [GeneratedRegex(
-        @"\b(code|pass|pass ?code|password|pwd?|pin|key|id|identifiant|\w*code|kennwort|passwort|mot de passe|contraseña|clave|código|senha|palavra-passe|schlüssel|clé|passord|lösenord|adgangskode|salasana|wachtwoord|parola|hasło|heslo)\b|(?=\d[\d ]*#)",
+        @"\b(code|pass|pass ?code|password|pwd?|pin|key|id|identifiant|\w*code|kennwort|passwort|mot de passe"
+            + @"|contraseña|clave|código|senha|palavra-passe|schlüssel|clé|passord|lösenord|adgangskode|salasana"
+            + @"|wachtwoord|parola|hasło|heslo)\b"
+            // A number that ends with the sign that a telephone sends.
+            + @"|(?=\d[\d ]*#)",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex SecretWord();
@@ -383,13 +387,24 @@ public sealed partial record Invitation(
     // Labels in English, German, French, Spanish and Portuguese, and passwords in some more languages, as such texts commonly have
     // them; from memory, no source.
     [GeneratedRegex(
-        @"\b(join|enter|click|link|room|meeting (address|url)|url|web|beitreten|teilnehmen|raum|rejoindre|participer|lien|unirse|unirte|entrar|enlace|sala|ingressar|participar)\b",
+        @"\b(join|enter|click|link|room|meeting (address|url)|url|web"
+            // German, French, Spanish, Portuguese.
+            + @"|beitreten|teilnehmen|raum|rejoindre|participer|lien|unirse|unirte|entrar|enlace|sala|ingressar|participar)\b",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex JoinWords();
 
     [GeneratedRegex(
-        @"\b(local numbers?|find (your|a) |dial-?in numbers|help|support|privacy|download|recordings?|slides|survey|panell?ists?|presenters?|instructors?|old|no longer|unsubscribe|options|learn more|more (phone )?numbers|register|registration|sign up|test|host link|moderator link|do not share|for hosts?|hilfe|datenschutz|aide|ayuda|ajuda)\b|/(dial|numbers|phones?|tel|help|legal|privacy|register)\b",
+        // Telephones and help.
+        @"\b(local numbers?|find (your|a) |dial-?in numbers|help|support|privacy"
+            // What belongs to the meeting and is not its room.
+            + @"|download|recordings?|slides|survey|panell?ists?|presenters?|instructors?|old|no longer"
+            + @"|unsubscribe|options|learn more|more (phone )?numbers|register|registration|sign up|test"
+            // What opens as host.
+            + @"|host link|moderator link|do not share|for hosts?"
+            + @"|hilfe|datenschutz|aide|ayuda|ajuda)\b"
+            // In an address.
+            + @"|/(dial|numbers|phones?|tel|help|legal|privacy|register)\b",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex OtherWords();
@@ -401,19 +416,41 @@ public sealed partial record Invitation(
     private static partial Regex TopicLabel();
 
     [GeneratedRegex(
-        @"\b(meeting|conference|room|event|webinar|besprechungs|konferenz|raum|sitzungs)[\s-]*(id\b|number\b|no\b\.?|code\b|nummer\b|kennung\b|kennnummer\b)(\s*\([^)]*\))?( is)?\s*[:#]?\s*|\braum-?(nummer|nr\.?)\s*:?\s*|\b(id|identifiant|num[ée]ro|número|code|código|n[°º])\s+(de\s+la|de\s+l[’']|de|da|do)?\s*(réunion|conférence|reunión|reunião|sesión|session|sessão|sala|salle)\s*:?\s*|^\s*(id|number|kennung|access code|identifiant)\s*[:#=]\s*",
+        // "Meeting ID (if asked):", "Konferenzkennung".
+        @"\b(meeting|conference|room|event|webinar|besprechungs|konferenz|raum|sitzungs)[\s-]*"
+            + @"(id\b|number\b|no\b\.?|code\b|nummer\b|kennung\b|kennnummer\b)(\s*\([^)]*\))?( is)?\s*[:#]?\s*"
+            + @"|\braum-?(nummer|nr\.?)\s*:?\s*"
+            // "ID de la réunion", "n° de sessão".
+            + @"|\b(id|identifiant|num[ée]ro|número|code|código|n[°º])\s+(de\s+la|de\s+l[’']|de|da|do)?\s*"
+            + @"(réunion|conférence|reunión|reunião|sesión|session|sessão|sala|salle)\s*:?\s*"
+            // A line of its own.
+            + @"|^\s*(id|number|kennung|access code|identifiant)\s*[:#=]\s*",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex MeetingIdLabel();
 
     [GeneratedRegex(
-        @"\b(pass ?code|password|pwd?|security code|kenncode|kennwort|passwort|zugangscode|mot de passe|code secret|code d[’']accès|contraseña|código de acceso|clave|senha de acesso|senha|código de acesso|palavra-passe|passord|lösenord|adgangskode|salasana|wachtwoord|toegangscode|codice di accesso|hasło|heslo|(?<=^\s*|,\s*)(pass|code)(?=\s*[:=])|(?<=\benter the )code)\b(\s*\([^)]*\))?(\s+(is|will be|ist|lautet|est|es|é))?(\s*[:=#]\s*|\s+(?=\S+$)|\s+(?=\d+\b)|\s*$|(?<=\b(is|will be|ist|lautet|est|es|é))\s+)",
+        @"\b(pass ?code|password|pwd?|security code|kenncode|kennwort|passwort|zugangscode"
+            // French, Spanish, Portuguese.
+            + @"|mot de passe|code secret|code d[’']accès|contraseña|código de acceso|clave|senha de acesso|senha"
+            + @"|código de acesso|palavra-passe"
+            // Nordic, Dutch, Italian, Polish, Czech.
+            + @"|passord|lösenord|adgangskode|salasana|wachtwoord|toegangscode|codice di accesso|hasło|heslo"
+            // "code" alone only before a colon, or after "enter the".
+            + @"|(?<=^\s*|,\s*)(pass|code)(?=\s*[:=])|(?<=\benter the )code)\b"
+            + @"(\s*\([^)]*\))?(\s+(is|will be|ist|lautet|est|es|é))?"
+            // What parts it from its value.
+            + @"(\s*[:=#]\s*|\s+(?=\S+$)|\s+(?=\d+\b)|\s*$|(?<=\b(is|will be|ist|lautet|est|es|é))\s+)",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex PasscodeLabel();
 
     [GeneratedRegex(
-        @"\b(pass|code|key|código|pass ?code|password|passwort|kennwort|schlüssel|clé|mot de passe|clave|senha)((\s+(?!hint|not\b|reset)\p{L}+){0,5}?(\s*[:=]\s*|\s+(is|will be|ist|lautet|est|es|é)\s+(?=\S+$)|\s+[-–]\s+|\s{2,})|\s+(?=\S*\d\S*$))|^pass\s+(?=\S+$)",
+        @"\b(pass|code|key|código|pass ?code|password|passwort|kennwort|schlüssel|clé|mot de passe|clave|senha)"
+            // Up to five words more: "code to get in:"
+            + @"((\s+(?!hint|not\b|reset)\p{L}+){0,5}?"
+            + @"(\s*[:=]\s*|\s+(is|will be|ist|lautet|est|es|é)\s+(?=\S+$)|\s+[-–]\s+|\s{2,})"
+            + @"|\s+(?=\S*\d\S*$))|^pass\s+(?=\S+$)",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex WeakPasscodeLabel();
@@ -436,7 +473,8 @@ public sealed partial record Invitation(
 
     // What opens something else than the room, or opens it as its host.
     [GeneratedRegex(
-        @"\bfor the (recording|file|form|wi-?fi|website|portal|registration|host|moderator)\b|\b(host|moderator|presenter|recording|wi-?fi|file|old|portal) (pass|code|pwd)",
+        @"\bfor the (recording|file|form|wi-?fi|website|portal|registration|host|moderator)\b"
+            + @"|\b(host|moderator|presenter|recording|wi-?fi|file|old|portal) (pass|code|pwd)",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex OtherSecret();
@@ -445,7 +483,8 @@ public sealed partial record Invitation(
     private static partial Regex UnknownLabel();
 
     [GeneratedRegex(
-        @"\b(id|identifiant|number|no|nummer|when|date|day|time|start|ends?|room|where|location|period|grade|class|week|topic|subject|title|what|datum|zeit|raum|heure|salle|fecha|hora|data|sala)\b",
+        @"\b(id|identifiant|number|no|nummer|when|date|day|time|start|ends?|room|where|location|period|grade"
+            + @"|class|week|topic|subject|title|what|datum|zeit|raum|heure|salle|fecha|hora|data|sala)\b",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex KnownLabel();
@@ -466,7 +505,9 @@ public sealed partial record Invitation(
     private static partial Regex NextLabel();
 
     [GeneratedRegex(
-        @"^(none|no|not|nil|n/a|-|–|—|kein|keine|keins|aucun|aucune|ninguno|ninguna|nenhum|nenhuma|required|needed|necessary|protected|hint|optional|see below|empty|blank|leer|vide|vacía|vacío|vazia|não|sans|sin|sem)\b|^[-–—]*$",
+        @"^(none|no|not|nil|n/a|-|–|—|kein|keine|keins|aucun|aucune|ninguno|ninguna|nenhum|nenhuma"
+            + @"|required|needed|necessary|protected|hint|optional|see below|empty|blank|leer|vide|vacía|vacío|vazia"
+            + @"|não|sans|sin|sem)\b|^[-–—]*$",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex NoValue();
