@@ -262,12 +262,32 @@ public sealed class FeedTests : IDisposable
     public void Text_is_escaped_as_section_3_3_11_says(string value, string escaped) =>
         Assert.Equal(escaped, ContentLine.Text(value));
 
-    [Fact]
-    public void A_parameter_cannot_break_out_of_its_line()
+    // RFC 5545 §3.2: quotes around a colon, a semicolon or a comma; a quote or a control character nowhere.
+    [Theory]
+    [InlineData("plain", "plain")]
+    [InlineData("Room: A", "\"Room: A\"")]
+    [InlineData("a;b", "\"a;b\"")]
+    [InlineData("a,b", "\"a,b\"")]
+    [InlineData("a\"b\r\nATTENDEE:evil;c", "\"abATTENDEE:evil;c\"")]
+    [InlineData("a\"b\r\nevil", "abevil")]
+    public void A_parameter_cannot_break_out_of_its_line(string value, string written)
     {
         var line = new StringBuilder();
-        new ContentLine("X", "v", ("CN", "a\"b\r\nATTENDEE:evil;c")).WriteTo(line);
-        Assert.Equal("X;CN=\"abATTENDEE:evil;c\":v\r\n", line.ToString());
+        new ContentLine("X", "v", ("CN", value)).WriteTo(line);
+        Assert.Equal($"X;CN={written}:v\r\n", line.ToString());
+    }
+
+    [Fact]
+    public void A_change_of_a_session_is_a_change_of_its_calendar()
+    {
+        var series = school.Add();
+        school.Clock.AdvanceDays(1);
+        school.Change(series, "2026-10-16T09:50", new SessionInput("tell", Note: "Bring boots."));
+        var read = ICalendarReader.Read(Encoding.UTF8.GetBytes(Feed(AccessLevel.Full))).Calendars[0];
+        Assert.Equal(
+            school.Clock.GetCurrentInstant().ToString("uuuuMMdd'T'HHmmss'Z'", null),
+            read.Find("LAST-MODIFIED")!.Value
+        );
     }
 
     // Facts of the IANA data: how many stretches of one offset lie between 1 Sep and 30 Jun.

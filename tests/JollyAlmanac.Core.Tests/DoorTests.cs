@@ -539,6 +539,26 @@ public sealed class DoorTests
             Skerry.Halifax
         );
 
+    // A door that is open all day goes by days of the school, whatever clock the series goes by.
+    [Fact]
+    public void A_day_at_a_door_is_the_schools()
+    {
+        var plan = Planner.PlanOf(
+            Skerry.Series(
+                new MeetingPattern(
+                    new Repeat.OnDates([new LocalDate(2026, 10, 14)]),
+                    Skerry.Clock(9, 50, 10, 40),
+                    DateTimeZoneProviders.Tzdb["Europe/Dublin"],
+                    new LocalDate(2026, 10, 14),
+                    new Extent.Open()
+                )
+            ),
+            Skerry.Time
+        );
+        var window = EntryWindow.Of(new EntryRule.AllDay(), plan.Held.Single());
+        Assert.Equal((Moment("2026-10-14T00:00"), Moment("2026-10-15T00:00")), (window.Opens, window.Shuts));
+    }
+
     // Half open: at its end a session is over, and a room that was put there at that moment did not serve it.
     [Fact]
     public void At_its_start_a_session_is_on_and_at_its_end_it_is_over()

@@ -19,8 +19,12 @@ public class SchoolTimeTests
     [InlineData("2026-10-14", "2")]
     [InlineData("2026-09-12", null)] // Saturday
     [InlineData("2026-12-19", null)] // after the term
-    public void The_day_cycle_turns_over_class_days_only(string day, string? name) =>
+    public void The_day_cycle_turns_over_class_days_only(string day, string? name)
+    {
         Assert.Equal(name, Skerry.Time.CycleDayOn(Day(day)));
+        // From a day to the same day there is that one, where it has class.
+        Assert.Equal(name is null ? [] : [name], Skerry.Time.CycleDays(Day(day), Day(day)).Select(one => one.Name));
+    }
 
     [Theory]
     [InlineData("2026-10-14", "Autumn term")]
