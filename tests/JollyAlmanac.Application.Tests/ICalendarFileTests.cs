@@ -401,6 +401,36 @@ public sealed class ICalendarFileTests
         }
     }
 
+    /// <summary>RFC 5545 §3.8.2.6: periods in order; those that touch or lie within one another are one.</summary>
+    [Theory]
+    [InlineData("0800-0900 0900-1000", "0800/1000")]
+    [InlineData("0800-1200 0900-1000", "0800/1200")]
+    [InlineData("0930-1030 0800-1000", "0800/1030")]
+    [InlineData("0800-0900 0901-1000", "0800/0900 0901/1000")]
+    public void Busy_times_that_touch_are_one(string taken, string told)
+    {
+        var file = File(
+            string.Join(
+                '\n',
+                taken
+                    .Split(' ')
+                    .Select(
+                        (span, at) => Event($"DTSTART:20261102T{span[..4]}00Z\nDTEND:20261102T{span[5..]}00Z", $"{at}")
+                    )
+            )
+        );
+        var busy = BusyDocument.Of(ICalendarReader.Read(file).Calendars[0], DateTimeZone.Utc);
+        Assert.Equal(
+            told,
+            string.Join(
+                ' ',
+                busy.Split("\r\n")
+                    .Where(line => line.StartsWith("FREEBUSY", StringComparison.Ordinal))
+                    .Select(line => $"{line[30..34]}/{line[47..51]}")
+            )
+        );
+    }
+
     /// <summary>Breaches made by hand: lines in place of a good event's or calendar's, and the section and line that are told.</summary>
     public static TheoryData<string, string, int> Breaches =>
         new()

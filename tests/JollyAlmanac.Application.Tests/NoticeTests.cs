@@ -194,6 +194,11 @@ public sealed class NoticeTests : IDisposable
         Assert.Empty(Seen(school.Teacher));
         var down = TestSchool.Done(school.Notices.SetDown(school.Teacher, Slug, Kept().Notice.Id, true, 1));
         Assert.Empty(Seen(school.Student));
+        Assert.Contains(
+            "It is not up",
+            Assert.Single(TestSchool.Refused(school.Notices.Remind(school.Teacher, Slug, down.Id))).Message,
+            StringComparison.Ordinal
+        );
         await school.Post.Send();
         Assert.Empty(school.Carrier.Letters);
         Assert.IsType<Outcome<Notice>.Stale>(school.Notices.SetDown(school.Teacher, Slug, down.Id, false, 1));

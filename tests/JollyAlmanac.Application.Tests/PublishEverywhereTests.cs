@@ -204,6 +204,7 @@ public sealed class PublishEverywhereTests : IDisposable
         Assert.Empty(ICalendarCheck.Of(ICalendarReader.Read(Encoding.UTF8.GetBytes(Folded(both)))));
         // A change of the other is in it at the next request.
         var other = school.TermSheetQuery.Read(school.Teacher, french, null)!.Series.Single().Series;
+        school.Clock.Advance(Duration.FromMinutes(5));
         TestSchool.Done(
             school.Sessions.Do(
                 school.Teacher,
@@ -216,6 +217,11 @@ public sealed class PublishEverywhereTests : IDisposable
             )
         );
         Assert.Contains("SUMMARY:Poems", Text(both));
+        // The whole of it was changed when the last of its calendars was.
+        Assert.Equal(
+            school.Clock.GetCurrentInstant().ToString("uuuuMMdd'T'HHmmss'Z'", null),
+            ICalendarReader.Read(Encoding.UTF8.GetBytes(Folded(both))).Calendars[0].Find("LAST-MODIFIED")!.Value
+        );
         // Its maker loses the other: then it is gone from the feed, and the feed's own calendar stays.
         TestSchool.Done(school.Share.HandOver(school.Teacher, french, "eilidh@skerry.example"));
         school.Execute(

@@ -162,6 +162,23 @@ public sealed class MendedPlanTests
         Assert.Equal(5, Planner.PlanOf(Skerry.Series(moved), winter).HeldCount);
     }
 
+    // Thanksgiving, Mon 12 Oct: it goes to Tuesday, and stays there when its time alone is changed.
+    [Fact]
+    public void A_session_that_was_put_off_keeps_its_day_at_another_time()
+    {
+        var monday = new LocalDate(2026, 10, 12);
+        var series = Skerry.Series(
+            Skerry.Pattern("Mon", Skerry.Clock(9, 0, 10, 0), monday, new Extent.Held(1)) with
+            {
+                NoClass = NoClassPolicy.NextClassDay,
+            }
+        );
+        LocalDateTime StartOf(Series.Series of) => Planner.PlanOf(of, Skerry.Time).Held.First().Start;
+        Assert.Equal(monday.PlusDays(1) + Skerry.At(9, 0), StartOf(series));
+        var later = new Change(monday + Skerry.At(9, 0), Time: Skerry.Clock(13, 0, 14, 0));
+        Assert.Equal(monday.PlusDays(1) + Skerry.At(13, 0), StartOf(series with { Changes = [later] }));
+    }
+
     [Fact]
     public void An_extra_session_keeps_itself_whatever_the_bells_and_days_off_do()
     {
