@@ -101,7 +101,7 @@ public sealed class MaterialStory(Browser browser) : IClassFixture<Browser>
         browser.Until(() => browser.Run("return document.getElementById('find-dialog').open") is true);
         browser.Press("join links");
         browser.Until(() =>
-            browser.Run("return document.querySelector('[data-found] a')?.textContent === 'Join links'") is true
+            browser.Run("return document.querySelector('#find-found a')?.textContent === 'Join links'") is true
         );
         browser.Press(OpenQA.Selenium.Keys.ArrowDown);
         Assert.Equal("Join links", browser.Focused.Text);
