@@ -1,4 +1,5 @@
-// What htmx finds of people while one types: arrows choose, Enter takes, Escape closes. Without it the field takes a name or an address as typed.
+// What htmx finds of people while one types: arrows choose, Enter takes, Escape closes. Without it the field takes a name or an
+// address as typed.
 for (const field of document.querySelectorAll(".finder input[data-hx-get]")) {
   const list = field.parentElement.querySelector("[role=listbox]");
   let at = -1;
