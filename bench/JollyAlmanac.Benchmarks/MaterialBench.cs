@@ -78,11 +78,11 @@ internal static class MaterialBench
             )
         );
         var slug = await Class(services, coordinator, "Full of materials");
-        Fill(database, slug, id, 500);
+        Fill(database, new Slug(slug), id, 500);
         await Page(client, "class page, 300 sessions and 500 materials, signed in", $"/c/{slug}", 15);
         await Page(client, "  its archive, a word looked for", $"/c/{slug}/archive?q=tides", 15);
         await Page(client, "  its page of materials", $"/calendars/{slug}/materials", 50);
-        Many(services, database, coordinator, slug, 20_000, 5_000);
+        Many(services, database, coordinator, new Slug(slug), 20_000, 5_000);
         foreach (var words in new[] { "zostera", "tide", "sheet 7", "okafor", "nothing like this" })
             await Page(
                 client,
@@ -90,8 +90,8 @@ internal static class MaterialBench
                 $"/find?part=true&q={Uri.EscapeDataString(words)}",
                 20
             );
-        await Upload(client, slug);
-        await Rates(client, cookies, database, slug, directory);
+        await Upload(client, new Slug(slug));
+        await Rates(client, cookies, database, new Slug(slug), directory);
         await app.StopAsync();
         Directory.Delete(directory, recursive: true);
     }
@@ -138,10 +138,10 @@ internal static class MaterialBench
                     MaterialInput.None
                 )
         );
-        return slug;
+        return slug.Value;
     }
 
-    private static void Fill(AlmanacDatabase database, string slug, PersonId by, int count) =>
+    private static void Fill(AlmanacDatabase database, Slug slug, PersonId by, int count) =>
         database.Write(
             stores =>
             {
@@ -155,7 +155,7 @@ internal static class MaterialBench
                             calendar,
                             series.Id,
                             first.PlusDays(at % 300).At(new LocalTime(9, 50)),
-                            $"{slug}-{at:00000}",
+                            new MaterialKey($"{slug}-{at:00000}"),
                             $"Sheet {at} of tides",
                             new MaterialContent.Link(new Uri($"https://tides.skerry.example/{at}")),
                             MaterialAudience.Anyone
@@ -172,7 +172,7 @@ internal static class MaterialBench
         IServiceProvider services,
         AlmanacDatabase database,
         Viewer by,
-        string slug,
+        Slug slug,
         int materials,
         int people
     )
@@ -205,7 +205,7 @@ internal static class MaterialBench
                     var one = stores.Calendars.Add(
                         model with
                         {
-                            Slug = $"class-{calendar}",
+                            Slug = new Slug($"class-{calendar}"),
                             Title = $"Class {calendar}",
                         }
                     );
@@ -225,7 +225,7 @@ internal static class MaterialBench
                                 one.Id,
                                 of.Id,
                                 null,
-                                $"m{calendar}-{at}",
+                                new MaterialKey($"m{calendar}-{at}"),
                                 $"Sheet {at}: {words[(at + calendar) % words.Length]}{((calendar * 100 + at) % 997 == 0 ? " zostera" : "")}",
                                 new MaterialContent.Link(new Uri("https://tides.skerry.example/")),
                                 MaterialAudience.Anyone
@@ -270,7 +270,7 @@ internal static class MaterialBench
     }
 
     // As a browser sends it: 2 MB at a time, from a file that is read as it goes.
-    private static async Task Upload(HttpClient client, string slug)
+    private static async Task Upload(HttpClient client, Slug slug)
     {
         const int size = 100 * 1024 * 1024,
             part = 2 * 1024 * 1024;
@@ -351,7 +351,7 @@ internal static class MaterialBench
         HttpClient client,
         CookieContainer cookies,
         AlmanacDatabase database,
-        string slug,
+        Slug slug,
         string directory
     )
     {
@@ -374,7 +374,7 @@ internal static class MaterialBench
         {
             byte[] bytes = [.. "%PDF-1.4"u8, .. new byte[size]];
             File.WriteAllBytes(Path.Combine(folder, $"{size}.pdf"), bytes);
-            var key = $"file{size}".PadRight(Secrets.TokenLength, 'x')[..Secrets.TokenLength];
+            var key = new MaterialKey($"{size}".PadRight(TokenText.Length, 'x'));
             database.Write(
                 stores =>
                 {

@@ -160,7 +160,7 @@ internal static partial class PeopleBench
         Directory.Delete(files, recursive: true);
     }
 
-    private static (PersonId Nested, CalendarId[] Calendars, string Slug) Fill(
+    private static (PersonId Nested, CalendarId[] Calendars, Slug Slug) Fill(
         IServiceProvider services,
         AlmanacDatabase database,
         Viewer coordinator
@@ -176,7 +176,7 @@ internal static partial class PeopleBench
                     .Select(at =>
                         stores.People.Add(
                             $"{first[at % 8]} {last[at % 5]}{at}",
-                            $"p{at}@skerry.example",
+                            new EmailAddress($"p{at}@skerry.example"),
                             SchoolRole.Student,
                             null,
                             "s",
@@ -229,7 +229,13 @@ internal static partial class PeopleBench
                     .Range(0, 500)
                     .Select(at =>
                     {
-                        var calendar = stores.Calendars.Add(shown with { Title = $"Class {at}", Slug = $"class-{at}" });
+                        var calendar = stores.Calendars.Add(
+                            shown with
+                            {
+                                Title = $"Class {at}",
+                                Slug = new Slug($"class-{at}"),
+                            }
+                        );
                         stores.Calendars.Set(
                             new Grant(
                                 calendar.Id,

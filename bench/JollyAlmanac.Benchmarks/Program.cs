@@ -176,7 +176,7 @@ await Measure("preview of a series", () =>
 await app.StopAsync();
 Directory.Delete(directory, recursive: true);
 
-async Task<(string Slug, string Token)> Fill(string title, int count)
+async Task<(Slug Slug, string Token)> Fill(string title, int count)
 {
     var slug = Done(
         services
@@ -222,7 +222,7 @@ async Task<(string Slug, string Token)> Fill(string title, int count)
             .GetRequiredService<Publications>()
             .Make(viewer, slug, PublicationKind.Feed, new PublicationInput("All", AccessLevel.Full, true, true, true))
     ).Token;
-    return (slug, token);
+    return (slug, token.Value);
 }
 
 static async Task Measure(string what, Func<Task<HttpResponseMessage>> ask)

@@ -262,14 +262,14 @@ internal static partial class ScaleBench
     }
 
     // One session moved there and back, as its act does it: read, checked, written, with history, in one transaction on disk.
-    private static double Write(WebApplication app, string slug, SeriesId id)
+    private static double Write(WebApplication app, Slug slug, SeriesId id)
     {
         var (sessions, database) = (
             app.Services.GetRequiredService<ChangeSession>(),
             app.Services.GetRequiredService<AlmanacDatabase>()
         );
         var viewer = database.Read(stores =>
-            stores.People.ViewerOf(stores.People.FindByEmail("teacher0@skerry.example")!.Person.Id)
+            stores.People.ViewerOf(stores.People.FindByEmail(new EmailAddress("teacher0@skerry.example"))!.Person.Id)
         );
         var times = new List<double>();
         for (var turn = 0; turn < 60; turn++)
@@ -298,7 +298,7 @@ internal static partial class ScaleBench
     }
 
     // Rows straight into the stores: thousands of acts would take longer than what is measured.
-    private static (string Slug, string Feed, string Embed, JoinCode Code, SeriesId Series) Fill(
+    private static (Slug Slug, FeedToken Feed, FeedToken Embed, JoinCode Code, SeriesId Series) Fill(
         string directory,
         int size
     )
@@ -341,12 +341,12 @@ internal static partial class ScaleBench
                 var zone = DateTimeZoneProviders.Tzdb["America/Halifax"];
                 var departments = new List<CalendarId>();
                 var teachers = new List<PersonId>();
-                (string, string, string, JoinCode, SeriesId) found = default;
+                (Slug, FeedToken, FeedToken, JoinCode, SeriesId) found = default;
                 for (var at = 0; at < Math.Max(4, size / 20); at++)
                     teachers.Add(
                         stores.People.Add(
                             $"Teacher {at}",
-                            $"teacher{at}@skerry.example",
+                            new EmailAddress($"teacher{at}@skerry.example"),
                             SchoolRole.Teacher,
                             at == 0 ? hash : null,
                             $"stamp{at}",
@@ -366,7 +366,7 @@ internal static partial class ScaleBench
                             isDepartment ? CalendarKind.Department : CalendarKind.Class,
                             isDepartment ? null : departments[^1],
                             isDepartment ? $"Department {at}" : $"Class {at}",
-                            $"class-{at}",
+                            new Slug($"class-{at}"),
                             "",
                             new Mark((MarkColour)(at % 12), (MarkShape)(at / 12 % 12)),
                             zone,
@@ -388,7 +388,7 @@ internal static partial class ScaleBench
                             .Select(turn =>
                                 stores.People.Add(
                                     $"Student {at} {turn}",
-                                    $"s{at}.{turn}@skerry.example",
+                                    new EmailAddress($"s{at}.{turn}@skerry.example"),
                                     SchoolRole.Student,
                                     null,
                                     $"{at}.{turn}",
@@ -473,7 +473,7 @@ internal static partial class ScaleBench
                         calendar with
                         {
                             Title = "Fifty",
-                            Slug = "fifty",
+                            Slug = new Slug("fifty"),
                             Owner = coordinator,
                         }
                     );

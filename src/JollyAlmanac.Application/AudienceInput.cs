@@ -142,7 +142,7 @@ internal static class AudienceReader
             else
                 entry.Wrong(
                     field,
-                    $"{Wording.Quote(named.Address)} does not see this calendar. Give access under Sharing first."
+                    $"{Wording.Quote(named.Address.Value)} does not see this calendar. Give access under Sharing first."
                 );
         }
 

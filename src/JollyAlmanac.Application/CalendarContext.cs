@@ -22,16 +22,12 @@ internal sealed record CalendarContext(School School, Calendar Calendar, IReadOn
     public static CalendarContext? Find(
         Stores stores,
         Viewer viewer,
-        string slug,
+        Slug slug,
         Instant? recalledAt = null,
         bool past = false
     )
     {
-        if (
-            slug.Length > Slug.Longest
-            || stores.School.Find() is not { } school
-            || stores.Calendars.Find(slug) is not { } calendar
-        )
+        if (stores.School.Find() is not { } school || stores.Calendars.Find(slug) is not { } calendar)
             return null;
         if (calendar.DeletedAt is { } deleted && (recalledAt is not { } now || deleted + Calendar.Recall <= now))
             return null;

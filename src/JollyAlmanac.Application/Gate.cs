@@ -177,14 +177,14 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
         database.Read(stores => Enter(stores, operation, viewer).Then(look));
 
     /// <summary>Looks at a calendar in order to do the act.</summary>
-    internal Outcome<T> Read<T>(Operation operation, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> look) =>
+    internal Outcome<T> Read<T>(Operation operation, Viewer viewer, Slug slug, Func<AtCalendar, Outcome<T>> look) =>
         database.Read(stores => Enter(stores, operation, viewer, slug).Then(look));
 
     /// <summary>Looks at a series in order to do the act.</summary>
     internal Outcome<T> Read<T>(
         Operation operation,
         Viewer viewer,
-        string slug,
+        Slug slug,
         SeriesId id,
         Func<AtSeries, Outcome<T>> look
     ) => database.Read(stores => Enter(stores, operation, viewer, slug, id).Then(look));
@@ -198,14 +198,14 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
         Kept(viewer, stores => Enter(stores, operation, viewer).Then(keep));
 
     /// <summary>Does the act to a calendar.</summary>
-    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, string slug, Func<AtCalendar, Outcome<T>> keep) =>
+    internal Outcome<T> Write<T>(Operation operation, Viewer viewer, Slug slug, Func<AtCalendar, Outcome<T>> keep) =>
         Kept(viewer, stores => Enter(stores, operation, viewer, slug).Then(keep));
 
     /// <summary>Does the act to a calendar that still has the version.</summary>
     internal Outcome<T> Write<T>(
         Operation operation,
         Viewer viewer,
-        string slug,
+        Slug slug,
         int version,
         Func<AtCalendar, Outcome<T>> keep
     ) =>
@@ -222,7 +222,7 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     internal Outcome<T> Write<T>(
         Operation operation,
         Viewer viewer,
-        string slug,
+        Slug slug,
         SeriesId id,
         int version,
         Func<AtSeries, Outcome<T>> keep
@@ -252,7 +252,7 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     internal Outcome<T> Write<T>(
         Operation operation,
         Viewer viewer,
-        string slug,
+        Slug slug,
         PublicationId id,
         int version,
         Func<AtPublication, Outcome<T>> keep
@@ -275,7 +275,7 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     }
 
     /// <summary>Lets an act in to a calendar, within a reading or writing that is under way.</summary>
-    internal Outcome<AtCalendar> Enter(Stores stores, Operation operation, Viewer viewer, string slug)
+    internal Outcome<AtCalendar> Enter(Stores stores, Operation operation, Viewer viewer, Slug slug)
     {
         var now = clock.GetCurrentInstant();
         var recalled = operation.To == Subject.AnyCalendar ? now : (Instant?)null;
@@ -291,7 +291,7 @@ public sealed class Gate(AlmanacDatabase database, IClock clock)
     }
 
     /// <summary>Lets an act in to a series, within a reading or writing that is under way.</summary>
-    internal Outcome<AtSeries> Enter(Stores stores, Operation operation, Viewer viewer, string slug, SeriesId id)
+    internal Outcome<AtSeries> Enter(Stores stores, Operation operation, Viewer viewer, Slug slug, SeriesId id)
     {
         if (CalendarContext.Find(stores, viewer, slug) is not { } calendarContext)
             return new Outcome<AtSeries>.NotFound();

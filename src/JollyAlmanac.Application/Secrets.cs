@@ -12,12 +12,6 @@ namespace JollyAlmanac.Application;
 /// </summary>
 public sealed class Secrets
 {
-    // Lower-case base 32 without letters that look alike (i, l, o, u).
-    private const string Alphabet = "0123456789abcdefghjkmnpqrstvwxyz";
-
-    /// <summary>Characters of a token: 26 × 5 bits are 130.</summary>
-    public const int TokenLength = 26;
-
     /// <summary>The file's name within the data directory.</summary>
     public const string FileName = "secret.key";
 
@@ -42,40 +36,47 @@ public sealed class Secrets
     }
 
     /// <summary>The token of an outlet's present address.</summary>
-    public string TokenOf(Publication publication) =>
-        Letters(
-            HMACSHA256.HashData(
-                secret,
-                Encoding.UTF8.GetBytes($"{publication.Kind}:{publication.Id.Value}:{publication.Generation}")
+    public FeedToken TokenOf(Publication publication) =>
+        new(
+            TokenText.Of(
+                HMACSHA256.HashData(
+                    secret,
+                    Encoding.UTF8.GetBytes($"{publication.Kind}:{publication.Id.Value}:{publication.Generation}")
+                )
             )
         );
 
     /// <summary>The token of somebody's own feed.</summary>
-    public string TokenOf(OwnFeed feed) =>
-        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"own-feed:{feed.Person.Value}:{feed.Generation}")));
+    public FeedToken TokenOf(OwnFeed feed) =>
+        new(
+            TokenText.Of(
+                HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"own-feed:{feed.Person.Value}:{feed.Generation}"))
+            )
+        );
 
     /// <summary>What proves that a letter about a notice was sent to somebody.</summary>
     public string TokenOfNotice(long notice, long person) =>
-        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"notice:{notice}:{person}")));
+        TokenText.Of(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"notice:{notice}:{person}")));
 
     /// <summary>Whether two tokens are the same, told in a time that does not depend on them.</summary>
     public static bool IsSame(string one, string other) =>
         CryptographicOperations.FixedTimeEquals(Encoding.UTF8.GetBytes(one), Encoding.UTF8.GetBytes(other));
 
     /// <summary>The token of a guest link.</summary>
-    public string TokenOfGuest(long id) => Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"guest:{id}")));
+    public string TokenOfGuest(long id) =>
+        TokenText.Of(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"guest:{id}")));
 
     /// <summary>What proves that somebody gave a link's entry word; another word makes it worthless.</summary>
     public string ProofOf(JoinLink link) =>
-        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"word:{link.Id.Value}:{link.EntryWord}")));
+        TokenText.Of(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"word:{link.Id.Value}:{link.EntryWord}")));
 
     /// <summary>The token of an invitation as it was sent last.</summary>
     public string TokenOfInvitation(long id, int generation) =>
-        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"invitation:{id}:{generation}")));
+        TokenText.Of(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"invitation:{id}:{generation}")));
 
     /// <summary>What a browser carries in which that person signed in before: a guesser from elsewhere does not shut them out.</summary>
     public string ProofOfBrowser(PersonId person) =>
-        Letters(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"browser:{person.Value}")));
+        TokenText.Of(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"browser:{person.Value}")));
 
     /// <summary>The key of a second factor, 20 bytes as RFC 4226 §4 advises.</summary>
     /// <param name="person">Whose.</param>
@@ -91,17 +92,9 @@ public sealed class Secrets
     /// <summary>What is stored of a token.</summary>
     public static byte[] HashOf(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
 
+    /// <inheritdoc cref="HashOf(string)" />
+    public static byte[] HashOf(FeedToken token) => HashOf(token.Value);
+
     /// <summary>A new stamp of a person: every sign-in that began under the one before is over.</summary>
     internal static string NewStamp() => Guid.NewGuid().ToString("N");
-
-    /// <summary>A new random key of 130 bits for a material's address.</summary>
-    public static string NewKey() => Letters(RandomNumberGenerator.GetBytes(TokenLength));
-
-    private static string Letters(ReadOnlySpan<byte> bytes)
-    {
-        var letters = new char[TokenLength];
-        for (var at = 0; at < TokenLength; at++)
-            letters[at] = Alphabet[bytes[at] & 31];
-        return new string(letters);
-    }
 }

@@ -10,6 +10,7 @@ using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Storage;
 using JollyAlmanac.Storage.Files;
 using Microsoft.Extensions.DependencyInjection;
@@ -45,7 +46,7 @@ public static class ServiceRegistration
     public static Outcome<ImportReview> ImportFromShell(
         string directory,
         IClock clock,
-        string slug,
+        Slug slug,
         string path,
         bool isDry
     )
@@ -66,7 +67,7 @@ public static class ServiceRegistration
     public static byte[]? ExportFromShell(
         string directory,
         IClock clock,
-        string slug,
+        Slug slug,
         LocalDate? from,
         LocalDate? to,
         ExportFormat format,

@@ -299,7 +299,7 @@ public sealed class DemoStory
             );
         Add(
             Coordinator.Name,
-            "skerry-isles-school",
+            new Slug("skerry-isles-school"),
             new SeriesInput
             {
                 Title = "Assembly",
@@ -343,7 +343,7 @@ public sealed class DemoStory
         );
         Add(
             Teacher.Name,
-            "field-science",
+            new Slug("field-science"),
             new SeriesInput
             {
                 Title = "Field Science meeting",
@@ -356,7 +356,7 @@ public sealed class DemoStory
         );
         Add(
             "Halvard Sunde",
-            "sea-crafts",
+            new Slug("sea-crafts"),
             new SeriesInput
             {
                 Title = "Sea Crafts meeting",
@@ -576,10 +576,10 @@ public sealed class DemoStory
     private void ShareTidepool()
     {
         var orla = staff[Teacher.Name];
-        Done(share.Give(orla, ShownClass, new GiveInput("ines.falk@skerry.example", Share.CoHost)));
-        Done(share.Give(orla, ShownClass, new GiveInput("benedikt.osei@skerry.example", "contributor")));
-        Done(share.Give(orla, ShownClass, new GiveInput("priya.ramanathan@skerry.example", "outline")));
-        Done(share.Give(orla, ShownClass, new GiveInput("halvard.sunde@skerry.example", "busy")));
+        Done(share.Give(orla, new Slug(ShownClass), new GiveInput("ines.falk@skerry.example", Share.CoHost)));
+        Done(share.Give(orla, new Slug(ShownClass), new GiveInput("benedikt.osei@skerry.example", "contributor")));
+        Done(share.Give(orla, new Slug(ShownClass), new GiveInput("priya.ramanathan@skerry.example", "outline")));
+        Done(share.Give(orla, new Slug(ShownClass), new GiveInput("halvard.sunde@skerry.example", "busy")));
         var partners = Done(
             addPeople.Do(
                 coordinator,
@@ -592,7 +592,13 @@ public sealed class DemoStory
         );
         var quillon = Done(addPeople.AddGroup(coordinator, "Quillon partner school", GroupKind.Staff, partners));
         Done(
-            share.Give(orla, ShownClass, new Grantee.OneGroup(quillon), AccessLevel.Busy, new LocalDate(2026, 10, 31))
+            share.Give(
+                orla,
+                new Slug(ShownClass),
+                new Grantee.OneGroup(quillon),
+                AccessLevel.Busy,
+                new LocalDate(2026, 10, 31)
+            )
         );
     }
 
@@ -600,7 +606,7 @@ public sealed class DemoStory
     private void MakeSection()
     {
         var list = schoolQuery
-            .FindPerson("teodor.quill@students.skerry.example")!
+            .FindPerson(new EmailAddress("teodor.quill@students.skerry.example"))!
             .Groups.Select(id => Done(editGroups.Open(coordinator, id)))
             .Single(page => page.Group.Name == "Tidepool Biology 9A, class list");
         var crew = Done(
@@ -614,7 +620,7 @@ public sealed class DemoStory
         Done(editGroups.AddGroup(coordinator, list.Group.Id, crew));
         Attach(
             Teacher.Name,
-            ShownClass,
+            new Slug(ShownClass),
             new MaterialInput(
                 [Paper("Reef crew.pdf", "Reef crew", "Who carries rope, quadrats and first aid.")],
                 "Reef crew",
@@ -634,15 +640,15 @@ public sealed class DemoStory
                 new AbsenceInput("2026-10-14", "2026-10-16", "fiddle week in Quillon")
             )
         );
-        Done(share.Ask(staff["Hale Brodick"], ShownClass, AccessLevel.Outline, "planning the boat week"));
+        Done(share.Ask(staff["Hale Brodick"], new Slug(ShownClass), AccessLevel.Outline, "planning the boat week"));
         foreach (var fresh in new[] { "ines.holm@students.skerry.example", "jonas.bakke@students.skerry.example" })
-            Done(addRequests.Ask(staff[Teacher.Name], ShownClass, new GiveInput(fresh, "full")));
+            Done(addRequests.Ask(staff[Teacher.Name], new Slug(ShownClass), new GiveInput(fresh, "full")));
         var marit = Done(
             addPeople.Do(coordinator, [new NewPerson("Marit Sørb", "m.sorb@skerry.example", SchoolRole.Teacher)])
         );
         Done(invitations.Invite(coordinator, marit));
         foreach (var reader in new[] { "priya.ramanathan@skerry.example", "teodor.quill@families.skerry.example" })
-            Done(byMail.Begin(schoolQuery.FindPerson(reader)!, ShownClass));
+            Done(byMail.Begin(schoolQuery.FindPerson(new EmailAddress(reader))!, new Slug(ShownClass)));
     }
 
     private void Class(
@@ -713,7 +719,7 @@ public sealed class DemoStory
             var link = Done(
                 editJoinLinks.Add(
                     staff[Teacher.Name],
-                    ShownClass,
+                    new Slug(ShownClass),
                     new LinkInput(
                         "Tidepool room",
                         "tidepool-7k",
@@ -737,7 +743,7 @@ public sealed class DemoStory
         // session.
         Add(
             Teacher.Name,
-            "field-science",
+            new Slug("field-science"),
             new SeriesInput
             {
                 Title = "Helpers’ hour",
@@ -753,7 +759,7 @@ public sealed class DemoStory
         Done(
             editJoinLinks.Add(
                 staff[Teacher.Name],
-                "field-science",
+                new Slug("field-science"),
                 new LinkInput(
                     "Open hour",
                     "marchbanks",
@@ -811,7 +817,7 @@ public sealed class DemoStory
             Done(
                 publications.Make(
                     staff[teacher],
-                    slug,
+                    new Slug(slug),
                     PublicationKind.Feed,
                     new PublicationInput("For students and families", AccessLevel.Full, true, true, true, Offered: true)
                 )
@@ -819,7 +825,7 @@ public sealed class DemoStory
             Done(
                 publications.Make(
                     staff[teacher],
-                    slug,
+                    new Slug(slug),
                     PublicationKind.Embed,
                     new PublicationInput(
                         "On the school’s site",
@@ -836,7 +842,7 @@ public sealed class DemoStory
         Done(
             publications.Make(
                 coordinator,
-                "skerry-isles-school",
+                new Slug("skerry-isles-school"),
                 PublicationKind.Feed,
                 new PublicationInput("Everybody", AccessLevel.Outline, false, false, false)
             )
@@ -847,7 +853,7 @@ public sealed class DemoStory
     {
         Attach(
             Teacher.Name,
-            ShownClass,
+            new Slug(ShownClass),
             new MaterialInput(
                 [
                     Paper(
@@ -870,12 +876,12 @@ public sealed class DemoStory
         )
             Attach(
                 Teacher.Name,
-                ShownClass,
+                new Slug(ShownClass),
                 new MaterialInput([Paper($"{name}.pdf", name, line)], "", "", $"{day}T09:50:00")
             );
         Attach(
             Teacher.Name,
-            "coastal-weather-10",
+            new Slug("coastal-weather-10"),
             new MaterialInput(
                 [Paper("Pressure maps.pdf", "Pressure maps", "Sheet 9: draw the front.")],
                 "Pressure maps, sheet 9",
@@ -885,14 +891,14 @@ public sealed class DemoStory
         );
         Attach(
             Teacher.Name,
-            "tidepool-biology-9c",
+            new Slug("tidepool-biology-9c"),
             new MaterialInput(null, "Tide tables, main island", "https://tides.skerry.example/main-island")
         );
         AddOwnMaterials();
         At(2026, 10, 13, 15, 20);
         Attach(
             "Halvard Sunde",
-            "net-mending",
+            new Slug("net-mending"),
             new MaterialInput(
                 null,
                 "Recording, 48 min",
@@ -906,7 +912,7 @@ public sealed class DemoStory
     // For the whole class, for one session and given after it, a picture, and what was recorded.
     private void AddOwnMaterials()
     {
-        var series = termSheetQuery.Read(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
+        var series = termSheetQuery.Read(staff[Teacher.Name], new Slug(ShownClass), autumn.Id)!.Series[0].Series;
         string On(string day) => Key(series, $"{day}T09:50").ToString();
         Keep(
             MaterialSpot.Everything,
@@ -932,8 +938,8 @@ public sealed class DemoStory
         Done(
             editMaterials.Attach(
                 staff[Teacher.Name],
-                ShownClass,
-                [new AttachItem("", On("2026-10-09"))],
+                new Slug(ShownClass),
+                [new AttachItem(null, On("2026-10-09"))],
                 "https://films.skerry.example/limpets-12",
                 new MaterialDetails("Recording, 47 min", PeopleOnly: true, IsRecording: true)
             )
@@ -957,18 +963,26 @@ public sealed class DemoStory
 
     private void Keep(string place, Upload file, MaterialDetails details)
     {
-        var sent = Done(sendFiles.Whole(staff[Teacher.Name], ShownClass, file, CancellationToken.None));
-        Done(editMaterials.Attach(staff[Teacher.Name], ShownClass, [new AttachItem(sent.Key, place)], "", details));
+        var sent = Done(sendFiles.Whole(staff[Teacher.Name], new Slug(ShownClass), file, CancellationToken.None));
+        Done(
+            editMaterials.Attach(
+                staff[Teacher.Name],
+                new Slug(ShownClass),
+                [new AttachItem(sent.Key, place)],
+                "",
+                details
+            )
+        );
     }
 
     private void PutNoticesUp()
     {
         At(2026, 10, 13, 17, 30);
-        var series = termSheetQuery.Read(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
+        var series = termSheetQuery.Read(staff[Teacher.Name], new Slug(ShownClass), autumn.Id)!.Series[0].Series;
         Done(
             editNotices.Put(
                 staff[Teacher.Name],
-                ShownClass,
+                new Slug(ShownClass),
                 null,
                 new NoticeInput(
                     "Friday is on the shore: bring boots and a rain jacket.\nWe leave from the Tide Room at the bell.",
@@ -989,7 +1003,7 @@ public sealed class DemoStory
         Done(
             editNotices.Put(
                 coordinator,
-                "skerry-isles-school",
+                new Slug("skerry-isles-school"),
                 null,
                 new NoticeInput(
                     "The ferry keeps its winter timetable from Monday 19 October.",
@@ -1005,32 +1019,37 @@ public sealed class DemoStory
         At(2026, 10, 13, 16, 5);
         Change(
             Teacher.Name,
-            ShownClass,
+            new Slug(ShownClass),
             "2026-10-16T09:50",
             new SessionInput("tell", Note: "Bring boots: we go out at low water.")
         );
-        Change(Teacher.Name, ShownClass, "2026-10-28T09:50", new SessionInput("move", Day: "2026-10-29"));
+        Change(Teacher.Name, new Slug(ShownClass), "2026-10-28T09:50", new SessionInput("move", Day: "2026-10-29"));
         Change(
             Teacher.Name,
-            ShownClass,
+            new Slug(ShownClass),
             "2026-11-06T09:50",
             new SessionInput("tell", Title: "Barnacle day on the reef")
         );
-        Change(Teacher.Name, ShownClass, "2026-11-20T09:50", new SessionInput("leave-out"));
+        Change(Teacher.Name, new Slug(ShownClass), "2026-11-20T09:50", new SessionInput("leave-out"));
         // Norse Tales is wanted where its students have Boat Geometry.
         Change(
             "Benedikt Osei",
-            "norse-tales-10",
+            new Slug("norse-tales-10"),
             "2026-10-16T13:30",
             new SessionInput("move", Day: "2026-10-16", Period: "4")
         );
         // A note for a Monday that French 8 lost when it gave that day up: it is loose until somebody decides.
-        Change("Lucette Arseneau", "french-8", "2026-11-16T10:55", new SessionInput("tell", Note: "Poems by heart."));
-        var french = termSheetQuery.Read(staff["Lucette Arseneau"], "french-8", autumn.Id)!.Series[0].Series;
+        Change(
+            "Lucette Arseneau",
+            new Slug("french-8"),
+            "2026-11-16T10:55",
+            new SessionInput("tell", Note: "Poems by heart.")
+        );
+        var french = termSheetQuery.Read(staff["Lucette Arseneau"], new Slug("french-8"), autumn.Id)!.Series[0].Series;
         Done(
             composeSeries.Save(
                 staff["Lucette Arseneau"],
-                "french-8",
+                new Slug("french-8"),
                 french.Id,
                 SeriesInput.Of(french) with
                 {
@@ -1041,7 +1060,7 @@ public sealed class DemoStory
         );
     }
 
-    private void Change(string by, string slug, string original, SessionInput change)
+    private void Change(string by, Slug slug, string original, SessionInput change)
     {
         var series = termSheetQuery.Read(staff[by], slug, autumn.Id)!.Series[0].Series;
         Done(changeSession.Do(staff[by], slug, Key(series, original), change with { Version = series.Version }));
@@ -1052,14 +1071,14 @@ public sealed class DemoStory
             ? new SessionKey(series.Id, at)
             : throw new InvalidOperationException($"The demo's story has no session {original}.");
 
-    private string Calendar(string maker, CalendarInput input)
+    private Slug Calendar(string maker, CalendarInput input)
     {
         var slug = Done(saveCalendar.Create(staff[maker], input)).Slug;
         Done(share.Give(staff[maker], slug, new Grantee.OneGroup(coordinators), AccessLevel.Manager));
         return slug;
     }
 
-    private void Add(string by, string slug, SeriesInput series, string? target = null, string? room = null)
+    private void Add(string by, Slug slug, SeriesInput series, string? target = null, string? room = null)
     {
         var whole = series with
         {
@@ -1072,7 +1091,7 @@ public sealed class DemoStory
         Done(composeSeries.Save(staff[by], slug, null, whole, MaterialInput.None));
     }
 
-    private void Attach(string by, string slug, MaterialInput material)
+    private void Attach(string by, Slug slug, MaterialInput material)
     {
         var series = termSheetQuery.Read(staff[by], slug, autumn.Id)!.Series[0].Series;
         Done(composeSeries.Save(staff[by], slug, series.Id, SeriesInput.Of(series), material));

@@ -8,7 +8,11 @@ using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Data;
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Demo.Files;
 using JollyAlmanac.Demo.Mail;
 using JollyAlmanac.Demo.Rooms;
@@ -214,7 +218,15 @@ public static class AlmanacServer
             );
             pages.Conventions.AllowAnonymousToFolder("/Public");
         });
-        services.Configure<RouteOptions>(route => route.LowercaseUrls = true);
+        services.Configure<RouteOptions>(route =>
+        {
+            route.LowercaseUrls = true;
+            // What cannot be an id leads nowhere: no page or endpoint is asked.
+            route.SetParameterPolicy<TextIdConstraint<Slug>>("slug");
+            route.SetParameterPolicy<TextIdConstraint<JoinCode>>("code");
+            route.SetParameterPolicy<TextIdConstraint<MaterialKey>>("key");
+            route.SetParameterPolicy<TextIdConstraint<FeedToken>>("token");
+        });
         services.Configure<ForwardedHeadersOptions>(headers =>
             headers.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto
         );

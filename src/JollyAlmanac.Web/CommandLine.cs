@@ -9,7 +9,9 @@ using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Data;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Demo;
 using JollyAlmanac.Web.Serving;
 using NodaTime;
@@ -471,16 +473,17 @@ public static class CommandLine
                 if (!DataDirectory.HoldsData(directory))
                     return Refuse($"There is no almanac's data in {directory}.");
                 if (
-                    ServiceRegistration.ExportFromShell(
+                    !Slug.TryParse(call.GetValue(slug), null, out var calendar)
+                    || ServiceRegistration.ExportFromShell(
                         directory,
                         SystemClock.Instance,
-                        call.GetValue(slug)!,
+                        calendar,
                         first.Day,
                         last.Day,
                         Enum.Parse<ExportFormat>(call.GetValue(format)!, ignoreCase: true),
                         root
                     )
-                    is not { } bytes
+                        is not { } bytes
                 )
                     return Refuse(
                         $"There is no calendar “{call.GetValue(slug)}”. Its name stands at the end of its address."
@@ -530,13 +533,15 @@ public static class CommandLine
                         $"{path} is larger than {ImportFile.Largest / 1024 / 1024} MB. Export a part of it, a year for example."
                     );
                 switch (
-                    ServiceRegistration.ImportFromShell(
-                        directory,
-                        SystemClock.Instance,
-                        call.GetValue(slug)!,
-                        path,
-                        call.GetValue(dry)
-                    )
+                    Slug.TryParse(call.GetValue(slug), null, out var calendar)
+                        ? ServiceRegistration.ImportFromShell(
+                            directory,
+                            SystemClock.Instance,
+                            calendar,
+                            path,
+                            call.GetValue(dry)
+                        )
+                        : new Outcome<ImportReview>.NotFound()
                 )
                 {
                     case Outcome<ImportReview>.Done { Value: var review }:
@@ -569,8 +574,7 @@ public static class CommandLine
             place.Split(':') is not [{ Length: > 0 } host, var number]
             || !int.TryParse(number, CultureInfo.InvariantCulture, out var port)
             || port is < 1 or > 65535
-            || from is null
-            || !Core.Parsing.AddressList.IsAddress(from)
+            || !EmailAddress.TryParse(from, null, out var sender)
         )
             return null;
         if (passwordFile is { Exists: false })
@@ -581,7 +585,7 @@ public static class CommandLine
             port,
             user ?? "",
             password,
-            new MimeKit.MailboxAddress("The almanac", from),
+            new MimeKit.MailboxAddress("The almanac", sender.Value),
             MustEncrypt: host is not ("127.0.0.1" or "::1" or "localhost")
         );
     }

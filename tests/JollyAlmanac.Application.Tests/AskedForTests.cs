@@ -4,6 +4,7 @@ using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.People;
@@ -15,7 +16,7 @@ namespace JollyAlmanac.Application.Tests;
 /// office.</summary>
 public sealed class AskedForTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
     private readonly TestSchool school = new();
 
@@ -165,7 +166,8 @@ public sealed class AskedForTests : IDisposable
                 }
             )
         );
-        bool Manages(PersonId id) => school.TermSheetQuery.Read(Fresh(id), "knots", null)?.Level == AccessLevel.Manager;
+        bool Manages(PersonId id) =>
+            school.TermSheetQuery.Read(Fresh(id), new Slug("knots"), null)?.Level == AccessLevel.Manager;
         Assert.Equal((true, false), (Manages(first), Manages(second)));
         int Version(PersonId id) => (int)(long)school.Execute($"select version from people where id = {id.Value}")!;
         void Become(PersonId id, string name, SchoolRole role) =>
@@ -227,19 +229,19 @@ public sealed class AskedForTests : IDisposable
             school.Database.Read(stores =>
                 AccessRules.LevelOf(
                     stores.People.ViewerOf(who.Person!.Value),
-                    stores.Calendars.GrantsOf(stores.Calendars.Find("knots")!.Id)
+                    stores.Calendars.GrantsOf(stores.Calendars.Find(new Slug("knots"))!.Id)
                 )
             );
         Assert.Equal((AccessLevel.Full, AccessLevel.Full), (LevelOf(school.Helper), LevelOf(school.Student)));
         // The form shows it as it is written; saved as it stands it changes nothing, without the line the group is out.
-        var stored = school.Calendars.Form(school.Teacher, "knots")!;
+        var stored = school.Calendars.Form(school.Teacher, new Slug("knots"))!;
         Assert.Contains("Knot tiers", stored.Named, StringComparison.Ordinal);
-        var saved = TestSchool.Done(school.Calendars.Change(school.Teacher, "knots", stored));
+        var saved = TestSchool.Done(school.Calendars.Change(school.Teacher, new Slug("knots"), stored));
         Assert.Equal(AccessLevel.Full, LevelOf(school.Student));
         TestSchool.Done(
             school.Calendars.Change(
                 school.Teacher,
-                "knots",
+                new Slug("knots"),
                 stored with
                 {
                     Named = Email(school.Helper),

@@ -6,6 +6,7 @@ using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
@@ -16,7 +17,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>Entries, materials and links that are only for some of a class: on every page, feed, embed and door.</summary>
 public sealed class OnlyForTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
 
     private readonly TestSchool school = new();
     private readonly Viewer inside;
@@ -198,7 +199,7 @@ public sealed class OnlyForTests : IDisposable
         }
 
         // Whatever the calendar's own stamps say, no component came or went.
-        string Text(string token) =>
+        string Text(FeedToken token) =>
             string.Join(
                 '\n',
                 school
@@ -209,7 +210,7 @@ public sealed class OnlyForTests : IDisposable
                         && !line.StartsWith("DTSTAMP", StringComparison.Ordinal)
                     )
             );
-        string Panel(string token) =>
+        string Panel(FeedToken token) =>
             string.Join('|', school.ReadEmbed.Do(token)!.Coming.Select(one => one.Title + one.Session.StartsAt));
     }
 

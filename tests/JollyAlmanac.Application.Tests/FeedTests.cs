@@ -426,7 +426,7 @@ public sealed class FeedTests : IDisposable
             CalendarKind.Class,
             null,
             "Class",
-            "class",
+            new Slug("class"),
             "",
             default,
             plan.Of.Pattern.Zone,
@@ -447,17 +447,19 @@ public sealed class FeedTests : IDisposable
         );
     }
 
-    private string Make(AccessLevel level) =>
-        TestSchool
-            .Done(
-                school.Outlets.Make(
-                    school.Teacher,
-                    TestSchool.Slug,
-                    PublicationKind.Feed,
-                    new PublicationInput("For families", level, true, true, true)
+    private FeedToken Make(AccessLevel level) =>
+        (
+            TestSchool
+                .Done(
+                    school.Outlets.Make(
+                        school.Teacher,
+                        TestSchool.Slug,
+                        PublicationKind.Feed,
+                        new PublicationInput("For families", level, true, true, true)
+                    )
                 )
-            )
-            .Token;
+                .Token
+        );
 
     private string Feed(AccessLevel level) => school.ReadFeed.Do(Make(level), TestSchool.Root, _ => false)!.Text!;
 

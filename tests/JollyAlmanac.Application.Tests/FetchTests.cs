@@ -2,6 +2,7 @@ using System.IO.Compression;
 using System.Net;
 using System.Text;
 using JollyAlmanac.Application.Importing;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Demo.Files;
 using NodaTime;
 
@@ -10,7 +11,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>Files that are fetched by their address: from outside alone, bounded, asked again only for what is new.</summary>
 public sealed class FetchTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
     private static readonly Uri Days = new("https://district.example/days.ics");
 

@@ -5,6 +5,7 @@ using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Formats.ICalendar;
 using NodaTime;
@@ -14,7 +15,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>What a form, a file or a feed shows is read back as itself.</summary>
 public sealed class FormRoundTripTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
 
     private readonly TestSchool school = new();
 
@@ -305,7 +306,7 @@ public sealed class FormRoundTripTests : IDisposable
         TestSchool.Done(school.Import.Keep(school.Teacher, copy.Slug, id, new ImportChoices()));
         Assert.Equal(Sessions(Slug), Sessions(copy.Slug));
 
-        List<(string, Instant, Instant)> Sessions(string slug) =>
+        List<(string, Instant, Instant)> Sessions(Slug slug) =>
             [
                 .. school
                     .TermSheetQuery.Read(school.Teacher, slug, null)!

@@ -7,6 +7,7 @@ using FsCheck.Fluent;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Formats;
 using JollyAlmanac.Formats.ICalendar;
@@ -451,7 +452,15 @@ public sealed class FormTests
         Assert.Single(CsvTable.Read("a.csv", Of(ExportFormat.Csv, day, next)).Rows);
         Assert.Null(
             school.Database.Read(stores =>
-                ExportCalendar.Of(stores, "nope", null, null, ExportFormat.Ics, null, school.Clock.GetCurrentInstant())
+                ExportCalendar.Of(
+                    stores,
+                    new Slug("nope"),
+                    null,
+                    null,
+                    ExportFormat.Ics,
+                    null,
+                    school.Clock.GetCurrentInstant()
+                )
             )
         );
         // Without an address of the almanac none is made up.

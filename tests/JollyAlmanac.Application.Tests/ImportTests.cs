@@ -18,7 +18,7 @@ namespace JollyAlmanac.Application.Tests;
 /// says.</summary>
 public sealed class ImportTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
 
     private readonly TestSchool school = new();
 
@@ -28,10 +28,12 @@ public sealed class ImportTests : IDisposable
 
     private static string Event(string lines, string uid = "1") => ICalendarFileTests.Event(lines, uid);
 
-    private ImportReview Import(byte[] file, ImportChoices? choices = null, Viewer? who = null, string slug = Slug)
+    private ImportReview Import(byte[] file, ImportChoices? choices = null, Viewer? who = null, Slug? slug = null)
     {
-        var id = TestSchool.Done(school.Import.Begin(who ?? school.Teacher, slug, null, "year.ics", file));
-        return TestSchool.Done(school.Import.Keep(who ?? school.Teacher, slug, id, choices ?? new ImportChoices()));
+        var id = TestSchool.Done(school.Import.Begin(who ?? school.Teacher, slug ?? Slug, null, "year.ics", file));
+        return TestSchool.Done(
+            school.Import.Keep(who ?? school.Teacher, slug ?? Slug, id, choices ?? new ImportChoices())
+        );
     }
 
     private ImportReview Review(byte[] file) =>
@@ -47,9 +49,9 @@ public sealed class ImportTests : IDisposable
     private static string Counts(ImportReview review) =>
         string.Join(' ', Enum.GetValues<ImportNews>().Select(news => review.Count(news)));
 
-    private byte[] Export(string slug = Slug, ExportFormat format = ExportFormat.Ics) =>
+    private byte[] Export(Slug? slug = null, ExportFormat format = ExportFormat.Ics) =>
         school.Database.Read(stores =>
-            ExportCalendar.Of(stores, slug, null, null, format, null, school.Clock.GetCurrentInstant())
+            ExportCalendar.Of(stores, slug ?? Slug, null, null, format, null, school.Clock.GetCurrentInstant())
         )!;
 
     private static List<string> Sessions(byte[] file) =>
@@ -449,16 +451,16 @@ public sealed class ImportTests : IDisposable
         // What waits to be reviewed for one calendar is not taken in on another.
         var id = TestSchool.Done(school.Import.Begin(school.Teacher, Slug, null, "year.ics", File(Event(Weekly))));
         Assert.IsType<Outcome<ImportReview>.NotFound>(
-            school.Import.Keep(school.Teacher, "french-8", id, new ImportChoices())
+            school.Import.Keep(school.Teacher, new Slug("french-8"), id, new ImportChoices())
         );
         Assert.IsType<Outcome<ImportReview>.NotFound>(
-            school.Import.Review(school.Teacher, "french-8", id, new ImportChoices())
+            school.Import.Review(school.Teacher, new Slug("french-8"), id, new ImportChoices())
         );
-        Assert.Equal("1 0 0 0", Counts(Import(File(Event(Weekly)), slug: "french-8")));
-        Assert.Equal("0 0 1 0", Counts(Import(File(Event(Weekly)), slug: "french-8")));
+        Assert.Equal("1 0 0 0", Counts(Import(File(Event(Weekly)), slug: new Slug("french-8"))));
+        Assert.Equal("0 0 1 0", Counts(Import(File(Event(Weekly)), slug: new Slug("french-8"))));
         Assert.NotEqual(
             series.Uid,
-            school.TermSheetQuery.Read(school.Teacher, "french-8", null)!.Series.Single().Series.Uid
+            school.TermSheetQuery.Read(school.Teacher, new Slug("french-8"), null)!.Series.Single().Series.Uid
         );
     }
 
@@ -556,7 +558,7 @@ public sealed class ImportTests : IDisposable
             )
         );
         var once = Export();
-        Import(once, slug: "french-8");
+        Import(once, slug: new Slug("french-8"));
         static string[] Lines(byte[] bytes) =>
             [
                 .. Encoding
@@ -566,7 +568,7 @@ public sealed class ImportTests : IDisposable
                     .Where(line => !line.StartsWith("UID", StringComparison.Ordinal))
                     .Order(StringComparer.Ordinal),
             ];
-        Assert.Equal(Lines(once), Lines(Export("french-8")));
+        Assert.Equal(Lines(once), Lines(Export(new Slug("french-8"))));
         // Nothing of it is in a feed.
         var token = TestSchool
             .Done(
@@ -716,18 +718,21 @@ public sealed class ImportTests : IDisposable
                 )
             )
         );
-        Assert.Equal("1 0 0 0", Counts(Import(table, slug: "french-8")));
-        Assert.Equal(Sessions(Export()), Sessions(Export("french-8")));
-        Assert.Equal("0 0 1 0", Counts(Import(table, slug: "french-8")));
+        Assert.Equal("1 0 0 0", Counts(Import(table, slug: new Slug("french-8"))));
+        Assert.Equal(Sessions(Export()), Sessions(Export(new Slug("french-8"))));
+        Assert.Equal("0 0 1 0", Counts(Import(table, slug: new Slug("french-8"))));
         var others =
             "Subject;Start Date;Start Time;End Date;End Time;Location\nReef trip;23/10/2026;3:00 PM;25/10/2026;1:00 PM;Pier\n"
             + "Open house;14 Nov;;;;\nBad;32/13/2026;;;;\n;1 Nov;;;;\nHalf;1 Nov;9:00;;;\n"
             + "Open house;14 Nov;;;;Hall\nNoon;1 Nov;12:00;;12:00;\n";
-        var review = Import(Encoding.UTF8.GetBytes(others), slug: "french-8");
+        var review = Import(Encoding.UTF8.GetBytes(others), slug: new Slug("french-8"));
         Assert.Equal("2 0 0 0", Counts(review));
         Assert.Equal(["Row 4", "Row 5", "Row 6", "Row 8", "Row 7"], review.Remarks.Select(remark => remark[..5]));
-        Assert.Contains("2026-10-23T15:00:00-03:00 2026-10-25T13:00:00-03:00 Reef trip", Sessions(Export("french-8")));
-        Assert.Contains("2026-11-14 2026-11-15 Open house", Sessions(Export("french-8")));
+        Assert.Contains(
+            "2026-10-23T15:00:00-03:00 2026-10-25T13:00:00-03:00 Reef trip",
+            Sessions(Export(new Slug("french-8")))
+        );
+        Assert.Contains("2026-11-14 2026-11-15 Open house", Sessions(Export(new Slug("french-8"))));
     }
 
     [Fact]

@@ -343,7 +343,7 @@ public sealed class JoiningTests : IDisposable
                 ? DoorState.Open
                 : school.Doors.AtGuest(guest.Token, Viewer.Visitor).Waited()!.Door.State
         );
-        Assert.Null(school.Doors.AtGuest(new string('0', Secrets.TokenLength), Viewer.Visitor).Waited());
+        Assert.Null(school.Doors.AtGuest(new string('0', TokenText.Length), Viewer.Visitor).Waited());
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 45));
         TestSchool.Done(school.WorkDoor.EndGuest(school.Teacher, code, guest.Id));
         Assert.Null(school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor).Waited());

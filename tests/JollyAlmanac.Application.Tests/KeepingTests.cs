@@ -9,6 +9,7 @@ using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Data;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
@@ -118,7 +119,7 @@ public sealed partial class KeepingTests : IDisposable
                 (input with { Title = "" }, "Title"),
                 (input with { Title = "tidepool biology 9a" }, "Title"),
                 (input with { Title = new string('x', 10_000) }, "Title"),
-                (input with { Department = TestSchool.Slug }, "Department"),
+                (input with { Department = TestSchool.Slug.Value }, "Department"),
                 (input with { Kind = (CalendarKind)9 }, "Kind"),
                 (input with { Colour = (MarkColour)99 }, "Colour"),
             }
@@ -152,12 +153,12 @@ public sealed partial class KeepingTests : IDisposable
             school
                 .CalendarListQuery.Read(school.Student)!
                 .Lines.Single(line => line.Calendar.Title == "Coastal Weather 10")
-                .Calendar.Slug
+                .Calendar.Slug.Value
         );
-        Assert.Equal("weather-2", TestSchool.Done(school.Calendars.Create(school.Teacher, input)).Slug);
+        Assert.Equal("weather-2", TestSchool.Done(school.Calendars.Create(school.Teacher, input)).Slug.Value);
         Assert.Equal(
             "new-2",
-            TestSchool.Done(school.Calendars.Create(school.Teacher, input with { Title = "New" })).Slug
+            TestSchool.Done(school.Calendars.Create(school.Teacher, input with { Title = "New" })).Slug.Value
         );
     }
 
@@ -190,7 +191,12 @@ public sealed partial class KeepingTests : IDisposable
             .Key;
         Assert.NotNull(school.MaterialQuery.Find(school.Student, key));
         Assert.Null(school.MaterialQuery.Find(Viewer.Visitor, key));
-        Assert.Null(school.MaterialQuery.Find(school.Teacher, key[..25] + (key[25] == '0' ? "1" : "0")));
+        Assert.Null(
+            school.MaterialQuery.Find(
+                school.Teacher,
+                new MaterialKey(key.Value[..25] + (key.Value[25] == '0' ? "1" : "0"))
+            )
+        );
         TestSchool.Done(school.TakeOff.Do(school.Teacher, TestSchool.Slug, series.Id, 1));
         Assert.Null(school.MaterialQuery.Find(school.Student, key));
     }
@@ -268,7 +274,7 @@ public sealed partial class KeepingTests : IDisposable
         );
         TestSchool.Done(school.Outlets.Revoke(school.Teacher, TestSchool.Slug, made.Id, renewed.Version));
         Assert.Null(Ask(second));
-        Assert.Null(Ask("x"));
+        Assert.Null(Ask(new FeedToken("x")));
         Assert.Null(school.ReadEmbed.Do(second));
     }
 
@@ -323,7 +329,7 @@ public sealed partial class KeepingTests : IDisposable
                 )
             )
             .Token;
-        Assert.Equal(Secrets.TokenLength, token.Length);
+        Assert.True(FeedToken.TryParse(token.Value, null, out _));
         Assert.Equal(
             0L,
             school.Execute(
@@ -332,7 +338,7 @@ public sealed partial class KeepingTests : IDisposable
         );
         SqliteConnection.ClearAllPools();
         var bytes = Directory.EnumerateFiles(school.Directory, "almanac.db*").SelectMany(File.ReadAllBytes).ToArray();
-        Assert.True(bytes.AsSpan().IndexOf(System.Text.Encoding.ASCII.GetBytes(token)) < 0);
+        Assert.True(bytes.AsSpan().IndexOf(System.Text.Encoding.ASCII.GetBytes(token.Value)) < 0);
         if (!OperatingSystem.IsWindows())
             Assert.Equal(
                 UnixFileMode.UserRead | UnixFileMode.UserWrite,
@@ -501,7 +507,7 @@ public sealed partial class KeepingTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
-    private FeedAnswer? Ask(string token) => school.ReadFeed.Do(token, TestSchool.Root, _ => false);
+    private FeedAnswer? Ask(FeedToken token) => school.ReadFeed.Do(token, TestSchool.Root, _ => false);
 
     private sealed class TemporaryDirectory : IDisposable
     {

@@ -7,6 +7,7 @@ using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
@@ -18,7 +19,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>Materials as people attach, give, change, find and lose them.</summary>
 public sealed class MaterialActTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
     private readonly TestSchool school = new();
     private readonly Series series;
@@ -43,8 +44,8 @@ public sealed class MaterialActTests : IDisposable
     private static Upload Pdf(string name, string inside = "") =>
         File(name, Encoding.ASCII.GetBytes("%PDF-1.4 " + name + inside));
 
-    private string Send(Upload file) =>
-        TestSchool.Done(school.Files.Whole(school.Teacher, Slug, file, Stop).Waited()).Key;
+    private UploadKey Send(Upload file) =>
+        (TestSchool.Done(school.Files.Whole(school.Teacher, Slug, file, Stop).Waited()).Key);
 
     private string On(string day) => TestSchool.Key(series, $"{day}T09:50").ToString();
 
@@ -328,7 +329,7 @@ public sealed class MaterialActTests : IDisposable
                 school.Materials.Attach(
                     school.Teacher,
                     Slug,
-                    [new AttachItem("", On("2026-10-16"))],
+                    [new AttachItem(null, On("2026-10-16"))],
                     "https://tides.skerry.example",
                     new MaterialDetails(Release: new ReleaseInput(give, from, amount, LastDay: last))
                 )
@@ -349,7 +350,7 @@ public sealed class MaterialActTests : IDisposable
                     school.Materials.Attach(
                         school.Teacher,
                         Slug,
-                        [new AttachItem("", place)],
+                        [new AttachItem(null, place)],
                         "https://tides.skerry.example",
                         new MaterialDetails(Release: new ReleaseInput("start"))
                     )
@@ -363,7 +364,7 @@ public sealed class MaterialActTests : IDisposable
                     school.Materials.Attach(
                         school.Teacher,
                         Slug,
-                        [new AttachItem("", place)],
+                        [new AttachItem(null, place)],
                         "https://tides.skerry.example",
                         new MaterialDetails(IsRecording: true)
                     )
@@ -387,7 +388,7 @@ public sealed class MaterialActTests : IDisposable
                     school.Materials.Attach(
                         school.Teacher,
                         Slug,
-                        [new AttachItem("", place)],
+                        [new AttachItem(null, place)],
                         "https://tides.skerry.example",
                         new MaterialDetails()
                     )
@@ -403,7 +404,7 @@ public sealed class MaterialActTests : IDisposable
             school.Materials.Attach(
                 school.Helper,
                 Slug,
-                [new AttachItem("", place)],
+                [new AttachItem(null, place)],
                 "https://tides.skerry.example",
                 new MaterialDetails()
             );
@@ -457,7 +458,7 @@ public sealed class MaterialActTests : IDisposable
                 school.Teacher,
                 Slug,
                 sheet.Id.Value,
-                "",
+                new UploadKey(""),
                 "https://tides.skerry.example",
                 sheet.Version
             )
@@ -503,9 +504,13 @@ public sealed class MaterialActTests : IDisposable
                 )
             )
         );
-        TestSchool.Done(school.Materials.Copy(school.Teacher, "other", sheet.Key, MaterialSpot.Everything, move: true));
+        TestSchool.Done(
+            school.Materials.Copy(school.Teacher, new Slug("other"), sheet.Key, MaterialSpot.Everything, move: true)
+        );
         Assert.DoesNotContain(All(), one => one.Id == sheet.Id);
-        var there = school.Database.Read(stores => stores.Materials.Of(stores.Calendars.Find("other")!.Id)).Single();
+        var there = school
+            .Database.Read(stores => stores.Materials.Of(stores.Calendars.Find(new Slug("other"))!.Id))
+            .Single();
         Assert.Equal((null, (Release)new Release.ByHand()), (there.OnlyFor, there.Release));
         Assert.NotEqual(sheet.Key, there.Key);
         Assert.True(school.MaterialQuery.WasThere(sheet.Key));
@@ -1008,7 +1013,7 @@ public sealed class MaterialActTests : IDisposable
                         calendar,
                         null,
                         null,
-                        $"{title}-{calendar.Value}-{at}",
+                        new MaterialKey($"{title}-{calendar.Value}-{at}"),
                         title,
                         new MaterialContent.Link(new Uri("https://x.example/")),
                         MaterialAudience.Anyone
@@ -1365,7 +1370,7 @@ public sealed class MaterialActTests : IDisposable
                 .Refused(
                     school.Materials.Attach(
                         school.Teacher,
-                        "other",
+                        new Slug("other"),
                         [new AttachItem(Send(Pdf("a.pdf")), MaterialSpot.Everything)],
                         "",
                         new MaterialDetails()

@@ -102,7 +102,7 @@ public sealed class MendedTests : IDisposable
             school
                 .Compose.Save(
                     school.Coordinator,
-                    "knots",
+                    new Slug("knots"),
                     null,
                     TestSchool.Good with
                     {
@@ -114,7 +114,9 @@ public sealed class MendedTests : IDisposable
                 )
                 .Waited()
         );
-        foreach (var (keeper, slug) in new[] { (school.Teacher, TestSchool.Slug), (school.Coordinator, "knots") })
+        foreach (
+            var (keeper, slug) in new[] { (school.Teacher, TestSchool.Slug), (school.Coordinator, new Slug("knots")) }
+        )
             TestSchool.Done(school.Share.Give(keeper, slug, new Grantee.OneGroup(list), AccessLevel.Full));
         IEnumerable<string> Shared(Viewer viewer) =>
             school
@@ -124,7 +126,7 @@ public sealed class MendedTests : IDisposable
                         Groups = new HashSet<GroupId> { list },
                     },
                     null,
-                    [TestSchool.Slug, "knots"]
+                    [TestSchool.Slug, new Slug("knots")]
                 )!
                 .Sheet.Clashes.Select(clash => clash.Because);
         Assert.Empty(Shared(school.Teacher));
@@ -132,7 +134,7 @@ public sealed class MendedTests : IDisposable
         TestSchool.Done(
             school.Share.Give(
                 school.Coordinator,
-                "knots",
+                new Slug("knots"),
                 new Grantee.OnePerson(school.Teacher.Person!.Value),
                 AccessLevel.Contributor
             )
@@ -703,13 +705,13 @@ public sealed class MendedTests : IDisposable
             )
         );
         Assert.IsType<Outcome<PublicationWithToken>.NotFound>(
-            school.Outlets.Renew(school.Helper, "other", feed.Id, feed.Version)
+            school.Outlets.Renew(school.Helper, new Slug("other"), feed.Id, feed.Version)
         );
         Assert.IsType<Outcome<PublicationWithToken>.NotFound>(
-            school.Outlets.Revoke(school.Helper, "other", feed.Id, feed.Version)
+            school.Outlets.Revoke(school.Helper, new Slug("other"), feed.Id, feed.Version)
         );
         Assert.IsType<Outcome<PublicationWithToken>.NotFound>(
-            school.Outlets.Offer(school.Helper, "other", feed.Id, true, feed.Version)
+            school.Outlets.Offer(school.Helper, new Slug("other"), feed.Id, true, feed.Version)
         );
         Assert.IsType<Outcome<PublicationWithToken>.NotAllowed>(
             school.Outlets.Offer(school.Helper, TestSchool.Slug, feed.Id, true, feed.Version)

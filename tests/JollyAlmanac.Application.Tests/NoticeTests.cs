@@ -2,6 +2,7 @@ using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using NodaTime;
@@ -11,7 +12,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>Notices: when they are up, who sees them, who has seen them, and that nothing in them leads past the door.</summary>
 public sealed class NoticeTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
 
     private readonly TestSchool school = new();
     private readonly Series series;

@@ -2,6 +2,7 @@ using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Terms;
 using NodaTime;
 
@@ -10,7 +11,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>What is done in one go is taken back in one go; a guest may lead; a recording is called what it is.</summary>
 public sealed class OneGoTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
     private readonly TestSchool school = new();
 
@@ -168,7 +169,7 @@ public sealed class OneGoTests : IDisposable
                 school.Materials.Attach(
                     school.Teacher,
                     Slug,
-                    [new AttachItem("", TestSchool.Key(series, "2026-10-14T09:50").ToString())],
+                    [new AttachItem(null, TestSchool.Key(series, "2026-10-14T09:50").ToString())],
                     "https://films.example/9a",
                     new MaterialDetails(title) { IsRecording = isRecording }
                 )

@@ -9,6 +9,7 @@ using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Demo.Files;
@@ -22,29 +23,29 @@ namespace JollyAlmanac.Application.Tests;
 /// </summary>
 public sealed class OwnershipTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
 
     private readonly TestSchool school = new();
 
     // Of the helper, who manages it and has nothing to do with the class.
-    private readonly string own;
+    private readonly Slug own;
     private readonly JoinLink ownLink;
 
     // Another of the class's own teacher: what somebody brought to one calendar is not taken into another.
-    private readonly string second;
+    private readonly Slug second;
 
     private readonly Series series;
     private readonly JoinLink link;
     private readonly Publication feed;
     private readonly NoticeId notice;
-    private readonly (long Id, string Key) material;
+    private readonly (long Id, MaterialKey Key) material;
     private readonly long line;
     private readonly long review;
     private readonly long fetched;
     private readonly long request;
     private readonly long absence;
     private readonly long guest;
-    private readonly string upload;
+    private readonly UploadKey upload;
 
     public OwnershipTests()
     {
@@ -104,7 +105,7 @@ public sealed class OwnershipTests : IDisposable
             .Id;
         material = (
             (long)school.Execute("select min(id) from materials")!,
-            (string)school.Execute("select key from materials order by id limit 1")!
+            new MaterialKey((string)school.Execute("select key from materials order by id limit 1")!)
         );
         line = (long)school.Execute("select min(id) from history where subject = 'series'")!;
         review = TestSchool.Done(
@@ -191,7 +192,7 @@ public sealed class OwnershipTests : IDisposable
                 school.Materials.Change(who, own, material.Id, null, new MaterialDetails(), 1),
             ["a material is given"] = who => school.Materials.Give(who, own, material.Id, 1),
             ["a material is replaced"] = who =>
-                school.Materials.Replace(who, own, material.Id, "", "https://mine.skerry.example", 1),
+                school.Materials.Replace(who, own, material.Id, null, "https://mine.skerry.example", 1),
             ["a material is taken off"] = who => school.Materials.Remove(who, own, material.Id, 1),
             ["materials are put in order"] = who => school.Materials.Order(who, own, [material.Id]),
             ["a material is copied"] = who =>
@@ -236,7 +237,7 @@ public sealed class OwnershipTests : IDisposable
         };
     }
 
-    private int Revision(string slug) =>
+    private int Revision(Slug slug) =>
         (int)(long)school.Execute($"select revision from calendars where slug = '{slug}'")!;
 
     // Every row of every table.

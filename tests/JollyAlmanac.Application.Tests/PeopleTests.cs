@@ -729,7 +729,7 @@ public sealed class PeopleTests : IDisposable
         TestSchool.Done(
             school.Share.Give(school.Teacher, TestSchool.Slug, new Grantee.OneGroup(list), AccessLevel.Contributor)
         );
-        var teodor = school.SchoolQuery.FindPerson("teodor@skerry.example")!;
+        var teodor = school.SchoolQuery.FindPerson(new EmailAddress("teodor@skerry.example"))!;
         Assert.Equal(AccessLevel.Contributor, school.CalendarListQuery.Find(teodor, TestSchool.Slug)!.Value.Level);
         var why = TestSchool.Done(school.Share.View(school.Teacher, TestSchool.Slug, "teodor@skerry.example")).Why!;
         Assert.Equal("through 9A, lab, which is in 9A", why.Reasons[0].Reason);
@@ -737,7 +737,10 @@ public sealed class PeopleTests : IDisposable
         Assert.NotEqual(
             AccessLevel.Contributor,
             school
-                .CalendarListQuery.Find(school.SchoolQuery.FindPerson("teodor@skerry.example")!, TestSchool.Slug)
+                .CalendarListQuery.Find(
+                    school.SchoolQuery.FindPerson(new EmailAddress("teodor@skerry.example"))!,
+                    TestSchool.Slug
+                )
                 ?.Level
         );
 

@@ -17,7 +17,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>What a feed may be told to show, of which calendars; what else goes out of the same source.</summary>
 public sealed class PublishEverywhereTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
 
     private static readonly PublicationInput Full = new("All", AccessLevel.Full, true, true, true);
 
@@ -33,18 +33,18 @@ public sealed class PublishEverywhereTests : IDisposable
     private PublicationWithToken Make(
         PublicationInput input,
         Viewer? who = null,
-        string slug = Slug,
+        Slug? slug = null,
         PublicationKind kind = PublicationKind.Feed
-    ) => TestSchool.Done(school.Outlets.Make(who ?? school.Teacher, slug, kind, input));
+    ) => TestSchool.Done(school.Outlets.Make(who ?? school.Teacher, slug ?? Slug, kind, input));
 
     // As it goes out.
-    private string Folded(string token) => school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!;
+    private string Folded(FeedToken token) => school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!;
 
-    private string Text(string token) => Folded(token).Replace("\r\n ", "", StringComparison.Ordinal);
+    private string Text(FeedToken token) => Folded(token).Replace("\r\n ", "", StringComparison.Ordinal);
 
     private static int Count(string text, string line) => text.Split("\r\n").Count(one => one == line);
 
-    private string Calendar(
+    private Slug Calendar(
         string title,
         CalendarKind kind = CalendarKind.Class,
         OpenTo open = OpenTo.Named,
@@ -198,7 +198,7 @@ public sealed class PublishEverywhereTests : IDisposable
     public void A_feed_of_several_calendars_tells_no_more_than_its_maker_may_publish()
     {
         var french = Calendar("French 8");
-        var both = Make(Full with { Others = [french] }).Token;
+        var both = Make(Full with { Others = [french.Value] }).Token;
         Assert.Contains("SUMMARY:French 8", Text(both));
         Assert.Contains("SUMMARY:Tidepool Biology 9A", Text(both));
         Assert.Empty(ICalendarCheck.Of(ICalendarReader.Read(Encoding.UTF8.GetBytes(Folded(both)))));
@@ -236,7 +236,7 @@ public sealed class PublishEverywhereTests : IDisposable
     public void A_feed_of_a_department_or_the_school_has_its_calendars_and_those_closed_to_its_maker_only_as_anyone_sees_them()
     {
         var science = Calendar("Field Science", CalendarKind.Department, OpenTo.Everyone, school.Coordinator);
-        Calendar("Seaweed 7", open: OpenTo.Anyone, department: science);
+        Calendar("Seaweed 7", open: OpenTo.Anyone, department: science.Value);
         Calendar("Secret club");
         Calendar("Open evenings", open: OpenTo.Anyone);
         var whole = Calendar("Whole school", CalendarKind.School, who: school.Coordinator);
@@ -254,7 +254,7 @@ public sealed class PublishEverywhereTests : IDisposable
         TestSchool.Done(
             school.Share.Give(
                 school.Teacher,
-                "secret-club",
+                new Slug("secret-club"),
                 new Grantee.OnePerson(school.Coordinator.Person!.Value),
                 AccessLevel.Manager
             )
@@ -339,7 +339,7 @@ public sealed class PublishEverywhereTests : IDisposable
     {
         Calendar("French 8");
         TestSchool.Done(school.OwnFeeds.Set(school.Student, "15", 0));
-        var token = TestSchool.Done(school.OwnFeeds.View(school.Student)).Token;
+        var token = TestSchool.Done(school.OwnFeeds.View(school.Student)).Token!.Value;
         Assert.DoesNotContain("BEGIN:VEVENT", Text(token));
         TestSchool.Done(
             school.Share.Give(
@@ -355,7 +355,7 @@ public sealed class PublishEverywhereTests : IDisposable
         TestSchool.Done(
             school.Share.Give(
                 school.Teacher,
-                "french-8",
+                new Slug("french-8"),
                 new Grantee.OnePerson(school.Student.Person!.Value),
                 AccessLevel.Busy
             )
@@ -369,7 +369,7 @@ public sealed class PublishEverywhereTests : IDisposable
         );
         TestSchool.Done(school.OwnFeeds.Renew(school.Student, 1));
         Assert.Null(school.ReadFeed.Do(token, TestSchool.Root, _ => false));
-        var renewed = TestSchool.Done(school.OwnFeeds.View(school.Student)).Token;
+        var renewed = TestSchool.Done(school.OwnFeeds.View(school.Student)).Token!.Value;
         Assert.NotNull(school.ReadFeed.Do(renewed, TestSchool.Root, _ => false));
         TestSchool.Done(school.People.End(school.Coordinator, school.Student.Person!.Value, 1, null));
         Assert.Null(school.ReadFeed.Do(renewed, TestSchool.Root, _ => false));
@@ -444,7 +444,7 @@ public sealed class PublishEverywhereTests : IDisposable
                 school.Changes.Do(Make(Full with { Level = AccessLevel.Busy }).Token, TestSchool.Root)!
             )
         );
-        Assert.Null(school.Changes.Do(new string('0', Secrets.TokenLength), TestSchool.Root));
+        Assert.Null(school.Changes.Do(new FeedToken(new string('0', TokenText.Length)), TestSchool.Root));
     }
 
     [Fact]

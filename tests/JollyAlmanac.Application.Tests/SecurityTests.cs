@@ -4,6 +4,8 @@ using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 
 namespace JollyAlmanac.Application.Tests;
@@ -11,7 +13,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>Ways in that were found by an attacker, each shut at its cause.</summary>
 public sealed class SecurityTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
 
     private readonly TestSchool school = new();
 
@@ -19,7 +21,7 @@ public sealed class SecurityTests : IDisposable
 
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
-    private Viewer LookingAs(Viewer looker, string email, string who, string slug)
+    private Viewer LookingAs(Viewer looker, string email, string who, Slug? slug)
     {
         var welcome = Assert.IsType<SignInAnswer.Welcome>(school.SignIn.Try(email, "ten letters", new("a")).Waited());
         TestSchool.Done(school.PreviewAs.Begin(looker, welcome.Token, who, slug));
@@ -112,7 +114,12 @@ public sealed class SecurityTests : IDisposable
             school.Cards.Of(asOrla, link.Code, TestSchool.Root, default)
         );
         // A coordinator may look as anybody; rooms are shown to nobody who looks.
-        var asHelperByOffice = LookingAs(school.Coordinator, "wendeline@skerry.example", PersonKey(school.Helper), "");
+        var asHelperByOffice = LookingAs(
+            school.Coordinator,
+            "wendeline@skerry.example",
+            PersonKey(school.Helper),
+            null
+        );
         Assert.True(Reads(asHelperByOffice));
         Assert.Null(school.Switchboard.At(asHelperByOffice, null, null));
     }
@@ -225,9 +232,9 @@ public sealed class SecurityTests : IDisposable
         File.WriteAllText(Path.Combine(school.Directory, "uploads-probe"), "");
         Directory.CreateDirectory(Path.Combine(school.Directory, "uploads"));
         File.WriteAllText(Path.Combine(school.Directory, "uploads", "abc"), "something else");
-        school.Vault.Keep(school.Vault.Claim("abc")!, hash);
+        school.Vault.Keep(school.Vault.Claim(new UploadKey("abc"))!, hash);
         Assert.Equal("as it was", File.ReadAllText(school.Vault.PathOf(hash)));
-        Assert.Null(school.Vault.Claim("abc"));
+        Assert.Null(school.Vault.Claim(new UploadKey("abc")));
     }
 
     // RFC 5545 §3.6.5 bounds neither observances nor their rules; what nobody needs is refused before it costs anything.
@@ -391,7 +398,7 @@ public sealed class SecurityTests : IDisposable
             school.Materials.Attach(
                 school.Teacher,
                 Slug,
-                [new AttachItem("", MaterialSpot.Everything)],
+                [new AttachItem(null, MaterialSpot.Everything)],
                 "https://example.org/exam",
                 new MaterialDetails("Final exam", Release: new ReleaseInput("hand"))
             )
@@ -416,7 +423,7 @@ public sealed class SecurityTests : IDisposable
             school.Materials.Attach(
                 school.Teacher,
                 Slug,
-                [new AttachItem("", MaterialSpot.Everything)],
+                [new AttachItem(null, MaterialSpot.Everything)],
                 "https://example.org/marks",
                 new MaterialDetails("Marks")
             )
@@ -426,9 +433,9 @@ public sealed class SecurityTests : IDisposable
             $"update materials set only_for = 'p{school.Student.Person!.Value.Value}', audience = 'anyone' where title = 'Marks'"
         );
         school.Execute("delete from grants where grantee <> 'person'");
-        Assert.NotNull(school.MaterialQuery.Find(school.Student, key));
+        Assert.NotNull(school.MaterialQuery.Find(school.Student, new MaterialKey(key)));
         TestSchool.Done(school.Share.End(school.Teacher, Slug, PersonKey(school.Student)));
-        Assert.Null(school.MaterialQuery.Find(school.Student, key));
+        Assert.Null(school.MaterialQuery.Find(school.Student, new MaterialKey(key)));
     }
 
     [Theory]
@@ -442,7 +449,7 @@ public sealed class SecurityTests : IDisposable
                 .Materials.Attach(
                     school.Teacher,
                     Slug,
-                    [new AttachItem("", MaterialSpot.Everything)],
+                    [new AttachItem(null, MaterialSpot.Everything)],
                     address,
                     new MaterialDetails("Link")
                 )

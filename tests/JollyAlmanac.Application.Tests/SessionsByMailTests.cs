@@ -3,6 +3,7 @@ using System.Text.RegularExpressions;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
@@ -15,7 +16,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>Sessions by e-mail: what goes out when (RFC 5546, RFC 6047), and what comes back.</summary>
 public sealed class SessionsByMailTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
 
     private readonly TestSchool school = new();
     private readonly Series series;

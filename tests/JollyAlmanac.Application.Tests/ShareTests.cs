@@ -13,7 +13,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>Who is given what, until when, why they have it, and what looking as them shows.</summary>
 public sealed class ShareTests : IDisposable
 {
-    private const string Slug = TestSchool.Slug;
+    private static readonly Slug Slug = TestSchool.Slug;
 
     private readonly TestSchool school = new();
 
@@ -178,7 +178,7 @@ public sealed class ShareTests : IDisposable
             school.PreviewAs.Begin(school.Teacher, welcome.Token, Name(school.Helper), Slug)
         );
         Assert.IsType<Outcome<PreviewIdentity>.NotAllowed>(
-            school.PreviewAs.Begin(school.Teacher, welcome.Token, Name(school.Student), "")
+            school.PreviewAs.Begin(school.Teacher, welcome.Token, Name(school.Student), null)
         );
         TestSchool.Done(school.PreviewAs.Begin(school.Teacher, welcome.Token, Name(school.Student), Slug));
         var (person, viewer, looking) = school.SignIn.Find(welcome.Person.Id, welcome.Stamp, welcome.Token)!;
@@ -190,7 +190,7 @@ public sealed class ShareTests : IDisposable
             school
                 .CalendarListQuery.Read(viewer)!
                 .Lines.Select(line => line.Calendar.Slug)
-                .Where(slug => slug != "skerry-isles-school")
+                .Where(slug => slug.Value != "skerry-isles-school")
         );
         Assert.Contains(school.CalendarHistoryQuery.Read(school.Teacher, Slug, null)!.Lines, line =>
             line.Summary == "looked as Teodor Quill"
@@ -206,7 +206,7 @@ public sealed class ShareTests : IDisposable
         var all = Assert.IsType<SignInAnswer.Welcome>(
             school.SignIn.Try("wendeline@skerry.example", "ten letters", new("a")).Waited()
         );
-        TestSchool.Done(school.PreviewAs.Begin(school.Coordinator, all.Token, Name(school.Student), ""));
+        TestSchool.Done(school.PreviewAs.Begin(school.Coordinator, all.Token, Name(school.Student), null));
         Assert.NotNull(
             school.CalendarListQuery.Find(school.SignIn.Find(all.Person.Id, all.Stamp, all.Token)!.Viewer, hidden.Slug)
         );
@@ -218,7 +218,7 @@ public sealed class ShareTests : IDisposable
     public async Task Who_asks_is_answered_and_learns_nothing_of_what_is_not_there()
     {
         Assert.IsType<Outcome<bool>.Done>(
-            school.Share.Ask(school.Helper, "no-such-calendar", AccessLevel.Full, "please")
+            school.Share.Ask(school.Helper, new Slug("no-such-calendar"), AccessLevel.Full, "please")
         );
         Assert.Equal(0L, school.Execute("select count(*) from access_requests"));
         TestSchool.Done(school.Share.Ask(school.Helper, Slug, AccessLevel.Outline, "boat week"));
@@ -254,7 +254,7 @@ public sealed class ShareTests : IDisposable
         );
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new Grantee.OneGroup(list), AccessLevel.Full));
         TestSchool.Done(school.Share.Give(school.Teacher, Slug, new GiveInput("eilidh", "full")));
-        var student = school.SchoolQuery.FindPerson("teodor@skerry.example")!;
+        var student = school.SchoolQuery.FindPerson(new EmailAddress("teodor@skerry.example"))!;
         Assert.Equal(["Teodor Quill"], Assert.Single(school.Share.ClassLists(school.Teacher, Slug)!).Names);
         Assert.Null(school.Share.ClassLists(student, Slug));
         var version = school.CalendarListQuery.Find(school.Teacher, Slug)!.Value.Calendar.Version;

@@ -315,13 +315,13 @@ public sealed class StandingTests : IDisposable
         );
         foreach (var at in Enumerable.Range(42, 20))
             Make($"Class {at:00}", CalendarKind.Class);
-        var week = school.WeekQuery.Read(school.Teacher, null, ["class-07"], "class 6")!;
+        var week = school.WeekQuery.Read(school.Teacher, null, [new Slug("class-07")], "class 6")!;
         Assert.True(week.HasMore);
         Assert.Equal(
             ["Tidepool Biology 9A", "Class 07", "Class 60", "Class 61"],
             week.Calendars.Select(calendar => calendar.Title)
         );
-        Assert.Equal(["class-07"], week.Chosen);
+        Assert.Equal([new Slug("class-07")], week.Chosen);
     }
 
     // What each table's rows are shown in: s the school, c the calendar, l the link.
@@ -385,7 +385,7 @@ public sealed class StandingTests : IDisposable
     }
 
     // All that is kept, as texts.
-    private static string Views(TestSchool at, JoinCode code, string feed, string embed)
+    private static string Views(TestSchool at, JoinCode code, FeedToken feed, FeedToken embed)
     {
         var teacher = at.Teacher;
         var day = at.DayQuery.Read(teacher, new LocalDate(2026, 10, 14), true).Waited()!;

@@ -29,7 +29,7 @@ namespace JollyAlmanac.Application.Tests;
 /// <summary>A school in a directory of its own, with a coordinator, a teacher, a student and one class calendar.</summary>
 internal sealed class TestSchool : IDisposable
 {
-    public const string Slug = "tidepool-biology-9a";
+    public static readonly Slug Slug = new("tidepool-biology-9a");
 
     // Told once for all tests; each has a copy.
     private static readonly Lazy<TestSchool> Told = new(() =>

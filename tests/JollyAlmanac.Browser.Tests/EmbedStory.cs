@@ -2,6 +2,8 @@ using System.Net;
 using System.Text;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
 using JollyAlmanac.Web.Serving;
@@ -22,7 +24,9 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
         var services = browser.Server.Services;
         var teacher = services
             .GetRequiredService<AlmanacDatabase>()
-            .Read(stores => stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Teacher)!.Person.Id));
+            .Read(stores =>
+                stores.People.ViewerOf(stores.People.FindByEmail(new EmailAddress(DemoServer.Teacher))!.Person.Id)
+            );
         var tokens = Enum.GetValues<EmbedShape>()
             .Select(shape =>
                 Assert
@@ -31,7 +35,7 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
                             .GetRequiredService<Publications>()
                             .Make(
                                 teacher,
-                                DemoServer.Class,
+                                new Slug(DemoServer.Class),
                                 PublicationKind.Embed,
                                 new PublicationInput(
                                     shape.ToString(),
@@ -101,8 +105,8 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
             .GetRequiredService<AlmanacDatabase>()
             .Read(stores =>
                 (
-                    stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Teacher)!.Person.Id),
-                    stores.Calendars.Find(DemoServer.Class)!
+                    stores.People.ViewerOf(stores.People.FindByEmail(new EmailAddress(DemoServer.Teacher))!.Person.Id),
+                    stores.Calendars.Find(new Slug(DemoServer.Class))!
                 )
             );
         var shapes = Enum.GetValues<EmbedShape>();
@@ -114,7 +118,7 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
                             .GetRequiredService<Publications>()
                             .Make(
                                 teacher,
-                                DemoServer.Class,
+                                new Slug(DemoServer.Class),
                                 PublicationKind.Embed,
                                 new PublicationInput(
                                     $"As given, {shape}",

@@ -333,7 +333,7 @@ public class AccessTests
             new CalendarId(1),
             new SeriesId(1),
             null,
-            "key",
+            new MaterialKey("key"),
             title,
             new MaterialContent.Link(new Uri("https://tides.skerry.example/")),
             audience

@@ -12,7 +12,7 @@ public class DocumentedTests
     [Theory]
     [InlineData("Français 8ᵉ", "francais-8")]
     [InlineData("数学", "fallback")]
-    public void Slugs(string title, string slug) => Assert.Equal(slug, Slug.Of(title, "fallback"));
+    public void Slugs(string title, string slug) => Assert.Equal(slug, Slug.Of(title, "fallback").Value);
 
     [Theory]
     [InlineData("FREQ=WEEKLY;BYDAY=MO,WE", true)]

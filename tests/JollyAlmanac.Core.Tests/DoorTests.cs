@@ -512,7 +512,7 @@ public sealed class DoorTests
             CalendarKind.Class,
             null,
             "Tidepool Biology 9A",
-            "tidepool",
+            new Slug("tidepool"),
             "",
             new Mark(default, default),
             Skerry.Halifax,

@@ -51,7 +51,7 @@ public class EntryTablesTests
     [InlineData("潮汐", "class")]
     [InlineData("../../etc", "etc")]
     public void A_slug_holds_letters_digits_and_hyphens(string title, string slug) =>
-        Assert.Equal(slug, Slug.Of(title, "class"));
+        Assert.Equal(slug, Slug.Of(title, "class").Value);
 
     [Theory]
     [InlineData("sheet.pdf", "%PDF-1.7", "application/pdf")]
@@ -98,7 +98,7 @@ public class EntryTablesTests
     [InlineData("Orla", "O")]
     [InlineData("", "?")]
     public void Initials_are_of_first_and_last_name(string name, string initials) =>
-        Assert.Equal(initials, new Person(default, name, "", SchoolRole.Teacher).Initials);
+        Assert.Equal(initials, new Person(default, name, null, SchoolRole.Teacher).Initials);
 
     [Theory]
     [InlineData(0, "0 min")]

@@ -31,7 +31,7 @@ public sealed class MaterialTests
             new CalendarId(1),
             new SeriesId(1),
             null,
-            "key",
+            new MaterialKey("key"),
             title,
             new MaterialContent.Link(new Uri("https://tides.skerry.example/")),
             MaterialAudience.Anyone

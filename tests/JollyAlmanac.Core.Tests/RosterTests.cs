@@ -105,12 +105,12 @@ public class RosterTests
         ];
         var roster = new Roster(
             [
-                new("s1", "Teodor Quill-Voss", "teodor@skerry.example", SchoolRole.Student, 2),
-                new("s2", "Amara Okonjo", "amara@skerry.example", SchoolRole.Student, 3),
-                new("s3", "Linnea Sandvik", "amara@skerry.example", SchoolRole.Student, 4),
-                new("s4", "Wendeline Okafor", "", SchoolRole.Teacher, 5),
-                new("s5", "Kwame Haddad", "kwame@skerry.example", SchoolRole.Student, 6),
-                new("s9", "Noor Tanabe", "noor@skerry.example", SchoolRole.Student, 7),
+                new("s1", "Teodor Quill-Voss", new EmailAddress("teodor@skerry.example"), SchoolRole.Student, 2),
+                new("s2", "Amara Okonjo", new EmailAddress("amara@skerry.example"), SchoolRole.Student, 3),
+                new("s3", "Linnea Sandvik", new EmailAddress("amara@skerry.example"), SchoolRole.Student, 4),
+                new("s4", "Wendeline Okafor", null, SchoolRole.Teacher, 5),
+                new("s5", "Kwame Haddad", new EmailAddress("kwame@skerry.example"), SchoolRole.Student, 6),
+                new("s9", "Noor Tanabe", new EmailAddress("noor@skerry.example"), SchoolRole.Student, 7),
             ],
             [],
             [],
@@ -139,7 +139,10 @@ public class RosterTests
     public void Groups_say_who_comes_in_and_who_is_missing()
     {
         var roster = new Roster(
-            [new("", "Teodor", "teodor@skerry.example", null, 1), new("", "Amara", "amara@skerry.example", null, 2)],
+            [
+                new("", "Teodor", new EmailAddress("teodor@skerry.example"), null, 1),
+                new("", "Amara", new EmailAddress("amara@skerry.example"), null, 2),
+            ],
             [new RosterGroup("", "9a, class list", GroupKind.ClassList, [0, 1])],
             [],
             IsWhole: false
@@ -249,5 +252,5 @@ public class RosterTests
         string source = "",
         SchoolRole role = SchoolRole.Student,
         bool hasLeft = false
-    ) => new(new PersonId(id), name, email, role, source, hasLeft);
+    ) => new(new PersonId(id), name, email.Length > 0 ? new EmailAddress(email) : null, role, source, hasLeft);
 }

@@ -230,7 +230,7 @@ public sealed class SpanTests
             CalendarKind.Class,
             null,
             "Camp",
-            "camp",
+            new Slug("camp"),
             "",
             default,
             Skerry.Halifax,

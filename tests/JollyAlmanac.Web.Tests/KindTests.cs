@@ -1,6 +1,8 @@
 using System.Net;
 using System.Text.RegularExpressions;
 using JollyAlmanac.Application.Mail;
+using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Demo;
 using JollyAlmanac.Storage;
 using Microsoft.Extensions.DependencyInjection;
@@ -136,7 +138,7 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         using var looker = await server.SignedInAnew(DemoServer.Coordinator);
         var id = server
             .Services.GetRequiredService<AlmanacDatabase>()
-            .Read(stores => stores.People.FindByEmail(email)!.Person.Id.Value);
+            .Read(stores => stores.People.FindByEmail(new EmailAddress(email))!.Person.Id.Value);
         using var begun = await DemoServer.Post(
             looker,
             $"/people/{id}",
@@ -291,9 +293,9 @@ public sealed partial class KindTests(DemoServer server) : IClassFixture<DemoSer
         var (crew, person, key) = database.Read(stores =>
             (
                 stores.Groups.Named("Tidepool Biology 9A, reef crew")!.Value,
-                stores.People.FindByEmail(Email(kind))!.Person.Id,
+                stores.People.FindByEmail(new EmailAddress(Email(kind)))!.Person.Id,
                 stores
-                    .Materials.Of(stores.Calendars.Find(DemoServer.Class)!.Id)
+                    .Materials.Of(stores.Calendars.Find(new Slug(DemoServer.Class))!.Id)
                     .Single(material => material.Title == "Reef crew")
                     .Key
             )

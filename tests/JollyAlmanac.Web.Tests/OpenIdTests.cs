@@ -1,4 +1,5 @@
 using System.Net;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Demo.OpenId;
 using JollyAlmanac.Storage;
 using Microsoft.AspNetCore.WebUtilities;
@@ -75,7 +76,7 @@ public sealed class OpenIdTests(DemoServer server) : IClassFixture<DemoServer>
         database.Write(
             stores =>
             {
-                var found = stores.People.FindByEmail("corwin.ashby@skerry.example")!.Person;
+                var found = stores.People.FindByEmail(new EmailAddress("corwin.ashby@skerry.example"))!.Person;
                 return stores.People.SetEnd(
                     found.Id,
                     NodaTime.SystemClock.Instance.GetCurrentInstant(),
@@ -101,7 +102,7 @@ public sealed class OpenIdTests(DemoServer server) : IClassFixture<DemoServer>
             .Write(
                 stores =>
                 {
-                    var found = stores.People.FindByEmail("ines.falk@skerry.example")!.Person;
+                    var found = stores.People.FindByEmail(new EmailAddress("ines.falk@skerry.example"))!.Person;
                     stores.People.SetFactor(found.Id, 1, NodaTime.Instant.FromUtc(2026, 10, 1, 0, 0), 0);
                     return true;
                 },

@@ -5,6 +5,7 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
 using Microsoft.Extensions.DependencyInjection;
@@ -109,7 +110,9 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         var services = server.Services;
         var viewer = services
             .GetRequiredService<AlmanacDatabase>()
-            .Read(stores => stores.People.ViewerOf(stores.People.FindByEmail(DemoServer.Coordinator)!.Person.Id));
+            .Read(stores =>
+                stores.People.ViewerOf(stores.People.FindByEmail(new EmailAddress(DemoServer.Coordinator))!.Person.Id)
+            );
         var termSheetQuery = services.GetRequiredService<TermSheetQuery>();
         var calendars = services.GetRequiredService<CalendarListQuery>().Read(viewer)!;
         Assert.InRange(calendars.Lines.Count, 15, 30);

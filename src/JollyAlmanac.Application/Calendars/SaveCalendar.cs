@@ -51,7 +51,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         });
 
     /// <summary>Changes a calendar. Its address stays.</summary>
-    public Outcome<Calendar> Change(Viewer viewer, string slug, CalendarInput input) =>
+    public Outcome<Calendar> Change(Viewer viewer, Slug slug, CalendarInput input) =>
         gate.Write<Calendar>(Operation.ChangeCalendar, viewer, slug, at =>
         {
             var (stores, calendarContext, id) = (at.Stores, at.Context, at.Calendar.Id);
@@ -80,7 +80,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         });
 
     /// <summary>What the form of a calendar begins with; null where the viewer may not change it.</summary>
-    public CalendarInput? Form(Viewer viewer, string slug) =>
+    public CalendarInput? Form(Viewer viewer, Slug slug) =>
         gate.Read<CalendarInput>(Operation.ChangeCalendar, viewer, slug, at => new Outcome<CalendarInput>.Done(
             InputOf(at.Stores, at.Context)
         )).OrNone;
@@ -113,7 +113,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     /// The join links of a calendar that let anyone in who has their address, for its managers; to be told where the calendar itself is
     /// closed.
     /// </summary>
-    public IReadOnlyList<JoinLink> LinksForAnyone(Viewer viewer, string slug) =>
+    public IReadOnlyList<JoinLink> LinksForAnyone(Viewer viewer, Slug slug) =>
         gate.Read<IReadOnlyList<JoinLink>>(Operation.ChangeCalendar, viewer, slug, at => new Outcome<
             IReadOnlyList<JoinLink>
         >.Done(LinksForAnyone(at))).OrNone
@@ -127,13 +127,13 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         ];
 
     /// <summary>Puts a calendar away: kept, but hidden, and its feeds say so. It can be brought back at any time.</summary>
-    public Outcome<Calendar> Archive(Viewer viewer, string slug, int version) =>
+    public Outcome<Calendar> Archive(Viewer viewer, Slug slug, int version) =>
         gate.Write<Calendar>(Operation.ArchiveCalendar, viewer, slug, version, at =>
             SetUse(at, at.Now, null, $"archived the calendar {at.Calendar.Title}")
         );
 
     /// <summary>Deletes a calendar, where its title was typed; it can be brought back for a month.</summary>
-    public Outcome<Calendar> Delete(Viewer viewer, string slug, string? title, int version) =>
+    public Outcome<Calendar> Delete(Viewer viewer, Slug slug, string? title, int version) =>
         gate.Write<Calendar>(Operation.DeleteCalendar, viewer, slug, version, at =>
             string.Equals(title?.Trim(), at.Calendar.Title, StringComparison.OrdinalIgnoreCase)
                 ? SetUse(at, at.Calendar.ArchivedAt, at.Now, $"deleted the calendar {at.Calendar.Title}")
@@ -144,7 +144,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         );
 
     /// <summary>Brings a calendar back that was put away, or deleted less than a month ago.</summary>
-    public Outcome<Calendar> BringBack(Viewer viewer, string slug, int version) =>
+    public Outcome<Calendar> BringBack(Viewer viewer, Slug slug, int version) =>
         gate.Write<Calendar>(Operation.BringBackCalendar, viewer, slug, version, at =>
             SetUse(at, null, null, $"brought the calendar {at.Calendar.Title} back")
         );
@@ -195,7 +195,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
     private static CalendarInput InputOf(Stores stores, CalendarContext calendarContext)
     {
         var calendar = calendarContext.Calendar;
-        var department = calendar.Department is { } id ? stores.Calendars.Get(id).Slug : "";
+        var department = calendar.Department is { } id ? stores.Calendars.Get(id).Slug.Value : "";
         return new CalendarInput(
             calendar.Title,
             calendar.Kind,
@@ -240,10 +240,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         bool Knows(Calendar other) =>
             AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(other.Id)) > AccessLevel.None;
         // One that the viewer may not know of is as good as none; the one it has stays.
-        var department =
-            string.IsNullOrEmpty(input.Department) || input.Department.Length > Slug.Longest
-                ? null
-                : stores.Calendars.Find(input.Department);
+        var department = Slug.TryParse(input.Department, null, out var named) ? stores.Calendars.Find(named) : null;
         if (department is not null && department.Id != now?.Department && (!department.IsInUse || !Knows(department)))
             department = null;
         if (!string.IsNullOrEmpty(input.Department) && department is not { Kind: CalendarKind.Department })
@@ -260,7 +257,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             input.Kind,
             department?.Id,
             title,
-            now?.Slug ?? "",
+            now?.Slug ?? default,
             description,
             new Mark(input.Colour, input.Shape),
             now?.Zone ?? DateTimeZone.Utc,
@@ -300,7 +297,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         foreach (var email in emails.Where(email => !people.ContainsKey(email)).Take(FormReader.MostOfOne + 1))
             entry.Wrong(
                 "Named",
-                $"Nobody at the school has the address {Wording.Quote(email)}. Look how it is written, or ask the coordinator to add them."
+                $"Nobody at the school has the address {Wording.Quote(email.Value)}. Look how it is written, or ask the coordinator to add them."
             );
         return [.. people.Values.Distinct().Select(person => new Grantee.OnePerson(person)), .. groups.Distinct()];
     }
@@ -315,15 +312,15 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             stores.Calendars.Set(new Grant(calendar, new Grantee.Everyone(), AccessLevel.Full));
     }
 
-    private static string FreeSlug(Stores stores, string title)
+    private static Slug FreeSlug(Stores stores, string title)
     {
         var wanted = Slug.Of(title, "calendar");
         var slug = wanted;
         for (var turn = 2; stores.Calendars.Find(slug) is not null || Reserved.Contains(slug); turn++)
-            slug = $"{wanted[..Math.Min(wanted.Length, Slug.Longest - 6)].TrimEnd('-')}-{turn}";
+            slug = wanted.Numbered(turn);
         return slug;
     }
 
     // Words that stand in the same place of an address.
-    private static readonly HashSet<string> Reserved = ["new"];
+    private static readonly HashSet<Slug> Reserved = [new Slug("new")];
 }

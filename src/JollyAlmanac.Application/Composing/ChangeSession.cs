@@ -1,6 +1,7 @@
 using System.Globalization;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
@@ -87,7 +88,7 @@ public sealed class ChangeSession(Gate gate)
     }
 
     /// <summary>Opens a session, with what each scope of the input would do.</summary>
-    public Outcome<OpenSession> Open(Viewer viewer, string slug, SessionKey key, SessionInput input) =>
+    public Outcome<OpenSession> Open(Viewer viewer, Slug slug, SessionKey key, SessionInput input) =>
         gate.Read<OpenSession>(Operation.ChangeSession, viewer, slug, key.Series, at =>
         {
             if (Find(at, key) is not { } found)
@@ -125,7 +126,7 @@ public sealed class ChangeSession(Gate gate)
 
     /// <summary>Does what the input asks for, where the series still has its version.</summary>
     /// <returns>What was done, in a sentence.</returns>
-    public Outcome<string> Do(Viewer viewer, string slug, SessionKey key, SessionInput input) =>
+    public Outcome<string> Do(Viewer viewer, Slug slug, SessionKey key, SessionInput input) =>
         gate.Write<string>(Operation.ChangeSession, viewer, slug, key.Series, input.Version, at =>
         {
             if (Find(at, key) is not { } found)
@@ -142,7 +143,7 @@ public sealed class ChangeSession(Gate gate)
         });
 
     /// <summary>Gives one session a rule of its own for its door; the link it is joined by stays.</summary>
-    internal Outcome<string> SetEntry(Viewer viewer, string slug, SessionKey key, EntryRule rule, int version) =>
+    internal Outcome<string> SetEntry(Viewer viewer, Slug slug, SessionKey key, EntryRule rule, int version) =>
         gate.Write<string>(Operation.ChangeSession, viewer, slug, key.Series, version, at =>
             Find(at, key) is { } found
                 ? Keep(found, new SessionEdit(Door: new SessionDoor(found.Session.JoinLink, rule)), ChangeScope.This)
@@ -155,7 +156,7 @@ public sealed class ChangeSession(Gate gate)
     /// <param name="key">What the change's session was known by.</param>
     /// <param name="onto">The session to put it on; null to drop it.</param>
     /// <param name="version">The series' version that the form was made from.</param>
-    public Outcome<string> Settle(Viewer viewer, string slug, SessionKey key, SessionKey? onto, int version) =>
+    public Outcome<string> Settle(Viewer viewer, Slug slug, SessionKey key, SessionKey? onto, int version) =>
         gate.Write<string>(Operation.ChangeSession, viewer, slug, key.Series, version, at =>
         {
             var (series, then) = (at.Series, key.Original);
@@ -283,7 +284,7 @@ public sealed class ChangeSession(Gate gate)
             }
             else if (split is not null)
             {
-                stores.Materials.Add(material with { Series = split.Id, Key = Secrets.NewKey() }, at.Person, now);
+                stores.Materials.Add(material with { Series = split.Id, Key = MaterialKey.New() }, at.Person, now);
             }
         }
 

@@ -68,7 +68,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     private const int MostOthers = 60;
 
     /// <summary>Opens the composer, for a new series or for one that is there.</summary>
-    public Outcome<Composer> Open(Viewer viewer, string slug, SeriesId? id) =>
+    public Outcome<Composer> Open(Viewer viewer, Slug slug, SeriesId? id) =>
         Read<Composer>(viewer, slug, id, (at, stored) =>
         {
             var (stores, calendarContext, school) = (at.Stores, at.Context, at.School.Time);
@@ -113,7 +113,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         });
 
     /// <summary>What a form would do; the same path as saving, without the save.</summary>
-    public Outcome<SeriesPreview> Preview(Viewer viewer, string slug, SeriesId? id, SeriesInput input) =>
+    public Outcome<SeriesPreview> Preview(Viewer viewer, Slug slug, SeriesId? id, SeriesInput input) =>
         Read<SeriesPreview>(viewer, slug, id, (at, stored) =>
         {
             var (stores, calendarContext) = (at.Stores, at.Context);
@@ -227,7 +227,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
     public async Task<Outcome<Series>> Save(
         Viewer viewer,
-        string slug,
+        Slug slug,
         SeriesId? id,
         SeriesInput input,
         MaterialInput materials,
@@ -361,7 +361,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
                     calendar,
                     series.Id,
                     session?.Original,
-                    Secrets.NewKey(),
+                    MaterialKey.New(),
                     material.Title,
                     material.Content,
                     material.Audience
@@ -421,7 +421,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             : $"changed {series.Title}";
     }
 
-    private Outcome<T> Read<T>(Viewer viewer, string slug, SeriesId? id, Func<AtCalendar, Series?, Outcome<T>> look) =>
+    private Outcome<T> Read<T>(Viewer viewer, Slug slug, SeriesId? id, Func<AtCalendar, Series?, Outcome<T>> look) =>
         id is { } known
             ? gate.Read(Operation.ChangeSeries, viewer, slug, known, at => look(at, at.Series))
             : gate.Read(Operation.AddSeries, viewer, slug, at => look(at, null));

@@ -1,4 +1,5 @@
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage.Calendars;
@@ -21,15 +22,15 @@ public sealed class ExcludeRange(Gate gate)
 
     /// <summary>Leaves out what is held in the range.</summary>
     /// <returns>What was done, in a sentence.</returns>
-    public Outcome<string> Do(Viewer viewer, string slug, RangeInput input) =>
+    public Outcome<string> Do(Viewer viewer, Slug slug, RangeInput input) =>
         Set(Operation.ExcludeRange, viewer, slug, input, meets: false);
 
     /// <summary>Brings back what was left out by hand in the range; what no-class days take out stays out.</summary>
     /// <returns>What was done, in a sentence.</returns>
-    public Outcome<string> BringBack(Viewer viewer, string slug, RangeInput input) =>
+    public Outcome<string> BringBack(Viewer viewer, Slug slug, RangeInput input) =>
         Set(Operation.RestoreRange, viewer, slug, input, meets: true);
 
-    private Outcome<string> Set(Operation operation, Viewer viewer, string slug, RangeInput input, bool meets) =>
+    private Outcome<string> Set(Operation operation, Viewer viewer, Slug slug, RangeInput input, bool meets) =>
         gate.Write<string>(operation, viewer, slug, at =>
         {
             var (stores, calendar, school) = (at.Stores, at.Calendar.Id, at.School);

@@ -66,18 +66,14 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
     /// <param name="chosen">For a line's number, the slug of the calendar chosen for it.</param>
     public Outcome<QuickReview> Review(
         Viewer viewer,
-        string slug,
+        Slug slug,
         string? text,
         IReadOnlyDictionary<int, string> chosen
     ) => gate.Read<QuickReview>(Operation.AddSeries, viewer, slug, at => Review(at, text, chosen));
 
     /// <summary>Saves the lines that are good, all or none of them.</summary>
-    public Outcome<QuickSaved> Save(
-        Viewer viewer,
-        string slug,
-        string? text,
-        IReadOnlyDictionary<int, string> chosen
-    ) => gate.Write<QuickSaved>(Operation.AddSeveralSeries, viewer, slug, at => Review(at, text, chosen)
+    public Outcome<QuickSaved> Save(Viewer viewer, Slug slug, string? text, IReadOnlyDictionary<int, string> chosen) =>
+        gate.Write<QuickSaved>(Operation.AddSeveralSeries, viewer, slug, at => Review(at, text, chosen)
                 .Then(review =>
                 {
                     var made = new List<(Calendar, Series)>();
@@ -117,7 +113,7 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
     /// <summary>Fills the composer's form from one line.</summary>
     public Outcome<(QuickReading Reading, SeriesInput Input)> Fill(
         Viewer viewer,
-        string slug,
+        Slug slug,
         string line,
         SeriesInput form
     ) => gate.Read<(QuickReading, SeriesInput)>(Operation.AddSeries, viewer, slug, at =>
@@ -168,7 +164,7 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
         QuickLine Line(int number, string line, QuickReading reading, string? choice)
         {
             var calendar = choice is { Length: > 0 }
-                ? calendars.Find(one => one.Slug == choice)
+                ? calendars.Find(one => one.Slug.Value == choice)
                 : calendars
                     .Where(one => one.Title.Equals(reading.Title, StringComparison.OrdinalIgnoreCase))
                     .FirstOrDefault(calendarContext.Calendar);

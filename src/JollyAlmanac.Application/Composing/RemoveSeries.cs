@@ -1,4 +1,5 @@
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Storage.Calendars;
@@ -9,17 +10,17 @@ namespace JollyAlmanac.Application.Composing;
 public sealed class RemoveSeries(Gate gate)
 {
     /// <summary>Takes it off; it can be brought back, with its link and materials.</summary>
-    public Outcome<Series> Do(Viewer viewer, string slug, SeriesId id, int expectedVersion) =>
+    public Outcome<Series> Do(Viewer viewer, Slug slug, SeriesId id, int expectedVersion) =>
         Set(Operation.RemoveSeries, viewer, slug, id, expectedVersion, takenOff: true);
 
     /// <summary>Brings it back.</summary>
-    public Outcome<Series> Undo(Viewer viewer, string slug, SeriesId id, int expectedVersion) =>
+    public Outcome<Series> Undo(Viewer viewer, Slug slug, SeriesId id, int expectedVersion) =>
         Set(Operation.BringBackSeries, viewer, slug, id, expectedVersion, takenOff: false);
 
     private Outcome<Series> Set(
         Operation operation,
         Viewer viewer,
-        string slug,
+        Slug slug,
         SeriesId id,
         int expectedVersion,
         bool takenOff

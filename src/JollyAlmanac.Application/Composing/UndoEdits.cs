@@ -16,7 +16,7 @@ public sealed class UndoEdits(Gate gate)
 {
     /// <summary>Undoes the viewer's last change that is not undone yet, unless somebody changed the same series since.</summary>
     /// <returns>What was undone, in a sentence.</returns>
-    public Outcome<string> Undo(Viewer viewer, string slug) => gate.Write<string>(Operation.Undo, viewer, slug, at =>
+    public Outcome<string> Undo(Viewer viewer, Slug slug) => gate.Write<string>(Operation.Undo, viewer, slug, at =>
         {
             var (stores, calendar) = (at.Stores, at.Calendar.Id);
             var last = stores.History.LastToUndo(calendar, at.Person);
@@ -99,7 +99,7 @@ public sealed class UndoEdits(Gate gate)
     /// <param name="slug">The calendar.</param>
     /// <param name="lineId">The line.</param>
     /// <param name="revision">The calendar's revision that the page was made from.</param>
-    public Outcome<string> Restore(Viewer viewer, string slug, long lineId, int revision) =>
+    public Outcome<string> Restore(Viewer viewer, Slug slug, long lineId, int revision) =>
         gate.Write<string>(Operation.Restore, viewer, slug, at =>
         {
             var (stores, calendar) = (at.Stores, at.Calendar.Id);

@@ -1,5 +1,6 @@
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Storage.Materials;
@@ -34,7 +35,7 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
     public bool IsOn => source is not null;
 
     /// <summary>What the viewer, or whoever else works on all of a calendar, fetched for it before, the last first.</summary>
-    public Outcome<IReadOnlyList<KnownFile>> Of(Viewer viewer, string slug) =>
+    public Outcome<IReadOnlyList<KnownFile>> Of(Viewer viewer, Slug slug) =>
         gate.Read<IReadOnlyList<KnownFile>>(Operation.FetchFile, viewer, slug, at =>
             Shown(at, at.Stores.FetchedFiles.Of(at.Calendar.Id).Where(MayAsk(at)))
         );
@@ -70,7 +71,7 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
     /// <returns>The id of its review, and since when the file is as it was; null where it is new or another.</returns>
     public async Task<Outcome<(long Review, LocalDate? Since)>> Begin(
         Viewer viewer,
-        string slug,
+        Slug slug,
         string? address,
         long? known,
         CancellationToken cancellation
@@ -120,7 +121,7 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
     }
 
     /// <summary>Forgets an address that a calendar's file was fetched by.</summary>
-    public Outcome<string> Forget(Viewer viewer, string slug, long id) =>
+    public Outcome<string> Forget(Viewer viewer, Slug slug, long id) =>
         gate.Write<string>(Operation.FetchFile, viewer, slug, at =>
             at.Stores.FetchedFiles.Of(at.Calendar.Id).Where(MayAsk(at)).FirstOrDefault(one => one.Id == id) is { } row
                 ? Forget(at, row, HistorySubject.Calendar, at.Calendar.Id.Value)

@@ -178,7 +178,7 @@ public sealed class ImportFile(
     /// <param name="name">The file's name.</param>
     /// <param name="bytes">The file; null for none.</param>
     /// <returns>The id of its review.</returns>
-    public Outcome<long> Begin(Viewer viewer, string slug, string? text, string? name, byte[]? bytes) =>
+    public Outcome<long> Begin(Viewer viewer, Slug slug, string? text, string? name, byte[]? bytes) =>
         gate.Read<ReadIn>(Operation.ImportFile, viewer, slug, at =>
                 viewer.LookedAtBy is null ? new Outcome<ReadIn>.Done(ReadIn.Of(at)) : new Outcome<ReadIn>.NotAllowed()
             )
@@ -207,11 +207,11 @@ public sealed class ImportFile(
             });
 
     /// <summary>What taking a file in would do, by how everything stands now.</summary>
-    public Outcome<ImportReview> Review(Viewer viewer, string slug, long id, ImportChoices choices) =>
+    public Outcome<ImportReview> Review(Viewer viewer, Slug slug, long id, ImportChoices choices) =>
         Reviewed(viewer, slug, id, choices).Select(one => one.Review);
 
     /// <summary>Takes a reviewed file in, all that can be of it.</summary>
-    public Outcome<ImportReview> Keep(Viewer viewer, string slug, long id, ImportChoices choices)
+    public Outcome<ImportReview> Keep(Viewer viewer, Slug slug, long id, ImportChoices choices)
     {
         // What is to be written is worked out before, in a reading; where the calendar or the school changed meanwhile, once more.
         for (var turn = 0; ; turn++)
@@ -237,7 +237,7 @@ public sealed class ImportFile(
 
     private Outcome<(ImportReview Review, string AsOf)> Reviewed(
         Viewer viewer,
-        string slug,
+        Slug slug,
         long id,
         ImportChoices choices
     )
@@ -274,7 +274,7 @@ public sealed class ImportFile(
     /// <param name="path">The file.</param>
     /// <param name="isDry">Nothing is kept.</param>
     /// <returns>Refused for a file that cannot be read, not found where there is no such calendar.</returns>
-    public Outcome<ImportReview> FromShell(string slug, string path, bool isDry)
+    public Outcome<ImportReview> FromShell(Slug slug, string path, bool isDry)
     {
         var bytes = File.ReadAllBytes(path);
         return database.Write(
@@ -693,7 +693,7 @@ public sealed class ImportFile(
                     at.Calendar.Id,
                     series.Id,
                     session,
-                    Secrets.NewKey(),
+                    MaterialKey.New(),
                     attachment.Title,
                     content,
                     MaterialAudience.PeopleOfTheCalendar

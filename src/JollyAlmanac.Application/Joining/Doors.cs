@@ -300,7 +300,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
 
     private (LinkDoor Door, DoorSchedule Schedule, bool IsHost)? Guest(string token)
     {
-        if (token.Length != Secrets.TokenLength)
+        if (token.Length != TokenText.Length)
             return null;
         var found = database.Read(stores =>
             stores.JoinLinks.FindGuest(Secrets.HashOf(token)) is { IsRevoked: false } one

@@ -38,13 +38,11 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
     public const int MostPast = 30;
 
     /// <summary>A form for a new link on a calendar; the first that the viewer keeps, where none is named.</summary>
-    public Outcome<JoinLinkItem> Begin(Viewer viewer, string? slug) =>
+    public Outcome<JoinLinkItem> Begin(Viewer viewer, Slug? slug) =>
         database.Read<Outcome<JoinLinkItem>>(stores =>
         {
             var kept = CalendarContext.CalendarsFor(stores, viewer, Permission.KeepJoinLinks);
-            var calendar = string.IsNullOrEmpty(slug)
-                ? kept.FirstOrDefault()
-                : kept.FirstOrDefault(one => one.Slug == slug);
+            var calendar = slug is null ? kept.FirstOrDefault() : kept.FirstOrDefault(one => one.Slug == slug);
             if (calendar is null)
                 return kept.Count == 0 ? new Outcome<JoinLinkItem>.NotAllowed() : new Outcome<JoinLinkItem>.NotFound();
             var grants = stores.Calendars.GrantsOf(calendar.Id);
@@ -82,7 +80,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
     /// <summary>Adds a link to a calendar.</summary>
     public async Task<Outcome<JoinLink>> Add(
         Viewer viewer,
-        string slug,
+        Slug slug,
         LinkInput input,
         CancellationToken cancellation = default
     )

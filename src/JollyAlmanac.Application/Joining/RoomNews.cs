@@ -78,7 +78,7 @@ public sealed class RoomNews(
                         session.Of.Calendar,
                         session.Of.Id,
                         session.Original,
-                        Secrets.NewKey(),
+                        MaterialKey.New(),
                         $"Recording, {minutes} min",
                         recording,
                         MaterialAudience.PeopleOfTheCalendar

@@ -104,7 +104,7 @@ public sealed class Post(
     private Letter? Compose(Stores stores, QueuedLetter letter, Instant now)
     {
         if (
-            stores.People.Get(letter.To) is not { EndedAt: null, Email.Length: > 0 } to
+            stores.People.Get(letter.To) is not { EndedAt: null, Email: { } email } to
             || stores.School.Find() is not { } school
         )
             return null;
@@ -133,15 +133,15 @@ public sealed class Post(
             _ => Answered(stores, letter, to, root),
         };
         // A copy may go to somebody whom the school does not know.
-        var other = letter.Kind == LetterKind.Copy ? stores.Copies.Find(letter.About)?.Address ?? "" : "";
+        var other = letter.Kind == LetterKind.Copy ? stores.Copies.Find(letter.About)?.Address : null;
         return written is not var (about, says)
             ? null
             : new Letter(
                 $"letter.{letter.Id}@{root.Host}",
-                other.Length > 0 ? other : to.Name,
-                other.Length > 0 ? other : to.Email,
+                other?.Value ?? to.Name,
+                (other ?? email).Value,
                 about,
-                $"{(other.Length > 0 ? "Hello" : to.Name)},\n\n{says}\n\nThe almanac of {school.Name}\n{root}\n",
+                $"{(other is null ? to.Name : "Hello")},\n\n{says}\n\nThe almanac of {school.Name}\n{root}\n",
                 now,
                 carried,
                 file

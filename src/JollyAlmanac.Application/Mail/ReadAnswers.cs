@@ -1,6 +1,7 @@
 using System.Globalization;
 using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.Mail;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Formats.ICalendar;
 using JollyAlmanac.Storage;
 using NodaTime;
@@ -43,7 +44,8 @@ public sealed class ReadAnswers(AlmanacDatabase database, IClock clock, IMailbox
             || part.Find("ATTENDEE") is not { } attendee
             || !string.Equals(AddressOf(attendee.Value), from, StringComparison.OrdinalIgnoreCase)
             || AnswerOf(attendee.Parameter("PARTSTAT")) is not { } answer
-            || stores.People.FindByEmail(from) is not { Person: { EndedAt: null } person }
+            || !EmailAddress.TryParse(from, null, out var email)
+            || stores.People.FindByEmail(email) is not { Person: { EndedAt: null } person }
             || stores.Mailings.Find(ContentLine.FromText(uid.Value.Trim()), person.Id)
                 is not { CancelledAt: null } mailed
         )

@@ -97,7 +97,7 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
             !stores.Mailings.Has(id, person)
             || !calendar.IsInUse
             || stores.School.Find() is not { } school
-            || stores.People.Get(person) is not { EndedAt: null, Email.Length: > 0 }
+            || stores.People.Get(person) is not { EndedAt: null, Email: not null }
         )
             yield break;
         var viewer = stores.People.ViewerOf(person);
@@ -163,6 +163,7 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
         if (
             stores.Mailings.Find(letter.About) is not { } mailed
             || mailed.Person != to.Id
+            || to.Email is not { } email
             || stores.Series.Find(mailed.Series, alsoTakenOff: true) is not { } series
         )
             return null;
@@ -174,7 +175,7 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
         var itip = new SeriesLetter(
             address.Mail,
             $"The almanac of {school.Name}",
-            to.Email,
+            email.Value,
             to.Name,
             mailed.Sequence,
             now,

@@ -20,13 +20,13 @@ public sealed record MailReader(string Name, Mailing Mailing, IReadOnlyList<Seri
 
 /// <summary>The page of a calendar's sessions by e-mail.</summary>
 /// <param name="Calendar">The calendar.</param>
-/// <param name="Address">The viewer's address; empty where they have none.</param>
+/// <param name="Address">The viewer's address; null where they have none.</param>
 /// <param name="Gets">They get the sessions.</param>
 /// <param name="Own">What they were sent and answered.</param>
 /// <param name="Readers">Everybody who gets them; null where the viewer may not know.</param>
 public sealed record ByMailView(
     Calendar Calendar,
-    string Address,
+    EmailAddress? Address,
     bool Gets,
     IReadOnlyList<SeriesAnswers> Own,
     IReadOnlyList<MailReader>? Readers
@@ -40,7 +40,7 @@ public sealed record ByMailView(
 public sealed class SessionsByMail(Gate gate)
 {
     /// <summary>How it stands.</summary>
-    public Outcome<ByMailView> View(Viewer viewer, string slug) =>
+    public Outcome<ByMailView> View(Viewer viewer, Slug slug) =>
         gate.Read<ByMailView>(Operation.SeeSessionsByMail, viewer, slug, at =>
         {
             var stores = at.Stores;
@@ -71,7 +71,7 @@ public sealed class SessionsByMail(Gate gate)
             return new Outcome<ByMailView>.Done(
                 new ByMailView(
                     at.Calendar,
-                    stores.People.Get(at.Person)?.Email ?? "",
+                    stores.People.Get(at.Person)?.Email,
                     stores.Mailings.Has(at.Calendar.Id, at.Person),
                     Of(at.Person),
                     readers
@@ -83,33 +83,33 @@ public sealed class SessionsByMail(Gate gate)
         });
 
     /// <summary>Somebody gets a calendar's sessions from now on.</summary>
-    public Outcome<string> Begin(Viewer viewer, string slug) =>
-        gate.Write<string>(Operation.GetSessionsByMail, viewer, slug, at =>
+    public Outcome<EmailAddress> Begin(Viewer viewer, Slug slug) =>
+        gate.Write<EmailAddress>(Operation.GetSessionsByMail, viewer, slug, at =>
         {
-            if (at.Stores.People.Get(at.Person) is not { Email.Length: > 0 } person)
-                return Outcome.Because<string>(
+            if (at.Stores.People.Get(at.Person) is not { Email: { } email })
+                return Outcome.Because<EmailAddress>(
                     "",
                     "The school knows no e-mail address of yours. A coordinator can add one."
                 );
             if (!at.Stores.Mailings.Add(at.Calendar.Id, at.Person, at.Now))
-                return new Outcome<string>.Done(person.Email);
+                return new Outcome<EmailAddress>.Done(email);
             SessionLetters.Settle(at.Stores, at.Calendar.Id, at.Person, at.Now);
             at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, "chose to get its sessions by e-mail");
-            return new Outcome<string>.Done(person.Email);
+            return new Outcome<EmailAddress>.Done(email);
         });
 
     /// <summary>Somebody is reminded by e-mail before each session, or no longer.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="minutes">Minutes before; empty for not at all.</param>
-    public Outcome<int?> Remind(Viewer viewer, string slug, string? minutes) =>
+    public Outcome<int?> Remind(Viewer viewer, Slug slug, string? minutes) =>
         gate.Write<int?>(Operation.GetReminders, viewer, slug, at =>
         {
             var entry = new FormReader();
             int? before = string.IsNullOrWhiteSpace(minutes)
                 ? null
                 : entry.Number("Minutes", minutes.Trim(), "The minutes before", 1, PublicationOptions.LongestReminder);
-            if (before is not null && at.Stores.People.Get(at.Person) is not { Email.Length: > 0 })
+            if (before is not null && at.Stores.People.Get(at.Person) is not { Email: not null })
                 entry.Wrong("", "The school knows no e-mail address of yours. A coordinator can add one.");
             if (!entry.IsGood)
                 return new Outcome<int?>.Refused(entry.Problems);
@@ -127,7 +127,7 @@ public sealed class SessionsByMail(Gate gate)
         });
 
     /// <summary>Somebody gets them no longer; those to come are taken out of their own calendar.</summary>
-    public Outcome<bool> End(Viewer viewer, string slug) =>
+    public Outcome<bool> End(Viewer viewer, Slug slug) =>
         gate.Write<bool>(Operation.GetSessionsByMail, viewer, slug, at =>
         {
             if (!at.Stores.Mailings.Remove(at.Calendar.Id, at.Person))

@@ -64,9 +64,9 @@ public sealed record MaterialDetails(
 );
 
 /// <summary>Something to be attached.</summary>
-/// <param name="Upload">The key of a file that is in; empty for a link.</param>
+/// <param name="Upload">The key of a file that is in; null for a link.</param>
 /// <param name="Place">"all" for the whole calendar, "s12" for every session of a series, or a session's key.</param>
-public sealed record AttachItem(string Upload, string? Place);
+public sealed record AttachItem(UploadKey? Upload, string? Place);
 
 /// <summary>Where a material hangs.</summary>
 /// <param name="Series">The series; null for the whole calendar.</param>

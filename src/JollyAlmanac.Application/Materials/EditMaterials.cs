@@ -101,7 +101,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     /// <param name="slug">The calendar.</param>
     /// <param name="all">All sessions, not only those around today.</param>
     /// <param name="take">The key of a material of another calendar that is to be copied here; null for none.</param>
-    public Outcome<MaterialsView> View(Viewer viewer, string slug, bool all = false, string? take = null) =>
+    public Outcome<MaterialsView> View(Viewer viewer, Slug slug, bool all = false, MaterialKey? take = null) =>
         gate.Read<MaterialsView>(Operation.SeeMaterials, viewer, slug, at =>
         {
             var (stores, school, now) = (at.Stores, at.School.Time, at.Now);
@@ -161,7 +161,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                 )
                 {
                     Taken =
-                        take is not null && Elsewhere(stores, viewer, take) is var (from, taken)
+                        take is { } key && Elsewhere(stores, viewer, key) is var (from, taken)
                             ? (from.Calendar, taken)
                             : null,
                 }
@@ -169,7 +169,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
         });
 
     /// <summary>One material.</summary>
-    public Outcome<MaterialView> One(Viewer viewer, string slug, long id) =>
+    public Outcome<MaterialView> One(Viewer viewer, Slug slug, long id) =>
         gate.Read<MaterialView>(Operation.SeeMaterials, viewer, slug, at =>
         {
             var facts = CalendarFacts.Read(at.Stores, at.Calendar.Id);
@@ -215,9 +215,9 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     /// <param name="uploads">The keys of files that are in, in the order they were chosen in.</param>
     public Outcome<IReadOnlyList<(UploadedFile File, MatchedFile Dealt)>> Deal(
         Viewer viewer,
-        string slug,
+        Slug slug,
         SeriesId series,
-        IReadOnlyList<string> uploads
+        IReadOnlyList<UploadKey> uploads
     ) => gate.Read<IReadOnlyList<(UploadedFile, MatchedFile)>>(Operation.AttachMaterial, viewer, slug, at =>
         {
             var facts = CalendarFacts.Read(at.Stores, at.Calendar.Id);
@@ -253,7 +253,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     /// <returns>What was done, in a sentence.</returns>
     public Outcome<string> Attach(
         Viewer viewer,
-        string slug,
+        Slug slug,
         IReadOnlyList<AttachItem> items,
         string? address,
         MaterialDetails details
@@ -267,7 +267,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
             var taken = new List<(MaterialSpot? Spot, MaterialContent Content, string Name, UploadedFile? File)>();
             foreach (var item in items.Take(MostAtOnce))
             {
-                if (item.Upload.Length == 0)
+                if (item.Upload is not { } key)
                 {
                     if (link is not null)
                         taken.Add(
@@ -280,7 +280,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                         );
                 }
                 else if (
-                    SendFiles.Own(at.Stores, viewer, item.Upload) is { File: { } file } upload
+                    SendFiles.Own(at.Stores, viewer, key) is { File: { } file } upload
                     && upload.Calendar == at.Calendar.Id
                     && vault.Has(file.Hash)
                 )
@@ -310,7 +310,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                         at.Calendar.Id,
                         spot!.Series?.Id,
                         spot.Session?.Original,
-                        Secrets.NewKey(),
+                        MaterialKey.New(),
                         name,
                         content,
                         MaterialAudience.Anyone
@@ -350,7 +350,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     /// <param name="version">The material's version that the form was made from.</param>
     public Outcome<string> Change(
         Viewer viewer,
-        string slug,
+        Slug slug,
         long id,
         string? place,
         MaterialDetails details,
@@ -381,7 +381,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
         });
 
     /// <summary>Gives a material now, that waited.</summary>
-    public Outcome<string> Give(Viewer viewer, string slug, long id, int version) =>
+    public Outcome<string> Give(Viewer viewer, Slug slug, long id, int version) =>
         Write(Operation.GiveMaterial, viewer, slug, id, version, (at, _, material) =>
             Keep(
                 at,
@@ -399,14 +399,20 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="id">The material.</param>
-    /// <param name="upload">The key of a file that is in; empty for a link.</param>
+    /// <param name="upload">The key of a file that is in; null for a link.</param>
     /// <param name="address">The link.</param>
     /// <param name="version">The material's version that the form was made from.</param>
-    public Outcome<string> Replace(Viewer viewer, string slug, long id, string? upload, string? address, int version) =>
-        Write(Operation.ReplaceMaterial, viewer, slug, id, version, (at, _, material) =>
+    public Outcome<string> Replace(
+        Viewer viewer,
+        Slug slug,
+        long id,
+        UploadKey? upload,
+        string? address,
+        int version
+    ) => Write(Operation.ReplaceMaterial, viewer, slug, id, version, (at, _, material) =>
         {
             var entry = new FormReader();
-            var file = string.IsNullOrEmpty(upload) ? null : SendFiles.Own(at.Stores, viewer, upload);
+            var file = upload is { } key ? SendFiles.Own(at.Stores, viewer, key) : null;
             var link =
                 file is null && !string.IsNullOrWhiteSpace(address)
                     ? entry.Address("NewAddress", address, "The link")
@@ -446,7 +452,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
         });
 
     /// <summary>Takes a material off; it can be undone until its file goes.</summary>
-    public Outcome<string> Remove(Viewer viewer, string slug, long id, int version) =>
+    public Outcome<string> Remove(Viewer viewer, Slug slug, long id, int version) =>
         Write(Operation.RemoveMaterial, viewer, slug, id, version, (at, _, material) =>
             Keep(at, material, material, $"took {material.Title} off", takenOff: true)
         );
@@ -455,7 +461,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="order">Their ids, first to last; those that are not named follow as they stood.</param>
-    public Outcome<string> Order(Viewer viewer, string slug, IReadOnlyList<long> order) =>
+    public Outcome<string> Order(Viewer viewer, Slug slug, IReadOnlyList<long> order) =>
         gate.Write<string>(Operation.OrderMaterials, viewer, slug, at =>
         {
             var facts = CalendarFacts.Read(at.Stores, at.Calendar.Id);
@@ -488,7 +494,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     /// <param name="key">The key of the material.</param>
     /// <param name="place">Where it goes there.</param>
     /// <param name="move">It is taken off where it was.</param>
-    public Outcome<string> Copy(Viewer viewer, string slug, string key, string? place, bool move) =>
+    public Outcome<string> Copy(Viewer viewer, Slug slug, MaterialKey key, string? place, bool move) =>
         gate.Write<string>(Operation.CopyMaterial, viewer, slug, at =>
         {
             if (Elsewhere(at.Stores, viewer, key) is not var (from, material))
@@ -510,7 +516,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                     Calendar = at.Calendar.Id,
                     Series = spot!.Series?.Id,
                     ForSession = spot.Session?.Original,
-                    Key = Secrets.NewKey(),
+                    Key = MaterialKey.New(),
                     OnlyFor = isHere ? material.OnlyFor : null,
                     IsRecording = material.IsRecording && spot.Session is not null,
                     Release =
@@ -548,9 +554,9 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
         });
 
     // A material of any calendar that the viewer may change.
-    private static (AtCalendar Calendar, Material Material)? Elsewhere(Stores stores, Viewer viewer, string key)
+    private static (AtCalendar Calendar, Material Material)? Elsewhere(Stores stores, Viewer viewer, MaterialKey key)
     {
-        if (key.Length != Secrets.TokenLength || stores.Materials.Find(key) is not { } material)
+        if (stores.Materials.Find(key) is not { } material)
             return null;
         var slug = stores.Calendars.Get(material.Calendar).Slug;
         if (CalendarContext.Find(stores, viewer, slug) is not { } calendarContext)
@@ -575,7 +581,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     private Outcome<string> Write(
         Operation operation,
         Viewer viewer,
-        string slug,
+        Slug slug,
         long id,
         int version,
         Func<AtCalendar, CalendarFacts, Material, Outcome<string>> keep

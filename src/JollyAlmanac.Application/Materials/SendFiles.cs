@@ -37,10 +37,10 @@ public sealed class SendFiles(
     /// <param name="slug">The calendar it is for.</param>
     /// <param name="fileName">As the browser names it; only its last part is used.</param>
     /// <param name="size">In bytes.</param>
-    public Outcome<UploadedFile> Begin(Viewer viewer, string slug, string? fileName, long size) =>
+    public Outcome<UploadedFile> Begin(Viewer viewer, Slug slug, string? fileName, long size) =>
         Begin(viewer, slug, fileName, size, limit.InParts);
 
-    private Outcome<UploadedFile> Begin(Viewer viewer, string slug, string? fileName, long size, long largest) =>
+    private Outcome<UploadedFile> Begin(Viewer viewer, Slug slug, string? fileName, long size, long largest) =>
         gate.Write<UploadedFile>(Operation.SendFile, viewer, slug, at =>
         {
             var entry = new FormReader();
@@ -60,14 +60,14 @@ public sealed class SendFiles(
                 ? new Outcome<UploadedFile>.Refused(entry.Problems)
                 : new Outcome<UploadedFile>.Done(
                     at.Stores.Uploads.Add(
-                        new UploadedFile(0, Secrets.NewKey(), at.Person, at.Calendar.Id, name, size, null),
+                        new UploadedFile(0, UploadKey.New(), at.Person, at.Calendar.Id, name, size, null),
                         at.Now
                     )
                 );
         });
 
     /// <summary>How a file of somebody's stands: how much of it came; null where it is not theirs or not there any more.</summary>
-    public (UploadedFile File, long Received)? Find(Viewer viewer, string key) =>
+    public (UploadedFile File, long Received)? Find(Viewer viewer, UploadKey key) =>
         database.Read(stores => Own(stores, viewer, key)) is { } upload
             ? (upload, upload.File is null ? vault.LengthOfPart(key) : upload.Size)
             : null;
@@ -81,7 +81,7 @@ public sealed class SendFiles(
     /// <returns>How much came so far. Stale where the part does not go on where the last one ended.</returns>
     public async Task<Outcome<long>> Add(
         Viewer viewer,
-        string key,
+        UploadKey key,
         long offset,
         Stream part,
         CancellationToken cancellation
@@ -137,7 +137,7 @@ public sealed class SendFiles(
     /// <summary>Takes a file that came whole, with a form.</summary>
     public async Task<Outcome<UploadedFile>> Whole(
         Viewer viewer,
-        string slug,
+        Slug slug,
         Upload file,
         CancellationToken cancellation
     )
@@ -156,7 +156,7 @@ public sealed class SendFiles(
     }
 
     /// <summary>Ends a file that its sender does not want to attach after all.</summary>
-    public bool Drop(Viewer viewer, string key)
+    public bool Drop(Viewer viewer, UploadKey key)
     {
         if (viewer.LookedAtBy is not null || database.Read(stores => Own(stores, viewer, key)) is null)
             return false;
@@ -247,10 +247,8 @@ public sealed class SendFiles(
     }
 
     /// <summary>A file of somebody's that is in and was taken; null where there is none.</summary>
-    internal static UploadedFile? Own(Stores stores, Viewer viewer, string key) =>
-        key.Length == Secrets.TokenLength && stores.Uploads.Find(key) is { } upload && viewer.Person == upload.Person
-            ? upload
-            : null;
+    internal static UploadedFile? Own(Stores stores, Viewer viewer, UploadKey key) =>
+        stores.Uploads.Find(key) is { } upload && viewer.Person == upload.Person ? upload : null;
 
     // The last part of the name alone, as both kinds of systems part names.
     private static string NameOf(FormReader entry, string? fileName) =>
@@ -301,7 +299,7 @@ public sealed class SendFiles(
         }
     }
 
-    private void End(string key)
+    private void End(UploadKey key)
     {
         database.Write(
             stores =>
@@ -311,7 +309,7 @@ public sealed class SendFiles(
             },
             _ => true
         );
-        vault.DropPart(key);
+        vault.DropPart(key.Value);
     }
 
     private static string Full(string name) =>

@@ -19,14 +19,13 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
         if (!allowed.IsDone)
             return allowed.Select<IReadOnlyList<PersonId>>(_ => []);
         var entry = new FormReader();
-        people =
-        [
-            .. people.Select(person =>
+        var read = people
+            .Select(person =>
             {
                 var (name, email) = PersonFields.Read(entry, person.Name, person.Email, person.Password, "");
-                return person with { Name = name, Email = email };
-            }),
-        ];
+                return (person, name, email);
+            })
+            .ToList();
         if (!entry.IsGood)
             return new Outcome<IReadOnlyList<PersonId>>.Refused(entry.Problems);
         var hashes = people.Select(person => person.Password is null ? null : passwords.Hash(person.Password)).ToList();
@@ -34,14 +33,14 @@ public sealed class AddPeople(Gate gate, Passwords passwords)
         {
             var stores = at.Stores;
             var ids = new List<PersonId>();
-            foreach (var (person, hash) in people.Zip(hashes))
+            foreach (var ((person, name, email), hash) in read.Zip(hashes))
             {
-                if (stores.People.Addressed(person.Email) is not null)
+                if (stores.People.Addressed(email!.Value) is not null)
                     return new Outcome<IReadOnlyList<PersonId>>.Refused([
-                        new Problem("Email", $"Somebody with the address {person.Email} is here already."),
+                        new Problem("Email", $"Somebody with the address {email} is here already."),
                     ]);
-                ids.Add(stores.People.Add(person.Name, person.Email, person.Role, hash, Secrets.NewStamp(), at.Now));
-                at.Note(HistorySubject.Person, ids[^1].Value, $"added {person.Name}");
+                ids.Add(stores.People.Add(name, email, person.Role, hash, Secrets.NewStamp(), at.Now));
+                at.Note(HistorySubject.Person, ids[^1].Value, $"added {name}");
             }
 
             return new Outcome<IReadOnlyList<PersonId>>.Done(ids);

@@ -1,4 +1,5 @@
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
@@ -19,7 +20,7 @@ public sealed record GroupPage(
     IReadOnlyList<Person> Members,
     IReadOnlyList<Group> Holds,
     IReadOnlyList<Group> Within,
-    IReadOnlyList<(string Slug, string Title, AccessLevel Level)> Calendars,
+    IReadOnlyList<(Slug Slug, string Title, AccessLevel Level)> Calendars,
     IReadOnlyList<Group> Others,
     bool IsOfRole
 );
@@ -111,7 +112,7 @@ public sealed class EditGroups(Gate gate)
             foreach (var one in list.People.Where(one => !people.ContainsKey(one.Address)))
                 entry.Wrong(
                     "People",
-                    $"Nobody at the school has the address {Wording.Quote(one.Address)}. Bring them in first, or look how it is written."
+                    $"Nobody at the school has the address {Wording.Quote(one.Address.Value)}. Bring them in first, or look how it is written."
                 );
             if (list.People.Length == 0 && entry.IsGood)
                 entry.Wrong("People", "Write the e-mail addresses of those who come in.");

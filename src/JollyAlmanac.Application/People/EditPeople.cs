@@ -194,7 +194,7 @@ public sealed class EditPeople(Gate gate, Passwords passwords)
             if (!at.Stores.People.Change(id, name, email, input.Role, input.Version))
                 return new Outcome<Person>.Stale(null);
             // An address is a way in: what was sent to the one before is worth nothing now.
-            if (!email.Equals(person.Email, StringComparison.OrdinalIgnoreCase))
+            if (email != person.Email)
             {
                 at.Stores.Invitations.Withdraw(id, InvitationPurpose.Join, at.Now);
                 at.Stores.Invitations.Withdraw(id, InvitationPurpose.Reset, at.Now);
@@ -203,8 +203,8 @@ public sealed class EditPeople(Gate gate, Passwords passwords)
             var what = new List<string>();
             if (name != person.Name)
                 what.Add($"is called {name}");
-            if (email != person.Email)
-                what.Add(email.Length > 0 ? $"has the address {email}" : "has no address");
+            if (email?.Value != person.Email?.Value)
+                what.Add(email is not null ? $"has the address {email}" : "has no address");
             if (input.Role != person.Role)
                 what.Add($"is {input.Role.ToString().ToLowerInvariant()}");
             if (what.Count > 0)
@@ -232,7 +232,7 @@ public sealed class EditPeople(Gate gate, Passwords passwords)
                 else
                     entry.Wrong(
                         "Children",
-                        $"{Wording.Quote(named.Address)} is no student of the school. Look under People for the address."
+                        $"{Wording.Quote(named.Address.Value)} is no student of the school. Look under People for the address."
                     );
             if (found.Count > MostChildren)
                 entry.Wrong("Children", $"These are {found.Count} children; there may be {MostChildren}.");
@@ -343,7 +343,7 @@ public sealed class EditPeople(Gate gate, Passwords passwords)
                 return new Outcome<string>.NotFound();
             if (id == at.Person)
                 return Outcome.Because<string>("", "Change your own password on your account’s page.");
-            if (person.Email.Length == 0)
+            if (person.Email is null)
                 return Outcome.Because<string>(
                     "",
                     $"{person.Name} has no e-mail address to sign in with. Add one first."
@@ -557,7 +557,7 @@ public sealed class EditPeople(Gate gate, Passwords passwords)
         return AccessPhrases.HasManager(grants, people.Contains, group => members[group].Any());
     }
 
-    private static (string Name, string Email, IReadOnlyList<Problem> Problems) Read(
+    private static (string Name, EmailAddress? Email, IReadOnlyList<Problem> Problems) Read(
         Stores stores,
         PersonInput input,
         Person? now
@@ -574,7 +574,7 @@ public sealed class EditPeople(Gate gate, Passwords passwords)
         );
         if (!Enum.IsDefined(input.Role))
             entry.Wrong("Role", "Choose what they are at the school.");
-        if (email.Length > 0 && stores.People.Addressed(email) is { } other && other.Id != now?.Id)
+        if (email is { } address && stores.People.Addressed(address) is { } other && other.Id != now?.Id)
             entry.Wrong(
                 "Email",
                 $"{email} is the address of {other.Name}{(other.EndedAt is null ? "" : ", who has left and can be brought back")}."

@@ -14,7 +14,7 @@ namespace JollyAlmanac.Application.People;
 /// <param name="Email">Their address.</param>
 /// <param name="IsReset">It is for a new password.</param>
 /// <param name="EndsAt">From when on it is worth nothing.</param>
-public sealed record WayIn(string Name, string Email, bool IsReset, Instant EndsAt);
+public sealed record WayIn(string Name, EmailAddress? Email, bool IsReset, Instant EndsAt);
 
 /// <summary>Invites people, and lets them in: by a letter with an address that works once, and for a while.</summary>
 public sealed class Invitations(
@@ -44,7 +44,7 @@ public sealed class Invitations(
             {
                 if (
                     at.Stores.People.Entry(id, at.Now)
-                    is not { HasPassword: false, Person: { EndedAt: null, Email.Length: > 0 } person }
+                    is not { HasPassword: false, Person: { EndedAt: null, Email: not null } person }
                 )
                     continue;
                 Write(secrets, at.Stores, id, InvitationPurpose.Join, at.Person, at.Now, Lasts);
@@ -76,10 +76,9 @@ public sealed class Invitations(
     /// Somebody asks for a new password. They get a letter where they can have one; whether, nobody is told. Two within five minutes
     /// are one.
     /// </summary>
-    public void AskReset(string email)
+    public void AskReset(string typed)
     {
-        email = email.Trim();
-        if (email.Length is 0 or > SignIn.SignIn.LongestEmail)
+        if (!EmailAddress.TryParse(typed.Trim(), null, out var email))
             return;
         var now = clock.GetCurrentInstant();
         database.Write(
@@ -117,7 +116,7 @@ public sealed class Invitations(
         if (Find(token) is not var (invitation, person))
             return new Outcome<SignInAnswer>.NotFound();
         var entry = new FormReader();
-        var called = name is null ? person.Name : PersonFields.Read(entry, name, person.Email, null, "").Name;
+        var called = name is null ? person.Name : PersonFields.Read(entry, name, person.Email?.Value, null, "").Name;
         if (PasswordRules.WhyNot(password, called, person.Email) is { } reason)
             entry.Wrong("Password", reason);
         if (!entry.IsGood)
@@ -181,7 +180,7 @@ public sealed class Invitations(
     }
 
     private (Invitation Invitation, Person Person)? Find(string token) =>
-        token.Length != Secrets.TokenLength
+        token.Length != TokenText.Length
             ? null
             : database.Read<(Invitation, Person)?>(stores =>
                 stores.Invitations.Find(Secrets.HashOf(token)) is { } found

@@ -1,5 +1,5 @@
 using JollyAlmanac.Application.SignIn;
-using JollyAlmanac.Core.Parsing;
+using JollyAlmanac.Core.People;
 
 namespace JollyAlmanac.Application.People;
 
@@ -8,7 +8,7 @@ internal static class PersonFields
 {
     public const int LongestName = 120;
 
-    public static (string Name, string Email) Read(
+    public static (string Name, EmailAddress? Email) Read(
         FormReader entry,
         string? name,
         string? email,
@@ -18,14 +18,15 @@ internal static class PersonFields
     )
     {
         var called = entry.Line(prefix + "Name", name, "The name", LongestName, needed: true);
-        var address = entry.Line(
+        var written = entry.Line(
             prefix + "Email",
             email,
             "The e-mail address",
-            AddressList.LongestAddress,
+            EmailAddress.Longest,
             needed: needsEmail
         );
-        if (address.Length > 0 && !AddressList.IsAddress(address))
+        EmailAddress? address = EmailAddress.TryParse(written, null, out var read) ? read : null;
+        if (address is null && written.Length > 0)
             entry.Wrong(prefix + "Email", "That is no e-mail address. Write it like orla@skerry.example.");
         if (password is not null && PasswordRules.WhyNot(password, called, address) is { } reason)
             entry.Wrong(prefix + "Password", reason);

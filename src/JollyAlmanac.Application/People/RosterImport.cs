@@ -413,7 +413,7 @@ public sealed class RosterImport(Gate gate, AlmanacDatabase database, IClock clo
     {
         var invited = 0;
         foreach (
-            var (line, id) in plan.Lines.Zip(ids).Where(one => one.First is { News: RosterNews.New, Email.Length: > 0 })
+            var (line, id) in plan.Lines.Zip(ids).Where(one => one.First is { News: RosterNews.New, Email: not null })
         )
         {
             Invitations.Write(secrets, stores, id, InvitationPurpose.Join, by, now, Invitations.Lasts);

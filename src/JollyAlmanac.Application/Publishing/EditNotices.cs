@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text.Json;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Mail;
@@ -124,7 +125,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     private static readonly Duration RemindEvery = Duration.FromHours(20);
 
     /// <summary>All that is kept of a calendar's notices.</summary>
-    public Outcome<NoticesView> View(Viewer viewer, string slug) =>
+    public Outcome<NoticesView> View(Viewer viewer, Slug slug) =>
         gate.Read<NoticesView>(Operation.SeeNotices, viewer, slug, at =>
         {
             var (stores, school) = (at.Stores, at.School);
@@ -211,7 +212,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     /// <param name="slug">The calendar.</param>
     /// <param name="id">The notice; null for a new one.</param>
     /// <param name="input">The form.</param>
-    public Outcome<Notice> Put(Viewer viewer, string slug, NoticeId? id, NoticeInput input) =>
+    public Outcome<Notice> Put(Viewer viewer, Slug slug, NoticeId? id, NoticeInput input) =>
         gate.Write<Notice>(id is null ? Operation.PutNoticeUp : Operation.ChangeNotice, viewer, slug, at =>
         {
             var stored = id is { } known ? at.Stores.Notices.Find(known) : null;
@@ -327,7 +328,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     }
 
     /// <summary>Takes a notice down at once, or puts it up again.</summary>
-    public Outcome<Notice> SetDown(Viewer viewer, string slug, NoticeId id, bool down, int version) =>
+    public Outcome<Notice> SetDown(Viewer viewer, Slug slug, NoticeId id, bool down, int version) =>
         gate.Write<Notice>(Operation.TakeNoticeDown, viewer, slug, at =>
         {
             if (at.Stores.Notices.Find(id) is not { } notice || notice.Calendar != at.Calendar.Id)
@@ -344,7 +345,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
 
     /// <summary>Writes to those who have not seen a notice that is up.</summary>
     /// <returns>How many are written to.</returns>
-    public Outcome<int> Remind(Viewer viewer, string slug, NoticeId id) =>
+    public Outcome<int> Remind(Viewer viewer, Slug slug, NoticeId id) =>
         gate.Write<int>(Operation.RemindOfNotice, viewer, slug, at =>
         {
             if (at.Stores.Notices.Find(id) is not { } notice || notice.Calendar != at.Calendar.Id)
@@ -356,7 +357,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
             var seen = at.Stores.Notices.Seen(id);
             var left = AllOf(at, notice).Where(person => !seen.ContainsKey(person.Id)).ToList();
             Write(at, notice, left);
-            var count = left.Count(person => person.Email.Length > 0);
+            var count = left.Count(person => person.Email is not null);
             if (count == 0)
                 return Outcome.Because<int>("", "Whoever has not seen it has no e-mail address here.");
             at.Note(
@@ -431,8 +432,8 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
 
     /// <summary>Notes that somebody says, from a letter, that they have seen its notice.</summary>
     /// <returns>The calendar's slug; null for a link that is none (any more).</returns>
-    public string? SawLetter(long id, long person, string token) =>
-        database.Write(
+    public Slug? SawLetter(long id, long person, string token) =>
+        database.Write<Slug?>(
             stores =>
             {
                 if (FromLetter(stores, id, person, token) is not var (shown, calendar))
@@ -445,7 +446,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
 
     private (ShownNotice Shown, Calendar Calendar)? FromLetter(Stores stores, long id, long person, string token)
     {
-        if (token.Length != Secrets.TokenLength || !Secrets.IsSame(token, secrets.TokenOfNotice(id, person)))
+        if (token.Length != TokenText.Length || !Secrets.IsSame(token, secrets.TokenOfNotice(id, person)))
             return null;
         return ShownTo(stores, new NoticeId(id), new PersonId(person), clock.GetCurrentInstant());
     }
@@ -499,7 +500,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     private static void Write(AtCalendar at, Notice notice, IReadOnlyList<Person> people)
     {
         var morning = WallClock.InstantOf(notice.First + new LocalTime(6, 30), at.School.Time.Zone);
-        foreach (var person in people.Where(person => person.Email.Length > 0))
+        foreach (var person in people.Where(person => person.Email is not null))
             at.Stores.Letters.Add(LetterKind.Notice, person.Id, notice.Id.Value, at.Now, Instant.Max(at.Now, morning));
     }
 }

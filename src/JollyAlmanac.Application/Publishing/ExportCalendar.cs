@@ -3,6 +3,7 @@ using System.Globalization;
 using System.Text;
 using JollyAlmanac.Application.Explaining;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Formats;
 using JollyAlmanac.Formats.ICalendar;
@@ -62,7 +63,7 @@ public static class ExportCalendar
     /// <param name="now">When: what is hidden until given is not in it.</param>
     public static byte[]? Of(
         Stores stores,
-        string slug,
+        Slug slug,
         LocalDate? from,
         LocalDate? to,
         ExportFormat format,

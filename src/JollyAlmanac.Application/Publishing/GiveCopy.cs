@@ -66,7 +66,7 @@ public sealed class GiveCopy(Gate gate)
     /// <param name="input">The form.</param>
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
     /// <returns>The iCalendar document.</returns>
-    public Outcome<string> Do(Viewer viewer, string slug, CopyInput input, Uri root) =>
+    public Outcome<string> Do(Viewer viewer, Slug slug, CopyInput input, Uri root) =>
         gate.Write<string>(Operation.CopyCalendar, viewer, slug, at =>
         {
             var entry = new FormReader();
@@ -80,7 +80,7 @@ public sealed class GiveCopy(Gate gate)
 
     /// <summary>Sends a copy by mail. It is made when the letter goes.</summary>
     /// <returns>How many people it goes to.</returns>
-    public Outcome<int> Send(Viewer viewer, string slug, CopyInput input) =>
+    public Outcome<int> Send(Viewer viewer, Slug slug, CopyInput input) =>
         gate.Write<int>(Operation.SendCopy, viewer, slug, at =>
         {
             var entry = new FormReader();
@@ -110,7 +110,7 @@ public sealed class GiveCopy(Gate gate)
                             .Where(reader => reader.IsFor(only, at.Calendar.Id))
                             .Select(reader => reader.Person),
                     ];
-            people = [.. people.Where(person => person.Email.Length > 0)];
+            people = [.. people.Where(person => person.Email is not null)];
             if (people.Count == 0)
                 return Outcome.Because<int>(
                     "To",
@@ -156,12 +156,12 @@ public sealed class GiveCopy(Gate gate)
             return new Outcome<int>.Done(count);
         });
 
-    private static List<string> ReadOthers(FormReader entry, string? text)
+    private static List<EmailAddress> ReadOthers(FormReader entry, string? text)
     {
         var list = Core.Parsing.AddressList.Read(entry.Bounded("Addresses", text, "The list of addresses", 5_000));
         foreach (var problem in list.Problems.Take(FormReader.MostOfOne))
             entry.Wrong("Addresses", problem.Sentence);
-        var addresses = list.People.Select(one => one.Address).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        var addresses = list.People.Select(one => one.Address).Distinct().ToList();
         if (addresses.Count == 0 && !entry.Has("Addresses"))
             entry.Wrong("Addresses", "Write the e-mail addresses it goes to.");
         if (addresses.Count > MostOthers)
@@ -257,7 +257,7 @@ public sealed class GiveCopy(Gate gate)
         )
             return null;
         var by =
-            to.Id == copy.MadeBy && copy.Address.Length == 0
+            to.Id == copy.MadeBy && copy.Address is null
                 ? "You asked for"
                 : $"{stores.People.NamesOf([copy.MadeBy]).GetValueOrDefault(copy.MadeBy, school.Name)} sends you";
         return (

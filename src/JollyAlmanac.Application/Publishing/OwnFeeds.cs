@@ -9,7 +9,7 @@ namespace JollyAlmanac.Application.Publishing;
 /// <param name="Feed">The feed; null where they have none.</param>
 /// <param name="Token">Its present token; empty for none.</param>
 /// <param name="Calendars">The calendars it tells, or would.</param>
-public sealed record OwnFeedView(OwnFeed? Feed, string Token, IReadOnlyList<Calendar> Calendars);
+public sealed record OwnFeedView(OwnFeed? Feed, FeedToken? Token, IReadOnlyList<Calendar> Calendars);
 
 /// <summary>All that is somebody's own in one feed, for them alone: their classes as they may see them, whatever becomes of
 /// these.</summary>
@@ -25,7 +25,7 @@ public sealed class OwnFeeds(Gate gate, Secrets secrets)
             return new Outcome<OwnFeedView>.Done(
                 new OwnFeedView(
                     feed,
-                    feed is null ? "" : secrets.TokenOf(feed),
+                    feed is null ? null : secrets.TokenOf(feed),
                     [.. FeedSource.PartsOf(at.Stores, feed ?? New(at)).Select(part => part.Calendar)]
                 )
             );

@@ -110,7 +110,7 @@ public sealed record PublicationInput(
 /// <summary>A feed or embed with its present token.</summary>
 /// <param name="Outlet">The outlet.</param>
 /// <param name="Token">The token.</param>
-public sealed record PublicationWithToken(Publication Outlet, string Token)
+public sealed record PublicationWithToken(Publication Outlet, FeedToken Token)
 {
     /// <summary>The last times that it was asked for, newest first.</summary>
     public IReadOnlyList<Fetch> Fetches { get; init; } = [];
@@ -220,7 +220,7 @@ public sealed record PublishingView(
 public sealed class Publications(Gate gate, Secrets secrets)
 {
     /// <summary>All that is published of a calendar, with its addresses.</summary>
-    public Outcome<PublishingView> Of(Viewer viewer, string slug) =>
+    public Outcome<PublishingView> Of(Viewer viewer, Slug slug) =>
         gate.Read<PublishingView>(Operation.ReadPublication, viewer, slug, at =>
         {
             var (stores, calendarContext) = (at.Stores, at.Context);
@@ -302,11 +302,11 @@ public sealed class Publications(Gate gate, Secrets secrets)
     /// <param name="id">The feed.</param>
     /// <param name="readFeed">Reads feeds.</param>
     /// <param name="root">Where the almanac is reached.</param>
-    public Outcome<FeedTells> Tells(Viewer viewer, string slug, PublicationId id, ReadFeed readFeed, Uri root) =>
-        gate.Read<(string Token, HistoryLine? Newest, Instant Now)>(Operation.ReadPublication, viewer, slug, at =>
+    public Outcome<FeedTells> Tells(Viewer viewer, Slug slug, PublicationId id, ReadFeed readFeed, Uri root) =>
+        gate.Read<(FeedToken Token, HistoryLine? Newest, Instant Now)>(Operation.ReadPublication, viewer, slug, at =>
                 at.Stores.Publications.Find(id) is { Kind: PublicationKind.Feed } publication
                 && publication.Calendar == at.Calendar.Id
-                    ? new Outcome<(string, HistoryLine?, Instant)>.Done(
+                    ? new Outcome<(FeedToken, HistoryLine?, Instant)>.Done(
                         (
                             secrets.TokenOf(publication),
                             at.Stores.History.Last(at.Calendar.Id, 20)
@@ -314,7 +314,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
                             at.Now
                         )
                     )
-                    : new Outcome<(string, HistoryLine?, Instant)>.NotFound()
+                    : new Outcome<(FeedToken, HistoryLine?, Instant)>.NotFound()
             )
             .Then(found =>
                 readFeed.Look(found.Token, root) is not { } bytes
@@ -323,12 +323,8 @@ public sealed class Publications(Gate gate, Secrets secrets)
             );
 
     /// <summary>Makes a feed or an embed.</summary>
-    public Outcome<PublicationWithToken> Make(
-        Viewer viewer,
-        string slug,
-        PublicationKind kind,
-        PublicationInput input
-    ) => gate.Write<PublicationWithToken>(Operation.MakePublication, viewer, slug, at =>
+    public Outcome<PublicationWithToken> Make(Viewer viewer, Slug slug, PublicationKind kind, PublicationInput input) =>
+        gate.Write<PublicationWithToken>(Operation.MakePublication, viewer, slug, at =>
         {
             var entry = new FormReader();
             if (Read(entry, at, kind, input, null) is not { } publication)
@@ -347,7 +343,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
     /// <summary>Changes what an outlet is called and shows; its address stays.</summary>
     public Outcome<PublicationWithToken> Change(
         Viewer viewer,
-        string slug,
+        Slug slug,
         PublicationId id,
         PublicationInput input,
         int expectedVersion
@@ -374,7 +370,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
     /// <summary>Lets an outlet show nothing for a while, or go on; its address stays.</summary>
     public Outcome<PublicationWithToken> Pause(
         Viewer viewer,
-        string slug,
+        Slug slug,
         PublicationId id,
         bool paused,
         int expectedVersion
@@ -462,13 +458,13 @@ public sealed class Publications(Gate gate, Secrets secrets)
         {
             var publishable = CalendarContext
                 .CalendarsFor(at.Stores, at.Viewer, Permission.Publish)
-                .ToDictionary(calendar => calendar.Slug);
-            foreach (var slug in slugs.Where(slug => slug != at.Calendar.Slug).Distinct().Take(MostOthers + 1))
+                .ToDictionary(calendar => calendar.Slug.Value);
+            foreach (var slug in slugs.Where(slug => slug != at.Calendar.Slug.Value).Distinct().Take(MostOthers + 1))
                 if (publishable.TryGetValue(slug, out var calendar))
                     others.Add(calendar.Id);
                 else if (
                     stored is not null
-                    && at.Stores.Calendars.InUse(stored.Others).FirstOrDefault(one => one.Slug == slug) is { } had
+                    && at.Stores.Calendars.InUse(stored.Others).FirstOrDefault(one => one.Slug.Value == slug) is { } had
                 )
                     others.Add(had.Id);
                 else
@@ -540,7 +536,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
     }
 
     /// <summary>Gives an outlet a new address; the old one is dead at once.</summary>
-    public Outcome<PublicationWithToken> Renew(Viewer viewer, string slug, PublicationId id, int expectedVersion) =>
+    public Outcome<PublicationWithToken> Renew(Viewer viewer, Slug slug, PublicationId id, int expectedVersion) =>
         gate.Write<PublicationWithToken>(Operation.RenewPublication, viewer, slug, id, expectedVersion, at =>
         {
             if (at.Stores.Publications.Renew(at.Outlet, expectedVersion, HashOf, at.Now) is not { } renewed)
@@ -550,7 +546,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
         });
 
     /// <summary>Ends an outlet for good.</summary>
-    public Outcome<PublicationWithToken> Revoke(Viewer viewer, string slug, PublicationId id, int expectedVersion) =>
+    public Outcome<PublicationWithToken> Revoke(Viewer viewer, Slug slug, PublicationId id, int expectedVersion) =>
         gate.Write<PublicationWithToken>(Operation.RevokePublication, viewer, slug, id, expectedVersion, at =>
         {
             if (!at.Stores.Publications.Revoke(at.Outlet, expectedVersion, at.Now))
@@ -560,7 +556,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
         });
 
     /// <summary>Ends an outlet that cannot be read as it is stored, for good.</summary>
-    public Outcome<bool> RevokeUnreadable(Viewer viewer, string slug, PublicationId id) =>
+    public Outcome<bool> RevokeUnreadable(Viewer viewer, Slug slug, PublicationId id) =>
         gate.Write<bool>(Operation.RevokeUnreadablePublication, viewer, slug, at =>
         {
             if (
@@ -575,7 +571,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
     /// <summary>Lets a feed stand on the class page, or no longer.</summary>
     public Outcome<PublicationWithToken> Offer(
         Viewer viewer,
-        string slug,
+        Slug slug,
         PublicationId id,
         bool offered,
         int expectedVersion

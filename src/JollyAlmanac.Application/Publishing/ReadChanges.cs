@@ -25,10 +25,8 @@ public sealed class ReadChanges(AlmanacDatabase database, IClock clock)
     /// <summary>The document; null for a token that is unknown, revoked or renewed.</summary>
     /// <param name="token">From the feed's address.</param>
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
-    public byte[]? Do(string token, Uri root)
+    public byte[]? Do(FeedToken token, Uri root)
     {
-        if (token.Length != Secrets.TokenLength)
-            return null;
         var (hash, now) = (Secrets.HashOf(token), clock.GetCurrentInstant());
         return database.Read(stores =>
         {

@@ -57,10 +57,8 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
     /// How all that the panel of a token shows stands: the same text means the same panel at the same moment. Null where nothing stands
     /// there.
     /// </summary>
-    public string? StateVersionOf(string token)
+    public string? StateVersionOf(FeedToken token)
     {
-        if (token.Length != Secrets.TokenLength)
-            return null;
         var hash = Secrets.HashOf(token);
         return known.Get(Convert.ToBase64String(hash), Instant.MinValue, _ =>
             database.Read(stores => stores.Publications.StateVersionOf(PublicationKind.Embed, hash)) is { } at
@@ -77,10 +75,8 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
     /// <summary>The panel; null for a token that is unknown, revoked or renewed.</summary>
     /// <param name="token">From the address.</param>
     /// <param name="asAgenda">Whatever it is, what comes next: for a picture of it.</param>
-    public EmbedPanel? Do(string token, bool asAgenda = false)
+    public EmbedPanel? Do(FeedToken token, bool asAgenda = false)
     {
-        if (token.Length != Secrets.TokenLength)
-            return null;
         var hash = Secrets.HashOf(token);
         var now = clock.GetCurrentInstant();
         return database.Read(stores =>

@@ -106,8 +106,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     // Where the day matters, it begins on a half hour somewhere: asked for anew then, it is mostly as it was.
     private const long HalfHour = NodaConstants.TicksPerHour / 2;
 
-    // By token hash and root.
-    private readonly EpochCache<(string Token, Uri Root), Known> known = new(database.Epoch, MostBytes);
+    private readonly EpochCache<(string TokenHash, Uri Root), Known> known = new(database.Epoch, MostBytes);
 
     // Until: when next a material of it is given, or given no more.
     private sealed record Known(Instant Until, FeedSource Source, FeedAnswer Answer);
@@ -117,10 +116,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
     /// <param name="has">Whether the reader says it has this ETag.</param>
     /// <param name="program">Which kind of program asks, for people.</param>
-    public FeedAnswer? Do(string token, Uri root, Predicate<string> has, string program = "a program")
+    public FeedAnswer? Do(FeedToken token, Uri root, Predicate<string> has, string program = "a program")
     {
-        if (token.Length != Secrets.TokenLength)
-            return null;
         var hash = Secrets.HashOf(token);
         var key = (Convert.ToBase64String(hash), root);
         var now = clock.GetCurrentInstant();
@@ -142,7 +139,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
     /// <summary>The document as a reader has it, without being counted as one; null for no such feed.</summary>
     /// <param name="token">From the address.</param>
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
-    public byte[]? Look(string token, Uri root) =>
+    public byte[]? Look(FeedToken token, Uri root) =>
         database
             .Read(stores => Read(stores, Secrets.HashOf(token), root, null, clock.GetCurrentInstant()))
             ?.Answer.Body!.Plain;
@@ -181,7 +178,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         Component document;
         Instant changedAt;
         var until = Instant.MaxValue;
-        string slug;
+        string name;
         if (source.Own is { } own)
         {
             (document, changedAt) = (
@@ -199,7 +196,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                 now
             );
             until = Until(stores, school, source.Parts!, now);
-            slug = "my-classes";
+            name = "my-classes";
         }
         else
         {
@@ -239,7 +236,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                 );
             until = Until(stores, school, parts, now);
             changedAt = parts.Select(part => part.Calendar.ChangedAt).Append(calendar.ChangedAt).Max();
-            slug = calendar.Slug;
+            name = calendar.Slug.Value;
         }
 
         var bytes = Encoding.UTF8.GetBytes(document.ToString());
@@ -250,7 +247,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
             before is not null && before.Answer.ETag == etag
                 ? before.Answer.LastModified
                 : Instant.Max(changedAt, schoolChangedAt);
-        return new Known(until, source, new FeedAnswer(etag, modified, slug + ".ics", new FeedBody(bytes, slug)));
+        return new Known(until, source, new FeedAnswer(etag, modified, name + ".ics", new FeedBody(bytes, name)));
     }
 
     private static Instant Until(Stores stores, Core.Terms.School school, IReadOnlyList<FeedPart> parts, Instant now) =>

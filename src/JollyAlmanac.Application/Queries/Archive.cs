@@ -46,7 +46,7 @@ public sealed class ArchiveQuery(Gate gate)
     /// <param name="slug">The calendar.</param>
     /// <param name="typed">What is looked for: words, a number, a day; empty for all that is over.</param>
     /// <param name="from">How many are passed over.</param>
-    public Archive? Read(Viewer viewer, string slug, string? typed, int from) =>
+    public Archive? Read(Viewer viewer, Slug slug, string? typed, int from) =>
         gate.Read<Archive>(Operation.SeeArchive, viewer, slug, at =>
         {
             var (stores, school, now) = (at.Stores, at.School.Time, at.Now);

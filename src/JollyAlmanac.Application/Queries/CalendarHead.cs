@@ -24,7 +24,7 @@ public sealed record CalendarHead(
 public sealed class CalendarHeadQuery(Gate gate)
 {
     /// <summary>The head of a calendar's pages; null where the viewer may not open its term sheet.</summary>
-    public CalendarHead? Read(Viewer viewer, string slug) =>
+    public CalendarHead? Read(Viewer viewer, Slug slug) =>
         gate.Read<CalendarHead>(Operation.SeeTermSheet, viewer, slug, at =>
         {
             var (calendar, level, stores) = (at.Calendar, at.Context.Level, at.Stores);

@@ -30,7 +30,7 @@ public sealed class CalendarHistoryQuery(Gate gate)
     /// <param name="viewer">The viewer.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="before">Lines before that one; null for the newest.</param>
-    public CalendarHistory? Read(Viewer viewer, string slug, long? before) =>
+    public CalendarHistory? Read(Viewer viewer, Slug slug, long? before) =>
         gate.Read<CalendarHistory>(Operation.SeeHistory, viewer, slug, at =>
         {
             var calendarContext = at.Context;

@@ -79,7 +79,7 @@ public sealed class CalendarListQuery(AlmanacDatabase database, IClock clock)
         database.Read(stores => stores.Calendars.DepartmentsReachedBy(viewer, 500));
 
     /// <summary>A calendar by its slug, with the viewer's level on it; null where they may not know of it.</summary>
-    public (Calendar Calendar, AccessLevel Level)? Find(Viewer viewer, string slug) =>
+    public (Calendar Calendar, AccessLevel Level)? Find(Viewer viewer, Slug slug) =>
         database.Read<(Calendar, AccessLevel)?>(stores =>
             CalendarContext.Find(stores, viewer, slug) is { } calendarContext
                 ? (calendarContext.Calendar, calendarContext.Level)
@@ -104,7 +104,8 @@ public sealed class CalendarListQuery(AlmanacDatabase database, IClock clock)
             var opened =
                 department is null ? null
                 : department == "none" ? new CalendarFold(null, counts.GetValueOrDefault(default))
-                : stores.Calendars.Find(department) is { Kind: CalendarKind.Department, IsInUse: true } found
+                : Slug.TryParse(department, null, out var slug)
+                && stores.Calendars.Find(slug) is { Kind: CalendarKind.Department, IsInUse: true } found
                 && counts.TryGetValue(found.Id, out var count)
                     ? new CalendarFold(found, count)
                 : null;

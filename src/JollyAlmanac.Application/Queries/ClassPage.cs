@@ -66,7 +66,7 @@ public sealed record ClassPage(
     public IReadOnlyList<ShownNotice> Notices { get; init; } = [];
 
     /// <summary>The token of the feed that is offered to whoever may open this page; null where none is.</summary>
-    public string? FeedToken { get; init; }
+    public FeedToken? FeedToken { get; init; }
 }
 
 /// <summary>Reads the class page of a calendar.</summary>
@@ -82,22 +82,21 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
     /// <inheritdoc />
     public void Dispose() => classPages.Dispose();
 
-    private readonly EpochCache<string, string> classPages = new(database.Epoch, capacity: 4_000);
+    private readonly EpochCache<Slug, string> classPages = new(database.Epoch, capacity: 4_000);
 
     /// <summary>
     /// How all that a class page shows stands: the same text means the same page to a stranger within the same minute. Null where there is
     /// no such calendar.
     /// </summary>
-    public string? StateVersionOf(string slug) =>
-        slug.Length > Slug.Longest ? null
-        : classPages.Get(slug, Instant.MinValue, _ =>
+    public string? StateVersionOf(Slug slug) =>
+        classPages.Get(slug, Instant.MinValue, _ =>
             database.Read(stores => stores.Calendars.StateVersionOf(slug)) is { } read
                 ? (read, Instant.MaxValue, 1)
                 : null
         )
             is { } standing
             ? $"{standing} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}"
-        : null;
+            : null;
 
     /// <summary>The class page of a calendar; null where it is not open to the viewer.</summary>
     /// <param name="viewer">The viewer.</param>
@@ -105,7 +104,7 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
     /// <param name="asVisitor">Show it as a visitor sees it who is not signed in. Where it is closed to them: as a student of the
     /// class.</param>
     /// <param name="wholeTerm">All that is coming, not the next weeks alone.</param>
-    public ClassPage? Read(Viewer viewer, string slug, bool asVisitor, bool wholeTerm = false) =>
+    public ClassPage? Read(Viewer viewer, Slug slug, bool asVisitor, bool wholeTerm = false) =>
         gate.Read<ClassPage>(Operation.SeeClassPage, viewer, slug, at =>
         {
             var (stores, calendarContext, now) = (at.Stores, at.Context, at.Now);

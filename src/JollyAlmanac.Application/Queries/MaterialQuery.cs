@@ -19,14 +19,13 @@ public sealed class MaterialQuery(AlmanacDatabase database, IClock clock, FileVa
     public string PathOf(MaterialContent.StoredFile file) => vault.PathOf(file.Hash);
 
     /// <summary>Whether there was a material of that key that is taken off.</summary>
-    public bool WasThere(string key) =>
-        key.Length == Secrets.TokenLength && database.Read(stores => stores.Materials.WasThere(key));
+    public bool WasThere(MaterialKey key) => database.Read(stores => stores.Materials.WasThere(key));
 
     /// <summary>What a material was before, for those who may change it; null for anybody else.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="key">The material.</param>
     /// <param name="edition">Which of its contents, from 1.</param>
-    public MaterialContent? FindEdition(Viewer viewer, string key, int edition) =>
+    public MaterialContent? FindEdition(Viewer viewer, MaterialKey key, int edition) =>
         Find(viewer, key) is not { } material
             ? null
             : database.Read(stores =>
@@ -86,14 +85,14 @@ public sealed class MaterialQuery(AlmanacDatabase database, IClock clock, FileVa
 
     private const int MostOpened = 4_000;
 
-    private readonly EpochCache<(PersonId?, PersonId?, string, string), Material> opened = new(
+    private readonly EpochCache<(PersonId?, PersonId?, string, MaterialKey), Material> opened = new(
         database.Epoch,
         MostOpened
     );
 
     /// <summary>A material for a viewer; null where it is not theirs to open. A film is asked for in many parts: read once for as long as
     /// nothing at all is written, and nothing of its calendar is given or given no more.</summary>
-    public Material? Find(Viewer viewer, string key)
+    public Material? Find(Viewer viewer, MaterialKey key)
     {
         var now = clock.GetCurrentInstant();
         var known = (
@@ -107,10 +106,10 @@ public sealed class MaterialQuery(AlmanacDatabase database, IClock clock, FileVa
         );
     }
 
-    private (Material Material, Instant Until)? ReadMaterial(Viewer viewer, string key, Instant now) =>
+    private (Material Material, Instant Until)? ReadMaterial(Viewer viewer, MaterialKey key, Instant now) =>
         database.Read<(Material, Instant)?>(stores =>
         {
-            if (key.Length != Secrets.TokenLength || stores.Materials.Find(key) is not { } material)
+            if (stores.Materials.Find(key) is not { } material)
                 return null;
             if (stores.School.Find() is not { } school)
                 return null;

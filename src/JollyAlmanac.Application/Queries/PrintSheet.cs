@@ -34,7 +34,7 @@ public sealed class PrintSheetQuery(Gate gate)
     /// </summary>
     /// <param name="viewer">Who prints.</param>
     /// <param name="slug">The calendar.</param>
-    public PrintSheet? Read(Viewer viewer, string slug) =>
+    public PrintSheet? Read(Viewer viewer, Slug slug) =>
         gate.Read<PrintSheet>(Operation.PrintCalendar, viewer, slug, at =>
         {
             var (stores, calendarContext, school) = (at.Stores, at.Context, at.School);

@@ -3,7 +3,9 @@ using System.Text;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Formats.Drawing;
 using Microsoft.Extensions.Caching.Memory;
 using NodaTime;
@@ -61,7 +63,7 @@ public sealed class Prints(
     /// <param name="squaresOf">The squares of an address's QR code, row by row.</param>
     public byte[]? Sheet(
         Viewer viewer,
-        string slug,
+        Slug slug,
         PrintedSheet sheet,
         Uri root,
         Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf
@@ -149,14 +151,14 @@ public sealed class Prints(
             });
 
     /// <summary>The picture of a panel as SVG; null for a token that is unknown, revoked or renewed.</summary>
-    public DrawnPicture? Svg(string token) =>
+    public DrawnPicture? Svg(FeedToken token) =>
         Drawn(token, "svg", drawing => Encoding.UTF8.GetBytes(drawing.ToSvg(Fonts)));
 
     /// <summary>The picture of a panel as PNG; null for a token that is unknown, revoked or renewed.</summary>
-    public DrawnPicture? Png(string token) => Drawn(token, "png", drawing => Fonts.ToPng(drawing));
+    public DrawnPicture? Png(FeedToken token) => Drawn(token, "png", drawing => Fonts.ToPng(drawing));
 
     // Drawn once while the panel stands as it does, and one at a time: anybody may ask for it, with a cookie or without.
-    private DrawnPicture? Drawn(string token, string form, Func<Drawing, byte[]> draw)
+    private DrawnPicture? Drawn(FeedToken token, string form, Func<Drawing, byte[]> draw)
     {
         if (readEmbed.StateVersionOf(token) is not { } standing)
             return null;
@@ -181,7 +183,7 @@ public sealed class Prints(
     private readonly MemoryCache drawn = new(new MemoryCacheOptions { SizeLimit = 60 });
     private readonly Lock drawing = new();
 
-    private Drawing? Panel(string token) =>
+    private Drawing? Panel(FeedToken token) =>
         readEmbed.Do(token, asAgenda: true) is not { } panel
             ? null
             : Sheets.Panel(

@@ -1,5 +1,6 @@
 using System.Globalization;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
@@ -38,13 +39,13 @@ public sealed class SchoolQuery(AlmanacDatabase database, IClock clock) : IDispo
     private readonly EpochCache<int, CultureInfo> cultures = new(database.Epoch, capacity: 1);
 
     /// <summary>Somebody by their address, for the terminal of whoever has all the data anyway; null for nobody.</summary>
-    public Viewer? FindPerson(string email) =>
+    public Viewer? FindPerson(EmailAddress email) =>
         database.Read(stores =>
             stores.People.FindByEmail(email) is { } found ? stores.People.ViewerOf(found.Person.Id) : null
         );
 
     /// <summary>The ribbon of the term around today, over the viewer's own calendars or over one calendar; null without a term.</summary>
-    public TermRibbon? Ribbon(Viewer viewer, string? slug) =>
+    public TermRibbon? Ribbon(Viewer viewer, Slug? slug) =>
         database.Read(stores =>
         {
             if (stores.School.Find() is not { } school)
@@ -53,7 +54,7 @@ public sealed class SchoolQuery(AlmanacDatabase database, IClock clock) : IDispo
             if (school.Time.TermToShow(today) is not { } term)
                 return null;
             var plans =
-                slug is not null && CalendarContext.Find(stores, viewer, slug) is { } calendarContext
+                slug is { } one && CalendarContext.Find(stores, viewer, one) is { } calendarContext
                     ? CalendarFacts
                         .Read(stores, calendarContext.Calendar.Id)
                         .PlansFor(school.Time, calendarContext.Level, viewer)

@@ -74,7 +74,7 @@ public sealed class TermSheetQuery(Gate gate)
     /// <param name="viewer">The viewer.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="termId">The term; null for the one around today.</param>
-    public TermSheetView? Read(Viewer viewer, string slug, TermId? termId) =>
+    public TermSheetView? Read(Viewer viewer, Slug slug, TermId? termId) =>
         gate.Read<TermSheetView>(Operation.SeeTermSheet, viewer, slug, at =>
         {
             var (stores, calendarContext, now) = (at.Stores, at.Context, at.Now);

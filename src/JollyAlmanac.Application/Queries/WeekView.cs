@@ -21,7 +21,7 @@ public sealed record WeekView(
     Instant Now,
     LocalDate Start,
     IReadOnlyList<Calendar> Calendars,
-    IReadOnlyCollection<string> Chosen,
+    IReadOnlyCollection<Slug> Chosen,
     WeekSheet Sheet
 )
 {
@@ -37,7 +37,7 @@ public sealed class WeekQuery(AlmanacDatabase database, IClock clock)
     /// <param name="day">A day of the week; null for today.</param>
     /// <param name="chosen">The slugs of the calendars; none for the viewer's own.</param>
     /// <param name="words">Calendars whose title holds this are given to choose from, too; empty for none.</param>
-    public WeekView? Read(Viewer viewer, LocalDate? day, IReadOnlyCollection<string> chosen, string words = "") =>
+    public WeekView? Read(Viewer viewer, LocalDate? day, IReadOnlyCollection<Slug> chosen, string words = "") =>
         database.Read(stores =>
         {
             if (stores.School.Find() is not { } school)

@@ -2,6 +2,7 @@ using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage.Calendars;
@@ -124,7 +125,7 @@ public sealed class RollOver(Gate gate)
                     .Materials.Of(calendar)
                     .Where(material => material.Series == line.Series.Id && material.ForSession is null)
             )
-                stores.Materials.Add(material with { Series = made.Id, Key = Secrets.NewKey() }, person, now);
+                stores.Materials.Add(material with { Series = made.Id, Key = MaterialKey.New() }, person, now);
         stores.Calendars.Touch(calendar, now);
         stores.History.Add(
             now,

@@ -19,7 +19,7 @@ public sealed record WaitingPerson(PersonRequest Request, string By, Calendar Ca
     public string Name =>
         string.Join(
             ' ',
-            Request.Email.Split('@')[0].Split('.', '_', '-').Where(part => part.Length > 0).Select(Wording.Capital)
+            Request.Email.LocalPart.Split('.', '_', '-').Where(part => part.Length > 0).Select(Wording.Capital)
         );
 }
 
@@ -35,15 +35,20 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
     /// <param name="slug">The calendar.</param>
     /// <param name="input">The form that gives access; <see cref="GiveInput.Who"/> is one e-mail address.</param>
     /// <returns>The address.</returns>
-    public Outcome<string> Ask(Viewer viewer, string slug, GiveInput input) =>
-        gate.Write<string>(Operation.AskToAddPerson, viewer, slug, at =>
+    public Outcome<EmailAddress> Ask(Viewer viewer, Slug slug, GiveInput input) =>
+        gate.Write<EmailAddress>(Operation.AskToAddPerson, viewer, slug, at =>
         {
             var entry = new FormReader();
-            var email = AddressList.Read(entry.Bounded("Who", input.Who, "The address", 200)).People is [var one]
+            EmailAddress? read = AddressList.Read(entry.Bounded("Who", input.Who, "The address", 200)).People
+                is [var one]
                 ? one.Address
-                : "";
-            if (email.Length == 0)
+                : null;
+            if (read is not { } email)
+            {
+                email = default;
                 entry.Wrong("Who", "Write the e-mail address of the person who is to be added.");
+            }
+
             var level = AccessPhrases.Levels.FirstOrDefault(one => AccessPhrases.NameOf(one) == input.Level);
             // More is given by name once they are there.
             if (level is AccessLevel.None or > AccessLevel.Contributor)
@@ -54,18 +59,24 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
             if (until < at.Today)
                 entry.Wrong("Until", $"{Wording.WithYear(until.Value)} is over. Choose today or a later day.");
             if (!entry.IsGood)
-                return new Outcome<string>.Refused(entry.Problems);
+                return new Outcome<EmailAddress>.Refused(entry.Problems);
             if (at.Stores.People.Addressed(email) is not null)
-                return Outcome.Because<string>("Who", "Somebody of the school has that address. Share it with them.");
+                return Outcome.Because<EmailAddress>(
+                    "Who",
+                    "Somebody of the school has that address. Share it with them."
+                );
             if (at.Stores.Requests.OfPeople.WaitingOf(at.Person) >= Most)
-                return Outcome.Because<string>("", "Many people you asked for wait already. Let those be added first.");
+                return Outcome.Because<EmailAddress>(
+                    "",
+                    "Many people you asked for wait already. Let those be added first."
+                );
             at.Stores.Requests.OfPeople.Add(at.Calendar.Id, email, level, until, at.Person, at.Now);
             at.Note(
                 HistorySubject.Calendar,
                 at.Calendar.Id.Value,
                 "asked the coordinators to add somebody to the school"
             );
-            return new Outcome<string>.Done(email);
+            return new Outcome<EmailAddress>.Done(email);
         });
 
     /// <summary>Those who are to be added, the oldest first.</summary>
@@ -93,15 +104,15 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
             if (at.Stores.Requests.OfPeople.Waiting(id) is not { } request)
                 return new Outcome<string>.NotFound();
             var entry = new FormReader();
-            var (called, email) = PersonFields.Read(entry, name, request.Email, null, "");
+            var (called, _) = PersonFields.Read(entry, name, request.Email.Value, null, "");
             if (role is not (SchoolRole.Student or SchoolRole.Family or SchoolRole.Guest or SchoolRole.Teacher))
                 entry.Wrong("Role", "Choose what they are.");
             if (!entry.IsGood)
                 return new Outcome<string>.Refused(entry.Problems);
-            if (at.Stores.People.Addressed(email) is not null)
+            if (at.Stores.People.Addressed(request.Email) is not null)
                 return Outcome.Because<string>(
                     "Name",
-                    $"Somebody with the address {email} is here by now. Say no to this one."
+                    $"Somebody with the address {request.Email} is here by now. Say no to this one."
                 );
             // Who asked may not be able to give it any more.
             var keeper = AccessRules.LevelOf(
@@ -113,7 +124,7 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
                     "Name",
                     "Who asked for it does not manage that calendar any more. Say no to this one."
                 );
-            var person = at.Stores.People.Add(called, email, role, null, Secrets.NewStamp(), at.Now);
+            var person = at.Stores.People.Add(called, request.Email, role, null, Secrets.NewStamp(), at.Now);
             at.Stores.Requests.OfPeople.Remove(id);
             at.Stores.Calendars.Set(
                 new Grant(request.Calendar, new Grantee.OnePerson(person), request.Level) { Until = request.Until },
@@ -139,10 +150,11 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
 
     /// <summary>Says no to a request.</summary>
     /// <returns>The address that was asked for.</returns>
-    public Outcome<string> Decline(Viewer viewer, long id) => gate.Write<string>(Operation.AddPeople, viewer, at =>
+    public Outcome<EmailAddress> Decline(Viewer viewer, long id) =>
+        gate.Write<EmailAddress>(Operation.AddPeople, viewer, at =>
         {
             if (at.Stores.Requests.OfPeople.Waiting(id) is not { } request || !at.Stores.Requests.OfPeople.Remove(id))
-                return new Outcome<string>.NotFound();
+                return new Outcome<EmailAddress>.NotFound();
             at.Stores.History.Add(
                 at.Now,
                 at.Person,
@@ -154,6 +166,6 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
                 null,
                 null
             );
-            return new Outcome<string>.Done(request.Email);
+            return new Outcome<EmailAddress>.Done(request.Email);
         });
 }

@@ -1,5 +1,6 @@
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
@@ -17,13 +18,13 @@ public sealed class PreviewAs(Gate gate, AlmanacDatabase database)
     /// <param name="viewer">Who.</param>
     /// <param name="token">Their sign-in: only in it they look as somebody else.</param>
     /// <param name="who">"person 5", "group 4" or "stranger".</param>
-    /// <param name="slug">The calendar they come from; empty for a coordinator who comes from none.</param>
-    public Outcome<PreviewIdentity> Begin(Viewer viewer, string token, string who, string slug) =>
-        slug.Length == 0
+    /// <param name="slug">The calendar they come from; null for a coordinator who comes from none.</param>
+    public Outcome<PreviewIdentity> Begin(Viewer viewer, string token, string who, Slug? slug) =>
+        slug is null
             ? gate.Write<PreviewIdentity>(Operation.PreviewAsAnybody, viewer, at =>
-                Begin(at, token, who, "", HistorySubject.School, 0, () => true)
+                Begin(at, token, who, null, HistorySubject.School, 0, () => true)
             )
-            : gate.Write<PreviewIdentity>(Operation.PreviewAs, viewer, slug, at =>
+            : gate.Write<PreviewIdentity>(Operation.PreviewAs, viewer, slug.Value, at =>
                 Begin(at, token, who, slug, HistorySubject.Calendar, at.Calendar.Id.Value, () =>
                     viewer.Role == SchoolRole.Coordinator || IsOf(at, who)
                 )
@@ -38,7 +39,7 @@ public sealed class PreviewAs(Gate gate, AlmanacDatabase database)
         AtSchool at,
         string token,
         string who,
-        string slug,
+        Slug? slug,
         HistorySubject subject,
         long id,
         Func<bool> isTheirs
@@ -65,7 +66,7 @@ public sealed class PreviewAs(Gate gate, AlmanacDatabase database)
     private static bool IsOf(AtCalendar at, string who) =>
         who == PreviewIdentity.Stranger
         || (
-            PreviewIdentity.Read(at.Stores, at.Viewer, new PreviewRow(who, "")) is var (looked, _)
+            PreviewIdentity.Read(at.Stores, at.Viewer, new PreviewRow(who, null)) is var (looked, _)
             && AccessRules.LevelOf(looked with { LookedAtBy = null }, at.Context.Grants) > AccessLevel.None
         );
 }

@@ -15,7 +15,7 @@ namespace JollyAlmanac.Application.Sharing;
 /// <summary>Who has access, and why.</summary>
 /// <param name="Key">Knows the grantee on the page: "person 5", "group 4", "everyone", "anyone".</param>
 /// <param name="Name">Who.</param>
-/// <param name="Email">For a person: their address; else empty.</param>
+/// <param name="Email">For a person: their address; null for others, and where none is known.</param>
 /// <param name="Why">"made it, hosts its link"; "24 students, hidden from each other".</param>
 /// <param name="Until">The last day it holds; null where it holds until somebody ends it.</param>
 /// <param name="Group">For a group: it.</param>
@@ -24,7 +24,7 @@ namespace JollyAlmanac.Application.Sharing;
 public sealed record ShareLine(
     string Key,
     string Name,
-    string Email,
+    EmailAddress? Email,
     string Why,
     LocalDate? Until,
     Group? Group,
@@ -111,7 +111,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     /// <param name="slug">The calendar.</param>
     /// <param name="who">Whom to explain: a key, a name or an address; null for nobody.</param>
     /// <param name="all">The level of which all are shown; null for none.</param>
-    public Outcome<SharingView> View(Viewer viewer, string slug, string? who = null, AccessLevel? all = null) =>
+    public Outcome<SharingView> View(Viewer viewer, Slug slug, string? who = null, AccessLevel? all = null) =>
         gate.Read<SharingView>(Operation.SeeSharing, viewer, slug, at =>
         {
             var (stores, grants) = (at.Stores, at.Context.Grants);
@@ -171,7 +171,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         });
 
     /// <summary>Gives access, in place of what the same person or group had.</summary>
-    public Outcome<GrantedAccess> Give(Viewer viewer, string slug, GiveInput input) =>
+    public Outcome<GrantedAccess> Give(Viewer viewer, Slug slug, GiveInput input) =>
         gate.Write<GrantedAccess>(Operation.GiveAccess, viewer, slug, at =>
         {
             var entry = new FormReader();
@@ -220,7 +220,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     /// <param name="until">The last day it holds; null for as long as nobody ends it.</param>
     public Outcome<GrantedAccess> Give(
         Viewer viewer,
-        string slug,
+        Slug slug,
         Grantee to,
         AccessLevel level,
         LocalDate? until = null
@@ -237,7 +237,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     /// <param name="viewer">A manager of it.</param>
     /// <param name="slug">The calendar.</param>
     /// <param name="key">Who: "person 5", "group 4", "everyone", "anyone".</param>
-    public Outcome<GrantedAccess> End(Viewer viewer, string slug, string? key) =>
+    public Outcome<GrantedAccess> End(Viewer viewer, Slug slug, string? key) =>
         gate.Write<GrantedAccess>(Operation.EndAccess, viewer, slug, at =>
         {
             if (
@@ -279,7 +279,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         });
 
     /// <summary>Shows the class list to those who are on it, or no longer.</summary>
-    public Outcome<Calendar> ShowList(Viewer viewer, string slug, bool shows, int version) =>
+    public Outcome<Calendar> ShowList(Viewer viewer, Slug slug, bool shows, int version) =>
         gate.Write<Calendar>(Operation.ShowClassList, viewer, slug, version, at =>
         {
             if (!at.Stores.Calendars.SetShowsList(at.Calendar.Id, shows, version, at.Now))
@@ -293,7 +293,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         });
 
     /// <summary>Hands a calendar over: somebody else answers for it, and manages it.</summary>
-    public Outcome<GrantedAccess> HandOver(Viewer viewer, string slug, string? who) =>
+    public Outcome<GrantedAccess> HandOver(Viewer viewer, Slug slug, string? who) =>
         gate.Write<GrantedAccess>(Operation.HandOver, viewer, slug, at =>
         {
             var entry = new FormReader();
@@ -327,7 +327,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     /// <summary>
     /// Somebody asks the keepers of a calendar for access. Whether there is such a calendar, the answer does not tell.
     /// </summary>
-    public Outcome<bool> Ask(Viewer viewer, string slug, AccessLevel level, string? why) =>
+    public Outcome<bool> Ask(Viewer viewer, Slug slug, AccessLevel level, string? why) =>
         gate.Write<bool>(Operation.AskForAccess, viewer, at =>
         {
             var entry = new FormReader();
@@ -348,8 +348,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
             if (at.Stores.Requests.WaitingOf(at.Person) >= MostRequests)
                 return Outcome.Because<bool>("", "Many of your requests wait already. Let those be answered first.");
             if (
-                slug.Length <= Slug.Longest
-                && at.Stores.Calendars.Find(slug) is { IsInUse: true } calendar
+                at.Stores.Calendars.Find(slug) is { IsInUse: true } calendar
                 && AccessRules.LevelOf(viewer, at.Stores.Calendars.GrantsOf(calendar.Id)) < level
             )
             {
@@ -377,7 +376,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     /// <param name="slug">The calendar.</param>
     /// <param name="id">The request.</param>
     /// <param name="given">The level they get; none for a no.</param>
-    public Outcome<GrantedAccess> Answer(Viewer viewer, string slug, long id, AccessLevel given) =>
+    public Outcome<GrantedAccess> Answer(Viewer viewer, Slug slug, long id, AccessLevel given) =>
         gate.Write<GrantedAccess>(Operation.AnswerRequest, viewer, slug, at =>
         {
             if (
@@ -415,7 +414,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         });
 
     /// <summary>Who is on the class lists of a calendar, for those who work on it, and for its members where it is shown.</summary>
-    public IReadOnlyList<(string List, IReadOnlyList<string> Names)>? ClassLists(Viewer viewer, string slug) =>
+    public IReadOnlyList<(string List, IReadOnlyList<string> Names)>? ClassLists(Viewer viewer, Slug slug) =>
         database.Read<IReadOnlyList<(string, IReadOnlyList<string>)>?>(stores =>
         {
             if (
@@ -633,7 +632,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
                 return new Grantee.OnePerson(found.Values.Single());
             entry.Wrong(
                 field,
-                $"Nobody at the school has the address {Wording.Quote(one.Address)}. Look how it is written; or ask the coordinators to add them, below."
+                $"Nobody at the school has the address {Wording.Quote(one.Address.Value)}. Look how it is written; or ask the coordinators to add them, below."
             );
             return null;
         }
@@ -695,7 +694,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
                             Grantee.OneGroup to when groups.TryGetValue(to.Group, out var group) => new ShareLine(
                                 KeyOf(grant.To),
                                 group.Name,
-                                "",
+                                null,
                                 WhyGroup(at, group),
                                 grant.Until,
                                 group,
@@ -705,7 +704,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
                             Grantee.Everyone => new ShareLine(
                                 KeyOf(grant.To),
                                 "Everyone of the school",
-                                "",
+                                null,
                                 "whoever signs in",
                                 grant.Until,
                                 null,
@@ -715,7 +714,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
                             Grantee.Anyone => new ShareLine(
                                 KeyOf(grant.To),
                                 "Anyone",
-                                "",
+                                null,
                                 "whoever has its address, without a sign-in",
                                 grant.Until,
                                 null,

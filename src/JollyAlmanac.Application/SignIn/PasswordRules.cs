@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using JollyAlmanac.Core.People;
 
 namespace JollyAlmanac.Application.SignIn;
 
@@ -22,8 +23,8 @@ public static class PasswordRules
     /// <summary>Why a password is not taken, for people; null where it is.</summary>
     /// <param name="password">As typed.</param>
     /// <param name="name">Whose it is to be.</param>
-    /// <param name="email">Their address.</param>
-    public static string? WhyNot(string password, string name, string email)
+    /// <param name="email">Their address; null where none is known.</param>
+    public static string? WhyNot(string password, string name, EmailAddress? email)
     {
         // As people count: a letter of two parts is one.
         if (
@@ -36,8 +37,8 @@ public static class PasswordRules
             return "That is one of the passwords that are tried first. Take a few words that have nothing to do with each other.";
         string[] own =
         [
-            PlainLetters.Fold(email),
-            PlainLetters.Fold(email.Split('@')[0]),
+            PlainLetters.Fold(email?.Value ?? ""),
+            PlainLetters.Fold(email?.LocalPart ?? ""),
             PlainLetters.Fold(name),
             PlainLetters.Fold(name).Replace(" ", "", StringComparison.Ordinal),
         ];

@@ -11,8 +11,8 @@ namespace JollyAlmanac.Application.SignIn;
 /// <param name="Name">"Teodor Quill", "a member of Tidepool Biology 9A, class list", "a stranger".</param>
 /// <param name="IsStranger">Somebody who is not signed in.</param>
 /// <param name="IsCut">What the looker may not see themselves is left out.</param>
-/// <param name="From">The slug of the calendar they came from; empty for none.</param>
-public sealed record PreviewIdentity(string Name, bool IsStranger, bool IsCut, string From)
+/// <param name="From">The slug of the calendar they came from; null for none.</param>
+public sealed record PreviewIdentity(string Name, bool IsStranger, bool IsCut, Slug? From)
 {
     /// <summary>The stranger, as it is stored.</summary>
     public const string Stranger = "stranger";

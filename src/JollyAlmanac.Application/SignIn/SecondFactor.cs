@@ -1,4 +1,5 @@
 using System.Security.Cryptography;
+using JollyAlmanac.Core.People;
 using NodaTime;
 using OtpNet;
 
@@ -43,7 +44,7 @@ public static class SecondFactor
         string.Join(' ', Base32Encoding.ToString(key).TrimEnd('=').Chunk(4).Select(part => new string(part)));
 
     /// <summary>The address that an app reads from a picture (the "otpauth" form that apps share; it stands in no RFC).</summary>
-    public static string AddressOf(byte[] key, string school, string email) =>
+    public static string AddressOf(byte[] key, string school, EmailAddress? email) =>
         $"otpauth://totp/{Uri.EscapeDataString($"{school}:{email}")}?secret={Base32Encoding.ToString(key).TrimEnd('=')}&issuer={Uri.EscapeDataString(school)}";
 
     /// <summary>A new recovery code: over 40 bits, in fives.</summary>

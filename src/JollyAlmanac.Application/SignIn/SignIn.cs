@@ -71,9 +71,6 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <summary>How long a sign-in lasts: a school day.</summary>
     public static readonly Duration Lasts = Duration.FromHours(12);
 
-    /// <summary>The longest e-mail address that is looked at.</summary>
-    public const int LongestEmail = 200;
-
     /// <summary>How long it takes until tries count anew.</summary>
     public static readonly TimeSpan Window = TimeSpan.FromMinutes(5);
 
@@ -102,23 +99,25 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     private TimeSpan lastHash = TimeSpan.FromMilliseconds(100);
 
     /// <summary>Checks an e-mail address and a password.</summary>
-    /// <param name="email">As typed.</param>
+    /// <param name="typed">The address as typed.</param>
     /// <param name="password">As typed.</param>
     /// <param name="place">Where the try comes from.</param>
     /// <param name="cancellation">Ends the waiting for one's turn.</param>
     public async Task<SignInAnswer> Try(
-        string email,
+        string typed,
         string password,
         SignInPlace place,
         CancellationToken cancellation = default
     )
     {
-        email = email.Trim();
+        typed = typed.Trim();
         // Nothing that long is an address or a password; it becomes no key, no query and no row.
-        if (email.Length > LongestEmail || password.Length > Passwords.Longest)
+        if (typed.Length > EmailAddress.Longest || password.Length > Passwords.Longest)
             return new SignInAnswer.Wrong();
-        var account = email.ToUpperInvariant();
-        var found = database.Read(stores => stores.People.FindByEmail(email));
+        var account = typed.ToUpperInvariant();
+        var found = EmailAddress.TryParse(typed, null, out var email)
+            ? database.Read(stores => stores.People.FindByEmail(email))
+            : null;
         // In a browser where they signed in before, a person is not shut out by who guesses elsewhere; it has tries of its own.
         var isKnown = found is not null && IsKnown(found.Person.Id, place);
         var key = isKnown ? $"{account} known" : $"{account} {place.Network}";
@@ -191,7 +190,7 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     }
 
     private bool IsKnown(PersonId id, SignInPlace place) =>
-        place.Known is { Length: Secrets.TokenLength } kept
+        place.Known is { Length: TokenText.Length } kept
         && CryptographicOperations.FixedTimeEquals(
             Encoding.ASCII.GetBytes(kept),
             Encoding.ASCII.GetBytes(secrets.ProofOfBrowser(id))
@@ -203,10 +202,8 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// </summary>
     /// <param name="email">An address that was verified there.</param>
     /// <param name="place">Where the try comes from.</param>
-    public SignInAnswer TryVouched(string email, SignInPlace place) =>
-        email.Length is 0 or > LongestEmail
-        || database.Read(stores => stores.People.FindByEmail(email)) is not { } found
-            ? new SignInAnswer.Wrong()
+    public SignInAnswer TryVouched(EmailAddress email, SignInPlace place) =>
+        database.Read(stores => stores.People.FindByEmail(email)) is not { } found ? new SignInAnswer.Wrong()
         : found.HasFactor ? new SignInAnswer.AskCode(found.Person.Id, found.Stamp)
         : Welcome(found, place.Browser);
 
@@ -273,7 +270,7 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <summary>Signs somebody in who has proven who they are in another way.</summary>
     internal SignInAnswer.Welcome Welcome(Credentials found, string browser)
     {
-        var (token, now) = (Secrets.NewKey(), clock.GetCurrentInstant());
+        var (token, now) = (TokenText.New(), clock.GetCurrentInstant());
         database.Write(
             stores =>
             {
@@ -295,7 +292,7 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <summary>Ends a sign-in for good: its cookie is worth nothing from then on.</summary>
     public void End(string token)
     {
-        if (token.Length == Secrets.TokenLength)
+        if (token.Length == TokenText.Length)
             database.Write(
                 stores =>
                 {
@@ -309,7 +306,7 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     /// <summary>The person of a sign-in and what they may reach, where it has not ended and its stamp still holds; else null.</summary>
     public SignedInPerson? Find(PersonId id, string stamp, string token)
     {
-        if (token.Length != Secrets.TokenLength)
+        if (token.Length != TokenText.Length)
             return null;
         // A page asks for itself and its pieces, a film for its parts: read once for as long as nothing at all is written, and for a few
         // seconds at most, as a sign-in ends by itself.

@@ -15,7 +15,7 @@ namespace JollyAlmanac.Core.Access;
 public sealed record PersonRequest(
     long Id,
     CalendarId Calendar,
-    string Email,
+    EmailAddress Email,
     AccessLevel Level,
     LocalDate? Until,
     PersonId MadeBy,

@@ -39,7 +39,7 @@ public sealed record Calendar(
     CalendarKind Kind,
     CalendarId? Department,
     string Title,
-    string Slug,
+    Slug Slug,
     string Description,
     Mark Mark,
     DateTimeZone Zone,

@@ -3,18 +3,17 @@ using System.Text;
 namespace JollyAlmanac.Core.Calendars;
 
 /// <summary>
-/// A title's form in an address: lower-case letters, digits and single hyphens, at most 60 characters.
+/// A calendar's name in addresses: lower-case letters a to z, digits and single hyphens, 1 to 60 characters. Unique; it never changes.
 /// </summary>
 /// <example>"Tidepool Biology 9A" becomes "tidepool-biology-9a".</example>
-public static class Slug
+public readonly record struct Slug(string Value) : ITextId<Slug>
 {
-    /// <summary>The longest slug.</summary>
+    /// <summary>The most characters of a slug.</summary>
     public const int Longest = 60;
 
-    /// <summary>The slug of a title; <paramref name="fallback"/> where no letter of it fits in one.</summary>
-    /// <returns>Lower-case letters a to z, digits and single hyphens, <see cref="Longest"/> at most. It may be taken already.</returns>
+    /// <summary>The slug of a title; <paramref name="fallback"/> where no letter of it fits in one. It may be taken already.</summary>
     /// <example>"Français 8ᵉ" is "francais-8"; "数学" is the fallback.</example>
-    public static string Of(string title, string fallback)
+    public static Slug Of(string title, string fallback)
     {
         var slug = new StringBuilder();
         foreach (var letter in title.ToLowerInvariant())
@@ -30,6 +29,23 @@ public static class Slug
         }
 
         var text = slug.ToString().Trim('-');
-        return text.Length == 0 ? fallback : text;
+        return new Slug(text.Length == 0 ? fallback : text);
     }
+
+    /// <summary>This slug with a number behind it, shortened where it would be too long: "tidepool-2".</summary>
+    public Slug Numbered(int number) =>
+        new(FormattableString.Invariant($"{Value[..Math.Min(Value.Length, Longest - 6)].TrimEnd('-')}-{number}"));
+
+    /// <inheritdoc />
+    public static bool TryParse(string? text, IFormatProvider? provider, out Slug id)
+    {
+        var isOne =
+            text is { Length: > 0 and <= Longest }
+            && text.All(letter => letter == '-' || char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter));
+        id = isOne ? new Slug(text!) : default;
+        return isOne;
+    }
+
+    /// <inheritdoc />
+    public override string ToString() => Value;
 }

@@ -7,7 +7,7 @@ namespace JollyAlmanac.Core.JoinLinks;
 /// The last part of a short address, "tidepool-7k4mqx": a word of the name, and six characters that do not look alike.
 /// It never changes and is never given out again.
 /// </summary>
-public readonly record struct JoinCode(string Value)
+public readonly record struct JoinCode(string Value) : ITextId<JoinCode>
 {
     // No 0/o, 1/l/i, 2/z, 5/s, 8/b, and no vowels or u/v, so that no word comes about by accident.
     private const string Letters = "34679cdfghjkmnpqrtwx";
@@ -21,7 +21,7 @@ public readonly record struct JoinCode(string Value)
     /// <summary>A new code for a link of that name, from the system's random source.</summary>
     public static JoinCode New(string name)
     {
-        var word = Slug.Of(name, "class").Split('-')[0];
+        var word = Slug.Of(name, "class").Value.Split('-')[0];
         return new JoinCode($"{(word.Length > 12 ? word[..12] : word)}-{RandomNumberGenerator.GetString(Letters, 6)}");
     }
 
@@ -35,14 +35,23 @@ public readonly record struct JoinCode(string Value)
                 null,
                 $"A short address has {Shortest} to {Longest} characters after /in/; this has {text.Length}."
             );
-        return
-            text.All(letter => letter is '-' || char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter))
-            && text[0] != '-'
-            && text[^1] != '-'
-            && !text.Contains("--", StringComparison.Ordinal)
+        return text.All(IsLetter) && text[0] != '-' && text[^1] != '-' && !text.Contains("--", StringComparison.Ordinal)
             ? (new JoinCode(text), null)
             : (null, "A short address is made of the letters a to z, digits, and single hyphens between them.");
     }
+
+    /// <inheritdoc />
+    /// <remarks>Capital letters are read as small ones: phones begin a line with one, and people copy codes from paper.</remarks>
+    public static bool TryParse(string? text, IFormatProvider? provider, out JoinCode id)
+    {
+        var small = text?.ToLowerInvariant();
+        var isOne = small is { Length: > 0 and <= Longest } && small.All(IsLetter);
+        id = isOne ? new JoinCode(small!) : default;
+        return isOne;
+    }
+
+    private static bool IsLetter(char letter) =>
+        letter == '-' || char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter);
 
     /// <summary>Where it stands, from the almanac's root: "/in/tidepool-7k4mqx".</summary>
     public string Path => $"/in/{Value}";

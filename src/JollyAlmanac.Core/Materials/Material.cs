@@ -51,7 +51,7 @@ public sealed record Material(
     CalendarId Calendar,
     SeriesId? Series,
     LocalDateTime? ForSession,
-    string Key,
+    MaterialKey Key,
     string Title,
     MaterialContent Content,
     MaterialAudience Audience

@@ -14,7 +14,7 @@ namespace JollyAlmanac.Core.Materials;
 /// <param name="File">The file, once all of it came and it was taken.</param>
 public sealed record UploadedFile(
     long Id,
-    string Key,
+    UploadKey Key,
     PersonId Person,
     CalendarId Calendar,
     string Name,

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.RegularExpressions;
+using JollyAlmanac.Core.People;
 
 namespace JollyAlmanac.Core.Parsing;
 
@@ -7,7 +8,7 @@ namespace JollyAlmanac.Core.Parsing;
 /// <param name="Name">As people say it, the first name first; empty where none stood there.</param>
 /// <param name="Address">The address as it was written.</param>
 /// <param name="Line">On which line, from 1.</param>
-public sealed record NamedAddress(string Name, string Address, int Line);
+public sealed record NamedAddress(string Name, EmailAddress Address, int Line);
 
 /// <summary>
 /// A pasted list of people's e-mail addresses: a column of a table, the recipients of a mail, a list typed by hand. Every word of it is
@@ -30,18 +31,8 @@ public sealed partial record AddressList(
     [GeneratedRegex("""[^\s<>()\[\],;:"“”„]*@[^\s<>()\[\],;:"“”„]*""")]
     private static partial Regex Like();
 
-    // RFC 5321 §4.1.2, as far as anybody has one: a local part without quotes, and a domain of two labels at least. Letters of any
-    // language (RFC 6531).
-    [GeneratedRegex(
-        @"^[\p{L}\p{N}.!#$%&'*+/=?^_`{|}~-]+@[\p{L}\p{N}]([\p{L}\p{N}-]*[\p{L}\p{N}])?(\.[\p{L}\p{N}]([\p{L}\p{N}-]*[\p{L}\p{N}])?)+$"
-    )]
-    private static partial Regex Whole();
-
     [GeneratedRegex(@"^\s*(?:\d{1,4}[.)]|[-*•·])\s+")]
     private static partial Regex Bullet();
-
-    /// <summary>The longest address (RFC 5321 §4.5.3.1.3, less the brackets).</summary>
-    public const int LongestAddress = 254;
 
     /// <summary>Reads a list.</summary>
     /// <param name="text">Lines, or one line; any separators.</param>
@@ -49,7 +40,7 @@ public sealed partial record AddressList(
     {
         var people = new List<NamedAddress>();
         var problems = new List<(int Line, string Sentence)>();
-        var known = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
+        var known = new HashSet<EmailAddress>();
         var doubles = 0;
         foreach (var (at, whole) in text.ReplaceLineEndings("\n").Split('\n').Index())
         {
@@ -60,15 +51,15 @@ public sealed partial record AddressList(
             for (var next = 0; next < found.Count; next++)
             {
                 var match = found[next];
-                var address = match.Value.Trim('\'').TrimEnd('.');
+                var written = match.Value.Trim('\'').TrimEnd('.');
                 var from = next == 0 ? 0 : found[next - 1].Index + found[next - 1].Length;
                 var name = Tidy(line[from..match.Index]);
                 // An address with its name behind it, as a table may have them.
                 if (name.Length == 0 && found.Count == 1)
                     name = Tidy(line[(match.Index + match.Length)..]);
-                if (!IsAddress(address))
+                if (!EmailAddress.TryParse(written, null, out var address))
                     problems.Add(
-                        (at + 1, $"{Wording.Quote(address)} is no e-mail address. Write it like orla@skerry.example.")
+                        (at + 1, $"{Wording.Quote(written)} is no e-mail address. Write it like orla@skerry.example.")
                     );
                 else if (known.Add(address))
                     people.Add(new NamedAddress(FirstNameFirst(name), address, at + 1));
@@ -105,10 +96,6 @@ public sealed partial record AddressList(
         name.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is [var last, var first]
             ? $"{first} {last}"
             : name;
-
-    /// <summary>Whether a text is an e-mail address that a letter can be sent to.</summary>
-    public static bool IsAddress(string text) =>
-        text.Length <= LongestAddress && Whole().IsMatch(text) && !text.Contains("..", StringComparison.Ordinal);
 
     /// <summary>A field on one line, without what cannot be seen: controls, and marks that turn the direction of what follows.</summary>
     public static string Plain(string field)

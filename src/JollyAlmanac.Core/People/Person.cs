@@ -46,9 +46,9 @@ public enum GroupKind
 /// <summary>Somebody the school knows; with a password, or a way in by another provider, they may sign in.</summary>
 /// <param name="Id">Their id.</param>
 /// <param name="Name">As people say it, the first name first.</param>
-/// <param name="Email">Their address; empty where none is known.</param>
+/// <param name="Email">Their address; null where none is known.</param>
 /// <param name="Role">What they are at the school.</param>
-public sealed record Person(PersonId Id, string Name, string Email, SchoolRole Role)
+public sealed record Person(PersonId Id, string Name, EmailAddress? Email, SchoolRole Role)
 {
     /// <summary>Since when they have left; null while they are here. Who has left reaches nothing, and can be brought back.</summary>
     public Instant? EndedAt { get; init; }

@@ -24,5 +24,5 @@ public sealed record CalendarCopy(
 )
 {
     /// <summary>The address outside the school that it goes to; empty where it goes to people of the school.</summary>
-    public string Address { get; init; } = "";
+    public EmailAddress? Address { get; init; }
 }

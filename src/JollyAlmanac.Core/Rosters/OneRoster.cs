@@ -50,7 +50,8 @@ public static class OneRoster
         var orgs = new Dictionary<string, List<int>>(StringComparer.Ordinal);
         foreach (var row in user.Rows())
         {
-            var (source, email) = (row["sourcedId"], row["email"]);
+            var (source, written) = (row["sourcedId"], row["email"]);
+            EmailAddress? email = EmailAddress.TryParse(written, null, out var address) ? address : null;
             if (IsGone(row) || row["enabledUser"].Equals("false", StringComparison.OrdinalIgnoreCase))
             {
                 ended.Add(source);
@@ -62,10 +63,10 @@ public static class OneRoster
             var reason =
                 source.Length is 0 or > RosterPlan.LongestSource ? "There is no sourcedId."
                 : name.Length is 0 or > RosterPlan.LongestName ? "There is no name, or one far too long."
-                : email.Length > 0 && !AddressList.IsAddress(email) ? $"{Wording.Quote(email)} is no e-mail address."
+                : email is null && written.Length > 0 ? $"{Wording.Quote(written)} is no e-mail address."
                 : bySource.TryGetValue(source, out var before)
                     ? $"The sourcedId {source} stands on line {people[before].Line}, too."
-                : email.Length > 0 && byEmail.TryGetValue(email, out var other)
+                : email is not null && byEmail.TryGetValue(address.Value, out var other)
                     ? $"The address {email} is that of line {people[other].Line}, too. Two people cannot share one."
                 : PeopleTable.RoleOf(word) is null
                     ? word.Length > 0 ? $"{Wording.Quote(word)} is no role that the almanac knows."
@@ -78,8 +79,8 @@ public static class OneRoster
             }
 
             bySource[source] = people.Count;
-            if (email.Length > 0)
-                byEmail[email] = people.Count;
+            if (email is not null)
+                byEmail[address.Value] = people.Count;
             foreach (
                 var org in row["orgSourcedIds"]
                     .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)

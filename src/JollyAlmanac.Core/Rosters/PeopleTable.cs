@@ -109,16 +109,17 @@ public static class PeopleTable
                     ? AddressList.Plain(fields[at])
                     : "";
             void Refuse(string reason) => refused.Add(new RefusedLine(table.File, line, reason));
-            var (email, source) = (Of(PeopleColumn.Email), Of(PeopleColumn.Source));
+            var (written, source) = (Of(PeopleColumn.Email), Of(PeopleColumn.Source));
+            EmailAddress? email = EmailAddress.TryParse(written, null, out var address) ? address : null;
             if (fields.All(string.IsNullOrWhiteSpace))
                 continue;
-            if (email.Length > 0 && !AddressList.IsAddress(email))
+            if (email is null && written.Length > 0)
             {
-                Refuse($"{Wording.Quote(email)} is no e-mail address.");
+                Refuse($"{Wording.Quote(written)} is no e-mail address.");
                 continue;
             }
 
-            if (email.Length == 0 && source.Length == 0)
+            if (email is null && source.Length == 0)
             {
                 Refuse("There is no e-mail address, and no id to know them by.");
                 continue;
@@ -143,11 +144,11 @@ public static class PeopleTable
                 continue;
             }
 
-            var key = source.Length > 0 ? $"id {source}" : email;
+            var key = source.Length > 0 ? $"id {source}" : $"alone {email}";
             if (byKey.TryGetValue(key, out var at))
             {
                 // The same person once more, in another group: that is how lists of classes are written.
-                if (!email.Equals(people[at].Email, StringComparison.OrdinalIgnoreCase))
+                if (email != people[at].Email)
                 {
                     Refuse($"The id {Wording.Quote(source)} stands on line {people[at].Line} with another address.");
                     continue;
@@ -155,7 +156,7 @@ public static class PeopleTable
 
                 doubles++;
             }
-            else if (email.Length > 0 && byKey.TryGetValue($"mail {email}", out var other))
+            else if (email is not null && byKey.TryGetValue($"mail {email}", out var other))
             {
                 Refuse($"The address {email} stands on line {people[other].Line}, too. Two people cannot share one.");
                 continue;
@@ -164,7 +165,7 @@ public static class PeopleTable
             {
                 at = people.Count;
                 byKey[key] = at;
-                if (email.Length > 0)
+                if (email is not null)
                     byKey[$"mail {email}"] = at;
                 people.Add(new RosterPerson(source, name, email, role, line));
             }

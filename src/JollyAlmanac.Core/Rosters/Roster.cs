@@ -23,10 +23,10 @@ public sealed record Table(
 /// <summary>Somebody on a list that came in.</summary>
 /// <param name="Source">What the list knows them by; empty where it has no such thing.</param>
 /// <param name="Name">As people say it, the first name first; empty where none stands there.</param>
-/// <param name="Email">Their address; empty where none stands there.</param>
+/// <param name="Email">Their address; null where none stands there.</param>
 /// <param name="Role">What they are; null where the list does not say.</param>
 /// <param name="Line">The line they stand on, from 1.</param>
-public sealed record RosterPerson(string Source, string Name, string Email, SchoolRole? Role, int Line);
+public sealed record RosterPerson(string Source, string Name, EmailAddress? Email, SchoolRole? Role, int Line);
 
 /// <summary>A group of a list that came in.</summary>
 /// <param name="Source">What the list knows it by; empty for a group that is known by its name alone.</param>

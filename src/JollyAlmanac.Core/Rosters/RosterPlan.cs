@@ -6,11 +6,18 @@ namespace JollyAlmanac.Core.Rosters;
 /// <summary>Somebody the school knows, as a list is held beside them.</summary>
 /// <param name="Id">Their id.</param>
 /// <param name="Name">Their name.</param>
-/// <param name="Email">Their address; empty for none.</param>
+/// <param name="Email">Their address; null for none.</param>
 /// <param name="Role">What they are.</param>
 /// <param name="Source">What an earlier list knew them by; empty for none.</param>
 /// <param name="HasLeft">They have left.</param>
-public sealed record KnownPerson(PersonId Id, string Name, string Email, SchoolRole Role, string Source, bool HasLeft);
+public sealed record KnownPerson(
+    PersonId Id,
+    string Name,
+    EmailAddress? Email,
+    SchoolRole Role,
+    string Source,
+    bool HasLeft
+);
 
 /// <summary>A group the school knows.</summary>
 /// <param name="Id">Its id.</param>
@@ -37,7 +44,7 @@ public enum RosterNews
 /// <param name="Known">Who that is; null for somebody new.</param>
 /// <param name="News">What there is to do.</param>
 /// <param name="Name">The name they will have.</param>
-/// <param name="Email">The address they will have; empty for none.</param>
+/// <param name="Email">The address they will have; null for none.</param>
 /// <param name="Role">What they will be.</param>
 /// <param name="What">What changes, for people; empty for nothing.</param>
 public sealed record RosterLine(
@@ -45,7 +52,7 @@ public sealed record RosterLine(
     KnownPerson? Known,
     RosterNews News,
     string Name,
-    string Email,
+    EmailAddress? Email,
     SchoolRole Role,
     string What
 );
@@ -115,9 +122,7 @@ public sealed record RosterPlan(
         var bySource = people
             .Where(one => one.Source.Length > 0)
             .ToDictionary(one => one.Source, StringComparer.Ordinal);
-        var byEmail = people
-            .Where(one => one.Email.Length > 0)
-            .ToDictionary(one => one.Email, StringComparer.OrdinalIgnoreCase);
+        var byEmail = people.Where(one => one.Email is not null).ToDictionary(one => one.Email!.Value);
         var lines = new List<RosterLine>();
         var refused = roster.Refused.ToList();
         var places = new Dictionary<int, int>();
@@ -125,7 +130,7 @@ public sealed record RosterPlan(
         foreach (var (at, person) in roster.People.Index())
         {
             var named = bySource.GetValueOrDefault(person.Source);
-            var addressed = byEmail.GetValueOrDefault(person.Email);
+            var addressed = person.Email is { } email ? byEmail.GetValueOrDefault(email) : null;
             var reason =
                 named is not null && addressed is not null && named.Id != addressed.Id
                     ? $"The address {person.Email} is that of {addressed.Name} already."
@@ -187,12 +192,14 @@ public sealed record RosterPlan(
                 person.Role is null
                 && choices.Role is not (SchoolRole.Family or SchoolRole.Guest)
                 && choices.HomeDomains.Count > 0
-                && !choices.HomeDomains.Contains(DomainOf(person.Email));
+                && !(person.Email is { } at && choices.HomeDomains.Contains(DomainOf(at)));
             return new RosterLine(
                 person,
                 null,
                 RosterNews.New,
-                person.Name.Length > 0 ? person.Name : NameOf(person.Email),
+                person.Name.Length > 0 ? person.Name
+                    : person.Email is { } address ? NameOf(address)
+                    : "",
                 person.Email,
                 isElsewhere ? SchoolRole.Guest : person.Role ?? choices.Role,
                 isElsewhere ? "has an address of another place, and comes as a guest" : ""
@@ -202,10 +209,7 @@ public sealed record RosterPlan(
         // A list that knows people by ids keeps their names and addresses; one of addresses alone only says who they are.
         var keeps = person.Source.Length > 0;
         var name = keeps && person.Name.Length > 0 ? person.Name : known.Name;
-        var email =
-            keeps && person.Email.Length > 0 ? person.Email
-            : known.Email.Length > 0 ? known.Email
-            : person.Email;
+        var email = keeps ? person.Email ?? known.Email : known.Email ?? person.Email;
         // Who keeps the school is not decided by a list.
         var role = keeps && person.Role is { } said && known.Role != SchoolRole.Coordinator ? said : known.Role;
         var what = new List<string>();
@@ -213,7 +217,7 @@ public sealed record RosterPlan(
             what.Add("comes back");
         if (name != known.Name)
             what.Add($"is called {name} from now on");
-        if (!email.Equals(known.Email, StringComparison.OrdinalIgnoreCase))
+        if (email != known.Email)
             what.Add($"has the address {email}");
         if (role != known.Role)
             what.Add($"is {role.ToString().ToLowerInvariant()} in place of {known.Role.ToString().ToLowerInvariant()}");
@@ -270,12 +274,12 @@ public sealed record RosterPlan(
     }
 
     /// <summary>The place of the internet that an address is at, by its last two labels: "skerry.example".</summary>
-    public static string DomainOf(string email) =>
-        string.Join('.', email[(email.LastIndexOf('@') + 1)..].ToLowerInvariant().Split('.').TakeLast(2));
+    public static string DomainOf(EmailAddress email) =>
+        string.Join('.', email.Domain.ToLowerInvariant().Split('.').TakeLast(2));
 
     /// <summary>A name made of an address, where none is known: "Orla Marchbanks" of orla.marchbanks@skerry.example.</summary>
-    public static string NameOf(string email) =>
-        email.Split('@')[0].Split(['.', '_', '-', '+'], StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } words
+    public static string NameOf(EmailAddress email) =>
+        email.LocalPart.Split(['.', '_', '-', '+'], StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } words
             ? string.Join(' ', words.Select(Wording.Capital))
-            : email;
+            : email.Value;
 }

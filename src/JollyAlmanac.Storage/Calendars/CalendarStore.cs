@@ -31,7 +31,7 @@ public sealed class CalendarStore
     public IReadOnlyList<Calendar> Every() => Query("");
 
     /// <summary>The calendar of that slug, or null; put away and deleted ones, too.</summary>
-    public Calendar? Find(string slug) => Query("where slug = @slug", new { slug }).SingleOrDefault();
+    public Calendar? Find(Slug slug) => Query("where slug = @slug", new { slug = slug.Value }).SingleOrDefault();
 
     /// <summary>The calendar of that id.</summary>
     public Calendar Get(CalendarId id) => Query("where id = @id", new { id = id.Value }).Single();
@@ -62,10 +62,13 @@ public sealed class CalendarStore
             );
 
     /// <summary>The calendars of those slugs that are in use.</summary>
-    public IReadOnlyList<Calendar> InUse(IReadOnlyCollection<string> slugs) =>
+    public IReadOnlyList<Calendar> InUse(IReadOnlyCollection<Slug> slugs) =>
         slugs.Count == 0
             ? []
-            : Query("where slug in @slugs and put_away_at is null and deleted_at is null", new { slugs });
+            : Query(
+                "where slug in @slugs and put_away_at is null and deleted_at is null",
+                new { slugs = slugs.Select(slug => slug.Value) }
+            );
 
     /// <summary>How a calendar stands: rises with each change of what stands on it, of itself, and of who may see it.</summary>
     public long StateVersionOf(CalendarId id) =>
@@ -75,14 +78,14 @@ public sealed class CalendarStore
     /// How all that a class page shows stands: the calendar, the links that its series are joined by and its own, and the school's
     /// time. The same text means the same page to the same reader at the same moment. Null where there is no such calendar.
     /// </summary>
-    public string? StateVersionOf(string slug) =>
+    public string? StateVersionOf(Slug slug) =>
         connection.QuerySingleOrDefault<string>(
             """
             select s.standing || ' ' || c.standing || ' ' || ifnull((select group_concat(l.id || '.' || l.standing) from join_links l
                 where l.calendar_id = c.id or l.id in (select link_id from series_links where calendar_id = c.id)), '')
             from calendars c cross join school s where c.slug = @slug
             """,
-            new { slug }
+            new { slug = slug.Value }
         );
 
     /// <summary>
@@ -278,7 +281,7 @@ public sealed class CalendarStore
             rows.Or(() => Stored.As<CalendarKind>(row.Kind), CalendarKind.Class, What),
             row.DepartmentId is { } department ? new CalendarId(department) : null,
             row.Title,
-            row.Slug,
+            new Slug(row.Slug),
             row.Description,
             new Mark(
                 rows.Or(() => Stored.As<MarkColour>(row.MarkColour), MarkColour.Slate, What),
@@ -533,7 +536,7 @@ public sealed class CalendarStore
             department = calendar.Department?.Value,
             shows = calendar.ShowsList,
             title = calendar.Title,
-            slug = calendar.Slug,
+            slug = calendar.Slug.Value,
             description = calendar.Description,
             colour = Stored.Text(calendar.Mark.Colour),
             shape = Stored.Text(calendar.Mark.Shape),

@@ -1,4 +1,5 @@
 using System.Security.Cryptography;
+using JollyAlmanac.Core.Materials;
 
 namespace JollyAlmanac.Storage.Files;
 
@@ -34,14 +35,14 @@ public sealed class FileVault(string directory)
     /// are the same bytes, whatever is sent under the key meanwhile.
     /// </summary>
     /// <returns>The key it has from now on; null where somebody else writes to it, or took it already.</returns>
-    public string? Claim(string key)
+    public string? Claim(UploadKey key)
     {
         try
         {
             // Held alone while it gets its name: nobody who opened it before can write to it after.
-            using var alone = new FileStream(PartOf(key), FileMode.Open, FileAccess.ReadWrite, FileShare.None);
+            using var alone = new FileStream(PartOf(key.Value), FileMode.Open, FileAccess.ReadWrite, FileShare.None);
             var claimed = $"{key}.{Guid.NewGuid():N}";
-            File.Move(PartOf(key), PartOf(claimed));
+            File.Move(PartOf(key.Value), PartOf(claimed));
             return claimed;
         }
         catch (IOException)
@@ -94,7 +95,7 @@ public sealed class FileVault(string directory)
     /// <returns>How long it is now, and whether there was more than is taken.</returns>
     /// <exception cref="IOException">The disk is full. What fitted stays.</exception>
     public async Task<(long Length, bool IsTooMuch)> AddToPart(
-        string key,
+        UploadKey key,
         long at,
         Stream bytes,
         long most,
@@ -102,9 +103,9 @@ public sealed class FileVault(string directory)
     )
     {
         PrivateFiles.MakeDirectory(Path.Combine(directory, "uploads"));
-        PrivateFiles.Touch(PartOf(key));
+        PrivateFiles.Touch(PartOf(key.Value));
         await using var file = new FileStream(
-            PartOf(key),
+            PartOf(key.Value),
             FileMode.Open,
             FileAccess.Write,
             FileShare.None,
@@ -140,16 +141,19 @@ public sealed class FileVault(string directory)
     }
 
     /// <summary>How much came in under that key, in bytes.</summary>
-    public long LengthOfPart(string key) => new FileInfo(PartOf(key)) is { Exists: true } part ? part.Length : 0;
+    public long LengthOfPart(UploadKey key) =>
+        new FileInfo(PartOf(key.Value)) is { Exists: true } part ? part.Length : 0;
 
     /// <summary>Opens what came in.</summary>
-    public Stream OpenPart(string key) => File.OpenRead(PartOf(key));
+    /// <param name="name">From <see cref="Claim"/>.</param>
+    public Stream OpenPart(string name) => File.OpenRead(PartOf(name));
 
     /// <summary>Drops what came in.</summary>
-    public void DropPart(string key)
+    /// <param name="name">A key, or what <see cref="Claim"/> gave.</param>
+    public void DropPart(string name)
     {
-        if (File.Exists(PartOf(key)))
-            File.Delete(PartOf(key));
+        if (File.Exists(PartOf(name)))
+            File.Delete(PartOf(name));
     }
 
     /// <summary>Whether a file is stored.</summary>
@@ -186,5 +190,5 @@ public sealed class FileVault(string directory)
         PrivateFiles.Write(PictureOf(hash), picture);
     }
 
-    private string PartOf(string key) => Path.Combine(directory, "uploads", key);
+    private string PartOf(string name) => Path.Combine(directory, "uploads", name);
 }

@@ -172,9 +172,9 @@ public sealed class HistoryStore
     /// </summary>
     /// <param name="person">Who.</param>
     /// <param name="name">What they are called; what they were called before, the lines tell.</param>
-    /// <param name="email">Their address; empty for none.</param>
+    /// <param name="email">Their address; null for none.</param>
     /// <param name="instead">What stands in its place.</param>
-    public void Forget(PersonId person, string name, string email, string instead)
+    public void Forget(PersonId person, string name, EmailAddress? email, string instead)
     {
         var id = person.Value;
         const string Called = ", in place of ";
@@ -223,7 +223,7 @@ public sealed class HistoryStore
             {
                 id,
                 names,
-                email,
+                email = email?.Value ?? "",
                 quoted = $"\"{email}\"",
                 instead,
             }

@@ -43,26 +43,26 @@ public sealed class MaterialStore
             );
 
     /// <summary>The material of that key, unless it or its series was taken off.</summary>
-    public Material? Find(string key) =>
+    public Material? Find(MaterialKey key) =>
         Read(
                 connection.Query<MaterialRow>(
                     $"""
                     select {Columns} from materials m join calendars c on c.id = m.calendar_id left join series s on s.id = m.series_id
                     where m.key = @key and m.deleted_at is null and s.deleted_at is null and c.deleted_at is null
                     """,
-                    new { key }
+                    new { key = key.Value }
                 )
             )
             .SingleOrDefault();
 
     /// <summary>Whether there was a material of that key that is taken off, or whose series or calendar is gone.</summary>
-    public bool WasThere(string key) =>
+    public bool WasThere(MaterialKey key) =>
         connection.ExecuteScalar<bool>(
             """
             select exists (select 1 from materials m join calendars c on c.id = m.calendar_id left join series s on s.id = m.series_id
                 where m.key = @key and coalesce(m.deleted_at, s.deleted_at, c.deleted_at) is not null)
             """,
-            new { key }
+            new { key = key.Value }
         );
 
     /// <summary>The material of that id, also where it is taken off.</summary>
@@ -294,7 +294,7 @@ public sealed class MaterialStore
                 calendar = material.Calendar.Value,
                 series = material.Series?.Value,
                 session = material.ForSession is { } session ? Stored.Text(session) : null,
-                key = material.Key,
+                key = material.Key.Value,
                 title = material.Title,
                 note = material.Note,
                 address = (material.Content as MaterialContent.Link)?.Address.AbsoluteUri,
@@ -369,7 +369,7 @@ public sealed class MaterialStore
                 new CalendarId(CalendarRef),
                 SeriesRef is { } series ? new SeriesId(series) : null,
                 SessionStart is null ? null : Stored.Original(SessionStart),
-                Key,
+                new MaterialKey(Key),
                 Title,
                 Content(Address, ContentHash, FileName, MediaType, Size),
                 Audience switch

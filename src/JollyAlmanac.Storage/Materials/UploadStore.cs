@@ -26,7 +26,7 @@ public sealed class UploadStore
                 """,
                 new
                 {
-                    key = upload.Key,
+                    key = upload.Key.Value,
                     person = upload.Person.Value,
                     calendar = upload.Calendar.Value,
                     name = upload.Name,
@@ -37,12 +37,14 @@ public sealed class UploadStore
         };
 
     /// <summary>The one of that key; null where there is none.</summary>
-    public UploadedFile? Find(string key) =>
-        connection.QuerySingleOrDefault<UploadRow>($"{Columns} from uploads where key = @key", new { key })?.ToUpload();
+    public UploadedFile? Find(UploadKey key) =>
+        connection
+            .QuerySingleOrDefault<UploadRow>($"{Columns} from uploads where key = @key", new { key = key.Value })
+            ?.ToUpload();
 
     /// <summary>What one is found by beside its name.</summary>
-    public string WordsOf(string key) =>
-        connection.ExecuteScalar<string?>("select words from uploads where key = @key", new { key }) ?? "";
+    public string WordsOf(UploadKey key) =>
+        connection.ExecuteScalar<string?>("select words from uploads where key = @key", new { key = key.Value }) ?? "";
 
     /// <summary>How many somebody has under way, and the bytes they will have.</summary>
     public (int Count, long Bytes) Of(PersonId person) =>
@@ -62,19 +64,19 @@ public sealed class UploadStore
         "select id, key, person_id as PersonRef, calendar_id as CalendarRef, file_name as FileName, size, content_hash as ContentHash, media_type as MediaType";
 
     /// <summary>Notes that more of it came.</summary>
-    public void Touch(string key, Instant now) =>
+    public void Touch(UploadKey key, Instant now) =>
         connection.Execute(
             "update uploads set touched_at = @at where key = @key",
-            new { key, at = now.ToUnixTimeMilliseconds() }
+            new { key = key.Value, at = now.ToUnixTimeMilliseconds() }
         );
 
     /// <summary>Notes that all of it came and that it is taken, and what it is found by.</summary>
-    public void Taken(string key, MaterialContent.StoredFile file, string words, Instant now) =>
+    public void Taken(UploadKey key, MaterialContent.StoredFile file, string words, Instant now) =>
         connection.Execute(
             "update uploads set content_hash = @hash, media_type = @type, words = @words, touched_at = @at where key = @key",
             new
             {
-                key,
+                key = key.Value,
                 hash = file.Hash,
                 type = file.MediaType,
                 words,
@@ -83,7 +85,8 @@ public sealed class UploadStore
         );
 
     /// <summary>Ends one: it is attached, or was not taken.</summary>
-    public void End(string key) => connection.Execute("delete from uploads where key = @key", new { key });
+    public void End(UploadKey key) =>
+        connection.Execute("delete from uploads where key = @key", new { key = key.Value });
 
     /// <summary>Ends those that nobody carried on since then.</summary>
     /// <returns>Their keys.</returns>
@@ -141,7 +144,7 @@ public sealed class UploadStore
         public UploadedFile ToUpload() =>
             new(
                 Id,
-                Key,
+                new UploadKey(Key),
                 new PersonId(PersonRef),
                 new CalendarId(CalendarRef),
                 FileName,

@@ -44,7 +44,7 @@ public sealed class PeopleStore
 
     /// <summary>Adds a person.</summary>
     /// <param name="name">Their name.</param>
-    /// <param name="email">Their address; empty for none.</param>
+    /// <param name="email">Their address; null for none.</param>
     /// <param name="role">What they are.</param>
     /// <param name="passwordHash">Null where they cannot sign in yet.</param>
     /// <param name="stamp">See <see cref="Credentials"/>.</param>
@@ -52,7 +52,7 @@ public sealed class PeopleStore
     /// <param name="source">What a list knows them by; empty for none.</param>
     public PersonId Add(
         string name,
-        string email,
+        EmailAddress? email,
         SchoolRole role,
         string? passwordHash,
         string stamp,
@@ -63,12 +63,12 @@ public sealed class PeopleStore
         var id = connection.ExecuteScalar<long>(
             """
             insert into people (name, email, role, password_hash, stamp, made_at, source)
-            values (@name, nullif(@email, ''), @role, @passwordHash, @stamp, @at, nullif(@source, '')) returning id
+            values (@name, @email, @role, @passwordHash, @stamp, @at, nullif(@source, '')) returning id
             """,
             new
             {
                 name,
-                email,
+                email = email?.Value,
                 role = Stored.Text(role),
                 passwordHash,
                 stamp,
@@ -85,7 +85,7 @@ public sealed class PeopleStore
     public bool Change(
         PersonId id,
         string name,
-        string email,
+        EmailAddress? email,
         SchoolRole role,
         int expectedVersion,
         string? source = null
@@ -94,7 +94,7 @@ public sealed class PeopleStore
         var changed =
             connection.Execute(
                 """
-                update people set name = @name, email = nullif(@email, ''), role = @role, version = version + 1,
+                update people set name = @name, email = @email, role = @role, version = version + 1,
                     source = case when @source is null then source else nullif(@source, '') end
                 where id = @id and version = @expectedVersion and erased_at is null
                 """,
@@ -102,7 +102,7 @@ public sealed class PeopleStore
                 {
                     id = id.Value,
                     name,
-                    email,
+                    email = email?.Value,
                     role = Stored.Text(role),
                     expectedVersion,
                     source,
@@ -187,8 +187,8 @@ public sealed class PeopleStore
         ) > 0;
 
     /// <summary>What signing in with that address needs; null where nobody who is here has it.</summary>
-    public Credentials? FindByEmail(string email) =>
-        Credential("where p.email = @email and p.ended_at is null", new { email });
+    public Credentials? FindByEmail(EmailAddress email) =>
+        Credential("where p.email = @email and p.ended_at is null", new { email = email.Value });
 
     /// <summary>What checking a sign-in of that person needs; null where they have left.</summary>
     public Credentials? Find(PersonId id) =>
@@ -199,7 +199,8 @@ public sealed class PeopleStore
         Credential("where p.id = @id and p.erased_at is null", new { id = id.Value })?.Person;
 
     /// <summary>Somebody of that address, also one who has left; null for nobody.</summary>
-    public Person? Addressed(string email) => Credential("where p.email = @email", new { email })?.Person;
+    public Person? Addressed(EmailAddress email) =>
+        Credential("where p.email = @email", new { email = email.Value })?.Person;
 
     /// <summary>Whose family somebody is, by name; those who have left are not among them.</summary>
     public IReadOnlyList<PersonId> ChildrenOf(PersonId family) =>
@@ -267,13 +268,13 @@ public sealed class PeopleStore
         );
 
     /// <summary>The people of those addresses who are here, by address, letters' case apart.</summary>
-    public IReadOnlyDictionary<string, PersonId> FindByEmails(IReadOnlyCollection<string> emails) =>
+    public IReadOnlyDictionary<EmailAddress, PersonId> FindByEmails(IReadOnlyCollection<EmailAddress> emails) =>
         connection
             .Query<(string Email, long Id)>(
                 "select email, id from people where email in @emails and ended_at is null",
-                new { emails }
+                new { emails = emails.Select(email => email.Value) }
             )
-            .ToDictionary(row => row.Email, row => new PersonId(row.Id), StringComparer.OrdinalIgnoreCase);
+            .ToDictionary(row => new EmailAddress(row.Email), row => new PersonId(row.Id));
 
     /// <summary>The e-mail addresses of people.</summary>
     public IReadOnlyList<string> EmailsOf(IReadOnlyCollection<PersonId> people) =>
@@ -496,13 +497,13 @@ public sealed class PeopleStore
     /// <summary>Everybody, to hold a list beside; those who have left, too.</summary>
     public IReadOnlyList<KnownPerson> Known() =>
         rows.All(
-            connection.Query<(long Id, string Name, string Email, string Role, string Source, long Left)>(
-                "select id, name, ifnull(email, ''), role, ifnull(source, ''), ended_at is not null from people where erased_at is null"
+            connection.Query<(long Id, string Name, string? Email, string Role, string Source, long Left)>(
+                "select id, name, email, role, ifnull(source, ''), ended_at is not null from people where erased_at is null"
             ),
             row => new KnownPerson(
                 new PersonId(row.Id),
                 row.Name,
-                row.Email,
+                AddressOf(row.Email),
                 Stored.As<SchoolRole>(row.Role),
                 row.Source,
                 row.Left == 1
@@ -511,10 +512,12 @@ public sealed class PeopleStore
         );
 
     /// <summary>The addresses of those who work or learn here, to know where that is.</summary>
-    public IReadOnlyList<string> HomeAddresses() =>
-        connection
-            .Query<string>($"select email from people where {IsStaff} and email is not null and ended_at is null")
-            .AsList();
+    public IReadOnlyList<EmailAddress> HomeAddresses() =>
+        [
+            .. connection
+                .Query<string>($"select email from people where {IsStaff} and email is not null and ended_at is null")
+                .Select(email => new EmailAddress(email)),
+        ];
 
     /// <summary>Begins a second factor, or ends it.</summary>
     /// <param name="id">Whose.</param>
@@ -581,12 +584,12 @@ public sealed class PeopleStore
     {
         foreach (
             var (id, name, email) in connection
-                .Query<(long, string, string)>(
-                    "select id, name, ifnull(email, '') from people p where not exists (select 1 from person_words w where w.person_id = p.id)"
+                .Query<(long, string, string?)>(
+                    "select id, name, email from people p where not exists (select 1 from person_words w where w.person_id = p.id)"
                 )
                 .ToList()
         )
-            WriteWords(id, name, email);
+            WriteWords(id, name, AddressOf(email));
         foreach (
             var (id, name) in connection
                 .Query<(long, string)>(
@@ -599,14 +602,14 @@ public sealed class PeopleStore
     }
 
     // What stands before the @ of the address counts, too: some are known by it.
-    private void WriteWords(long id, string name, string email)
+    private void WriteWords(long id, string name, EmailAddress? email)
     {
         connection.Execute("delete from person_words where person_id = @id", new { id });
         connection.Execute(
             "insert or ignore into person_words (word, person_id) values (@word, @id)",
             NameWords
                 .Of(name)
-                .Concat(NameWords.Of(email.Split('@')[0]))
+                .Concat(NameWords.Of(email?.LocalPart ?? ""))
                 .DefaultIfEmpty("?")
                 .Select(word => new { word, id })
         );
@@ -682,7 +685,7 @@ public sealed class PeopleStore
                 values
             ),
             row => new PersonWithEntry(
-                ToPerson(row.Id, row.Name, row.Email ?? "", row.Role, row.EndedAt, row.Version),
+                ToPerson(row.Id, row.Name, AddressOf(row.Email), row.Role, row.EndedAt, row.Version),
                 row.Enters == 1,
                 row.SignedIn is { } at ? Stored.At(at) : null,
                 row.Invited is { } until ? Stored.At(until) : null,
@@ -709,10 +712,19 @@ public sealed class PeopleStore
     private List<Person> Read(IEnumerable<PersonRow> found) => rows.All(found, ToPerson, Named);
 
     private static Person ToPerson(PersonRow row) =>
-        ToPerson(row.Id, row.Name, row.Email ?? "", row.Role, row.EndedAt, row.Version);
+        ToPerson(row.Id, row.Name, AddressOf(row.Email), row.Role, row.EndedAt, row.Version);
+
+    private static EmailAddress? AddressOf(string? email) => email is null ? null : new EmailAddress(email);
 
     // Whose role cannot be read may do nothing.
-    private static Person ToPerson(long id, string name, string email, string role, long? endedAt, long version) =>
+    private static Person ToPerson(
+        long id,
+        string name,
+        EmailAddress? email,
+        string role,
+        long? endedAt,
+        long version
+    ) =>
         new(new PersonId(id), name, email, Stored.As<SchoolRole>(role))
         {
             EndedAt = endedAt is { } at ? Stored.At(at) : null,

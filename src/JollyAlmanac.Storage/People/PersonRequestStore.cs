@@ -22,7 +22,14 @@ public sealed class PersonRequestStore
         (this.connection, this.rows) = (connection, rows);
 
     /// <summary>Keeps a request; one for the same address and calendar that still waits says this from now on.</summary>
-    public void Add(CalendarId calendar, string email, AccessLevel level, LocalDate? until, PersonId by, Instant now) =>
+    public void Add(
+        CalendarId calendar,
+        EmailAddress email,
+        AccessLevel level,
+        LocalDate? until,
+        PersonId by,
+        Instant now
+    ) =>
         connection.Execute(
             """
             insert into person_requests (calendar_id, email, level, until, made_by, made_at) values (@calendar, @email, @level, @until, @by, @now)
@@ -32,7 +39,7 @@ public sealed class PersonRequestStore
             new
             {
                 calendar = calendar.Value,
-                email,
+                email = email.Value,
                 level = Stored.Text(level),
                 until = until is { } day ? Stored.Text(day) : null,
                 by = by.Value,
@@ -66,7 +73,7 @@ public sealed class PersonRequestStore
             row => new PersonRequest(
                 row.Id,
                 new CalendarId(row.CalendarRef),
-                row.Email,
+                new EmailAddress(row.Email),
                 Stored.As<AccessLevel>(row.Level),
                 row.Until is null ? null : Stored.Day(row.Until),
                 new PersonId(row.MadeBy),

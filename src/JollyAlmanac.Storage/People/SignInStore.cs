@@ -1,4 +1,5 @@
 using Dapper;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage.Rows;
 using Microsoft.Data.Sqlite;
@@ -15,8 +16,8 @@ public sealed record SignedIn(byte[] Hash, Instant? MadeAt, Instant EndsAt, stri
 
 /// <summary>Whom somebody looks as.</summary>
 /// <param name="Who">"person 5", "group 4" or "stranger".</param>
-/// <param name="From">The slug of the calendar they came from; empty for none.</param>
-public sealed record PreviewRow(string Who, string From);
+/// <param name="From">The slug of the calendar they came from; null for none.</param>
+public sealed record PreviewRow(string Who, Slug? From);
 
 /// <summary>Where people are signed in.</summary>
 public sealed class SignInStore
@@ -56,7 +57,12 @@ public sealed class SignInStore
         );
         return found is not { } one
             ? (false, null)
-            : (true, one.As is null ? null : new PreviewRow(one.As, one.From ?? ""));
+            : (
+                true,
+                one.As is null
+                    ? null
+                    : new PreviewRow(one.As, string.IsNullOrEmpty(one.From) ? null : new Slug(one.From))
+            );
     }
 
     /// <summary>Ends a sign-in.</summary>
@@ -105,7 +111,7 @@ public sealed class SignInStore
             {
                 tokenHash,
                 @as = looks?.Who,
-                @from = looks?.From,
+                @from = looks?.From?.Value,
             }
         ) == 1;
 }

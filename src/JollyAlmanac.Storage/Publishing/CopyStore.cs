@@ -33,7 +33,7 @@ public sealed class CopyStore
                 says = copy.Says,
                 by = copy.MadeBy.Value,
                 at = copy.MadeAt.ToUnixTimeMilliseconds(),
-                address = copy.Address,
+                address = copy.Address?.Value ?? "",
             }
         );
 
@@ -68,7 +68,7 @@ public sealed class CopyStore
                 Stored.At(row.MadeAt)
             )
             {
-                Address = row.Address,
+                Address = row.Address.Length > 0 ? new EmailAddress(row.Address) : null,
             };
         }
         catch (FormatException)

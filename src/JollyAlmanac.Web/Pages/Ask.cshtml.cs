@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -11,7 +12,7 @@ namespace JollyAlmanac.Web.Pages;
 /// <summary>Asks the keepers of a calendar for access.</summary>
 public sealed class AskModel(Share share, RequestContext requestContext) : PageModel
 {
-    public string Slug { get; private set; } = "";
+    public Slug Slug { get; private set; } = new Slug("");
 
     public AccessLevel Level { get; private set; } = AccessLevel.Full;
 
@@ -21,9 +22,9 @@ public sealed class AskModel(Share share, RequestContext requestContext) : PageM
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
-    public void OnGet(string slug) => Slug = slug;
+    public void OnGet(Slug slug) => Slug = slug;
 
-    public IActionResult OnPost(string slug, AccessLevel level, string? why)
+    public IActionResult OnPost(Slug slug, AccessLevel level, string? why)
     {
         (Slug, Level, Why) = (slug, level, why);
         switch (share.Ask(requestContext.Viewer, slug, level, why))

@@ -2,6 +2,7 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -22,22 +23,22 @@ public sealed class PreviewAsModel(PreviewAs previewAs, ClassPageQuery classPage
         if (requestContext.Looking is not { } looking)
             return Redirect("/today");
         Looking = looking;
-        if (looking.From.Length == 0)
+        if (looking.From is not { } from)
             return Redirect(looking.IsStranger ? "/sign-in" : "/today");
-        return classPageQuery.Read(requestContext.Viewer, looking.From, asVisitor: false) is null
+        return classPageQuery.Read(requestContext.Viewer, from, asVisitor: false) is null
             ? Page()
-            : Redirect($"/c/{looking.From}");
+            : Redirect($"/c/{from}");
     }
 
     /// <summary>Begins: on the class page of the calendar one comes from, or on the other's Today.</summary>
-    public IActionResult OnPost(string? who, string? slug)
+    public IActionResult OnPost(string? who, Slug? slug)
     {
         if (requestContext.Looking is not null)
             return StatusCode(StatusCodes.Status403Forbidden);
-        return previewAs.Begin(requestContext.Viewer, requestContext.Token, who ?? "", slug ?? "") switch
+        return previewAs.Begin(requestContext.Viewer, requestContext.Token, who ?? "", slug) switch
         {
             Outcome<PreviewIdentity>.Done { Value: var looking } => Redirect(
-                looking.From.Length > 0 ? "/look-as"
+                looking.From is not null ? "/look-as"
                 : looking.IsStranger ? "/sign-in"
                 : "/today"
             ),
@@ -50,6 +51,6 @@ public sealed class PreviewAsModel(PreviewAs previewAs, ClassPageQuery classPage
     {
         var from = requestContext.Looking?.From;
         previewAs.End(requestContext.Token);
-        return Redirect(string.IsNullOrEmpty(from) ? "/people" : $"/calendars/{from}/sharing");
+        return Redirect(from is null ? "/people" : $"/calendars/{from}/sharing");
     }
 }

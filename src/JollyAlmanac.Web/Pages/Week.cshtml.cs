@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -13,7 +14,7 @@ public sealed class WeekModel(WeekQuery weekQuery, RequestContext requestContext
     /// <summary>The calendars that are looked for; empty for none.</summary>
     public string Find { get; private set; } = "";
 
-    public IActionResult OnGet(string? day, [FromQuery(Name = "on")] string[] chosen, [FromQuery] string? find)
+    public IActionResult OnGet(string? day, [FromQuery(Name = "on")] Slug[] chosen, [FromQuery] string? find)
     {
         var date =
             day is null ? null

@@ -1,7 +1,9 @@
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Publishing;
 using Microsoft.AspNetCore.OutputCaching;
 using NodaTime;
 
@@ -63,7 +65,7 @@ public sealed class AnonymousResponseCache : IOutputCachePolicy
         var services = http.RequestServices;
         var standing = StateVersionOf(http);
         // A network that guessed too often is answered by the page, which asks it to wait; one that knows the address is noted.
-        if (standing is not null && http.Request.RouteValues["code"] is string code)
+        if (standing is not null && JoinCode.TryParse(http.Request.RouteValues["code"] as string, null, out var code))
         {
             var (guard, requestContext) = (
                 services.GetRequiredService<GuessLimiter>(),
@@ -86,9 +88,11 @@ public sealed class AnonymousResponseCache : IOutputCachePolicy
     private static string? StateVersionOf(HttpContext http)
     {
         var (route, services) = (http.Request.RouteValues, http.RequestServices);
-        return route["code"] is string code ? services.GetRequiredService<Doors>().StateVersionOf(new JoinCode(code))
-            : route["slug"] is string slug ? services.GetRequiredService<ClassPageQuery>().StateVersionOf(slug)
-            : route["token"] is string token
+        return JoinCode.TryParse(route["code"] as string, null, out var code)
+                ? services.GetRequiredService<Doors>().StateVersionOf(code)
+            : Slug.TryParse(route["slug"] as string, null, out var slug)
+                ? services.GetRequiredService<ClassPageQuery>().StateVersionOf(slug)
+            : FeedToken.TryParse(route["token"] as string, null, out var token)
             && services.GetRequiredService<ReadEmbed>().StateVersionOf(token) is { } panel
                 ? $"{panel} {services.GetRequiredService<IClock>().GetCurrentInstant().ToUnixTimeSeconds() / 60}"
             : null;

@@ -3,6 +3,7 @@ using System.Net;
 using System.Text;
 using System.Text.Json;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 
 namespace JollyAlmanac.Web.Serving;
@@ -13,16 +14,18 @@ public static class EmbedEndpoints
     /// <summary>Maps them.</summary>
     public static void MapEmbeds(this WebApplication app)
     {
-        app.MapGet("/embed/{token}/plain", (string token, ReadEmbed readEmbed, RequestContext requestContext) =>
-            Found(token, readEmbed, requestContext, panel =>
-                Results.Text(Plain(panel, requestContext.Root), "text/html", Encoding.UTF8)
-            )
+        app.MapGet(
+            "/embed/{token:token}/plain",
+            (FeedToken token, ReadEmbed readEmbed, RequestContext requestContext) =>
+                Found(token, readEmbed, requestContext, panel =>
+                    Results.Text(Plain(panel, requestContext.Root), "text/html", Encoding.UTF8)
+                )
         );
         app.MapGet("/oembed", OEmbed);
     }
 
     private static IResult Found(
-        string token,
+        FeedToken token,
         ReadEmbed readEmbed,
         RequestContext requestContext,
         Func<EmbedPanel, IResult> answer
@@ -47,9 +50,13 @@ public static class EmbedEndpoints
         if (format is not (null or "json"))
             return Results.StatusCode(StatusCodes.Status501NotImplemented);
         var begin = $"{requestContext.Root}embed/";
-        if (url is null || !url.StartsWith(begin, StringComparison.Ordinal))
+        if (
+            url is null
+            || !url.StartsWith(begin, StringComparison.Ordinal)
+            || !FeedToken.TryParse(url[begin.Length..].Split('?', '#', '/')[0], null, out var token)
+        )
             return Results.NotFound();
-        return Found(url[begin.Length..].Split('?', '#', '/')[0], readEmbed, requestContext, panel =>
+        return Found(token, readEmbed, requestContext, panel =>
         {
             var (width, height) = EmbedWords.SizeOf(panel.Outlet.Options.Shape);
             var (wide, high) = (
@@ -67,14 +74,7 @@ public static class EmbedEndpoints
                     cache_age = 3600,
                     width = wide,
                     height = high,
-                    html = EmbedWords.Snippet(
-                        requestContext.Root,
-                        url[begin.Length..].Split('?', '#', '/')[0],
-                        panel.Outlet,
-                        panel.Calendar,
-                        wide,
-                        high
-                    ),
+                    html = EmbedWords.Snippet(requestContext.Root, token, panel.Outlet, panel.Calendar, wide, high),
                 },
                 new JsonSerializerOptions(JsonSerializerDefaults.Web)
             );

@@ -40,7 +40,7 @@ internal static class EmbedWords
     /// <param name="high">Its height; null for the one it is made for.</param>
     public static string Snippet(
         Uri root,
-        string token,
+        FeedToken token,
         Publication publication,
         Calendar calendar,
         int? wide = null,

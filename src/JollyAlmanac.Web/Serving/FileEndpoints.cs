@@ -1,5 +1,6 @@
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Materials;
 using Microsoft.Net.Http.Headers;
 
@@ -11,14 +12,14 @@ public static class FileEndpoints
     /// <summary>Maps them.</summary>
     public static void MapFiles(this WebApplication app)
     {
-        app.MapMethods("/m/{key}", ["GET", "HEAD"], Open);
-        app.MapGet("/c/{slug}/app.webmanifest", Manifest);
-        app.MapMethods("/m/{key}/small", ["GET", "HEAD"], Small);
-        app.MapMethods("/m/{key}/was/{edition:int}", ["GET", "HEAD"], Was);
+        app.MapMethods("/m/{key:key}", ["GET", "HEAD"], Open);
+        app.MapGet("/c/{slug:slug}/app.webmanifest", Manifest);
+        app.MapMethods("/m/{key:key}/small", ["GET", "HEAD"], Small);
+        app.MapMethods("/m/{key:key}/was/{edition:int}", ["GET", "HEAD"], Was);
     }
 
     // A class page as an application of its own: W3C's Web Application Manifest. Of what any stranger sees alone.
-    private static IResult Manifest(string slug, ClassPageQuery classPageQuery) =>
+    private static IResult Manifest(Slug slug, ClassPageQuery classPageQuery) =>
         classPageQuery.Read(Core.Access.Viewer.Visitor, slug, asVisitor: false) is not { } page
             ? Results.NotFound()
             : Results.Json(
@@ -46,7 +47,7 @@ public static class FileEndpoints
             );
 
     private static IResult Open(
-        string key,
+        MaterialKey key,
         HttpContext context,
         MaterialQuery materialQuery,
         RequestContext requestContext,
@@ -57,7 +58,7 @@ public static class FileEndpoints
             : Missing(key, materialQuery);
 
     private static IResult Was(
-        string key,
+        MaterialKey key,
         int edition,
         HttpContext context,
         MaterialQuery materialQuery,
@@ -71,7 +72,7 @@ public static class FileEndpoints
     }
 
     private static async Task<IResult> Small(
-        string key,
+        MaterialKey key,
         HttpContext context,
         MaterialQuery materialQuery,
         RequestContext requestContext,
@@ -91,7 +92,7 @@ public static class FileEndpoints
     }
 
     // What was there and is taken off is told so; whoever has its address had it given.
-    private static IResult Missing(string key, MaterialQuery materialQuery)
+    private static IResult Missing(MaterialKey key, MaterialQuery materialQuery)
     {
         if (materialQuery.WasThere(key))
             return Results.StatusCode(StatusCodes.Status410Gone);

@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.JoinLinks;
 using Microsoft.Extensions.Caching.Memory;
 
 namespace JollyAlmanac.Web.Serving;
@@ -23,7 +24,7 @@ public sealed class GuessLimiter : IDisposable
     private readonly MemoryCache opened = new(new MemoryCacheOptions { SizeLimit = 20_000 });
 
     /// <summary>Whether that visitor is to wait: their network has guessed too often, and has not opened this address before.</summary>
-    public bool IsShut(RequestContext requestContext, string code) =>
+    public bool IsShut(RequestContext requestContext, JoinCode code) =>
         requestContext.Person is null
         && misses.AreTooMany(requestContext.Network)
         && !opened.TryGetValue((requestContext.Network, code), out _);
@@ -36,7 +37,7 @@ public sealed class GuessLimiter : IDisposable
     }
 
     /// <summary>Notes that the visitor's network knows an address that there is.</summary>
-    public void Hit(RequestContext requestContext, string code)
+    public void Hit(RequestContext requestContext, JoinCode code)
     {
         if (!opened.TryGetValue((requestContext.Network, code), out _))
             opened.Set(
@@ -48,10 +49,11 @@ public sealed class GuessLimiter : IDisposable
 
     /// <summary>Counts a try of an entry word before it is looked at.</summary>
     /// <returns>False where too many wrong ones were given from there at that door.</returns>
-    public bool TakeWord(RequestContext requestContext, string code) => words.Take($"{requestContext.Network} {code}");
+    public bool TakeWord(RequestContext requestContext, JoinCode code) =>
+        words.Take($"{requestContext.Network} {code}");
 
     /// <summary>Gives a try back: the word was right.</summary>
-    public void GiveBackWord(RequestContext requestContext, string code) =>
+    public void GiveBackWord(RequestContext requestContext, JoinCode code) =>
         words.GiveBack($"{requestContext.Network} {code}");
 
     /// <inheritdoc />

@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.SignIn;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Demo.OpenId;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.OpenIdConnect;
@@ -138,7 +139,11 @@ public static class OpenIdSignIn
         );
         var email = received.Principal?.FindFirst("email")?.Value ?? "";
         var isVerified = bool.TryParse(received.Principal?.FindFirst("email_verified")?.Value, out var yes) && yes;
-        switch (isVerified ? signIn.TryVouched(email, requestContext.Place) : null)
+        switch (
+            !isVerified ? null
+            : EmailAddress.TryParse(email, null, out var address) ? signIn.TryVouched(address, requestContext.Place)
+            : new SignInAnswer.Wrong()
+        )
         {
             case SignInAnswer.Welcome welcome:
                 await requestContext.SignIn(welcome);

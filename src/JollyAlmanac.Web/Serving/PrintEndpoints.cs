@@ -2,7 +2,9 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Publishing;
 using Microsoft.Net.Http.Headers;
 using NodaTime;
 
@@ -37,22 +39,17 @@ public static class PrintEndpoints
     {
         foreach (var sheet in Enum.GetValues<PrintedSheet>())
             app.MapGet(
-                $"/c/{{slug}}/{sheet.ToString().ToLowerInvariant()}.pdf",
-                (string slug, HttpContext context, Prints prints, RequestContext requestContext) =>
+                $"/c/{{slug:slug}}/{sheet.ToString().ToLowerInvariant()}.pdf",
+                (Slug slug, HttpContext context, Prints prints, RequestContext requestContext) =>
                     prints.Sheet(requestContext.Viewer, slug, sheet, requestContext.Root, QrPicture.ModulesOf)
                         is { } pdf
                         ? Pdf(context, pdf, $"{slug}-{sheet.ToString().ToLowerInvariant()}.pdf")
                         : Results.NotFound()
             );
         app.MapGet(
-                "/join-links/{code}/card.pdf",
-                (string code, HttpContext context, Prints prints, RequestContext requestContext) =>
-                    prints.Card(
-                        requestContext.Viewer,
-                        new JoinCode(code),
-                        requestContext.Root,
-                        QrPicture.ModulesOf
-                    ) switch
+                "/join-links/{code:code}/card.pdf",
+                (JoinCode code, HttpContext context, Prints prints, RequestContext requestContext) =>
+                    prints.Card(requestContext.Viewer, code, requestContext.Root, QrPicture.ModulesOf) switch
                     {
                         Outcome<byte[]>.Done { Value: var pdf } => Pdf(context, pdf, $"{code}-card.pdf"),
                         Outcome<byte[]>.NotAllowed => Results.StatusCode(StatusCodes.Status403Forbidden),
@@ -61,15 +58,15 @@ public static class PrintEndpoints
             )
             .RequireAuthorization();
         app.MapMethods(
-            "/embed/{token}/picture.svg",
+            "/embed/{token:token}/picture.svg",
             ["GET", "HEAD"],
-            (string token, HttpContext context, Prints prints) =>
+            (FeedToken token, HttpContext context, Prints prints) =>
                 Picture(context, prints.Svg(token), "image/svg+xml; charset=utf-8")
         );
         app.MapMethods(
-            "/embed/{token}/picture.png",
+            "/embed/{token:token}/picture.png",
             ["GET", "HEAD"],
-            (string token, HttpContext context, Prints prints) => Picture(context, prints.Png(token), "image/png")
+            (FeedToken token, HttpContext context, Prints prints) => Picture(context, prints.Png(token), "image/png")
         );
     }
 

@@ -2,6 +2,7 @@ using System.Text;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Formats.ICalendar;
 using Microsoft.Net.Http.Headers;
 
@@ -13,12 +14,12 @@ public static class PublicationEndpoints
     /// <summary>Maps them.</summary>
     public static void MapPublications(this WebApplication app)
     {
-        app.MapMethods("/feeds/{token}.atom", ["GET", "HEAD"], Changes);
+        app.MapMethods("/feeds/{token:token}.atom", ["GET", "HEAD"], Changes);
         // Without an ending, in the form that the reader asks for.
         app.MapMethods(
-            "/feeds/{token}",
+            "/feeds/{token:token}",
             ["GET", "HEAD"],
-            (string token, HttpContext context, ReadFeed readFeed, RequestContext requestContext) =>
+            (FeedToken token, HttpContext context, ReadFeed readFeed, RequestContext requestContext) =>
             {
                 context.Response.Headers.Append(HeaderNames.Vary, HeaderNames.Accept);
                 if (
@@ -37,27 +38,31 @@ public static class PublicationEndpoints
         );
         foreach (var form in Enum.GetValues<FeedForm>())
             app.MapMethods(
-                $"/feeds/{{token}}.{form.ToString().ToLowerInvariant()}",
+                $"/feeds/{{token:token}}.{form.ToString().ToLowerInvariant()}",
                 ["GET", "HEAD"],
-                (string token, HttpContext context, ReadFeed readFeed, RequestContext requestContext) =>
+                (FeedToken token, HttpContext context, ReadFeed readFeed, RequestContext requestContext) =>
                     Feed(token, form, context, readFeed, requestContext)
             );
-        app.MapMethods("/in/{code}/enter", ["GET", "HEAD"], Enter);
+        app.MapMethods("/in/{code:code}/enter", ["GET", "HEAD"], Enter);
         app.MapMethods("/guest/{token}/enter", ["GET", "HEAD"], EnterAsGuest);
-        app.MapGet("/in/{code}/qr.svg", (string code, Doors doors, RequestContext requestContext, GuessLimiter guard) =>
-            Qr(code, doors, requestContext, guard, address =>
-                Results.Text(QrPicture.Svg(address), "image/svg+xml", Encoding.UTF8)
-            )
+        app.MapGet(
+            "/in/{code:code}/qr.svg",
+            (JoinCode code, Doors doors, RequestContext requestContext, GuessLimiter guard) =>
+                Qr(code, doors, requestContext, guard, address =>
+                    Results.Text(QrPicture.Svg(address), "image/svg+xml", Encoding.UTF8)
+                )
         );
-        app.MapGet("/in/{code}/qr.png", (string code, Doors doors, RequestContext requestContext, GuessLimiter guard) =>
-            Qr(code, doors, requestContext, guard, address =>
-                Results.File(QrPicture.Png(address), "image/png", $"{code}.png")
-            )
+        app.MapGet(
+            "/in/{code:code}/qr.png",
+            (JoinCode code, Doors doors, RequestContext requestContext, GuessLimiter guard) =>
+                Qr(code, doors, requestContext, guard, address =>
+                    Results.File(QrPicture.Png(address), "image/png", $"{code}.png")
+                )
         );
     }
 
     private static Task Changes(
-        string token,
+        FeedToken token,
         HttpContext context,
         ReadChanges readChanges,
         RequestContext requestContext
@@ -123,7 +128,7 @@ public static class PublicationEndpoints
     }
 
     private static Task Feed(
-        string token,
+        FeedToken token,
         FeedForm form,
         HttpContext context,
         ReadFeed readFeed,
@@ -207,7 +212,7 @@ public static class PublicationEndpoints
     }
 
     private static Task<IResult> Enter(
-        string code,
+        JoinCode code,
         string? session,
         HttpContext context,
         Doors doors,
@@ -216,7 +221,7 @@ public static class PublicationEndpoints
     ) =>
         Through(context, requestContext, guard, code, $"/in/{code}", () =>
             doors.Enter(
-                new JoinCode(code),
+                code,
                 requestContext.AtDoor(code),
                 SessionKey.TryRead(session, out var key) ? key : null,
                 context.RequestAborted
@@ -229,7 +234,7 @@ public static class PublicationEndpoints
         Doors doors,
         RequestContext requestContext
     ) =>
-        Through(context, requestContext, null, "", $"/guest/{token}", () =>
+        Through(context, requestContext, null, default, $"/guest/{token}", () =>
             doors.EnterAsGuest(token, requestContext.Viewer, context.RequestAborted)
         );
 
@@ -238,7 +243,7 @@ public static class PublicationEndpoints
         HttpContext context,
         RequestContext requestContext,
         GuessLimiter? guard,
-        string code,
+        JoinCode code,
         string door,
         Func<Task<EntryResult?>> enter
     )
@@ -261,7 +266,7 @@ public static class PublicationEndpoints
     }
 
     private static IResult Qr(
-        string code,
+        JoinCode code,
         Doors doors,
         RequestContext requestContext,
         GuessLimiter guard,
@@ -270,9 +275,8 @@ public static class PublicationEndpoints
     {
         if (guard.IsShut(requestContext, code))
             return Results.StatusCode(StatusCodes.Status429TooManyRequests);
-        var asked = new JoinCode(code);
-        if (doors.StandsAt(asked))
-            return picture(asked.At(requestContext.Root));
+        if (doors.StandsAt(code))
+            return picture(code.At(requestContext.Root));
         guard.Miss(requestContext);
         return Results.NotFound();
     }

@@ -5,6 +5,7 @@ using System.Security.Claims;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.SignIn;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Demo;
 using Microsoft.AspNetCore.Authentication;
@@ -67,10 +68,10 @@ public sealed class RequestContext(IHttpContextAccessor accessor, AlmanacSetting
         settings.PublicAddress ?? new Uri($"{(request.IsHttps ? "https" : "http")}://{request.Host}/");
 
     /// <summary>The visitor as they stand at a door, with the entry word that this browser gave before.</summary>
-    public AtDoor AtDoor(string code) => new(Viewer, Context.Request.Cookies[WordCookie(code)]);
+    public AtDoor AtDoor(JoinCode code) => new(Viewer, Context.Request.Cookies[WordCookie(code)]);
 
     /// <summary>Keeps the proof of an entry word in this browser for a school day, for that one door.</summary>
-    public void KeepWord(string code, string proof) =>
+    public void KeepWord(JoinCode code, string proof) =>
         Context.Response.Cookies.Append(
             WordCookie(code),
             proof,
@@ -164,7 +165,7 @@ public sealed class RequestContext(IHttpContextAccessor accessor, AlmanacSetting
 
     private string BrowserCookie => $"{(settings.IsSecure ? "__Host-" : "")}almanac-browser";
 
-    private string WordCookie(string code) => $"{(settings.IsSecure ? "__Secure-" : "")}almanac-word-{code}";
+    private string WordCookie(JoinCode code) => $"{(settings.IsSecure ? "__Secure-" : "")}almanac-word-{code}";
 
     // Each request looks the person up anew, so that a sign-in ends at once when it must.
     internal static Task Validate(CookieValidatePrincipalContext cookie)

@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Materials;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Diagnostics;
@@ -20,11 +21,11 @@ public static class UploadEndpoints
     /// <summary>Maps them.</summary>
     public static void MapUploads(this WebApplication app)
     {
-        app.MapMethods("/uploads/{slug}", ["OPTIONS"], Options);
-        app.MapPost("/uploads/{slug}", Create).RequireAuthorization();
-        app.MapMethods("/uploads/{slug}/{key}", ["HEAD"], Head).RequireAuthorization();
-        app.MapMethods("/uploads/{slug}/{key}", ["PATCH"], Patch).RequireAuthorization();
-        app.MapDelete("/uploads/{slug}/{key}", Delete).RequireAuthorization();
+        app.MapMethods("/uploads/{slug:slug}", ["OPTIONS"], Options);
+        app.MapPost("/uploads/{slug:slug}", Create).RequireAuthorization();
+        app.MapMethods("/uploads/{slug:slug}/{key:key}", ["HEAD"], Head).RequireAuthorization();
+        app.MapMethods("/uploads/{slug:slug}/{key:key}", ["PATCH"], Patch).RequireAuthorization();
+        app.MapDelete("/uploads/{slug:slug}/{key:key}", Delete).RequireAuthorization();
     }
 
     private static IResult Options(HttpContext context, UploadLimit limit)
@@ -38,7 +39,7 @@ public static class UploadEndpoints
     }
 
     private static async Task<IResult> Create(
-        string slug,
+        Slug slug,
         HttpContext context,
         SendFiles files,
         RequestContext requestContext,
@@ -54,7 +55,7 @@ public static class UploadEndpoints
         switch (files.Begin(requestContext.Viewer, slug, name, size))
         {
             case Outcome<UploadedFile>.Done { Value: var begun }:
-                context.Response.Headers.Location = $"/uploads/{slug}/{begun.Key}";
+                context.Response.Headers.Location = $"/uploads/{slug:slug}/{begun.Key}";
                 return Results.StatusCode(StatusCodes.Status201Created);
             case Outcome<UploadedFile>.Refused refused:
                 return Says(
@@ -68,7 +69,7 @@ public static class UploadEndpoints
         }
     }
 
-    private static IResult Head(string key, HttpContext context, SendFiles files, RequestContext requestContext)
+    private static IResult Head(UploadKey key, HttpContext context, SendFiles files, RequestContext requestContext)
     {
         if (Unversioned(context) is { } refusal)
             return refusal;
@@ -81,7 +82,7 @@ public static class UploadEndpoints
     }
 
     private static async Task<IResult> Patch(
-        string key,
+        UploadKey key,
         HttpContext context,
         SendFiles files,
         RequestContext requestContext,
@@ -109,7 +110,7 @@ public static class UploadEndpoints
     }
 
     private static async Task<IResult> Delete(
-        string key,
+        UploadKey key,
         HttpContext context,
         SendFiles files,
         RequestContext requestContext,

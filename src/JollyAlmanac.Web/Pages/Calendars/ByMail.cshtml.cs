@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Mail;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -15,9 +16,9 @@ public sealed class ByMailModel(SessionsByMail byMail, RequestContext requestCon
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
-    public IActionResult OnGet(string slug) => Show(slug, StatusCodes.Status200OK);
+    public IActionResult OnGet(Slug slug) => Show(slug, StatusCodes.Status200OK);
 
-    public IActionResult OnPostBegin(string slug) =>
+    public IActionResult OnPostBegin(Slug slug) =>
         this.Back(
             byMail.Begin(requestContext.Viewer, slug),
             $"/calendars/{slug}/by-mail",
@@ -25,7 +26,7 @@ public sealed class ByMailModel(SessionsByMail byMail, RequestContext requestCon
             refused => Refused(slug, refused.Problems)
         );
 
-    public IActionResult OnPostRemind(string slug, string? minutes) =>
+    public IActionResult OnPostRemind(Slug slug, string? minutes) =>
         this.Back(
             byMail.Remind(requestContext.Viewer, slug, minutes),
             $"/calendars/{slug}/by-mail",
@@ -33,7 +34,7 @@ public sealed class ByMailModel(SessionsByMail byMail, RequestContext requestCon
             refused => Refused(slug, refused.Problems)
         );
 
-    public IActionResult OnPostEnd(string slug) =>
+    public IActionResult OnPostEnd(Slug slug) =>
         this.Back(
             byMail.End(requestContext.Viewer, slug),
             $"/calendars/{slug}/by-mail",
@@ -73,13 +74,13 @@ public sealed class ByMailModel(SessionsByMail byMail, RequestContext requestCon
             ? Wording.WithWeekday(day)
             : "one session";
 
-    private IActionResult Refused(string slug, IReadOnlyList<Problem> problems)
+    private IActionResult Refused(Slug slug, IReadOnlyList<Problem> problems)
     {
         Problems = problems;
         return Show(slug, StatusCodes.Status422UnprocessableEntity);
     }
 
-    private IActionResult Show(string slug, int status)
+    private IActionResult Show(Slug slug, int status)
     {
         var outcome = byMail.View(requestContext.Viewer, slug);
         if (outcome is not Outcome<ByMailView>.Done { Value: var view })

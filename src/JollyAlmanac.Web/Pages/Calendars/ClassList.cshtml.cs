@@ -15,7 +15,7 @@ public sealed class ClassListModel(Share share, CalendarListQuery calendarListQu
 
     public IReadOnlyList<(string List, IReadOnlyList<string> Names)> Lists { get; private set; } = [];
 
-    public IActionResult OnGet(string slug)
+    public IActionResult OnGet(Slug slug)
     {
         if (calendarListQuery.Find(requestContext.Viewer, slug) is not var (calendar, _))
             return NotFound();

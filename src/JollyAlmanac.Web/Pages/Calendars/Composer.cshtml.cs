@@ -2,6 +2,7 @@ using System.Globalization;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.Series;
@@ -79,14 +80,14 @@ public sealed class ComposerModel(
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
     /// <summary>The further calendars that a new series stands on as well, by their slugs.</summary>
-    public IReadOnlyList<string> Also { get; private set; } = [];
+    public IReadOnlyList<Slug> Also { get; private set; } = [];
 
     /// <summary>Where somebody else was faster: what differs between what is stored and the form; else null.</summary>
     public IReadOnlyList<(string Label, string Stored, string Yours)>? Differences { get; private set; }
 
     public HistoryLine? StaleBy { get; private set; }
 
-    public IActionResult OnGet(string slug, string id, string? line, string? session)
+    public IActionResult OnGet(Slug slug, string id, string? line, string? session)
     {
         if (!TryRead(id, out var series))
             return NotFound();
@@ -108,7 +109,7 @@ public sealed class ComposerModel(
         }
     }
 
-    public IActionResult OnGetPreview(string slug, string id, [FromQuery] SeriesInput input)
+    public IActionResult OnGetPreview(Slug slug, string id, [FromQuery] SeriesInput input)
     {
         if (!TryRead(id, out var series))
             return NotFound();
@@ -119,7 +120,7 @@ public sealed class ComposerModel(
             : NotFound();
     }
 
-    public IActionResult OnGetQuick(string slug, string id, string? line, [FromQuery] SeriesInput input)
+    public IActionResult OnGetQuick(Slug slug, string id, string? line, [FromQuery] SeriesInput input)
     {
         if (
             !TryRead(id, out var series)
@@ -141,7 +142,7 @@ public sealed class ComposerModel(
 
     /// <summary>Fills the form by a line; what the line does not say stays as it was typed. Nothing is saved.</summary>
     public IActionResult OnPostRead(
-        string slug,
+        Slug slug,
         string id,
         string? line,
         [FromForm] SeriesInput input,
@@ -167,11 +168,11 @@ public sealed class ComposerModel(
     }
 
     public async Task<IActionResult> OnPostAsync(
-        string slug,
+        Slug slug,
         string id,
         [FromForm] SeriesInput input,
         [FromForm] MaterialForm material,
-        string[] also,
+        Slug[] also,
         CancellationToken cancellation
     )
     {
@@ -219,7 +220,7 @@ public sealed class ComposerModel(
 
     // The same series on further calendars: each is a series of its own there, joined by the same link.
     private async Task<IActionResult> SaveElsewhere(
-        string slug,
+        Slug slug,
         SeriesInput input,
         Series saved,
         CancellationToken cancellation
@@ -263,7 +264,7 @@ public sealed class ComposerModel(
         return Redirect($"/calendars/{slug}");
     }
 
-    public IActionResult OnPostTakeOff(string slug, string id, int version)
+    public IActionResult OnPostTakeOff(Slug slug, string id, int version)
     {
         if (!TryRead(id, out var series) || series is null)
             return NotFound();
@@ -278,7 +279,7 @@ public sealed class ComposerModel(
         }
     }
 
-    private PageResult Show(Composer composer, SeriesInput input, string slug, SeriesId? series)
+    private PageResult Show(Composer composer, SeriesInput input, Slug slug, SeriesId? series)
     {
         (Composer, Input) = (composer, input);
         // The join link has no part in what comes out, and a fault in it must not hide the sessions.

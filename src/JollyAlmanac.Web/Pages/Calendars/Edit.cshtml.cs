@@ -19,7 +19,7 @@ public sealed class EditModel(
 ) : PageModel
 {
     /// <summary>The calendar; null for a new one.</summary>
-    public string? Slug { get; private set; }
+    public Slug? Slug { get; private set; }
 
     public CalendarInput Input { get; private set; } = null!;
 
@@ -39,24 +39,24 @@ public sealed class EditModel(
     /// <summary>The title as it is stored.</summary>
     public string? StoredTitle { get; private set; }
 
-    public IActionResult OnGet(string? slug, CalendarKind kind = CalendarKind.Class)
+    public IActionResult OnGet(Slug? slug, CalendarKind kind = CalendarKind.Class)
     {
         Slug = slug;
         var form =
-            slug is not null ? saveCalendar.Form(requestContext.Viewer, slug)
+            slug is { } stored ? saveCalendar.Form(requestContext.Viewer, stored)
             : AccessRules.MayAtSchool(Permission.MakeCalendar, requestContext.Viewer.Role)
                 ? saveCalendar.NewForm(Enum.IsDefined(kind) ? kind : CalendarKind.Class)
             : null;
         return form is null ? Refusal(slug) : Show(form, form.Version);
     }
 
-    public IActionResult OnPost(string? slug, [FromForm] CalendarInput input)
+    public IActionResult OnPost(Slug? slug, [FromForm] CalendarInput input)
     {
         Slug = slug;
         switch (
-            slug is null
-                ? saveCalendar.Create(requestContext.Viewer, input)
-                : saveCalendar.Change(requestContext.Viewer, slug, input)
+            slug is { } stored
+                ? saveCalendar.Change(requestContext.Viewer, stored, input)
+                : saveCalendar.Create(requestContext.Viewer, input)
         )
         {
             case Outcome<Calendar>.Done { Value: var calendar }:
@@ -77,27 +77,27 @@ public sealed class EditModel(
             case Outcome<Calendar>.Stale:
                 IsStale = true;
                 Response.StatusCode = StatusCodes.Status409Conflict;
-                return Show(input, saveCalendar.Form(requestContext.Viewer, slug!)!.Version);
+                return Show(input, saveCalendar.Form(requestContext.Viewer, slug!.Value)!.Version);
             case var other:
                 return Answers.Of(other);
         }
     }
 
-    public IActionResult OnPostPutAway(string? slug, int version) =>
-        slug is null
-            ? NotFound()
-            : Leave(slug, saveCalendar.Archive(requestContext.Viewer, slug, version), calendar =>
+    public IActionResult OnPostPutAway(Slug? slug, int version) =>
+        slug is { } stored
+            ? Leave(stored, saveCalendar.Archive(requestContext.Viewer, stored, version), calendar =>
                 $"{calendar.Title} is archived. It stands at the end of the list, and can be brought back."
-            );
+            )
+            : NotFound();
 
-    public IActionResult OnPostDelete(string? slug, string? title, int version) =>
-        slug is null
-            ? NotFound()
-            : Leave(slug, saveCalendar.Delete(requestContext.Viewer, slug, title, version), calendar =>
+    public IActionResult OnPostDelete(Slug? slug, string? title, int version) =>
+        slug is { } stored
+            ? Leave(stored, saveCalendar.Delete(requestContext.Viewer, stored, title, version), calendar =>
                 $"{calendar.Title} is deleted. For a month it can be brought back from the end of the list."
-            );
+            )
+            : NotFound();
 
-    private IActionResult Leave(string slug, Outcome<Calendar> outcome, Func<Calendar, string> say)
+    private IActionResult Leave(Slug slug, Outcome<Calendar> outcome, Func<Calendar, string> say)
     {
         Slug = slug;
         switch (outcome)
@@ -122,18 +122,18 @@ public sealed class EditModel(
 
     private PageResult Show(CalendarInput input, int version)
     {
-        if (Slug is not null)
+        if (Slug is { } slug)
             (OpenLinks, StoredTitle) = (
-                saveCalendar.LinksForAnyone(requestContext.Viewer, Slug),
-                saveCalendar.Form(requestContext.Viewer, Slug)?.Title
+                saveCalendar.LinksForAnyone(requestContext.Viewer, slug),
+                saveCalendar.Form(requestContext.Viewer, slug)?.Title
             );
         (Input, Version) = (input, version);
         Departments = calendarListQuery.Departments(requestContext.Viewer);
         return Page();
     }
 
-    private StatusCodeResult Refusal(string? slug) =>
-        slug is not null && termSheetQuery.Read(requestContext.Viewer, slug, null) is null
+    private StatusCodeResult Refusal(Slug? slug) =>
+        slug is { } stored && termSheetQuery.Read(requestContext.Viewer, stored, null) is null
             ? NotFound()
             : StatusCode(StatusCodes.Status403Forbidden);
 }

@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -16,7 +17,7 @@ public sealed class HistoryModel(
 {
     public CalendarHistory View { get; private set; } = null!;
 
-    public IActionResult OnGet(string slug, long? before)
+    public IActionResult OnGet(Slug slug, long? before)
     {
         if (calendarHistoryQuery.Read(requestContext.Viewer, slug, before) is not { } view)
             return NotFound();
@@ -24,7 +25,7 @@ public sealed class HistoryModel(
         return Page();
     }
 
-    public IActionResult OnPostRestore(string slug, long line, int revision)
+    public IActionResult OnPostRestore(Slug slug, long line, int revision)
     {
         switch (undo.Restore(requestContext.Viewer, slug, line, revision))
         {

@@ -31,9 +31,9 @@ public sealed class ImportModel(
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
-    public IActionResult OnGet(string slug) => Find(slug) ?? Page();
+    public IActionResult OnGet(Slug slug) => Find(slug) ?? Page();
 
-    public async Task<IActionResult> OnPostAsync(string slug, string? text, IFormFile? file)
+    public async Task<IActionResult> OnPostAsync(Slug slug, string? text, IFormFile? file)
     {
         if (Find(slug) is { } refusal)
             return refusal;
@@ -53,7 +53,7 @@ public sealed class ImportModel(
 
     /// <summary>Fetches a file by the address that was typed, or asks a known one again.</summary>
     public async Task<IActionResult> OnPostFetchAsync(
-        string slug,
+        Slug slug,
         string? address,
         long? known,
         CancellationToken cancellation
@@ -77,7 +77,7 @@ public sealed class ImportModel(
         }
     }
 
-    public IActionResult OnPostFetchForget(string slug, long known) =>
+    public IActionResult OnPostFetchForget(Slug slug, long known) =>
         this.Back(
             fetchFile.Forget(requestContext.Viewer, slug, known),
             $"/calendars/{slug}/import",
@@ -85,7 +85,7 @@ public sealed class ImportModel(
             Answers.Of
         );
 
-    private IActionResult? Find(string slug)
+    private IActionResult? Find(Slug slug)
     {
         var refusal = calendarListQuery.Refusal(requestContext.Viewer, slug, Permission.AddSeries, out var calendar);
         Calendar = calendar;

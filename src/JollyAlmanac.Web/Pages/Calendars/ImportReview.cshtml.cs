@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Importing;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -16,10 +17,10 @@ public sealed class ImportReviewModel(ImportFile importFile, RequestContext requ
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
-    public IActionResult OnGet(string slug, long id) => Show(slug, id);
+    public IActionResult OnGet(Slug slug, long id) => Show(slug, id);
 
     public IActionResult OnPost(
-        string slug,
+        Slug slug,
         long id,
         bool leavesOut,
         int[] take,
@@ -47,7 +48,7 @@ public sealed class ImportReviewModel(ImportFile importFile, RequestContext requ
         }
     }
 
-    private IActionResult Show(string slug, long id)
+    private IActionResult Show(Slug slug, long id)
     {
         var outcome = importFile.Review(requestContext.Viewer, slug, id, Choices);
         if (outcome is not Outcome<ImportReview>.Done { Value: var view })

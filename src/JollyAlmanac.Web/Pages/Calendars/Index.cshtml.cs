@@ -58,11 +58,11 @@ public sealed class IndexModel(
             ? $"/calendars{query}"
             : "/calendars";
 
-    public IActionResult OnPostBringBack(string? slug, int version)
+    public IActionResult OnPostBringBack(Slug? slug, int version)
     {
-        if (slug is null)
+        if (slug is not { } stored)
             return NotFound();
-        switch (saveCalendar.BringBack(requestContext.Viewer, slug, version))
+        switch (saveCalendar.BringBack(requestContext.Viewer, stored, version))
         {
             case Outcome<Calendar>.Done { Value: var back }:
                 TempData[TempDataKeys.Said] = $"{back.Title} is back, with everything on it.";

@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -21,7 +22,7 @@ public sealed class MaterialModel(EditMaterials materials, SendFiles files, Requ
 
     public string NewAddress { get; private set; } = "";
 
-    public IActionResult OnGet(string slug, long id)
+    public IActionResult OnGet(Slug slug, long id)
     {
         var outcome = materials.One(requestContext.Viewer, slug, id);
         if (outcome is not Outcome<MaterialView>.Done { Value: var view })
@@ -32,13 +33,13 @@ public sealed class MaterialModel(EditMaterials materials, SendFiles files, Requ
         return Page();
     }
 
-    public IActionResult OnPost(string slug, long id, [FromForm] MaterialFields fields, string? place, int version) =>
+    public IActionResult OnPost(Slug slug, long id, [FromForm] MaterialFields fields, string? place, int version) =>
         Answer(slug, id, materials.Change(requestContext.Viewer, slug, id, place, fields.Details, version), () =>
             (Fields, Place) = (fields, place ?? "")
         );
 
     public async Task<IActionResult> OnPostReplaceAsync(
-        string slug,
+        Slug slug,
         long id,
         [FromForm] IReadOnlyList<string>? uploads,
         IFormFile? newFile,
@@ -47,7 +48,7 @@ public sealed class MaterialModel(EditMaterials materials, SendFiles files, Requ
         CancellationToken cancellation
     )
     {
-        var key = uploads?.LastOrDefault(one => one.Length > 0);
+        UploadKey? key = MaterialFields.KeysOf(uploads) is [.., var last] ? last : null;
         if (newFile is not null)
             switch (
                 await files.Whole(
@@ -76,13 +77,13 @@ public sealed class MaterialModel(EditMaterials materials, SendFiles files, Requ
         );
     }
 
-    public IActionResult OnPostTakeOff(string slug, long id, int version) =>
+    public IActionResult OnPostTakeOff(Slug slug, long id, int version) =>
         Answer(slug, id, materials.Remove(requestContext.Viewer, slug, id, version));
 
-    public IActionResult OnPostCopy(string slug, string? key, string? copyTo, long id) =>
-        Answer(slug, id, materials.Copy(requestContext.Viewer, slug, key ?? "", copyTo, move: false));
+    public IActionResult OnPostCopy(Slug slug, MaterialKey? key, string? copyTo, long id) =>
+        Answer(slug, id, materials.Copy(requestContext.Viewer, slug, key ?? default, copyTo, move: false));
 
-    private IActionResult Answer(string slug, long id, Outcome<string> outcome, Action? keep = null) =>
+    private IActionResult Answer(Slug slug, long id, Outcome<string> outcome, Action? keep = null) =>
         this.Back(
             outcome,
             outcome.IsDone ? $"/calendars/{slug}/materials" : $"/calendars/{slug}/materials/{id}",

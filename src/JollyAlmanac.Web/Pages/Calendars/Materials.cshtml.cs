@@ -2,6 +2,7 @@ using System.Globalization;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -25,6 +26,14 @@ public sealed record MaterialFields(
     string? OnlyOthers = ""
 )
 {
+    /// <summary>The keys of the uploads that a form names; one that is none is a key of nothing, and refused with the others.</summary>
+    public static List<UploadKey> KeysOf(IReadOnlyList<string>? uploads) =>
+        [
+            .. (uploads ?? [])
+                .Where(text => text.Length > 0)
+                .Select(text => UploadKey.TryParse(text, null, out var key) ? key : default),
+        ];
+
     /// <summary>The fields of what is stored.</summary>
     public static MaterialFields Of(Material material)
     {
@@ -92,7 +101,7 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
     /// <summary>The form is open.</summary>
     public bool IsOpen { get; private set; }
 
-    public IActionResult OnGet(string slug, string? place, string? back, bool all = false, string? take = null)
+    public IActionResult OnGet(Slug slug, string? place, string? back, bool all = false, MaterialKey? take = null)
     {
         var outcome = materials.View(requestContext.Viewer, slug, all || Waiting.Count > 0, take);
         if (outcome is not Outcome<MaterialsView>.Done { Value: var view })
@@ -106,7 +115,7 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
     }
 
     public async Task<IActionResult> OnPostAttachAsync(
-        string slug,
+        Slug slug,
         [FromForm] MaterialFields fields,
         [FromForm] IReadOnlyList<string>? uploads,
         [FromForm] IReadOnlyList<string>? to,
@@ -119,7 +128,7 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
     {
         // Files that came with the form itself are taken in first; what is wrong with one does not lose the others.
         var problems = new List<Problem>();
-        var keys = (uploads ?? []).Where(key => key.Length > 0).Take(EditMaterials.MostAtOnce).ToList();
+        var keys = MaterialFields.KeysOf(uploads).Take(EditMaterials.MostAtOnce).ToList();
         foreach (var file in (sent ?? []).Take(EditMaterials.MostAtOnce - keys.Count))
             switch (
                 await files.Whole(
@@ -183,7 +192,7 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
             .Where(item => item.Place is { Length: > 0 } || to is not { Count: > 0 })
             .ToList();
         if (!string.IsNullOrWhiteSpace(address))
-            items.Add(new AttachItem("", place));
+            items.Add(new AttachItem(null, place));
         return this.Back(
             materials.Attach(requestContext.Viewer, slug, items, address, fields.Details),
             Local(back) ?? $"/calendars/{slug}/materials",
@@ -192,7 +201,7 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
         );
     }
 
-    public IActionResult OnPostOrder(string slug, string? order) =>
+    public IActionResult OnPostOrder(Slug slug, string? order) =>
         this.Back(
             materials.Order(
                 requestContext.Viewer,
@@ -213,7 +222,7 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
             refused => Again(slug, refused.Problems)
         );
 
-    public IActionResult OnPostGive(string slug, long id, int version, string? back) =>
+    public IActionResult OnPostGive(Slug slug, long id, int version, string? back) =>
         this.Back(
             materials.Give(requestContext.Viewer, slug, id, version),
             Local(back) ?? $"/calendars/{slug}/materials",
@@ -221,9 +230,9 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
             refused => Again(slug, refused.Problems)
         );
 
-    public IActionResult OnPostTake(string slug, string? key, string? place, bool move) =>
+    public IActionResult OnPostTake(Slug slug, MaterialKey? key, string? place, bool move) =>
         this.Back(
-            materials.Copy(requestContext.Viewer, slug, key ?? "", place, move),
+            materials.Copy(requestContext.Viewer, slug, key ?? default, place, move),
             $"/calendars/{slug}/materials",
             Said,
             refused =>
@@ -234,7 +243,7 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
             }
         );
 
-    public IActionResult OnPostUndo(string slug, [FromServices] UndoEdits goBack) =>
+    public IActionResult OnPostUndo(Slug slug, [FromServices] UndoEdits goBack) =>
         this.Back(
             goBack.Undo(requestContext.Viewer, slug),
             $"/calendars/{slug}/materials",
@@ -249,7 +258,7 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
     }
 
     private IActionResult Review(
-        string slug,
+        Slug slug,
         Outcome<IReadOnlyList<(UploadedFile File, MatchedFile Dealt)>> matchedFile,
         MaterialFields fields,
         string place,
@@ -264,14 +273,14 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
         return OnGet(slug, null, null);
     }
 
-    private IActionResult Again(string slug, IReadOnlyList<Problem> problems) =>
+    private IActionResult Again(Slug slug, IReadOnlyList<Problem> problems) =>
         Again(slug, problems, new MaterialFields(), [], [], "", "", "", false);
 
     private IActionResult Again(
-        string slug,
+        Slug slug,
         IReadOnlyList<Problem> problems,
         MaterialFields fields,
-        IReadOnlyList<string> keys,
+        IReadOnlyList<UploadKey> keys,
         IReadOnlyList<string> places,
         string? place,
         string? address,

@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -35,7 +36,7 @@ public sealed class NoticesModel(EditNotices editNotices, RequestContext request
 
     public bool MayKeepTexts => AccessRules.MayAtSchool(Permission.KeepSchool, requestContext.Viewer.Role);
 
-    public IActionResult OnGet(string slug, long? begin = null)
+    public IActionResult OnGet(Slug slug, long? begin = null)
     {
         var outcome = editNotices.View(requestContext.Viewer, slug);
         if (outcome is not Outcome<NoticesView>.Done { Value: var view })
@@ -52,7 +53,7 @@ public sealed class NoticesModel(EditNotices editNotices, RequestContext request
         return Page();
     }
 
-    public IActionResult OnPostPut(string slug, long? id, [FromForm] NoticeInput input) =>
+    public IActionResult OnPostPut(Slug slug, long? id, [FromForm] NoticeInput input) =>
         Answer(
             slug,
             editNotices.Put(requestContext.Viewer, slug, id is { } known ? new NoticeId(known) : null, input),
@@ -63,25 +64,25 @@ public sealed class NoticesModel(EditNotices editNotices, RequestContext request
             () => (Sent, Changing) = (input, id)
         );
 
-    public IActionResult OnPostDown(string slug, long id, int version, bool down) =>
+    public IActionResult OnPostDown(Slug slug, long id, int version, bool down) =>
         Answer(slug, editNotices.SetDown(requestContext.Viewer, slug, new NoticeId(id), down, version), _ =>
             down ? "The notice is down, wherever it stood." : "The notice is up again."
         );
 
-    public IActionResult OnPostRemind(string slug, long id) =>
+    public IActionResult OnPostRemind(Slug slug, long id) =>
         Answer(slug, editNotices.Remind(requestContext.Viewer, slug, new NoticeId(id)), count =>
             $"{Wording.Count(count, "e-mail is", "e-mails are")} on the way."
         );
 
-    public IActionResult OnPostKeepText(string slug, string? name, string? text) =>
+    public IActionResult OnPostKeepText(Slug slug, string? name, string? text) =>
         Answer(slug, editNotices.KeepText(requestContext.Viewer, name, text), called =>
             $"“{called}” can be begun with now."
         );
 
-    public IActionResult OnPostRemoveText(string slug, long id) =>
+    public IActionResult OnPostRemoveText(Slug slug, long id) =>
         Answer(slug, editNotices.RemoveText(requestContext.Viewer, id), _ => "It is removed.");
 
-    private IActionResult Answer<T>(string slug, Outcome<T> outcome, Func<T, string?> say, Action? keep = null) =>
+    private IActionResult Answer<T>(Slug slug, Outcome<T> outcome, Func<T, string?> say, Action? keep = null) =>
         this.Back(outcome, $"/calendars/{slug}/notices", say, refused =>
         {
             Problems = refused.Problems;

@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -28,7 +29,7 @@ public sealed class PublishingModel(
 
     public PublicationKind? Kind { get; private set; }
 
-    public IActionResult OnGet(string slug)
+    public IActionResult OnGet(Slug slug)
     {
         var outcome = publications.Of(requestContext.Viewer, slug);
         if (outcome is not Outcome<PublishingView>.Done { Value: var publishingView })
@@ -38,7 +39,7 @@ public sealed class PublishingModel(
     }
 
     /// <summary>What a feed tells now.</summary>
-    public IActionResult OnGetTells(string slug, long id)
+    public IActionResult OnGetTells(Slug slug, long id)
     {
         var outcome = publications.Tells(
             requestContext.Viewer,
@@ -53,7 +54,7 @@ public sealed class PublishingModel(
     }
 
     /// <summary>The QR picture of a feed's address, for those alone who may see the address.</summary>
-    public IActionResult OnGetQr(string slug, long id)
+    public IActionResult OnGetQr(Slug slug, long id)
     {
         var outcome = publications.Of(requestContext.Viewer, slug);
         if (outcome is not Outcome<PublishingView>.Done { Value: var publishingView })
@@ -66,7 +67,7 @@ public sealed class PublishingModel(
             : NotFound();
     }
 
-    public IActionResult OnPostMake(string slug, PublicationKind kind, [FromForm] PublicationInput input)
+    public IActionResult OnPostMake(Slug slug, PublicationKind kind, [FromForm] PublicationInput input)
     {
         if (!Enum.IsDefined(kind))
             return NotFound();
@@ -81,7 +82,7 @@ public sealed class PublishingModel(
     /// <summary>The form of a copy: as it was sent, where it is to be mended.</summary>
     public CopyInput Copied { get; private set; } = new();
 
-    public IActionResult OnPostCopy(string slug, [FromForm(Name = "copy")] CopyInput input)
+    public IActionResult OnPostCopy(Slug slug, [FromForm(Name = "copy")] CopyInput input)
     {
         var outcome = giveCopy.Do(requestContext.Viewer, slug, input, requestContext.Root);
         return outcome is Outcome<string>.Done { Value: var document }
@@ -90,7 +91,7 @@ public sealed class PublishingModel(
             : Answers.Of(outcome);
     }
 
-    public IActionResult OnPostSendCopy(string slug, [FromForm(Name = "copy")] CopyInput input)
+    public IActionResult OnPostSendCopy(Slug slug, [FromForm(Name = "copy")] CopyInput input)
     {
         var outcome = giveCopy.Send(requestContext.Viewer, slug, input);
         return this.Back(
@@ -104,7 +105,7 @@ public sealed class PublishingModel(
         );
     }
 
-    private IActionResult CopyAgain(string slug, CopyInput input, IReadOnlyList<Problem> problems)
+    private IActionResult CopyAgain(Slug slug, CopyInput input, IReadOnlyList<Problem> problems)
     {
         // Their names, as the form has them.
         (Problems, Copied) = ([.. problems.Select(problem => problem with { Field = $"copy.{problem.Field}" })], input);
@@ -115,7 +116,7 @@ public sealed class PublishingModel(
     /// <summary>The outlet whose form was sent, and to be mended; null where none was.</summary>
     public long? Changing { get; private set; }
 
-    public IActionResult OnPostChange(string slug, long id, int version, [FromForm] PublicationInput input)
+    public IActionResult OnPostChange(Slug slug, long id, int version, [FromForm] PublicationInput input)
     {
         var outcome = publications.Change(requestContext.Viewer, slug, new PublicationId(id), input, version);
         if (outcome is not Outcome<PublicationWithToken>.Refused { Problems: var problems })
@@ -125,31 +126,31 @@ public sealed class PublishingModel(
         return OnGet(slug);
     }
 
-    public IActionResult OnPostPause(string slug, long id, int version, bool paused) =>
+    public IActionResult OnPostPause(Slug slug, long id, int version, bool paused) =>
         Settle(slug, publications.Pause(requestContext.Viewer, slug, new PublicationId(id), paused, version), one =>
             paused
                 ? $"{one.Name} is paused: whoever has its address sees that, and nothing else."
                 : $"{one.Name} goes on."
         );
 
-    public IActionResult OnPostRenew(string slug, long id, int version) =>
+    public IActionResult OnPostRenew(Slug slug, long id, int version) =>
         Settle(slug, publications.Renew(requestContext.Viewer, slug, new PublicationId(id), version), one =>
             $"{one.Name} has a new address. The old one no longer works."
         );
 
-    public IActionResult OnPostRevoke(string slug, long id, int version) =>
+    public IActionResult OnPostRevoke(Slug slug, long id, int version) =>
         Settle(slug, publications.Revoke(requestContext.Viewer, slug, new PublicationId(id), version), one =>
             $"{one.Name} is turned off for good."
         );
 
-    public IActionResult OnPostOffer(string slug, long id, int version, bool offered) =>
+    public IActionResult OnPostOffer(Slug slug, long id, int version, bool offered) =>
         Settle(slug, publications.Offer(requestContext.Viewer, slug, new PublicationId(id), offered, version), one =>
             offered
                 ? $"The class page offers {one.Name} for subscription now."
                 : $"The class page does not offer {one.Name} any more. Those who have its address keep it."
         );
 
-    public IActionResult OnPostRevokeUnreadable(string slug, long id)
+    public IActionResult OnPostRevokeUnreadable(Slug slug, long id)
     {
         var outcome = publications.RevokeUnreadable(requestContext.Viewer, slug, new PublicationId(id));
         if (!outcome.IsDone)
@@ -158,7 +159,7 @@ public sealed class PublishingModel(
         return Redirect($"/calendars/{slug}/publishing");
     }
 
-    private IActionResult Settle(string slug, Outcome<PublicationWithToken> outcome, Func<Publication, string> said)
+    private IActionResult Settle(Slug slug, Outcome<PublicationWithToken> outcome, Func<Publication, string> said)
     {
         if (outcome is not Outcome<PublicationWithToken>.Done { Value: var (publication, _) })
             return Answers.Of(outcome);

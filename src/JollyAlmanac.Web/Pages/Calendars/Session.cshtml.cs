@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -8,7 +9,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>A session opened, on its own page or in place on a term sheet.</summary>
-public sealed record OpenedSession(string Slug, OpenSession Open, SessionInput Input)
+public sealed record OpenedSession(Slug Slug, OpenSession Open, SessionInput Input)
 {
     public string Address => $"/calendars/{Slug}/sessions/{Open.Session.Key}";
 }
@@ -19,7 +20,7 @@ public sealed class SessionModel(ChangeSession changeSession, RequestContext req
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
-    public IActionResult OnGet(string slug, string key, [FromQuery] SessionInput input)
+    public IActionResult OnGet(Slug slug, string key, [FromQuery] SessionInput input)
     {
         if (!SessionKey.TryRead(key, out var of))
             return NotFound();
@@ -34,7 +35,7 @@ public sealed class SessionModel(ChangeSession changeSession, RequestContext req
         }
     }
 
-    public IActionResult OnPost(string slug, string key, [FromForm] SessionInput input, string? back)
+    public IActionResult OnPost(Slug slug, string key, [FromForm] SessionInput input, string? back)
     {
         if (!SessionKey.TryRead(key, out var of))
             return NotFound();

@@ -2,6 +2,7 @@ using System.Globalization;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -23,7 +24,7 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
-    public IActionResult OnGet(string slug, string? who, AccessLevel? all)
+    public IActionResult OnGet(Slug slug, string? who, AccessLevel? all)
     {
         Who = who is { Length: <= 200 } ? who : null;
         var outcome = share.View(requestContext.Viewer, slug, Who, all);
@@ -33,7 +34,7 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
         return Page();
     }
 
-    public IActionResult OnPostGive(string slug, [FromForm] GiveInput input)
+    public IActionResult OnPostGive(Slug slug, [FromForm] GiveInput input)
     {
         Input = input;
         return Answer(slug, share.Give(requestContext.Viewer, slug, input));
@@ -43,7 +44,7 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
     public bool MayAsk =>
         Problems.Any(problem => problem.Field == "Who") && AddressList.Read(Input.Who ?? "").People.Length == 1;
 
-    public IActionResult OnPostAskToAdd(string slug, [FromForm] GiveInput input)
+    public IActionResult OnPostAskToAdd(Slug slug, [FromForm] GiveInput input)
     {
         Input = input;
         return Answer(
@@ -54,11 +55,10 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
         );
     }
 
-    public IActionResult OnPostEnd(string slug, string? key) =>
-        Answer(slug, share.End(requestContext.Viewer, slug, key));
+    public IActionResult OnPostEnd(Slug slug, string? key) => Answer(slug, share.End(requestContext.Viewer, slug, key));
 
     /// <summary>Lets access that ends soon hold to the end of the term.</summary>
-    public IActionResult OnPostExtend(string slug, string? key)
+    public IActionResult OnPostExtend(Slug slug, string? key)
     {
         if (
             share.View(requestContext.Viewer, slug)
@@ -81,13 +81,13 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
         );
     }
 
-    public IActionResult OnPostAnswer(string slug, long id, AccessLevel level) =>
+    public IActionResult OnPostAnswer(Slug slug, long id, AccessLevel level) =>
         Answer(slug, share.Answer(requestContext.Viewer, slug, id, level));
 
-    public IActionResult OnPostHandOver(string slug, string? heir) =>
+    public IActionResult OnPostHandOver(Slug slug, string? heir) =>
         Answer(slug, share.HandOver(requestContext.Viewer, slug, heir));
 
-    public IActionResult OnPostShowList(string slug, bool shows, int version)
+    public IActionResult OnPostShowList(Slug slug, bool shows, int version)
     {
         switch (share.ShowList(requestContext.Viewer, slug, shows, version))
         {
@@ -106,7 +106,7 @@ public sealed class SharingModel(Share share, AddRequests requests, RequestConte
         return Redirect($"/calendars/{slug}/sharing");
     }
 
-    private IActionResult Answer(string slug, Outcome<GrantedAccess> outcome)
+    private IActionResult Answer(Slug slug, Outcome<GrantedAccess> outcome)
     {
         switch (outcome)
         {

@@ -1,6 +1,7 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Web.Pages.Shared;
@@ -26,7 +27,7 @@ public sealed class TermSheetModel(
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
-    public IActionResult OnGet(string slug, long? term, string? first, string? last)
+    public IActionResult OnGet(Slug slug, long? term, string? first, string? last)
     {
         if (first is { Length: <= 20 } && last is null or { Length: <= 20 })
             Leave = new RangeInput(first, last);
@@ -37,7 +38,7 @@ public sealed class TermSheetModel(
         return Page();
     }
 
-    public IActionResult OnPostBringBack(string slug, long series, int version)
+    public IActionResult OnPostBringBack(Slug slug, long series, int version)
     {
         switch (takeOff.Undo(requestContext.Viewer, slug, new SeriesId(series), version))
         {
@@ -49,7 +50,7 @@ public sealed class TermSheetModel(
         }
     }
 
-    public IActionResult OnPostRange(string slug, [FromForm] RangeInput input, string? act, long? term)
+    public IActionResult OnPostRange(Slug slug, [FromForm] RangeInput input, string? act, long? term)
     {
         var outcome =
             act == "bring-back"
@@ -69,9 +70,9 @@ public sealed class TermSheetModel(
         return Tell(slug, outcome);
     }
 
-    public IActionResult OnPostUndo(string slug) => Tell(slug, undo.Undo(requestContext.Viewer, slug));
+    public IActionResult OnPostUndo(Slug slug) => Tell(slug, undo.Undo(requestContext.Viewer, slug));
 
-    public IActionResult OnPostSettle(string slug, string session, string? onto, int version, string act)
+    public IActionResult OnPostSettle(Slug slug, string session, string? onto, int version, string act)
     {
         SessionKey to = default;
         if (!SessionKey.TryRead(session, out var key))
@@ -81,7 +82,7 @@ public sealed class TermSheetModel(
         return Tell(slug, changeSession.Settle(requestContext.Viewer, slug, key, act == "put" ? to : null, version));
     }
 
-    private IActionResult Tell(string slug, Outcome<string> outcome)
+    private IActionResult Tell(Slug slug, Outcome<string> outcome)
     {
         switch (outcome)
         {

@@ -3,6 +3,7 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -29,7 +30,7 @@ public sealed class TimetableModel(
     public IReadOnlyList<(Calendar Calendar, Series Series)> Made { get; private set; } = [];
 
     /// <summary>Shows the page; with a line that was typed elsewhere, what is understood of it.</summary>
-    public IActionResult OnGet(string slug, string? line)
+    public IActionResult OnGet(Slug slug, string? line)
     {
         if (Find(slug) is { } refusal)
             return refusal;
@@ -43,7 +44,7 @@ public sealed class TimetableModel(
         return Page();
     }
 
-    public IActionResult OnPost(string slug, string? text, string? act)
+    public IActionResult OnPost(Slug slug, string? text, string? act)
     {
         if (Find(slug) is { } refusal)
             return refusal;
@@ -97,7 +98,7 @@ public sealed class TimetableModel(
         }
     }
 
-    private IActionResult? Find(string slug)
+    private IActionResult? Find(Slug slug)
     {
         var refusal = calendarListQuery.Refusal(requestContext.Viewer, slug, Permission.AddSeries, out var calendar);
         Calendar = calendar;

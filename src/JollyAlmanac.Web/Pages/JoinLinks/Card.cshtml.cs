@@ -14,11 +14,11 @@ public sealed class CardModel(JoinCards cards, RequestContext requestContext) : 
 {
     public JoinCardView Kept { get; private set; } = null!;
 
-    public IActionResult OnGet(string code, CardParts[]? part)
+    public IActionResult OnGet(JoinCode code, CardParts[]? part)
     {
         var outcome = cards.Of(
             requestContext.Viewer,
-            new JoinCode(code),
+            code,
             requestContext.Root,
             (part ?? []).Aggregate(CardParts.None, (all, one) => all | one)
         );

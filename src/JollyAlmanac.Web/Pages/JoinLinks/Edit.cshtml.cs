@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -27,11 +28,11 @@ public sealed class EditModel(EditJoinLinks editJoinLinks, RequestContext reques
     public string? Pasted { get; private set; }
 
     // The code of the address, not the one that the form chooses.
-    public IActionResult OnGet([FromRoute] string? code, string? calendar)
+    public IActionResult OnGet([FromRoute] JoinCode? code, Slug? calendar)
     {
         var outcome = code is null
             ? editJoinLinks.Begin(requestContext.Viewer, calendar)
-            : editJoinLinks.Open(requestContext.Viewer, new JoinCode(code));
+            : editJoinLinks.Open(requestContext.Viewer, code.Value);
         if (outcome is not Outcome<JoinLinkItem>.Done { Value: var kept })
             return Answers.Of(outcome);
         (Kept, IsNew) = (kept, code is null);
@@ -40,8 +41,8 @@ public sealed class EditModel(EditJoinLinks editJoinLinks, RequestContext reques
     }
 
     public async Task<IActionResult> OnPostAsync(
-        [FromRoute] string? code,
-        string? calendar,
+        [FromRoute] JoinCode? code,
+        Slug? calendar,
         [FromForm] LinkInput input,
         string? act,
         string? pasted,
@@ -75,7 +76,7 @@ public sealed class EditModel(EditJoinLinks editJoinLinks, RequestContext reques
 
         var outcome = IsNew
             ? await editJoinLinks.Add(requestContext.Viewer, Kept.Calendar.Slug, input, cancellation)
-            : await editJoinLinks.Change(requestContext.Viewer, new JoinCode(code!), input, cancellation);
+            : await editJoinLinks.Change(requestContext.Viewer, code!.Value, input, cancellation);
         switch (outcome)
         {
             case Outcome<JoinLink>.Done { Value: var link }:

@@ -35,7 +35,7 @@ public sealed class IndexModel(
     /// </summary>
     public string? AsksRoom { get; private set; }
 
-    public IActionResult OnGet(string? code, string? day)
+    public IActionResult OnGet(JoinCode? code, string? day)
     {
         LocalDate? date = null;
         if (day is not null)
@@ -45,7 +45,7 @@ public sealed class IndexModel(
             date = parsed;
         }
 
-        if (switchboard.At(requestContext.Viewer, date, code is null ? null : new JoinCode(code)) is not { } board)
+        if (switchboard.At(requestContext.Viewer, date, code) is not { } board)
             return code is null ? StatusCode(StatusCodes.Status403Forbidden) : NotFound();
         Board = board;
         return Page();
@@ -54,11 +54,11 @@ public sealed class IndexModel(
     /// <summary>
     /// Enters the room of a link as host, at any time. What is only looked at makes no room: where one is to be made, the page asks.
     /// </summary>
-    public async Task<IActionResult> OnGetEnterAsync(string code, string? session, CancellationToken cancellation)
+    public async Task<IActionResult> OnGetEnterAsync(JoinCode code, string? session, CancellationToken cancellation)
     {
         Response.Headers.CacheControl = "no-store";
         var outcome = await doors.EnterAsHost(
-            new JoinCode(code),
+            code,
             requestContext.Viewer,
             KeyOf(session),
             requestContext.Person?.Name ?? "",
@@ -80,10 +80,10 @@ public sealed class IndexModel(
     }
 
     // The room is made by a form, and entered from the page that answers it: a form may not lead to another site.
-    private async Task<IActionResult> Enter(string? code, string? session, CancellationToken cancellation)
+    private async Task<IActionResult> Enter(JoinCode? code, string? session, CancellationToken cancellation)
     {
         var outcome = await doors.EnterAsHost(
-            new JoinCode(code ?? ""),
+            code ?? default,
             requestContext.Viewer,
             KeyOf(session),
             requestContext.Person?.Name ?? "",
@@ -113,7 +113,7 @@ public sealed class IndexModel(
     /// <param name="back">The page to go back to, one of the almanac's own.</param>
     /// <param name="cancellation">Ends a test that nobody waits for.</param>
     public async Task<IActionResult> OnPostAsync(
-        string? code,
+        JoinCode? code,
         string? act,
         int version,
         string? session,
@@ -125,7 +125,7 @@ public sealed class IndexModel(
         CancellationToken cancellation
     )
     {
-        var (viewer, link) = (requestContext.Viewer, new JoinCode(code ?? ""));
+        var (viewer, link) = (requestContext.Viewer, code ?? default);
         switch (act)
         {
             case "open":
@@ -177,10 +177,10 @@ public sealed class IndexModel(
         }
     }
 
-    private IActionResult Said(string? code, string? back, Outcome<string> outcome) =>
+    private IActionResult Said(JoinCode? code, string? back, Outcome<string> outcome) =>
         Said(code, back, outcome, said => said);
 
-    private IActionResult Said<T>(string? code, string? back, Outcome<T> outcome, Func<T, string> say)
+    private IActionResult Said<T>(JoinCode? code, string? back, Outcome<T> outcome, Func<T, string> say)
     {
         switch (outcome)
         {
@@ -211,7 +211,7 @@ public sealed class IndexModel(
     }
 
     private IActionResult Refused(
-        string? code,
+        JoinCode? code,
         IReadOnlyList<Problem> problems,
         int status = StatusCodes.Status422UnprocessableEntity
     )

@@ -166,7 +166,8 @@ public sealed class PersonModel(
             (View, Version) = (view, view.Entry.Person.Version);
             if (Children.Length == 0)
                 Children = string.Join('\n', view.Children.Select(child => child.Email));
-            Input = input ?? new PersonInput(view.Entry.Person.Name, view.Entry.Person.Email, view.Entry.Person.Role);
+            Input = input
+                ?? new PersonInput(view.Entry.Person.Name, view.Entry.Person.Email?.Value, view.Entry.Person.Role);
             return Page();
         }
 

@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -10,7 +11,7 @@ public sealed class ArchiveModel(ArchiveQuery archiveQuery, RequestContext reque
 {
     public Archive View { get; private set; } = null!;
 
-    public IActionResult OnGet(string slug, string? q, int from = 0)
+    public IActionResult OnGet(Slug slug, string? q, int from = 0)
     {
         if (archiveQuery.Read(requestContext.Viewer, slug, q, Math.Clamp(from, 0, 100_000)) is not { } view)
             return NotFound();

@@ -1,5 +1,6 @@
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -19,7 +20,7 @@ public sealed class ClassPageModel(
     /// <summary>A keeper of the calendar looks at it as others see it.</summary>
     public bool IsLookingAs { get; private set; }
 
-    public IActionResult OnGet(string slug, string? @as, bool all)
+    public IActionResult OnGet(Slug slug, string? @as, bool all)
     {
         // The same answer for a page that is closed and one that is not there, so that nobody learns which classes exist.
         if (

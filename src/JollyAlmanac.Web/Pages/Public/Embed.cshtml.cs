@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -14,7 +15,7 @@ public sealed class EmbedModel(ReadEmbed readEmbed, RequestContext requestContex
     /// <summary>Where a website's editor finds how to show it (oEmbed).</summary>
     public string OEmbed { get; private set; } = "";
 
-    public IActionResult OnGet(string token)
+    public IActionResult OnGet(FeedToken token)
     {
         if (readEmbed.Do(token) is not { } panel)
         {

@@ -1,5 +1,6 @@
 using System.Globalization;
 using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Core.Calendars;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 
@@ -15,14 +16,14 @@ public sealed class ErrorModel(UploadLimit limit) : PageModel
     /// <summary>
     /// The calendar that the address names, whether there is one or not, for whom it is not there: they may ask its keepers.
     /// </summary>
-    public string? Asked =>
+    public Slug? Asked =>
         Code == StatusCodes.Status404NotFound
         && HttpContext
             .Features.Get<Microsoft.AspNetCore.Diagnostics.IStatusCodeReExecuteFeature>()
             ?.OriginalPath.Split('/')
             is { } parts
-        && parts is ["", "c" or "calendars", { Length: > 0 and <= Core.Calendars.Slug.Longest } slug, ..]
-        && slug.All(letter => char.IsAsciiLetterOrDigit(letter) || letter == '-')
+        && parts is ["", "c" or "calendars", var text, ..]
+        && Slug.TryParse(text, null, out var slug)
             ? slug
             : null;
 

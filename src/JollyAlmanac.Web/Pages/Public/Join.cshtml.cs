@@ -27,7 +27,7 @@ public sealed class JoinModel(Doors doors, RequestContext requestContext, GuessL
     /// <param name="failed">The way in failed just now.</param>
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
     public async Task<IActionResult> OnGetAsync(
-        [FromRoute] string? code,
+        [FromRoute] JoinCode? code,
         [FromRoute] string? guest,
         [FromQuery] string? look,
         [FromQuery] string? failed,
@@ -47,7 +47,7 @@ public sealed class JoinModel(Doors doors, RequestContext requestContext, GuessL
     }
 
     public async Task<IActionResult> OnPostAsync(
-        [FromRoute] string? code,
+        [FromRoute] JoinCode? code,
         [FromRoute] string? guest,
         [FromForm] string? word,
         CancellationToken cancellation
@@ -55,18 +55,18 @@ public sealed class JoinModel(Doors doors, RequestContext requestContext, GuessL
     {
         if (await Find(code, guest, cancellation) is { } refusal)
             return refusal;
-        if (code is null || !At.HasWord)
+        if (code is not { } link || !At.HasWord)
             return Redirect(Path);
-        if (!guard.TakeWord(requestContext, code))
+        if (!guard.TakeWord(requestContext, link))
         {
             WordProblem = "Too many wrong words came from here. Sign in, or try again in ten minutes.";
             return this.Again(StatusCodes.Status429TooManyRequests);
         }
 
-        if (doors.ProofOf(new JoinCode(code), word ?? "") is { } proof)
+        if (doors.ProofOf(link, word ?? "") is { } proof)
         {
-            guard.GiveBackWord(requestContext, code);
-            requestContext.KeepWord(code, proof);
+            guard.GiveBackWord(requestContext, link);
+            requestContext.KeepWord(link, proof);
             // Not straight in: a browser follows no form to another site, as the policy of these pages has it.
             return Redirect(Path + "?look=1");
         }
@@ -75,23 +75,26 @@ public sealed class JoinModel(Doors doors, RequestContext requestContext, GuessL
         return this.Again(StatusCodes.Status422UnprocessableEntity);
     }
 
-    private async Task<StatusCodeResult?> Find(string? code, string? guest, CancellationToken cancellation)
+    private async Task<StatusCodeResult?> Find(JoinCode? code, string? guest, CancellationToken cancellation)
     {
-        if (code is not null && guard.IsShut(requestContext, code))
-            return StatusCode(StatusCodes.Status429TooManyRequests);
-        var at = guest is not null
-            ? await doors.AtGuest(guest, requestContext.Viewer, cancellation)
-            : await doors.At(new JoinCode(code!), requestContext.AtDoor(code!), cancellation);
-        if (at is null)
+        if (code is not { } link)
         {
-            if (code is not null)
-                guard.Miss(requestContext);
+            if (await doors.AtGuest(guest!, requestContext.Viewer, cancellation) is not { } guestDoor)
+                return NotFound();
+            (At, Path) = (guestDoor, $"/guest/{guest}");
+            return null;
+        }
+
+        if (guard.IsShut(requestContext, link))
+            return StatusCode(StatusCodes.Status429TooManyRequests);
+        if (await doors.At(link, requestContext.AtDoor(link), cancellation) is not { } door)
+        {
+            guard.Miss(requestContext);
             return NotFound();
         }
 
-        if (code is not null)
-            guard.Hit(requestContext, code);
-        (At, Path) = (at, guest is not null ? $"/guest/{guest}" : $"/in/{code}");
+        guard.Hit(requestContext, link);
+        (At, Path) = (door, link.Path);
         return null;
     }
 }

@@ -28,7 +28,7 @@ public sealed class LookAtMaterialModel(MaterialQuery materialQuery, RequestCont
     /// <summary>The captions beside a film.</summary>
     public Material? Captions { get; private set; }
 
-    public IActionResult OnGet(string key)
+    public IActionResult OnGet(MaterialKey key)
     {
         if (materialQuery.Find(requestContext.Viewer, key) is not { } material)
         {

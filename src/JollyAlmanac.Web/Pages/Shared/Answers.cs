@@ -79,7 +79,7 @@ internal static class Answers
     public static IActionResult? Refusal(
         this CalendarListQuery calendarListQuery,
         Viewer viewer,
-        string slug,
+        Slug slug,
         Permission permission,
         out Calendar calendar
     )

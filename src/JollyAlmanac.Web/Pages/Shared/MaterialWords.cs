@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Materials;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Materials;
 using NodaTime;
 
@@ -9,7 +10,7 @@ namespace JollyAlmanac.Web.Pages.Shared;
 /// <param name="Place">The session's key.</param>
 /// <param name="Back">Where it leads afterwards.</param>
 /// <param name="Called">The session, for who does not see where the form stands.</param>
-public sealed record AttachHere(string Slug, string Place, string Back, string Called);
+public sealed record AttachHere(Slug Slug, string Place, string Back, string Called);
 
 /// <summary>What a material is, for people.</summary>
 public static class MaterialWords

@@ -38,11 +38,11 @@ public static class PersonWords
             { LastSignInAt: { } last } => $"last on {day(last)}",
             { HasPassword: true } => "may, and has not yet",
             { InvitedUntil: { } until } => $"invited until {day(until)}",
-            { Person.Email.Length: 0 } => "no address",
+            { Person.Email: null } => "no address",
             _ => "not invited",
         };
 
     /// <summary>Whether an invitation can go to somebody.</summary>
     public static bool CanBeInvited(PersonWithEntry one) =>
-        one is { HasPassword: false, Person: { EndedAt: null, Email.Length: > 0 } };
+        one is { HasPassword: false, Person: { EndedAt: null, Email: not null } };
 }
