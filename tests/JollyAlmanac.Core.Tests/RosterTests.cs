@@ -238,6 +238,8 @@ public class RosterTests
             Assert.Single(OneRoster.Read(new Dictionary<string, Table>()).Refused).Reason,
             StringComparison.Ordinal
         );
+        // Nobody is gone because a file is missing.
+        Assert.False(OneRoster.Read(new Dictionary<string, Table>()).IsWhole);
         var roster = OneRoster.Read(
             new Dictionary<string, Table> { ["users"] = Of("users.csv", "sourcedId,email", "u1,a@skerry.example") }
         );

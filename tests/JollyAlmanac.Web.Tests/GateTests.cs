@@ -135,7 +135,7 @@ public sealed partial class GateTests(DemoServer server) : IClassFixture<DemoSer
         using var client = await server.SignedIn(email);
         using var answer = await client.GetAsync(path, Stop);
         Assert.Equal(status, (int)answer.StatusCode);
-        Assert.Contains("<h1>", await answer.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+        Assert.Contains("<h1", await answer.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
     }
 
     [Theory]

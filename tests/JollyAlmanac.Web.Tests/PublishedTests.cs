@@ -292,13 +292,19 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         Assert.StartsWith("%PDF-", await file.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
     }
 
+    // Every address that a code leads to counts.
+    private static readonly string[] GuessedAt = ["", "/enter", "/qr.svg", "/qr.png"];
+
     [Fact]
     public async Task Guessing_is_slowed()
     {
         using var own = new DemoServer();
         using var client = own.Client();
         for (var turn = 0; turn < Serving.GuessLimiter.Misses; turn++)
-            Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/in/tide-{turn:00000}", Stop)).StatusCode);
+            Assert.Equal(
+                HttpStatusCode.NotFound,
+                (await client.GetAsync($"/in/tide-{turn:00000}{GuessedAt[turn % 4]}", Stop)).StatusCode
+            );
         foreach (var address in new[] { "/in/tide-00000", "/in/tide-00000/enter", own.Address("short address") })
             Assert.Equal(HttpStatusCode.TooManyRequests, (await client.GetAsync(address, Stop)).StatusCode);
         // Addresses that nobody can guess, and class pages, go on.
