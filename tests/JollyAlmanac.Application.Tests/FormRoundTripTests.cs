@@ -6,6 +6,7 @@ using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Formats.ICalendar;
 using NodaTime;
@@ -33,6 +34,33 @@ public sealed class FormRoundTripTests : IDisposable
         {
             CultureInfo.CurrentCulture = before;
         }
+    }
+
+    // The largest unit that holds it whole.
+    [Theory]
+    [InlineData(1, "1 minutes")]
+    [InlineData(60, "1 hours")]
+    [InlineData(90, "90 minutes")]
+    [InlineData(120, "2 hours")]
+    [InlineData(1440, "1 days")]
+    [InlineData(1500, "25 hours")]
+    public void A_release_is_shown_in_the_unit_it_was_given_in(int minutes, string shown)
+    {
+        var material = new Material(
+            default,
+            default,
+            null,
+            null,
+            MaterialKey.New(),
+            "Tides",
+            new MaterialContent.Link(new Uri("https://tides.skerry.example")),
+            MaterialAudience.Anyone
+        )
+        {
+            Release = new Release.WithSession(AfterEnd: true, minutes),
+        };
+        var input = ReleaseInput.Of(material);
+        Assert.Equal(shown, $"{input.GiveAmount} {input.GiveUnit}");
     }
 
     // An early bell stays in the morning, however often the form is saved.

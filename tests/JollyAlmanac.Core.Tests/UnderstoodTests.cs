@@ -73,6 +73,7 @@ public sealed class UnderstoodTests
     [InlineData("Art Mon 1-2:15", "Art; Mon; 13:00–14:15")]
     [InlineData("Art Mon 9 for an hour", "Art; Mon; 9:00–10:00")]
     [InlineData("Art Mon 9:00 1h15", "Art; Mon; 9:00–10:15")]
+    [InlineData("Art Mon 9:00 2 hours 1 minute", "Art; Mon; 9:00–11:01")]
     [InlineData("Art Mon 9:00 (75 min)", "Art; Mon; 9:00–10:15")]
     [InlineData("Art Mon 3rd period", "Art; Mon; p3")]
     [InlineData("Art Mon pd 4", "Art; Mon; p4")]
