@@ -82,6 +82,8 @@ public static class ExportCalendar
         var facts = CalendarFacts.Read(stores, calendar.Id);
         bool IsWithin(Session session) => Within(session, from, to);
         if (format == ExportFormat.Csv)
+        {
+            var show = facts.For(school.Time, now, AccessLevel.Manager, choices, null);
             return CsvTable.Write(
                 [.. Columns.Select(column => column.Name)],
                 facts
@@ -90,9 +92,11 @@ public static class ExportCalendar
                     .Where(session => session.IsVisible && IsWithin(session))
                     .OrderBy(session => session.StartsAt)
                     .ThenBy(session => session.Of.Id.Value)
-                    .Select(session => facts.For(school.Time, now, AccessLevel.Manager, choices, null)(session)!)
+                    .Select(session => show(session)!)
                     .Select(IReadOnlyList<string> (shown) => [.. Columns.Select(column => column.Of(shown))])
             );
+        }
+
         var content = ReadFeed.Content(
             facts,
             school,
