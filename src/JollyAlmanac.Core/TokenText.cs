@@ -1,3 +1,4 @@
+using System.Diagnostics.CodeAnalysis;
 using System.Security.Cryptography;
 
 namespace JollyAlmanac.Core;
@@ -24,6 +25,6 @@ public static class TokenText
     }
 
     /// <summary>Whether a text has the form of a token.</summary>
-    public static bool IsOne(string? text) =>
+    public static bool IsOne([NotNullWhen(true)] string? text) =>
         text is { Length: Length } && text.All(letter => Alphabet.Contains(letter, StringComparison.Ordinal));
 }

@@ -39,16 +39,9 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
         gate.Write<EmailAddress>(Operation.AskToAddPerson, viewer, slug, at =>
         {
             var entry = new FormReader();
-            EmailAddress? read = AddressList.Read(entry.Bounded("Who", input.Who, "The address", 200)).People
-                is [var one]
-                ? one.Address
-                : null;
-            if (read is not { } email)
-            {
-                email = default;
+            var named = AddressList.Read(entry.Bounded("Who", input.Who, "The address", 200)).People;
+            if (named.Length != 1)
                 entry.Wrong("Who", "Write the e-mail address of the person who is to be added.");
-            }
-
             var level = AccessPhrases.Levels.FirstOrDefault(one => AccessPhrases.NameOf(one) == input.Level);
             // More is given by name once they are there.
             if (level is AccessLevel.None or > AccessLevel.Contributor)
@@ -60,6 +53,7 @@ public sealed class AddRequests(Gate gate, Secrets secrets)
                 entry.Wrong("Until", $"{Wording.WithYear(until.Value)} is over. Choose today or a later day.");
             if (!entry.IsGood)
                 return new Outcome<EmailAddress>.Refused(entry.Problems);
+            var email = named[0].Address;
             if (at.Stores.People.Addressed(email) is not null)
                 return Outcome.Because<EmailAddress>(
                     "Who",

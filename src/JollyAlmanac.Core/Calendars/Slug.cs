@@ -39,12 +39,13 @@ public readonly record struct Slug(string Value) : ITextId<Slug>
     /// <inheritdoc />
     public static bool TryParse(string? text, IFormatProvider? provider, out Slug id)
     {
-        var isOne =
-            text is { Length: > 0 and <= Longest }
-            && text.All(letter => letter == '-' || char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter));
-        id = isOne ? new Slug(text!) : default;
-        return isOne;
+        id = text is { Length: > 0 and <= Longest } && text.All(IsLetter) ? new Slug(text) : default;
+        return id.Value is not null;
     }
+
+    /// <summary>Whether a slug, or a code of a join link, may have that letter.</summary>
+    internal static bool IsLetter(char letter) =>
+        letter == '-' || char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter);
 
     /// <inheritdoc />
     public override string ToString() => Value;

@@ -35,7 +35,11 @@ public readonly record struct JoinCode(string Value) : ITextId<JoinCode>
                 null,
                 $"A short address has {Shortest} to {Longest} characters after /in/; this has {text.Length}."
             );
-        return text.All(IsLetter) && text[0] != '-' && text[^1] != '-' && !text.Contains("--", StringComparison.Ordinal)
+        return
+            text.All(Slug.IsLetter)
+            && text[0] != '-'
+            && text[^1] != '-'
+            && !text.Contains("--", StringComparison.Ordinal)
             ? (new JoinCode(text), null)
             : (null, "A short address is made of the letters a to z, digits, and single hyphens between them.");
     }
@@ -45,13 +49,9 @@ public readonly record struct JoinCode(string Value) : ITextId<JoinCode>
     public static bool TryParse(string? text, IFormatProvider? provider, out JoinCode id)
     {
         var small = text?.ToLowerInvariant();
-        var isOne = small is { Length: > 0 and <= Longest } && small.All(IsLetter);
-        id = isOne ? new JoinCode(small!) : default;
-        return isOne;
+        id = small is { Length: > 0 and <= Longest } && small.All(Slug.IsLetter) ? new JoinCode(small) : default;
+        return id.Value is not null;
     }
-
-    private static bool IsLetter(char letter) =>
-        letter == '-' || char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter);
 
     /// <summary>Where it stands, from the almanac's root: "/in/tidepool-7k4mqx".</summary>
     public string Path => $"/in/{Value}";

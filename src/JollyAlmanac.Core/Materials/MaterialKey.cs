@@ -9,9 +9,8 @@ public readonly record struct MaterialKey(string Value) : ITextId<MaterialKey>
     /// <inheritdoc />
     public static bool TryParse(string? text, IFormatProvider? provider, out MaterialKey id)
     {
-        var isOne = TokenText.IsOne(text);
-        id = isOne ? new MaterialKey(text!) : default;
-        return isOne;
+        id = TokenText.IsOne(text) ? new MaterialKey(text) : default;
+        return id.Value is not null;
     }
 
     /// <inheritdoc />

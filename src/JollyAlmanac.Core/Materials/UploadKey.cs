@@ -9,9 +9,8 @@ public readonly record struct UploadKey(string Value) : ITextId<UploadKey>
     /// <inheritdoc />
     public static bool TryParse(string? text, IFormatProvider? provider, out UploadKey id)
     {
-        var isOne = TokenText.IsOne(text);
-        id = isOne ? new UploadKey(text!) : default;
-        return isOne;
+        id = TokenText.IsOne(text) ? new UploadKey(text) : default;
+        return id.Value is not null;
     }
 
     /// <inheritdoc />

@@ -25,12 +25,13 @@ public readonly partial record struct EmailAddress(string Value) : ITextId<Email
     /// <inheritdoc />
     public static bool TryParse(string? text, IFormatProvider? provider, out EmailAddress id)
     {
-        var isOne =
+        id =
             text is { Length: > 0 and <= Longest }
             && Whole().IsMatch(text)
-            && !text.Contains("..", StringComparison.Ordinal);
-        id = isOne ? new EmailAddress(text!) : default;
-        return isOne;
+            && !text.Contains("..", StringComparison.Ordinal)
+                ? new EmailAddress(text)
+                : default;
+        return id.Value is not null;
     }
 
     /// <summary>Whether both are the same address, letters' case apart.</summary>

@@ -6,9 +6,8 @@ public readonly record struct FeedToken(string Value) : ITextId<FeedToken>
     /// <inheritdoc />
     public static bool TryParse(string? text, IFormatProvider? provider, out FeedToken id)
     {
-        var isOne = TokenText.IsOne(text);
-        id = isOne ? new FeedToken(text!) : default;
-        return isOne;
+        id = TokenText.IsOne(text) ? new FeedToken(text) : default;
+        return id.Value is not null;
     }
 
     /// <inheritdoc />

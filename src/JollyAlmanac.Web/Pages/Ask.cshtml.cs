@@ -12,7 +12,7 @@ namespace JollyAlmanac.Web.Pages;
 /// <summary>Asks the keepers of a calendar for access.</summary>
 public sealed class AskModel(Share share, RequestContext requestContext) : PageModel
 {
-    public Slug Slug { get; private set; } = new Slug("");
+    public Slug Slug { get; private set; }
 
     public AccessLevel Level { get; private set; } = AccessLevel.Full;
 

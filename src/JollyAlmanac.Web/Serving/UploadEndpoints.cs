@@ -55,7 +55,7 @@ public static class UploadEndpoints
         switch (files.Begin(requestContext.Viewer, slug, name, size))
         {
             case Outcome<UploadedFile>.Done { Value: var begun }:
-                context.Response.Headers.Location = $"/uploads/{slug:slug}/{begun.Key}";
+                context.Response.Headers.Location = $"/uploads/{slug}/{begun.Key}";
                 return Results.StatusCode(StatusCodes.Status201Created);
             case Outcome<UploadedFile>.Refused refused:
                 return Says(
