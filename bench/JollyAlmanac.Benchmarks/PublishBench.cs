@@ -77,7 +77,7 @@ internal static class PublishBench
                 $"  memory after: {(GC.GetTotalMemory(forceFullCollection: true) - before) / 1024 / 1024} MB more held; {process.PeakWorkingSet64 / 1024 / 1024} MB of the process at most"
             )
         );
-        Say("  taken in", null, Timed(() => Done(import.Keep(coordinator, slug, review, new ImportChoices()))));
+        Say("  taken in", null, Timed(() => Done(import.SaveChoices(coordinator, slug, review, new ImportChoices()))));
         review = Done(import.Begin(coordinator, slug, null, "year.ics", file));
         Say(
             "  the same again, its review",
@@ -148,7 +148,7 @@ internal static class PublishBench
                 Encoding.UTF8.GetBytes(text.Append("END:VCALENDAR\r\n").ToString())
             )
         );
-        Done(import.Keep(coordinator, slug, id, new ImportChoices()));
+        Done(import.SaveChoices(coordinator, slug, id, new ImportChoices()));
         var publications = services.GetRequiredService<Publications>();
         var input = new PublicationInput("All", AccessLevel.Full, true, true, true, "https://www.skerry.example");
         var (feed, embed) = (

@@ -282,9 +282,7 @@ internal static partial class ScaleBench
                 new SessionKey(id, new LocalDateTime(2026, 10, 26, 9, 0)),
                 new SessionInput(
                     "move",
-                    Day: turn % 2 == 0 ? "2026-10-27" : "2026-10-29",
-                    Start: "09:00",
-                    End: "09:50",
+                    new SessionTimeInput(turn % 2 == 0 ? "2026-10-27" : "2026-10-29", Start: "09:00", End: "09:50"),
                     Version: version
                 )
             );

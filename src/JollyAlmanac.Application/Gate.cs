@@ -93,7 +93,7 @@ internal sealed record AtSeries(AtCalendar At, Series Series) : AtCalendar(At)
     /// <param name="after">The series as it is to be.</param>
     /// <param name="summary">What was done.</param>
     /// <returns>False where somebody else was faster.</returns>
-    public bool Keep(Series after, string summary)
+    public bool Store(Series after, string summary)
     {
         var materials = Stores.Materials.Of(Calendar.Id);
         if (!Stores.Series.Change(after with { ChangedAt = Now }, Series.Version))
@@ -139,7 +139,7 @@ internal sealed record AtLink(Operation Operation, Stores Stores, Viewer Viewer,
     /// <param name="summary">What was done.</param>
     /// <param name="target">Another room to stand behind it; null to leave the room.</param>
     /// <param name="session">The one session that room is for; null for all.</param>
-    public Outcome<JoinLink> Keep(JoinLink link, string summary, JoinTarget? target = null, Session? session = null)
+    public Outcome<JoinLink> Store(JoinLink link, string summary, JoinTarget? target = null, Session? session = null)
     {
         if (!Stores.JoinLinks.Change(link with { CannotBeRead = null }, Link.Version, Now))
             return Stale<JoinLink>();

@@ -36,11 +36,11 @@ internal sealed record LinkDoor(
     /// <param name="stores">The stores.</param>
     /// <param name="school">The school.</param>
     /// <param name="id">The link.</param>
-    /// <param name="standing">How it stands, read in this same reading.</param>
-    public static LinkDoor Read(Stores stores, School school, JoinLinkId id, JoinLinkState standing) =>
+    /// <param name="state">How it stands, read in this same reading.</param>
+    public static LinkDoor Read(Stores stores, School school, JoinLinkId id, JoinLinkState state) =>
         stores.Cached.GetOrCreate(
             id,
-            standing,
+            state,
             () =>
             {
                 var link = stores.JoinLinks.Get(id);

@@ -43,12 +43,23 @@ public static class PlainLetters
     /// <summary>
     /// What stands for a lower-case letter: "o" for "ø", "ss" for "ß", nothing for an apostrophe; null for one that stands for itself.
     /// </summary>
+    /// <example>
+    /// <code>
+    /// PlainLetters.Of('ø') // o
+    /// PlainLetters.Of('ß') // ss
+    /// PlainLetters.Of('k') // null
+    /// </code>
+    /// </example>
     public static string? Of(char letter) => Plain.GetValueOrDefault(letter);
 
     /// <summary>
     /// A text in lower case, its accents apart: letters of a to z where one stands for it, letters of other scripts as they are.
     /// </summary>
-    /// <example>"Sørb-Ó’Néill" is "sorb-oneill"; an accent that stands behind its letter as a sign of its own goes, too.</example>
+    /// <example>
+    /// <code>
+    /// PlainLetters.Fold("Sørb-Ó’Néill") // sorb-oneill
+    /// </code>
+    /// </example>
     public static string Fold(string text)
     {
         var plain = new StringBuilder(text.Length);

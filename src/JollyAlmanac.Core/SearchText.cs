@@ -41,6 +41,11 @@ public sealed record SearchText(ImmutableArray<string> Words, int? Number, (int?
     }
 
     /// <summary>The words of a text, in lower case.</summary>
+    /// <example>
+    /// <code>
+    /// SearchText.WordsOf("Tidepool Biology, 9A") // tidepool | biology | 9a
+    /// </code>
+    /// </example>
     public static IReadOnlyList<string> WordsOf(string text)
     {
         var words = new List<string>();
@@ -96,6 +101,12 @@ public static partial class DayInText
     /// <summary>The first day that a text names; null where it names none.</summary>
     /// <param name="text">The text.</param>
     /// <param name="rest">The text without it.</param>
+    /// <example>
+    /// <code>
+    /// DayInText.Find("barnacles 14 Oct", out var rest) // (, 10, 14)
+    /// rest.Trim() // barnacles
+    /// </code>
+    /// </example>
     public static (int? Year, int Month, int Day)? Find(string text, out string rest)
     {
         rest = text;

@@ -29,12 +29,27 @@ public readonly record struct SessionKey(SeriesId Series, LocalDateTime Original
     );
 
     /// <summary>Whether an original start is that of an extra session.</summary>
+    /// <example>
+    /// <code>
+    /// SessionKey.IsExtra(new LocalDateTime(2026, 11, 14, 9, 0, 1)) // true
+    /// </code>
+    /// </example>
     public static bool IsExtra(LocalDateTime original) => original.Second != 0;
 
     /// <summary>The text of an original start: "2026-10-14T09:50", with seconds only where it has some.</summary>
+    /// <example>
+    /// <code>
+    /// SessionKey.TextOf(new LocalDateTime(2026, 10, 14, 9, 50)) // 2026-10-14T09:50
+    /// </code>
+    /// </example>
     public static string TextOf(LocalDateTime original) => (IsExtra(original) ? Seconds : Minutes).Format(original);
 
     /// <summary>Reads what <see cref="TextOf"/> writes; seconds of zero may stand there.</summary>
+    /// <example>
+    /// <code>
+    /// SessionKey.TryReadOriginal("2026-10-14", out _) // false
+    /// </code>
+    /// </example>
     public static bool TryReadOriginal(string? text, out LocalDateTime original)
     {
         original = default;
@@ -49,6 +64,12 @@ public readonly record struct SessionKey(SeriesId Series, LocalDateTime Original
     }
 
     /// <summary>Reads what <see cref="ToString"/> writes.</summary>
+    /// <example>
+    /// <code>
+    /// SessionKey.TryRead("12.2026-10-14T09:50", out var key) // true
+    /// key.Series.Value // 12
+    /// </code>
+    /// </example>
     public static bool TryRead(string? text, out SessionKey key)
     {
         key = default;

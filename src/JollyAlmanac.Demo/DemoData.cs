@@ -5,7 +5,6 @@ using JollyAlmanac.Application.Data;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Application.Schools;
-using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Data;
 using JollyAlmanac.Core.People;
 using Microsoft.Extensions.DependencyInjection;
@@ -75,10 +74,10 @@ public static class DemoData
         );
         var publications = services.GetRequiredService<Publications>();
         var coordinator = schoolQuery.FindPerson(new EmailAddress(DemoStory.Coordinator.Email))!;
-        var code = termSheetQuery.Read(coordinator, new Slug(DemoStory.ShownClass), null) is { Links: [var link, ..] }
+        var code = termSheetQuery.Read(coordinator, DemoStory.ShownClass, null) is { Links: [var link, ..] }
             ? link.Code
             : (Core.JoinLinks.JoinCode?)null;
-        var shown = publications.Of(coordinator, new Slug(DemoStory.ShownClass))
+        var shown = publications.Of(coordinator, DemoStory.ShownClass)
             is Outcome<PublishingView>.Done { Value: var done }
             ? done
             : null;

@@ -34,7 +34,7 @@ public sealed class DemoStory
     public const string UsualMoment = "2026-10-14T09:41";
 
     /// <summary>The slug of a class with something of everything.</summary>
-    public const string ShownClass = "tidepool-biology-9a";
+    public static readonly Slug ShownClass = new("tidepool-biology-9a");
 
     /// <summary>The slug of a class that anybody may see.</summary>
     public const string OpenClass = "tidepool-biology-9c";
@@ -576,10 +576,10 @@ public sealed class DemoStory
     private void ShareTidepool()
     {
         var orla = staff[Teacher.Name];
-        Done(share.Give(orla, new Slug(ShownClass), new GiveInput("ines.falk@skerry.example", Share.CoHost)));
-        Done(share.Give(orla, new Slug(ShownClass), new GiveInput("benedikt.osei@skerry.example", "contributor")));
-        Done(share.Give(orla, new Slug(ShownClass), new GiveInput("priya.ramanathan@skerry.example", "outline")));
-        Done(share.Give(orla, new Slug(ShownClass), new GiveInput("halvard.sunde@skerry.example", "busy")));
+        Done(share.Give(orla, ShownClass, new GiveInput("ines.falk@skerry.example", Share.CoHost)));
+        Done(share.Give(orla, ShownClass, new GiveInput("benedikt.osei@skerry.example", "contributor")));
+        Done(share.Give(orla, ShownClass, new GiveInput("priya.ramanathan@skerry.example", "outline")));
+        Done(share.Give(orla, ShownClass, new GiveInput("halvard.sunde@skerry.example", "busy")));
         var partners = Done(
             addPeople.Do(
                 coordinator,
@@ -592,13 +592,7 @@ public sealed class DemoStory
         );
         var quillon = Done(addPeople.AddGroup(coordinator, "Quillon partner school", GroupKind.Staff, partners));
         Done(
-            share.Give(
-                orla,
-                new Slug(ShownClass),
-                new Grantee.OneGroup(quillon),
-                AccessLevel.Busy,
-                new LocalDate(2026, 10, 31)
-            )
+            share.Give(orla, ShownClass, new Grantee.OneGroup(quillon), AccessLevel.Busy, new LocalDate(2026, 10, 31))
         );
     }
 
@@ -620,7 +614,7 @@ public sealed class DemoStory
         Done(editGroups.AddGroup(coordinator, list.Group.Id, crew));
         Attach(
             Teacher.Name,
-            new Slug(ShownClass),
+            ShownClass,
             new MaterialInput(
                 [Paper("Reef crew.pdf", "Reef crew", "Who carries rope, quadrats and first aid.")],
                 "Reef crew",
@@ -640,15 +634,15 @@ public sealed class DemoStory
                 new AbsenceInput("2026-10-14", "2026-10-16", "fiddle week in Quillon")
             )
         );
-        Done(share.Ask(staff["Hale Brodick"], new Slug(ShownClass), AccessLevel.Outline, "planning the boat week"));
+        Done(share.Ask(staff["Hale Brodick"], ShownClass, AccessLevel.Outline, "planning the boat week"));
         foreach (var fresh in new[] { "ines.holm@students.skerry.example", "jonas.bakke@students.skerry.example" })
-            Done(addRequests.Ask(staff[Teacher.Name], new Slug(ShownClass), new GiveInput(fresh, "full")));
+            Done(addRequests.Ask(staff[Teacher.Name], ShownClass, new GiveInput(fresh, "full")));
         var marit = Done(
             addPeople.Do(coordinator, [new NewPerson("Marit Sørb", "m.sorb@skerry.example", SchoolRole.Teacher)])
         );
         Done(invitations.Invite(coordinator, marit));
         foreach (var reader in new[] { "priya.ramanathan@skerry.example", "teodor.quill@families.skerry.example" })
-            Done(byMail.Begin(schoolQuery.FindPerson(new EmailAddress(reader))!, new Slug(ShownClass)));
+            Done(byMail.Begin(schoolQuery.FindPerson(new EmailAddress(reader))!, ShownClass));
     }
 
     private void Class(
@@ -719,15 +713,16 @@ public sealed class DemoStory
             var link = Done(
                 editJoinLinks.Add(
                     staff[Teacher.Name],
-                    new Slug(ShownClass),
+                    ShownClass,
                     new LinkInput(
                         "Tidepool room",
                         "tidepool-7k",
-                        MakeRoom: true,
-                        ShowsDetails: true,
-                        Reach: "until",
-                        ReachDay: "2026-12-18",
-                        Ticked: ["Waiting area on", "Sound off on entry", "Nobody enters before the host"]
+                        new RoomInput(
+                            MakeRoom: true,
+                            Ticked: ["Waiting area on", "Sound off on entry", "Nobody enters before the host"]
+                        ),
+                        Audience: new EntryAudienceInput(ShowsDetails: true),
+                        Reach: new LinkReachInput("until", "2026-12-18")
                     )
                 )
             );
@@ -763,15 +758,24 @@ public sealed class DemoStory
                 new LinkInput(
                     "Open hour",
                     "marchbanks",
-                    MakeRoom: true,
-                    Opens: "always",
-                    Audience: "school",
-                    EntryWord: "periwinkle"
+                    new RoomInput(MakeRoom: true),
+                    new EntryRuleInput("always"),
+                    new EntryAudienceInput("school", "periwinkle")
                 )
             )
         );
-        Change(Teacher.Name, "Weather tower", input => input with { Reach = "until", ReachDay = "2026-10-20" });
-        Change("Nikolai Brandt", "Library", input => input with { MakeRoom = true, Renews = true });
+        Change(Teacher.Name, "Weather tower", input =>
+            input with
+            {
+                Reach = new LinkReachInput("until", "2026-10-20"),
+            }
+        );
+        Change("Nikolai Brandt", "Library", input =>
+            input with
+            {
+                Room = input.Room with { MakeRoom = true, Renews = true },
+            }
+        );
         foreach (
             var (keeper, row) in staff
                 .Values.SelectMany(keeper =>
@@ -789,7 +793,7 @@ public sealed class DemoStory
         Change("Halvard Sunde", "Net loft", input =>
             input with
             {
-                Address = "https://rooms.skerry.example/netloft-b?passcode=herring",
+                Room = input.Room with { Address = "https://rooms.skerry.example/netloft-b?passcode=herring" },
             }
         );
 
@@ -807,7 +811,7 @@ public sealed class DemoStory
         foreach (
             var (slug, teacher) in new[]
             {
-                (ShownClass, Teacher.Name),
+                (ShownClass.Value, Teacher.Name),
                 ("coastal-weather-10", Teacher.Name),
                 ("net-mending", "Halvard Sunde"),
                 ("french-8", "Lucette Arseneau"),
@@ -853,7 +857,7 @@ public sealed class DemoStory
     {
         Attach(
             Teacher.Name,
-            new Slug(ShownClass),
+            ShownClass,
             new MaterialInput(
                 [
                     Paper(
@@ -876,7 +880,7 @@ public sealed class DemoStory
         )
             Attach(
                 Teacher.Name,
-                new Slug(ShownClass),
+                ShownClass,
                 new MaterialInput([Paper($"{name}.pdf", name, line)], "", "", $"{day}T09:50:00")
             );
         Attach(
@@ -912,25 +916,25 @@ public sealed class DemoStory
     // For the whole class, for one session and given after it, a picture, and what was recorded.
     private void AddOwnMaterials()
     {
-        var series = termSheetQuery.Read(staff[Teacher.Name], new Slug(ShownClass), autumn.Id)!.Series[0].Series;
+        var series = termSheetQuery.Read(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
         string On(string day) => Key(series, $"{day}T09:50").ToString();
-        Keep(
+        Store(
             MaterialSpot.Everything,
             new Upload("Field book.md", FieldBook.Length, () => new MemoryStream(FieldBook)),
             new MaterialDetails("Field book", "Have it with you whenever we go out.")
         );
         var chart = DemoPaper.TideChart();
-        Keep(
+        Store(
             On("2026-10-14"),
             new Upload("Low water.png", chart.Length, () => new MemoryStream(chart)),
             new MaterialDetails("Low water, 14 Oct")
         );
-        Keep(
+        Store(
             On("2026-10-14"),
             Paper("13 Barnacle count, answers.pdf", "Barnacle count: answers", "About 240 in a square at mid shore."),
             new MaterialDetails("13 Barnacle count, answers", Release: new ReleaseInput("after", GiveAmount: "30"))
         );
-        Keep(
+        Store(
             On("2026-10-16"),
             Paper("14 Shore walk.pdf", "Shore walk", "Boots, rain jacket, pencil."),
             new MaterialDetails("14 Shore walk", Release: new ReleaseInput("hand"))
@@ -938,7 +942,7 @@ public sealed class DemoStory
         Done(
             editMaterials.Attach(
                 staff[Teacher.Name],
-                new Slug(ShownClass),
+                ShownClass,
                 [new AttachItem(null, On("2026-10-09"))],
                 "https://films.skerry.example/limpets-12",
                 new MaterialDetails("Recording, 47 min", PeopleOnly: true, IsRecording: true)
@@ -961,28 +965,20 @@ public sealed class DemoStory
         """
     );
 
-    private void Keep(string place, Upload file, MaterialDetails details)
+    private void Store(string place, Upload file, MaterialDetails details)
     {
-        var sent = Done(sendFiles.Whole(staff[Teacher.Name], new Slug(ShownClass), file, CancellationToken.None));
-        Done(
-            editMaterials.Attach(
-                staff[Teacher.Name],
-                new Slug(ShownClass),
-                [new AttachItem(sent.Key, place)],
-                "",
-                details
-            )
-        );
+        var sent = Done(sendFiles.Whole(staff[Teacher.Name], ShownClass, file, CancellationToken.None));
+        Done(editMaterials.Attach(staff[Teacher.Name], ShownClass, [new AttachItem(sent.Key, place)], "", details));
     }
 
     private void PutNoticesUp()
     {
         At(2026, 10, 13, 17, 30);
-        var series = termSheetQuery.Read(staff[Teacher.Name], new Slug(ShownClass), autumn.Id)!.Series[0].Series;
+        var series = termSheetQuery.Read(staff[Teacher.Name], ShownClass, autumn.Id)!.Series[0].Series;
         Done(
             editNotices.Put(
                 staff[Teacher.Name],
-                new Slug(ShownClass),
+                ShownClass,
                 null,
                 new NoticeInput(
                     "Friday is on the shore: bring boots and a rain jacket.\nWe leave from the Tide Room at the bell.",
@@ -1019,24 +1015,29 @@ public sealed class DemoStory
         At(2026, 10, 13, 16, 5);
         Change(
             Teacher.Name,
-            new Slug(ShownClass),
+            ShownClass,
             "2026-10-16T09:50",
             new SessionInput("tell", Note: "Bring boots: we go out at low water.")
         );
-        Change(Teacher.Name, new Slug(ShownClass), "2026-10-28T09:50", new SessionInput("move", Day: "2026-10-29"));
         Change(
             Teacher.Name,
-            new Slug(ShownClass),
+            ShownClass,
+            "2026-10-28T09:50",
+            new SessionInput("move", new SessionTimeInput("2026-10-29"))
+        );
+        Change(
+            Teacher.Name,
+            ShownClass,
             "2026-11-06T09:50",
             new SessionInput("tell", Title: "Barnacle day on the reef")
         );
-        Change(Teacher.Name, new Slug(ShownClass), "2026-11-20T09:50", new SessionInput("leave-out"));
+        Change(Teacher.Name, ShownClass, "2026-11-20T09:50", new SessionInput("leave-out"));
         // Norse Tales is wanted where its students have Boat Geometry.
         Change(
             "Benedikt Osei",
             new Slug("norse-tales-10"),
             "2026-10-16T13:30",
-            new SessionInput("move", Day: "2026-10-16", Period: "4")
+            new SessionInput("move", new SessionTimeInput("2026-10-16", "4"))
         );
         // A note for a Monday that French 8 lost when it gave that day up: it is loose until somebody decides.
         Change(

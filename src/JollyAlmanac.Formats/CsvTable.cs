@@ -20,6 +20,11 @@ public static class CsvTable
     /// <param name="file">What it is called.</param>
     /// <param name="bytes">Its bytes.</param>
     /// <exception cref="FormatException">It is no table; the message is for people.</exception>
+    /// <example>
+    /// <code>
+    /// CsvTable.Read("people.csv", Encoding.UTF8.GetBytes("Name;Role\n\"Quill; Teodor\";Pupil")).Rows[0].Fields // Quill; Teodor | Pupil
+    /// </code>
+    /// </example>
     public static Table Read(string file, byte[] bytes)
     {
         var (text, remark) = Decode(bytes);
@@ -72,22 +77,27 @@ public static class CsvTable
     /// <summary>The rows of a pasted table that say something, its head among them; a line break within quotes is a space of its field.</summary>
     /// <param name="text">The text.</param>
     /// <param name="separator">What is between fields.</param>
-    /// <returns>Rows of as many fields as each has. Where a quotation mark is not closed, its lines as they are, cut at separators.</returns>
+    /// <returns>Rows of as many fields as each has. From a quotation mark that is not closed on, the lines as they are, cut at separators.</returns>
     internal static IReadOnlyList<IReadOnlyList<string>> Rows(string text, char separator)
     {
-        var isOpen = false;
+        var openFrom = int.MaxValue;
         using var reader = CsvReader.FromText(
             text,
             CsvReaderOptions.Default with
             {
                 Separator = separator,
                 HasHeader = false,
-                OnMalformedRecord = record => isOpen |= record.Reason == CsvMalformedReason.UnterminatedQuote,
+                OnMalformedRecord = record =>
+                {
+                    if (record.Reason == CsvMalformedReason.UnterminatedQuote)
+                        openFrom = Math.Min(openFrom, (int)record.LineNumber);
+                },
+                TrackLineNumbers = true,
                 TrimWhitespace = true,
             }
         );
         var rows = new List<IReadOnlyList<string>>();
-        while (reader.Read())
+        while (reader.Read() && reader.LineNumber < openFrom)
         {
             List<string> fields =
             [
@@ -97,12 +107,22 @@ public static class CsvTable
                 rows.Add(fields);
         }
 
-        return isOpen
-            ? [.. text.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(line => line.Split(separator))]
-            : rows;
+        if (openFrom < int.MaxValue)
+            rows.AddRange(
+                text.Split('\n')
+                    .Skip(openFrom - 1)
+                    .Where(line => !string.IsNullOrWhiteSpace(line))
+                    .Select(line => line.Split(separator))
+            );
+        return rows;
     }
 
     /// <summary>Writes a table in UTF-8 with its mark; a field that a spreadsheet would run as a formula is marked as text.</summary>
+    /// <example>
+    /// <code>
+    /// Encoding.UTF8.GetString(CsvTable.Write(["Name"], [["=1+1"]])).TrimStart('\uFEFF').Trim() // Name\n"'=1+1"
+    /// </code>
+    /// </example>
     public static byte[] Write(IReadOnlyList<string> columns, IEnumerable<IReadOnlyList<string>> rows)
     {
         using var stream = new MemoryStream();

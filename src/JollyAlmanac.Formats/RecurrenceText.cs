@@ -23,6 +23,12 @@ public static class RecurrenceText
     /// <summary>
     /// Reads a date, a local time, a time in UTC or one with an offset (which then is told in UTC); null for anything else.
     /// </summary>
+    /// <example>
+    /// <code>
+    /// RecurrenceText.Read("2026-11-02T08:00:00-04:00")!.Value.Time // 11/02/2026 12:00:00
+    /// RecurrenceText.Read("soon") // null
+    /// </code>
+    /// </example>
     public static RuleMoment? Read(string text)
     {
         if (OffsetDateTimePattern.ExtendedIso.Parse(text) is { Success: true, Value: var zoned } && !text.EndsWith('Z'))

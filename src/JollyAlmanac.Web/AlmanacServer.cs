@@ -83,8 +83,9 @@ public static class AlmanacServer
                     all.GetRequiredService<IRoomNews>,
                     TimeProvider.System
                 ))
+                .AddSingleton<IRoomProvider>(all => all.GetRequiredService<StandInRooms>())
                 .AddHostedService<RoomJob>();
-        services.AddSingleton(all => new RoomProviders(all.GetService<StandInRooms>()));
+        services.AddSingleton(all => new RoomProviders(all.GetService<IRoomProvider>()));
         var sender = settings.Smtp?.From ?? new MimeKit.MailboxAddress("The almanac", "almanac@almanac.invalid");
         services
             .AddSingleton(new MailDrop(settings.DataDirectory, sender))
@@ -171,7 +172,7 @@ public static class AlmanacServer
                     }
 
                     var forms = asked.HttpContext.RequestServices.GetRequiredService<SavedForms>();
-                    var next = await forms.Keep(asked.HttpContext) is { } key
+                    var next = await forms.Store(asked.HttpContext) is { } key
                         ? $"/kept/{key}"
                         : asked.Request.Path + asked.Request.QueryString;
                     asked.Response.Redirect($"/sign-in?next={Uri.EscapeDataString(next)}");
@@ -201,23 +202,25 @@ public static class AlmanacServer
             said.Cookie.SecurePolicy = secure;
             said.Cookie.Path = "/";
         });
-        services.AddRazorPages(pages =>
-        {
-            pages.Conventions.ConfigureFilter(new NoHandler());
-            pages.Conventions.ConfigureFilter(new DuplicatePostFilter());
-            pages.Conventions.AuthorizeFolder("/");
-            // What is new has one form, and a guest sends none: the acts on what is there stand on its own page.
-            void OneForm(string page) =>
-                pages.Conventions.AddPageApplicationModelConvention(page, model =>
-                    Keep(model, handler => handler.HandlerName is null)
+        services
+            .AddRazorPages(pages =>
+            {
+                pages.Conventions.ConfigureFilter(new NoHandler());
+                pages.Conventions.ConfigureFilter(new DuplicatePostFilter());
+                pages.Conventions.AuthorizeFolder("/");
+                // What is new has one form, and a guest sends none: the acts on what is there stand on its own page.
+                void OneForm(string page) =>
+                    pages.Conventions.AddPageApplicationModelConvention(page, model =>
+                        KeepOnly(model, handler => handler.HandlerName is null)
+                    );
+                OneForm("/People/New");
+                OneForm("/Calendars/New");
+                pages.Conventions.AddPageApplicationModelConvention("/Public/Guest", model =>
+                    KeepOnly(model, handler => handler.HttpMethod == "Get")
                 );
-            OneForm("/People/New");
-            OneForm("/Calendars/New");
-            pages.Conventions.AddPageApplicationModelConvention("/Public/Guest", model =>
-                Keep(model, handler => handler.HttpMethod == "Get")
-            );
-            pages.Conventions.AllowAnonymousToFolder("/Public");
-        });
+                pages.Conventions.AllowAnonymousToFolder("/Public");
+            })
+            .AddMvcOptions(mvc => mvc.ModelMetadataDetailsProviders.Add(new GroupsOfFields()));
         services.Configure<RouteOptions>(route =>
         {
             route.LowercaseUrls = true;
@@ -232,7 +235,7 @@ public static class AlmanacServer
         );
     }
 
-    private static void Keep(PageApplicationModel page, Predicate<PageHandlerModel> isKept)
+    private static void KeepOnly(PageApplicationModel page, Predicate<PageHandlerModel> isKept)
     {
         foreach (var handler in page.HandlerMethods.Where(handler => !isKept(handler)).ToList())
             page.HandlerMethods.Remove(handler);

@@ -237,8 +237,7 @@ public sealed class OnlyForTests : IDisposable
                     link.Code,
                     LinkInput.Of(link) with
                     {
-                        Audience = nameof(EntryAudience.PeopleOfTheCalendar),
-                        Only = [Ticked],
+                        Audience = new EntryAudienceInput(nameof(EntryAudience.PeopleOfTheCalendar), Only: [Ticked]),
                     }
                 )
                 .Waited()
@@ -257,7 +256,10 @@ public sealed class OnlyForTests : IDisposable
         var key = school.Database.Read(stores => stores.Materials.Of(series.Calendar).Single().Key);
         Assert.Equal(sees, school.MaterialQuery.Find(viewer, key) is not null);
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 50));
-        Assert.Equal(sees, school.Doors.At(link.Code, new AtDoor(viewer)).Waited()!.Passage == EntryDecision.Free);
+        Assert.Equal(
+            sees,
+            school.Doors.At(link.Code, new AtDoor(viewer)).Waited()!.Entry.Decision == EntryDecision.Free
+        );
         Assert.Equal(sees, school.Doors.Enter(link.Code, new AtDoor(viewer), null).Waited() is EntryResult.Through);
         Assert.Null(school.Doors.StateVersionOf(link.Code));
     }
@@ -272,7 +274,16 @@ public sealed class OnlyForTests : IDisposable
         var link = school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Links.Single();
         var host = colleague.Person!.Value.Value.ToString(CultureInfo.InvariantCulture);
         TestSchool.Done(
-            school.Links.Change(school.Teacher, link.Code, LinkInput.Of(link) with { Hosts = [host] }).Waited()
+            school
+                .Links.Change(
+                    school.Teacher,
+                    link.Code,
+                    LinkInput.Of(link) with
+                    {
+                        Audience = new EntryAudienceInput(Hosts: [host]),
+                    }
+                )
+                .Waited()
         );
         var drill = school.Add(
             Drill with

@@ -25,11 +25,15 @@ public sealed class ChangeTests : IDisposable
         var before = Sheet();
         Assert.Equal(
             "Moved Tidepool Biology 9A, Wed 14 Oct to Thu 15 Oct.",
-            school.Change(series, "2026-10-14T09:50", new SessionInput("move", Day: "2026-10-15"))
+            school.Change(series, "2026-10-14T09:50", new SessionInput("move", new SessionTimeInput("2026-10-15")))
         );
         Assert.Equal(
             "Moved Tidepool Biology 9A from Wed 21 Oct on to period 4.",
-            school.Change(series, "2026-10-21T09:50", new SessionInput("move", Period: "4", Scope: "later"))
+            school.Change(
+                series,
+                "2026-10-21T09:50",
+                new SessionInput("move", new SessionTimeInput(Period: "4"), Scope: "later")
+            )
         );
         var view = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!;
         Assert.Equal(2, view.Series.Count);
@@ -178,7 +182,11 @@ public sealed class ChangeTests : IDisposable
                 school.Teacher,
                 TestSchool.Slug,
                 TestSchool.Key(series, original),
-                new SessionInput(act, day, period, clock[0], clock.Length > 1 ? clock[1] : "", Version: 1)
+                new SessionInput(
+                    act,
+                    new SessionTimeInput(day, period, clock[0], clock.Length > 1 ? clock[1] : ""),
+                    Version: 1
+                )
             )
         );
         Assert.Contains(problems, problem => problem.Message.Contains(message, StringComparison.Ordinal));
@@ -210,7 +218,7 @@ public sealed class ChangeTests : IDisposable
                 school.Teacher,
                 TestSchool.Slug,
                 TestSchool.Key(series, "2026-10-14T09:50"),
-                new SessionInput("move", Day: "2026-10-12")
+                new SessionInput("move", new SessionTimeInput("2026-10-12"))
             )
         );
         Assert.Contains(open.Told, told => told.Contains("Thanksgiving", StringComparison.Ordinal));
@@ -218,7 +226,7 @@ public sealed class ChangeTests : IDisposable
             [null, "The series meets on Mon already. Move this session alone, or choose another day."],
             open.Choices.Take(2).Select(choice => choice.Reason)
         );
-        school.Change(series, "2026-10-14T09:50", new SessionInput("move", Day: "2026-10-12"));
+        school.Change(series, "2026-10-14T09:50", new SessionInput("move", new SessionTimeInput("2026-10-12")));
         Assert.Contains(Sheet(), text => text.StartsWith("2026-10-12", StringComparison.Ordinal));
     }
 

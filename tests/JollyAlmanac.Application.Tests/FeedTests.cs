@@ -106,13 +106,17 @@ public sealed class FeedTests : IDisposable
     {
         var series = school.Add();
         school.Change(series, "2026-10-16T09:50", new SessionInput("leave-out"));
-        school.Change(series, "2026-10-21T09:50", new SessionInput("move", Day: "2026-10-20", Period: "4"));
+        school.Change(series, "2026-10-21T09:50", new SessionInput("move", new SessionTimeInput("2026-10-20", "4")));
         school.Change(
             series,
             "2026-10-26T09:50",
             new SessionInput("tell", Title: "Barnacle day", Note: "Bring boots.")
         );
-        school.Change(series, "2026-11-02T09:50", new SessionInput("move", Period: "4", Scope: "later"));
+        school.Change(
+            series,
+            "2026-11-02T09:50",
+            new SessionInput("move", new SessionTimeInput(Period: "4"), Scope: "later")
+        );
         var token = Make(AccessLevel.Full);
         string[] Lines() => Unfold(school.ReadFeed.Do(token, TestSchool.Root, _ => false)!.Text!);
         var lines = Lines();
@@ -499,7 +503,7 @@ public sealed class FeedTests : IDisposable
                 Dates = "2026-10-14\n2026-10-22",
             }
         );
-        school.Change(series, "2026-10-14T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"));
+        school.Change(series, "2026-10-14T09:50", new SessionInput("move", new SessionTimeInput("2026-10-15", "4")));
         var lines = Unfold(Feed(AccessLevel.Full));
         Assert.DoesNotContain(lines, line => line.StartsWith("RECURRENCE-ID", StringComparison.Ordinal));
         Assert.Contains("DTSTART;TZID=America/Halifax:20261015T105500", lines);

@@ -214,7 +214,7 @@ public sealed class FetchTests : IDisposable
             ("Harbour evening", ImportNews.New, "harbour.skerry.example"),
             (seen.Lines[0].Title, seen.Lines[0].News, seen.Name)
         );
-        TestSchool.Done(school.Import.Keep(school.Teacher, Slug, review, new ImportChoices()));
+        TestSchool.Done(school.Import.SaveChoices(school.Teacher, Slug, review, new ImportChoices()));
         school.Clock.AdvanceDays(2);
         var known = Assert.Single(TestSchool.Done(school.Fetch.Of(school.Teacher, Slug)));
         Assert.Equal(("harbour.skerry.example", new LocalDate(2026, 10, 14)), (known.Host, known.Asked));

@@ -157,13 +157,21 @@ public sealed class FormRoundTripTests : IDisposable
                 Link = "",
             }
         );
-        school.Change(night, "2026-10-14T22:00", new SessionInput("move", Start: "21:00", End: "00:30"));
+        school.Change(
+            night,
+            "2026-10-14T22:00",
+            new SessionInput("move", new SessionTimeInput(Start: "21:00", End: "00:30"))
+        );
         var moved = Find(night, new LocalDate(2026, 10, 14));
         Assert.Equal(
             (new LocalDateTime(2026, 10, 14, 21, 0), new LocalDateTime(2026, 10, 15, 0, 30)),
             (moved.Start, moved.End)
         );
-        school.Change(night, "2026-10-14T22:00", new SessionInput("move", Start: "18:00", End: "20:00"));
+        school.Change(
+            night,
+            "2026-10-14T22:00",
+            new SessionInput("move", new SessionTimeInput(Start: "18:00", End: "20:00"))
+        );
         Assert.Equal(new LocalDateTime(2026, 10, 14, 20, 0), Find(night, new LocalDate(2026, 10, 14)).End);
         var camp = school.Add(
             TestSchool.Good with
@@ -177,7 +185,11 @@ public sealed class FormRoundTripTests : IDisposable
                 Link = "",
             }
         );
-        school.Change(camp, "2026-10-16T09:00", new SessionInput("move", Start: "10:00", End: "15:00"));
+        school.Change(
+            camp,
+            "2026-10-16T09:00",
+            new SessionInput("move", new SessionTimeInput(Start: "10:00", End: "15:00"))
+        );
         Assert.Equal(
             (new LocalDateTime(2026, 10, 16, 10, 0), new LocalDateTime(2026, 10, 18, 15, 0)),
             (Find(camp, new LocalDate(2026, 10, 16)).Start, Find(camp, new LocalDate(2026, 10, 16)).End)
@@ -185,7 +197,7 @@ public sealed class FormRoundTripTests : IDisposable
         school.Change(
             camp,
             "2026-10-16T09:00",
-            new SessionInput("move", Start: "10:00", End: "16:00") { Nights = "1" }
+            new SessionInput("move", new SessionTimeInput(Start: "10:00", End: "16:00", Nights: "1"))
         );
         Assert.Equal(new LocalDateTime(2026, 10, 17, 16, 0), Find(camp, new LocalDate(2026, 10, 16)).End);
         Assert.Contains(
@@ -194,10 +206,11 @@ public sealed class FormRoundTripTests : IDisposable
                     school.Teacher,
                     Slug,
                     TestSchool.Key(camp, "2026-10-16T09:00"),
-                    new SessionInput("move", Start: "10:00", End: "09:00", Version: school.Now(camp).Version)
-                    {
-                        Nights = "0",
-                    }
+                    new SessionInput(
+                        "move",
+                        new SessionTimeInput(Start: "10:00", End: "09:00", Nights: "0"),
+                        Version: school.Now(camp).Version
+                    )
                 )
             ),
             problem => problem.Field == "End"
@@ -331,7 +344,7 @@ public sealed class FormRoundTripTests : IDisposable
         var id = TestSchool.Done(school.Import.Begin(school.Teacher, copy.Slug, null, "table.csv", table));
         var review = TestSchool.Done(school.Import.Review(school.Teacher, copy.Slug, id, new ImportChoices()));
         Assert.Empty(review.Remarks);
-        TestSchool.Done(school.Import.Keep(school.Teacher, copy.Slug, id, new ImportChoices()));
+        TestSchool.Done(school.Import.SaveChoices(school.Teacher, copy.Slug, id, new ImportChoices()));
         Assert.Equal(Sessions(Slug), Sessions(copy.Slug));
 
         List<(string, Instant, Instant)> Sessions(Slug slug) =>
@@ -353,7 +366,7 @@ public sealed class FormRoundTripTests : IDisposable
         var id = TestSchool.Done(school.Import.Begin(school.Teacher, Slug, null, "table.csv", table));
         var review = TestSchool.Done(school.Import.Review(school.Teacher, Slug, id, new ImportChoices()));
         Assert.Contains("“Teacher” is not read", review.Remarks.Single(), StringComparison.Ordinal);
-        TestSchool.Done(school.Import.Keep(school.Teacher, Slug, id, new ImportChoices()));
+        TestSchool.Done(school.Import.SaveChoices(school.Teacher, Slug, id, new ImportChoices()));
         Assert.Equal("Pier", school.TermSheetQuery.Read(school.Teacher, Slug, null)!.Series.Single().Series.Place);
     }
 
@@ -382,7 +395,7 @@ public sealed class FormRoundTripTests : IDisposable
         var file =
             "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//x//x//EN\r\nBEGIN:VEVENT\r\nUID:gap\r\nDTSTAMP:20260901T000000Z\r\nDTSTART;TZID=America/Halifax:20270307T023000\r\nDURATION:PT50M\r\nRRULE:FREQ=WEEKLY;COUNT=3\r\nSUMMARY:Night watch\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"u8.ToArray();
         var id = TestSchool.Done(school.Import.Begin(school.Teacher, Slug, null, "gap.ics", file));
-        TestSchool.Done(school.Import.Keep(school.Teacher, Slug, id, new ImportChoices()));
+        TestSchool.Done(school.Import.SaveChoices(school.Teacher, Slug, id, new ImportChoices()));
         var bytes = school.Database.Read(stores =>
             ExportCalendar.Of(stores, Slug, null, null, ExportFormat.Ics, null, school.Clock.GetCurrentInstant())
         )!;

@@ -231,7 +231,7 @@ public sealed class FormTests
     {
         using var school = new TestSchool();
         var series = school.Add();
-        school.Change(series, "2026-10-19T09:50", new SessionInput("move", Day: "2026-10-20"));
+        school.Change(series, "2026-10-19T09:50", new SessionInput("move", new SessionTimeInput("2026-10-20")));
         var text = TestSchool.Done(
             school.Copies.Do(
                 school.Teacher,
@@ -315,7 +315,7 @@ public sealed class FormTests
             "For your holidays."
         );
         Assert.Equal(1, TestSchool.Done(school.Copies.Send(school.Teacher, TestSchool.Slug, input)));
-        school.Change(series, "2026-10-19T09:50", new SessionInput("move", Day: "2026-10-20"));
+        school.Change(series, "2026-10-19T09:50", new SessionInput("move", new SessionTimeInput("2026-10-20")));
         Assert.Equal(1, await school.Post.Send(TestContext.Current.CancellationToken));
         var letter = Assert.Single(school.Carrier.Letters);
         Assert.Equal("teodor@skerry.example", letter.ToAddress);

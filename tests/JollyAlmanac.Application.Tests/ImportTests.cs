@@ -32,7 +32,7 @@ public sealed class ImportTests : IDisposable
     {
         var id = TestSchool.Done(school.Import.Begin(who ?? school.Teacher, slug ?? Slug, null, "year.ics", file));
         return TestSchool.Done(
-            school.Import.Keep(who ?? school.Teacher, slug ?? Slug, id, choices ?? new ImportChoices())
+            school.Import.SaveChoices(who ?? school.Teacher, slug ?? Slug, id, choices ?? new ImportChoices())
         );
     }
 
@@ -451,7 +451,7 @@ public sealed class ImportTests : IDisposable
         // What waits to be reviewed for one calendar is not taken in on another.
         var id = TestSchool.Done(school.Import.Begin(school.Teacher, Slug, null, "year.ics", File(Event(Weekly))));
         Assert.IsType<Outcome<ImportReview>.NotFound>(
-            school.Import.Keep(school.Teacher, new Slug("french-8"), id, new ImportChoices())
+            school.Import.SaveChoices(school.Teacher, new Slug("french-8"), id, new ImportChoices())
         );
         Assert.IsType<Outcome<ImportReview>.NotFound>(
             school.Import.Review(school.Teacher, new Slug("french-8"), id, new ImportChoices())
@@ -469,7 +469,7 @@ public sealed class ImportTests : IDisposable
     {
         var series = school.Add();
         school.Change(series, "2026-10-16T09:50", new SessionInput("leave-out"));
-        school.Change(series, "2026-10-21T09:50", new SessionInput("move", Day: "2026-10-20", Period: "4"));
+        school.Change(series, "2026-10-21T09:50", new SessionInput("move", new SessionTimeInput("2026-10-20", "4")));
         school.Change(
             series,
             "2026-10-26T09:50",
@@ -697,7 +697,7 @@ public sealed class ImportTests : IDisposable
     {
         var series = school.Add(TestSchool.Good with { Link = "", NumberLabel = "Review", Description = "" });
         school.Change(series, "2026-10-16T09:50", new SessionInput("leave-out"));
-        school.Change(series, "2026-10-21T09:50", new SessionInput("move", Day: "2026-10-20", Period: "4"));
+        school.Change(series, "2026-10-21T09:50", new SessionInput("move", new SessionTimeInput("2026-10-20", "4")));
         school.Change(
             series,
             "2026-10-26T09:50",

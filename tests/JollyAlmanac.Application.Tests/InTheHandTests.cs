@@ -26,8 +26,8 @@ public sealed class InTheHandTests : IDisposable
         Assert.Equal(EntryAudience.PeopleOfTheCalendar, Begun());
         var link = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links[0];
         school.Execute($"update join_links set audience = 'peopleofthecalendar' where id = {link.Id.Value}");
-        Assert.True(school.Doors.At(link.Code, new AtDoor(Viewer.Visitor)).Waited()!.IsHidden);
-        Assert.False(school.Doors.At(link.Code, new AtDoor(school.Teacher)).Waited()!.IsHidden);
+        Assert.True(school.Doors.At(link.Code, new AtDoor(Viewer.Visitor)).Waited()!.Entry.IsHidden);
+        Assert.False(school.Doors.At(link.Code, new AtDoor(school.Teacher)).Waited()!.Entry.IsHidden);
     }
 
     [Fact]
@@ -59,7 +59,7 @@ public sealed class InTheHandTests : IDisposable
     {
         var series = school.Add();
         school.Change(series, "2026-10-14T09:50", new SessionInput("leave-out"));
-        school.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-15"));
+        school.Change(series, "2026-10-16T09:50", new SessionInput("move", new SessionTimeInput("2026-10-15")));
         school.Change(series, "2026-10-21T09:50", new SessionInput("leave-out"));
         Assert.Null(school.SchoolDayQuery.Read(school.Teacher, new LocalDate(2026, 10, 14)));
         Assert.Null(school.SchoolDayQuery.Read(Viewer.Visitor, new LocalDate(2026, 10, 14)));

@@ -69,7 +69,11 @@ public sealed class JoiningTests : IDisposable
         var code = Link().Code;
         Assert.IsType<Outcome<JoinLink>.NotAllowed>(
             school
-                .Links.Change(school.Student, code, new LinkInput("x", Address: "https://evil.example", Version: 1))
+                .Links.Change(
+                    school.Student,
+                    code,
+                    new LinkInput("x", Room: new RoomInput("https://evil.example"), Version: 1)
+                )
                 .Waited()
         );
         TestSchool.Done(
@@ -80,7 +84,7 @@ public sealed class JoiningTests : IDisposable
                     LinkInput.Of(Link()) with
                     {
                         Code = "tide-pool",
-                        Address = "https://rooms.skerry.example/new",
+                        Room = new RoomInput("https://rooms.skerry.example/new"),
                     }
                 )
                 .Waited()
@@ -105,7 +109,7 @@ public sealed class JoiningTests : IDisposable
                             .Links.Add(
                                 school.Teacher,
                                 TestSchool.Slug,
-                                new LinkInput("Another", taken, "https://rooms.skerry.example/b")
+                                new LinkInput("Another", taken, new RoomInput("https://rooms.skerry.example/b"))
                             )
                             .Waited()
                     )
@@ -134,20 +138,20 @@ public sealed class JoiningTests : IDisposable
     public void A_link_that_cannot_be_is_refused_beside_its_field_and_changes_nothing(string field, string text)
     {
         school.Add();
-        var input = new LinkInput("Room", Address: "https://rooms.skerry.example/b", Version: 1);
+        var input = new LinkInput("Room", Room: new RoomInput("https://rooms.skerry.example/b"), Version: 1);
         input = field switch
         {
-            "Address" => input with { Address = text, Passcode = "kelp22" },
+            "Address" => input with { Room = new RoomInput(text, Passcode: "kelp22") },
             "Name" => input with { Name = text },
             "Code" => input with { Code = text },
-            "Lead" => input with { Lead = text },
-            "Late" => input with { Late = text },
-            "Opens" => input with { Opens = text },
-            "Audience" => input with { Audience = text },
-            "EntryWord" => input with { Audience = "school", EntryWord = text },
-            "Reach" => input with { Reach = text },
-            "ReachDay" => input with { Reach = "until", ReachDay = text },
-            _ => input with { Reach = "days", ReachCount = text },
+            "Lead" => input with { Entry = new EntryRuleInput(Lead: text) },
+            "Late" => input with { Entry = new EntryRuleInput(Late: text) },
+            "Opens" => input with { Entry = new EntryRuleInput(text) },
+            "Audience" => input with { Audience = new EntryAudienceInput(text) },
+            "EntryWord" => input with { Audience = new EntryAudienceInput("school", text) },
+            "Reach" => input with { Reach = new LinkReachInput(text) },
+            "ReachDay" => input with { Reach = new LinkReachInput("until", text) },
+            _ => input with { Reach = new LinkReachInput("days", "", text) },
         };
         var before = school.Rows();
         Assert.Equal(
@@ -170,7 +174,11 @@ public sealed class JoiningTests : IDisposable
     {
         var made = TestSchool.Done(
             school
-                .Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Room", "room-one", MakeRoom: true))
+                .Links.Add(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    new LinkInput("Room", "room-one", new RoomInput(MakeRoom: true))
+                )
                 .Waited()
         );
         Assert.Equal(
@@ -179,7 +187,11 @@ public sealed class JoiningTests : IDisposable
         );
         TestSchool.Refused(
             school
-                .Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Room", "room-one", MakeRoom: true))
+                .Links.Add(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    new LinkInput("Room", "room-one", new RoomInput(MakeRoom: true))
+                )
                 .Waited()
         );
         var rooms = System
@@ -205,8 +217,7 @@ public sealed class JoiningTests : IDisposable
                     link.Code,
                     LinkInput.Of(link) with
                     {
-                        Audience = "school",
-                        EntryWord = "Periwinkle",
+                        Audience = new EntryAudienceInput("school", "Periwinkle"),
                     }
                 )
                 .Waited()
@@ -215,8 +226,8 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal(
             (EntryDecision.AskSignIn, true),
             (
-                school.Doors.At(link.Code, Visitor).Waited()!.Passage,
-                school.Doors.At(link.Code, Visitor).Waited()!.HasWord
+                school.Doors.At(link.Code, Visitor).Waited()!.Entry.Decision,
+                school.Doors.At(link.Code, Visitor).Waited()!.Entry.HasWord
             )
         );
         Assert.IsType<EntryResult.Shut>(school.Doors.Enter(link.Code, Visitor, null).Waited());
@@ -232,7 +243,16 @@ public sealed class JoiningTests : IDisposable
         );
         // Another word makes the old proof worthless.
         TestSchool.Done(
-            school.Links.Change(school.Teacher, link.Code, LinkInput.Of(Link()) with { EntryWord = "limpet" }).Waited()
+            school
+                .Links.Change(
+                    school.Teacher,
+                    link.Code,
+                    LinkInput.Of(Link()) with
+                    {
+                        Audience = new EntryAudienceInput("school", "limpet"),
+                    }
+                )
+                .Waited()
         );
         Assert.IsType<EntryResult.Shut>(school.Doors.Enter(link.Code, Visitor with { Word = proof }, null).Waited());
         // For people of the calendar, a sign-in alone is not enough; here anyone sees the class in full, so it is.
@@ -243,8 +263,7 @@ public sealed class JoiningTests : IDisposable
                     link.Code,
                     LinkInput.Of(Link()) with
                     {
-                        Audience = "peopleofthecalendar",
-                        EntryWord = "",
+                        Audience = new EntryAudienceInput("peopleofthecalendar"),
                     }
                 )
                 .Waited()
@@ -268,7 +287,10 @@ public sealed class JoiningTests : IDisposable
                 }
             )
         );
-        Assert.Equal(EntryDecision.NotForYou, school.Doors.At(link.Code, new AtDoor(school.Student)).Waited()!.Passage);
+        Assert.Equal(
+            EntryDecision.NotForYou,
+            school.Doors.At(link.Code, new AtDoor(school.Student)).Waited()!.Entry.Decision
+        );
         Assert.IsType<EntryResult.Shut>(school.Doors.Enter(link.Code, new AtDoor(school.Student), null).Waited());
     }
 
@@ -285,9 +307,9 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal(
             ("Barnacle day", "Bring boots.", "Tide Room"),
             (
-                school.Doors.At(code, Visitor).Waited()!.Session!.Title,
-                school.Doors.At(code, Visitor).Waited()!.Session!.Note,
-                school.Doors.At(code, Visitor).Waited()!.Session!.Place
+                school.Doors.At(code, Visitor).Waited()!.Sessions.About!.Title,
+                school.Doors.At(code, Visitor).Waited()!.Sessions.About!.Note,
+                school.Doors.At(code, Visitor).Waited()!.Sessions.About!.Place
             )
         );
         TestSchool.Done(
@@ -308,14 +330,14 @@ public sealed class JoiningTests : IDisposable
                 }
             )
         );
-        var told = school.Doors.At(code, Visitor).Waited()!.Session!;
+        var told = school.Doors.At(code, Visitor).Waited()!.Sessions.About!;
         // Its keeper let anyone in: they read what the link is called, and nothing of the class.
         Assert.Equal(("Tidepool room", null, "", ""), (told.Title, told.Number, told.Note, told.Place));
-        Assert.Equal("Barnacle day", school.Doors.At(code, new AtDoor(school.Teacher)).Waited()!.Session!.Title);
+        Assert.Equal("Barnacle day", school.Doors.At(code, new AtDoor(school.Teacher)).Waited()!.Sessions.About!.Title);
         var guest = school
             .Doors.AtGuest(TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, code, null)).Token, Viewer.Visitor)
             .Waited()!
-            .Session!;
+            .Sessions.About!;
         Assert.Equal(("Barnacle day", ""), (guest.Title, guest.Note));
     }
 
@@ -325,7 +347,16 @@ public sealed class JoiningTests : IDisposable
         school.Add();
         var code = Link().Code;
         TestSchool.Done(
-            school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Audience = "school" }).Waited()
+            school
+                .Links.Change(
+                    school.Teacher,
+                    code,
+                    LinkInput.Of(Link()) with
+                    {
+                        Audience = new EntryAudienceInput("school"),
+                    }
+                )
+                .Waited()
         );
         Assert.IsType<Outcome<GuestLinkItem>.NotAllowed>(school.WorkDoor.MakeGuest(school.Student, code, null));
         var guest = TestSchool.Done(school.WorkDoor.MakeGuest(school.Teacher, code, null));
@@ -402,7 +433,18 @@ public sealed class JoiningTests : IDisposable
         Assert.Equal(
             [school.Helper.Person!.Value],
             TestSchool
-                .Done(school.Links.Change(school.Teacher, code, LinkInput.Of(Link()) with { Hosts = hosts }).Waited())
+                .Done(
+                    school
+                        .Links.Change(
+                            school.Teacher,
+                            code,
+                            LinkInput.Of(Link()) with
+                            {
+                                Audience = new EntryAudienceInput(Hosts: hosts),
+                            }
+                        )
+                        .Waited()
+                )
                 .Hosts
         );
         TestSchool.Done(school.Doors.EnterAsHost(code, school.Helper, null, "Eilidh", mayMake: true).Waited());
@@ -424,7 +466,7 @@ public sealed class JoiningTests : IDisposable
                 .Links.Add(
                     school.Teacher,
                     TestSchool.Slug,
-                    new LinkInput("Tidepool room", MakeRoom: true, Renews: true)
+                    new LinkInput("Tidepool room", Room: new RoomInput(MakeRoom: true, Renews: true))
                 )
                 .Waited()
         );
@@ -552,17 +594,20 @@ public sealed class JoiningTests : IDisposable
         Assert.IsType<EntryResult.Shut>(school.Doors.Enter(code, Visitor, null).Waited()); // 10:25: a late-comer
         Assert.True(school.Rooms.EndForAll(key, host));
         var at = school.Doors.At(code, new AtDoor(school.Student)).Waited()!;
-        Assert.Equal((DoorState.ShutByHand, "Recording, 40 min"), (at.Door.State, at.Recordings.Single().Title));
+        Assert.Equal(
+            (DoorState.ShutByHand, "Recording, 40 min"),
+            (at.Door.State, at.Recorded!.Recordings.Single().Title)
+        );
         Assert.Equal(
             (0, true),
             (
-                school.Doors.At(code, Visitor).Waited()!.Recordings.Length,
-                school.Doors.At(code, Visitor).Waited()!.HasHiddenRecording
+                school.Doors.At(code, Visitor).Waited()!.Recorded!.Recordings.Length,
+                school.Doors.At(code, Visitor).Waited()!.Recorded!.AsksForSignIn
             )
         );
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 14, 0));
         Assert.Equal(DoorState.Over, school.Doors.At(code, Visitor).Waited()!.Door.State);
-        Assert.Equal(MaterialAudience.PeopleOfTheCalendar, at.Recordings.Single().Audience);
+        Assert.Equal(MaterialAudience.PeopleOfTheCalendar, at.Recorded!.Recordings.Single().Audience);
         var series = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Series.Single().Series;
         var attendance = TestSchool
             .Done(
@@ -636,13 +681,30 @@ public sealed class JoiningTests : IDisposable
         );
         TestSchool.Done(
             school
-                .Links.Change(school.Teacher, Link().Code, LinkInput.Of(Link()) with { IsPersonal = true, Lead = "10" })
+                .Links.Change(
+                    school.Teacher,
+                    Link().Code,
+                    LinkInput.Of(Link()) with
+                    {
+                        Room = new RoomInput(IsPersonal: true),
+                        Entry = new EntryRuleInput(),
+                    }
+                )
                 .Waited()
         );
         await Mend(FindingKind.WindowsOverlap, RemedyKind.RenewAfterEach);
         Assert.True(Link().RenewsAfterEach);
         TestSchool.Done(
-            school.Links.Change(school.Teacher, Link().Code, LinkInput.Of(Link()) with { Renews = false }).Waited()
+            school
+                .Links.Change(
+                    school.Teacher,
+                    Link().Code,
+                    LinkInput.Of(Link()) with
+                    {
+                        Room = new RoomInput(IsPersonal: true),
+                    }
+                )
+                .Waited()
         );
         await Mend(FindingKind.WindowsOverlap, RemedyKind.OwnLink);
         Assert.Equal(2, school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Count);
@@ -698,14 +760,14 @@ public sealed class JoiningTests : IDisposable
                 .Links.Add(
                     school.Teacher,
                     TestSchool.Slug,
-                    new LinkInput("Laboratory", Address: "https://rooms.skerry.example/lab")
+                    new LinkInput("Laboratory", Room: new RoomInput("https://rooms.skerry.example/lab"))
                 )
                 .Waited()
         );
         school.Change(
             series,
             "2026-10-14T09:50",
-            new SessionInput("door", Link: Id(other), Opens: "around", Lead: "15", Late: "")
+            new SessionInput("door", Door: new SessionDoorInput(Id(other), "around", "15", ""))
         );
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 12, 36));
         Assert.Equal(
@@ -745,7 +807,11 @@ public sealed class JoiningTests : IDisposable
                         school.Teacher,
                         TestSchool.Slug,
                         TestSchool.Key(series, "2026-10-16T09:50"),
-                        new SessionInput("door", Link: "9999", Version: school.Now(series).Version)
+                        new SessionInput(
+                            "door",
+                            Door: new SessionDoorInput("9999"),
+                            Version: school.Now(series).Version
+                        )
                     )
                 )
                 .Single()
@@ -899,7 +965,13 @@ public sealed class JoiningTests : IDisposable
     private (JoinCode Code, string Key) ProvidedClass()
     {
         var link = TestSchool.Done(
-            school.Links.Add(school.Teacher, TestSchool.Slug, new LinkInput("Tidepool room", MakeRoom: true)).Waited()
+            school
+                .Links.Add(
+                    school.Teacher,
+                    TestSchool.Slug,
+                    new LinkInput("Tidepool room", Room: new RoomInput(MakeRoom: true))
+                )
+                .Waited()
         );
         school.Add(TestSchool.Good with { Link = Id(link) });
         return (link.Code, link.Target.Room);

@@ -355,7 +355,12 @@ public sealed class MendedTests : IDisposable
                 .Compose.Save(school.Helper, TestSchool.Slug, null, own with { Link = "" }, MaterialInput.None)
                 .Waited()
         );
-        var door = new SessionInput("door", Link: id, Opens: "always", Scope: "this", Version: mine.Version);
+        var door = new SessionInput(
+            "door",
+            Door: new SessionDoorInput(id, "always"),
+            Scope: "this",
+            Version: mine.Version
+        );
         Assert.NotEmpty(
             TestSchool.Refused(
                 school.Sessions.Do(school.Helper, TestSchool.Slug, TestSchool.Key(mine, "2026-10-14T09:00"), door)
@@ -368,7 +373,7 @@ public sealed class MendedTests : IDisposable
                 TestSchool.Key(series, "2026-10-14T09:50"),
                 door with
                 {
-                    Link = "",
+                    Door = door.Door with { Link = "" },
                 }
             )
         );
@@ -384,10 +389,19 @@ public sealed class MendedTests : IDisposable
         var code = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
         var kept = TestSchool.Done(school.Links.Open(school.Teacher, code)).Link;
         var changed = TestSchool.Done(
-            school.Links.Change(school.Teacher, code, LinkInput.Of(kept) with { Late = LinkInput.AtTheEnd }).Waited()
+            school
+                .Links.Change(
+                    school.Teacher,
+                    code,
+                    LinkInput.Of(kept) with
+                    {
+                        Entry = new EntryRuleInput(Late: EntryRuleInput.AtTheEnd),
+                    }
+                )
+                .Waited()
         );
         Assert.Equal("opens 10 min before, closes at the end", changed.Entry.InWords);
-        Assert.Equal(LinkInput.AtTheEnd, LinkInput.Of(changed).Late);
+        Assert.Equal(EntryRuleInput.AtTheEnd, LinkInput.Of(changed).Entry.Late);
         school.Clock.Reset(Instant.FromUtc(2026, 10, 14, 13, 39));
         Assert.IsType<EntryResult.Through>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null).Waited());
     }
@@ -429,7 +443,11 @@ public sealed class MendedTests : IDisposable
         var series = school.Add();
         var line = school.CalendarHistoryQuery.Read(school.Teacher, TestSchool.Slug, null)!.Lines[0];
         var before = Planner.PlanOf(school.Now(series), school.SchoolQuery.Find()!.Time).HeldCount;
-        school.Change(series, "2026-11-02T09:50", new SessionInput("move", Period: "4", Scope: "later"));
+        school.Change(
+            series,
+            "2026-11-02T09:50",
+            new SessionInput("move", new SessionTimeInput(Period: "4"), Scope: "later")
+        );
         var preview = TestSchool.Done(school.RollOver.Preview(school.Teacher, new TermId(1), new TermId(2)));
         Assert.Single(preview.Lines, one => one.Series.Title == series.Title && one.Carried is not null);
         TestSchool.Done(school.GoBack.Restore(school.Teacher, TestSchool.Slug, line.Id, Class.Revision));
@@ -441,7 +459,11 @@ public sealed class MendedTests : IDisposable
     public void Later_to_an_earlier_weekday_keeps_the_number_and_the_order()
     {
         var series = school.Add(TestSchool.Good with { Days = ["3"], Extent = "held", Held = "12", Term = "" });
-        school.Change(series, "2026-10-21T09:50", new SessionInput("move", Day: "2026-10-20", Scope: "later"));
+        school.Change(
+            series,
+            "2026-10-21T09:50",
+            new SessionInput("move", new SessionTimeInput("2026-10-20"), Scope: "later")
+        );
         var plans = school
             .TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!
             .Series.Select(one => one.Plan)
@@ -498,7 +520,7 @@ public sealed class MendedTests : IDisposable
     public void A_material_of_a_moved_session_moves_with_it()
     {
         var series = school.Add();
-        school.Change(series, "2026-10-14T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"));
+        school.Change(series, "2026-10-14T09:50", new SessionInput("move", new SessionTimeInput("2026-10-15", "4")));
         TestSchool.Done(
             school
                 .Compose.Save(
@@ -650,17 +672,14 @@ public sealed class MendedTests : IDisposable
                     code,
                     LinkInput.Of(kept) with
                     {
-                        ShowsDetails = true,
-                        Audience = "peopleofthecalendar",
-                        Address = "https://rooms.skerry.example/9a",
-                        MeetingId = "881 220",
-                        Passcode = "kelp22",
+                        Audience = new EntryAudienceInput("peopleofthecalendar", ShowsDetails: true),
+                        Room = new RoomInput("https://rooms.skerry.example/9a", "881 220", "kelp22"),
                     }
                 )
                 .Waited()
         );
-        Assert.Equal("kelp22", school.Doors.At(code, new AtDoor(school.Teacher)).Waited()!.Details!.Passcode);
-        Assert.Null(school.Doors.At(code, new AtDoor(Viewer.Visitor)).Waited()!.Details);
+        Assert.Equal("kelp22", school.Doors.At(code, new AtDoor(school.Teacher)).Waited()!.Link.Details!.Passcode);
+        Assert.Null(school.Doors.At(code, new AtDoor(Viewer.Visitor)).Waited()!.Link.Details);
         Assert.IsType<EntryResult.Shut>(school.Doors.Enter(code, new AtDoor(Viewer.Visitor), null).Waited());
         foreach (
             var (viewer, hosts) in new[]
@@ -671,7 +690,7 @@ public sealed class MendedTests : IDisposable
                 (Viewer.Visitor, false),
             }
         )
-            Assert.Equal(hosts, school.Doors.At(code, new AtDoor(viewer)).Waited()!.MayHost);
+            Assert.Equal(hosts, school.Doors.At(code, new AtDoor(viewer)).Waited()!.Entry.MayHost);
         var key = school.Database.Read(stores => stores.Materials.Of(series.Calendar).Single().Key);
         Assert.Null(school.MaterialQuery.Find(Viewer.Visitor, key));
         Assert.NotNull(school.MaterialQuery.Find(school.Teacher, key));

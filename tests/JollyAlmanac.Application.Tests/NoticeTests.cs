@@ -100,7 +100,7 @@ public sealed class NoticeTests : IDisposable
                 EndsWithSession: true
             )
         );
-        school.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-20", Period: "4"));
+        school.Change(series, "2026-10-16T09:50", new SessionInput("move", new SessionTimeInput("2026-10-20", "4")));
         GoTo("2026-10-20T11:44:00");
         Assert.Equal(new LocalDate(2026, 10, 20), Assert.Single(Seen(school.Student)).About!.Session.Day);
         GoTo("2026-10-20T11:45:00");

@@ -134,7 +134,11 @@ public sealed class NoticedTests : IDisposable
                         school.Teacher,
                         Slug,
                         TestSchool.Key(series, "2026-10-16T09:50"),
-                        new SessionInput("move", Day: "2026-10-16", Start: "09:00", Version: series.Version)
+                        new SessionInput(
+                            "move",
+                            new SessionTimeInput("2026-10-16", Start: "09:00"),
+                            Version: series.Version
+                        )
                     )
                 )
                 .Single()
@@ -278,8 +282,7 @@ public sealed class NoticedTests : IDisposable
                 Link.Code,
                 LinkInput.Of(Link) with
                 {
-                    Address = "https://rooms.skerry.example/9b",
-                    Passcode = "reef",
+                    Room = new RoomInput("https://rooms.skerry.example/9b", Passcode: "reef"),
                 },
                 Stop
             )
@@ -299,18 +302,25 @@ public sealed class NoticedTests : IDisposable
         var series = school.Add();
         TestSchool.Done(
             school
-                .Links.Change(school.Teacher, Link.Code, LinkInput.Of(Link) with { MakeRoom = true, Renews = true })
+                .Links.Change(
+                    school.Teacher,
+                    Link.Code,
+                    LinkInput.Of(Link) with
+                    {
+                        Room = new RoomInput(MakeRoom: true, Renews: true),
+                    }
+                )
                 .Waited()
         );
         school.Clock.Reset(NodaTime.Instant.FromUtc(2026, 10, 14, 12, 55));
         var key = TestSchool.Key(series, "2026-10-14T09:50");
         JoinTarget Target(SessionKey? of) => school.Database.Read(stores => stores.JoinLinks.TargetOf(Link.Id, of));
         Assert.IsType<EntryResult.Through>(school.Doors.Enter(Link.Code, new AtDoor(school.Teacher), null).Waited());
-        var (standing, own) = (Target(null).Room, Target(key).Room);
-        Assert.NotEqual(standing, own);
+        var (shared, own) = (Target(null).Room, Target(key).Room);
+        Assert.NotEqual(shared, own);
         TestSchool.Done(school.Links.Renew(school.Teacher, Link.Code, sure: true, Link.Version).Waited());
-        Assert.Equal(standing, Target(null).Room);
-        Assert.DoesNotContain(Target(key).Room, new[] { standing, own });
+        Assert.Equal(shared, Target(null).Room);
+        Assert.DoesNotContain(Target(key).Room, new[] { shared, own });
     }
 
     [Fact]
@@ -326,7 +336,7 @@ public sealed class NoticedTests : IDisposable
                 .Links.Add(
                     school.Teacher,
                     second,
-                    new LinkInput("Knots", "knots-room", "https://rooms.skerry.example/7")
+                    new LinkInput("Knots", "knots-room", new RoomInput("https://rooms.skerry.example/7"))
                 )
                 .Waited()
         );
@@ -448,12 +458,14 @@ public sealed class NoticedTests : IDisposable
                     Link.Code,
                     LinkInput.Of(Link) with
                     {
-                        Hosts =
-                        [
-                            school.Helper.Person!.Value.Value.ToString(
-                                System.Globalization.CultureInfo.InvariantCulture
-                            ),
-                        ],
+                        Audience = new EntryAudienceInput(
+                            Hosts:
+                            [
+                                school.Helper.Person!.Value.Value.ToString(
+                                    System.Globalization.CultureInfo.InvariantCulture
+                                ),
+                            ]
+                        ),
                     }
                 )
                 .Waited()
@@ -562,7 +574,7 @@ public sealed class NoticedTests : IDisposable
                 )
                 .Waited()
         );
-        EntryDecision Of(Viewer who) => school.Doors.At(Link.Code, new AtDoor(who)).Waited()!.Passage;
+        EntryDecision Of(Viewer who) => school.Doors.At(Link.Code, new AtDoor(who)).Waited()!.Entry.Decision;
         Assert.Equal(EntryDecision.NotForYou, Of(school.Helper));
         Give(other, school.Helper, AccessLevel.Outline);
         Assert.Equal(EntryDecision.NotForYou, Of(school.Helper));

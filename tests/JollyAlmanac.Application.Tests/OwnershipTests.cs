@@ -209,11 +209,11 @@ public sealed class OwnershipTests : IDisposable
                     new MaterialDetails()
                 ),
             ["an import is reviewed"] = who => school.Import.Review(who, own, review, new ImportChoices()),
-            ["an import is taken in"] = who => school.Import.Keep(who, own, review, new ImportChoices()),
+            ["an import is taken in"] = who => school.Import.SaveChoices(who, own, review, new ImportChoices()),
             ["an import is reviewed in another of one's own"] = _ =>
                 school.Import.Review(school.Teacher, second, review, new ImportChoices()),
             ["an import is taken into another of one's own"] = _ =>
-                school.Import.Keep(school.Teacher, second, review, new ImportChoices()),
+                school.Import.SaveChoices(school.Teacher, second, review, new ImportChoices()),
             ["a fetched file is forgotten from another of one's own"] = _ =>
                 school.Fetch.Forget(school.Teacher, second, fetched),
             ["an upload is attached to another of one's own"] = _ =>

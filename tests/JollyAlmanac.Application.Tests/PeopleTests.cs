@@ -486,7 +486,7 @@ public sealed class PeopleTests : IDisposable
         Assert.IsType<Outcome<RosterImportReview>.NotFound>(
             school.RosterImport.Review(school.Coordinator with { Person = school.Helper.Person }, id, choices)
         );
-        TestSchool.Done(school.RosterImport.Keep(school.Coordinator, id, choices));
+        TestSchool.Done(school.RosterImport.SaveChoices(school.Coordinator, id, choices));
         Assert.Equal(people + 348, school.Execute("select count(*) from people"));
         Assert.Equal(
             350L,
@@ -494,10 +494,12 @@ public sealed class PeopleTests : IDisposable
                 "select count(*) from group_members where group_id not in (select group_id from role_groups)"
             )
         );
-        Assert.IsType<Outcome<RosterImportResult>.NotFound>(school.RosterImport.Keep(school.Coordinator, id, choices));
+        Assert.IsType<Outcome<RosterImportResult>.NotFound>(
+            school.RosterImport.SaveChoices(school.Coordinator, id, choices)
+        );
         var lines2 = (long)school.Execute("select count(*) from history")!;
         var again = TestSchool.Done(
-            school.RosterImport.Keep(
+            school.RosterImport.SaveChoices(
                 school.Coordinator,
                 TestSchool.Done(school.RosterImport.Begin(school.Coordinator, text, null, null)),
                 choices
@@ -509,9 +511,9 @@ public sealed class PeopleTests : IDisposable
         var shorter = TestSchool.Done(
             school.RosterImport.Begin(school.Coordinator, string.Join('\n', lines.Skip(1)), null, null)
         );
-        Assert.Equal(0, TestSchool.Done(school.RosterImport.Keep(school.Coordinator, shorter, choices)).Gone);
+        Assert.Equal(0, TestSchool.Done(school.RosterImport.SaveChoices(school.Coordinator, shorter, choices)).Gone);
         shorter = TestSchool.Done(school.RosterImport.Begin(school.Coordinator, "p1@skerry.example", null, null));
-        Assert.Equal(349, TestSchool.Done(school.RosterImport.Keep(school.Coordinator, shorter, choices)).Gone);
+        Assert.Equal(349, TestSchool.Done(school.RosterImport.SaveChoices(school.Coordinator, shorter, choices)).Gone);
         Assert.Equal(
             350L,
             school.Execute(
@@ -519,7 +521,7 @@ public sealed class PeopleTests : IDisposable
             )
         );
         shorter = TestSchool.Done(school.RosterImport.Begin(school.Coordinator, "p1@skerry.example", null, null));
-        TestSchool.Done(school.RosterImport.Keep(school.Coordinator, shorter, choices with { EndGone = true }));
+        TestSchool.Done(school.RosterImport.SaveChoices(school.Coordinator, shorter, choices with { EndGone = true }));
         Assert.Equal(
             1L,
             school.Execute(

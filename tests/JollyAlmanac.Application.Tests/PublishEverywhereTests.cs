@@ -410,7 +410,7 @@ public sealed class PublishEverywhereTests : IDisposable
     public void Changes_and_notices_are_told_as_Atom()
     {
         school.Change(series, "2026-10-16T09:50", new SessionInput("leave-out"));
-        school.Change(series, "2026-10-21T09:50", new SessionInput("move", Day: "2026-10-20", Period: "4"));
+        school.Change(series, "2026-10-21T09:50", new SessionInput("move", new SessionTimeInput("2026-10-20", "4")));
         TestSchool.Done(
             school.Notices.Put(school.Teacher, Slug, null, new NoticeInput("Bring boots & <gloves>.", "", "2026-10-20"))
         );

@@ -11,7 +11,7 @@ public sealed class RoomProviderTests : IDisposable
 
     public void Dispose() => school.Dispose();
 
-    private static readonly LinkInput Room = new("Tide Room", MakeRoom: true);
+    private static readonly LinkInput Room = new("Tide Room", Room: new RoomInput(MakeRoom: true));
 
     private EditJoinLinks With(IRoomProvider provider, TimeProvider? ticker = null) =>
         new(new Gate(school.Database, school.Clock), school.Database, new RoomProviders(provider, ticker));

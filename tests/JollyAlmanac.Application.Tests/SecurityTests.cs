@@ -42,9 +42,7 @@ public sealed class SecurityTests : IDisposable
                     Slug,
                     new Joining.LinkInput(
                         "Tidepool room",
-                        Address: "https://rooms.example/r/1",
-                        Passcode: "tide-9",
-                        Audience: "anyone"
+                        Room: new Joining.RoomInput("https://rooms.example/r/1", Passcode: "tide-9")
                     )
                 )
                 .Waited()
@@ -232,7 +230,7 @@ public sealed class SecurityTests : IDisposable
         File.WriteAllText(Path.Combine(school.Directory, "uploads-probe"), "");
         Directory.CreateDirectory(Path.Combine(school.Directory, "uploads"));
         File.WriteAllText(Path.Combine(school.Directory, "uploads", "abc"), "something else");
-        school.Vault.Keep(school.Vault.Claim(new UploadKey("abc"))!, hash);
+        school.Vault.Store(school.Vault.Claim(new UploadKey("abc"))!, hash);
         Assert.Equal("as it was", File.ReadAllText(school.Vault.PathOf(hash)));
         Assert.Null(school.Vault.Claim(new UploadKey("abc")));
     }

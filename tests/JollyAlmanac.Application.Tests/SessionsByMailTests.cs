@@ -92,7 +92,7 @@ public sealed class SessionsByMailTests : IDisposable
     [Fact]
     public async Task Letters_have_what_the_methods_ask_for()
     {
-        school.Change(series, "2026-11-04T09:50", new SessionInput("move", Day: "2026-11-05", Period: "4"));
+        school.Change(series, "2026-11-04T09:50", new SessionInput("move", new SessionTimeInput("2026-11-05", "4")));
         school.Change(series, "2026-11-06T09:50", new SessionInput("leave-out"));
         TestSchool.Done(school.ByMail.Begin(school.Student, Slug));
         var letter = Assert.Single(await Go());
@@ -417,7 +417,7 @@ public sealed class SessionsByMailTests : IDisposable
         Assert.DoesNotContain("rooms.skerry", school.Carrier.Letters[0].Text, StringComparison.Ordinal);
         Assert.Empty(await At("2026-10-16T09:40:00"));
         // Moved to later on the same day: it is another time to be reminded of.
-        school.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-16", Period: "4"));
+        school.Change(series, "2026-10-16T09:50", new SessionInput("move", new SessionTimeInput("2026-10-16", "4")));
         Assert.Equal(["Tidepool Biology 9A, 10:55"], await At("2026-10-16T10:45:00"));
         school.Change(series, "2026-10-19T09:50", new SessionInput("leave-out"));
         Assert.Empty(await At("2026-10-19T09:40:00"));
@@ -425,7 +425,11 @@ public sealed class SessionsByMailTests : IDisposable
         // Nor where it moves, or begins, while the letter waits.
         Assert.Empty(
             await At("2026-10-26T09:40:00", () =>
-                school.Change(series, "2026-10-26T09:50", new SessionInput("move", Day: "2026-10-26", Period: "4"))
+                school.Change(
+                    series,
+                    "2026-10-26T09:50",
+                    new SessionInput("move", new SessionTimeInput("2026-10-26", "4"))
+                )
             )
         );
         Assert.Empty(await At("2026-10-28T09:40:00", () => school.Clock.Advance(Duration.FromMinutes(10))));

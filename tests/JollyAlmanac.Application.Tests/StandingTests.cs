@@ -64,7 +64,11 @@ public sealed class StandingTests : IDisposable
             var (what, act) in new (string, Action)[]
             {
                 ("a session is moved", () =>
-                    beside.Change(series, "2026-10-16T09:50", new SessionInput("move", Day: "2026-10-15", Period: "4"))
+                    beside.Change(
+                        series,
+                        "2026-10-16T09:50",
+                        new SessionInput("move", new SessionTimeInput("2026-10-15", "4"))
+                    )
                 ),
                 ("a session gets a note", () =>
                     beside.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring boots."))
@@ -114,7 +118,11 @@ public sealed class StandingTests : IDisposable
                     TestSchool.Done(beside.WorkDoor.Do(school.Teacher, code, DoorOperation.Shut, Link().Version))
                 ),
                 ("the link's rule changes", () =>
-                    TestSchool.Done(beside.Links.Change(school.Teacher, code, Form() with { Lead = "25" }).Waited())
+                    TestSchool.Done(
+                        beside
+                            .Links.Change(school.Teacher, code, Form() with { Entry = new EntryRuleInput(Lead: "25") })
+                            .Waited()
+                    )
                 ),
                 ("the calendar is renamed", () =>
                     TestSchool.Done(
@@ -419,7 +427,7 @@ public sealed class StandingTests : IDisposable
                 ';',
                 page?.Coming.Select(one => $"{one.Session.Start} {one.Note}") ?? []
             )} {page?.Materials.Length}
-            {door?.Calendar.Title} {door?.Door.State} {door?.Door.Changes} {door?.Session?.Title} {door?.Next?.Session.Start}
+            {door?.Calendar.Title} {door?.Door.State} {door?.Door.Changes} {door?.Sessions.About?.Title} {door?.Sessions.Next?.Session.Start}
             {string.Join(
                 ';',
                 at.Switchboard.At(teacher, null, null)!.Rows.Select(row =>

@@ -236,7 +236,7 @@ public sealed class SheetTests
         var (first, second) = (Sessions("9:50-10:40 Loft 1 ~", Monday)[0], Sessions("9:50-10:40 Loft 1 ~", Monday)[0]);
         var series = first.Shown.Session.Of with
         {
-            Changes = [new Change(first.Shown.Session.Original) { Standing = SessionStatus.Cancelled }],
+            Changes = [new Change(first.Shown.Session.Original) { Status = SessionStatus.Cancelled }],
         };
         var cancelled = first with
         {

@@ -24,6 +24,7 @@ public sealed class TimetableTextTests
     [InlineData("Title,Days", "Title,Days")]
     // A quotation mark that is not closed takes no line with it.
     [InlineData("Title,Days\n\"Choir,MWF\nBand,TTh", "“ Choir” MWF|“Band” TTh")]
+    [InlineData("Title,Days\n\"Choir, senior\",MWF\n\n\"Band,TTh\nRope,F", "“Choir, senior” MWF|“ Band” TTh|“Rope” F")]
     public void A_table_becomes_lines(string pasted, string lines) =>
         Assert.Equal(lines, string.Join('|', TimetableText.Lines(pasted)));
 }

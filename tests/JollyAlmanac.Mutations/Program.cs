@@ -4,7 +4,7 @@
 //                                                                   [--edits FILE] [--tests Core,Application,Web]
 // All edits are built at once in a clone, each behind a switch that an environment variable turns on. The classes of tests are run
 // once to see which edits each of them reaches; then each edit is run against those, the likeliest first, until one fails. --clone
-// goes on in the clone of an earlier run with the same seed and count, which was built already.
+// goes on in the clone of an earlier run with the same seed and count, which was built already: what its report has is not run again.
 using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Globalization;
@@ -223,7 +223,7 @@ List<(string Project, string Class, TimeSpan Time, HashSet<int> Reached)> Record
         var file = Path.GetTempFileName();
         var watch = Stopwatch.StartNew();
         var failed = Test(one.project, one.Value, TimeSpan.FromMinutes(10), ("ALMANAC_MUTANTS_REACHED", file));
-        if (failed)
+        if (failed is not null)
             Console.WriteLine($"{one.Value} fails without an edit, and is left out");
         else
             recorded.Add(
@@ -252,8 +252,8 @@ List<(string Project, string Class, TimeSpan Time, HashSet<int> Reached)> Record
     return [.. recorded.OrderBy(one => one.Item3.TotalSeconds * one.Item4.Count)];
 }
 
-// True where a test fails, or none comes to an end.
-bool Test(string project, string name, TimeSpan longest, (string Name, string Value) variable)
+// How a test failed, or that they did not come to an end; null where all pass.
+string? Test(string project, string name, TimeSpan longest, (string Name, string Value) variable)
 {
     var start = new ProcessStartInfo(
         "dotnet",
@@ -285,22 +285,33 @@ bool Test(string project, string name, TimeSpan longest, (string Name, string Va
     process.ErrorDataReceived += (_, _) => { };
     process.BeginOutputReadLine();
     process.BeginErrorReadLine();
-    if (process.WaitForExit(longest))
-        return process.ExitCode != 0;
-    process.Kill(entireProcessTree: true);
-    return true;
+    // By the time of the processor, so that other work on the machine does not make an end of a test that has one.
+    for (var started = Stopwatch.StartNew(); !process.WaitForExit(1000); )
+        if (process.TotalProcessorTime > longest || started.Elapsed > longest * 10)
+        {
+            process.Kill(entireProcessTree: true);
+            return "does not end";
+        }
+
+    return process.ExitCode == 0 ? null : "fails";
 }
 
 void Judge()
 {
-    using var report = new StreamWriter(Option("report", Path.Combine(clone, "mutations.txt"))) { AutoFlush = true };
+    var file = Option("report", Path.Combine(clone, "mutations.txt"));
     var results = new ConcurrentDictionary<Mutant, string>();
+    if (isBuilt && File.Exists(file))
+        foreach (var parts in File.ReadLines(file).Select(line => line.Split('\t', 2)))
+            if (mutants.Find(mutant => $"{mutant}" == parts[1]) is { } known)
+                results[known] = parts[0];
+    using var report = new StreamWriter(file, append: isBuilt) { AutoFlush = true };
     // In an order of its own, so that a run that is broken off has seen some of everything.
     var random = new Random(seed);
     var order = mutants
         .Select(mutant => (mutant, random.Next()))
         .OrderBy(one => one.Item2)
         .Select(one => one.mutant)
+        .Where(mutant => !results.ContainsKey(mutant))
         .ToList();
     Parallel.ForEach(
         Partitioner.Create(order, EnumerablePartitionerOptions.NoBuffering),
@@ -310,15 +321,22 @@ void Judge()
             if (DateTime.UtcNow > until)
                 return;
             var by = reached.Where(one => one.Reached.Contains(mutant.Id)).ToList();
-            var noticed = by.FirstOrDefault(one =>
-                Test(
-                    one.Project,
-                    one.Class,
-                    one.Time * 4 + TimeSpan.FromSeconds(20),
-                    ("ALMANAC_MUTANT", $"{mutant.Id}")
+            var noticed = by.Select(one =>
+                    (
+                        one.Class,
+                        How: Test(
+                            one.Project,
+                            one.Class,
+                            one.Time * 6 + TimeSpan.FromSeconds(20),
+                            ("ALMANAC_MUTANT", $"{mutant.Id}")
+                        )
+                    )
                 )
-            );
-            var result = noticed.Class ?? (by.Count == 0 ? "NOT REACHED" : "NOT NOTICED");
+                .FirstOrDefault(one => one.How is not null);
+            var result =
+                noticed.How is { } how ? $"{noticed.Class} {how}"
+                : by.Count == 0 ? "NOT REACHED"
+                : "NOT NOTICED";
             results[mutant] = result;
             lock (report)
                 report.WriteLine($"{result}\t{mutant}");

@@ -34,11 +34,11 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
             return context;
         }
 
-        ResponseKey? Key(Action<HttpRequest> change, string? standing = "7 1 2")
+        ResponseKey? Key(Action<HttpRequest> change, string? stateVersion = "7 1 2")
         {
             var context = Plain();
             change(context.Request);
-            return ResponseKey.Of(context.Request, standing);
+            return ResponseKey.Of(context.Request, stateVersion);
         }
 
         var plain = Key(_ => { });
@@ -63,7 +63,7 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
             }
         )
             Assert.Null(Key(change));
-        Assert.Null(Key(_ => { }, standing: null));
+        Assert.Null(Key(_ => { }, stateVersion: null));
         var others = new Action<HttpRequest>[]
         {
             request => request.Scheme = "http",
@@ -294,7 +294,7 @@ public sealed class ShutTests(DemoServer server) : IClassFixture<DemoServer>
                 string.Join(' ', stores.JoinLinks.All().SelectMany(link => stores.JoinLinks.Past(link.Id, 100)).Count())
             );
         var link = database.Read(stores => stores.JoinLinks.Find(new JoinCode("tidepool-7k"))!);
-        var input = LinkInput.Of(link) with { Renews = true };
+        var input = LinkInput.Of(link);
         using var changed = await DemoServer.Post(
             client,
             "/join-links/tidepool-7k/edit",

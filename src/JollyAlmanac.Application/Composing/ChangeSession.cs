@@ -14,39 +14,56 @@ namespace JollyAlmanac.Application.Composing;
 
 /// <summary>What a person wants of one session, as typed or dragged.</summary>
 /// <param name="Do">"leave-out", "bring-back", "move", "tell" (title, place and note) or "door" (link and entry window).</param>
-/// <param name="Day">Where to move to, ISO.</param>
-/// <param name="Period">A period's name; empty for clock times or to keep the time.</param>
-/// <param name="Start">The start, read only without a period; empty to keep the time.</param>
-/// <param name="End">The end.</param>
+/// <param name="Time">Where to move it to.</param>
 /// <param name="Title">Another title; empty for the series' own.</param>
 /// <param name="Place">Another place.</param>
 /// <param name="Note">A note for this session.</param>
-/// <param name="Link">The id of another join link; empty for the series' own.</param>
-/// <param name="Opens">"around", "allday" or "always"; empty for the link's rule.</param>
-/// <param name="Lead">Minutes before the start.</param>
-/// <param name="Late">Minutes after it; empty for the end.</param>
+/// <param name="Door">Its own link and entry window.</param>
 /// <param name="Scope">"this", "later" or "every".</param>
 /// <param name="Version">The series' version that the form was made from.</param>
 public sealed record SessionInput(
     string? Do = "",
-    string? Day = "",
-    string? Period = "",
-    string? Start = "",
-    string? End = "",
+    SessionTimeInput? Time = null,
     string? Title = null,
     string? Place = null,
     string? Note = null,
-    string? Link = null,
-    string? Opens = null,
-    string? Lead = null,
-    string? Late = null,
+    SessionDoorInput? Door = null,
     string? Scope = "this",
     int Version = 0
 )
 {
-    /// <summary>How many days after it starts it ends; empty for as many as it did.</summary>
-    public string? Nights { get; init; } = "";
+    /// <summary>Where to move it to.</summary>
+    public SessionTimeInput Time { get; init; } = Time ?? new();
+
+    /// <summary>Its own link and entry window.</summary>
+    public SessionDoorInput Door { get; init; } = Door ?? new();
 }
+
+/// <summary>Where a session moves to, as typed or dragged.</summary>
+/// <param name="Day">The day, ISO.</param>
+/// <param name="Period">A period's name; empty for clock times or to keep the time.</param>
+/// <param name="Start">The start, read only without a period; empty to keep the time.</param>
+/// <param name="End">The end.</param>
+/// <param name="Nights">How many days after it starts it ends; empty for as many as it did.</param>
+public sealed record SessionTimeInput(
+    string? Day = "",
+    string? Period = "",
+    string? Start = "",
+    string? End = "",
+    string? Nights = ""
+);
+
+/// <summary>A session's own link and entry window, as typed.</summary>
+/// <param name="Link">The id of another join link; empty for the series' own.</param>
+/// <param name="Opens">"around", "allday" or "always"; empty for the link's rule.</param>
+/// <param name="Lead">Minutes before the start.</param>
+/// <param name="Late">Minutes after it; empty for the end.</param>
+public sealed record SessionDoorInput(
+    string? Link = null,
+    string? Opens = null,
+    string? Lead = null,
+    string? Late = null
+);
 
 /// <summary>What one scope would do.</summary>
 /// <param name="Scope">The scope.</param>
@@ -139,14 +156,14 @@ public sealed class ChangeSession(Gate gate)
                 entry.Wrong("Scope", "Choose how far it reaches: this session, this and later, or every session.");
             return edit is null || !entry.IsGood
                 ? new Outcome<string>.Refused(entry.Problems)
-                : Keep(found, edit, scope);
+                : Store(found, edit, scope);
         });
 
     /// <summary>Gives one session a rule of its own for its door; the link it is joined by stays.</summary>
     internal Outcome<string> SetEntry(Viewer viewer, Slug slug, SessionKey key, EntryRule rule, int version) =>
         gate.Write<string>(Operation.ChangeSession, viewer, slug, key.Series, version, at =>
             Find(at, key) is { } found
-                ? Keep(found, new SessionEdit(Door: new SessionDoor(found.Session.JoinLink, rule)), ChangeScope.This)
+                ? Store(found, new SessionEdit(Door: new SessionDoor(found.Session.JoinLink, rule)), ChangeScope.This)
                 : new Outcome<string>.NotFound()
         );
 
@@ -165,7 +182,7 @@ public sealed class ChangeSession(Gate gate)
                 return new Outcome<string>.NotFound();
             var others = series.Changes.Where(change => change.Original != then);
             if (onto is not { } target)
-                return Keep(
+                return Store(
                     new Found(at, plan, null),
                     new Altered(series with { Changes = [.. others] }),
                     $"dropped the change left over for {Wording.WithWeekday(then.Date)} ({loose.InWords})"
@@ -174,7 +191,7 @@ public sealed class ChangeSession(Gate gate)
                 return new Outcome<string>.Refused([
                     new Problem("Onto", "That session is gone or changed already. Choose another."),
                 ]);
-            return Keep(
+            return Store(
                 new Found(at, plan, session),
                 new Altered(
                     series with
@@ -240,17 +257,17 @@ public sealed class ChangeSession(Gate gate)
                 yield return $"{other.Title} meets at that time already, {SayBack.Span(other)}.";
     }
 
-    private static Outcome<string> Keep(Found found, SessionEdit edit, ChangeScope scope)
+    private static Outcome<string> Store(Found found, SessionEdit edit, ChangeScope scope)
     {
         var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope, found.School);
         if (altered is null)
             return Outcome.Because<string>("Scope", reason!);
         if (scope != ChangeScope.This && altered.Kept is { } kept && Planner.PlanOf(kept, found.School).HeldCount == 0)
             altered = altered with { Kept = null };
-        return Keep(found, altered, Summary(found, edit, scope));
+        return Store(found, altered, Summary(found, edit, scope));
     }
 
-    private static Outcome<string> Keep(Found found, Altered altered, string summary)
+    private static Outcome<string> Store(Found found, Altered altered, string summary)
     {
         var at = found.At;
         var (stores, calendar, series, now) = (at.Stores, at.Calendar.Id, at.Series, at.Now);
@@ -332,19 +349,25 @@ public sealed class ChangeSession(Gate gate)
                     )
                     : null;
             case "door":
-                var link = string.IsNullOrEmpty(input.Link)
+                var link = string.IsNullOrEmpty(input.Door.Link)
                     ? null
-                    : links().FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Link);
-                if (link is null && !string.IsNullOrEmpty(input.Link))
+                    : links()
+                        .FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Door.Link);
+                if (link is null && !string.IsNullOrEmpty(input.Door.Link))
                     entry.Wrong("Link", "That join link is not yours to use. Choose one from the list.");
-                var rule = string.IsNullOrEmpty(input.Opens)
+                var rule = string.IsNullOrEmpty(input.Door.Opens)
                     ? null
-                    : LinkReader.ReadRule(entry, input.Opens, input.Lead, input.Late);
+                    : LinkReader.ReadRule(
+                        entry,
+                        new EntryRuleInput(input.Door.Opens, input.Door.Lead, input.Door.Late)
+                    );
                 return entry.IsGood
                     ? new SessionEdit(Door: new SessionDoor(link?.Id ?? found.Series.JoinLink, rule))
                     : null;
             case "move":
-                LocalDate? day = string.IsNullOrEmpty(input.Day) ? null : entry.Day("Day", input.Day, "The day");
+                LocalDate? day = string.IsNullOrEmpty(input.Time.Day)
+                    ? null
+                    : entry.Day("Day", input.Time.Day, "The day");
                 var time = ReadTime(entry, input, found.Session, found.School);
                 if (!entry.IsGood)
                     return null;
@@ -367,15 +390,15 @@ public sealed class ChangeSession(Gate gate)
 
     private static SessionTime? ReadTime(FormReader entry, SessionInput input, Session session, SchoolTime school)
     {
-        if (!string.IsNullOrEmpty(input.Period))
+        if (!string.IsNullOrEmpty(input.Time.Period))
         {
-            if (school.Bells.Find(input.Period) is null)
+            if (school.Bells.Find(input.Time.Period) is null)
                 entry.Wrong("Period", "The bells have no such period. Choose one from the list.");
-            var named = new SessionTime.InPeriod(input.Period);
+            var named = new SessionTime.InPeriod(input.Time.Period);
             return (session.Change?.Time ?? session.OwnTime) == named ? null : named;
         }
 
-        if (string.IsNullOrEmpty(input.Start) && string.IsNullOrEmpty(input.End))
+        if (string.IsNullOrEmpty(input.Time.Start) && string.IsNullOrEmpty(input.Time.End))
             return null;
         if (session.IsAllDay)
         {
@@ -386,14 +409,22 @@ public sealed class ChangeSession(Gate gate)
             return null;
         }
 
-        var (start, end) = (entry.Time("Start", input.Start, "The start"), entry.Time("End", input.End, "The end"));
+        var (start, end) = (
+            entry.Time("Start", input.Time.Start, "The start"),
+            entry.Time("End", input.Time.End, "The end")
+        );
         if (start is null || end is null)
             return null;
         // A session over midnight or days ends as many days later as it did, or as the form says.
         var nights = Period.DaysBetween(session.Start.Date, session.End.Date);
-        if (!string.IsNullOrEmpty(input.Nights))
-            nights = entry.Number("Nights", input.Nights, "The number of days until it ends", 0, SessionTime.MostDays)
-                ?? nights;
+        if (!string.IsNullOrEmpty(input.Time.Nights))
+            nights = entry.Number(
+                "Nights",
+                input.Time.Nights,
+                "The number of days until it ends",
+                0,
+                SessionTime.MostDays
+            ) ?? nights;
         else if (nights == 1 && end > start && session.EndsAt - session.StartsAt < Duration.FromDays(1))
             nights = 0;
         if (!entry.IsGood)

@@ -243,10 +243,10 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         Outcome<Series> Write(JoinTarget? room) =>
             id is { } known
                 ? gate.Write<Series>(Operation.ChangeSeries, viewer, slug, known, input.Version, at =>
-                    Keep(at, at.Series, input, new Attached(added, materials), entry, room)
+                    Store(at, at.Series, input, new Attached(added, materials), entry, room)
                 )
                 : gate.Write<Series>(Operation.AddSeries, viewer, slug, at =>
-                    Keep(at, null, input, new Attached(added, materials), entry, room)
+                    Store(at, null, input, new Attached(added, materials), entry, room)
                 );
         if (input.Link != "room" || rooms.Provider is null)
             return Write(null);
@@ -272,7 +272,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             only => AudienceReader.Read(entry, "Only", only, at.Stores, at.Context.Grants, stored?.OnlyFor)
         );
 
-    private Outcome<Series> Keep(
+    private Outcome<Series> Store(
         AtCalendar at,
         Series? stored,
         SeriesInput input,
@@ -295,14 +295,14 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         attached = attached with { OnlyFor = materialOnly };
         return draft is null || !entry.IsGood
             ? new Outcome<Series>.Refused(entry.Problems)
-            : Keep(at, stored, draft, attached, room);
+            : Store(at, stored, draft, attached, room);
     }
 
     /// <summary>Adds a series to the calendar of an act.</summary>
     internal Outcome<Series> Add(AtCalendar at, SeriesDraft draft) =>
-        Keep(at, null, draft, new Attached([], MaterialInput.None), null);
+        Store(at, null, draft, new Attached([], MaterialInput.None), null);
 
-    private Outcome<Series> Keep(AtCalendar at, Series? stored, SeriesDraft draft, Attached attached, JoinTarget? room)
+    private Outcome<Series> Store(AtCalendar at, Series? stored, SeriesDraft draft, Attached attached, JoinTarget? room)
     {
         var (stores, calendarContext, calendar) = (at.Stores, at.Context, at.Calendar.Id);
         var link = draft.Link;
@@ -449,7 +449,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         var cancelled = left.Select(session =>
             (session.Change ?? new Change(session.Original)) with
             {
-                Standing = SessionStatus.Cancelled,
+                Status = SessionStatus.Cancelled,
             }
         );
         return series with { Changes = [.. others.Concat(cancelled).OrderBy(change => change.Original)] };

@@ -76,7 +76,7 @@ public sealed class MendLink(
                 RemedyKind.SharedOnPurpose => link with { IsSharedOnPurpose = true },
                 _ => link with { IsPersonal = false },
             };
-            return at.Keep(
+            return at.Store(
                     changed,
                     $"changed the join link {link.Name}: {char.ToLowerInvariant(remedy.Label[0])}{remedy.Label[1..]}"
                 )
@@ -147,7 +147,7 @@ public sealed class MendLink(
                             ),
                         ],
                     };
-                    return at.Keep(changed, $"gave {series.Title} a join link of its own")
+                    return at.Store(changed, $"gave {series.Title} a join link of its own")
                         ? new Outcome<string>.Done($"{remedy.Says} It is {made.Code.Path}.")
                         : new Outcome<string>.Stale(null);
                 }),
@@ -158,7 +158,7 @@ public sealed class MendLink(
         OnSeries(viewer, door, remedy, at => door.School.Time.TermToShow(at.Now.InZone(door.School.Time.Zone).Date)
                 is not { } term
                 ? new Outcome<string>.Stale(null)
-            : at.Keep(
+            : at.Store(
                 at.Series with
                 {
                     Pattern = at.Series.Pattern with { Extent = new Extent.WithTerm(term.Id) },
@@ -203,7 +203,7 @@ public sealed class MendLink(
                 Description = Cleaned(series.Description),
                 Changes = [.. series.Changes.Select(change => change with { Note = Cleaned(change.Note) })],
             };
-            return at.Keep(changed, $"took the join details of {door.Link.Name} out of {series.Title}")
+            return at.Store(changed, $"took the join details of {door.Link.Name} out of {series.Title}")
                 ? new Outcome<string>.Done(remedy.Says)
                 : new Outcome<string>.Stale(null);
         });

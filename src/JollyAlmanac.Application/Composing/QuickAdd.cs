@@ -141,7 +141,7 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
         var calendars = CalendarContext.CalendarsFor(stores, viewer, Permission.AddSeries);
         var near = Near(at);
         var plans = new Dictionary<CalendarId, IReadOnlyList<Plan>>();
-        IReadOnlyList<Plan> Standing(CalendarId id) =>
+        IReadOnlyList<Plan> PlansOf(CalendarId id) =>
             plans.TryGetValue(id, out var known)
                 ? known
                 : plans[id] = CalendarFacts.Read(stores, id).Plans(calendarContext.School.Time);
@@ -201,7 +201,7 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
                         problems.Add(sentence);
                     // A list that is pasted twice makes nothing twice.
                     if (
-                        Standing(calendar.Id)
+                        PlansOf(calendar.Id)
                             .Any(other =>
                                 other.Of.Title.Equals(draft.Title, StringComparison.OrdinalIgnoreCase)
                                 && IsSame(other, plan)

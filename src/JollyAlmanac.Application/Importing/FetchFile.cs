@@ -84,7 +84,7 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
         return got.Then(file =>
             gate.Write<Fetched>(Operation.FetchFile, viewer, slug, at =>
                 {
-                    Keep(at.Stores.FetchedFiles, at.Calendar.Id, at, file, MayAsk(at));
+                    Store(at.Stores.FetchedFiles, at.Calendar.Id, at, file, MayAsk(at));
                     at.Note(HistorySubject.Calendar, at.Calendar.Id.Value, $"fetched a file from {file.Host}");
                     return new Outcome<Fetched>.Done(new Fetched(file.Bytes, file.DateOf(at)));
                 })
@@ -114,7 +114,7 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
         var got = await Get(viewer, asked, cancellation);
         return got.Then(file => gate.Write<Fetched>(Operation.FetchHolidays, viewer, at =>
             {
-                Keep(at.Stores.FetchedFiles, null, at, file, _ => true);
+                Store(at.Stores.FetchedFiles, null, at, file, _ => true);
                 at.Note(HistorySubject.School, 1, $"fetched a file of days from {file.Host}");
                 return new Outcome<Fetched>.Done(new Fetched(file.Bytes, file.DateOf(at)));
             }));
@@ -228,7 +228,7 @@ public sealed class FetchFile(Gate gate, ImportFile import, IFileSource? source 
         }
     }
 
-    private static void Keep(
+    private static void Store(
         FetchedFileStore files,
         Core.Calendars.CalendarId? calendar,
         AtSchool at,

@@ -211,7 +211,7 @@ public sealed class ImportFile(
         Reviewed(viewer, slug, id, choices).Select(one => one.Review);
 
     /// <summary>Takes a reviewed file in, all that can be of it.</summary>
-    public Outcome<ImportReview> Keep(Viewer viewer, Slug slug, long id, ImportChoices choices)
+    public Outcome<ImportReview> SaveChoices(Viewer viewer, Slug slug, long id, ImportChoices choices)
     {
         // What is to be written is worked out before, in a reading; where the calendar or the school changed meanwhile, once more.
         for (var turn = 0; ; turn++)
@@ -226,7 +226,7 @@ public sealed class ImportFile(
                     return new Outcome<ImportReview>.NotFound();
                 if (isNewer = AsOf(at) != asOf)
                     return at.Stale<ImportReview>(HistorySubject.Calendar, at.Calendar.Id.Value);
-                Keep(at, review);
+                Store(at, review);
                 at.Stores.RosterImports.Remove(id);
                 return new Outcome<ImportReview>.Done(review);
             });
@@ -298,7 +298,7 @@ public sealed class ImportFile(
                     return Outcome.Because<ImportReview>("", refusal);
                 var review = Review(at, Path.GetFileName(path), file, new ImportChoices());
                 if (!isDry)
-                    Keep(at, review);
+                    Store(at, review);
                 return new Outcome<ImportReview>.Done(review);
             },
             outcome => outcome.IsDone && !isDry
@@ -402,7 +402,7 @@ public sealed class ImportFile(
 
     private static ImportReview Review(AtCalendar at, string name, ReadFile file, ImportChoices choices)
     {
-        var before = new Standing(at);
+        var before = new ExistingSeries(at);
         var seen = new HashSet<string>(StringComparer.Ordinal);
         var lines = ImmutableArray.CreateBuilder<ImportLine>(file.Events.Count);
         foreach (var one in file.Events)
@@ -430,7 +430,7 @@ public sealed class ImportFile(
     }
 
     // What stands on the calendar, by what files know it as.
-    private sealed class Standing(AtCalendar at)
+    private sealed class ExistingSeries(AtCalendar at)
     {
         private readonly Dictionary<string, Import> imports = at
             .Stores.Imports.Of(at.Calendar.Id)
@@ -460,7 +460,7 @@ public sealed class ImportFile(
         }
     }
 
-    private static ImportLine LineOf(AtCalendar at, Standing before, FileSeries source, ImportChoices choices)
+    private static ImportLine LineOf(AtCalendar at, ExistingSeries before, FileSeries source, ImportChoices choices)
     {
         ImportLine Line(ImportNews news, string says) =>
             new(source.Line, news, source.Title, says, source.Remarks) { Source = source };
@@ -596,7 +596,7 @@ public sealed class ImportFile(
         };
     }
 
-    private void Keep(AtCalendar at, ImportReview review)
+    private void Store(AtCalendar at, ImportReview review)
     {
         var (stores, calendar) = (at.Stores, at.Calendar.Id);
         var materials = stores.Materials.Of(calendar).ToLookup(material => material.Series);

@@ -54,50 +54,66 @@ public sealed record DoorSession(
 /// <param name="School">The school.</param>
 /// <param name="Calendar">The calendar whose look it has: that of the session, else the link's own.</param>
 /// <param name="Now">The moment it shows.</param>
-/// <param name="Code">The short address.</param>
-/// <param name="Name">What the link is called.</param>
+/// <param name="Link">What it shows of the link.</param>
 /// <param name="Door">The state of the door.</param>
-/// <param name="Session">The session that the state is about.</param>
-/// <param name="Open">The sessions that one may enter, several where they overlap.</param>
-/// <param name="Next">The next session.</param>
-/// <param name="Recorded">The session of today that was recorded, and is over; null for none.</param>
-/// <param name="Recordings">What was recorded of it, as far as the visitor may open it.</param>
-/// <param name="HasHiddenRecording">There is a recording that asks for a sign-in.</param>
-/// <param name="Passage">Whether the visitor may pass.</param>
-/// <param name="HasWord">An entry word opens it as well.</param>
-/// <param name="MayHost">The visitor may enter at any time.</param>
-/// <param name="LeadsStraightIn">An open door leads straight into the room.</param>
-/// <param name="Details">Meeting id, passcode and telephone numbers, where the door is open and the link shows them; else null.</param>
-/// <param name="IsForSchool">Whoever signs in may pass.</param>
-/// <param name="IsGuest">The visitor has a guest link.</param>
+/// <param name="Sessions">The sessions that the state is about.</param>
+/// <param name="Entry">Whether the visitor may pass.</param>
+/// <param name="Recorded">What was recorded today and is over; null for nothing.</param>
 public sealed record ShortAddress(
     School School,
     Calendar Calendar,
     Instant Now,
+    LinkAtDoor Link,
+    Door Door,
+    SessionsAtDoor Sessions,
+    EntryAtDoor Entry,
+    RecordedAtDoor? Recorded
+);
+
+/// <summary>What a door shows of its link.</summary>
+/// <param name="Code">The short address.</param>
+/// <param name="Name">What the link is called.</param>
+/// <param name="Title">What the class is called, as far as the visitor may know: of a calendar that they may not see, only its link or
+/// its school.</param>
+/// <param name="LeadsStraightIn">An open door leads straight into the room.</param>
+/// <param name="Details">Meeting id, passcode and telephone numbers, where the door is open and the link shows them; else null.</param>
+public sealed record LinkAtDoor(
     JoinCode Code,
     string Name,
-    Door Door,
-    DoorSession? Session,
-    ImmutableArray<DoorSession> Open,
-    DoorSession? Next,
-    DoorSession? Recorded,
-    ImmutableArray<Material> Recordings,
-    bool HasHiddenRecording,
-    EntryDecision Passage,
+    string Title,
+    bool LeadsStraightIn,
+    JoinTarget? Details = null
+);
+
+/// <summary>The sessions of a door.</summary>
+/// <param name="About">The session that the state is about; null for none.</param>
+/// <param name="Open">The sessions that one may enter, several where they overlap.</param>
+/// <param name="Next">The next session; null for none.</param>
+public sealed record SessionsAtDoor(DoorSession? About, ImmutableArray<DoorSession> Open, DoorSession? Next);
+
+/// <summary>Whether a visitor may pass a door, and by what.</summary>
+/// <param name="Decision">Whether they may pass.</param>
+/// <param name="HasWord">An entry word opens it as well.</param>
+/// <param name="MayHost">They may enter at any time.</param>
+/// <param name="IsForSchool">Whoever signs in may pass.</param>
+/// <param name="IsGuest">They have a guest link.</param>
+/// <param name="IsHidden">Nothing is told of when it is open: they may neither pass nor see its calendar.</param>
+public sealed record EntryAtDoor(
+    EntryDecision Decision,
     bool HasWord,
     bool MayHost,
-    bool LeadsStraightIn,
-    JoinTarget? Details,
     bool IsForSchool,
-    bool IsGuest
-)
-{
-    /// <summary>What the class is called, as far as the visitor may know: of a calendar that they may not see, only its link or its
-    /// school.</summary>
-    public required string Title { get; init; }
+    bool IsGuest,
+    bool IsHidden
+);
 
-    /// <summary>Nothing is told of when it is open: the visitor may neither pass nor see its calendar.</summary>
-    public bool IsHidden { get; init; }
+/// <summary>A session of today that was recorded, and is over.</summary>
+/// <param name="Session">The session.</param>
+/// <param name="Recordings">What was recorded of it, as far as the visitor may open it.</param>
+public sealed record RecordedAtDoor(DoorSession Session, ImmutableArray<Material> Recordings)
+{
+    /// <summary>There is a recording that asks for a sign-in.</summary>
+    public bool AsksForSignIn => Recordings.IsEmpty;
 }
 
 /// <summary>What came of going through a door.</summary>
@@ -160,13 +176,13 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     {
         if (
             Known(code)
-            is not { Door: { Link: { Audience: EntryAudience.Anyone, OnlyFor: null } } door, Standing: var standing }
+            is not { Door: { Link: { Audience: EntryAudience.Anyone, OnlyFor: null } } door, State: var state }
         )
             return null;
         var now = clock.GetCurrentInstant();
         return string.Create(
             CultureInfo.InvariantCulture,
-            $"{standing.Standing} {standing.School} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}"
+            $"{state.StateVersion} {state.School} {now.ToUnixTimeSeconds() / 60} {door.Schedule.At(now).Changes?.ToUnixTimeMilliseconds()}"
         );
     }
 
@@ -284,12 +300,12 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
 
     internal LinkDoor? Find(JoinCode code) => Known(code)?.Door;
 
-    private sealed record KnownDoor(JoinLinkState Standing, LinkDoor Door);
+    private sealed record KnownDoor(JoinLinkState State, LinkDoor Door);
 
     // A link that did not change keeps its door, whatever else was written.
     private KnownDoor? Known(JoinCode code) => known.Get(code.Value, Instant.MinValue, before => database.Read(stores =>
                 stores.JoinLinks.StateVersionOf(code) is not { } at ? null
-                : before is not null && before.Standing == at ? before
+                : before is not null && before.State == at ? before
                 : stores.School.Find() is { } school
                     ? new KnownDoor(at, LinkDoor.Read(stores, school, new JoinLinkId(at.Id), at))
                 : null
@@ -386,9 +402,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var link = door.Link;
         if (!GivesRooms(door, session))
         {
-            var standing = database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
-            return standing.IsReadable
-                ? standing
+            var shared = database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
+            return shared.IsReadable
+                ? shared
                 : throw new RoomProviderException(
                     "The address of the room cannot be read as it is stored. Whoever keeps the link can paste it again under Join links."
                 );
@@ -495,30 +511,25 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             door.School,
             subject is null ? door.Owner : door.CalendarOf(subject),
             now,
-            door.Link.Code,
-            door.Link.Name,
+            new LinkAtDoor(door.Link.Code, door.Link.Name, TitleOf(subject), !door.Link.ShowsDetails),
             at,
-            About(at.Session),
-            [.. at.Open.Select(window => About(window.Session)!)],
-            About(at.Next),
-            recordings.Count > 0 ? About(over) : null,
-            open,
-            recordings.Count > 0 && open.IsEmpty,
-            entryDecision,
-            door.Link.EntryWord.Length > 0 && entryDecision == EntryDecision.AskSignIn,
-            !isGuest && door.MayHost(visitor.Viewer),
-            !door.Link.ShowsDetails,
-            null,
-            door.Link.Audience == EntryAudience.School,
-            isGuest
-        )
-        {
-            Title = TitleOf(subject),
-            IsHidden =
+            new SessionsAtDoor(
+                About(at.Session),
+                [.. at.Open.Select(window => About(window.Session)!)],
+                About(at.Next)
+            ),
+            new EntryAtDoor(
+                entryDecision,
+                door.Link.EntryWord.Length > 0 && entryDecision == EntryDecision.AskSignIn,
+                !isGuest && door.MayHost(visitor.Viewer),
+                door.Link.Audience == EntryAudience.School,
+                isGuest,
                 entryDecision != EntryDecision.Free
-                && (subject is null ? door.LevelOf(visitor.Viewer) : door.LevelOn(subject, visitor.Viewer))
-                    == AccessLevel.None,
-        };
+                    && (subject is null ? door.LevelOf(visitor.Viewer) : door.LevelOn(subject, visitor.Viewer))
+                        == AccessLevel.None
+            ),
+            recordings.Count > 0 ? new RecordedAtDoor(About(over)!, open) : null
+        );
     }
 
     private async Task<ShortAddress> WithDetails(
@@ -530,14 +541,14 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     {
         if (
             !at.Door.IsOpen
-            || at.Passage != EntryDecision.Free
+            || at.Entry.Decision != EntryDecision.Free
             || !door.Link.ShowsDetails
             || visitor.Viewer.LookedAtBy is not null
         )
             return at;
         try
         {
-            return at with { Details = await TargetOf(door, at.Door.Session, cancellation) };
+            return at with { Link = at.Link with { Details = await TargetOf(door, at.Door.Session, cancellation) } };
         }
         catch (RoomProviderException)
         {

@@ -158,7 +158,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
                         return new Outcome<JoinLink>.Refused(entry.Problems);
                     if (at.Link.Version != input.Version)
                         return at.Stale<JoinLink>();
-                    return at.Keep(
+                    return at.Store(
                         link,
                         target is null
                             ? $"changed the join link {link.Name}"
@@ -178,7 +178,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
             code,
             version,
             at =>
-                at.Keep(
+                at.Store(
                     at.Link with
                     {
                         WithdrawnAt = withdrawn ? at.Link.WithdrawnAt ?? at.Now : null,
@@ -241,7 +241,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
                 "",
                 target =>
                     gate.Write<JoinLink>(Operation.RenewJoinLink, viewer, code, version, at =>
-                        at.Keep(
+                        at.Store(
                             at.Link with
                             {
                                 Reach = session is null ? rooms.Reach : at.Link.Reach,
@@ -325,14 +325,14 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
     )
     {
         var entry = new FormReader();
-        if (input.MakeRoom)
+        if (input.Room.MakeRoom)
             return await rooms.WithRoom(
                 string.IsNullOrWhiteSpace(input.Name) ? "A room" : input.Name.Trim(),
                 "MakeRoom",
                 made => keep(made, entry),
                 cancellation
             );
-        var typed = LinkReader.ReadTarget(entry, input);
+        var typed = LinkReader.ReadTarget(entry, input.Room);
         if (typed is null && needed && !entry.Has("Address"))
             entry.Wrong(
                 "Address",
@@ -365,7 +365,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
         var only = AudienceReader.Read(
             entry,
             "Only",
-            new AudienceInput(input.Only, input.OnlyOthers),
+            new AudienceInput(input.Audience.Only, input.Audience.OnlyOthers),
             stores,
             grants,
             link.OnlyFor

@@ -7,135 +7,153 @@ namespace JollyAlmanac.Application.Joining;
 /// <summary>What a form says of a join link, as typed.</summary>
 /// <param name="Name">What its keepers call it.</param>
 /// <param name="Code">A short address chosen by hand; empty for one that is made, or to keep the one it has.</param>
+/// <param name="Room">What is behind it.</param>
+/// <param name="Entry">When its door is open.</param>
+/// <param name="Audience">Who may enter.</param>
+/// <param name="Reach">How far the room reaches.</param>
+/// <param name="Notes">A remark.</param>
+/// <param name="Version">The version the form was made from; 0 for a new link.</param>
+public sealed record LinkInput(
+    string? Name = "",
+    string? Code = "",
+    RoomInput? Room = null,
+    EntryRuleInput? Entry = null,
+    EntryAudienceInput? Audience = null,
+    LinkReachInput? Reach = null,
+    string? Notes = "",
+    int Version = 0
+)
+{
+    /// <summary>What is behind it.</summary>
+    public RoomInput Room { get; init; } = Room ?? new();
+
+    /// <summary>When its door is open.</summary>
+    public EntryRuleInput Entry { get; init; } = Entry ?? new();
+
+    /// <summary>Who may enter.</summary>
+    public EntryAudienceInput Audience { get; init; } = Audience ?? new();
+
+    /// <summary>How far the room reaches.</summary>
+    public LinkReachInput Reach { get; init; } = Reach ?? new();
+
+    /// <summary>The form of a link; the room's address and secrets stay out.</summary>
+    public static LinkInput Of(JoinLink link) =>
+        new(
+            link.Name,
+            Room: new RoomInput(Renews: link.RenewsAfterEach, IsPersonal: link.IsPersonal, Ticked: link.Ticked),
+            Entry: EntryRuleInput.Of(link.Entry),
+            Audience: new EntryAudienceInput(
+                link.Audience.ToString().ToLowerInvariant(),
+                link.EntryWord,
+                link.ShowsDetails,
+                [.. link.Hosts.Select(host => host.Value.ToString(CultureInfo.InvariantCulture))],
+                AudienceInput.TicksOf(link.OnlyFor)
+            ),
+            Reach: LinkReachInput.Of(link.Reach),
+            Notes: link.Notes,
+            Version: link.Version
+        );
+}
+
+/// <summary>What a form says of the room behind a link.</summary>
 /// <param name="Address">The room's address; empty to keep the room.</param>
 /// <param name="MeetingId">The meeting id; read only with an address.</param>
 /// <param name="Passcode">The passcode; read only with an address.</param>
 /// <param name="DialIn">Telephone numbers, a line each; read only with an address.</param>
 /// <param name="MakeRoom">The provider makes a room, instead of an address.</param>
-/// <param name="Opens">"around", "allday" or "always".</param>
-/// <param name="Lead">Minutes before the start.</param>
-/// <param name="Late">Minutes after it; empty for the session's end.</param>
-/// <param name="Audience">An <see cref="EntryAudience"/> by its name.</param>
-/// <param name="EntryWord">A word that opens the door like a sign-in.</param>
-/// <param name="ShowsDetails">An open door shows a page with the details.</param>
 /// <param name="Renews">Each session gets a room of its own.</param>
-/// <param name="Reach">"", "until", "days" or "sessions".</param>
-/// <param name="ReachDay">The last day, ISO.</param>
-/// <param name="ReachCount">How many days or sessions.</param>
 /// <param name="IsPersonal">It is somebody's personal room.</param>
-/// <param name="Notes">A remark.</param>
-/// <param name="Hosts">Ids of people who are hosts.</param>
 /// <param name="Ticked">Lines of the room checklist that are ticked.</param>
-/// <param name="Only">The only groups and people who may enter, as <see cref="AudienceInput"/> has them.</param>
-/// <param name="OnlyOthers">E-mail addresses of others who may.</param>
-/// <param name="Version">The version the form was made from; 0 for a new link.</param>
-public sealed record LinkInput(
-    string? Name = "",
-    string? Code = "",
+public sealed record RoomInput(
     string? Address = "",
     string? MeetingId = "",
     string? Passcode = "",
     string? DialIn = "",
     bool MakeRoom = false,
-    string? Opens = "around",
-    string? Lead = "10",
-    string? Late = "20",
-    string? Audience = "anyone",
-    string? EntryWord = "",
-    bool ShowsDetails = false,
     bool Renews = false,
-    string? Reach = "",
-    string? ReachDay = "",
-    string? ReachCount = "",
     bool IsPersonal = false,
-    string? Notes = "",
-    IReadOnlyList<string>? Hosts = null,
-    IReadOnlyList<string>? Ticked = null,
-    IReadOnlyList<string>? Only = null,
-    string? OnlyOthers = "",
-    int Version = 0
-)
-{
-    /// <summary>The form of a link; what is behind it stays out.</summary>
-    public static LinkInput Of(JoinLink link) =>
-        new(
-            link.Name,
-            Opens: OpensOf(link.Entry),
-            Lead: LeadOf(link.Entry),
-            Late: LateOf(link.Entry),
-            Audience: link.Audience.ToString().ToLowerInvariant(),
-            EntryWord: link.EntryWord,
-            ShowsDetails: link.ShowsDetails,
-            Renews: link.RenewsAfterEach,
-            Reach: link.Reach switch
-            {
-                LinkReach.Until => "until",
-                LinkReach.Days => "days",
-                LinkReach.Sessions => "sessions",
-                _ => "",
-            },
-            ReachDay: link.Reach is LinkReach.Until until ? NodaTime.Text.LocalDatePattern.Iso.Format(until.Day) : "",
-            ReachCount: link.Reach switch
-            {
-                LinkReach.Days days => Text(days.Count),
-                LinkReach.Sessions sessions => Text(sessions.Count),
-                _ => "",
-            },
-            IsPersonal: link.IsPersonal,
-            Notes: link.Notes,
-            Hosts: [.. link.Hosts.Select(host => host.Value.ToString(CultureInfo.InvariantCulture))],
-            Ticked: link.Ticked,
-            Only: AudienceInput.TicksOf(link.OnlyFor),
-            Version: link.Version
-        );
+    IReadOnlyList<string>? Ticked = null
+);
 
+/// <summary>What a form says of when a door is open.</summary>
+/// <param name="Opens">"around", "allday" or "always".</param>
+/// <param name="Lead">Minutes before the start.</param>
+/// <param name="Late">Minutes after it; <see cref="AtTheEnd"/> or empty for the session's end.</param>
+public sealed record EntryRuleInput(string? Opens = "around", string? Lead = "10", string? Late = "20")
+{
     /// <summary>
     /// The lateness of a door that shuts at the end, as a form says it; an empty field is what a browser that knows none sends.
     /// </summary>
     public const string AtTheEnd = "end";
 
-    /// <summary>"around", "allday" or "always".</summary>
-    public static string OpensOf(EntryRule rule) =>
+    /// <summary>A rule as a form has it.</summary>
+    public static EntryRuleInput Of(EntryRule rule) =>
         rule switch
         {
-            EntryRule.Around => "around",
-            EntryRule.AllDay => "allday",
-            _ => "always",
+            EntryRule.Around around => new(
+                "around",
+                Text(around.Lead),
+                around.Late is { } late ? Text(late) : AtTheEnd
+            ),
+            EntryRule.AllDay => new("allday"),
+            _ => new("always"),
         };
 
-    /// <summary>The lead as typed.</summary>
-    public static string LeadOf(EntryRule rule) => rule is EntryRule.Around around ? Text(around.Lead) : "10";
-
-    /// <summary>The lateness as a form says it.</summary>
-    public static string LateOf(EntryRule rule) =>
-        rule is EntryRule.Around around
-            ? around.Late is { } late
-                ? Text(late)
-                : AtTheEnd
-            : "20";
-
     private static string Text(int number) => number.ToString(CultureInfo.InvariantCulture);
+}
+
+/// <summary>What a form says of who may enter.</summary>
+/// <param name="Audience">An <see cref="EntryAudience"/> by its name.</param>
+/// <param name="EntryWord">A word that opens the door like a sign-in.</param>
+/// <param name="ShowsDetails">An open door shows a page with the details.</param>
+/// <param name="Hosts">Ids of people who are hosts.</param>
+/// <param name="Only">The only groups and people who may enter, as <see cref="AudienceInput"/> has them.</param>
+/// <param name="OnlyOthers">E-mail addresses of others who may.</param>
+public sealed record EntryAudienceInput(
+    string? Audience = "anyone",
+    string? EntryWord = "",
+    bool ShowsDetails = false,
+    IReadOnlyList<string>? Hosts = null,
+    IReadOnlyList<string>? Only = null,
+    string? OnlyOthers = ""
+);
+
+/// <summary>What a form says of how far a room reaches.</summary>
+/// <param name="Reach">"", "until", "days" or "sessions".</param>
+/// <param name="ReachDay">The last day, ISO.</param>
+/// <param name="ReachCount">How many days or sessions.</param>
+public sealed record LinkReachInput(string? Reach = "", string? ReachDay = "", string? ReachCount = "")
+{
+    /// <summary>A reach as a form has it.</summary>
+    public static LinkReachInput Of(LinkReach reach) =>
+        reach switch
+        {
+            LinkReach.Until until => new("until", NodaTime.Text.LocalDatePattern.Iso.Format(until.Day)),
+            LinkReach.Days days => new("days", "", days.Count.ToString(CultureInfo.InvariantCulture)),
+            LinkReach.Sessions sessions => new("sessions", "", sessions.Count.ToString(CultureInfo.InvariantCulture)),
+            _ => new(),
+        };
 }
 
 /// <summary>Reads what forms say of links and doors.</summary>
 internal static class LinkReader
 {
     /// <summary>A rule for a door, or null where something is wrong.</summary>
-    public static EntryRule? ReadRule(FormReader entry, string? opens, string? lead, string? late)
+    public static EntryRule? ReadRule(FormReader entry, EntryRuleInput input)
     {
-        switch (opens)
+        switch (input.Opens)
         {
             case "allday":
                 return new EntryRule.AllDay();
             case "always":
                 return new EntryRule.Always();
             case "around":
-                var before = entry.Number("Lead", lead, "The minutes before the start", 0, EntryRule.MostMinutes);
+                var before = entry.Number("Lead", input.Lead, "The minutes before the start", 0, EntryRule.MostMinutes);
                 var after =
-                    string.IsNullOrWhiteSpace(late)
-                    || late.Trim().Equals(LinkInput.AtTheEnd, StringComparison.OrdinalIgnoreCase)
+                    string.IsNullOrWhiteSpace(input.Late)
+                    || input.Late.Trim().Equals(EntryRuleInput.AtTheEnd, StringComparison.OrdinalIgnoreCase)
                         ? null
-                        : entry.Number("Late", late, "The minutes after the start", 0, EntryRule.MostMinutes);
+                        : entry.Number("Late", input.Late, "The minutes after the start", 0, EntryRule.MostMinutes);
                 return before is null || entry.Has("Late") ? null : new EntryRule.Around(before.Value, after);
             default:
                 entry.Wrong("Opens", "Choose when the door is open.");
@@ -169,19 +187,19 @@ internal static class LinkReader
             code = chosen ?? code;
         }
 
-        var rule = ReadRule(entry, input.Opens, input.Lead, input.Late);
+        var rule = ReadRule(entry, input.Entry);
         if (
-            !Enum.TryParse<EntryAudience>(input.Audience, ignoreCase: true, out var audience)
+            !Enum.TryParse<EntryAudience>(input.Audience.Audience, ignoreCase: true, out var audience)
             || !Enum.IsDefined(audience)
         )
             entry.Wrong("Audience", "Choose who may enter.");
-        var word = entry.Line("EntryWord", input.EntryWord, "The entry word", 40, needed: false);
+        var word = entry.Line("EntryWord", input.Audience.EntryWord, "The entry word", 40, needed: false);
         if (word.Length is > 0 and < 4)
             entry.Wrong(
                 "EntryWord",
                 "The entry word has fewer than 4 characters. Take a longer one, so that nobody guesses it."
             );
-        if (input.Renews && !canRenew)
+        if (input.Room.Renews && !canRenew)
             entry.Wrong(
                 "Renews",
                 "There is no provider here that makes rooms by itself, so a link can be renewed by hand only."
@@ -193,14 +211,14 @@ internal static class LinkReader
             Entry = rule ?? link.Entry,
             Audience = audience,
             EntryWord = audience == EntryAudience.Anyone ? "" : word,
-            ShowsDetails = input.ShowsDetails,
-            RenewsAfterEach = input.Renews,
-            Reach = ReadReach(entry, input) ?? link.Reach,
-            IsPersonal = input.IsPersonal,
+            ShowsDetails = input.Audience.ShowsDetails,
+            RenewsAfterEach = input.Room.Renews,
+            Reach = ReadReach(entry, input.Reach) ?? link.Reach,
+            IsPersonal = input.Room.IsPersonal,
             Notes = entry.Lines("Notes", input.Notes, "The remark", 1000),
             Hosts =
             [
-                .. (input.Hosts ?? [])
+                .. (input.Audience.Hosts ?? [])
                     .Select(id =>
                         long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture, out var value)
                             ? new PersonId(value)
@@ -209,12 +227,12 @@ internal static class LinkReader
                     .Where(mayHost.Contains)
                     .Distinct(),
             ],
-            Ticked = [.. checklist.Where(line => input.Ticked?.Contains(line) == true)],
+            Ticked = [.. checklist.Where(line => input.Room.Ticked?.Contains(line) == true)],
         };
     }
 
     /// <summary>The room that the form names; null where it names none or something is wrong with it.</summary>
-    public static JoinTarget? ReadTarget(FormReader entry, LinkInput input)
+    public static JoinTarget? ReadTarget(FormReader entry, RoomInput input)
     {
         if (string.IsNullOrWhiteSpace(input.Address))
         {
@@ -246,7 +264,7 @@ internal static class LinkReader
         };
     }
 
-    private static LinkReach? ReadReach(FormReader entry, LinkInput input)
+    private static LinkReach? ReadReach(FormReader entry, LinkReachInput input)
     {
         switch (input.Reach)
         {

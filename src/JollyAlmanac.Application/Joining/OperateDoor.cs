@@ -64,7 +64,7 @@ public sealed class OperateDoor(Gate gate, Secrets secrets)
             };
             // What is open by its rule already needs no hand.
             return (hand is null ? at with { Operation = Operation.ReleaseDoor } : at)
-                .Keep(at.Link with { Hand = hand }, summary)
+                .Store(at.Link with { Hand = hand }, summary)
                 .Select(_ => Wording.Capital(summary) + ".");
         });
     }

@@ -28,7 +28,7 @@ public sealed class RoomNews(
     /// <inheritdoc />
     public void MeetingEnded(EndedMeeting meeting)
     {
-        var recording = Keep(meeting.Recording);
+        var recording = Store(meeting.Recording);
         database.Write(
             stores =>
             {
@@ -167,7 +167,7 @@ public sealed class RoomNews(
                 .LastOrDefault()
             : door.Schedule.Held.FirstOrDefault(one => one.IsKnownBy(key));
 
-    private MaterialContent.StoredFile? Keep(RoomRecording? recording)
+    private MaterialContent.StoredFile? Store(RoomRecording? recording)
     {
         if (recording is null || recording.Length == 0 || recording.Length > limit.Bytes)
             return null;

@@ -57,26 +57,26 @@ public sealed class Post(
                 return sent;
             if (database.Read(stores => ComposeFor(stores, letter, now)) is not { } composed)
             {
-                Keep(stores => stores.Letters.NotNeeded(letter.Id, now));
+                Store(stores => stores.Letters.NotNeeded(letter.Id, now));
                 continue;
             }
 
             try
             {
                 await carrier.Carry(composed, cancellation);
-                Keep(stores => stores.Letters.Sent(letter.Id, clock.GetCurrentInstant()));
+                Store(stores => stores.Letters.Sent(letter.Id, clock.GetCurrentInstant()));
                 sent++;
             }
             catch (MailCarrierException failure)
             {
                 var again =
                     failure.IsFinal || letter.Tries > Pauses.Length ? (Instant?)null : now + Pauses[letter.Tries - 1];
-                Keep(stores => stores.Letters.Failed(letter.Id, failure.Message, again, now));
+                Store(stores => stores.Letters.Failed(letter.Id, failure.Message, again, now));
             }
         }
     }
 
-    private void Keep(Action<Stores> write) =>
+    private void Store(Action<Stores> write) =>
         database.Write(
             stores =>
             {

@@ -26,7 +26,7 @@ public sealed class ReadAnswers(AlmanacDatabase database, IClock clock, IMailbox
             foreach (var calendar in letter.Calendars.SelectMany(bytes => ICalendarReader.Read(bytes).Calendars))
                 if (calendar.Find("METHOD")?.Value.Trim().Equals("REPLY", StringComparison.OrdinalIgnoreCase) == true)
                     foreach (var part in calendar.Parts.Where(part => part.Name == "VEVENT"))
-                        isUnderstood |= database.Write(stores => Keep(stores, letter.From, part), kept => kept);
+                        isUnderstood |= database.Write(stores => Store(stores, letter.From, part), kept => kept);
             await mailbox.Archive(letter, isUnderstood, cancellation);
             if (isUnderstood)
                 understood++;
@@ -37,7 +37,7 @@ public sealed class ReadAnswers(AlmanacDatabase database, IClock clock, IMailbox
 
     // Only who was asked answers, from the address that was asked; an answer to what was never sent, or older than one that is here, is
     // none.
-    private bool Keep(Stores stores, string from, Component part)
+    private bool Store(Stores stores, string from, Component part)
     {
         if (
             part.Find("UID") is not { } uid

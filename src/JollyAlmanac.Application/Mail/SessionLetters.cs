@@ -145,7 +145,7 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
 
     private static void Write(Stores stores, MailedSeries mailed, Instant now, Instant due)
     {
-        var id = stores.Mailings.Keep(mailed);
+        var id = stores.Mailings.Store(mailed);
         // The one that waits says what is so when it goes.
         if (!stores.Letters.Waits(LetterKind.Sessions, id))
             stores.Letters.Add(LetterKind.Sessions, mailed.Person, id, now, due);

@@ -372,7 +372,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
             var changed = read(material with { Title = NameOf(material.Content, material.IsRecording) }, true);
             if (place is not null)
                 changed = changed with { Series = spot!.Series?.Id, ForSession = spot.Session?.Original };
-            return Keep(
+            return Store(
                 at,
                 material,
                 changed,
@@ -383,7 +383,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     /// <summary>Gives a material now, that waited.</summary>
     public Outcome<string> Give(Viewer viewer, Slug slug, long id, int version) =>
         Write(Operation.GiveMaterial, viewer, slug, id, version, (at, _, material) =>
-            Keep(
+            Store(
                 at,
                 material,
                 material with
@@ -438,7 +438,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                 material.Title == NameOf(material.Content, material.IsRecording)
                     ? NameOf(content!, material.IsRecording)
                     : material.Title;
-            return Keep(
+            return Store(
                 at,
                 material,
                 material with
@@ -454,7 +454,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     /// <summary>Takes a material off; it can be undone until its file goes.</summary>
     public Outcome<string> Remove(Viewer viewer, Slug slug, long id, int version) =>
         Write(Operation.RemoveMaterial, viewer, slug, id, version, (at, _, material) =>
-            Keep(at, material, material, $"took {material.Title} off", takenOff: true)
+            Store(at, material, material, $"took {material.Title} off", takenOff: true)
         );
 
     /// <summary>Puts the materials that stand beside each other in an order.</summary>
@@ -593,7 +593,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                 : keep(at, facts, material);
         });
 
-    private static Outcome<string> Keep(
+    private static Outcome<string> Store(
         AtCalendar at,
         Material before,
         Material after,

@@ -286,7 +286,7 @@ public sealed class SendFiles(
                         return new Outcome<UploadedFile>.Done(begun);
                     if (Quota(stores, vault, limit, upload.Calendar, upload.Size) is { } full)
                         return Outcome.Because<UploadedFile>("Files", full);
-                    vault.Keep(claimed, hash);
+                    vault.Store(claimed, hash);
                     stores.Uploads.Taken(upload.Key, file, found.Words, clock.GetCurrentInstant());
                     return new Outcome<UploadedFile>.Done(upload with { File = file });
                 },

@@ -185,7 +185,7 @@ public sealed class RosterImport(Gate gate, AlmanacDatabase database, IClock clo
         });
 
     /// <summary>Takes a reviewed list in.</summary>
-    public Outcome<RosterImportResult> Keep(Viewer viewer, long id, RosterImportChoices choices) =>
+    public Outcome<RosterImportResult> SaveChoices(Viewer viewer, long id, RosterImportChoices choices) =>
         gate.Write<RosterImportResult>(Operation.ImportRoster, viewer, at =>
         {
             if (

@@ -31,20 +31,20 @@ internal sealed record FeedSource(
     /// <summary>The source of a token; null for one that is unknown, revoked or renewed.</summary>
     public static FeedSource? Find(Stores stores, byte[] hash, LocalDate today)
     {
-        if (stores.Publications.StateVersionOf(PublicationKind.Feed, hash) is { } standing)
+        if (stores.Publications.StateVersionOf(PublicationKind.Feed, hash) is { } state)
         {
             var key = string.Create(
                 CultureInfo.InvariantCulture,
-                $"{standing.Id} {standing.Calendar}:{standing.Standing} {standing.School}"
+                $"{state.Id} {state.Calendar}:{state.StateVersion} {state.School}"
             );
             IReadOnlyList<FeedPart>? parts = null;
-            if (standing.IsMore && stores.Publications.Find(PublicationKind.Feed, hash) is { } publication)
+            if (state.IsMore && stores.Publications.Find(PublicationKind.Feed, hash) is { } publication)
                 key += KeyOf(stores, parts = PartsOf(stores, publication), publication.Options, today);
             return new FeedSource(
                 key,
-                new PublicationId(standing.Id),
+                new PublicationId(state.Id),
                 null,
-                standing.LastFetchedAt is { } at ? Instant.FromUnixTimeMilliseconds(at) : null,
+                state.LastFetchedAt is { } at ? Instant.FromUnixTimeMilliseconds(at) : null,
                 parts
             );
         }

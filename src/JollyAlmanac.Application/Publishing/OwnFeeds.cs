@@ -51,7 +51,7 @@ public sealed class OwnFeeds(Gate gate, Secrets secrets)
             if (!entry.IsGood)
                 return new Outcome<OwnFeed>.Refused(entry.Problems);
             var feed = at.Stores.OwnFeeds.Of(at.Person);
-            return Keep(
+            return Store(
                 at,
                 (feed ?? New(at)) with
                 {
@@ -67,7 +67,7 @@ public sealed class OwnFeeds(Gate gate, Secrets secrets)
         gate.Write<OwnFeed>(Operation.KeepOwnFeed, viewer, at =>
             at.Stores.OwnFeeds.Of(at.Person) is not { } feed
                 ? new Outcome<OwnFeed>.NotFound()
-                : Keep(
+                : Store(
                     at,
                     feed with
                     {
@@ -93,7 +93,7 @@ public sealed class OwnFeeds(Gate gate, Secrets secrets)
     private static OwnFeed New(AtSchool at) =>
         new(at.Person, (int)(at.Now.ToUnixTimeSeconds() % int.MaxValue), new PublicationOptions(), 0, null);
 
-    private Outcome<OwnFeed> Keep(AtSchool at, OwnFeed feed, int version, string summary)
+    private Outcome<OwnFeed> Store(AtSchool at, OwnFeed feed, int version, string summary)
     {
         if (!at.Stores.OwnFeeds.Set(feed, Secrets.HashOf(secrets.TokenOf(feed)), version, at.Now))
             return new Outcome<OwnFeed>.Stale(null);

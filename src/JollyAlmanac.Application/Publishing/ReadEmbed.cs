@@ -62,7 +62,7 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
         var hash = Secrets.HashOf(token);
         return known.Get(Convert.ToBase64String(hash), Instant.MinValue, _ =>
             database.Read(stores => stores.Publications.StateVersionOf(PublicationKind.Embed, hash)) is { } at
-                ? ($"{at.Id} {at.Standing} {at.School}", Instant.MaxValue, 1)
+                ? ($"{at.Id} {at.StateVersion} {at.School}", Instant.MaxValue, 1)
                 : null
         );
     }

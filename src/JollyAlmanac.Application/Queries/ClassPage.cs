@@ -94,8 +94,8 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
                 ? (read, Instant.MaxValue, 1)
                 : null
         )
-            is { } standing
-            ? $"{standing} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}"
+            is { } stateVersion
+            ? $"{stateVersion} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}"
             : null;
 
     /// <summary>The class page of a calendar; null where it is not open to the viewer.</summary>

@@ -160,9 +160,9 @@ public sealed class Prints(
     // Drawn once while the panel stands as it does, and one at a time: anybody may ask for it, with a cookie or without.
     private DrawnPicture? Drawn(FeedToken token, string form, Func<Drawing, byte[]> draw)
     {
-        if (readEmbed.StateVersionOf(token) is not { } standing)
+        if (readEmbed.StateVersionOf(token) is not { } stateVersion)
             return null;
-        var key = (token, form, standing, clock.GetCurrentInstant().ToUnixTimeSeconds() / 60);
+        var key = (token, form, stateVersion, clock.GetCurrentInstant().ToUnixTimeSeconds() / 60);
         if (drawn.TryGetValue(key, out DrawnPicture? known))
             return known;
         lock (drawing)

@@ -325,13 +325,15 @@ public sealed class SetSchoolTime(Gate gate)
         {
             var entry = new FormReader();
             return Read(at, entry, input) is { } time
-                ? Keep(at, time, input.Revision)
+                ? Store(at, time, input.Revision)
                 : new Outcome<School>.Refused(entry.Problems);
         });
 
     /// <summary>Sets the school's time from what it is.</summary>
     public Outcome<School> Do(Viewer viewer, Func<SchoolTime, SchoolTime> change) =>
-        gate.Write<School>(Operation.SetSchoolTime, viewer, at => Keep(at, change(at.School.Time), at.School.Revision));
+        gate.Write<School>(Operation.SetSchoolTime, viewer, at =>
+            Store(at, change(at.School.Time), at.School.Revision)
+        );
 
     /// <summary>What was done to the school's time last, in words; null where nothing was.</summary>
     public string? LastEdit(Viewer viewer) =>
@@ -356,14 +358,14 @@ public sealed class SetSchoolTime(Gate gate)
                 .ToList();
             var entry = new FormReader();
             return Read(at, entry, input with { Terms = terms }) is { } time
-                ? Keep(at, time, revision)
+                ? Store(at, time, revision)
                 : new Outcome<School>.Refused(entry.Problems);
         });
 
     private static SchoolTime? Read(AtSchool at, FormReader entry, SchoolTimeInput input) =>
         SchoolTimeReader.Read(entry, input, at.School.Time, at.Stores.School.TermsInUse(), at.Today);
 
-    private static Outcome<School> Keep(AtSchool at, SchoolTime time, int expectedRevision)
+    private static Outcome<School> Store(AtSchool at, SchoolTime time, int expectedRevision)
     {
         var before = at.School.Time;
         var edits = Edits(before, time);

@@ -205,7 +205,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
                 .Select(grant => grant.Level)
                 .DefaultIfEmpty(AccessLevel.None)
                 .Max();
-            var grantedAccess = Keep(at, to, level, until, isCoHost);
+            var grantedAccess = Store(at, to, level, until, isCoHost);
             // Whoever is named hears of it; of a group nobody does, a class list would be a hundred letters.
             if (to is Grantee.OnePerson one && one.Person != at.Person && level > before)
                 at.Stores.Letters.Add(LetterKind.AccessGiven, one.Person, at.Calendar.Id.Value, at.Now);
@@ -231,7 +231,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
                 ? new Outcome<GrantedAccess>.NotAllowed()
             : Refusal(at, to, new Grant(at.Calendar.Id, to, level) { Until = until }) is { } reason
                 ? Outcome.Because<GrantedAccess>("Who", reason)
-            : Keep(at, to, level, until, isCoHost: false));
+            : Store(at, to, level, until, isCoHost: false));
 
     /// <summary>Ends what somebody has by name, or a group, or all.</summary>
     /// <param name="viewer">A manager of it.</param>
@@ -410,7 +410,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
             // What they have by now, and is more, stays.
             return at.Context.Grants.Any(grant => grant.To == to && grant.Level >= given)
                 ? new Outcome<GrantedAccess>.Done(new GrantedAccess(KeyOf(to), $"{person.Name} has that already."))
-                : Keep(at, to, given, null, isCoHost: false);
+                : Store(at, to, given, null, isCoHost: false);
         });
 
     /// <summary>Who is on the class lists of a calendar, for those who work on it, and for its members where it is shown.</summary>
@@ -558,7 +558,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
             .Take(20);
     }
 
-    private static Outcome<GrantedAccess> Keep(
+    private static Outcome<GrantedAccess> Store(
         AtCalendar at,
         Grantee to,
         AccessLevel level,

@@ -60,6 +60,12 @@ public static class AccessPhrases
     /// <summary>Whether somebody of that level may give that one: managers alone, and nobody more than they have.</summary>
     /// <param name="own">Their level on the calendar.</param>
     /// <param name="given">The level to be given.</param>
+    /// <example>
+    /// <code>
+    /// AccessPhrases.MayGive(AccessLevel.Manager, AccessLevel.Editor) // true
+    /// AccessPhrases.MayGive(AccessLevel.Editor, AccessLevel.Outline) // false
+    /// </code>
+    /// </example>
     public static bool MayGive(AccessLevel own, AccessLevel given) =>
         own == AccessLevel.Manager && given is > AccessLevel.None && given <= own;
 

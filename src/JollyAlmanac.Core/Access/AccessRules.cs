@@ -120,6 +120,12 @@ public static class AccessRules
     /// <param name="permission">What is to be done.</param>
     /// <param name="level">Their level on the calendar.</param>
     /// <param name="own">Whether the entry concerned was made by them, or they are a host of the link; matters below editor only.</param>
+    /// <example>
+    /// <code>
+    /// AccessRules.May(Permission.ChangeSeries, AccessLevel.Contributor) // false
+    /// AccessRules.May(Permission.ChangeSeries, AccessLevel.Contributor, own: true) // true
+    /// </code>
+    /// </example>
     public static bool May(Permission permission, AccessLevel level, bool own = false) =>
         permission switch
         {
@@ -141,6 +147,11 @@ public static class AccessRules
     /// </summary>
     /// <param name="permission">What is to be done; false for one that is asked of a calendar.</param>
     /// <param name="role">Their role; null for a visitor.</param>
+    /// <example>
+    /// <code>
+    /// AccessRules.MayAtSchool(Permission.SeeTimes, null) // false
+    /// </code>
+    /// </example>
     public static bool MayAtSchool(Permission permission, SchoolRole? role) =>
         permission switch
         {

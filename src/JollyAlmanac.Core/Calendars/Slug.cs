@@ -12,7 +12,12 @@ public readonly record struct Slug(string Value) : ITextId<Slug>
     public const int Longest = 60;
 
     /// <summary>The slug of a title; <paramref name="fallback"/> where no letter of it fits in one. It may be taken already.</summary>
-    /// <example>"Français 8ᵉ" is "francais-8"; "数学" is the fallback.</example>
+    /// <example>
+    /// <code>
+    /// Slug.Of("Français 8ᵉ", "class") // francais-8
+    /// Slug.Of("数学", "class") // class
+    /// </code>
+    /// </example>
     public static Slug Of(string title, string fallback)
     {
         var slug = new StringBuilder();
@@ -33,6 +38,11 @@ public readonly record struct Slug(string Value) : ITextId<Slug>
     }
 
     /// <summary>This slug with a number behind it, shortened where it would be too long: "tidepool-2".</summary>
+    /// <example>
+    /// <code>
+    /// new Slug("tidepool").Numbered(2) // tidepool-2
+    /// </code>
+    /// </example>
     public Slug Numbered(int number) =>
         new(FormattableString.Invariant($"{Value[..Math.Min(Value.Length, Longest - 6)].TrimEnd('-')}-{number}"));
 

@@ -23,6 +23,11 @@ public abstract record EntryRule
     public sealed record Always : EntryRule;
 
     /// <summary>In words: "opens 10 min before, shuts 20 min after the start".</summary>
+    /// <example>
+    /// <code>
+    /// EntryRule.Usual.InWords // opens 10 min before, closes 20 min after the start
+    /// </code>
+    /// </example>
     public string InWords =>
         this switch
         {

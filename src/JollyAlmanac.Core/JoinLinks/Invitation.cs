@@ -25,6 +25,11 @@ public sealed partial record Invitation(
         MostUnclear = 5;
 
     /// <summary>Takes a text apart.</summary>
+    /// <example>
+    /// <code>
+    /// Invitation.Read("Topic: Knots\nhttps://rooms.skerry.example/7\nPasscode: kelp22").Target!.Passcode // kelp22
+    /// </code>
+    /// </example>
     public static Invitation Read(string text)
     {
         var lines = (text.Length > LongestText ? text[..LongestText] : text)

@@ -27,6 +27,12 @@ public readonly record struct JoinCode(string Value) : ITextId<JoinCode>
 
     /// <summary>Reads a code that somebody chose: lower-case letters, digits and single hyphens.</summary>
     /// <returns>The code, or the reason why it is none.</returns>
+    /// <example>
+    /// <code>
+    /// JoinCode.Read("tide-pool").Code // tide-pool
+    /// JoinCode.Read("Tide Pool").Code // null
+    /// </code>
+    /// </example>
     public static (JoinCode? Code, string? Reason) Read(string text)
     {
         text = text.Trim().ToLowerInvariant();
@@ -46,6 +52,12 @@ public readonly record struct JoinCode(string Value) : ITextId<JoinCode>
 
     /// <inheritdoc />
     /// <remarks>Capital letters are read as small ones: phones begin a line with one, and people copy codes from paper.</remarks>
+    /// <example>
+    /// <code>
+    /// JoinCode.TryParse("Tidepool-7K", null, out var code) // true
+    /// code // tidepool-7k
+    /// </code>
+    /// </example>
     public static bool TryParse(string? text, IFormatProvider? provider, out JoinCode id)
     {
         var small = text?.ToLowerInvariant();
@@ -58,6 +70,11 @@ public readonly record struct JoinCode(string Value) : ITextId<JoinCode>
 
     /// <summary>Where it stands, whole.</summary>
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
+    /// <example>
+    /// <code>
+    /// new JoinCode("tidepool-7k").At(new Uri("https://almanac.skerry.example/")) // https://almanac.skerry.example/in/tidepool-7k
+    /// </code>
+    /// </example>
     public Uri At(Uri root) => new(root, Path[1..]);
 
     /// <inheritdoc />

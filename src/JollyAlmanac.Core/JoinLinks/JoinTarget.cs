@@ -48,6 +48,11 @@ public sealed record JoinTarget
     /// The target, or the reason why the text is none, a sentence for people that does not hold the address: it may be a secret even
     /// where it is wrong. The address is not asked whether it answers.
     /// </returns>
+    /// <example>
+    /// <code>
+    /// JoinTarget.Read("javascript:alert(1)").Target // null
+    /// </code>
+    /// </example>
     public static (JoinTarget? Target, string? Reason) Read(string text)
     {
         text = text.Trim();
@@ -67,6 +72,11 @@ public sealed record JoinTarget
     }
 
     /// <summary>The passcode inside an address, or null.</summary>
+    /// <example>
+    /// <code>
+    /// JoinTarget.PasscodeIn(new Uri("https://rooms.skerry.example/7?passcode=kelp22")) // kelp22
+    /// </code>
+    /// </example>
     public static string? PasscodeIn(Uri address)
     {
         foreach (

@@ -6,6 +6,11 @@ namespace JollyAlmanac.Core.JoinLinks;
 public static class WebAddress
 {
     /// <summary>Reads an absolute http or https address with a host and without spaces or control characters.</summary>
+    /// <example>
+    /// <code>
+    /// WebAddress.TryRead("ftp://rooms.skerry.example", out _) // false
+    /// </code>
+    /// </example>
     public static bool TryRead(string text, [NotNullWhen(true)] out Uri? address)
     {
         address = null;

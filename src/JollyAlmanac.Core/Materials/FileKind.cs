@@ -106,6 +106,12 @@ public sealed record FileKind(string MediaType, string Label, bool OpensInBrowse
 
     /// <summary>The kind of a file by its name and first bytes.</summary>
     /// <returns>The kind, or the reason why the file is not taken.</returns>
+    /// <example>
+    /// <code>
+    /// FileKind.Of("notes.pdf", "%PDF-1.7"u8).Kind!.MediaType // application/pdf
+    /// FileKind.Of("notes.pdf", "&lt;html&gt;"u8).Kind // null
+    /// </code>
+    /// </example>
     public static (FileKind? Kind, string? Reason) Of(string fileName, ReadOnlySpan<byte> firstBytes)
     {
         for (

@@ -36,6 +36,11 @@ public sealed partial record AddressList(
 
     /// <summary>Reads a list.</summary>
     /// <param name="text">Lines, or one line; any separators.</param>
+    /// <example>
+    /// <code>
+    /// AddressList.Read("Quill, Teodor &lt;teodor@skerry.example&gt;").People.Single().Name // Teodor Quill
+    /// </code>
+    /// </example>
     public static AddressList Read(string text)
     {
         var people = new List<NamedAddress>();
@@ -92,12 +97,22 @@ public sealed partial record AddressList(
         );
 
     /// <summary>"Quill, Teodor" is Teodor Quill; a name without a comma, or with several, stays as it is.</summary>
+    /// <example>
+    /// <code>
+    /// AddressList.FirstNameFirst("Quill, Teodor") // Teodor Quill
+    /// </code>
+    /// </example>
     public static string FirstNameFirst(string name) =>
         name.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is [var last, var first]
             ? $"{first} {last}"
             : name;
 
     /// <summary>A field on one line, without what cannot be seen: controls, and marks that turn the direction of what follows.</summary>
+    /// <example>
+    /// <code>
+    /// AddressList.Plain("Orla\u202E\u0007 M") // Orla M
+    /// </code>
+    /// </example>
     public static string Plain(string field)
     {
         if (

@@ -15,6 +15,11 @@ public static class BellText
     public const int LongestLine = 100;
 
     /// <summary>The line of a period, which is read back as the same period.</summary>
+    /// <example>
+    /// <code>
+    /// BellText.Of(new BellPeriod("3", new LocalTime(9, 50), new LocalTime(10, 40))) // 3 09:50-10:40
+    /// </code>
+    /// </example>
     public static string Of(BellPeriod period)
     {
         var times = Wording.Typed(period.Start, period.End);
@@ -26,6 +31,11 @@ public static class BellText
     /// <summary>The period of a line, or the reason why it is none, to stand behind the line in quotes.</summary>
     /// <param name="line">A name and two times, "3 9:50-10:40" or "Period 3: 9.50 am to 10.40 am".</param>
     /// <returns>Never both and never neither; two periods on one line are none.</returns>
+    /// <example>
+    /// <code>
+    /// BellText.Read("3 9:50-10:40").Period!.Start // 09:50:00
+    /// </code>
+    /// </example>
     public static (BellPeriod? Period, string? Problem) Read(string line)
     {
         if (line.Length > LongestLine)

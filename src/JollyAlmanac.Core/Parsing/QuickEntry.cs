@@ -87,6 +87,13 @@ public static class QuickEntry
     /// <param name="line">The line.</param>
     /// <param name="school">Its bells, cycle, terms and no-class days, and its order of day and month.</param>
     /// <param name="near">Days without a year are near it.</param>
+    /// <example>
+    /// <code>
+    /// var line = QuickEntry.Read("Knots MWF 8:00-8:50 14 Sep to 18 Dec", school, new LocalDate(2026, 9, 1));
+    /// line.Title // Knots
+    /// ((SessionTime.Clock)line.Time!).Start // 08:00:00
+    /// </code>
+    /// </example>
     public static QuickReading Read(string line, SchoolTime school, LocalDate near)
     {
         var all = ReadAll(line, school, near);
@@ -128,6 +135,11 @@ public static class QuickEntry
     }
 
     /// <summary>One day, "14 Sep" or "Sat 14 Nov 2026"; null for what is none, with the reason.</summary>
+    /// <example>
+    /// <code>
+    /// QuickEntry.Day("Sat 14 Nov 2026", school, new LocalDate(2026, 9, 1)).Day // Saturday, 14 November 2026
+    /// </code>
+    /// </example>
     public static (LocalDate? Day, string? Problem) Day(string text, SchoolTime school, LocalDate near)
     {
         var (days, problem) = Days(text, school, near);
@@ -135,6 +147,11 @@ public static class QuickEntry
     }
 
     /// <summary>Listed days: "5, 12 and 19 Nov", "3-5 Nov"; none where a word of it is not understood, with the reason.</summary>
+    /// <example>
+    /// <code>
+    /// QuickEntry.Days("5, 12 and 19 Nov", school, new LocalDate(2026, 9, 1)).Days.Length // 3
+    /// </code>
+    /// </example>
     public static (ImmutableArray<DaySpan> Days, string? Problem) Days(string text, SchoolTime school, LocalDate near)
     {
         if (text.Length > Longest)
@@ -163,6 +180,12 @@ public static class QuickEntry
     }
 
     /// <summary>A time from one to another: "8:00-8:50", "10:00am-10:50am", "0800-0850"; null for anything else.</summary>
+    /// <example>
+    /// <code>
+    /// QuickEntry.Span("0800-0850")!.End // 08:50:00
+    /// QuickEntry.Span("after lunch") // null
+    /// </code>
+    /// </example>
     public static SessionTime.Clock? Span(string text)
     {
         if (text.Length > Longest)

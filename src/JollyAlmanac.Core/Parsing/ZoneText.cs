@@ -21,6 +21,12 @@ public static class ZoneText
     );
 
     /// <summary>The zone; null where the text is none, or could be several.</summary>
+    /// <example>
+    /// <code>
+    /// ZoneText.Find("Halifax") // America/Halifax
+    /// ZoneText.Find("EST") // null
+    /// </code>
+    /// </example>
     public static DateTimeZone? Find(string text)
     {
         text = text.Trim();

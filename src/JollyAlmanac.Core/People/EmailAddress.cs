@@ -23,6 +23,12 @@ public readonly partial record struct EmailAddress(string Value) : ITextId<Email
     public string Domain => Value[(Value.LastIndexOf('@') + 1)..];
 
     /// <inheritdoc />
+    /// <example>
+    /// <code>
+    /// EmailAddress.TryParse("orla@skerry.example", null, out _) // true
+    /// EmailAddress.TryParse("orla@skerry.example\n", null, out _) // false
+    /// </code>
+    /// </example>
     public static bool TryParse(string? text, IFormatProvider? provider, out EmailAddress id)
     {
         id =

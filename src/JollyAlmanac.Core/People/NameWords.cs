@@ -28,7 +28,11 @@ public static class NameWords
     ];
 
     /// <summary>The words of a name, each once.</summary>
-    /// <example>"Marit Sørb-Ó’Néill" is found by "marit", "sorb" and "oneill".</example>
+    /// <example>
+    /// <code>
+    /// NameWords.Of("Marit Sørb-Ó’Néill") // marit | sorb | oneill
+    /// </code>
+    /// </example>
     public static IReadOnlyList<string> Of(string name) =>
         [
             .. PlainLetters
@@ -41,6 +45,11 @@ public static class NameWords
     /// <summary>Whether what was typed are the first letters of words of the name, in any order.</summary>
     /// <param name="typed">As typed; nothing is found by nothing.</param>
     /// <param name="name">A name.</param>
+    /// <example>
+    /// <code>
+    /// NameWords.Match("on ma", "Marit Sørb-Ó’Néill") // true
+    /// </code>
+    /// </example>
     public static bool Match(string typed, string name)
     {
         var words = Of(name);

@@ -67,6 +67,11 @@ public sealed record Publication(
     public Instant? PausedAt { get; init; }
 
     /// <summary>The levels an outlet may have: never more than <see cref="AccessLevel.Full"/>, nor than its maker's own.</summary>
+    /// <example>
+    /// <code>
+    /// Publication.MayHave(AccessLevel.Full, AccessLevel.Outline) // false
+    /// </code>
+    /// </example>
     public static bool MayHave(AccessLevel level, AccessLevel makers) =>
         level is AccessLevel.Busy or AccessLevel.Outline or AccessLevel.Full && level <= makers;
 
@@ -99,6 +104,11 @@ public sealed record Publication(
 public readonly record struct SiteOrigin(string Value)
 {
     /// <summary>Reads a site that somebody typed: an address of any of its pages, or its bare host (https is meant).</summary>
+    /// <example>
+    /// <code>
+    /// SiteOrigin.Read("skerry.example/classes")!.Value // https://skerry.example
+    /// </code>
+    /// </example>
     public static SiteOrigin? Read(string text)
     {
         text = text.Trim();

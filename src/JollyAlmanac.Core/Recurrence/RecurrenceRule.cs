@@ -140,5 +140,10 @@ public sealed record RecurrenceRule
     }
 
     /// <summary>"MO" for Monday.</summary>
+    /// <example>
+    /// <code>
+    /// RecurrenceRule.NameOf(IsoDayOfWeek.Monday) // MO
+    /// </code>
+    /// </example>
     public static string NameOf(IsoDayOfWeek day) => day.ToString()[..2].ToUpperInvariant();
 }

@@ -81,6 +81,13 @@ public sealed class RecurrenceSet
     }
 
     /// <summary>The occurrences from the first on, perhaps without end.</summary>
+    /// <example>
+    /// <code>
+    /// var start = RecurrenceStart.At(new LocalDateTime(2026, 9, 25, 8, 0), zone);
+    /// var rule = RuleText.Parse("FREQ=MONTHLY;BYDAY=-1FR").Rule!;
+    /// new RecurrenceSet(rule, start).All().Take(3).Select(one =&gt; one.Local.Day) // 25 | 30 | 27
+    /// </code>
+    /// </example>
     public IEnumerable<Occurrence> All() => Enumerate(long.MinValue, long.MaxValue);
 
     /// <summary>

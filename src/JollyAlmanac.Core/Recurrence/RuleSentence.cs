@@ -9,6 +9,13 @@ public static class RuleSentence
     private static readonly string[] Months = CultureInfo.InvariantCulture.DateTimeFormat.MonthNames;
 
     /// <summary>The sentence, without a capital and a full stop.</summary>
+    /// <example>
+    /// <code>
+    /// var start = RecurrenceStart.At(new LocalDateTime(2026, 9, 25, 8, 0), zone);
+    /// var rule = RuleText.Parse("FREQ=MONTHLY;BYDAY=-1FR").Rule!;
+    /// RuleSentence.Of(rule, start) // every month on the last Friday of the month at 8:00, without end
+    /// </code>
+    /// </example>
     public static string Of(RecurrenceRule rule, RecurrenceStart start) => WithoutEnd(rule, start) + End(rule);
 
     /// <summary>The sentence without what it says of the end.</summary>

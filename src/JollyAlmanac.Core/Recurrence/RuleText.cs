@@ -41,7 +41,12 @@ public static class RuleText
     /// The rule, or the reason why the text is none, a sentence for people. Never both and never neither; a text that cannot be a rule
     /// throws nothing.
     /// </returns>
-    /// <example>"FREQ=WEEKLY;BYDAY=MO,WE" is one. "WEEKLY" is none, nor is "FREQ=DAILY;COUNT=3;UNTIL=20261218": one end at most.</example>
+    /// <example>
+    /// <code>
+    /// RuleText.Parse("FREQ=WEEKLY;BYDAY=MO,WE").Rule!.Interval // 1
+    /// RuleText.Parse("FREQ=DAILY;COUNT=3;UNTIL=20261218").Rule // null
+    /// </code>
+    /// </example>
     public static (RecurrenceRule? Rule, string? Reason) Parse(string text)
     {
         try

@@ -68,6 +68,12 @@ public static class PeopleTable
     }
 
     /// <summary>The role of a word, in any case; null for one that is none.</summary>
+    /// <example>
+    /// <code>
+    /// PeopleTable.RoleOf("Pupil") // Student
+    /// PeopleTable.RoleOf("ferryman") // null
+    /// </code>
+    /// </example>
     public static SchoolRole? RoleOf(string word) =>
         PlainLetters.Fold(word.Trim()) switch
         {

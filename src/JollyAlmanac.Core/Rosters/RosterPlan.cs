@@ -274,10 +274,20 @@ public sealed record RosterPlan(
     }
 
     /// <summary>The place of the internet that an address is at, by its last two labels: "skerry.example".</summary>
+    /// <example>
+    /// <code>
+    /// RosterPlan.DomainOf(new EmailAddress("teodor@students.skerry.example")) // skerry.example
+    /// </code>
+    /// </example>
     public static string DomainOf(EmailAddress email) =>
         string.Join('.', email.Domain.ToLowerInvariant().Split('.').TakeLast(2));
 
     /// <summary>A name made of an address, where none is known: "Orla Marchbanks" of orla.marchbanks@skerry.example.</summary>
+    /// <example>
+    /// <code>
+    /// RosterPlan.NameOf(new EmailAddress("orla.marchbanks@skerry.example")) // Orla Marchbanks
+    /// </code>
+    /// </example>
     public static string NameOf(EmailAddress email) =>
         email.LocalPart.Split(['.', '_', '-', '+'], StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } words
             ? string.Join(' ', words.Select(Wording.Capital))

@@ -137,21 +137,21 @@ public static class Alteration
     )
     {
         var before = session.Change ?? new Change(session.Original);
-        var isOffByItself = session.LeftOut is not null || before.Standing == SessionStatus.Held;
+        var isOffByItself = session.LeftOut is not null || before.Status == SessionStatus.Held;
         var change = before with
         {
             Original = session.Original,
-            Standing = edit.Meets switch
+            Status = edit.Meets switch
             {
                 false => SessionStatus.Cancelled,
                 // Brought back by itself it meets, whatever the day is; of a range, the school's days go on taking out what they take.
-                true => isOffByItself && (isAlone || before.Standing != SessionStatus.Cancelled)
+                true => isOffByItself && (isAlone || before.Status != SessionStatus.Cancelled)
                     ? SessionStatus.Held
                     : SessionStatus.AsPlanned,
                 // Who moves it to a day without class means it to meet there; one that is declared later takes it out again.
-                null when edit.Day is { } to && before.Standing != SessionStatus.Cancelled && school is not null =>
+                null when edit.Day is { } to && before.Status != SessionStatus.Cancelled && school is not null =>
                     school.NoClassOn(to) is null ? SessionStatus.AsPlanned : SessionStatus.Held,
-                null => before.Standing,
+                null => before.Status,
             },
             Day = edit.Day is { } day
                 ? day == session.Planned && session.LeftOut is null && !IsPushed(session)

@@ -22,7 +22,7 @@ public enum SessionStatus
 /// </summary>
 /// <param name="Original">The session's original local start (RECURRENCE-ID). A session of the pattern is known by its date, so that a new
 /// hour keeps its changes.</param>
-/// <param name="Standing">Cancelled, or held in spite of a no-class day.</param>
+/// <param name="Status">Cancelled, or held in spite of a no-class day.</param>
 /// <param name="Day">The day it is moved to; null for its own.</param>
 /// <param name="Time">The time it is moved to; null for the pattern's.</param>
 /// <param name="Title">Another title; null for the series'.</param>
@@ -30,7 +30,7 @@ public enum SessionStatus
 /// <param name="Note">A note for this session alone; empty for none.</param>
 public sealed record Change(
     LocalDateTime Original,
-    SessionStatus Standing = SessionStatus.AsPlanned,
+    SessionStatus Status = SessionStatus.AsPlanned,
     LocalDate? Day = null,
     SessionTime? Time = null,
     string? Title = null,
@@ -53,9 +53,9 @@ public sealed record Change(
         get
         {
             var words = new List<string>();
-            if (Standing == SessionStatus.Cancelled)
+            if (Status == SessionStatus.Cancelled)
                 words.Add("cancelled");
-            if (Standing == SessionStatus.Held)
+            if (Status == SessionStatus.Held)
                 words.Add("meets in spite of the no-class day");
             if (Day is { } day)
                 words.Add($"moved to {Wording.WithWeekday(day)}");

@@ -20,6 +20,11 @@ public abstract record Repeat
     public sealed record OnDates(ImmutableArray<LocalDate> Dates) : Repeat;
 
     /// <summary>Every N weeks on these weekdays.</summary>
+    /// <example>
+    /// <code>
+    /// Repeat.Weekly([IsoDayOfWeek.Monday], 2, IsoDayOfWeek.Monday).Rule.Interval // 2
+    /// </code>
+    /// </example>
     public static ByRule Weekly(IEnumerable<IsoDayOfWeek> days, int everyWeeks, IsoDayOfWeek weekStart) =>
         new(
             new RecurrenceRule
@@ -64,6 +69,11 @@ public abstract record SessionTime
     public const int MostDays = 100;
 
     /// <summary>Why it can be no session's time, in a sentence without its subject; null where it can.</summary>
+    /// <example>
+    /// <code>
+    /// new SessionTime.Clock(new LocalTime(9, 0), new LocalTime(8, 0)).Impossible() // it ends before it begins
+    /// </code>
+    /// </example>
     public string? Impossible() =>
         this switch
         {

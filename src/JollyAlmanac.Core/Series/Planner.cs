@@ -288,7 +288,7 @@ public static class Planner
     {
         // A day without class takes out whatever stands on it, however it came there, unless somebody said that it meets all the same.
         var leftOut =
-            change.Standing == SessionStatus.Held ? null
+            change.Status == SessionStatus.Held ? null
             : change.Day is { } moved ? NoClassOn(session.Of.Pattern, school, moved, session.Start.TimeOfDay)
             : session.LeftOut;
         if (change.Day is null && change.Time is null)

@@ -29,6 +29,13 @@ public static class SayBack
                     : $"{Wording.Span(session.StartAtSchool.TimeOfDay, session.EndAtSchool.TimeOfDay)} ({(session.Day == session.Start.Date ? "" : Wording.Brief(session.Start.DayOfWeek) + " ")}{Wording.Span(session.Start.TimeOfDay, session.End.TimeOfDay)} in {Wording.Place(session.Of.Pattern.Zone)})";
 
     /// <summary>The pattern alone, to follow the word "meets": "Mon and Wed in period 3, 9:50–10:40".</summary>
+    /// <example>
+    /// <code>
+    /// var repeat = Repeat.Weekly([IsoDayOfWeek.Monday, IsoDayOfWeek.Wednesday], 1, IsoDayOfWeek.Monday);
+    /// var pattern = new MeetingPattern(repeat, new SessionTime.InPeriod("1"), zone, term.First, new Extent.WithTerm(term.Id));
+    /// SayBack.When(pattern, school) // Mon and Wed in period 1, 8:00–8:50
+    /// </code>
+    /// </example>
     public static string When(MeetingPattern pattern, SchoolTime school)
     {
         var often = Often(pattern);
@@ -46,6 +53,12 @@ public static class SayBack
     }
 
     /// <summary>A time of day in words: "9:00–9:50", "period 3", "all day".</summary>
+    /// <example>
+    /// <code>
+    /// SayBack.Of(new SessionTime.Clock(new LocalTime(9, 0), new LocalTime(9, 50))) // 9:00–9:50
+    /// SayBack.Of(new SessionTime.InPeriod("3")) // period 3
+    /// </code>
+    /// </example>
     public static string Of(SessionTime time) =>
         time switch
         {

@@ -46,7 +46,7 @@ public sealed record Session(
     public bool IsAllDay { get; init; }
 
     /// <summary>A person decided that it does not meet.</summary>
-    public bool IsCancelled => Change?.Standing == SessionStatus.Cancelled;
+    public bool IsCancelled => Change?.Status == SessionStatus.Cancelled;
 
     /// <summary>Whether the class meets.</summary>
     public bool IsHeld => LeftOut is null && !IsCancelled;

@@ -18,9 +18,20 @@ public sealed record BellSchedule(string Name, ImmutableArray<BellPeriod> Period
     public static BellSchedule None { get; } = new("", []);
 
     /// <summary>The period of that name, or null.</summary>
+    /// <example>
+    /// <code>
+    /// bells.Find("1")!.End // 08:50:00
+    /// bells.Find("7") // null
+    /// </code>
+    /// </example>
     public BellPeriod? Find(string name) => Periods.FirstOrDefault(period => period.Name == name);
 
     /// <summary>The period that has exactly these times, or null: "9:50–10:40" is period 3.</summary>
+    /// <example>
+    /// <code>
+    /// bells.Find(new LocalTime(8, 0), new LocalTime(8, 50))!.Name // 1
+    /// </code>
+    /// </example>
     public BellPeriod? Find(LocalTime start, LocalTime end) =>
         Periods.FirstOrDefault(period => period.Start == start && period.End == end);
 }

@@ -95,19 +95,41 @@ public sealed class SchoolTime
     public Term? TermOn(LocalDate day) => Terms.FirstOrDefault(term => term.Holds(day));
 
     /// <summary>The term to show on a day: the one that holds it, else the next to come, else the last. Null where there is none.</summary>
+    /// <example>
+    /// <code>
+    /// school.TermToShow(new LocalDate(2026, 7, 1))!.Name // Autumn
+    /// </code>
+    /// </example>
     public Term? TermToShow(LocalDate day) =>
         TermOn(day) ?? Terms.FirstOrDefault(term => term.First > day) ?? Terms.LastOrDefault();
 
     /// <summary>The no-class day that takes in <paramref name="day"/>, or null where classes meet.</summary>
+    /// <example>
+    /// <code>
+    /// school.NoClassOn(new LocalDate(2026, 10, 12))?.Name // Thanksgiving
+    /// school.NoClassOn(new LocalDate(2026, 10, 13)) // null
+    /// </code>
+    /// </example>
     public NoClassDay? NoClassOn(LocalDate day) => noClass.GetValueOrDefault(day);
 
     /// <summary>The other bells of a shortened day; null on every other day.</summary>
     public BellSchedule? ShortenedOn(LocalDate day) => shortened.GetValueOrDefault(day);
 
     /// <summary>The bells that ring on a day.</summary>
+    /// <example>
+    /// <code>
+    /// school.BellsOn(new LocalDate(2026, 10, 13)).Periods.Length // 1
+    /// </code>
+    /// </example>
     public BellSchedule BellsOn(LocalDate day) => ShortenedOn(day) ?? Bells;
 
     /// <summary>Whether classes usually meet: from Monday to Friday, in a term (where there are terms), and no no-class day.</summary>
+    /// <example>
+    /// <code>
+    /// school.IsClassDay(new LocalDate(2026, 10, 12)) // false
+    /// school.IsClassDay(new LocalDate(2026, 10, 13)) // true
+    /// </code>
+    /// </example>
     public bool IsClassDay(LocalDate day) =>
         day.DayOfWeek is not (IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday)
         && NoClassOn(day) is null
@@ -123,6 +145,11 @@ public sealed class SchoolTime
         cycleDays.Value.InOrder.SkipWhile(day => day.Date < first).TakeWhile(day => day.Date <= last);
 
     /// <summary>The first day of the week that <paramref name="day"/> lies in.</summary>
+    /// <example>
+    /// <code>
+    /// school.WeekOf(new LocalDate(2026, 10, 14)) // Monday, 12 October 2026
+    /// </code>
+    /// </example>
     public LocalDate WeekOf(LocalDate day) => day.PlusDays(-(((int)day.DayOfWeek - (int)FirstDayOfWeek + 7) % 7));
 
     /// <summary>The weeks of a term in order; the first one holds the term's first day.</summary>

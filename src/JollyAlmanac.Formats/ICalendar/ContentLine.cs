@@ -39,6 +39,11 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     /// <summary>
     /// A value of type TEXT: backslash, semicolon, comma and line breaks escaped (§3.3.11), control characters left away.
     /// </summary>
+    /// <example>
+    /// <code>
+    /// ContentLine.Text("Bring boots; nets, and\nrope") // Bring boots\; nets\, and\nrope
+    /// </code>
+    /// </example>
     public static string Text(string value)
     {
         // Nearly all texts have nothing to be escaped.
@@ -75,6 +80,11 @@ public sealed record ContentLine(string Name, string Value, params (string Name,
     }
 
     /// <summary>What a value of type TEXT says: <see cref="Text"/> the other way round. An escape that is none stays as it is.</summary>
+    /// <example>
+    /// <code>
+    /// ContentLine.FromText("boots\\, nets") // boots, nets
+    /// </code>
+    /// </example>
     public static string FromText(string value)
     {
         if (!value.Contains('\\', StringComparison.Ordinal))

@@ -34,6 +34,11 @@ public static class ICalendarReader
     private static readonly Encoding Western = CodePagesEncodingProvider.Instance.GetEncoding(1252)!;
 
     /// <summary>Whether a file that is no calendar is a web page: mostly one to sign in at, saved in its stead.</summary>
+    /// <example>
+    /// <code>
+    /// ICalendarReader.IsWebPage("&lt;!DOCTYPE html&gt;&lt;p&gt;Sign in"u8) // true
+    /// </code>
+    /// </example>
     public static bool IsWebPage(ReadOnlySpan<byte> bytes)
     {
         var start = Encoding

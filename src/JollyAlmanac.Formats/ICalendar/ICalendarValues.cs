@@ -41,6 +41,12 @@ public static class ICalendarValues
     /// <summary>A date or a time; null for what is none. A 60th second is the 59th.</summary>
     /// <param name="value">The value, one of a list at most.</param>
     /// <param name="zone">Of its TZID; null where it has none.</param>
+    /// <example>
+    /// <code>
+    /// ICalendarValues.Time("20261014T095000", zone)?.At // 2026-10-14T12:50:00Z
+    /// ICalendarValues.Time("20261314", null) // null
+    /// </code>
+    /// </example>
     public static FileTime? Time(string value, DateTimeZone? zone)
     {
         value = value.Trim();
@@ -137,6 +143,11 @@ public static class ICalendarValues
         line.Value.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
 
     /// <summary>The offset "-0400" or "+013015"; null for what is none.</summary>
+    /// <example>
+    /// <code>
+    /// ICalendarValues.OffsetOf("-0400") // -04
+    /// </code>
+    /// </example>
     public static Offset? OffsetOf(string value)
     {
         var text = value.Trim();

@@ -189,7 +189,7 @@ public sealed record ChangeText(
     public static ChangeText Of(Change change) =>
         new(
             Stored.Text(change.Original),
-            change.Standing,
+            change.Status,
             change.Day is { } day ? Stored.Text(day) : null,
             change.Time is { } time ? PatternText.Write(time) : null,
             change.Title,

@@ -12,9 +12,9 @@ namespace JollyAlmanac.Storage.Calendars;
 
 /// <summary>A series as it was read.</summary>
 /// <param name="Series">The series.</param>
-/// <param name="Standing">How it stood then: a number that the database raises with each change of it.</param>
+/// <param name="StateVersion">How it stood then: a number that the database raises with each change of it.</param>
 /// <param name="IsWhole">All of it could be read.</param>
-public sealed record ReadSeries(Series Series, long Standing, bool IsWhole);
+public sealed record ReadSeries(Series Series, long StateVersion, bool IsWhole);
 
 /// <summary>Series, each with the changes of its sessions.</summary>
 public sealed class SeriesStore
@@ -22,7 +22,7 @@ public sealed class SeriesStore
     private const string Columns = """
         id, calendar_id as CalendarId, uid, title, description, place, pattern, number_label as NumberLabel, first_number as FirstNumber,
         follows_id as FollowsId, join_link_id as JoinLinkId, made_by as MadeBy, version, made_at as MadeAt, changed_at as ChangedAt,
-        is_private as IsPrivate, only_for as OnlyFor, standing
+        is_private as IsPrivate, only_for as OnlyFor, standing as StateVersion
         """;
 
     // Where more than that changed, all of a calendar's are read in one go.
@@ -47,20 +47,20 @@ public sealed class SeriesStore
             return Read("calendar_id = @id and deleted_at is null", new { id = calendar.Value });
         var known = before
             .Where(one => one.IsWhole)
-            .ToDictionary(one => (one.Series.Id.Value, one.Series.Uid, one.Standing));
-        var standing = connection
-            .Query<(long Id, string Uid, long Standing)>(
+            .ToDictionary(one => (one.Series.Id.Value, one.Series.Uid, one.StateVersion));
+        var stored = connection
+            .Query<(long Id, string Uid, long StateVersion)>(
                 "select id, uid, standing from series where calendar_id = @id and deleted_at is null order by id",
                 new { id = calendar.Value }
             )
             .AsList();
-        var ids = standing.Where(row => !known.ContainsKey(row)).Select(row => row.Id).ToList();
+        var ids = stored.Where(row => !known.ContainsKey(row)).Select(row => row.Id).ToList();
         if (ids.Count > MostApart)
             return Of(calendar, []);
         var read = (ids.Count == 0 ? [] : Read("id in @ids", new { ids })).ToDictionary(one => one.Series.Id.Value);
         return
         [
-            .. standing
+            .. stored
                 .Select(row => known.GetValueOrDefault(row) ?? read.GetValueOrDefault(row.Id))
                 .OfType<ReadSeries>(),
         ];
@@ -252,7 +252,7 @@ public sealed class SeriesStore
                 {
                     series = series.Id.Value,
                     original = one.text.Original,
-                    standing = Stored.Text(one.change.Standing),
+                    standing = Stored.Text(one.change.Status),
                     day = one.text.Day,
                     time = one.text.Time,
                     title = one.text.Title,
@@ -293,7 +293,7 @@ public sealed class SeriesStore
                     {
                         Changes = [.. own],
                     },
-                    row.Standing,
+                    row.StateVersion,
                     own.Count == changes[row.Id].Count()
                 );
             },
@@ -378,7 +378,7 @@ public sealed class SeriesStore
         long ChangedAt,
         long IsPrivate,
         string? OnlyFor,
-        long Standing
+        long StateVersion
     )
     {
         public Series ToSeries(MeetingPattern pattern) =>

@@ -63,7 +63,7 @@ public sealed class FileVault(string directory)
     /// to.</summary>
     /// <param name="claimed">As <see cref="Claim"/> gave it.</param>
     /// <param name="hash">Its hash.</param>
-    public void Keep(string claimed, string hash)
+    public void Store(string claimed, string hash)
     {
         var path = PathOf(hash);
         PrivateFiles.MakeDirectory(Path.GetDirectoryName(path)!);

@@ -31,7 +31,7 @@ public sealed record SessionRoom(long Id, JoinLinkId Link, SessionKey Session, s
 /// <summary>
 /// How a link stands: two numbers that rise with each change of it, of the calendars that use it, and of the school's time.
 /// </summary>
-public sealed record JoinLinkState(long Id, long Standing, long School);
+public sealed record JoinLinkState(long Id, long StateVersion, long School);
 
 /// <summary>Join links, their doors, and what is behind them.</summary>
 public sealed class JoinLinkStore
@@ -128,14 +128,14 @@ public sealed class JoinLinkStore
     /// <summary>How the link of a short address stands, also of an older one; null where nothing stands there.</summary>
     public JoinLinkState? StateVersionOf(JoinCode code) =>
         connection.QuerySingleOrDefault<JoinLinkState>(
-            "select l.id, l.standing as Standing, s.standing as School from join_codes c join join_links l on l.id = c.link_id cross join school s where c.code = @code",
+            "select l.id, l.standing as StateVersion, s.standing as School from join_codes c join join_links l on l.id = c.link_id cross join school s where c.code = @code",
             new { code = code.Value }
         );
 
     /// <summary>How a link stands.</summary>
     public JoinLinkState StateVersionOf(JoinLinkId id) =>
         connection.QuerySingle<JoinLinkState>(
-            "select l.id, l.standing as Standing, s.standing as School from join_links l cross join school s where l.id = @id",
+            "select l.id, l.standing as StateVersion, s.standing as School from join_links l cross join school s where l.id = @id",
             new { id = id.Value }
         );
 

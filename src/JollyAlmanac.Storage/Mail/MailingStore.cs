@@ -116,7 +116,7 @@ public sealed class MailingStore
 
     /// <summary>Keeps what is sent.</summary>
     /// <returns>Its id.</returns>
-    public long Keep(MailedSeries sent)
+    public long Store(MailedSeries sent)
     {
         var values = new
         {

@@ -15,7 +15,7 @@ namespace JollyAlmanac.Storage.Publishing;
 /// </summary>
 /// <param name="Id">The outlet.</param>
 /// <param name="Calendar">Its calendar.</param>
-/// <param name="Standing">How the calendar stands.</param>
+/// <param name="StateVersion">How the calendar stands.</param>
 /// <param name="School">How the school's time stands.</param>
 /// <param name="LastFetchedAt">When a reader asked for it last, in Unix milliseconds; not a part of how it stands.</param>
 /// <param name="Scope">Which calendars it tells beside its own.</param>
@@ -24,7 +24,7 @@ namespace JollyAlmanac.Storage.Publishing;
 public sealed record PublicationState(
     long Id,
     long Calendar,
-    long Standing,
+    long StateVersion,
     long School,
     long? LastFetchedAt,
     string Scope,
@@ -123,7 +123,7 @@ public sealed class PublicationStore
     public PublicationState? StateVersionOf(PublicationKind kind, byte[] tokenHash) =>
         connection.QuerySingleOrDefault<PublicationState>(
             """
-            select o.id, c.id as Calendar, c.standing as Standing, s.standing as School, o.last_fetched_at as LastFetchedAt,
+            select o.id, c.id as Calendar, c.standing as StateVersion, s.standing as School, o.last_fetched_at as LastFetchedAt,
                 o.scope, o.options, o.others
             from outlets o join calendars c on c.id = o.calendar_id cross join school s where o.token_hash = @tokenHash and o.kind = @kind
                 and o.revoked_at is null

@@ -16,15 +16,15 @@ namespace JollyAlmanac.Web.Serving;
 /// <param name="Root">Scheme and host, as they are part of what the page says.</param>
 /// <param name="Path">The path, as it was asked for.</param>
 /// <param name="IsLook">Whether the one query that a kept page may have is there.</param>
-/// <param name="Standing">When what is kept grows old.</param>
-public sealed record ResponseKey(string Root, string Path, bool IsLook, string Standing)
+/// <param name="StateVersion">When what is kept grows old.</param>
+public sealed record ResponseKey(string Root, string Path, bool IsLook, string StateVersion)
 {
     /// <summary>The key of a request; null where its answer is not for everybody.</summary>
     /// <param name="request">The request as a whole.</param>
-    /// <param name="standing">How things stand for everybody unknown at what is asked for; null where they differ from one to the
+    /// <param name="stateVersion">How things stand for everybody unknown at what is asked for; null where they differ from one to the
     /// other.</param>
-    public static ResponseKey? Of(HttpRequest request, string? standing) =>
-        standing is not null
+    public static ResponseKey? Of(HttpRequest request, string? stateVersion) =>
+        stateVersion is not null
         && HttpMethods.IsGet(request.Method)
         && !request.PathBase.HasValue
         && IsPlain(request.Headers)
@@ -33,7 +33,7 @@ public sealed record ResponseKey(string Root, string Path, bool IsLook, string S
                 $"{(request.IsHttps ? "https" : "http")}://{request.Host.Value}",
                 request.Path.Value ?? "",
                 request.QueryString.HasValue,
-                standing
+                stateVersion
             )
             : null;
 
@@ -46,7 +46,7 @@ public sealed record ResponseKey(string Root, string Path, bool IsLook, string S
 
     /// <summary>Its text: no two keys share one, as the path alone may hold a space, and stands last.</summary>
     public override string ToString() =>
-        string.Concat(Root, IsLook ? " look " : " ", Standing, string.Concat(" of ", Path));
+        string.Concat(Root, IsLook ? " look " : " ", StateVersion, string.Concat(" of ", Path));
 }
 
 /// <summary>
@@ -63,21 +63,24 @@ public sealed class AnonymousResponseCache : IOutputCachePolicy
     {
         var http = context.HttpContext;
         var services = http.RequestServices;
-        var standing = StateVersionOf(http);
+        var stateVersion = StateVersionOf(http);
         // A network that guessed too often is answered by the page, which asks it to wait; one that knows the address is noted.
-        if (standing is not null && JoinCode.TryParse(http.Request.RouteValues["code"] as string, null, out var code))
+        if (
+            stateVersion is not null
+            && JoinCode.TryParse(http.Request.RouteValues["code"] as string, null, out var code)
+        )
         {
             var (guard, requestContext) = (
                 services.GetRequiredService<GuessLimiter>(),
                 services.GetRequiredService<RequestContext>()
             );
             if (guard.IsShut(requestContext, code))
-                standing = null;
+                stateVersion = null;
             else
                 guard.Hit(requestContext, code);
         }
 
-        var key = ResponseKey.Of(http.Request, standing);
+        var key = ResponseKey.Of(http.Request, stateVersion);
         context.EnableOutputCaching = context.AllowCacheLookup = context.AllowCacheStorage = key is not null;
         context.AllowLocking = false;
         context.ResponseExpirationTimeSpan = TimeSpan.FromMinutes(2);

@@ -32,7 +32,7 @@ public sealed class SavedForms(IOptionsMonitor<CookieAuthenticationOptions> cook
 
     /// <summary>Keeps the form of a request.</summary>
     /// <returns>The key by which it is found again; null where it is none that is kept.</returns>
-    public async Task<string?> Keep(HttpContext context)
+    public async Task<string?> Store(HttpContext context)
     {
         var request = context.Request;
         if (

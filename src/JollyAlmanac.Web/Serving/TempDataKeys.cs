@@ -5,4 +5,7 @@ internal static class TempDataKeys
 {
     /// <summary>What was done, as a sentence that the next page shows.</summary>
     public const string Said = "Said";
+
+    /// <summary>That what was done can be undone.</summary>
+    public const string MayUndo = "MayUndo";
 }

@@ -272,7 +272,7 @@ public sealed class ComposerModel(
         {
             case Outcome<Series>.Done { Value: var off }:
                 TempData[TempDataKeys.Said] = $"{off.Title} is removed.";
-                TempData[Answers.MayUndo] = true;
+                TempData[TempDataKeys.MayUndo] = true;
                 return Redirect($"/calendars/{slug}");
             case var other:
                 return Answers.Of(other);

@@ -31,7 +31,7 @@ public sealed class HistoryModel(
         {
             case Outcome<string>.Done { Value: var said }:
                 TempData[TempDataKeys.Said] = said;
-                TempData[Answers.MayUndo] = true;
+                TempData[TempDataKeys.MayUndo] = true;
                 return Redirect($"/calendars/{slug}");
             case Outcome<string>.Refused { Problems: [var first, ..] }:
                 TempData[TempDataKeys.Said] = first.Message;

@@ -32,12 +32,12 @@ public sealed class ImportReviewModel(ImportFile importFile, RequestContext requ
         Choices = new ImportChoices(leavesOut, what == "keep" ? shown.Except(take).ToHashSet() : null);
         if (what != "keep")
             return Show(slug, id);
-        switch (importFile.Keep(requestContext.Viewer, slug, id, Choices))
+        switch (importFile.SaveChoices(requestContext.Viewer, slug, id, Choices))
         {
             case Outcome<ImportReview>.Done { Value: var done }:
                 TempData[TempDataKeys.Said] =
                     $"Taken in: {done.Count(ImportNews.New)} new, {done.Count(ImportNews.Changed)} changed, {done.Count(ImportNews.Same)} the same.";
-                TempData[Answers.MayUndo] = done.Count(ImportNews.New) + done.Count(ImportNews.Changed) > 0;
+                TempData[TempDataKeys.MayUndo] = done.Count(ImportNews.New) + done.Count(ImportNews.Changed) > 0;
                 return Redirect($"/calendars/{slug}");
             case Outcome<ImportReview>.Refused refused:
                 Problems = refused.Problems;

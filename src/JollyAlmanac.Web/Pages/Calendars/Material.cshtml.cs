@@ -89,7 +89,7 @@ public sealed class MaterialModel(EditMaterials materials, SendFiles files, Requ
             outcome.IsDone ? $"/calendars/{slug}/materials" : $"/calendars/{slug}/materials/{id}",
             said =>
             {
-                TempData[Answers.MayUndo] = true;
+                TempData[TempDataKeys.MayUndo] = true;
                 return said;
             },
             refused =>

@@ -253,7 +253,7 @@ public sealed class MaterialsModel(EditMaterials materials, SendFiles files, Req
 
     private string Said(string said)
     {
-        TempData[Answers.MayUndo] = true;
+        TempData[TempDataKeys.MayUndo] = true;
         return said;
     }
 

@@ -43,7 +43,7 @@ public sealed class SessionModel(ChangeSession changeSession, RequestContext req
         {
             case Outcome<string>.Done { Value: var said }:
                 TempData[TempDataKeys.Said] = said;
-                TempData[Answers.MayUndo] = true;
+                TempData[TempDataKeys.MayUndo] = true;
                 return Redirect(
                     back is not null && back.StartsWith("/week", StringComparison.Ordinal) && Url.IsLocalUrl(back)
                         ? back

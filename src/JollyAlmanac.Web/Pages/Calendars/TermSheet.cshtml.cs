@@ -66,7 +66,7 @@ public sealed class TermSheetModel(
         }
 
         if (outcome.IsDone)
-            TempData[Answers.MayUndo] = true;
+            TempData[TempDataKeys.MayUndo] = true;
         return Tell(slug, outcome);
     }
 

@@ -36,7 +36,9 @@ public sealed class EditModel(EditJoinLinks editJoinLinks, RequestContext reques
         if (outcome is not Outcome<JoinLinkItem>.Done { Value: var kept })
             return Answers.Of(outcome);
         (Kept, IsNew) = (kept, code is null);
-        Input = IsNew ? new LinkInput(MakeRoom: kept.Provider is not null, Renews: false) : LinkInput.Of(kept.Link);
+        Input = IsNew
+            ? new LinkInput(Room: new RoomInput(MakeRoom: kept.Provider is not null))
+            : LinkInput.Of(kept.Link);
         return Page();
     }
 
@@ -60,11 +62,14 @@ public sealed class EditModel(EditJoinLinks editJoinLinks, RequestContext reques
             if (Invitation.Target is { } target)
                 Input = input with
                 {
-                    Address = target.Address.OriginalString,
-                    MeetingId = target.MeetingId,
-                    Passcode = target.Passcode,
-                    DialIn = string.Join("\n", target.DialIn),
-                    MakeRoom = false,
+                    Room = input.Room with
+                    {
+                        Address = target.Address.OriginalString,
+                        MeetingId = target.MeetingId,
+                        Passcode = target.Passcode,
+                        DialIn = string.Join("\n", target.DialIn),
+                        MakeRoom = false,
+                    },
                     Name =
                         IsNew && Invitation.Topic.Length is > 0 and <= 80 && string.IsNullOrWhiteSpace(input.Name)
                             ? Invitation.Topic
@@ -82,7 +87,7 @@ public sealed class EditModel(EditJoinLinks editJoinLinks, RequestContext reques
             case Outcome<JoinLink>.Done { Value: var link }:
                 TempData[TempDataKeys.Said] =
                     IsNew ? $"{link.Name} is at {link.Code.Path}. Choose it for a series in the composer."
-                    : string.IsNullOrWhiteSpace(input.Address) && !input.MakeRoom ? $"{link.Name} is saved."
+                    : string.IsNullOrWhiteSpace(input.Room.Address) && !input.Room.MakeRoom ? $"{link.Name} is saved."
                     : $"{link.Name} leads to the new room now. Its short address is the same.";
                 return Redirect($"/join-links/{link.Code}");
             case Outcome<JoinLink>.Refused refused:

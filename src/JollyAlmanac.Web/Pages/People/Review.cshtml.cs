@@ -51,7 +51,7 @@ public sealed class ReviewModel(RosterImport rosterImport, RequestContext reques
         );
         if (what != "keep")
             return Show(id);
-        var outcome = rosterImport.Keep(requestContext.Viewer, id, Choices);
+        var outcome = rosterImport.SaveChoices(requestContext.Viewer, id, Choices);
         if (outcome is not Outcome<RosterImportResult>.Done { Value: var done })
             return Answers.Of(outcome);
         TempData[TempDataKeys.Said] =

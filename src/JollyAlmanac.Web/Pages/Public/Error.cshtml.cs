@@ -74,12 +74,12 @@ public sealed class ErrorModel(UploadLimit limit) : PageModel
             ),
         };
 
-    public void OnGet() => Keep();
+    public void OnGet() => Store();
 
-    public void OnPost() => Keep();
+    public void OnPost() => Store();
 
     // Nothing is bound: where a body was too large, reading the form would fail again.
-    private void Keep()
+    private void Store()
     {
         var asked = int.Parse(RouteData.Values["code"]!.ToString()!, CultureInfo.InvariantCulture);
         Code =

@@ -40,8 +40,13 @@ public sealed class JoinModel(Doors doors, RequestContext requestContext, GuessL
         // Straight in, where that is clear: open, passed, and one session only.
         return
             look is null
-            && At is { LeadsStraightIn: true, Door.IsOpen: true, Passage: EntryDecision.Free, MayHost: false }
-            && At.Open.Length <= 1
+            && At
+                is {
+                    Link.LeadsStraightIn: true,
+                    Door.IsOpen: true,
+                    Entry: { Decision: EntryDecision.Free, MayHost: false }
+                }
+            && At.Sessions.Open.Length <= 1
             ? Redirect(Path + "/enter")
             : Page();
     }
@@ -55,7 +60,7 @@ public sealed class JoinModel(Doors doors, RequestContext requestContext, GuessL
     {
         if (await Find(code, guest, cancellation) is { } refusal)
             return refusal;
-        if (code is not { } link || !At.HasWord)
+        if (code is not { } link || !At.Entry.HasWord)
             return Redirect(Path);
         if (!guard.TakeWord(requestContext, link))
         {

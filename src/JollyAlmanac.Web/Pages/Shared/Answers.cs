@@ -11,9 +11,6 @@ namespace JollyAlmanac.Web.Pages.Shared;
 /// <summary>How the refusals of acts become answers, for all pages alike.</summary>
 internal static class Answers
 {
-    /// <summary>The TempData key that says that what was just done can be undone.</summary>
-    public const string MayUndo = "MayUndo";
-
     /// <summary>The answer to an outcome that a page does not handle itself.</summary>
     public static IActionResult Of<T>(Outcome<T> outcome) =>
         new StatusCodeResult(

@@ -25,39 +25,39 @@ public static class DoorWords
             DoorState.Open when door.IsByHand && door.OpenUntil is { } until =>
                 $"Open until {Time(until, zone, at.Now)}",
             DoorState.Open => "Open",
-            DoorState.OpensLater => $"Opens at {Time(at.Session!.Window.Opens, zone, at.Now)}",
+            DoorState.OpensLater => $"Opens at {Time(at.Sessions.About!.Window.Opens, zone, at.Now)}",
             DoorState.ShutToLateComers =>
-                $"Closed to late arrivals since {Time(at.Session!.Window.Shuts, zone, at.Now)}",
+                $"Closed to late arrivals since {Time(at.Sessions.About!.Window.Shuts, zone, at.Now)}",
             DoorState.ShutByHand => door.Changes is { } opens && opens < Instant.MaxValue
                 ? $"Closed by the host until {Time(opens, zone, at.Now)}"
                 : "Closed by the host",
             DoorState.Over => "Over for today",
-            DoorState.Cancelled => $"Cancelled: {Wording.InFull(at.Session!.Session.StartAtSchool.Date)}",
-            _ => at.Next is null ? "Nothing is scheduled" : "Nothing is scheduled today",
+            DoorState.Cancelled => $"Cancelled: {Wording.InFull(at.Sessions.About!.Session.StartAtSchool.Date)}",
+            _ => at.Sessions.Next is null ? "Nothing is scheduled" : "Nothing is scheduled today",
         };
     }
 
     /// <summary>What a door may shut at, as a form offers it, with the value that stands already.</summary>
-    public static IEnumerable<(string Value, string Label)> LateChoices(string standing)
+    public static IEnumerable<(string Value, string Label)> LateChoices(string current)
     {
         int[] usual = [5, 10, 15, 20, 25, 30, 45, 60, 90];
-        yield return (LinkInput.AtTheEnd, "at the end");
-        var own = int.TryParse(standing, NumberStyles.None, CultureInfo.InvariantCulture, out var minutes)
+        yield return (EntryRuleInput.AtTheEnd, "at the end");
+        var own = int.TryParse(current, NumberStyles.None, CultureInfo.InvariantCulture, out var minutes)
             ? usual.Append(minutes)
             : usual;
         foreach (var after in own.Distinct().Order())
             yield return (after.ToString(CultureInfo.InvariantCulture), $"{after} min after the start");
         if (
-            standing != LinkInput.AtTheEnd
-            && !int.TryParse(standing, NumberStyles.None, CultureInfo.InvariantCulture, out _)
+            current != EntryRuleInput.AtTheEnd
+            && !int.TryParse(current, NumberStyles.None, CultureInfo.InvariantCulture, out _)
         )
-            yield return (standing, standing);
+            yield return (current, current);
     }
 
     /// <summary>Whether the door is open or soon will be: within an hour.</summary>
     public static bool IsSoon(ShortAddress at) =>
         at.Door.IsOpen
-        || (at.Door.State == DoorState.OpensLater && at.Session!.Window.Opens - at.Now < Duration.FromHours(1));
+        || (at.Door.State == DoorState.OpensLater && at.Sessions.About!.Window.Opens - at.Now < Duration.FromHours(1));
 
     /// <summary>The state of the door for one session, as its teacher reads it, with its kind for colour.</summary>
     public static (string Text, string Kind) Of(CardDoor card, Instant now, DateTimeZone zone)
