@@ -174,6 +174,7 @@ public static class ServiceRegistration
             .AddSingleton<SetUpQuery>()
             .AddSingleton<TermSheetQuery>()
             .AddSingleton<WeekQuery>()
+            .AddSingleton<NewEntryQuery>()
             .AddSingleton<FileCheck>()
             .AddSingleton<SendFiles>()
             .AddSingleton<EditMaterials>();

@@ -318,6 +318,7 @@ public sealed class ActTableTests : IDisposable
         "Prints.Sheet",
         "Prints.Card",
         "Switchboard.At",
+        "NewEntryQuery.CalendarFor",
         "EditJoinLinks.Begin",
         "Doors.AtGuest",
         "Doors.EnterAsGuest",

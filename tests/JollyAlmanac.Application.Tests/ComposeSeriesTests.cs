@@ -246,7 +246,7 @@ public sealed class ComposeSeriesTests : IDisposable
                 {
                     Link = "",
                     Meets = "rule",
-                    Rule = "FREQ=MONTHLY;BYDAY=1MO",
+                    Rule = "FREQ=MONTHLY;BYDAY=1MO,3MO",
                     Days = [],
                     Zone = "America/St_Johns",
                     Extra = "2026-11-14 09:00-09:50",

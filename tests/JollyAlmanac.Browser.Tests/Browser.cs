@@ -160,6 +160,15 @@ public sealed class Browser : IDisposable
             iso
         );
 
+    /// <summary>Presses the mouse on one, moves to the other and lets go there.</summary>
+    public void DragBetween(IWebElement from, IWebElement to) =>
+        new OpenQA.Selenium.Interactions.Actions(driver)
+            .MoveToElement(from)
+            .ClickAndHold()
+            .MoveToElement(to)
+            .Release()
+            .Perform();
+
     public void Press(string keys) => driver.SwitchTo().ActiveElement().SendKeys(keys);
 
     public IWebElement Focused => driver.SwitchTo().ActiveElement();

@@ -102,6 +102,27 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
     }
 
     [Fact]
+    public void Free_cells_begin_an_entry_by_hand_and_by_keyboard()
+    {
+        browser.Size(1280, 800);
+        browser.SignIn(DemoServer.Teacher);
+        browser.Go("/calendars/tidepool-biology-9a");
+        browser.Run("document.querySelector('td.now a.add').focus()");
+        browser.Press(Keys.ArrowRight);
+        browser.Press(Keys.Enter);
+        browser.Until(() => browser.Path == "/calendars/tidepool-biology-9a/series/new?day=2026-10-15");
+        browser.Go("/week");
+        IWebElement Cell(string period) => browser.Find($"td[data-day='2026-10-15'][data-period='{period}'] a.add");
+        browser.DragBetween(Cell("3"), Cell("4"));
+        browser.Until(() => browser.Has("#Start"));
+        string? Value(string field) => browser.Find(field).GetDomProperty("value");
+        Assert.Equal(("09:50", "11:45", "2026-10-15"), (Value("#Start"), Value("#End"), Value("#From")));
+        browser.SignIn(DemoServer.Student);
+        browser.Go("/week");
+        Assert.False(browser.Has("a.add"));
+    }
+
+    [Fact]
     public void Sessions_are_dragged_moved_from_here_on_and_brought_back()
     {
         browser.Size(1280, 800);

@@ -127,6 +127,29 @@ public sealed class StoryTests : IDisposable
     }
 
     [Fact]
+    public async Task An_entry_begins_on_Today_goes_to_another_calendar_and_what_comes_next_stands_there()
+    {
+        using var teacher = await As(DemoServer.Teacher);
+        await teacher.Follow("Add an entry in period 1");
+        teacher.Fill("Title", "Tide tables");
+        await teacher.Fill("for the calendar", "Tidepool Biology 9A").Press("Use this calendar");
+        Assert.Equal(("Tide tables", "2026-10-14"), (teacher.ValueOf("Title"), teacher.ValueOf("From")));
+        await teacher.Press("Put it on Tidepool Biology 9A");
+        teacher.Sees("Tide tables is on the calendar.").Sees("Next:");
+        await teacher.Follow("Tell them");
+        Assert.StartsWith(
+            "Tide tables on Tidepool Biology 9A meets Wed in period 1",
+            teacher.ValueOf("It says"),
+            StringComparison.Ordinal
+        );
+        await teacher.Press("Put it up");
+        using var student = await As(DemoServer.Student);
+        student.Sees("Tide tables on Tidepool Biology 9A meets Wed in period 1").DoesNotSee("Add an entry");
+        await student.Open("/new-entry?day=2026-10-14&period=1");
+        student.Sees("There is no calendar that you may add to");
+    }
+
+    [Fact]
     public async Task A_form_sent_after_the_sign_in_ended_is_kept_and_sent()
     {
         using var client = await server.SignedInAnew(DemoServer.Teacher);

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Access;
@@ -13,6 +14,8 @@ using JollyAlmanac.Storage;
 using JollyAlmanac.Storage.Calendars;
 using JollyAlmanac.Storage.Files;
 using NodaTime;
+using NodaTime.Text;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 
 namespace JollyAlmanac.Application.Composing;
 
@@ -62,16 +65,27 @@ public sealed record Composer(
     public IReadOnlyList<Calendar> Others { get; init; } = [];
 }
 
+/// <summary>Where on a sheet a new series begins: a free cell, or several beneath each other.</summary>
+/// <param name="Day">The day, ISO; empty for none.</param>
+/// <param name="Period">The period's name; empty for none.</param>
+/// <param name="To">The last period, where it is to fill several; empty for that one.</param>
+public sealed record EntryPlace(string? Day = "", string? Period = "", string? To = "");
+
 /// <summary>Adds and changes series; shows what a form would do before it is saved.</summary>
 public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit, FileCheck check, RoomProviders rooms)
 {
     private const int MostOthers = 60;
 
     /// <summary>Opens the composer, for a new series or for one that is there.</summary>
-    public Outcome<Composer> Open(Viewer viewer, Slug slug, SeriesId? id) =>
+    /// <param name="viewer">Who.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="id">The series; null for a new one.</param>
+    /// <param name="place">Where a new one begins; null for the usual.</param>
+    public Outcome<Composer> Open(Viewer viewer, Slug slug, SeriesId? id, EntryPlace? place = null) =>
         Read<Composer>(viewer, slug, id, (at, stored) =>
         {
             var (stores, calendarContext, school) = (at.Stores, at.Context, at.School.Time);
+            var links = SeriesReader.LinksFor(stores, viewer, calendarContext.Calendar.Id, stored);
             var materials = stores
                 .Materials.Of(calendarContext.Calendar.Id)
                 .Where(material => material.Series == stored?.Id)
@@ -80,9 +94,16 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
                 new Composer(
                     school,
                     calendarContext.Calendar,
-                    SeriesReader.LinksFor(stores, viewer, calendarContext.Calendar.Id, stored),
+                    links,
                     rooms.Provider?.Name,
-                    stored is null ? Fresh(calendarContext, at.Today) : FormOf(stored, school, at.Today),
+                    stored is not null
+                        ? FormOf(stored, school, at.Today)
+                        : Fresh(calendarContext, at.Today, place) with
+                        {
+                            Link = UsualLink(stores, calendarContext.Calendar.Id, links) is { } link
+                                ? link.Value.ToString(CultureInfo.InvariantCulture)
+                                : "",
+                        },
                     stored,
                     stored is null ? null : Planner.PlanOf(stored, school),
                     materials,
@@ -494,25 +515,73 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             || (school.TermOn(stored.Pattern.From) ?? school.TermToShow(today)) is not { } term
         )
             return form;
-        return form with
-        {
-            Extent = "term",
-            Term = term.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture),
-        };
+        return form with { Extent = "term", Term = term.Id.Value.ToString(CultureInfo.InvariantCulture) };
     }
 
-    internal static SeriesInput Fresh(CalendarContext calendarContext, LocalDate today)
+    /// <summary>
+    /// The link that a new series of a calendar takes: the one that most of its series have, else the only one made for it. Null for none.
+    /// </summary>
+    /// <param name="stores">What is stored.</param>
+    /// <param name="calendar">The calendar.</param>
+    /// <param name="links">The links that the viewer may choose from.</param>
+    internal static JoinLinkId? UsualLink(Stores stores, CalendarId calendar, IReadOnlyList<JoinLink> links)
+    {
+        var usable = links.Select(link => link.Id).ToHashSet();
+        return CalendarFacts
+            .Read(stores, calendar)
+            .Series.Select(series => series.JoinLink)
+            .OfType<JoinLinkId>()
+            .Where(usable.Contains)
+            .CountBy(link => link)
+            .OrderByDescending(one => one.Value)
+            .Select(one => (JoinLinkId?)one.Key)
+            .FirstOrDefault()
+            ?? (links.Where(link => link.Calendar == calendar).ToList() is [var only] ? only.Id : null);
+    }
+
+    internal static SeriesInput Fresh(CalendarContext calendarContext, LocalDate today, EntryPlace? place = null)
     {
         var school = calendarContext.School.Time;
         var usual = UsualSpan.Of(school, today);
         var term = (usual.Extent as Extent.WithTerm)?.Term;
-        return new SeriesInput
+        var fresh = new SeriesInput
         {
             Title = calendarContext.Calendar.Kind == CalendarKind.Class ? calendarContext.Calendar.Title : "",
-            From = NodaTime.Text.LocalDatePattern.Iso.Format(usual.From),
+            From = LocalDatePattern.Iso.Format(usual.From),
             Period = school.Bells.Periods.FirstOrDefault()?.Name ?? "",
-            Term = term?.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "",
+            Term = term?.Value.ToString(CultureInfo.InvariantCulture) ?? "",
             Extent = term is null ? "until" : "term",
         };
+        return place is null ? fresh : At(fresh, school, place);
+    }
+
+    // Weekly from that day on; the day stands among the dates, too, where it is to be that one alone.
+    private static SeriesInput At(SeriesInput fresh, SchoolTime school, EntryPlace place)
+    {
+        if (LocalDatePattern.Iso.Parse(place.Day ?? "") is { Success: true, Value: { Year: >= 1950 and <= 2150 } day })
+            fresh = fresh with
+            {
+                Days = [((int)day.DayOfWeek).ToString(CultureInfo.InvariantCulture)],
+                From = LocalDatePattern.Iso.Format(day),
+                Dates = Wording.WithYear(day),
+                Term = school.TermOn(day)?.Id.Value.ToString(CultureInfo.InvariantCulture) ?? fresh.Term,
+                Extent = school.TermOn(day) is null ? "until" : "term",
+            };
+        if (school.Bells.Find(place.Period ?? "") is not { } first)
+            return fresh;
+        var last = school.Bells.Find(place.To ?? "") ?? first;
+        if (last.Start < first.Start)
+            (first, last) = (last, first);
+        return first == last
+            ? fresh with
+            {
+                Period = first.Name,
+            }
+            : fresh with
+            {
+                Period = "",
+                Start = $"{first.Start:HH:mm}",
+                End = $"{last.End:HH:mm}",
+            };
     }
 }

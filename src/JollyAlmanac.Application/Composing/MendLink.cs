@@ -58,6 +58,7 @@ public sealed class MendLink(
             RemedyKind.OwnLink => await OwnLink(viewer, door, remedy, cancellation),
             RemedyKind.TakeOut => TakeOut(viewer, door, remedy),
             RemedyKind.EndWithTerm => EndWithTerm(viewer, door, remedy),
+            RemedyKind.TakeLink => TakeLink(viewer, door, remedy),
             _ => Change(viewer, code, version, remedy),
         };
     }
@@ -167,6 +168,29 @@ public sealed class MendLink(
             )
                 ? new Outcome<string>.Done(remedy.Says)
             : new Outcome<string>.Stale(null));
+
+    // The series has no link yet, so the door does not know it.
+    private Outcome<string> TakeLink(Viewer viewer, LinkDoor door, Remedy remedy) =>
+        gate.Read<int>(
+                Operation.ChangeSeries,
+                viewer,
+                door.Owner.Slug,
+                remedy.Series!.Value,
+                at => new Outcome<int>.Done(at.Series.Version)
+            )
+            .Then(version =>
+                gate.Write<string>(Operation.ChangeSeries, viewer, door.Owner.Slug, remedy.Series!.Value, version, at =>
+                    at.Store(
+                        at.Series with
+                        {
+                            JoinLink = door.Link.Id,
+                        },
+                        $"gave {at.Series.Title} the join link {door.Link.Name}"
+                    )
+                        ? new Outcome<string>.Done(remedy.Says)
+                        : new Outcome<string>.Stale(null)
+                )
+            );
 
     private Outcome<string> TakeOut(Viewer viewer, LinkDoor door, Remedy remedy) => OnSeries(viewer, door, remedy, at =>
         {

@@ -62,8 +62,11 @@ public sealed record SeriesInput
     /// <summary>For a new link: the address behind it.</summary>
     public string? LinkTarget { get; init; } = "";
 
-    /// <summary>"weekly", "cycle", "dates" or "rule".</summary>
+    /// <summary>"weekly", "monthly", "cycle", "dates" or "rule".</summary>
     public string? Meets { get; init; } = "weekly";
+
+    /// <summary>A monthly pattern.</summary>
+    public MonthlyInput Monthly { get; init; } = new();
 
     /// <summary>Names of cycle days.</summary>
     public IReadOnlyList<string>? CycleDays { get; init; }
@@ -116,6 +119,7 @@ public sealed record SeriesInput
         var pattern = series.Pattern;
         var clock = pattern.Time as SessionTime.Clock;
         var weekly = pattern.Repeat.WeeklyDays;
+        var monthly = pattern.Repeat is Repeat.ByRule { Rule: var byRule } ? MonthlyInput.Of(byRule) : null;
         return new SeriesInput
         {
             Title = series.Title,
@@ -150,8 +154,11 @@ public sealed record SeriesInput
             {
                 Repeat.OnCycleDays => "cycle",
                 Repeat.OnDates => "dates",
-                _ => weekly.IsEmpty ? "rule" : "weekly",
+                _ => !weekly.IsEmpty ? "weekly"
+                : monthly is not null ? "monthly"
+                : "rule",
             },
+            Monthly = monthly ?? new(),
             CycleDays = pattern.Repeat is Repeat.OnCycleDays cycle ? cycle.Names : [],
             Dates = pattern.Repeat is Repeat.OnDates dates
                 ? string.Join('\n', dates.Dates.Select(LocalDatePattern.Iso.Format))
@@ -218,6 +225,11 @@ public sealed record SeriesInput
                 Meets = "weekly",
                 Days = [.. days.Select(day => ((int)day).ToString(CultureInfo.InvariantCulture))],
                 EveryWeeks = weeks.ToString(CultureInfo.InvariantCulture),
+            },
+            Repeat.ByRule rule when MonthlyInput.Of(rule.Rule) is { } monthly => form with
+            {
+                Meets = "monthly",
+                Monthly = monthly,
             },
             Repeat.ByRule rule => form with { Meets = "rule", Rule = rule.Rule.ToString() },
             _ => form,

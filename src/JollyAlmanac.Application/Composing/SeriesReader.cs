@@ -263,6 +263,14 @@ internal static partial class SeriesReader
                 return names.IsEmpty ? null : new Repeat.OnCycleDays(names);
             case "dates":
                 return ReadDates(entry, input, school, from, today);
+            case "monthly":
+                if (input.Monthly.ToRule() is { } monthly)
+                    return new Repeat.ByRule(monthly);
+                entry.Wrong(
+                    "Monthly",
+                    "Choose which day of the month, as a number from 1 to 31, and every how many months."
+                );
+                return null;
             case "rule":
                 var (rule, reason) = RuleText.Parse(input.Rule?.Trim() ?? "");
                 if (rule is null)

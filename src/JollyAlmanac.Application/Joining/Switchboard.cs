@@ -199,7 +199,31 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
             ],
             rooms.Provider is not null,
             door.School.Time.TermToShow(now.InZone(door.School.Time.Zone).Date)
-        );
+        )
+        {
+            Unlinked = Unlinked(stores, door, now),
+        };
+
+    private static List<Series> Unlinked(Stores stores, LinkDoor door, Instant now)
+    {
+        var facts = CalendarFacts.Read(stores, door.Owner.Id);
+        var mostUsed = facts
+            .Series.Select(series => series.JoinLink)
+            .OfType<JoinLinkId>()
+            .CountBy(link => link)
+            .OrderByDescending(one => one.Value)
+            .Select(one => (JoinLinkId?)one.Key)
+            .FirstOrDefault();
+        return mostUsed != door.Link.Id
+            ? []
+            :
+            [
+                .. facts
+                    .Plans(door.School.Time)
+                    .Where(plan => plan.Of.JoinLink is null && plan.Held.Any(session => session.StartsAt > now))
+                    .Select(plan => plan.Of),
+            ];
+    }
 
     private static BoardRow Row(LinkDoor door, Viewer viewer, Instant now, LocalDate date) =>
         new(

@@ -114,6 +114,9 @@ public sealed record NoticesView(
 {
     /// <summary>The join links that series of the calendar use.</summary>
     public IReadOnlyList<JoinLink> Links { get; init; } = [];
+
+    /// <summary>A notice about the series that was asked for, to begin with; null for none, and for a private one.</summary>
+    public NoticeInput? About { get; init; }
 }
 
 /// <summary>Puts notices up, changes them and takes them down; notes who has seen them.</summary>
@@ -125,7 +128,10 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     private static readonly Duration RemindEvery = Duration.FromHours(20);
 
     /// <summary>All that is kept of a calendar's notices.</summary>
-    public Outcome<NoticesView> View(Viewer viewer, Slug slug) =>
+    /// <param name="viewer">Who.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="about">A series that a new notice is to tell of; null for none.</param>
+    public Outcome<NoticesView> View(Viewer viewer, Slug slug, SeriesId? about = null) =>
         gate.Read<NoticesView>(Operation.SeeNotices, viewer, slug, at =>
         {
             var (stores, school) = (at.Stores, at.School);
@@ -159,6 +165,15 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
                 )
                 {
                     Links = stores.JoinLinks.UsedOn(at.Calendar.Id),
+                    About = plans.FirstOrDefault(plan => plan.Of.Id == about) is { Of.IsPrivate: false } told
+                        ? new NoticeInput(
+                            SayBack.Sentence(told, school.Time, at.Calendar.Title),
+                            Only: AudienceInput.TicksOf(told.Of.OnlyFor)
+                        )
+                        {
+                            Link = told.Of.JoinLink?.Value.ToString(CultureInfo.InvariantCulture) ?? "",
+                        }
+                        : null,
                 }
             );
         });

@@ -66,6 +66,9 @@ public sealed record DayView(
     bool MaySetUp
 )
 {
+    /// <summary>The person may add to one of these calendars.</summary>
+    public bool MayAdd { get; init; }
+
     /// <summary>Not all that are open to the person could be taken in.</summary>
     public bool IsCut { get; init; }
 
@@ -239,6 +242,7 @@ public sealed class DayQuery(
                                 .Where(one => one.Shown is not null)
                                 .Select(one => new OnCalendar(one.Calendar, one.Shown!)),
                         ],
+                MayAdd = own.Exists(one => AccessRules.May(Permission.AddSeries, one.Level)),
                 Doors = cards,
                 Findings = findings,
                 IsCut = !ownOnly && stores.Calendars.ReachesMoreThan(viewer, MostLaid),

@@ -27,6 +27,9 @@ public sealed record WeekView(
 {
     /// <summary>There are more calendars to choose from than these: they are found by their title.</summary>
     public bool HasMore { get; init; }
+
+    /// <summary>The viewer may add to one of the calendars.</summary>
+    public bool MayAdd { get; init; }
 }
 
 /// <summary>Reads a week of several calendars.</summary>
@@ -128,6 +131,7 @@ public sealed class WeekQuery(AlmanacDatabase database, IClock clock)
             )
             {
                 HasMore = hasMore,
+                MayAdd = all.Exists(one => AccessRules.May(Permission.AddSeries, one.Level)),
             };
         });
 }

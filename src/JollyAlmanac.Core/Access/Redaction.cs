@@ -1,7 +1,9 @@
 using System.Collections.Immutable;
+using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
+using NodaTime;
 
 namespace JollyAlmanac.Core.Access;
 
@@ -49,7 +51,11 @@ public sealed record ShownSession(
     string Note,
     ImmutableArray<Material> Materials,
     JoinCode? Join
-);
+)
+{
+    /// <summary>When its door opens; null where it has none that may be seen, and where it is open all the time.</summary>
+    public Instant? Opens { get; init; }
+}
 
 /// <summary>
 /// The one function from a session, a level and a place's choices to what may be shown. Pages, feeds, embeds and
@@ -99,6 +105,13 @@ public static class Redaction
                 ? new ShownSession(session.OnlyItsTime(), "Busy", true, null, "", "", "", [], null)
                 : null;
         var details = AccessRules.May(Permission.SeeDetails, level);
+        var seen =
+            details
+            && choices.JoinLinks
+            && join is { } way
+            && AccessRules.IsFor(way.OnlyFor, level, reader, series.Calendar)
+                ? join
+                : null;
         return new ShownSession(
             session,
             session.Title,
@@ -116,13 +129,14 @@ public static class Redaction
                         .OfType<Material>(),
                 ]
                 : [],
-            details
-            && choices.JoinLinks
-            && join is { } way
-            && AccessRules.IsFor(way.OnlyFor, level, reader, series.Calendar)
-                ? way.Code
-                : null
-        );
+            seen?.Code
+        )
+        {
+            Opens =
+                (session.Change?.Entry ?? seen?.Entry) is EntryRule.Around around && seen is not null
+                    ? EntryWindow.Of(around, session).Opens
+                    : null,
+        };
     }
 
     /// <summary>A material as a reader of a place may have it; null where they may not.</summary>

@@ -39,6 +39,9 @@ public enum FindingKind
 
     /// <summary>A class's series that uses the link has no end.</summary>
     WithoutEnd,
+
+    /// <summary>A series of the link's calendar meets without a link, while others there have this one.</summary>
+    WithoutLink,
 }
 
 /// <summary>What a remedy does.</summary>
@@ -73,6 +76,9 @@ public enum RemedyKind
 
     /// <summary>A series ends with the term.</summary>
     EndWithTerm,
+
+    /// <summary>A series takes the link.</summary>
+    TakeLink,
 }
 
 /// <summary>One click that mends what was found.</summary>

@@ -28,7 +28,11 @@ public sealed record LinkInUse(
     IReadOnlyList<ReadText> PublicTexts,
     bool CanMakeRooms,
     Term? Term = null
-);
+)
+{
+    /// <summary>Series of the link's calendar that have sessions to come and no link, where most of the others there use this one.</summary>
+    public IReadOnlyList<Series.Series> Unlinked { get; init; } = [];
+}
 
 /// <summary>What there is to notice about join links. Each finding is a pure function of the link and its use.</summary>
 public static class LinkFindings
@@ -71,6 +75,7 @@ public static class LinkFindings
                 Personal(use),
                 Untested(use),
                 WithoutEnd(use, coming, now.InZone(zone).Date),
+                WithoutLink(use),
             }
                 .OfType<Finding>()
                 .OrderBy(finding => finding.Severity),
@@ -213,6 +218,27 @@ public static class LinkFindings
 
         return null;
     }
+
+    private static Finding? WithoutLink(LinkInUse use) =>
+        use.Unlinked is not [var first, ..]
+            ? null
+            : new Finding(
+                FindingKind.WithoutLink,
+                Severity.WorthKnowing,
+                use.Link.Id,
+                $"{first.Title} meets without a join link",
+                use.Unlinked.Count == 1
+                    ? $"The others of its calendar have {use.Link.Name}."
+                    : $"So {(use.Unlinked.Count == 2 ? "does one more" : $"do {use.Unlinked.Count - 1} more")}. The others of its calendar have {use.Link.Name}.",
+                [
+                    new Remedy(
+                        RemedyKind.TakeLink,
+                        "Give it that link",
+                        $"{first.Title} is joined by {use.Link.Name} from now on.",
+                        first.Id
+                    ),
+                ]
+            );
 
     private static Finding? Reach(LinkInUse use, List<EntryWindow> coming, Instant now, DateTimeZone zone)
     {

@@ -34,6 +34,16 @@ public sealed class SeriesStore
     internal SeriesStore(SqliteConnection connection, RowReader rows) =>
         (this.connection, this.rows) = (connection, rows);
 
+    /// <summary>The calendar that somebody put a series on last; null for none that is left.</summary>
+    public CalendarId? LastOf(PersonId person) =>
+        connection.ExecuteScalar<long?>(
+            "select calendar_id from series where made_by = @id and deleted_at is null order by made_at desc, id desc limit 1",
+            new { id = person.Value }
+        )
+            is { } calendar
+            ? new CalendarId(calendar)
+            : null;
+
     /// <summary>The series of a calendar that are not taken off, oldest first.</summary>
     public IReadOnlyList<Series> Of(CalendarId calendar) =>
         Query("calendar_id = @id and deleted_at is null", new { id = calendar.Value });

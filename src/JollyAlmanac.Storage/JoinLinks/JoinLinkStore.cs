@@ -104,11 +104,23 @@ public sealed class JoinLinkStore
     /// </summary>
     public IReadOnlyDictionary<JoinLinkId, JoinWay> WaysOn(CalendarId calendar) =>
         rows.All(
-                connection.Query<(long Id, string Name, string Code, string? Only)>(
-                    "select id, name, code, only_for from join_links where id in (select link_id from series_links where calendar_id = @id)",
+                connection.Query<(long Id, string Name, string Code, string? Only, string Entry)>(
+                    "select id, name, code, only_for, entry from join_links where id in (select link_id from series_links where calendar_id = @id)",
                     new { id = calendar.Value }
                 ),
-                row => (Id: new JoinLinkId(row.Id), Way: new JoinWay(new JoinCode(row.Code), Stored.Only(row.Only))),
+                row =>
+                    (
+                        Id: new JoinLinkId(row.Id),
+                        Way: new JoinWay(
+                            new JoinCode(row.Code),
+                            Stored.Only(row.Only),
+                            rows.Or<EntryRule?>(
+                                () => DoorText.ReadEntry(row.Entry),
+                                null,
+                                () => (UnreadableKind.JoinLink, row.Id, calendar, row.Name)
+                            )
+                        )
+                    ),
                 row => (UnreadableKind.JoinLink, row.Id, calendar, row.Name)
             )
             .ToDictionary(one => one.Id, one => one.Way);

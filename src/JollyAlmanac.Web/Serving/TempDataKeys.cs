@@ -8,4 +8,7 @@ internal static class TempDataKeys
 
     /// <summary>That what was done can be undone.</summary>
     public const string MayUndo = "MayUndo";
+
+    /// <summary>The number of a series that was saved: what may come next stands on its calendar.</summary>
+    public const string SavedSeries = "SavedSeries";
 }

@@ -87,11 +87,16 @@ public sealed class ComposerModel(
 
     public HistoryLine? StaleBy { get; private set; }
 
-    public IActionResult OnGet(Slug slug, string id, string? line, string? session)
+    /// <param name="slug">The calendar.</param>
+    /// <param name="id">"new", or the number of a series.</param>
+    /// <param name="line">A line of quick entry to begin with.</param>
+    /// <param name="session">The key of a session that a material is to be for.</param>
+    /// <param name="place">Where on a sheet a new one begins.</param>
+    public IActionResult OnGet(Slug slug, string id, string? line, string? session, [FromQuery] EntryPlace place)
     {
         if (!TryRead(id, out var series))
             return NotFound();
-        switch (composeSeries.Open(requestContext.Viewer, slug, series))
+        switch (composeSeries.Open(requestContext.Viewer, slug, series, place))
         {
             case Outcome<Composer>.Done { Value: var composer }:
                 var input = composer.Input;
@@ -167,6 +172,40 @@ public sealed class ComposerModel(
         }
     }
 
+    /// <summary>The same form for another calendar; nothing is saved. A link of the old calendar does not go with it.</summary>
+    public IActionResult OnPostSwitch(
+        Slug slug,
+        string id,
+        Slug? to,
+        string? line,
+        [FromForm] SeriesInput input,
+        [FromForm] MaterialForm material
+    )
+    {
+        if (id != "new" || to is not { } other)
+            return NotFound();
+        if (
+            composeSeries.Open(requestContext.Viewer, slug, null) is not Outcome<Composer>.Done { Value: var before }
+            || composeSeries.Open(requestContext.Viewer, other, null)
+                is not Outcome<Composer>.Done { Value: var composer }
+        )
+            return NotFound();
+        (Material, Line) = (material, line);
+        ModelState.Clear();
+        return Show(
+            composer,
+            input with
+            {
+                Title = input.Title == before.Input.Title ? composer.Input.Title : input.Title,
+                Link = input.Link is "new" or "room" ? input.Link : composer.Input.Link,
+                Only = null,
+                OnlyOthers = "",
+            },
+            other,
+            null
+        );
+    }
+
     public async Task<IActionResult> OnPostAsync(
         Slug slug,
         string id,
@@ -192,6 +231,7 @@ public sealed class ComposerModel(
             case Outcome<Series>.Done { Value: var saved }:
                 if (series is null && Also.Count > 0)
                     return await SaveElsewhere(slug, input, saved, cancellation);
+                TempData[TempDataKeys.SavedSeries] = saved.Id.Value.ToString(CultureInfo.InvariantCulture);
                 TempData[TempDataKeys.Said] = series is null
                     ? $"{saved.Title} is on the calendar."
                     : $"{saved.Title} is changed, everywhere it is published.";
@@ -258,6 +298,7 @@ public sealed class ComposerModel(
                     break;
             }
 
+        TempData[TempDataKeys.SavedSeries] = saved.Id.Value.ToString(CultureInfo.InvariantCulture);
         TempData[TempDataKeys.Said] =
             $"{saved.Title} is on {Wording.Count(on, "calendar", "calendars")}."
             + (wrong.Count > 0 ? $" Not on {string.Join("; ", wrong)}" : "");
@@ -301,6 +342,7 @@ public sealed class ComposerModel(
                 {
                     "cycle" => $"Days {string.Join(", ", one.CycleDays ?? [])} of the cycle",
                     "dates" => one.Dates?.ReplaceLineEndings(", "),
+                    "monthly" => one.Monthly.ToRule()?.ToString(),
                     "rule" => one.Rule,
                     _ => "every week, on days",
                 }),

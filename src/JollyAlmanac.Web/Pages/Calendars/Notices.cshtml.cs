@@ -36,20 +36,23 @@ public sealed class NoticesModel(EditNotices editNotices, RequestContext request
 
     public bool MayKeepTexts => AccessRules.MayAtSchool(Permission.KeepSchool, requestContext.Viewer.Role);
 
-    public IActionResult OnGet(Slug slug, long? begin = null)
+    /// <param name="slug">The calendar.</param>
+    /// <param name="begin">The text of the school to begin with.</param>
+    /// <param name="series">The series to tell of.</param>
+    public IActionResult OnGet(Slug slug, long? begin = null, long? series = null)
     {
-        var outcome = editNotices.View(requestContext.Viewer, slug);
+        var outcome = editNotices.View(requestContext.Viewer, slug, series is { } number ? new SeriesId(number) : null);
         if (outcome is not Outcome<NoticesView>.Done { Value: var view })
             return Answers.Of(outcome);
         View = view;
         var today = view.Now.InZone(view.School.Time.Zone).Date;
         var text = view.Texts.FirstOrDefault(one => one.Id == begin).Text;
-        Begun = text is not null;
-        Fresh = new NoticeInput(
-            text ?? "",
-            LocalDatePattern.Iso.Format(today),
-            LocalDatePattern.Iso.Format(today.PlusDays(7))
-        );
+        Begun = text is not null || view.About is not null;
+        Fresh = (view.About ?? new NoticeInput(text ?? "")) with
+        {
+            First = LocalDatePattern.Iso.Format(today),
+            Last = LocalDatePattern.Iso.Format(today.PlusDays(7)),
+        };
         return Page();
     }
 

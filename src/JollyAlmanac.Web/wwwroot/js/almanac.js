@@ -16,6 +16,13 @@ for (const button of document.querySelectorAll("[data-copy]")) {
   });
 }
 
+// A choice that a button takes up is taken up at once; the button is for where this does not run.
+for (const choice of document.querySelectorAll("[data-press]")) {
+  const button = document.getElementById(choice.dataset.press);
+  button.hidden = true;
+  choice.addEventListener("change", () => choice.form.requestSubmit(button));
+}
+
 // A field that something is wrong with says so, and the first of them has the focus.
 let firstWrong = null;
 for (const problem of document.querySelectorAll(".field-problem[id]"))

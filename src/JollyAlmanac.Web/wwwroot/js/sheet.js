@@ -68,6 +68,76 @@ if (sheet) {
     show(event.target.getAttribute("action") + "?" + new URLSearchParams(new FormData(event.target)));
   });
 
+  // A free cell begins an entry there; several beneath each other, dragged over, make a longer one. An arrow key goes from cell to cell.
+  const begin = (from, to) => {
+    const address = new URL(sheet.dataset.add, location.href);
+    address.searchParams.set("day", from.dataset.day);
+    if (from.dataset.period) address.searchParams.set("period", from.dataset.period);
+    if (to?.dataset.period) address.searchParams.set("to", to.dataset.period);
+    return address.pathname + address.search;
+  };
+  if (sheet.dataset.add) {
+    const inWords = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short" });
+    const free = [...sheet.querySelectorAll("td[data-day]")];
+    for (const cell of free) {
+      const add = document.createElement("a");
+      add.className = "add";
+      add.href = begin(cell);
+      add.draggable = false;
+      add.tabIndex = -1;
+      add.setAttribute("aria-label",
+        `Add an entry on ${inWords.format(new Date(`${cell.dataset.day}T12:00`))}`
+        + (cell.dataset.period ? `, period ${cell.dataset.period}` : ""));
+      cell.prepend(add);
+    }
+    const adds = [...sheet.querySelectorAll("a.add")];
+    const reach = add => {
+      for (const other of adds) other.tabIndex = other === add ? 0 : -1;
+    };
+    reach(sheet.querySelector("td.now a.add") ?? adds[0]);
+    sheet.addEventListener("keydown", event => {
+      const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+      if (!step || event.shiftKey || !event.target.matches?.("a.add")) return;
+      const rows = [...sheet.querySelectorAll("tr:has(> td[data-day])")];
+      const row = event.target.closest("tr");
+      const next = rows[rows.indexOf(row) + step[1]]?.cells[event.target.closest("td").cellIndex + step[0]]?.querySelector("a.add");
+      if (!next) return;
+      event.preventDefault();
+      reach(next);
+      next.focus();
+    });
+
+    let first = null;
+    let last = null;
+    const drawn = () => {
+      if (!first) return [];
+      const column = free.filter(cell => cell.dataset.day === first.dataset.day);
+      const [one, other] = [column.indexOf(first), column.indexOf(last)].sort((a, b) => a - b);
+      return column.slice(one, other + 1);
+    };
+    const draw = () => {
+      for (const cell of free) cell.classList.toggle("is-target", first !== last && drawn().includes(cell));
+    };
+    sheet.addEventListener("mousedown", event => {
+      if (event.button !== 0 || !event.target.matches("a.add")) return;
+      first = last = event.target.closest("td");
+      event.preventDefault();
+    });
+    sheet.addEventListener("mouseover", event => {
+      const cell = event.target.closest("td[data-period]");
+      if (!first?.dataset.period || cell?.dataset.day !== first.dataset.day || !cell.dataset.period) return;
+      last = cell;
+      draw();
+    });
+    document.addEventListener("mouseup", event => {
+      const several = drawn();
+      [first, last] = [null, null];
+      draw();
+      if (several.length > 1 && several.at(-1).closest("table").contains(event.target))
+        location.href = begin(several[0], several.at(-1));
+    });
+  }
+
   const cells = () => [...sheet.querySelectorAll("td[data-day]")];
   const propose = (mark, cell) => {
     from = mark;
