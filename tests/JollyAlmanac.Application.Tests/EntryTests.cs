@@ -1,8 +1,10 @@
 using System.Globalization;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Findings;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
 using NodaTime;
 
@@ -140,6 +142,58 @@ public sealed class EntryTests : IDisposable
     {
         var saved = school.Add(TestSchool.Good with { Meets = "rule", Rule = rule, Link = "", Extent = "open" });
         Assert.Equal(("rule", rule), (TestSchool.FormOf(saved).Meets, TestSchool.FormOf(saved).Rule));
+    }
+
+    [Fact]
+    public void The_example_of_the_composer_is_read()
+    {
+        var (reading, form) = TestSchool.Done(
+            school.Quick.Fill(
+                school.Teacher,
+                TestSchool.Slug,
+                "Net Mending every other Tue p4 from 15 Sep, 8 sessions",
+                Begin(null)
+            )
+        );
+        Assert.Empty(reading.Problems);
+        Assert.Equal(
+            ("Net Mending", "2", "2", "4", "2026-09-15", "held", "8"),
+            (form.Title, form.Days!.Single(), form.EveryWeeks, form.Period, form.From, form.Extent, form.Held)
+        );
+    }
+
+    [Fact]
+    public async Task A_door_that_is_always_open_though_its_sessions_have_times_is_noticed_and_mended()
+    {
+        school.Add();
+        var link = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Single();
+        TestSchool.Done(
+            await school.Links.Change(
+                school.Teacher,
+                link.Code,
+                LinkInput.Of(link) with
+                {
+                    Entry = new EntryRuleInput("always"),
+                },
+                TestContext.Current.CancellationToken
+            )
+        );
+        var noted = school
+            .Switchboard.At(school.Teacher, null, null)!
+            .Findings.Single(one => one.Finding.Kind == FindingKind.AlwaysOpen);
+        TestSchool.Done(
+            await school.Mend.Do(
+                school.Teacher,
+                noted.Code,
+                noted.Finding.Remedies.Single().Key,
+                noted.Version,
+                TestContext.Current.CancellationToken
+            )
+        );
+        Assert.Equal(
+            EntryRule.Usual,
+            school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Single().Entry
+        );
     }
 
     [Fact]

@@ -395,8 +395,12 @@ public sealed class DoorTests
         Assert.Equal([FindingKind.PersonalRoom], Kinds(tested with { IsPersonal = true }));
         Assert.Equal([FindingKind.ClassesApart], Kinds(tested, [Class(1), other]));
         Assert.Empty(Kinds(tested with { IsSharedOnPurpose = true }, [Class(1), other]));
-        Assert.Empty(Kinds(tested, [Class(1), Class(2)])); // one teacher
-        Assert.Empty(
+        Assert.Equal([FindingKind.ClassesTogether], Kinds(tested, [Class(1), Class(2)])); // one teacher
+        Assert.Empty(Kinds(tested with { IsSharedOnPurpose = true }, [Class(1), Class(2)]));
+        Assert.Equal([FindingKind.AlwaysOpen], Kinds(tested with { Entry = new EntryRule.Always() }));
+        Assert.Empty(Kinds(tested with { Entry = new EntryRule.AllDay() }));
+        Assert.Equal(
+            [FindingKind.ClassesTogether],
             Kinds(
                 tested,
                 [Class(1) with { Department = new CalendarId(9) }, other with { Department = new CalendarId(9) }]

@@ -294,6 +294,50 @@ public sealed class MaterialTests
         Assert.Empty(MissingMaterials.Of(Plan, recorded, At(10, 14, 9, 41)));
     }
 
+    [Theory]
+    // Of the last six that are over on Wed 14 Oct at 9:41, 7 to 12: who has a recording. Two weeks reach back to no. 8, Wed 30 Sep at 9:50.
+    [InlineData("7 8 9 10 11", "12")]
+    [InlineData("10 11 12", "8 9")]
+    [InlineData("11 12", "")]
+    [InlineData("7", "")]
+    [InlineData("1 2 3 4 5 6", "")]
+    [InlineData("7 8 9 10 11 12", "")]
+    public void A_session_that_was_held_misses_its_recording_where_the_others_have_one(string have, string missing)
+    {
+        var numbers = have.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(int.Parse).ToList();
+        var recordings = new MaterialsOf([
+            .. Plan
+                .Held.Where(session => numbers.Contains(session.Number!.Value))
+                .Select(session => Sheet() with { ForSession = session.Original, IsRecording = true }),
+        ]);
+        string Missing(MaterialsOf materials, Instant now) =>
+            string.Join(' ', MissingRecordings.Of(Plan, materials, now).Select(session => session.Number));
+        Assert.Equal(missing, Missing(recordings, At(10, 14, 9, 41)));
+        // A hand-out is no recording.
+        Assert.Equal(
+            "",
+            Missing(
+                new MaterialsOf([.. recordings.All.Select(one => one with { IsRecording = false })]),
+                At(10, 14, 9, 41)
+            )
+        );
+    }
+
+    [Fact]
+    public void A_recording_is_asked_for_from_the_end_of_its_session_and_for_two_weeks()
+    {
+        var recordings = new MaterialsOf([
+            .. Plan
+                .Held.Where(session => session.Number is 10 or 11 or 12)
+                .Select(session => Sheet() with { ForSession = session.Original, IsRecording = true }),
+        ]);
+        string Missing(Instant now) =>
+            string.Join(' ', MissingRecordings.Of(Plan, recordings, now).Select(session => session.Number));
+        // No. 13 is Wed 14 Oct, 9:50–10:40; no. 8 was Wed 30 Sep.
+        Assert.Equal("8 9", Missing(At(10, 14, 10, 39)));
+        Assert.Equal("9 13", Missing(At(10, 14, 10, 40)));
+    }
+
     [Fact]
     public void Half_of_those_around_are_enough()
     {

@@ -66,6 +66,7 @@ public sealed partial class PressingTests
         ["POST /calendars/{slug:slug}/import?handler=FetchForget"] = "a file that was fetched",
         ["POST /school-time?handler=FetchForget"] = "a file that was fetched",
         ["GET /kept/{key}"] = "a sign-in that has ended",
+        ["GET /new-entry"] = "leads on to the composer of a calendar",
         ["GET /first-run"] = "an empty directory",
         ["POST /first-run"] = "an empty directory",
         ["GET /guest/{guest}"] = "a guest’s address",

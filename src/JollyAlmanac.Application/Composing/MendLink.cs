@@ -73,6 +73,7 @@ public sealed class MendLink(
                 {
                     Entry = link.Entry is EntryRule.Around around ? around with { Lead = remedy.Minutes } : link.Entry,
                 },
+                RemedyKind.OpenAround => link with { Entry = EntryRule.Usual },
                 RemedyKind.RenewAfterEach => link with { RenewsAfterEach = true },
                 RemedyKind.SharedOnPurpose => link with { IsSharedOnPurpose = true },
                 _ => link with { IsPersonal = false },

@@ -5,6 +5,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Data;
 using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
@@ -66,6 +67,9 @@ public sealed record DayView(
     bool MaySetUp
 )
 {
+    /// <summary>Held, and no recording yet, where the others before them have one: what the person may attach to, the last first.</summary>
+    public IReadOnlyList<OnCalendar> NotRecorded { get; init; } = [];
+
     /// <summary>The person may add to one of these calendars.</summary>
     public bool MayAdd { get; init; }
 
@@ -242,6 +246,26 @@ public sealed class DayQuery(
                                 .Where(one => one.Shown is not null)
                                 .Select(one => new OnCalendar(one.Calendar, one.Shown!)),
                         ],
+                NotRecorded =
+                [
+                    .. own.Where(one => one.IsOwn || !ownOnly)
+                        .SelectMany(one =>
+                            one.Facts.PlansFor(school.Time, one.Level, viewer)
+                                .Where(plan =>
+                                    AccessRules.May(
+                                        Permission.ChangeSeries,
+                                        Redaction.LevelOn(plan.Of, one.Level, viewer),
+                                        AccessRules.IsMaker(plan.Of.MadeBy, plan.Of.Calendar, viewer)
+                                    )
+                                )
+                                .SelectMany(plan => MissingRecordings.Of(plan, one.Facts.MaterialsOf, now))
+                                .Select(session => (one.Calendar, Shown: Show(one)(session)))
+                        )
+                        .Where(one => one.Shown is not null)
+                        .OrderByDescending(one => one.Shown!.Session.EndsAt)
+                        .Take(5)
+                        .Select(one => new OnCalendar(one.Calendar, one.Shown!) { MayAttach = true }),
+                ],
                 MayAdd = own.Exists(one => AccessRules.May(Permission.AddSeries, one.Level)),
                 Doors = cards,
                 Findings = findings,

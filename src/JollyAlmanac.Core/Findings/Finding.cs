@@ -40,6 +40,12 @@ public enum FindingKind
     /// <summary>A class's series that uses the link has no end.</summary>
     WithoutEnd,
 
+    /// <summary>Classes that one teacher or department keeps share a link.</summary>
+    ClassesTogether,
+
+    /// <summary>A door is always open, though its sessions have times.</summary>
+    AlwaysOpen,
+
     /// <summary>A series of the link's calendar meets without a link, while others there have this one.</summary>
     WithoutLink,
 }
@@ -76,6 +82,9 @@ public enum RemedyKind
 
     /// <summary>A series ends with the term.</summary>
     EndWithTerm,
+
+    /// <summary>The door opens around sessions alone.</summary>
+    OpenAround,
 
     /// <summary>A series takes the link.</summary>
     TakeLink,

@@ -75,6 +75,7 @@ public static class LinkFindings
                 Personal(use),
                 Untested(use),
                 WithoutEnd(use, coming, now.InZone(zone).Date),
+                AlwaysOpen(use, coming),
                 WithoutLink(use),
             }
                 .OfType<Finding>()
@@ -199,13 +200,7 @@ public static class LinkFindings
                         stranger.Id
                     )
                 );
-            remedies.Add(
-                new Remedy(
-                    RemedyKind.SharedOnPurpose,
-                    "They belong together",
-                    $"{use.Link.Name} stays as it is, and this note goes away."
-                )
-            );
+            remedies.Add(OnPurpose(use));
             return new Finding(
                 FindingKind.ClassesApart,
                 Severity.ShouldFix,
@@ -216,8 +211,44 @@ public static class LinkFindings
             );
         }
 
-        return null;
+        return classes.Count < 2
+            ? null
+            : new Finding(
+                FindingKind.ClassesTogether,
+                Severity.WorthKnowing,
+                use.Link.Id,
+                classes.Count == 2
+                    ? "One address opens two classes’ doors"
+                    : $"One address opens the doors of {classes.Count} classes",
+                $"Who has {use.Link.Code.Path} may enter with {Wording.List([.. classes.Select(calendar => calendar.Title)])} alike.",
+                [OnPurpose(use)]
+            );
     }
+
+    private static Remedy OnPurpose(LinkInUse use) =>
+        new(
+            RemedyKind.SharedOnPurpose,
+            "They belong together",
+            $"{use.Link.Name} stays as it is, and this note goes away."
+        );
+
+    private static Finding? AlwaysOpen(LinkInUse use, List<EntryWindow> coming) =>
+        use.Link.Entry is not EntryRule.Always || coming.TrueForAll(window => window.Session.IsAllDay)
+            ? null
+            : new Finding(
+                FindingKind.AlwaysOpen,
+                Severity.WorthKnowing,
+                use.Link.Id,
+                $"{use.Link.Name} is always open",
+                "Its sessions have times, yet whoever has the address may enter at any hour.",
+                [
+                    new Remedy(
+                        RemedyKind.OpenAround,
+                        "Open it around sessions",
+                        $"{use.Link.Name} {EntryRule.Usual.InWords}."
+                    ),
+                ]
+            );
 
     private static Finding? WithoutLink(LinkInUse use) =>
         use.Unlinked is not [var first, ..]

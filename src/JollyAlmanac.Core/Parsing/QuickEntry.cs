@@ -77,7 +77,7 @@ public sealed record QuickReading(
 /// Understands a line as people write it: every word is used, or told of. The title is what stands before the first thing that is
 /// understood (or in quotes, or, where the line begins with days or times, what is left). Two patterns on one line are two readings.
 /// </summary>
-/// <example>"Tidepool Biology 9A MWF 8:00-8:50 14 Sep to 18 Dec" is a title, three weekdays, a time, a first and a last day.</example>
+/// <example>"Net Mending Tue Fri 13:30-14:20 15 Sep to 4 Dec" is a title, two weekdays, a time, a first and a last day.</example>
 public static class QuickEntry
 {
     /// <summary>The longest line that is read.</summary>

@@ -36,7 +36,7 @@ public sealed record Series(
     Instant ChangedAt
 )
 {
-    /// <summary>What its sessions are counted as ("Review": Review 1, 2, 3); empty where numbers stay out of titles.</summary>
+    /// <summary>What its sessions are counted as ("Voyage": Voyage 1, 2, 3); empty where numbers stay out of titles.</summary>
     public string NumberLabel { get; init; } = "";
 
     /// <summary>The number of its first held session: over 1 where it carries another series on.</summary>

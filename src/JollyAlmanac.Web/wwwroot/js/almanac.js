@@ -23,6 +23,13 @@ for (const choice of document.querySelectorAll("[data-press]")) {
   choice.addEventListener("change", () => choice.form.requestSubmit(button));
 }
 
+// What was kept of a form that was sent goes, once a page answers that tells of no fault.
+const sentDraft = sessionStorage.getItem("draft that was sent");
+if (sentDraft && !location.pathname.startsWith("/kept/")) {
+  sessionStorage.removeItem("draft that was sent");
+  if (!document.querySelector(".problems")) localStorage.removeItem(sentDraft);
+}
+
 // A field that something is wrong with says so, and the first of them has the focus.
 let firstWrong = null;
 for (const problem of document.querySelectorAll(".field-problem[id]"))
