@@ -102,6 +102,46 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
     }
 
     [Fact]
+    public void What_was_typed_and_not_saved_comes_back_for_its_person_alone_and_goes_when_it_is_saved()
+    {
+        const string Form = "/calendars/tidepool-biology-9a/series/new";
+        browser.Size(1280, 800);
+        browser.SignIn(DemoServer.Teacher);
+        browser.Go(Form);
+        browser.Type("#Place", "Weather tower");
+        browser.Choose("#Link", "new");
+        browser.Type("#LinkTarget", "https://rooms.skerry.example/7?passcode=kelp22");
+        browser.Until(() => Kept().Contains("Weather tower", StringComparison.Ordinal));
+        // What opens a room is not kept.
+        Assert.DoesNotContain("kelp22", Kept(), StringComparison.Ordinal);
+        browser.SignIn("ines.falk@skerry.example");
+        browser.Go(Form);
+        Assert.False(browser.Has(".draft-bar"));
+        Assert.Equal("", Value("#Place"));
+        browser.SignIn(DemoServer.Teacher);
+        browser.Go(Form);
+        Assert.Contains("did not save is back", browser.Text(".draft-bar"), StringComparison.Ordinal);
+        Assert.Equal("Weather tower", Value("#Place"));
+        // From a cell, what is typed there is asked for.
+        browser.Go(Form + "?day=2026-10-20");
+        Assert.Equal("", Value("#Place"));
+        browser.ClickText("button", "Bring it back");
+        Assert.Equal("Weather tower", Value("#Place"));
+        // With a fault the form is as it was sent; once it is saved, nothing is kept.
+        browser.Choose("#Link", "");
+        browser.ClickText("button", "Put it on Tidepool Biology 9A");
+        browser.Until(() => browser.Has(".problems"));
+        Assert.False(browser.Has(".draft-bar"));
+        browser.Click("label.day:nth-of-type(2)");
+        browser.ClickText("button", "Put it on Tidepool Biology 9A");
+        browser.Until(() => browser.Path == "/calendars/tidepool-biology-9a");
+        browser.Until(() => !Kept().Contains("Weather tower", StringComparison.Ordinal));
+
+        string Kept() => (string)browser.Run("return JSON.stringify(localStorage)")!;
+        string? Value(string field) => browser.Find(field).GetDomProperty("value");
+    }
+
+    [Fact]
     public void Free_cells_begin_an_entry_by_hand_and_by_keyboard()
     {
         browser.Size(1280, 800);

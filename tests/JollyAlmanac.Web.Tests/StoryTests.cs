@@ -134,6 +134,8 @@ public sealed class StoryTests : IDisposable
         teacher.Fill("Title", "Tide tables");
         await teacher.Fill("for the calendar", "Tidepool Biology 9A").Press("Use this calendar");
         Assert.Equal(("Tide tables", "2026-10-14"), (teacher.ValueOf("Title"), teacher.ValueOf("From")));
+        // What hangs on the whole class is not the new series' to take off.
+        teacher.DoesNotSee("take off");
         await teacher.Press("Put it on Tidepool Biology 9A");
         teacher.Sees("Tide tables is on the calendar.").Sees("Next:");
         await teacher.Follow("Tell them");

@@ -88,7 +88,8 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             var links = SeriesReader.LinksFor(stores, viewer, calendarContext.Calendar.Id, stored);
             var materials = stores
                 .Materials.Of(calendarContext.Calendar.Id)
-                .Where(material => material.Series == stored?.Id)
+                // One without a series is the whole calendar's.
+                .Where(material => stored is not null && material.Series == stored.Id)
                 .ToList();
             return new Outcome<Composer>.Done(
                 new Composer(

@@ -23,11 +23,14 @@ for (const choice of document.querySelectorAll("[data-press]")) {
   choice.addEventListener("change", () => choice.form.requestSubmit(button));
 }
 
-// What was kept of a form that was sent goes, once a page answers that tells of no fault.
+// What was kept of a form that was sent goes, once another page answers and tells of no fault. Where a sign-in came in between, the form is
+// there again, unsent: by its own address, or by that of its handler.
 const sentDraft = sessionStorage.getItem("draft that was sent");
 if (sentDraft && !location.pathname.startsWith("/kept/")) {
   sessionStorage.removeItem("draft that was sent");
-  if (!document.querySelector(".problems")) localStorage.removeItem(sentDraft);
+  const form = document.querySelector("form[data-draft]");
+  const isUnsent = location.search.includes("handler=") || (form !== null && !form.action.includes("handler="));
+  if (!isUnsent && !document.querySelector(".problems")) localStorage.removeItem(sentDraft);
 }
 
 // A field that something is wrong with says so, and the first of them has the focus.
