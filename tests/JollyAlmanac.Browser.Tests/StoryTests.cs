@@ -136,6 +136,8 @@ public sealed class StoryTests(Browser browser) : IClassFixture<Browser>
         browser.ClickText("button", "Put it on Tidepool Biology 9A");
         browser.Until(() => browser.Path == "/calendars/tidepool-biology-9a");
         browser.Until(() => !Kept().Contains("Weather tower", StringComparison.Ordinal));
+        // The console tells of the fault, and of nothing else.
+        Assert.All(browser.Complaints(), one => Assert.Contains("422", one, StringComparison.Ordinal));
 
         string Kept() => (string)browser.Run("return JSON.stringify(localStorage)")!;
         string? Value(string field) => browser.Find(field).GetDomProperty("value");
