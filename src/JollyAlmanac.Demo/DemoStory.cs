@@ -250,6 +250,16 @@ public sealed class DemoStory
                 [.. ShortFridays.Select(day => new ShortenedDay(day, shortBells.Name))]
             ))
         ).Time.Terms[0];
+        Done(
+            setSchoolTime.SetSchool(
+                coordinator,
+                SchoolDetails.Of(schoolQuery.Find()!) with
+                {
+                    Help =
+                        "No sound? Choose another microphone, or leave the room and come back.\nNothing opens? Ask Wendeline Okafor at the office.",
+                }
+            )
+        );
     }
 
     private IReadOnlyList<PersonId> MakePeople()

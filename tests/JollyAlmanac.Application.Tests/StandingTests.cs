@@ -371,6 +371,7 @@ public sealed class StandingTests : IDisposable
     [InlineData("update bell_periods set name = name || 'x'", "s")]
     [InlineData("update cycle_days set name = name || 'x'", "s")]
     [InlineData("update school set twelve_hours = 1", "s")]
+    [InlineData("update school set help = 'x'", "s")]
     public void The_database_counts_by_itself(string sql, string raised)
     {
         var series = school.Add(materials: new MaterialInput(null, "Field sheet", "https://files.skerry.example/a"));

@@ -152,6 +152,35 @@ public sealed class StoryTests : IDisposable
     }
 
     [Fact]
+    public async Task Whom_to_ask_stands_at_the_door_on_the_class_page_and_where_an_address_leads_nowhere()
+    {
+        using var coordinator = await As(DemoServer.Coordinator);
+        await (await coordinator.Follow("School time")).Follow("Name, zone, dates, whom to ask");
+        Assert.Contains("Wendeline Okafor", coordinator.ValueOf("Whom to ask"), StringComparison.Ordinal);
+        coordinator.Fill("Whom to ask", new string('x', 601));
+        await coordinator.Press("Save", status: System.Net.HttpStatusCode.UnprocessableEntity);
+        await coordinator.Fill("Whom to ask", "No sound?\nAsk <b>Ondine</b> at the pier.").Press("Save");
+        using var stranger = Stranger();
+        foreach (
+            var (address, status) in new[]
+            {
+                ("/in/tidepool-7k?look=1", 200),
+                ("/c/tidepool-biology-9c", 200),
+                ("/in/no-such-link", 404),
+            }
+        )
+        {
+            await stranger.Open(address);
+            Assert.Equal(status, (int)stranger.Status);
+            stranger.Sees("Something does not work?").Sees("Ask <b>Ondine</b> at the pier.");
+        }
+
+        await (await coordinator.Follow("School time")).Follow("Name, zone, dates, whom to ask");
+        await coordinator.Fill("Whom to ask", "").Press("Save");
+        (await stranger.Open("/in/tidepool-7k?look=1")).DoesNotSee("Something does not work?");
+    }
+
+    [Fact]
     public async Task A_form_sent_after_the_sign_in_ended_is_kept_and_sent()
     {
         using var client = await server.SignedInAnew(DemoServer.Teacher);

@@ -134,6 +134,7 @@ public sealed record HolidaysRead(SchoolTimeInput Input, IReadOnlyList<string> R
 /// <param name="FirstDayOfWeek">The day its weeks begin on.</param>
 /// <param name="MonthFirst">10/12 is 12 October.</param>
 /// <param name="TwelveHours">Times are written like 1:30 pm.</param>
+/// <param name="Help">What to do, and whom to ask, where something does not work.</param>
 /// <param name="Revision">The one that the form was opened on.</param>
 public sealed record SchoolDetails(
     string? Name,
@@ -141,6 +142,7 @@ public sealed record SchoolDetails(
     IsoDayOfWeek FirstDayOfWeek,
     bool MonthFirst = false,
     bool TwelveHours = false,
+    string? Help = "",
     int Revision = 0
 )
 {
@@ -152,6 +154,7 @@ public sealed record SchoolDetails(
             school.Time.FirstDayOfWeek,
             school.Time.MonthFirst,
             school.TwelveHours,
+            school.Help,
             school.Revision
         );
 }
@@ -196,6 +199,7 @@ public sealed class SetSchoolTime(Gate gate)
                 entry.Wrong("Zone", "Choose the school's time zone from the list, for example America/Halifax.");
             if (!FirstDays.Contains(input.FirstDayOfWeek))
                 entry.Wrong("FirstDayOfWeek", "A week begins on Monday, Sunday or Saturday.");
+            var help = entry.Lines("Help", input.Help, "The help", School.LongestHelp);
             if (!entry.IsGood)
                 return new Outcome<School>.Refused(entry.Problems);
             if (input.Revision != at.School.Revision)
@@ -212,10 +216,19 @@ public sealed class SetSchoolTime(Gate gate)
                 input.TwelveHours == at.School.TwelveHours
                     ? ""
                     : $"set times to {(input.TwelveHours ? "12" : "24")} hours",
+                help == at.School.Help ? "" : "changed whom to ask where something does not work",
             ];
             if (told.All(one => one.Length == 0))
                 return new Outcome<School>.Done(at.School);
-            at.Stores.School.Set(name, zone.Id, input.FirstDayOfWeek, input.MonthFirst, input.TwelveHours, at.Now);
+            at.Stores.School.Set(
+                name,
+                zone.Id,
+                input.FirstDayOfWeek,
+                input.MonthFirst,
+                input.TwelveHours,
+                help,
+                at.Now
+            );
             if (!zone.Equals(now.Zone))
                 at.Stores.School.Move(now.Zone.Id, zone.Id, at.Now);
             at.Note(HistorySubject.School, 1, string.Join(", ", told.Where(one => one.Length > 0)));

@@ -79,7 +79,7 @@ public sealed class SchoolStore
     private School Read()
     {
         var row = connection.QuerySingle<SchoolRow>(
-            "select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours from school"
+            "select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours, help from school"
         );
         Term? before = null;
         // One that overlaps the one before it cannot be laid out in weeks.
@@ -198,6 +198,7 @@ public sealed class SchoolStore
         return new School(row.Name, time, (int)row.Revision, Stored.At(row.ChangedAt))
         {
             TwelveHours = row.TwelveHours == 1,
+            Help = row.Help,
         };
     }
 
@@ -233,19 +234,20 @@ public sealed class SchoolStore
             new { zone }
         );
 
-    /// <summary>Sets its name, its zone, the day its weeks begin on and how it writes days and times; its revision rises.</summary>
+    /// <summary>Sets its name, its zone, the day its weeks begin on, how it writes days and times, and its help; its revision rises.</summary>
     public void Set(
         string name,
         string zone,
         IsoDayOfWeek firstDayOfWeek,
         bool monthFirst,
         bool twelveHours,
+        string help,
         Instant now
     ) =>
         connection.Execute(
             """
             update school set name = @name, zone = @zone, first_day_of_week = @first, month_first = @monthFirst,
-                twelve_hours = @twelveHours, revision = revision + 1, changed_at = @at
+                twelve_hours = @twelveHours, help = @help, revision = revision + 1, changed_at = @at
             """,
             new
             {
@@ -254,6 +256,7 @@ public sealed class SchoolStore
                 first = (int)firstDayOfWeek,
                 monthFirst,
                 twelveHours,
+                help,
                 at = now.ToUnixTimeMilliseconds(),
             }
         );
@@ -400,6 +403,7 @@ public sealed class SchoolStore
         long Revision,
         long ChangedAt,
         long MonthFirst,
-        long TwelveHours
+        long TwelveHours,
+        string Help
     );
 }
