@@ -33,6 +33,15 @@ internal sealed class CalendarFacts(
     /// <summary>Its series that are not taken off.</summary>
     public IReadOnlyList<Series> Series => series;
 
+    /// <summary>The join links that its series have, the one that most have first.</summary>
+    public IEnumerable<JoinLinkId> LinksByUse =>
+        series
+            .Select(one => one.JoinLink)
+            .OfType<JoinLinkId>()
+            .CountBy(link => link)
+            .OrderByDescending(one => one.Value)
+            .Select(one => one.Key);
+
     private IReadOnlyList<ReadSeries> Known => read;
 
     /// <summary>Its materials.</summary>

@@ -530,12 +530,8 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         var usable = links.Select(link => link.Id).ToHashSet();
         return CalendarFacts
             .Read(stores, calendar)
-            .Series.Select(series => series.JoinLink)
-            .OfType<JoinLinkId>()
-            .Where(usable.Contains)
-            .CountBy(link => link)
-            .OrderByDescending(one => one.Value)
-            .Select(one => (JoinLinkId?)one.Key)
+            .LinksByUse.Where(usable.Contains)
+            .Select(link => (JoinLinkId?)link)
             .FirstOrDefault()
             ?? (links.Where(link => link.Calendar == calendar).ToList() is [var only] ? only.Id : null);
     }

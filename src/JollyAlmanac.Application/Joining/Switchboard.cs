@@ -207,14 +207,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
     private static List<Series> Unlinked(Stores stores, LinkDoor door, Instant now)
     {
         var facts = CalendarFacts.Read(stores, door.Owner.Id);
-        var mostUsed = facts
-            .Series.Select(series => series.JoinLink)
-            .OfType<JoinLinkId>()
-            .CountBy(link => link)
-            .OrderByDescending(one => one.Value)
-            .Select(one => (JoinLinkId?)one.Key)
-            .FirstOrDefault();
-        return mostUsed != door.Link.Id
+        return !facts.LinksByUse.Take(1).Contains(door.Link.Id)
             ? []
             :
             [

@@ -167,21 +167,18 @@ public sealed class DayQuery(
                 ];
             Func<Session, ShownSession?> Show(CalendarAccess one) =>
                 one.Facts.For(school.Time, now, one.Level, ShowChoices.Working, viewer);
+            bool MayChange(CalendarAccess one, Series of) =>
+                AccessRules.May(
+                    Permission.ChangeSeries,
+                    Redaction.LevelOn(of, one.Level, viewer),
+                    AccessRules.IsMaker(of.MadeBy, of.Calendar, viewer)
+                );
             var all = own.SelectMany(one =>
                     one.Facts.PlansFor(school.Time, one.Level, viewer)
                         .SelectMany(plan => plan.Sessions)
                         .Where(session => session.IsVisible && session.LastDay >= date)
                         .Select(session =>
-                            (
-                                one.Calendar,
-                                Session: session,
-                                Show: Show(one),
-                                MayAttach: AccessRules.May(
-                                    Permission.ChangeSeries,
-                                    Redaction.LevelOn(session.Of, one.Level, viewer),
-                                    AccessRules.IsMaker(session.Of.MadeBy, session.Of.Calendar, viewer)
-                                )
-                            )
+                            (one.Calendar, Session: session, Show: Show(one), MayAttach: MayChange(one, session.Of))
                         )
                 )
                 .OrderBy(one => one.Session.StartsAt)
@@ -251,13 +248,7 @@ public sealed class DayQuery(
                     .. own.Where(one => one.IsOwn || !ownOnly)
                         .SelectMany(one =>
                             one.Facts.PlansFor(school.Time, one.Level, viewer)
-                                .Where(plan =>
-                                    AccessRules.May(
-                                        Permission.ChangeSeries,
-                                        Redaction.LevelOn(plan.Of, one.Level, viewer),
-                                        AccessRules.IsMaker(plan.Of.MadeBy, plan.Of.Calendar, viewer)
-                                    )
-                                )
+                                .Where(plan => MayChange(one, plan.Of))
                                 .SelectMany(plan => MissingRecordings.Of(plan, one.Facts.MaterialsOf, now))
                                 .Select(session => (one.Calendar, Shown: Show(one)(session)))
                         )
