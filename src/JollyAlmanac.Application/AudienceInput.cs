@@ -136,7 +136,7 @@ internal static class AudienceReader
             // The same words for somebody who is not of the school: who is, is not to be found out here.
             if (
                 stores.People.FindByEmail(named.Address)?.Person.Id is { } person
-                && AccessRules.LevelOf(stores.People.ViewerOf(person), grants) > AccessLevel.None
+                && AccessRules.LevelOf(stores.People.ViewerOf(person), Grant.OnceOpen(grants)) > AccessLevel.None
             )
                 people.Add(person);
             else

@@ -58,6 +58,7 @@ internal sealed record LinkDoor(
                 // The links of a calendar that is deleted lead nowhere; they come back with it.
                 if (owner.DeletedAt is { } deleted)
                     link = link with { WithdrawnAt = link.WithdrawnAt ?? deleted };
+                var opens = users.ToDictionary(calendar => calendar.Id, calendar => calendar.OpensOn);
                 var meeting = plans.Select(plan => plan.Of.Calendar).ToHashSet();
                 return new LinkDoor(
                     school,
@@ -71,8 +72,21 @@ internal sealed record LinkDoor(
                     ],
                     [.. plans.Select(plan => plan.Of)],
                     new DoorSchedule(
-                        link,
-                        plans.SelectMany(plan => plan.Sessions).Where(session => session.JoinLink == id),
+                        // Before a calendar opens, its doors stay shut; who works them enters at any time.
+                        owner.OpensOn
+                            is not null
+                        && link.Entry is EntryRule.Always
+                            ? link with
+                            {
+                                Entry = new EntryRule.AllDay(),
+                            }
+                            : link,
+                        plans
+                            .SelectMany(plan => plan.Sessions)
+                            .Where(session =>
+                                session.JoinLink == id
+                                && (opens.GetValueOrDefault(session.Of.Calendar) is not { } day || session.Day >= day)
+                            ),
                         school.Time.Zone
                     )
                 );

@@ -142,6 +142,7 @@ public static class ServiceRegistration
             .AddSingleton<Doors>()
             .AddSingleton<EditJoinLinks>()
             .AddSingleton<OperateDoor>()
+            .AddSingleton<OpenRoom>()
             .AddSingleton<TestLink>()
             .AddSingleton<Switchboard>();
         services

@@ -188,6 +188,10 @@ public static class Wording
             _ => $"{string.Join(", ", items.Take(items.Count - 1))} and {items[^1]}",
         };
 
+    /// <summary>The first six of a list, and how many more there are: "A, B, C, D, E, F and 3 more".</summary>
+    public static string Few(IReadOnlyList<string> items) =>
+        List(items.Count > 7 ? [.. items.Take(6), $"{items.Count - 6} more"] : items);
+
     /// <summary>A word of somebody's in a message: not more of it than is needed to know it again.</summary>
     public static string Quote(string text) =>
         text.Trim() is { Length: > 60 } longer ? $"“{longer[..60]}…”" : $"“{text.Trim()}”";

@@ -95,6 +95,7 @@ public static class AlmanacServer
         );
         services
             .AddSingleton(all => new AlmanacAddress(() => RootOf(all, settings), sender.Address))
+            .AddHostedService<AccessJob>()
             .AddHostedService<SessionLettersJob>()
             .AddHostedService<RemindersJob>()
             .AddHostedService<PostJob>()

@@ -100,6 +100,7 @@ public sealed class ActTableTests : IDisposable
             ["SaveCalendar.Archive"] = who => school.Calendars.Archive(who, slug, Old),
             ["SaveCalendar.Delete"] = who => school.Calendars.Delete(who, slug, "", Old),
             ["SaveCalendar.BringBack"] = who => school.Calendars.BringBack(who, slug, Old),
+            ["SaveCalendar.OpenNow"] = who => school.Calendars.OpenNow(who, slug, Old),
             ["Share.View"] = who => school.Share.View(who, slug),
             ["Share.Give"] = who => school.Share.Give(who, slug, new GiveInput("", "")),
             ["Share.GiveTo"] = who =>
@@ -181,6 +182,7 @@ public sealed class ActTableTests : IDisposable
             ["ChangeSession.Open"] = who => school.Sessions.Open(who, slug, key, new SessionInput()),
             ["ChangeSession.Do"] = who =>
                 school.Sessions.Do(who, slug, key, new SessionInput("leave-out", Version: Old)),
+            ["ChangeSession.MakeCertain"] = who => school.Sessions.MakeCertain(who, slug, series.Id, Old),
             ["ChangeSession.Settle"] = who => school.Sessions.Settle(who, slug, key, null, Old),
             ["ExcludeRange.Do"] = who => school.LeaveOut.Do(who, slug, new RangeInput("", "")),
             ["ExcludeRange.BringBack"] = who => school.LeaveOut.BringBack(who, slug, new RangeInput("", "")),
@@ -203,6 +205,8 @@ public sealed class ActTableTests : IDisposable
             ["EditJoinLinks.SetChecklist"] = who => school.Links.SetChecklist(who, new string('x', 90)),
             ["TestLink.Do"] = who => school.Test.Do(who, link.Code, default).Waited(),
             ["MendLink.Do"] = who => school.Mend.Do(who, link.Code, "", Old, default).Waited(),
+            ["OpenRoom.Do"] = who => school.PastedRoom.Do(who, new OpenRoomInput(slug.Value)).Waited(),
+            ["OpenRoom.End"] = who => school.RoomAtOnce.End(who, link.Code, Old).Waited(),
             ["OperateDoor.Do"] = who => school.WorkDoor.Do(who, link.Code, DoorOperation.Open, Old),
             ["OperateDoor.Shut"] = who => school.WorkDoor.Do(who, link.Code, DoorOperation.Shut, Old),
             ["OperateDoor.Release"] = who => school.WorkDoor.Do(who, link.Code, DoorOperation.ByRule, Old),
@@ -253,6 +257,7 @@ public sealed class ActTableTests : IDisposable
             ["Absences.Remove"] = who => school.Absences.Remove(who, Nobody, 999),
             ["EditPeople.SetChildren"] = who => school.People.SetChildren(who, Nobody, ""),
             ["ArchiveQuery.Read"] = who => school.ArchiveQuery.Read(who, slug, "", 0),
+            ["EditNotices.Reach"] = who => school.Notices.Reach(who, slug, new NoticeInput()),
             ["EditNotices.View"] = who => school.Notices.View(who, slug),
             ["EditNotices.Put"] = who => school.Notices.Put(who, slug, null, new NoticeInput()),
             ["EditNotices.PutChange"] = who => school.Notices.Put(who, slug, new NoticeId(999), new NoticeInput()),
@@ -320,6 +325,8 @@ public sealed class ActTableTests : IDisposable
         "Switchboard.At",
         "NewEntryQuery.CalendarFor",
         "EditJoinLinks.Begin",
+        "OpenRoom.Offer",
+        "ClassPageQuery.OpensOn",
         "Doors.AtGuest",
         "Doors.EnterAsGuest",
     ];
@@ -470,6 +477,7 @@ public sealed class ActTableTests : IDisposable
         string[] only =
         [
             "View",
+            "Reach",
             "Form",
             "Of",
             "Open",

@@ -206,6 +206,8 @@ internal sealed class TestSchool : IDisposable
         ReadEmbed = new ReadEmbed(Database, Clock, Doors);
         Links = new EditJoinLinks(gate, Database, providers);
         WorkDoor = new OperateDoor(gate, Secrets);
+        RoomAtOnce = new OpenRoom(gate, Database, Clock, providers);
+        PastedRoom = new OpenRoom(gate, Database, Clock, new RoomProviders(null));
         Test = new TestLink(gate, providers);
         Switchboard = new Switchboard(Database, Clock, providers, WorkDoor);
         Mend = new MendLink(gate, providers, Links, Switchboard, Test, Sessions);
@@ -340,6 +342,11 @@ internal sealed class TestSchool : IDisposable
     public EditJoinLinks Links { get; }
 
     public OperateDoor WorkDoor { get; }
+
+    public OpenRoom RoomAtOnce { get; }
+
+    /// <summary>The same where there is no provider.</summary>
+    public OpenRoom PastedRoom { get; }
 
     public TestLink Test { get; }
 

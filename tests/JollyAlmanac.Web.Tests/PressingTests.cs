@@ -86,6 +86,8 @@ public sealed partial class PressingTests
         ["GET /people?handler=Find"] = "the script finder.js",
         ["POST /calendars/{slug:slug}/materials?handler=Undo"] = "materials that were attached",
         ["POST /calendars/{slug:slug}/publishing?handler=RevokeUnreadable"] = "a spoiled row",
+        ["POST /calendars/{slug:slug}/edit?handler=OpenNow"] = "a calendar that has not opened",
+        ["POST /calendars/{slug:slug}?handler=Certain"] = "a series that is not certain yet",
         ["POST /calendars/{slug:slug}?handler=Settle"] = "a loose change",
         ["POST /calendars/{slug:slug}/sessions/{key}"] = "a session of a series that stands",
         ["POST /people/{id:long}?handler=Children"] = "a family",

@@ -42,6 +42,9 @@ public sealed record CalendarInput(
     bool CloseLinks = false
 )
 {
+    /// <summary>The day from which it is seen by its people, ISO; empty for at once; null leaves it as it is.</summary>
+    public string? Opens { get; init; }
+
     internal const int MostNamed = 500;
 
     internal const int LongestTitle = 120;

@@ -7,6 +7,7 @@ using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage;
 using NodaTime;
+using NodaTime.Text;
 
 namespace JollyAlmanac.Application.Calendars;
 
@@ -18,7 +19,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         gate.Write<Calendar>(Operation.MakeCalendar, viewer, school =>
         {
             var (stores, person) = (school.Stores, school.Person);
-            var (facts, named, problems) = Read(stores, viewer, input, null);
+            var (facts, named, problems) = Read(school, input, null);
             if (problems.Count > 0)
                 return new Outcome<Calendar>.Refused(problems);
             var calendar = stores.Calendars.Add(
@@ -57,7 +58,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             var (stores, calendarContext, id) = (at.Stores, at.Context, at.Calendar.Id);
             if (!calendarContext.Calendar.IsInUse)
                 return Outcome.Because<Calendar>("", "This calendar is archived. Bring it back first.");
-            var (facts, named, problems) = Read(stores, viewer, input, calendarContext.Calendar);
+            var (facts, named, problems) = Read(at, input, calendarContext.Calendar);
             if (problems.Count > 0)
                 return new Outcome<Calendar>.Refused(problems);
             var before = InputOf(stores, calendarContext);
@@ -149,6 +150,22 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             SetUse(at, null, null, $"brought the calendar {at.Calendar.Title} back")
         );
 
+    /// <summary>Opens a calendar to its people at once, before its day.</summary>
+    public Outcome<Calendar> OpenNow(Viewer viewer, Slug slug, int version) =>
+        gate.Write<Calendar>(Operation.ChangeCalendar, viewer, slug, version, at =>
+        {
+            if (at.Calendar.OpensOn is null)
+                return new Outcome<Calendar>.Done(at.Calendar);
+            if (!at.Stores.Calendars.Change(at.Calendar with { OpensOn = null, ChangedAt = at.Now }, version))
+                return at.Stale<Calendar>(HistorySubject.Calendar, at.Calendar.Id.Value);
+            at.Note(
+                HistorySubject.Calendar,
+                at.Calendar.Id.Value,
+                $"opened {at.Calendar.Title}, before {Wording.WithYear(at.Calendar.OpensOn.Value)}"
+            );
+            return new Outcome<Calendar>.Done(at.Stores.Calendars.Get(at.Calendar.Id));
+        });
+
     private static Outcome<Calendar> SetUse(AtCalendar at, Instant? away, Instant? deleted, string summary)
     {
         var id = at.Calendar.Id;
@@ -215,19 +232,39 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
                             .Select(group => group.Name)
                     )
             )
-        );
+        )
+        {
+            Opens = calendar.OpensOn is { } opens ? LocalDatePattern.Iso.Format(opens) : "",
+        };
+    }
+
+    private static LocalDate? ReadOpening(FormReader entry, CalendarInput input, Calendar? now, LocalDate today)
+    {
+        if (input.Opens is null)
+            return now?.OpensOn;
+        if (input.Opens.Trim().Length == 0)
+            return null;
+        var day = entry.Day("Opens", input.Opens, "The day it opens");
+        if (day < today)
+            entry.Wrong(
+                "Opens",
+                "That day is over. Choose one to come, or leave it empty to open the calendar at once."
+            );
+        if (day > today.PlusYears(2))
+            entry.Wrong("Opens", "That is more than two years away. Choose an earlier day.");
+        return day > today ? day : null;
     }
 
     private static IEnumerable<Grantee> FullOf(CalendarContext calendarContext) =>
         calendarContext.Grants.Where(grant => grant.Level == AccessLevel.Full).Select(grant => grant.To);
 
     private static (Calendar Facts, IReadOnlyCollection<Grantee>? Named, IReadOnlyList<Problem> Problems) Read(
-        Stores stores,
-        Viewer viewer,
+        AtSchool at,
         CalendarInput input,
         Calendar? now
     )
     {
+        var (stores, viewer) = (at.Stores, at.Viewer);
         var entry = new FormReader();
         var title = entry.Line("Title", input.Title, "The title", CalendarInput.LongestTitle, needed: true);
         var description = entry.Lines("Description", input.Description, "The description", 2000);
@@ -265,7 +302,10 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             0,
             0,
             default
-        );
+        )
+        {
+            OpensOn = ReadOpening(entry, input, now, at.Today),
+        };
         return (facts, ReadNamed(stores, entry, input, viewer), entry.Problems);
     }
 

@@ -13,7 +13,7 @@ using NodaTime;
 namespace JollyAlmanac.Application.Composing;
 
 /// <summary>What a person wants of one session, as typed or dragged.</summary>
-/// <param name="Do">"leave-out", "bring-back", "move", "tell" (title, place and note) or "door" (link and entry window).</param>
+/// <param name="Do">"leave-out", "bring-back", "move", "tell" (title, place and note), "door" (link and entry window), "unsure" or "sure".</param>
 /// <param name="Time">Where to move it to.</param>
 /// <param name="Title">Another title; empty for the series' own.</param>
 /// <param name="Place">Another place.</param>
@@ -208,6 +208,31 @@ public sealed class ChangeSession(Gate gate)
             );
         });
 
+    /// <summary>Settles that a series takes place, with those of its sessions that were not certain yet.</summary>
+    /// <param name="viewer">Who.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="id">The series.</param>
+    /// <param name="version">The series' version that the form was made from.</param>
+    /// <returns>What was done, in a sentence.</returns>
+    public Outcome<string> MakeCertain(Viewer viewer, Slug slug, SeriesId id, int version) =>
+        gate.Write<string>(Operation.ChangeSession, viewer, slug, id, version, at =>
+        {
+            var summary = $"settled that {at.Series.Title} takes place";
+            var after = at.Series with
+            {
+                IsTentative = false,
+                Changes =
+                [
+                    .. at
+                        .Series.Changes.Select(change => change with { IsTentative = null })
+                        .Where(change => !change.IsEmpty),
+                ],
+            };
+            return at.Store(after, summary)
+                ? new Outcome<string>.Done(Wording.Capital(summary) + ".")
+                : at.Stale<string>(HistorySubject.Series, id.Value);
+        });
+
     private static ScopeChoice Weigh(Found found, SessionEdit edit, ChangeScope scope)
     {
         var (altered, reason) = Alteration.Of(found.Plan, found.Session, edit, scope, found.School);
@@ -330,6 +355,8 @@ public sealed class ChangeSession(Gate gate)
                 return new SessionEdit(Meets: false);
             case "bring-back":
                 return new SessionEdit(Meets: true);
+            case "unsure" or "sure":
+                return new SessionEdit(IsTentative: input.Do == "unsure");
             case "tell":
                 var title = input.Title is null
                     ? null
@@ -456,6 +483,8 @@ public sealed class ChangeSession(Gate gate)
         };
         if (edit.Meets is { } meets)
             return meets ? $"brought back {which}" : $"cancelled {which}";
+        if (edit.IsTentative is { } tentative)
+            return tentative ? $"marked {which} as not certain yet" : $"settled that {which} takes place";
         if (edit.Moves)
         {
             var to = new List<string>();

@@ -426,6 +426,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
                 series.JoinLink,
                 series.NumberLabel,
                 series.IsPrivate,
+                series.IsTentative,
                 series.OnlyFor
             )
                 == (
@@ -435,6 +436,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
                     stored.JoinLink,
                     stored.NumberLabel,
                     stored.IsPrivate,
+                    stored.IsTentative,
                     stored.OnlyFor
                 );
         return isSame && added.Count > 0
@@ -501,6 +503,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
         {
             NumberLabel = draft.NumberLabel,
             IsPrivate = draft.IsPrivate,
+            IsTentative = draft.IsTentative,
             OnlyFor = draft.OnlyFor,
             FirstNumber = stored?.FirstNumber ?? 1,
             Follows = stored?.Follows,

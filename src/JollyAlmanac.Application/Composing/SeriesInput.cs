@@ -92,6 +92,9 @@ public sealed record SeriesInput
     /// <summary>For others than who added it, and those who may change everything, only its times.</summary>
     public bool IsPrivate { get; init; }
 
+    /// <summary>It is not certain yet that it takes place.</summary>
+    public bool IsTentative { get; init; }
+
     /// <summary>The groups and people it is only for, as <see cref="AudienceInput"/> has them.</summary>
     public IReadOnlyList<string>? Only { get; init; }
 
@@ -182,6 +185,7 @@ public sealed record SeriesInput
                 : "",
             NumberLabel = series.NumberLabel,
             IsPrivate = series.IsPrivate,
+            IsTentative = series.IsTentative,
             Only = AudienceInput.TicksOf(series.OnlyFor),
             Version = series.Version,
             WeekStart = pattern.Repeat is Repeat.ByRule { Rule: { Interval: > 1, WeekStart: var weekStart } }

@@ -48,6 +48,9 @@ internal sealed record SeriesDraft(
     /// <summary>For others, only its times.</summary>
     public bool IsPrivate { get; init; }
 
+    /// <summary>It is not certain yet that it takes place.</summary>
+    public bool IsTentative { get; init; }
+
     /// <summary>The only ones it is for; null for all.</summary>
     public Audience? OnlyFor { get; init; }
 }
@@ -188,6 +191,7 @@ internal static partial class SeriesReader
             {
                 Except = except,
                 IsPrivate = input.IsPrivate,
+                IsTentative = input.IsTentative,
                 OnlyFor = only,
             }
             : null;

@@ -32,6 +32,7 @@ internal sealed record FileAttachment(string Title, Uri? Address, byte[]? Bytes,
 /// <param name="Title">What it is called.</param>
 /// <param name="Description">What is said of all its sessions.</param>
 /// <param name="IsPrivate">For others only its times.</param>
+/// <param name="IsTentative">It is not certain yet that it takes place.</param>
 /// <param name="Attachments">What is attached.</param>
 /// <param name="Kept">Lines that the almanac has no place for, as an iCalendar document; empty for none.</param>
 /// <param name="Hash">Of all that the file says of it, but for when it was written.</param>
@@ -44,6 +45,7 @@ internal sealed partial record FileSeries(
     string Title,
     string Description,
     bool IsPrivate,
+    bool IsTentative,
     ImmutableArray<FileAttachment> Attachments,
     string Kept,
     string Hash,
@@ -130,6 +132,7 @@ internal sealed partial record FileSeries(
             title,
             description,
             file.Master.Find("CLASS")?.Value.Trim().ToUpperInvariant() is "PRIVATE" or "CONFIDENTIAL",
+            IsTentativeIn(file),
             attachments.ToImmutable(),
             kept,
             hash,
@@ -330,6 +333,9 @@ internal sealed partial record FileSeries(
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text.ToString())))[..32];
     }
 
+    private static bool IsTentativeIn(FileEvent file) =>
+        file.Master.Find("STATUS")?.Value.Trim().ToUpperInvariant() == "TENTATIVE";
+
     // What is attached goes to materials; all else that is not understood is kept as it came, but what a browser would run.
     private static string KeptOf(
         FileEvent file,
@@ -360,6 +366,7 @@ internal sealed partial record FileSeries(
                     Attach(line, id, attachments, remarks);
                 else if (line.Name == "STATUS" && line.Value.Trim().ToUpperInvariant() is "CONFIRMED" or "CANCELLED")
                 { }
+                else if (line.Name == "STATUS" && IsTentativeIn(file) && ReferenceEquals(part, file.Master)) { }
                 else if (line.Value.Contains(':', StringComparison.Ordinal) && Runs().IsMatch(line.Value))
                     remarks.Add($"Its {line.Name} is no address of a page, and is left away.");
                 else if (!Understood.Contains(line.Name))

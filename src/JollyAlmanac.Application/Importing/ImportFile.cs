@@ -507,6 +507,7 @@ public sealed class ImportFile(
         )
         {
             IsPrivate = source.IsPrivate,
+            IsTentative = source.IsTentative,
             Changes = changes,
             NumberLabel = "",
             OnlyFor = stored?.OnlyFor,
@@ -549,6 +550,7 @@ public sealed class ImportFile(
         plan.Of.Pattern.Zone.Equals(given.Zone)
         && plan.Of.Description == source.Description
         && (!source.IsPrivate || plan.Of.IsPrivate)
+        && source.IsTentative == plan.Of.IsTentative
         && plan.Sessions.Where(session => session.IsVisible)
             .Select(one => (one.Start, one.End, one.IsAllDay, one.IsCancelled, one.Title, one.Place, one.Note))
             .SequenceEqual(
@@ -576,9 +578,14 @@ public sealed class ImportFile(
             var kept =
                 there == was.GetValueOrDefault(original) ? here
                 : there is null
-                    ? here is { Link: null, Entry: null } or null ? null
-                        : new Change(original) { Link = here.Link, Entry = here.Entry }
-                : there with { Link = here?.Link, Entry = here?.Entry };
+                    ? here is { Link: null, Entry: null, IsTentative: null } or null ? null
+                        : new Change(original)
+                        {
+                            Link = here.Link,
+                            Entry = here.Entry,
+                            IsTentative = here.IsTentative,
+                        }
+                : there with { Link = here?.Link, Entry = here?.Entry, IsTentative = here?.IsTentative };
             if (kept is not null)
                 changes.Add(kept);
         }
@@ -589,6 +596,7 @@ public sealed class ImportFile(
             Description = Newer(state => state.Description, stored.Description, file.Description),
             Place = Newer(state => state.Place, stored.Place, file.Place),
             IsPrivate = Newer(state => state.Private, stored.IsPrivate, file.IsPrivate),
+            IsTentative = Newer(state => state.Tentative, stored.IsTentative, file.IsTentative),
             NumberLabel = Newer(state => state.NumberLabel, stored.NumberLabel, file.NumberLabel),
             Pattern = patterns ? stored.Pattern : file.Pattern,
             Changes = [.. changes],

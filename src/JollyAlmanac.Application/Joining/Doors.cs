@@ -48,7 +48,11 @@ public sealed record DoorSession(
     string Place,
     string Note,
     EntryWindow Window
-);
+)
+{
+    /// <summary>It is not certain yet that it takes place, as far as the visitor may know.</summary>
+    public bool IsTentative { get; init; }
+}
 
 /// <summary>What stands at a short address.</summary>
 /// <param name="School">The school.</param>
@@ -572,6 +576,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var window = EntryWindow.Of(door.Link, session);
         return shown is null or { IsBusyOnly: true }
             ? new DoorSession(session, called, null, "", "", window)
-            : new DoorSession(session, shown.Title, shown.Number, shown.Place, shown.Note, window);
+            : new DoorSession(session, shown.Title, shown.Number, shown.Place, shown.Note, window)
+            {
+                IsTentative = session.IsTentative,
+            };
     }
 }

@@ -343,7 +343,8 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
 
     private static List<Person> MayHost(Stores stores, IEnumerable<Grant> grants)
     {
-        var given = grants.ToList();
+        // A host can be named before the calendar opens.
+        var given = Grant.OnceOpen(grants).ToList();
         return
         [
             .. stores

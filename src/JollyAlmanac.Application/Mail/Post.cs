@@ -215,10 +215,10 @@ public sealed class Post(
     {
         if (EditNotices.ShownTo(stores, new NoticeId(letter.About), to.Id, now) is not var (shown, calendar))
             return null;
-        var says = new List<string> { shown.Notice.Text };
+        var says = new List<string> { shown.Notice.Whole };
         if (shown.About is { Session: var session } about)
             says.Add(
-                $"{about.Title}: {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}{(session.IsCancelled ? ", cancelled" : "")}{(about.Place.Length > 0 ? $", {about.Place}" : "")}"
+                $"{about.Title}: {Wording.WithWeekday(session.Day)}, {SayBack.Span(session)}{(about.State.Length > 0 ? $", {about.State}" : "")}{(about.Place.Length > 0 ? $", {about.Place}" : "")}"
             );
         if (shown.Join is { } join)
             says.Add($"Join, once the door is open:\n{join.At(root)}");

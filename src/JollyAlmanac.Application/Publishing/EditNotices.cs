@@ -43,6 +43,9 @@ public sealed record NoticeInput(
     int Version = 0
 )
 {
+    /// <summary>What stands above the text; empty for nothing.</summary>
+    public string? Headline { get; init; } = "";
+
     /// <summary>The id of a join link whose short address stands in it; empty for none.</summary>
     public string? Link { get; init; } = "";
 
@@ -62,6 +65,7 @@ public sealed record NoticeInput(
             notice.Version
         )
         {
+            Headline = notice.Headline,
             Link = notice.Link?.Value.ToString(CultureInfo.InvariantCulture) ?? "",
         };
 }
@@ -70,7 +74,18 @@ public sealed record NoticeInput(
 /// <param name="Name">Their name.</param>
 /// <param name="At">When they saw it; null where they have not.</param>
 /// <param name="ByMail">They said so from a letter.</param>
-public sealed record NoticeReader(string Name, Instant? At, bool ByMail);
+/// <param name="HasAddress">They have an e-mail address.</param>
+public sealed record NoticeReader(string Name, Instant? At, bool ByMail, bool HasAddress);
+
+/// <summary>How many a notice goes to, before it does.</summary>
+/// <param name="People">How many are named on the calendar, or read along for a child, and see it.</param>
+/// <param name="WithoutAddress">The names of those of them who have no e-mail address.</param>
+/// <param name="AlsoStrangers">Whoever opens the class page sees it, too.</param>
+public sealed record NoticeReach(int People, IReadOnlyList<string> WithoutAddress, bool AlsoStrangers)
+{
+    /// <summary>How many it goes to by e-mail.</summary>
+    public int ByMail => People - WithoutAddress.Count;
+}
 
 /// <summary>A notice for those who keep it.</summary>
 /// <param name="Notice">The notice.</param>
@@ -88,6 +103,9 @@ public sealed record NoticeItem(
     Instant? RemindedAt
 )
 {
+    /// <summary>How many it goes to, as it is; null where it is over or taken down.</summary>
+    public NoticeReach? Reach { get; init; }
+
     /// <summary>How many have seen it.</summary>
     public int Seen => Readers.Count(reader => reader.At is not null);
 }
@@ -112,6 +130,9 @@ public sealed record NoticesView(
     IReadOnlyList<(long Id, string Name, string Text)> Texts
 )
 {
+    /// <summary>How many a notice for all goes to.</summary>
+    public required NoticeReach Reach { get; init; }
+
     /// <summary>The join links that series of the calendar use.</summary>
     public IReadOnlyList<JoinLink> Links { get; init; } = [];
 
@@ -139,7 +160,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
             var plans = facts.Plans(school.Time);
             var notices = stores.Notices.Last(at.Calendar.Id, MostShown);
             var some = AudienceReader.Choices(stores, at.Context.Grants, notices.Select(notice => notice.OnlyFor));
-            var people = new Lazy<IReadOnlyList<Reader>>(() => Reader.Of(stores, at.Context.Grants));
+            var people = new Lazy<IReadOnlyList<Reader>>(() => ReadersOf(at));
             var since = at.Now - Duration.FromDays(2);
             return new Outcome<NoticesView>.Done(
                 new NoticesView(
@@ -164,6 +185,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
                     stores.Notices.Texts()
                 )
                 {
+                    Reach = ReachOf(at, people.Value, null),
                     Links = stores.JoinLinks.UsedOn(at.Calendar.Id),
                     About = plans.FirstOrDefault(plan => plan.Of.Id == about) is { Of.IsPrivate: false } told
                         ? new NoticeInput(
@@ -187,6 +209,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     )
     {
         var about = notice.About is { } key ? plans.FirstOrDefault(plan => plan.Of.Id == key.Series)?.Find(key) : null;
+        notice = notice.NotBefore(at.Calendar.OpensOn);
         var zone = at.School.Time.Zone;
         var state =
             notice.WithdrawnAt is not null ? "down"
@@ -204,8 +227,8 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
                     .Select(reader => reader.Person)
                     .Select(person =>
                         seen.TryGetValue(person.Id, out var saw)
-                            ? new NoticeReader(person.Name, saw.At, saw.ByMail)
-                            : new NoticeReader(person.Name, null, false)
+                            ? new NoticeReader(person.Name, saw.At, saw.ByMail, person.Email is not null)
+                            : new NoticeReader(person.Name, null, false, person.Email is not null)
                     )
                     .OrderBy(reader => reader.At is not null)
                     .ThenBy(reader => reader.Name, StringComparer.OrdinalIgnoreCase),
@@ -219,8 +242,53 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
             about,
             readers,
             at.Stores.Notices.LastLetter(notice.Id)
+        )
+        {
+            Reach = state is "up" or "ahead" ? ReachOf(at, people.Value, notice.OnlyFor) : null,
+        };
+    }
+
+    /// <summary>How many a notice would go to, as its form stands.</summary>
+    /// <param name="viewer">Who asks.</param>
+    /// <param name="slug">The calendar.</param>
+    /// <param name="input">The form; only whom it is for is read.</param>
+    public Outcome<NoticeReach> Reach(Viewer viewer, Slug slug, NoticeInput input) =>
+        gate.Read<NoticeReach>(Operation.SeeNotices, viewer, slug, at =>
+        {
+            var entry = new FormReader();
+            var only = AudienceReader.Read(
+                entry,
+                "Only",
+                new AudienceInput(input.Only, input.OnlyOthers),
+                at.Stores,
+                at.Context.Grants,
+                null
+            );
+            return entry.IsGood
+                ? new Outcome<NoticeReach>.Done(ReachOf(at, ReadersOf(at), only))
+                : new Outcome<NoticeReach>.Refused(entry.Problems);
+        });
+
+    private static NoticeReach ReachOf(AtCalendar at, IReadOnlyList<Reader> readers, Audience? only)
+    {
+        var people = readers
+            .Where(reader => reader.IsFor(only, at.Calendar.Id))
+            .Select(reader => reader.Person)
+            .ToList();
+        return new NoticeReach(
+            people.Count,
+            [.. people.Where(person => person.Email is null).Select(person => person.Name).Order()],
+            only is null
+                && AccessRules.May(
+                    Permission.SeeDetails,
+                    AccessRules.LevelOf(Viewer.Visitor, Grant.OnceOpen(at.Context.Grants))
+                )
         );
     }
+
+    // Before the calendar opens: those who will see it then.
+    private static List<Reader> ReadersOf(AtCalendar at) =>
+        Reader.Of(at.Stores, [.. Grant.OnceOpen(at.Context.Grants)]);
 
     /// <summary>Puts a notice up, or changes it.</summary>
     /// <param name="viewer">Who.</param>
@@ -257,6 +325,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
 
     private static Notice? Read(FormReader entry, AtCalendar at, NoticeInput input, Notice? stored)
     {
+        var headline = entry.Line("Headline", input.Headline, "The headline", Notice.LongestHeadline, needed: false);
         var text = entry.Lines("Text", input.Text, "The notice", Notice.Longest);
         if (text.Length == 0 && !entry.Has("Text"))
             entry.Wrong("Text", "The notice says nothing yet. Write what people should know.");
@@ -266,6 +335,11 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
         var last = entry.Day("Last", input.Last, "The last day");
         if (last < first)
             entry.Wrong("Last", "The last day is before the first.");
+        if (at.Calendar.OpensOn is { } opens && last < opens)
+            entry.Wrong(
+                "Last",
+                $"The calendar opens on {Wording.WithWeekday(opens)}; before, nobody would see the notice. Choose that day or a later one."
+            );
         if (last < at.Today && last != stored?.Last)
             entry.Wrong("Last", "The last day is over already. Choose today or a later one.");
         if (first is { } from && last is { } to && Period.DaysBetween(from, to) > 400)
@@ -333,6 +407,7 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
                 at.Now
             )
             {
+                Headline = headline,
                 OnlyFor = only,
                 About = about?.Key,
                 EndsWithSession = input.EndsWithSession,
@@ -500,13 +575,12 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
                 .FirstOrDefault(plan => plan.Of.Id == key.Series)
                 ?.Find(key)
             : null;
-        return notice.IsUp(at.Now, at.School.Time.Zone, about);
+        return notice.NotBefore(at.Calendar.OpensOn).IsUp(at.Now, at.School.Time.Zone, about);
     }
 
     private static List<Person> AllOf(AtCalendar at, Notice notice) =>
         [
-            .. Reader
-                .Of(at.Stores, at.Context.Grants)
+            .. ReadersOf(at)
                 .Where(reader => reader.IsFor(notice.OnlyFor, notice.Calendar))
                 .Select(reader => reader.Person),
         ];
@@ -514,7 +588,8 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     // One that is to go up later goes then, early in the morning.
     private static void Write(AtCalendar at, Notice notice, IReadOnlyList<Person> people)
     {
-        var morning = WallClock.InstantOf(notice.First + new LocalTime(6, 30), at.School.Time.Zone);
+        var first = notice.NotBefore(at.Calendar.OpensOn).First;
+        var morning = WallClock.InstantOf(first + new LocalTime(6, 30), at.School.Time.Zone);
         foreach (var person in people.Where(person => person.Email is not null))
             at.Stores.Letters.Add(LetterKind.Notice, person.Id, notice.Id.Value, at.Now, Instant.Max(at.Now, morning));
     }

@@ -47,7 +47,12 @@ public static class ExportCalendar
         ("title", shown => shown.Title),
         ("number", shown => shown.Number?.ToString(CultureInfo.InvariantCulture) ?? ""),
         ("place", shown => shown.Place),
-        ("status", shown => shown.Session.IsCancelled ? "cancelled" : "held"),
+        ("status", shown => shown.State switch
+            {
+                "" => "held",
+                "cancelled" => "cancelled",
+                _ => "tentative",
+            }),
         ("note", shown => shown.Note),
         ("series", shown => shown.Session.Of.Title),
         ("description", shown => shown.Description),

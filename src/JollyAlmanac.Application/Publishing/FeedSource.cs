@@ -95,7 +95,7 @@ internal sealed record FeedSource(
     {
         var own = stores.Calendars.Get(publication.Calendar);
         var parts = new List<FeedPart>();
-        if (own.IsInUse)
+        if (own.IsInUse && own.OpensOn is null)
             parts.Add(new FeedPart(own, publication.Level, null));
         var others = publication.Scope switch
         {
@@ -108,7 +108,12 @@ internal sealed record FeedSource(
                 : [],
             _ => stores.Calendars.InUse(publication.Others),
         };
-        others = [.. others.Where(calendar => calendar.Id != own.Id).Take(Publications.MostBeside)];
+        others =
+        [
+            .. others
+                .Where(calendar => calendar.Id != own.Id && calendar.OpensOn is null)
+                .Take(Publications.MostBeside),
+        ];
         if (others.Count == 0)
             return parts;
         var maker = stores.People.ViewerOf(publication.MadeBy);

@@ -81,7 +81,7 @@ public sealed class ReadChanges(AlmanacDatabase database, IClock clock)
             yield return new Entry(
                 Name($"notice {shown.Notice.Id.Value} {shown.Notice.MadeAt.ToUnixTimeMilliseconds()}"),
                 $"{part.Calendar.Title}: {shown.Notice.Heading}",
-                shown.Join is { } join ? $"{shown.Notice.Text}\n{join.At(root)}" : shown.Notice.Text,
+                shown.Join is { } join ? $"{shown.Notice.Whole}\n{join.At(root)}" : shown.Notice.Whole,
                 shown.Notice.ChangedAt,
                 link
             );
@@ -100,6 +100,7 @@ public sealed class ReadChanges(AlmanacDatabase database, IClock clock)
             var what =
                 session.IsCancelled ? "cancelled"
                 : session.IsMoved ? $"moved from {Wording.WithWeekday(session.PlannedAtSchool)}"
+                : shown.State.Length > 0 ? shown.State
                 : "changed";
             yield return new Entry(
                 Name($"session {session.Of.Uid} {session.Original:s}"),

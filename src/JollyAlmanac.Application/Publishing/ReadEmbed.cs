@@ -89,7 +89,7 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
             var calendar = stores.Calendars.Get(publication.Calendar);
             if (calendar.DeletedAt is not null)
                 return null;
-            if (!calendar.IsInUse || publication.PausedAt is not null)
+            if (!calendar.IsInUse || calendar.OpensOn is not null || publication.PausedAt is not null)
                 return new EmbedPanel(publication, calendar, school, now, []);
             var facts = CalendarFacts.Read(stores, publication.Calendar);
             var show = facts.For(school.Time, now, publication.Level, publication.Choices, null);

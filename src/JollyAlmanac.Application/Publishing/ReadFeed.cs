@@ -223,6 +223,14 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                         "put away",
                         $"{calendar.Title} was archived by its keepers on {Day(away, school)}. Nothing more comes from it; you can end this subscription."
                     )
+                : calendar.OpensOn is { } opens
+                    ? Empty(
+                        school,
+                        calendar,
+                        root,
+                        "not open yet",
+                        $"{calendar.Title} opens on {Wording.WithYear(opens)}. What it holds comes here by itself from then on."
+                    )
                 : Document(
                     stores,
                     school,

@@ -59,8 +59,8 @@ public sealed record ClassPage(
     /// <summary>When it meets, a sentence a series.</summary>
     public IReadOnlyList<string> Meets { get; init; } = [];
 
-    /// <summary>Its rooms without fixed times, whose doors are open at any time.</summary>
-    public IReadOnlyList<(JoinCode Code, string Name)> OpenRooms { get; init; } = [];
+    /// <summary>Its rooms without fixed times, whose doors are open at any time, or until then.</summary>
+    public IReadOnlyList<(JoinCode Code, string Name, Instant? Until)> OpenRooms { get; init; } = [];
 
     /// <summary>The notices that are up, as the viewer may see them.</summary>
     public IReadOnlyList<ShownNotice> Notices { get; init; } = [];
@@ -97,6 +97,21 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
             is { } stateVersion
             ? $"{stateVersion} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}"
             : null;
+
+    /// <summary>
+    /// The day on which a calendar opens to a viewer who does not see it yet; null where they see it, or would not then either.
+    /// </summary>
+    /// <param name="viewer">The viewer.</param>
+    /// <param name="slug">The calendar, whether there is one or not.</param>
+    public LocalDate? OpensOn(Viewer viewer, Slug slug) =>
+        database.Read(stores =>
+            stores.Calendars.Find(slug) is { IsInUse: true, OpensOn: { } day } calendar
+            && stores.Calendars.GrantsOf(calendar.Id) is var grants
+            && AccessRules.LevelOf(viewer, grants) == AccessLevel.None
+            && AccessRules.LevelOf(viewer, Grant.OnceOpen(grants)) > AccessLevel.None
+                ? day
+                : (LocalDate?)null
+        );
 
     /// <summary>The class page of a calendar; null where it is not open to the viewer.</summary>
     /// <param name="viewer">The viewer.</param>
@@ -226,11 +241,11 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
                             .. stores
                                 .JoinLinks.Of(calendarContext.Calendar.Id)
                                 .Where(link =>
-                                    link.Entry is EntryRule.Always
+                                    (link.Entry is EntryRule.Always || (link.EndsAt > now && !link.IsPersonal))
                                     && !link.LeadsNowhere
                                     && AccessRules.IsFor(link.OnlyFor, level, reader, link.Calendar)
                                 )
-                                .Select(link => (link.Code, link.Name)),
+                                .Select(link => (link.Code, link.Name, link.EndsAt)),
                         ]
                         : [],
                     Notices =

@@ -454,7 +454,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
         });
 
     /// <summary>
-    /// Takes away access whose last day is over, with a line of history each. Asked on every request; it touches the database only once a
+    /// Takes away access whose last day is over, and opens calendars whose day has come, with a line of history each. Asked on every request; it touches the database only once a
     /// day, by the school's clock.
     /// </summary>
     public void EndWhatIsOver(Instant now)
@@ -485,6 +485,26 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
                         );
                     }
 
+                    return true;
+                },
+                kept => kept
+            );
+        if (database.Read(stores => stores.Calendars.HasToOpen(today)))
+            database.Write(
+                stores =>
+                {
+                    foreach (var calendar in stores.Calendars.OpenDue(today, now))
+                        stores.History.Add(
+                            now,
+                            calendar.Owner,
+                            calendar.Id,
+                            HistorySubject.Calendar,
+                            calendar.Id.Value,
+                            Operation.ChangeCalendar.Name,
+                            $"opened {calendar.Title}, as set before",
+                            null,
+                            null
+                        );
                     return true;
                 },
                 kept => kept

@@ -89,7 +89,7 @@ public static class AccessRules
         var level = AccessLevel.None;
         foreach (var grant in grants)
         {
-            if (grant.Level <= level)
+            if (grant.Level <= level || grant.AwaitsOpening)
                 continue;
             if (Reaches(grant.To, viewer))
                 level = grant.Level;

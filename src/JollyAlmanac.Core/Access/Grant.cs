@@ -27,4 +27,11 @@ public sealed record Grant(CalendarId Calendar, Grantee To, AccessLevel Level)
 {
     /// <summary>The last day it holds, by the school's clock; null where it holds until somebody ends it.</summary>
     public LocalDate? Until { get; init; }
+
+    /// <summary>It gives nothing yet: the calendar has not opened, and who has no more than this does not work on it.</summary>
+    public bool AwaitsOpening { get; init; }
+
+    /// <summary>The grants as they will hold once the calendar has opened.</summary>
+    public static IEnumerable<Grant> OnceOpen(IEnumerable<Grant> grants) =>
+        grants.Select(grant => grant with { AwaitsOpening = false });
 }

@@ -53,6 +53,13 @@ public sealed record ShownSession(
     JoinCode? Join
 )
 {
+    /// <summary>That it was cancelled, or is not certain yet; empty for neither, and where only its time may be seen.</summary>
+    public string State =>
+        IsBusyOnly ? ""
+        : Session.IsCancelled ? "cancelled"
+        : Session.IsTentative ? "not certain yet"
+        : "";
+
     /// <summary>When its door opens; null where it has none that may be seen, and where it is open all the time.</summary>
     public Instant? Opens { get; init; }
 }

@@ -60,6 +60,11 @@ public sealed record Calendar(
     /// <summary>Who is on its class list is shown to those who are on it; else only to those who work on it.</summary>
     public bool ShowsList { get; init; }
 
+    /// <summary>
+    /// The day from which it is seen by those who do not work on it, by the school's clock; null where it is open.
+    /// </summary>
+    public LocalDate? OpensOn { get; init; }
+
     /// <summary>It is in use: neither put away nor deleted.</summary>
     public bool IsInUse => ArchivedAt is null && DeletedAt is null;
 

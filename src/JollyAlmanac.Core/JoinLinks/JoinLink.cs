@@ -52,6 +52,9 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
     /// <summary>When it was withdrawn; null while it is in use.</summary>
     public Instant? WithdrawnAt { get; init; }
 
+    /// <summary>When it ends by itself, where it is a room that was opened at once; null for one that stays.</summary>
+    public Instant? EndsAt { get; init; }
+
     /// <summary>
     /// Why it cannot be read from where it is stored; null where all is well. Its door is closed until somebody saves it anew.
     /// </summary>

@@ -34,6 +34,9 @@ public sealed record Notice(
     Instant ChangedAt
 )
 {
+    /// <summary>What stands above its text; empty for nothing.</summary>
+    public string Headline { get; init; } = "";
+
     /// <summary>The only ones it is for; null for all who see the calendar in full.</summary>
     public Audience? OnlyFor { get; init; }
 
@@ -58,8 +61,17 @@ public sealed record Notice(
     /// <summary>The longest text.</summary>
     public const int Longest = 2_000;
 
-    /// <summary>Its first line, to tell it by.</summary>
-    public string Heading => Text.Split('\n')[0] is { Length: > 90 } longer ? longer[..90] + "…" : Text.Split('\n')[0];
+    /// <summary>The longest headline.</summary>
+    public const int LongestHeadline = 120;
+
+    /// <summary>The headline and the text, as they stand one above the other.</summary>
+    public string Whole => Headline.Length > 0 ? $"{Headline}\n{Text}" : Text;
+
+    /// <summary>Its headline, or else its first line, to tell it by.</summary>
+    public string Heading =>
+        Headline.Length > 0 ? Headline
+        : Text.Split('\n')[0] is { Length: > 90 } longer ? longer[..90] + "…"
+        : Text.Split('\n')[0];
 
     /// <summary>The last day it is really up: its session's, where it comes down with that.</summary>
     /// <param name="about">Its session; null where it has none, or that is gone.</param>
@@ -75,6 +87,10 @@ public sealed record Notice(
         && !IsAhead(now, school)
         && now < WallClock.InstantOf(Last.PlusDays(1).AtMidnight(), school)
         && !(EndsWithSession && about is not null && about.EndsAt <= now);
+
+    /// <summary>The notice as it goes up on a calendar that opens on that day: not before.</summary>
+    /// <param name="opens">The day; null for a calendar that is open.</param>
+    public Notice NotBefore(LocalDate? opens) => opens is { } day && First < day ? this with { First = day } : this;
 
     /// <summary>Whether it is still to go up.</summary>
     public bool IsAhead(Instant now, DateTimeZone school) => now < WallClock.InstantOf(First.AtMidnight(), school);

@@ -28,6 +28,7 @@ public sealed record SessionDoor(JoinLinkId? Link, EntryRule? Entry);
 /// <param name="Place">Another place.</param>
 /// <param name="Note">A note; empty takes it off. Only for one session.</param>
 /// <param name="Door">How it is joined.</param>
+/// <param name="IsTentative">Whether it is not certain yet.</param>
 public sealed record SessionEdit(
     bool? Meets = null,
     LocalDate? Day = null,
@@ -35,7 +36,8 @@ public sealed record SessionEdit(
     string? Title = null,
     string? Place = null,
     string? Note = null,
-    SessionDoor? Door = null
+    SessionDoor? Door = null,
+    bool? IsTentative = null
 )
 {
     /// <summary>It moves the session.</summary>
@@ -176,6 +178,11 @@ public static class Alteration
             Note = edit.Note ?? before.Note,
             Link = edit.Door is { } door ? (door.Link == series.JoinLink ? null : door.Link) : before.Link,
             Entry = edit.Door is null ? before.Entry : edit.Door.Entry,
+            IsTentative = edit.IsTentative is { } tentative
+                ? tentative == series.IsTentative
+                    ? null
+                    : tentative
+                : before.IsTentative,
         };
         var others = series.Changes.Where(one => !ReferenceEquals(one, session.Change));
         return series with
@@ -263,9 +270,19 @@ public static class Alteration
                 Title = edit.Title is { Length: > 0 } title ? title : series.Title,
                 Place = edit.Place ?? series.Place,
                 JoinLink = edit.Door?.Link ?? series.JoinLink,
+                IsTentative = edit.IsTentative ?? series.IsTentative,
                 Changes =
                 [
-                    .. series.Changes.Select(change => change with { Original = altered.Shift(change.Original) }),
+                    .. series
+                        .Changes.Select(change =>
+                            change with
+                            {
+                                Original = altered.Shift(change.Original),
+                                // What holds for all of them holds for those that differed, too.
+                                IsTentative = edit.IsTentative is null ? change.IsTentative : null,
+                            }
+                        )
+                        .Where(change => !change.IsEmpty),
                 ],
             },
             shift,

@@ -44,6 +44,9 @@ public sealed record Change(
     /// <summary>When the door is open for this session; null for the link's rule.</summary>
     public EntryRule? Entry { get; init; }
 
+    /// <summary>Whether it is not certain yet that it takes place; null for as the series has it.</summary>
+    public bool? IsTentative { get; init; }
+
     /// <summary>It changes nothing (any more).</summary>
     public bool IsEmpty => this == new Change(Original);
 
@@ -69,6 +72,8 @@ public sealed record Change(
                 words.Add("with another join link");
             if (Entry is { } entry)
                 words.Add($"with a door of its own ({entry.InWords})");
+            if (IsTentative is { } tentative)
+                words.Add(tentative ? "not certain yet" : "certain");
             if (Note.Length > 0)
                 words.Add($"with the note “{Note}”");
             return Wording.List(words);

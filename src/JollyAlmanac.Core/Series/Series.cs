@@ -48,6 +48,9 @@ public sealed record Series(
     /// <summary>The only ones it is for; null for all who see the calendar.</summary>
     public Audience? OnlyFor { get; init; }
 
+    /// <summary>It is not certain yet that it takes place (RFC 5545 §3.8.1.11, TENTATIVE).</summary>
+    public bool IsTentative { get; init; }
+
     /// <summary>Whoever may see the calendar's outline may know of it.</summary>
     public bool IsForAll => !IsPrivate && OnlyFor is null;
 

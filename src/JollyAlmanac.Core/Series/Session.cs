@@ -33,7 +33,16 @@ public sealed record Session(
     public Session OnlyItsTime() =>
         this with
         {
-            Of = Of with { Title = "", Description = "", Place = "", NumberLabel = "", Changes = [], JoinLink = null },
+            Of = Of with
+            {
+                Title = "",
+                Description = "",
+                Place = "",
+                NumberLabel = "",
+                Changes = [],
+                JoinLink = null,
+                IsTentative = false,
+            },
             Original = Start,
             Number = null,
             Change = null,
@@ -50,6 +59,9 @@ public sealed record Session(
 
     /// <summary>Whether the class meets.</summary>
     public bool IsHeld => LeftOut is null && !IsCancelled;
+
+    /// <summary>It is held, so far, but that is not certain yet.</summary>
+    public bool IsTentative => IsHeld && (Change?.IsTentative ?? Of.IsTentative);
 
     /// <summary>Readers are told of it: it is held, or a person cancelled it. One that a no-class day takes out is not told.</summary>
     public bool IsVisible => IsHeld || IsCancelled;

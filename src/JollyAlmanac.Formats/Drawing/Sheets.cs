@@ -152,6 +152,7 @@ public static class Sheets
             var time = shown.Session.IsAllDay ? "all day" : Wording.Of(shown.Session.StartAtSchool.TimeOfDay);
             var words =
                 isOff ? $"{time} cancelled"
+                : shown.State.Length > 0 ? $"{time} not certain"
                 : shown.Session.Change?.Title is { } own && !shown.IsBusyOnly ? $"{time} {own}"
                 : time;
             var needed = size + 3 + fonts.Width(number, size, true) + 4 + (several ? 0 : 24);
@@ -264,7 +265,7 @@ public static class Sheets
                 new Stroke.Text(left + 78, y + 10, 10, fonts.Fit(SayBack.Span(session), 10, false, 96), false, soft)
             );
             var said =
-                $"{(shown.Number is { } number ? $"{number}  " : "")}{shown.Title}{(session.IsCancelled ? " (cancelled)" : "")}{(shown.Place.Length > 0 ? $", {shown.Place}" : "")}{(shown.Note.Length > 0 ? $": {shown.Note}" : "")}";
+                $"{(shown.Number is { } number ? $"{number}  " : "")}{shown.Title}{(shown.State.Length > 0 ? $" ({shown.State})" : "")}{(shown.Place.Length > 0 ? $", {shown.Place}" : "")}{(shown.Note.Length > 0 ? $": {shown.Note}" : "")}";
             strokes.Add(
                 new Stroke.Text(left + 180, y + 10, 10, fonts.Fit(said, 10, false, right - left - 182), false, soft)
             );
@@ -346,7 +347,7 @@ public static class Sheets
             strokes.Add(new Stroke.Text(12, y, 11, Wording.WithWeekday(start.Date), true));
             strokes.Add(new Stroke.Text(92, y, 11, fonts.Fit(span, 11, false, 92)));
             var said =
-                $"{(shown.Title == head.Title && shown.Number is { } number ? $"no. {number}" : shown.Title)}{(session.IsCancelled ? " (cancelled)" : "")}{(shown.Place.Length > 0 ? $", {shown.Place}" : "")}";
+                $"{(shown.Title == head.Title && shown.Number is { } number ? $"no. {number}" : shown.Title)}{(shown.State.Length > 0 ? $" ({shown.State})" : "")}{(shown.Place.Length > 0 ? $", {shown.Place}" : "")}";
             strokes.Add(
                 new Stroke.Text(
                     188,

@@ -253,8 +253,7 @@ public static class FeedDocument
         var session = entry.Present[0];
         var shown = entry.Special.FirstOrDefault(one => ReferenceEquals(one.Session, session)) ?? entry.Shown;
         var part = Start(entry, content, session.Start, session.End);
-        if (session.IsCancelled)
-            part.Add("STATUS", "CANCELLED");
+        AddStatus(part, shown);
         if (entry.FollowsUid is { } follows)
             part.Add("RELATED-TO", ContentLine.Text(follows), ("RELTYPE", "SIBLING"));
         Show(part, shown, content);
@@ -312,8 +311,19 @@ public static class FeedDocument
             Dates(part, "RDATE", listed, entry);
         if (entry.FollowsUid is { } follows)
             part.Add("RELATED-TO", ContentLine.Text(follows), ("RELTYPE", "SIBLING"));
+        AddStatus(part, entry.Shown);
         Show(part, entry.Shown, content);
         return part;
+    }
+
+    // §3.8.1.11. One that is certain within a series that is not says so; who may see only its time is not told.
+    private static void AddStatus(Component part, ShownSession shown)
+    {
+        var session = shown.Session;
+        if (session.IsCancelled)
+            part.Add("STATUS", "CANCELLED");
+        else if (!shown.IsBusyOnly && (session.IsTentative || session.Of.IsTentative))
+            part.Add("STATUS", session.IsTentative ? "TENTATIVE" : "CONFIRMED");
     }
 
     private static Period LengthOf(Session session, FeedEntry entry)
@@ -360,8 +370,7 @@ public static class FeedDocument
         var part = Start(entry, content, session.Start, session.End);
         var id = entry.Ids[session.Key];
         part.Add("RECURRENCE-ID", IsAllDay(entry) ? Date(id.Date) : Local(id), Form(entry));
-        if (session.IsCancelled)
-            part.Add("STATUS", "CANCELLED");
+        AddStatus(part, special);
         Show(part, special, content);
         return part;
     }

@@ -15,7 +15,7 @@ namespace JollyAlmanac.Storage.Calendars;
 public sealed class CalendarStore
 {
     private const string Columns =
-        "id, kind, department_id as DepartmentId, title, slug, description, mark_colour as MarkColour, mark_shape as MarkShape, zone, owner_id as OwnerId, version, revision, changed_at as ChangedAt, put_away_at as PutAwayAt, deleted_at as DeletedAt, shows_list as ShowsList";
+        "id, kind, department_id as DepartmentId, title, slug, description, mark_colour as MarkColour, mark_shape as MarkShape, zone, owner_id as OwnerId, version, revision, changed_at as ChangedAt, put_away_at as PutAwayAt, deleted_at as DeletedAt, shows_list as ShowsList, opens_on as OpensOn";
 
     private readonly SqliteConnection connection;
     private readonly RowReader rows;
@@ -121,20 +121,29 @@ public sealed class CalendarStore
         [.. connection.Query<long>(sql, Values(viewer)).Select(id => new CalendarId(id))];
 
     // Calendars in use that a viewer may know of. A grant that cannot be read is among them until it is looked at.
-    private const string Reached = """
-        put_away_at is null and deleted_at is null and (
-            id in (select calendar_id from grants where person_id in @people)
-            or id in (select calendar_id from grants where group_id in @allGroups)
-            or id in (select calendar_id from grants where grantee in ('everyone', 'anyone') and (grantee = 'anyone'
-                or @person is not null)))
+    private const string Reached =
+        """
+            put_away_at is null and deleted_at is null and (
+                id in (select calendar_id from grants where person_id in @people)
+                or id in (select calendar_id from grants where group_id in @allGroups)
+                or id in (select calendar_id from grants where grantee in ('everyone', 'anyone') and (grantee = 'anyone'
+                    or @person is not null)))
+            """ + WorkedBeforeItOpens;
+
+    // One that has not opened is there for those who work on it.
+    private const string WorkedBeforeItOpens = """
+         and (opens_on is null or exists (select 1 from grants w where w.calendar_id = calendars.id
+            and w.level in ('contributor', 'editor', 'manager') and (w.person_id = @person or w.group_id in @groups
+                or (w.grantee in ('everyone', 'anyone') and @person is not null))))
         """;
 
     // The same, asked of each calendar: where there are few to ask, or a few are enough.
-    private const string ReachedEach = """
-        put_away_at is null and deleted_at is null and exists (select 1 from grants g where g.calendar_id = calendars.id
-            and (g.grantee = 'anyone' or (@person is not null and (g.grantee = 'everyone' or g.person_id in @people
-                or g.group_id in @allGroups))))
-        """;
+    private const string ReachedEach =
+        """
+            put_away_at is null and deleted_at is null and exists (select 1 from grants g where g.calendar_id = calendars.id
+                and (g.grantee = 'anyone' or (@person is not null and (g.grantee = 'everyone' or g.person_id in @people
+                    or g.group_id in @allGroups))))
+            """ + WorkedBeforeItOpens;
 
     /// <summary>How many calendars in use the viewer may know of, by department; the default id for those without one.</summary>
     public IReadOnlyDictionary<CalendarId, int> CountReached(Viewer viewer) =>
@@ -297,6 +306,8 @@ public sealed class CalendarStore
             ArchivedAt = row.PutAwayAt is { } away ? Stored.At(away) : null,
             DeletedAt = row.DeletedAt is { } deleted ? Stored.At(deleted) : null,
             ShowsList = row.ShowsList == 1,
+            // One that cannot be read opens on no day: nothing is shown before somebody has looked at it.
+            OpensOn = row.OpensOn is { } opens ? rows.Or(() => Stored.Day(opens), LocalDate.MaxIsoValue, What) : null,
         };
     }
 
@@ -315,8 +326,8 @@ public sealed class CalendarStore
         var id = connection.ExecuteScalar<long>(
             """
             insert into calendars (kind, department_id, title, slug, description, mark_colour, mark_shape, zone, owner_id, shows_list,
-                version, revision, changed_at)
-            values (@kind, @department, @title, @slug, @description, @colour, @shape, @zone, @owner, @shows, 1, 1, @at) returning id
+                opens_on, version, revision, changed_at)
+            values (@kind, @department, @title, @slug, @description, @colour, @shape, @zone, @owner, @shows, @opens, 1, 1, @at) returning id
             """,
             Values(calendar)
         );
@@ -329,7 +340,7 @@ public sealed class CalendarStore
         connection.Execute(
             """
             update calendars set kind = @kind, department_id = @department, title = @title, description = @description, mark_colour = @colour,
-                mark_shape = @shape, version = version + 1, revision = revision + 1, changed_at = @at
+                mark_shape = @shape, opens_on = @opens, version = version + 1, revision = revision + 1, changed_at = @at
             where id = @id and version = @expectedVersion
             """,
             Values(calendar, expectedVersion)
@@ -454,6 +465,28 @@ public sealed class CalendarStore
         ];
     }
 
+    /// <summary>Whether a calendar is to open on that day, or was before.</summary>
+    public bool HasToOpen(LocalDate today) =>
+        connection.ExecuteScalar<long>(
+            "select exists (select 1 from calendars where opens_on <= @today)",
+            new { today = Stored.Text(today) }
+        ) == 1;
+
+    /// <summary>Opens the calendars whose day has come.</summary>
+    /// <returns>Them, open.</returns>
+    public IReadOnlyList<Calendar> OpenDue(LocalDate today, Instant now)
+    {
+        var due = connection
+            .Query<long>("select id from calendars where opens_on <= @today", new { today = Stored.Text(today) })
+            .ToList();
+        foreach (var id in due)
+            connection.Execute(
+                "update calendars set opens_on = null, version = version + 1, revision = revision + 1, changed_at = @at where id = @id",
+                new { id, at = now.ToUnixTimeMilliseconds() }
+            );
+        return [.. due.Select(id => Get(new CalendarId(id)))];
+    }
+
     /// <summary>The grants that name a person.</summary>
     public IReadOnlyList<Grant> GrantsTo(PersonId person) =>
         [.. Grants("where person_id = @id", new { id = person.Value })];
@@ -535,6 +568,7 @@ public sealed class CalendarStore
             kind = Stored.Text(calendar.Kind),
             department = calendar.Department?.Value,
             shows = calendar.ShowsList,
+            opens = calendar.OpensOn is { } day ? Stored.Text(day) : null,
             title = calendar.Title,
             slug = calendar.Slug.Value,
             description = calendar.Description,
@@ -546,7 +580,21 @@ public sealed class CalendarStore
             expectedVersion,
         };
 
-    private IEnumerable<Grant> Grants(string where, object? values) =>
+    private IEnumerable<Grant> Grants(string where, object? values)
+    {
+        var unopened = connection.Query<long>("select id from calendars where opens_on is not null").ToHashSet();
+        return Read(where, values)
+            .Select(grant =>
+                grant.Level < AccessLevel.Contributor && unopened.Contains(grant.Calendar.Value)
+                    ? grant with
+                    {
+                        AwaitsOpening = true,
+                    }
+                    : grant
+            );
+    }
+
+    private IEnumerable<Grant> Read(string where, object? values) =>
         connection
             .Query<(long Calendar, string Grantee, long? Person, long? Group, string Level, string? Until)>(
                 $"select calendar_id, grantee, person_id, group_id, level, until from grants {where}",
@@ -597,6 +645,7 @@ public sealed class CalendarStore
         long ChangedAt,
         long? PutAwayAt,
         long? DeletedAt,
-        long ShowsList
+        long ShowsList,
+        string? OpensOn
     );
 }

@@ -182,7 +182,8 @@ public sealed record ChangeText(
     string? Place,
     string Note,
     long? Link = null,
-    string? Entry = null
+    string? Entry = null,
+    bool? Tentative = null
 )
 {
     /// <summary>The text of a change.</summary>
@@ -196,7 +197,8 @@ public sealed record ChangeText(
             change.Place,
             change.Note,
             change.Link?.Value,
-            change.Entry is { } entry ? DoorText.Write(entry) : null
+            change.Entry is { } entry ? DoorText.Write(entry) : null,
+            change.IsTentative
         );
 
     /// <summary>The change of the text.</summary>
@@ -213,6 +215,7 @@ public sealed record ChangeText(
         {
             Link = Link is { } link ? new Core.JoinLinks.JoinLinkId(link) : null,
             Entry = Entry is null ? null : DoorText.ReadEntry(Entry),
+            IsTentative = Tentative,
         };
 }
 
@@ -240,7 +243,8 @@ public sealed record SeriesState(
     IReadOnlyList<ChangeText> Changes,
     IReadOnlyList<MaterialText> Materials,
     bool Private = false,
-    string? Only = null
+    string? Only = null,
+    bool Tentative = false
 )
 {
     /// <summary>The state of a series with its materials.</summary>
@@ -267,7 +271,8 @@ public sealed record SeriesState(
                     )),
             ],
             series.IsPrivate,
-            Stored.Text(series.OnlyFor)
+            Stored.Text(series.OnlyFor),
+            series.IsTentative
         );
 
     /// <summary>Whether another state says the same, whatever its version; materials have lines of their own.</summary>
@@ -291,6 +296,7 @@ public sealed record SeriesState(
             NumberLabel = NumberLabel,
             FirstNumber = FirstNumber,
             IsPrivate = Private,
+            IsTentative = Tentative,
             OnlyFor = Stored.Only(Only),
             Follows = Follows is { } follows ? new SeriesId(follows) : null,
             Changes = [.. Changes.Select(change => change.ToChange())],

@@ -22,7 +22,7 @@ public sealed class SeriesStore
     private const string Columns = """
         id, calendar_id as CalendarId, uid, title, description, place, pattern, number_label as NumberLabel, first_number as FirstNumber,
         follows_id as FollowsId, join_link_id as JoinLinkId, made_by as MadeBy, version, made_at as MadeAt, changed_at as ChangedAt,
-        is_private as IsPrivate, only_for as OnlyFor, standing as StateVersion
+        is_private as IsPrivate, only_for as OnlyFor, is_tentative as IsTentative, standing as StateVersion
         """;
 
     // Where more than that changed, all of a calendar's are read in one go.
@@ -174,9 +174,9 @@ public sealed class SeriesStore
         var id = connection.ExecuteScalar<long>(
             """
             insert into series (calendar_id, uid, title, description, place, pattern, term_id, number_label, first_number, follows_id,
-                join_link_id, made_by, version, made_at, changed_at, is_private, only_for)
+                join_link_id, made_by, version, made_at, changed_at, is_private, only_for, is_tentative)
             values (@calendar, @uid, @title, @description, @place, @pattern, @term, @label, @first, @follows, @link, @madeBy, 1, @madeAt,
-                @changedAt, @private, @only) returning id
+                @changedAt, @private, @only, @tentative) returning id
             """,
             Values(series)
         );
@@ -193,7 +193,7 @@ public sealed class SeriesStore
             connection.Execute(
                 """
                 update series set title = @title, description = @description, place = @place, pattern = @pattern, term_id = @term,
-                    number_label = @label, is_private = @private, only_for = @only,
+                    number_label = @label, is_private = @private, only_for = @only, is_tentative = @tentative,
                     first_number = @first, follows_id = @follows, join_link_id = @link, version = version + 1, changed_at = @changedAt
                 where id = @id and version = @expectedVersion and deleted_at is null
                 """,
@@ -255,7 +255,7 @@ public sealed class SeriesStore
         if (series.Changes.IsEmpty)
             return;
         connection.Execute(
-            "insert into changes (series_id, original, standing, day, time, title, place, note, link_id, entry) values (@series, @original, @standing, @day, @time, @title, @place, @note, @link, @entry)",
+            "insert into changes (series_id, original, standing, day, time, title, place, note, link_id, entry, is_tentative) values (@series, @original, @standing, @day, @time, @title, @place, @note, @link, @entry, @tentative)",
             series
                 .Changes.Select(change => (change, text: ChangeText.Of(change)))
                 .Select(one => new
@@ -270,6 +270,7 @@ public sealed class SeriesStore
                     note = one.text.Note,
                     link = one.text.Link,
                     entry = one.text.Entry,
+                    tentative = one.text.Tentative,
                 })
         );
     }
@@ -312,7 +313,7 @@ public sealed class SeriesStore
     }
 
     private const string ChangeColumns =
-        "select series_id as SeriesId, original, standing, day, time, title, place, note, link_id as Link, entry from changes";
+        "select series_id as SeriesId, original, standing, day, time, title, place, note, link_id as Link, entry, is_tentative as IsTentative from changes";
 
     private static (UnreadableKind, long, CalendarId?, string) Named(
         ChangeRow row,
@@ -334,6 +335,7 @@ public sealed class SeriesStore
             label = series.NumberLabel,
             @private = series.IsPrivate,
             only = Stored.Text(series.OnlyFor),
+            tentative = series.IsTentative,
             first = series.FirstNumber,
             follows = series.Follows?.Value,
             link = series.JoinLink?.Value,
@@ -353,7 +355,8 @@ public sealed class SeriesStore
         string? Place,
         string Note,
         long? Link,
-        string? Entry
+        string? Entry,
+        long? IsTentative
     )
     {
         public Change ToChange() =>
@@ -366,7 +369,8 @@ public sealed class SeriesStore
                 Place,
                 Note,
                 Link,
-                Entry
+                Entry,
+                IsTentative is { } tentative ? tentative == 1 : null
             ).ToChange();
     }
 
@@ -388,6 +392,7 @@ public sealed class SeriesStore
         long ChangedAt,
         long IsPrivate,
         string? OnlyFor,
+        long IsTentative,
         long StateVersion
     )
     {
@@ -409,6 +414,7 @@ public sealed class SeriesStore
             {
                 NumberLabel = NumberLabel,
                 IsPrivate = IsPrivate == 1,
+                IsTentative = IsTentative == 1,
                 OnlyFor = Stored.Only(OnlyFor),
                 FirstNumber = (int)FirstNumber,
                 Follows = FollowsId is { } follows ? new SeriesId(follows) : null,

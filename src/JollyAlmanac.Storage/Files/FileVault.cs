@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Security.Cryptography;
 using JollyAlmanac.Core.Materials;
 
@@ -16,6 +17,10 @@ public sealed class FileVault(string directory)
     public string DataDirectory => directory;
 
     private readonly string files = Path.Combine(directory, "files");
+
+    // The keys that somebody writes to, or takes from. The lock of the file itself comes a moment after it is opened: who opened it before
+    // it was claimed would get the lock after, and write into what was looked at.
+    private readonly ConcurrentDictionary<string, bool> held = new();
 
     /// <summary>Stores bytes and gives their hash, lower-case hex.</summary>
     public string Add(ReadOnlySpan<byte> bytes)
@@ -37,9 +42,11 @@ public sealed class FileVault(string directory)
     /// <returns>The key it has from now on; null where somebody else writes to it, or took it already.</returns>
     public string? Claim(UploadKey key)
     {
+        if (!held.TryAdd(key.Value, true))
+            return null;
         try
         {
-            // Held alone while it gets its name: nobody who opened it before can write to it after.
+            // Not while another process writes to it.
             using var alone = new FileStream(PartOf(key.Value), FileMode.Open, FileAccess.ReadWrite, FileShare.None);
             var claimed = $"{key}.{Guid.NewGuid():N}";
             File.Move(PartOf(key.Value), PartOf(claimed));
@@ -48,6 +55,10 @@ public sealed class FileVault(string directory)
         catch (IOException)
         {
             return null;
+        }
+        finally
+        {
+            held.TryRemove(key.Value, out _);
         }
     }
 
@@ -93,8 +104,30 @@ public sealed class FileVault(string directory)
     /// <param name="most">The most that is taken.</param>
     /// <param name="cancellation">Ends it; what came before then stays.</param>
     /// <returns>How long it is now, and whether there was more than is taken.</returns>
-    /// <exception cref="IOException">The disk is full. What fitted stays.</exception>
+    /// <exception cref="IOException">
+    /// The disk is full, and what fitted stays; or somebody else sends to that key right now.
+    /// </exception>
     public async Task<(long Length, bool IsTooMuch)> AddToPart(
+        UploadKey key,
+        long at,
+        Stream bytes,
+        long most,
+        CancellationToken cancellation
+    )
+    {
+        if (!held.TryAdd(key.Value, true))
+            throw new IOException("Another request writes to the same file.");
+        try
+        {
+            return await AddAlone(key, at, bytes, most, cancellation);
+        }
+        finally
+        {
+            held.TryRemove(key.Value, out _);
+        }
+    }
+
+    private async Task<(long Length, bool IsTooMuch)> AddAlone(
         UploadKey key,
         long at,
         Stream bytes,

@@ -41,7 +41,7 @@ public sealed class JoinLinkStore
         select l.id, l.calendar_id as CalendarId, l.name, l.code, l.version, l.entry, l.audience, l.only_for as OnlyFor, l.entry_word as EntryWord,
             l.shows_details as ShowsDetails,
             l.renews, l.reach, l.is_personal as IsPersonal, l.is_shared as IsShared, l.notes, l.ticked, l.withdrawn_at as WithdrawnAt,
-                l.hand,
+                l.hand, l.ends_at as EndsAt,
             t.host, t.room, t.provider, t.set_at as SetAt, t.meeting_id <> '' as HasMeetingId, t.passcode <> '' as HasPasscode,
                 t.passcode_inside as PasscodeInside, t.dial_in <> '[]' as HasDialIn,
             t.tested_at as TestedAt, t.test_said as TestSaid,
@@ -60,6 +60,9 @@ public sealed class JoinLinkStore
     /// <summary>The links of a calendar by name, those withdrawn too.</summary>
     public IReadOnlyList<JoinLink> Of(CalendarId calendar) =>
         Query("where l.calendar_id = @id", new { id = calendar.Value });
+
+    /// <summary>The links that end by themselves and have not.</summary>
+    public IReadOnlyList<JoinLink> Ending() => Query("where l.ends_at is not null and l.withdrawn_at is null", null);
 
     /// <summary>Some links that several series of calendars in use are joined by: there alone two groups can meet.</summary>
     public IReadOnlyList<JoinLinkId> Shared(int most) =>
@@ -330,7 +333,7 @@ public sealed class JoinLinkStore
                 """
                 update join_links set name = @name, code = @code, entry = @entry, audience = @audience, only_for = @only, entry_word = @word,
                     shows_details = @details, renews = @renews, reach = @reach,
-                    is_personal = @personal, is_shared = @shared, notes = @notes, ticked = @ticked, withdrawn_at = @withdrawn, hand = @hand,
+                    is_personal = @personal, is_shared = @shared, notes = @notes, ticked = @ticked, withdrawn_at = @withdrawn, hand = @hand, ends_at = @ends,
                         version = version + 1, changed_at = @at
                 where id = @id and version = @expectedVersion
                 """,
@@ -352,6 +355,7 @@ public sealed class JoinLinkStore
                     ticked = DoorText.Write(link.Ticked),
                     withdrawn = link.WithdrawnAt?.ToUnixTimeMilliseconds(),
                     hand = DoorText.Write(link.Hand),
+                    ends = link.EndsAt?.ToUnixTimeMilliseconds(),
                     expectedVersion,
                     at = now.ToUnixTimeMilliseconds(),
                 }
@@ -648,6 +652,7 @@ public sealed class JoinLinkStore
         public string Ticked { get; init; } = "";
         public long? WithdrawnAt { get; init; }
         public string? Hand { get; init; }
+        public long? EndsAt { get; init; }
         public string Host { get; init; } = "";
         public string Room { get; init; } = "";
         public string Provider { get; init; } = "";
@@ -679,6 +684,7 @@ public sealed class JoinLinkStore
             IsPersonal = row.IsPersonal == 1,
             IsSharedOnPurpose = row.IsShared == 1,
             WithdrawnAt = row.WithdrawnAt is { } at ? Stored.At(at) : null,
+            EndsAt = row.EndsAt is { } ends ? Stored.At(ends) : null,
             Target = new TargetFacts(
                 row.Host,
                 row.Room,

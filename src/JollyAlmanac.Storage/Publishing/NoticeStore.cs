@@ -14,7 +14,7 @@ namespace JollyAlmanac.Storage.Publishing;
 public sealed class NoticeStore
 {
     private const string Columns = """
-        select id, calendar_id as CalendarRef, text, first_day as First, last_day as Last, only_for as OnlyFor, session, ends_with as EndsWith,
+        select id, calendar_id as CalendarRef, headline, text, first_day as First, last_day as Last, only_for as OnlyFor, session, ends_with as EndsWith,
             shows_join as ShowsJoin, link_id as LinkRef, material_id as MaterialRef, version, made_by as MadeBy, made_at as MadeAt, changed_at as ChangedAt,
             withdrawn_at as WithdrawnAt
         from notices
@@ -51,9 +51,9 @@ public sealed class NoticeStore
             Id = new NoticeId(
                 connection.ExecuteScalar<long>(
                     """
-                    insert into notices (calendar_id, text, first_day, last_day, only_for, session, ends_with, shows_join, link_id, material_id, made_by,
+                    insert into notices (calendar_id, headline, text, first_day, last_day, only_for, session, ends_with, shows_join, link_id, material_id, made_by,
                         made_at, changed_at)
-                    values (@calendar, @text, @first, @last, @only, @session, @endsWith, @showsJoin, @link, @material, @madeBy, @madeAt, @changedAt)
+                    values (@calendar, @headline, @text, @first, @last, @only, @session, @endsWith, @showsJoin, @link, @material, @madeBy, @madeAt, @changedAt)
                     returning id
                     """,
                     Values(notice)
@@ -65,7 +65,7 @@ public sealed class NoticeStore
     public bool Change(Notice notice, int expectedVersion) =>
         connection.Execute(
             """
-            update notices set text = @text, first_day = @first, last_day = @last, only_for = @only, session = @session, ends_with = @endsWith,
+            update notices set headline = @headline, text = @text, first_day = @first, last_day = @last, only_for = @only, session = @session, ends_with = @endsWith,
                 shows_join = @showsJoin, link_id = @link, material_id = @material, version = version + 1, changed_at = @changedAt
             where id = @id and version = @expectedVersion and withdrawn_at is null
             """,
@@ -173,6 +173,7 @@ public sealed class NoticeStore
         {
             id = notice.Id.Value,
             calendar = notice.Calendar.Value,
+            headline = notice.Headline,
             text = notice.Text,
             first = Stored.Text(notice.First),
             last = Stored.Text(notice.Last),
@@ -191,6 +192,7 @@ public sealed class NoticeStore
     private sealed record Row(
         long Id,
         long CalendarRef,
+        string Headline,
         string Text,
         string First,
         string Last,
@@ -220,6 +222,7 @@ public sealed class NoticeStore
                 Stored.At(ChangedAt)
             )
             {
+                Headline = Headline,
                 OnlyFor = Stored.Only(OnlyFor),
                 About =
                     Session is null ? null

@@ -1,5 +1,8 @@
+using JollyAlmanac.Application;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -16,6 +19,7 @@ public sealed class TodayModel(
     DayQuery dayQuery,
     SchoolDayQuery schoolDayQuery,
     EditNotices editNotices,
+    OpenRoom openRoom,
     RequestContext requestContext,
     IEnumerable<IHostedService> services
 ) : PageModel
@@ -40,6 +44,9 @@ public sealed class TodayModel(
     /// <summary>What stands on the page of a student or a family member beside the day; null for anybody else, and on other days.</summary>
     public OwnPage? Own { get; private set; }
 
+    /// <summary>What the reader may open a room for; null for who keeps no join links, and on other days.</summary>
+    public RoomOffer? Room { get; private set; }
+
     public async Task<IActionResult> OnGetAsync(string? day, string? all, long? child, CancellationToken cancellation)
     {
         LocalDate? date = null;
@@ -53,6 +60,8 @@ public sealed class TodayModel(
         Own = ownPageQuery.Read(requestContext.Viewer, child is { } id ? new Core.People.PersonId(id) : null);
         View = (await dayQuery.Read(requestContext.Viewer, date, ownOnly: all != "1", Own?.Child, cancellation))!;
         AtSchool = schoolDayQuery.Read(requestContext.Viewer, View.Day);
+        if (View.Day == View.Now.InZone(View.School.Time.Zone).Date)
+            Room = openRoom.Offer(requestContext.Viewer);
         var cards = View
             .Sessions.Select(one => new SessionCard(one, View, View.School.Time))
             .Where(card => !card.Session.IsCancelled)
@@ -63,5 +72,34 @@ public sealed class TodayModel(
         // Those alone that the page has room for.
         editNotices.Saw(requestContext.Viewer, View.Notices.Take(MostNotices).Select(one => one.Shown));
         return Page();
+    }
+
+    public async Task<IActionResult> OnPostRoomAsync([FromForm] OpenRoomInput input, CancellationToken cancellation) =>
+        Tell(await openRoom.Do(requestContext.Viewer, input, cancellation), link =>
+            $"{requestContext.Root}in/{link.Code} is open. Give its address to whoever is to come."
+        );
+
+    public async Task<IActionResult> OnPostEndRoomAsync(JoinCode code, int version, CancellationToken cancellation) =>
+        Tell(await openRoom.End(requestContext.Viewer, code, version, cancellation), link => $"{link.Name} has ended.");
+
+    private IActionResult Tell(Outcome<JoinLink> outcome, Func<JoinLink, string> say)
+    {
+        switch (outcome)
+        {
+            case Outcome<JoinLink>.Done { Value: var link }:
+                TempData[TempDataKeys.Said] = say(link);
+                break;
+            case Outcome<JoinLink>.Refused { Problems: [var first, ..] }:
+                TempData[TempDataKeys.Said] = first.Message;
+                break;
+            case Outcome<JoinLink>.Stale:
+                TempData[TempDataKeys.Said] =
+                    "Somebody changed the room since. Nothing was done; look at it as it is now.";
+                break;
+            default:
+                return Answers.Of(outcome);
+        }
+
+        return Redirect("/today");
     }
 }

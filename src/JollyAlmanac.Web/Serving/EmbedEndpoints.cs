@@ -93,7 +93,7 @@ public static class EmbedEndpoints
             .Append(Text(panel.Title))
             .Append("</h2>\n");
         foreach (var notice in panel.Notices)
-            html.Append("<p>").Append(Text(notice.Notice.Text).ReplaceLineEndings("<br>")).Append("</p>\n");
+            html.Append("<p>").Append(Text(notice.Notice.Whole).ReplaceLineEndings("<br>")).Append("</p>\n");
         var sessions = panel
             .Coming.Concat(panel.Term?.Weeks.SelectMany(week => week.Days).SelectMany(day => day.Sessions) ?? [])
             .Concat(
@@ -119,8 +119,8 @@ public static class EmbedEndpoints
                     CultureInfo.InvariantCulture,
                     $"<li>{Wording.WithWeekday(start.Date)}, {Text(span)}: {Text(shown.Title)}"
                 );
-                if (session.IsCancelled)
-                    html.Append(" (cancelled)");
+                if (shown.State.Length > 0)
+                    html.Append(CultureInfo.InvariantCulture, $" ({shown.State})");
                 if (shown.Place.Length > 0)
                     html.Append(", ").Append(Text(shown.Place));
                 if (shown.Note.Length > 0)

@@ -375,6 +375,7 @@ public sealed class ComposerModel(
             ),
             ("Extra sessions", one => one.Extra?.ReplaceLineEndings(", ")),
             ("Counted as", one => one.NumberLabel),
+            ("Not certain yet", one => one.IsTentative ? "yes" : "no"),
             ("Private", one => one.IsPrivate ? "yes" : "no"),
             ("Only for", one =>
                 string.Join(

@@ -83,6 +83,27 @@ public sealed class EditModel(
         }
     }
 
+    public IActionResult OnPostOpenNow(Slug? slug, int version)
+    {
+        if (slug is not { } stored)
+            return NotFound();
+        switch (saveCalendar.OpenNow(requestContext.Viewer, stored, version))
+        {
+            case Outcome<Calendar>.Done { Value: var calendar }:
+                TempData[TempDataKeys.Said] = $"{calendar.Title} is open: its people see it now.";
+                return Redirect($"/calendars/{calendar.Slug}");
+            case Outcome<Calendar>.Stale:
+                Slug = slug;
+                IsStale = true;
+                Response.StatusCode = StatusCodes.Status409Conflict;
+                return saveCalendar.Form(requestContext.Viewer, stored) is { } form
+                    ? Show(form, form.Version)
+                    : Refusal(slug);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
     public IActionResult OnPostPutAway(Slug? slug, int version) =>
         slug is { } stored
             ? Leave(stored, saveCalendar.Archive(requestContext.Viewer, stored, version), calendar =>

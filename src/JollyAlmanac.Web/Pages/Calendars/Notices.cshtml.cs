@@ -67,6 +67,15 @@ public sealed class NoticesModel(EditNotices editNotices, RequestContext request
             () => (Sent, Changing) = (input, id)
         );
 
+    /// <summary>How many the notice would go to, as its form stands: a piece of the page.</summary>
+    public IActionResult OnPostReach(Slug slug, [FromForm] NoticeInput input) =>
+        editNotices.Reach(requestContext.Viewer, slug, input) switch
+        {
+            Outcome<NoticeReach>.Done { Value: var reach } => Partial("_NoticeReach", reach),
+            Outcome<NoticeReach>.Refused { Problems: [var first, ..] } => Content(first.Message),
+            var other => Answers.Of(other),
+        };
+
     public IActionResult OnPostDown(Slug slug, long id, int version, bool down) =>
         Answer(slug, editNotices.SetDown(requestContext.Viewer, slug, new NoticeId(id), down, version), _ =>
             down ? "The notice is down, wherever it stood." : "The notice is up again."

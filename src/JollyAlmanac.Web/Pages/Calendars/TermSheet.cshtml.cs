@@ -72,6 +72,14 @@ public sealed class TermSheetModel(
 
     public IActionResult OnPostUndo(Slug slug) => Tell(slug, undo.Undo(requestContext.Viewer, slug));
 
+    public IActionResult OnPostCertain(Slug slug, long series, int version)
+    {
+        var outcome = changeSession.MakeCertain(requestContext.Viewer, slug, new SeriesId(series), version);
+        if (outcome.IsDone)
+            TempData[TempDataKeys.MayUndo] = true;
+        return Tell(slug, outcome);
+    }
+
     public IActionResult OnPostSettle(Slug slug, string session, string? onto, int version, string act)
     {
         SessionKey to = default;

@@ -51,8 +51,8 @@ public sealed record SheetMark(
             var words = new List<string> { Shown.Title, SayBack.Span(session) };
             if (Number > 1)
                 words.Add($"day {Number}");
-            if (session.IsCancelled)
-                words.Add("cancelled");
+            if (Shown.State.Length > 0)
+                words.Add(Shown.State);
             if (session.Day != session.PlannedAtSchool)
                 words.Add($"moved from {Wording.WithWeekday(session.PlannedAtSchool)}");
             if (Shown.Note.Length > 0)
@@ -91,7 +91,7 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
         var movable = Of.MayChange && !Of.IsAway && !session.IsCancelled && Of.Number == 1;
         output.Attributes.SetAttribute(
             "class",
-            $"s{(session.EndsAt <= Of.Now ? " past" : "")}{(session.IsCancelled ? " cancelled" : "")}{(Of.IsAway ? " away" : "")}{(movable ? " movable" : "")}"
+            $"s{(session.EndsAt <= Of.Now ? " past" : "")}{(session.IsCancelled ? " cancelled" : "")}{(session.IsTentative && !Of.Shown.IsBusyOnly ? " unsure" : "")}{(Of.IsAway ? " away" : "")}{(movable ? " movable" : "")}"
         );
         output.Attributes.SetAttribute("title", Of.Title);
         if (Of.MayChange)
@@ -127,7 +127,10 @@ public sealed class SheetMarkTag(HtmlEncoder encoder) : TagHelper
         else if (shown.IsBusyOnly)
             html.Append("<small>busy</small>");
         else
-            html.Append(CultureInfo.InvariantCulture, $"<b><span class=\"sr\">no. </span>{shown.Number}</b>");
+            html.Append(
+                CultureInfo.InvariantCulture,
+                $"<b><span class=\"sr\">no. </span>{shown.Number}{(session.IsTentative ? "?<span class=\"sr\"> not certain yet</span>" : "")}</b>"
+            );
         if (Of.Number > 1)
             return html.Append(CultureInfo.InvariantCulture, $"<small>day {Of.Number}</small>").ToString();
         if (session.IsMoved && !session.IsCancelled)

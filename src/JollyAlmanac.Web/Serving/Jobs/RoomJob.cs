@@ -3,13 +3,17 @@ using NodaTime;
 
 namespace JollyAlmanac.Web.Serving.Jobs;
 
-/// <summary>Ends the rooms of sessions that are over, where each session has its own.</summary>
-public sealed class RoomJob(RoomNews news, IClock clock, ILogger<RoomJob> log)
+/// <summary>Ends the rooms of sessions that are over, where each session has its own, and those that were opened for a while.</summary>
+public sealed class RoomJob(RoomNews news, OpenRoom openRoom, IClock clock, ILogger<RoomJob> log)
     : PeriodicJob(Duration.FromSeconds(30), clock, log)
 {
     /// <inheritdoc />
     public override string Title => "Ending rooms";
 
     /// <inheritdoc />
-    protected override Task Run(CancellationToken stopping) => news.Tidy(stopping);
+    protected override async Task Run(CancellationToken stopping)
+    {
+        await openRoom.Tidy(stopping);
+        await news.Tidy(stopping);
+    }
 }

@@ -1,0 +1,125 @@
+using System.Net;
+using System.Text.RegularExpressions;
+
+namespace JollyAlmanac.Web.Tests;
+
+/// <summary>
+/// What a term's work asks besides: built in peace, not certain yet, a room at once. Told by what stands on the pages, and looked at
+/// where the other person sees it.
+/// </summary>
+public sealed class WorkStoryTests : IDisposable
+{
+    private readonly DemoServer server = new();
+
+    public void Dispose() => server.Dispose();
+
+    private async Task<Visitor> As(string email) => await new Visitor(await server.SignedInAnew(email)).Open("/");
+
+    private async Task<Visitor> Stranger(string address) => await new Visitor(server.Client()).Open(address);
+
+    private async Task<Visitor> Class(string email) =>
+        await (await (await As(email)).Follow("Calendars")).Follow("Tidepool Biology 9A");
+
+    [Fact]
+    public async Task A_calendar_is_built_in_peace_and_opened()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Settings");
+        await teacher.Fill("Opens on", "2026-10-19").Press("Save");
+        teacher.Sees("Opens on Mon 19 Oct. Until then only those who work on it see it.");
+        using var student = await As(DemoServer.Student);
+        student.DoesNotSee("Tidepool Biology 9A");
+        // Whom it will be closed to then is told nothing of it.
+        using (var stranger = await Stranger($"/c/{DemoServer.Class}"))
+            stranger.Sees("There is nothing at this address").DoesNotSee("opens on");
+        await student.Open($"/c/{DemoServer.Class}");
+        Assert.Equal(HttpStatusCode.NotFound, student.Status);
+        student.Sees("This opens on Mon 19 Oct").DoesNotSee("ask its keepers");
+        // Her co-teacher goes on working.
+        using (var other = await Class("ines.falk@skerry.example"))
+            other.Sees("Opens on Mon 19 Oct").DoesNotSee("Open it now");
+        await teacher.Press("Open it now");
+        teacher.Sees("its people see it now").DoesNotSee("Until then only");
+        await student.Open($"/c/{DemoServer.Class}");
+        Assert.Equal(HttpStatusCode.OK, student.Status);
+    }
+
+    [Fact]
+    public async Task A_series_that_is_not_certain_yet_is_settled_in_one_press()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Edit series");
+        await teacher.Tick("Not certain yet").Press("Save");
+        teacher.Sees("Not certain yet.");
+        using var student = await As(DemoServer.Student);
+        student.Sees("not certain yet");
+        await student.Follow("Week");
+        student.Sees("not certain yet");
+        await student.Open($"/c/{DemoServer.Class}");
+        student.Sees("not certain yet").Sees("It is not certain yet that it takes place.");
+
+        await teacher.Press("It takes place");
+        teacher.Sees("Settled that Tidepool Biology 9A takes place.").DoesNotSee("Not certain yet.");
+        await student.Open(student.Path);
+        student.DoesNotSee("certain");
+        // One session by itself, from the sheet.
+        await teacher.FollowMark("Tidepool Biology 9A", "2026-10-19");
+        await teacher.Press("Not certain yet");
+        await teacher.Press("this session, Mon 19 Oct");
+        teacher.Sees("Marked Tidepool Biology 9A, Mon 19 Oct as not certain yet.");
+        await student.Open(student.Path);
+        student.Sees("not certain yet");
+        await teacher.FollowMark("Tidepool Biology 9A", "2026-10-19");
+        await teacher.Press("It takes place");
+        await student.Open(student.Path);
+        student.DoesNotSee("certain");
+    }
+
+    [Fact]
+    public async Task A_room_at_once_is_there_for_the_class_and_ends()
+    {
+        using var teacher = await As(DemoServer.Teacher);
+        await teacher.Fill("for", "Tidepool Biology 9A").Press("Open a room");
+        var address = Regex.Match(teacher.Text, @"/in/tidepool-\w+(?= is open)").Value;
+        using var student = await As(DemoServer.Student);
+        student.DoesNotSee("A room now");
+        await student.Open($"/c/{DemoServer.Class}");
+        student.Sees("Open now").Sees("Tidepool Biology 9A, now until 10:41");
+        await student.Open(address + "?look=1");
+        student.Sees("Open until 10:41");
+        await teacher.Press("End it");
+        teacher.Sees("Tidepool Biology 9A, now has ended.");
+        await student.Open(student.Path);
+        student.DoesNotSee("Open until");
+        await student.Open($"/c/{DemoServer.Class}");
+        student.DoesNotSee("Open now");
+        // For nobody in particular: on no page, whoever has the address enters.
+        await teacher.Fill("for", "nobody in particular").Press("Open a room");
+        address = Regex.Match(teacher.Text, @"/in/room-\w+(?= is open)").Value;
+        await student.Open($"/c/{DemoServer.Class}");
+        student.DoesNotSee("Open now");
+        using var stranger = await Stranger(address + "?look=1");
+        stranger.Sees("Open until 10:41");
+    }
+
+    [Fact]
+    public async Task A_notice_says_whom_it_goes_to_and_has_a_headline()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Notices");
+        teacher.Sees("see it; by e-mail it would go to");
+        await teacher.Fill("Headline", "Low water").Fill("It says", "Bring <b>boots</b>.").Press("Put it up");
+        using var student = await Class(DemoServer.Student);
+        await student.Follow("Class page");
+        student.Sees("Low water").Sees("Bring <b>boots</b>.");
+        // For one alone and the family that reads along, it is said anew, as the script asks for it while the form is filled.
+        await teacher.Open(teacher.Path);
+        teacher.Fill("It says", "For you.").Tick("Teodor Quill");
+        var press = teacher
+            .Pressables()
+            .First(one => one.ActionOn("").Contains("handler=Put", StringComparison.Ordinal));
+        press.Form.SetAttribute("action", $"/calendars/{DemoServer.Class}/notices?handler=Reach");
+        await teacher.Send(press);
+        teacher.Sees("2 people see it; by e-mail it would go to all of them.");
+    }
+}
