@@ -132,6 +132,7 @@ internal sealed record Operation(string Name, Permission Needs, Subject To)
         Permission.DeleteSeries,
         Subject.AnySeries
     );
+    public static readonly Operation MoveSeries = new(nameof(MoveSeries), Permission.ChangeSeries, Subject.Series);
     public static readonly Operation ChangeSession = new(
         nameof(ChangeSession),
         Permission.ChangeSeries,

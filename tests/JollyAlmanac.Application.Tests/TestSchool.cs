@@ -176,6 +176,7 @@ internal sealed class TestSchool : IDisposable
         Sessions = new ChangeSession(gate);
         LeaveOut = new ExcludeRange(gate);
         GoBack = new UndoEdits(gate);
+        Move = new MoveSeries(gate);
         RollOver = new RollOver(gate);
         Calendars = new SaveCalendar(gate, Database);
         Rooms = new StandInRooms(Directory, Clock, () => Root, () => News!, TimeProvider.System);
@@ -306,6 +307,8 @@ internal sealed class TestSchool : IDisposable
     public ExcludeRange LeaveOut { get; }
 
     public UndoEdits GoBack { get; }
+
+    public MoveSeries Move { get; }
 
     public RollOver RollOver { get; }
 

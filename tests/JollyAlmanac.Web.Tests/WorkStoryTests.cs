@@ -122,4 +122,22 @@ public sealed class WorkStoryTests : IDisposable
         await teacher.Send(press);
         teacher.Sees("2 people see it; by e-mail it would go to all of them.");
     }
+
+    [Fact]
+    public async Task A_series_moves_to_another_calendar_from_a_day_on_and_back()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Edit series");
+        await teacher.Follow("Move it to another calendar");
+        await teacher.Fill("To", "Tidepool Biology 9C").Fill("From", "2026-11-02").Press("See what becomes of it");
+        teacher.Sees("sessions go to Tidepool Biology 9C").Sees("It is joined by /in/tidepool-7k as before");
+        await teacher.Press("Move it to Tidepool Biology 9C");
+        teacher.Sees("Moved Tidepool Biology 9A from Mon 2 Nov on to Tidepool Biology 9C.");
+        using var student = await As(DemoServer.Student);
+        await student.Open($"/c/{DemoServer.Class}?all=true");
+        student.Sees("Fri 30 Oct").DoesNotSee("Mon 2 Nov");
+        await teacher.Press("Undo");
+        await student.Open(student.Path);
+        student.Sees("Mon 2 Nov");
+    }
 }

@@ -299,6 +299,25 @@ public sealed class ChangeSession(Gate gate)
         foreach (var become in new[] { altered.Kept, altered.Split }.OfType<Series>())
             if (LinkDoor.Opens(stores, at.School, at.Viewer, series, become) is { } refusal)
                 return new Outcome<string>.Refused([new Problem("", refusal)]);
+        if (Keep(at, altered) is not var (before, split))
+            return new Outcome<string>.Stale(null);
+        var after = stores.Materials.Of(calendar);
+        List<SeriesState> states =
+        [
+            SeriesState.Of(stores.Series.Find(series.Id, alsoTakenOff: true)!, altered.Kept is null, after),
+        ];
+        if (split is not null)
+            states.Add(SeriesState.Of(split, takenOff: false, after));
+        stores.Calendars.Touch(calendar, now);
+        at.Note(HistorySubject.Series, series.Id.Value, summary, SeriesState.Write(before), SeriesState.Write(states));
+        return new Outcome<string>.Done(Wording.Capital(summary) + ".");
+    }
+
+    /// <summary>Stores a series as it was altered, with what is split off, and hangs its materials where they belong.</summary>
+    /// <returns>How they were before, and what was split off; null where somebody else was faster.</returns>
+    internal static (List<SeriesState> Before, Series? Split)? Keep(AtSeries at, Altered altered)
+    {
+        var (stores, calendar, series, now) = (at.Stores, at.Calendar.Id, at.Series, at.Now);
         var materials = stores.Materials.Of(calendar).Where(material => material.Series == series.Id).ToList();
         List<SeriesState> before = [SeriesState.Of(series, takenOff: false, materials)];
         if (
@@ -308,7 +327,7 @@ public sealed class ChangeSession(Gate gate)
                     : stores.Series.SetTakenOff(series.Id, true, series.Version, now)
             )
         )
-            return new Outcome<string>.Stale(null);
+            return null;
         Series? split = null;
         if (altered.Split is { } part)
         {
@@ -330,16 +349,7 @@ public sealed class ChangeSession(Gate gate)
             }
         }
 
-        var after = stores.Materials.Of(calendar);
-        List<SeriesState> states =
-        [
-            SeriesState.Of(stores.Series.Find(series.Id, alsoTakenOff: true)!, altered.Kept is null, after),
-        ];
-        if (split is not null)
-            states.Add(SeriesState.Of(split, takenOff: false, after));
-        stores.Calendars.Touch(calendar, now);
-        at.Note(HistorySubject.Series, series.Id.Value, summary, SeriesState.Write(before), SeriesState.Write(states));
-        return new Outcome<string>.Done(Wording.Capital(summary) + ".");
+        return (before, split);
     }
 
     private static SessionEdit? ReadEdit(

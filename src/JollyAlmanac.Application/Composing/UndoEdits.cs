@@ -28,6 +28,8 @@ public sealed class UndoEdits(Gate gate)
                 return new Outcome<string>.Refused([
                     new Problem("", "There is nothing of yours to undo on this calendar."),
                 ]);
+            if (line.Act == Operation.MoveSeries.Name && MoveSeries.Return(at, after) is { } refusal)
+                return refusal;
             // What was done since and undone again does not stand in the way: the states are compared, not the versions.
             foreach (var (state, current) in after.Zip(Now(stores, calendar, after)))
                 if (!state.IsSameAs(current))
@@ -169,10 +171,13 @@ public sealed class UndoEdits(Gate gate)
                     stores.Series.Find(new SeriesId(state.Id), alsoTakenOff: true)
                     ?? stores.Series.FindBare(new SeriesId(state.Id))
                 )
-                    is not { } series
-                || series.Calendar != calendar
+                is not { } series
             )
                 return new Outcome<string>.NotFound();
+            if (series.Calendar != calendar)
+                return new Outcome<string>.Refused([
+                    new Problem("", $"{state.Title} was moved to another calendar since, so it cannot go back here."),
+                ]);
             if (!at.May(series))
                 return new Outcome<string>.NotAllowed();
             if (Readable(state) is not { } pattern)

@@ -110,6 +110,13 @@ public sealed class ImportStore
         Forget(import.Series);
     }
 
+    /// <summary>Moves what files said of a series to another calendar.</summary>
+    public void MoveAll(SeriesId series, CalendarId calendar) =>
+        connection.Execute(
+            "update imports set calendar_id = @calendar where series_id = @series",
+            new { series = series.Value, calendar = calendar.Value }
+        );
+
     /// <summary>Lets what files said of a series be again what they had said by an earlier line of the history.</summary>
     /// <param name="series">The series; nothing where none came by a file.</param>
     /// <param name="by">The last line that counts.</param>

@@ -224,6 +224,22 @@ public sealed class SeriesStore
         return true;
     }
 
+    /// <summary>Moves a series to another calendar, if it still has the expected version, which then rises by one.</summary>
+    public bool MoveTo(SeriesId id, CalendarId calendar, int expectedVersion, Instant now) =>
+        connection.Execute(
+            """
+            update series set calendar_id = @calendar, version = version + 1, changed_at = @at
+            where id = @id and version = @expectedVersion and deleted_at is null
+            """,
+            new
+            {
+                id = id.Value,
+                calendar = calendar.Value,
+                expectedVersion,
+                at = now.ToUnixTimeMilliseconds(),
+            }
+        ) == 1;
+
     /// <summary>Takes a series off, or brings it back, if it still has the expected version, which then rises by one.</summary>
     public bool SetTakenOff(SeriesId id, bool takenOff, int expectedVersion, Instant now) =>
         connection.Execute(

@@ -96,6 +96,10 @@ public sealed class MailingStore
             new { calendar = calendar.Value, person = person.Value }
         );
 
+    /// <summary>What everybody was sent of a series.</summary>
+    public IReadOnlyList<MailedSeries> SentOf(SeriesId series) =>
+        Sents("where series_id = @series order by id", new { series = series.Value });
+
     /// <summary>What everybody was sent of a calendar's series.</summary>
     public IReadOnlyList<MailedSeries> SentOf(CalendarId calendar) =>
         Sents(

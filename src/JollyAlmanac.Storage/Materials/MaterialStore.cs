@@ -230,6 +230,13 @@ public sealed class MaterialStore
             }
         );
 
+    /// <summary>Moves all materials of a series to another calendar, those that were taken off, too.</summary>
+    public void MoveAll(SeriesId series, CalendarId calendar) =>
+        connection.Execute(
+            "update materials set calendar_id = @calendar where series_id = @series",
+            new { series = series.Value, calendar = calendar.Value }
+        );
+
     /// <summary>Puts materials in an order.</summary>
     public void Order(IReadOnlyList<MaterialId> order)
     {
