@@ -75,7 +75,7 @@ internal sealed record LinkDoor(
                         // Before a calendar opens, its doors stay shut; who works them enters at any time.
                         owner.OpensOn
                             is not null
-                        && link.Entry is EntryRule.Always
+                        && link.Entry is EntryRule.Always or EntryRule.Hours
                             ? link with
                             {
                                 Entry = new EntryRule.AllDay(),
@@ -87,7 +87,8 @@ internal sealed record LinkDoor(
                                 session.JoinLink == id
                                 && (opens.GetValueOrDefault(session.Of.Calendar) is not { } day || session.Day >= day)
                             ),
-                        school.Time.Zone
+                        school.Time.Zone,
+                        school.Time.IsClassDay
                     )
                 );
             },

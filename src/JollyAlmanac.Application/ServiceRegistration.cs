@@ -144,6 +144,7 @@ public static class ServiceRegistration
             .AddSingleton<OperateDoor>()
             .AddSingleton<OpenRoom>()
             .AddSingleton<MoveSeries>()
+            .AddSingleton<MoveQuery>()
             .AddSingleton<TestLink>()
             .AddSingleton<Switchboard>();
         services

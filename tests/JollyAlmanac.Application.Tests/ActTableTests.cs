@@ -184,7 +184,7 @@ public sealed class ActTableTests : IDisposable
                 school.Sessions.Do(who, slug, key, new SessionInput("leave-out", Version: Old)),
             ["ChangeSession.MakeCertain"] = who => school.Sessions.MakeCertain(who, slug, series.Id, Old),
             ["ChangeSession.Settle"] = who => school.Sessions.Settle(who, slug, key, null, Old),
-            ["MoveSeries.View"] = who => school.Move.View(who, slug, series.Id, new MoveInput()),
+            ["MoveQuery.Read"] = who => school.MoveQuery.Read(who, slug, series.Id, new MoveInput()),
             ["MoveSeries.Do"] = who => school.Move.Do(who, slug, series.Id, new MoveInput(Version: Old)),
             ["ExcludeRange.Do"] = who => school.LeaveOut.Do(who, slug, new RangeInput("", "")),
             ["ExcludeRange.BringBack"] = who => school.LeaveOut.BringBack(who, slug, new RangeInput("", "")),

@@ -200,7 +200,7 @@ public sealed class MoveSeriesTests : IDisposable
     {
         Give(other, school.Helper, AccessLevel.Full);
         var told = TestSchool
-            .Done(school.Move.View(school.Teacher, Slug, series.Id, new MoveInput(other.Value, "2026-11-03")))
+            .Done(school.MoveQuery.Read(school.Teacher, Slug, series.Id, new MoveInput(other.Value, "2026-11-03")))
             .Told;
         Assert.Collection(
             told,
@@ -219,7 +219,7 @@ public sealed class MoveSeriesTests : IDisposable
             one =>
                 Assert.Matches(@"^It is joined by /in/\S+ as before; the link stays with Tidepool Biology 9A\.$", one)
         );
-        Assert.Empty(TestSchool.Done(school.Move.View(school.Teacher, Slug, series.Id, new MoveInput())).Told);
+        Assert.Empty(TestSchool.Done(school.MoveQuery.Read(school.Teacher, Slug, series.Id, new MoveInput())).Told);
     }
 
     // Who gets its sessions by e-mail, and not those of the other calendar, is told that they end.

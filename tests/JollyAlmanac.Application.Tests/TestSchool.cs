@@ -177,6 +177,7 @@ internal sealed class TestSchool : IDisposable
         LeaveOut = new ExcludeRange(gate);
         GoBack = new UndoEdits(gate);
         Move = new MoveSeries(gate);
+        MoveQuery = new MoveQuery(gate);
         RollOver = new RollOver(gate);
         Calendars = new SaveCalendar(gate, Database);
         Rooms = new StandInRooms(Directory, Clock, () => Root, () => News!, TimeProvider.System);
@@ -309,6 +310,8 @@ internal sealed class TestSchool : IDisposable
     public UndoEdits GoBack { get; }
 
     public MoveSeries Move { get; }
+
+    public MoveQuery MoveQuery { get; }
 
     public RollOver RollOver { get; }
 

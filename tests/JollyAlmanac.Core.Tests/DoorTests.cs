@@ -659,4 +659,65 @@ public sealed class DoorTests
         Assert.Equal(held[0].Day, Last(held[0].EndsAt - Duration.Epsilon));
         Assert.Equal(held[1].Day, Last(held[0].EndsAt));
     }
+
+    /// <summary>
+    /// A room with hours and without sessions: Mon 12 Oct 2026 is Thanksgiving, Sat 17 Oct no school day, 19 Dec after the term.
+    /// </summary>
+    [Theory]
+    [InlineData("2026-10-13T07:59:59", false, "2026-10-13T08:00:00")]
+    [InlineData("2026-10-13T08:00:00", true, "2026-10-13T18:00:00")]
+    [InlineData("2026-10-13T17:59:59", true, "2026-10-13T18:00:00")]
+    [InlineData("2026-10-13T18:00:00", false, "2026-10-14T00:00:00")]
+    [InlineData("2026-10-12T10:00:00", false, "2026-10-13T00:00:00")]
+    [InlineData("2026-10-17T10:00:00", false, "2026-10-18T00:00:00")]
+    [InlineData("2026-12-19T10:00:00", false, "2026-12-20T00:00:00")]
+    public void A_room_with_hours_is_open_on_class_days(string at, bool isOpen, string changes)
+    {
+        var schedule = new DoorSchedule(
+            Link with
+            {
+                Entry = new EntryRule.Hours(new LocalTime(8, 0), new LocalTime(18, 0)),
+            },
+            [],
+            Skerry.Halifax,
+            Skerry.Time.IsClassDay
+        );
+        var door = schedule.At(Moment(at));
+        Assert.Equal((isOpen, Moment(changes)), (door.IsOpen, door.Changes));
+        Assert.Equal(isOpen ? Moment(changes) : null, door.OpenUntil);
+    }
+
+    // A session outside of the hours is entered all the same, from its start to its end.
+    [Theory]
+    [InlineData("2026-10-13T17:59:59", true)]
+    [InlineData("2026-10-13T18:59:59", false)]
+    [InlineData("2026-10-13T19:00:00", true)]
+    [InlineData("2026-10-13T19:59:59", true)]
+    [InlineData("2026-10-13T20:00:00", false)]
+    public void A_session_in_the_evening_is_entered_in_a_room_with_hours(string at, bool isOpen)
+    {
+        var rule = new EntryRule.Hours(new LocalTime(8, 0), new LocalTime(18, 0));
+        var evening = Skerry.Series(
+            new MeetingPattern(
+                new Repeat.OnDates([new LocalDate(2026, 10, 13)]),
+                new SessionTime.Clock(new LocalTime(19, 0), new LocalTime(20, 0)),
+                Skerry.Halifax,
+                new LocalDate(2026, 10, 13),
+                new Extent.Open()
+            )
+        ) with
+        {
+            JoinLink = Link.Id,
+        };
+        var schedule = new DoorSchedule(
+            Link with
+            {
+                Entry = rule,
+            },
+            Planner.PlanOf(evening, Skerry.Time).Sessions,
+            Skerry.Halifax,
+            Skerry.Time.IsClassDay
+        );
+        Assert.Equal(isOpen, schedule.At(Moment(at)).IsOpen);
+    }
 }

@@ -87,7 +87,11 @@ public sealed record LinkAtDoor(
     string Title,
     bool LeadsStraightIn,
     JoinTarget? Details = null
-);
+)
+{
+    /// <summary>Its hours, where its door is open on class days; else null.</summary>
+    public EntryRule.Hours? Hours { get; init; }
+}
 
 /// <summary>The sessions of a door.</summary>
 /// <param name="About">The session that the state is about; null for none.</param>
@@ -340,7 +344,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             new DoorSchedule(
                 door.Link with
                 {
-                    Entry = door.Link.Entry is EntryRule.Always ? new EntryRule.AllDay() : door.Link.Entry,
+                    Entry = door.Link.Entry is EntryRule.Always or EntryRule.Hours
+                        ? new EntryRule.AllDay()
+                        : door.Link.Entry,
                 },
                 session,
                 door.School.Time.Zone
@@ -515,7 +521,10 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             door.School,
             subject is null ? door.Owner : door.CalendarOf(subject),
             now,
-            new LinkAtDoor(door.Link.Code, door.Link.Name, TitleOf(subject), !door.Link.ShowsDetails),
+            new LinkAtDoor(door.Link.Code, door.Link.Name, TitleOf(subject), !door.Link.ShowsDetails)
+            {
+                Hours = door.Link.Entry as EntryRule.Hours,
+            },
             at,
             new SessionsAtDoor(
                 About(at.Session),

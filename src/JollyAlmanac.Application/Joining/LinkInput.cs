@@ -76,7 +76,7 @@ public sealed record RoomInput(
 );
 
 /// <summary>What a form says of when a door is open.</summary>
-/// <param name="Opens">"around", "allday" or "always".</param>
+/// <param name="Opens">"around", "allday", "always" or "hours".</param>
 /// <param name="Lead">Minutes before the start.</param>
 /// <param name="Late">Minutes after it; <see cref="AtTheEnd"/> or empty for the session's end.</param>
 public sealed record EntryRuleInput(string? Opens = "around", string? Lead = "10", string? Late = "20")
@@ -85,6 +85,12 @@ public sealed record EntryRuleInput(string? Opens = "around", string? Lead = "10
     /// The lateness of a door that shuts at the end, as a form says it; an empty field is what a browser that knows none sends.
     /// </summary>
     public const string AtTheEnd = "end";
+
+    /// <summary>When a door with hours opens on class days.</summary>
+    public string? HoursFrom { get; init; } = "8:00";
+
+    /// <summary>When it shuts.</summary>
+    public string? HoursTo { get; init; } = "18:00";
 
     /// <summary>A rule as a form has it.</summary>
     public static EntryRuleInput Of(EntryRule rule) =>
@@ -96,6 +102,11 @@ public sealed record EntryRuleInput(string? Opens = "around", string? Lead = "10
                 around.Late is { } late ? Text(late) : AtTheEnd
             ),
             EntryRule.AllDay => new("allday"),
+            EntryRule.Hours hours => new("hours")
+            {
+                HoursFrom = hours.From.ToString("HH:mm", CultureInfo.InvariantCulture),
+                HoursTo = hours.To.ToString("HH:mm", CultureInfo.InvariantCulture),
+            },
             _ => new("always"),
         };
 
@@ -147,6 +158,14 @@ internal static class LinkReader
                 return new EntryRule.AllDay();
             case "always":
                 return new EntryRule.Always();
+            case "hours":
+                var (from, to) = (
+                    entry.Time("HoursFrom", input.HoursFrom, "When it opens"),
+                    entry.Time("HoursTo", input.HoursTo, "When it closes")
+                );
+                if (to <= from)
+                    entry.Wrong("HoursTo", "It closes before it opens. Give a later time.");
+                return from < to ? new EntryRule.Hours(from.Value, to.Value) : null;
             case "around":
                 var before = entry.Number("Lead", input.Lead, "The minutes before the start", 0, EntryRule.MostMinutes);
                 var after =

@@ -79,15 +79,9 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
             Write(stores, kept, now, before is null ? now : now + Quiet);
         }
 
-        foreach (var gone in sent.Values)
-            TakeBack(stores, gone, now);
-    }
-
-    /// <summary>Writes the letter that takes a series out of somebody's calendar again, where it is not over.</summary>
-    internal static void TakeBack(Stores stores, MailedSeries sent, Instant now)
-    {
-        if (sent.CancelledAt is null && sent.EndsAt > now)
-            Write(stores, sent with { Sequence = sent.Sequence + 1, CancelledAt = now }, now, now + Quiet);
+        foreach (var gone in sent.Values.Where(one => one.CancelledAt is null))
+            if (gone.EndsAt > now)
+                Write(stores, gone with { Sequence = gone.Sequence + 1, CancelledAt = now }, now, now + Quiet);
     }
 
     // Each series that somebody gets of a calendar, as they may see it, with the end of its last session.

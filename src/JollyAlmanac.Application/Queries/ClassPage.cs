@@ -13,6 +13,13 @@ using NodaTime;
 
 namespace JollyAlmanac.Application.Queries;
 
+/// <summary>A room without fixed times on a class page.</summary>
+/// <param name="Code">Its short address.</param>
+/// <param name="Name">What it is called.</param>
+/// <param name="Until">When it ends, where it was opened for a while; else null.</param>
+/// <param name="Hours">When it is open on class days; null for always.</param>
+public sealed record OpenRoomRow(JoinCode Code, string Name, Instant? Until, EntryRule.Hours? Hours);
+
 /// <summary>The class page of a calendar.</summary>
 /// <param name="School">The school.</param>
 /// <param name="Now">The moment it shows.</param>
@@ -60,7 +67,7 @@ public sealed record ClassPage(
     public IReadOnlyList<string> Meets { get; init; } = [];
 
     /// <summary>Its rooms without fixed times, whose doors are open at any time, or until then.</summary>
-    public IReadOnlyList<(JoinCode Code, string Name, Instant? Until)> OpenRooms { get; init; } = [];
+    public IReadOnlyList<OpenRoomRow> OpenRooms { get; init; } = [];
 
     /// <summary>The notices that are up, as the viewer may see them.</summary>
     public IReadOnlyList<ShownNotice> Notices { get; init; } = [];
@@ -241,11 +248,19 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
                             .. stores
                                 .JoinLinks.Of(calendarContext.Calendar.Id)
                                 .Where(link =>
-                                    (link.Entry is EntryRule.Always || (link.EndsAt > now && !link.IsPersonal))
+                                    (
+                                        link.Entry is EntryRule.Always or EntryRule.Hours
+                                        || (link.EndsAt > now && !link.IsPersonal)
+                                    )
                                     && !link.LeadsNowhere
                                     && AccessRules.IsFor(link.OnlyFor, level, reader, link.Calendar)
                                 )
-                                .Select(link => (link.Code, link.Name, link.EndsAt)),
+                                .Select(link => new OpenRoomRow(
+                                    link.Code,
+                                    link.Name,
+                                    link.EndsAt,
+                                    link.Entry as EntryRule.Hours
+                                )),
                         ]
                         : [],
                     Notices =

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Core.Terms;
 using NodaTime;
 
 namespace JollyAlmanac.Core.Doors;
@@ -69,13 +70,21 @@ public sealed class DoorSchedule
     private readonly ManualOverride? hand;
     private readonly bool isAlways,
         isWithdrawn;
+    private readonly Predicate<LocalDate> isClassDay;
 
     /// <summary>Lays out the windows.</summary>
     /// <param name="link">The link.</param>
     /// <param name="sessions">All sessions that are joined by it, of every series, told or not, in any order.</param>
     /// <param name="zone">The school's zone: where its days begin.</param>
-    public DoorSchedule(JoinLink link, IEnumerable<Session> sessions, DateTimeZone zone)
+    /// <param name="isClassDay">On which days a door with hours is open; null where it has none: on none.</param>
+    public DoorSchedule(
+        JoinLink link,
+        IEnumerable<Session> sessions,
+        DateTimeZone zone,
+        Predicate<LocalDate>? isClassDay = null
+    )
     {
+        this.isClassDay = isClassDay ?? (_ => false);
         var told = sessions.Where(session => session.IsVisible).ToList();
         windows =
         [
@@ -168,7 +177,10 @@ public sealed class DoorSchedule
                     hand.Until == Instant.MaxValue ? null : hand.Until,
                     IsByHand: true
                 );
-        if (open is not null || isAlways)
+        var hours = HoursAt(now);
+        if (hours is { IsOpen: true, Changes: var closes } && (shutsNext is null || closes > shutsNext))
+            shutsNext = closes;
+        if (open is not null || isAlways || hours is { IsOpen: true })
             return new Door(
                 DoorState.Open,
                 open?[^1].Session ?? on,
@@ -179,9 +191,28 @@ public sealed class DoorSchedule
             {
                 OpenUntil = isAlways ? null : ShutsFrom(shutsNext!.Value),
             };
+        opensNext = Min(opensNext, hours?.Changes);
         if (on is not null)
             return new Door(DoorState.ShutToLateComers, on, [], next, Min(on.EndsAt, opensNext));
         return Quiet(now, next, over, opensNext);
+    }
+
+    // Whether a door with hours is open by them, and when that changes: at its next opening or shutting, or with the day.
+    private (bool IsOpen, Instant Changes)? HoursAt(Instant now)
+    {
+        if (link.Entry is not EntryRule.Hours hours)
+            return null;
+        var today = now.InZone(zone).Date;
+        var midnight = zone.AtStartOfDay(today.PlusDays(1)).ToInstant();
+        if (!isClassDay(today))
+            return (false, midnight);
+        var (opens, shuts) = (
+            WallClock.InstantOf(today + hours.From, zone),
+            WallClock.InstantOf(today + hours.To, zone)
+        );
+        return now < opens ? (false, opens)
+            : now < shuts ? (true, shuts)
+            : (false, midnight);
     }
 
     // Where a window opens before the door would shut, the door shuts with it.
@@ -218,7 +249,10 @@ public sealed class DoorSchedule
         if (isAlways)
             return new ManualOverride(false, now, Instant.MaxValue, null);
         var subject = SubjectAt(now);
-        var until = subject is { } window ? Instant.Max(window.Ends, window.Shuts) : now + Duration.FromHours(1);
+        var until =
+            subject is { } window ? Instant.Max(window.Ends, window.Shuts)
+            : HoursAt(now) is { IsOpen: true, Changes: var closes } ? closes
+            : now + Duration.FromHours(1);
         if (hand is { IsOpen: true } held && held.Until > until)
             until = held.Until;
         var next = windows

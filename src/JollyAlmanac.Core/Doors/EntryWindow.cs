@@ -29,6 +29,10 @@ public readonly record struct EntryWindow(Session Session, Instant Opens, Instan
             return new EntryWindow(session, starts - Duration.FromMinutes(around.Lead), shuts, starts, ends);
         }
 
+        // The hours are open without it; a session that is not between them, or on no class day, is entered while it goes on.
+        if (rule is EntryRule.Hours && !session.IsAllDay)
+            return new EntryWindow(session, session.StartsAt, session.EndsAt, session.StartsAt, session.EndsAt);
+
         // Days of the school, whatever clock the series goes by: from its first day to its last.
         var (day, zone) = (session.Day, session.School ?? session.Of.Pattern.Zone);
         return new EntryWindow(

@@ -1,3 +1,5 @@
+using NodaTime;
+
 namespace JollyAlmanac.Core.JoinLinks;
 
 /// <summary>When the door of a link is open around its sessions. Hosts may enter at any time.</summary>
@@ -22,6 +24,11 @@ public abstract record EntryRule
     /// <summary>Always.</summary>
     public sealed record Always : EntryRule;
 
+    /// <summary>Between two times of each class day, with sessions or without; around a session that is not between them, too.</summary>
+    /// <param name="From">When it opens, by the school's clock.</param>
+    /// <param name="To">When it shuts; later than <paramref name="From"/>.</param>
+    public sealed record Hours(LocalTime From, LocalTime To) : EntryRule;
+
     /// <summary>In words: "opens 10 min before, shuts 20 min after the start".</summary>
     /// <example>
     /// <code>
@@ -34,6 +41,7 @@ public abstract record EntryRule
             Around { Lead: var lead, Late: null } => $"opens {Before(lead)}, closes at the end",
             Around { Lead: var lead, Late: { } late } =>
                 $"opens {Before(lead)}, closes {(late == 0 ? "at the start" : $"{Wording.Amount(late)} after the start")}",
+            Hours { From: var from, To: var to } => $"open on class days, {Wording.Span(from, to)}",
             AllDay => "open all day on days with a session",
             _ => "always open",
         };

@@ -8,7 +8,7 @@ using NodaTime;
 namespace JollyAlmanac.Storage.JoinLinks;
 
 /// <summary>
-/// How what a door is made of stands in columns: "10 20", "10 end", "all day", "always"; "until 2026-12-18", "days 30", "sessions 12".
+/// How what a door is made of stands in columns: "10 20", "10 end", "all day", "always", "hours 08:00 18:00"; "until 2026-12-18", "days 30", "sessions 12".
 /// </summary>
 public static class DoorText
 {
@@ -18,6 +18,7 @@ public static class DoorText
         {
             EntryRule.Around around => $"{Number(around.Lead)} {(around.Late is { } late ? Number(late) : "end")}",
             EntryRule.AllDay => "all day",
+            EntryRule.Hours hours => $"hours {Stored.Text(hours.From)} {Stored.Text(hours.To)}",
             _ => "always",
         };
 
@@ -28,6 +29,9 @@ public static class DoorText
         {
             ["all", "day"] => new EntryRule.AllDay(),
             ["always"] => new EntryRule.Always(),
+            ["hours", var from, var to]
+                when Stored.Time(from) is var opens && Stored.Time(to) is var shuts && opens < shuts =>
+                new EntryRule.Hours(opens, shuts),
             [var lead, var late] => new EntryRule.Around(Minutes(lead), late == "end" ? null : Minutes(late)),
             _ => throw new FormatException($"“{text}” is no rule of a door"),
         };

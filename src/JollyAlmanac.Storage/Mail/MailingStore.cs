@@ -92,7 +92,10 @@ public sealed class MailingStore
     /// <summary>What somebody was sent of a calendar's series.</summary>
     public IReadOnlyList<MailedSeries> SentOf(CalendarId calendar, PersonId person) =>
         Sents(
-            "where person_id = @person and series_id in (select id from series where calendar_id = @calendar) order by id",
+            """
+            where person_id = @person and series_id in (select id from series where calendar_id = @calendar
+                or calendar_id not in (select calendar_id from mailings where person_id = @person)) order by id
+            """,
             new { calendar = calendar.Value, person = person.Value }
         );
 

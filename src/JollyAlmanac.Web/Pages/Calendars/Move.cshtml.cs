@@ -1,5 +1,6 @@
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Pages.Shared;
@@ -10,7 +11,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace JollyAlmanac.Web.Pages.Calendars;
 
 /// <summary>Moves a series to another calendar; tells first what becomes of it.</summary>
-public sealed class MoveModel(MoveSeries moveSeries, RequestContext requestContext) : PageModel
+public sealed class MoveModel(MoveSeries moveSeries, MoveQuery moveQuery, RequestContext requestContext) : PageModel
 {
     public MoveView View { get; private set; } = null!;
 
@@ -21,7 +22,7 @@ public sealed class MoveModel(MoveSeries moveSeries, RequestContext requestConte
     public IActionResult OnGet(Slug slug, long id, [FromQuery] MoveInput input)
     {
         Input = input;
-        switch (moveSeries.View(requestContext.Viewer, slug, new SeriesId(id), input))
+        switch (moveQuery.Read(requestContext.Viewer, slug, new SeriesId(id), input))
         {
             case Outcome<MoveView>.Done { Value: var view }:
                 (View, Problems) = (view, view.Problems);

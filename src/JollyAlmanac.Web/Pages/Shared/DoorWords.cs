@@ -24,7 +24,9 @@ public static class DoorWords
                     && shuts < Instant.MaxValue => $"Open until {Time(shuts, zone, at.Now)}",
             DoorState.Open when door.IsByHand && door.OpenUntil is { } until =>
                 $"Open until {Time(until, zone, at.Now)}",
+            DoorState.Open when door.OpenUntil is { } closes => $"Open until {Time(closes, zone, at.Now)}",
             DoorState.Open => "Open",
+            DoorState.NothingScheduled when at.Link.Hours is not null => "Closed now",
             DoorState.OpensLater => $"Opens at {Time(at.Sessions.About!.Window.Opens, zone, at.Now)}",
             DoorState.ShutToLateComers =>
                 $"Closed to late arrivals since {Time(at.Sessions.About!.Window.Shuts, zone, at.Now)}",
@@ -112,7 +114,9 @@ public static class DoorWords
             DoorState.Over => ("over for today", "over"),
             DoorState.Cancelled => ("cancelled today", "shut"),
             _ => (
-                door.Next is { } next ? $"next {Wording.WithWeekday(next.StartAtSchool.Date)}" : "nothing scheduled",
+                row.Link.Entry is EntryRule.Hours hours ? hours.InWords
+                : door.Next is { } next ? $"next {Wording.WithWeekday(next.StartAtSchool.Date)}"
+                : "nothing scheduled",
                 "ahead"
             ),
         };
@@ -124,7 +128,10 @@ public static class DoorWords
         if (row.Link.WithdrawnAt is not null)
             return ("turned off", "over");
         if (row.OnDay.IsEmpty)
-            return (row.Link.Entry is EntryRule.Always ? "always open" : "nothing on this day", "ahead");
+            return (
+                row.Link.Entry is EntryRule.Always or EntryRule.Hours ? row.Link.Entry.InWords : "nothing on this day",
+                "ahead"
+            );
         var first = row.OnDay.MinBy(window => window.Opens)!;
         return (
             $"opens {Time(first.Opens, zone, first.Starts)}, closes {Time(first.Shuts, zone, first.Starts)}{(row.OnDay.Length > 1 ? $", and {row.OnDay.Length - 1} more" : "")}",
