@@ -412,12 +412,23 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var link = door.Link;
         if (!GivesRooms(door, session))
         {
-            var shared = database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
-            return shared.IsReadable
-                ? shared
-                : throw new RoomProviderException(
-                    "The address of the room cannot be read as it is stored. Whoever keeps the link can paste it again under Join links."
+            if (link.RoomsInTurn.Length > 0 && session is not null)
+                return Readable(
+                    database.Read(stores => OwnRoom(stores, link, session))
+                        ?? database.Write(
+                            stores =>
+                                OwnRoom(stores, link, session)
+                                ?? stores.JoinLinks.TakeTurn(
+                                    link.Id,
+                                    session.Key,
+                                    door.Owner.Owner,
+                                    clock.GetCurrentInstant()
+                                ),
+                            _ => true
+                        )
                 );
+            var shared = database.Read(stores => stores.JoinLinks.TargetOf(link.Id));
+            return Readable(shared);
         }
         if (database.Read(stores => OwnRoom(stores, link, session!)) is { } there)
             return there;
@@ -441,6 +452,13 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             await rooms.Retire(rooms.Provider!, target.Room, cancellation);
         return kept;
     }
+
+    private static JoinTarget Readable(JoinTarget target) =>
+        target.IsReadable
+            ? target
+            : throw new RoomProviderException(
+                "The address of the room cannot be read as it is stored. Whoever keeps the link can paste it again under Join links."
+            );
 
     private static JoinTarget? OwnRoom(Stores stores, JoinLink link, Session session) =>
         stores.JoinLinks.HasOwnRoom(link.Id, session.Key, out var isClosed) && !isClosed

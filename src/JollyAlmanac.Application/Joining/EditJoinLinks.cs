@@ -109,13 +109,17 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
                         rooms.Provider is not null
                     );
                     link = WithOnly(entry, input, link, stores, at.Context.Grants);
+                    var turn = LinkReader.ReadTurn(entry, input.Room);
                     if (string.IsNullOrWhiteSpace(input.Code))
                         link = link with { Code = stores.JoinLinks.FreeCode(link.Name) };
                     else if (!entry.Has("Code") && stores.JoinLinks.IsTaken(link.Code))
                         entry.Wrong("Code", Taken(link.Code));
                     if (!entry.IsGood || target is null)
                         return new Outcome<JoinLink>.Refused(entry.Problems);
-                    return new Outcome<JoinLink>.Done(Make(at, link, target));
+                    var made = Make(at, link, target);
+                    if (turn is { Count: > 0 })
+                        stores.JoinLinks.SetRoomsInTurn(made.Id, turn, at.Now);
+                    return new Outcome<JoinLink>.Done(stores.JoinLinks.Get(made.Id));
                 }),
             cancellation
         );
@@ -147,6 +151,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
                         rooms.Provider is not null
                     );
                     link = WithOnly(entry, input, link, stores, at.Door.Grants);
+                    var turn = LinkReader.ReadTurn(entry, input.Room);
                     if (
                         link.Code != at.Link.Code
                         && !entry.Has("Code")
@@ -158,13 +163,18 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
                         return new Outcome<JoinLink>.Refused(entry.Problems);
                     if (at.Link.Version != input.Version)
                         return at.Stale<JoinLink>();
-                    return at.Store(
+                    var stored = at.Store(
                         link,
-                        target is null
-                            ? $"changed the join link {link.Name}"
-                            : $"replaced what is behind the join link {link.Name}",
+                        target is not null ? $"replaced what is behind the join link {link.Name}"
+                            : turn is null ? $"changed the join link {link.Name}"
+                            : turn.Count == 0 ? $"let one room stand behind the join link {link.Name} again"
+                            : $"put {Wording.Count(turn.Count + 1, "room", "rooms")} in turn behind the join link {link.Name}",
                         target
                     );
+                    if (!stored.IsDone || turn is null)
+                        return stored;
+                    stores.JoinLinks.SetRoomsInTurn(link.Id, turn, at.Now);
+                    return new Outcome<JoinLink>.Done(stores.JoinLinks.Get(link.Id));
                 }),
             cancellation
         );

@@ -73,7 +73,14 @@ public sealed record RoomInput(
     bool Renews = false,
     bool IsPersonal = false,
     IReadOnlyList<string>? Ticked = null
-);
+)
+{
+    /// <summary>The addresses of further rooms that take turns with it, a line each; empty to keep those there are.</summary>
+    public string? Turn { get; init; } = "";
+
+    /// <summary>No further room takes turns with it any more.</summary>
+    public bool EndsTurn { get; init; }
+}
 
 /// <summary>What a form says of when a door is open.</summary>
 /// <param name="Opens">"around", "allday", "always" or "hours".</param>
@@ -281,6 +288,41 @@ internal static class LinkReader
             Passcode = entry.Line("Passcode", input.Passcode, "The passcode", 60, needed: false),
             DialIn = [.. numbers],
         };
+    }
+
+    /// <summary>The most rooms that take turns with the link's own.</summary>
+    public const int MostInTurn = 100;
+
+    /// <summary>The further rooms of a form; null where they stay as they are.</summary>
+    public static IReadOnlyList<JoinTarget>? ReadTurn(FormReader entry, RoomInput input)
+    {
+        var lines = (input.Turn ?? "").Split(
+            '\n',
+            StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries
+        );
+        if (lines.Length == 0)
+            return input.EndsTurn ? [] : null;
+        if (lines.Length > MostInTurn)
+        {
+            entry.Wrong("Turn", $"These are {lines.Length} rooms; {MostInTurn} may take turns.");
+            return null;
+        }
+
+        var rooms = new List<JoinTarget>();
+        foreach (var (at, line) in lines.Index())
+        {
+            var (target, reason) = JoinTarget.Read(line);
+            if (target is null)
+                entry.Wrong("Turn", $"Line {at + 1}: {reason}");
+            else if (rooms.Exists(room => room.Address == target.Address))
+                entry.Wrong("Turn", $"Line {at + 1} is the same room as one before. Each needs an address of its own.");
+            else
+                rooms.Add(target);
+        }
+
+        if (input.Renews)
+            entry.Wrong("Turn", "Each session gets a room of its own already. Take that off, or leave this empty.");
+        return rooms;
     }
 
     private static LinkReach? ReadReach(FormReader entry, LinkReachInput input)

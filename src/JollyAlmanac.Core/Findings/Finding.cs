@@ -46,6 +46,9 @@ public enum FindingKind
     /// <summary>A door is always open, though its sessions have times.</summary>
     AlwaysOpen,
 
+    /// <summary>A group follows another within ten minutes, in the same room.</summary>
+    FollowsClosely,
+
     /// <summary>A series of the link's calendar meets without a link, while others there have this one.</summary>
     WithoutLink,
 }

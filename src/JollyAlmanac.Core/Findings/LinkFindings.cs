@@ -68,7 +68,7 @@ public static class LinkFindings
         [
             .. new[]
             {
-                Overlap(use, coming),
+                Overlap(use, coming) ?? Follows(use, coming, now),
                 Apart(use, coming),
                 Reach(use, coming, now, zone),
                 InPublic(use, secrets),
@@ -92,7 +92,7 @@ public static class LinkFindings
         IReadOnlyList<EntryWindow> windows
     )
     {
-        if (link.RenewsAfterEach || link.Entry is EntryRule.Always)
+        if (link.KeepsGroupsApart || link.Entry is EntryRule.Always)
             yield break;
         // Those that may reach into what follows: a session of an hour, or a camp of three days.
         var reaching = new List<EntryWindow>();
@@ -172,6 +172,45 @@ public static class LinkFindings
             remedies.ToImmutable()
         );
     }
+
+    // Doors that do not overlap let the next group in on who stays a little longer.
+    private static Finding? Follows(LinkInUse use, List<EntryWindow> coming, Instant now)
+    {
+        if (use.Link.KeepsGroupsApart || use.Link.Entry is EntryRule.Always)
+            return null;
+        var soon = coming
+            .Where(window => !window.Session.IsAllDay && window.Starts < now + Duration.FromDays(NearDays))
+            .ToList();
+        for (var at = 1; at < soon.Count; at++)
+        {
+            var (earlier, later) = (soon[at - 1], soon[at]);
+            var gap = later.Starts - earlier.Ends;
+            if (earlier.Session.Of.Id == later.Session.Of.Id || gap < Duration.Zero || gap > CloseBehind)
+                continue;
+            return new Finding(
+                FindingKind.FollowsClosely,
+                Severity.WorthKnowing,
+                use.Link.Id,
+                "One group follows another in one room",
+                $"{later.Session.Title} begins on {Wording.WithWeekday(later.Session.StartAtSchool.Date)} at {Wording.Of(later.Session.StartAtSchool.TimeOfDay)}, {(gap == Duration.Zero ? "when" : $"{Minutes((int)gap.TotalMinutes)} after")} {earlier.Session.Title} ends in {use.Link.Name}. Put another room behind it, in turn: Edit join link, More rooms.",
+                use.CanMakeRooms
+                    ?
+                    [
+                        new Remedy(
+                            RemedyKind.RenewAfterEach,
+                            "Replace room in between",
+                            "Each session gets a room of its own. The short address stays."
+                        ),
+                    ]
+                    : []
+            );
+        }
+
+        return null;
+    }
+
+    // Common practice (no source): who stays to ask something is gone by then.
+    private static readonly Duration CloseBehind = Duration.FromMinutes(10);
 
     private static Finding? Apart(LinkInUse use, List<EntryWindow> coming)
     {

@@ -40,6 +40,12 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
     /// <summary>Each session gets a room of its own, where the provider can make one.</summary>
     public bool RenewsAfterEach { get; init; }
 
+    /// <summary>The hosts of further rooms: with the link's own they take turns, a session each. Empty for one room.</summary>
+    public ImmutableArray<string> RoomsInTurn { get; init; } = [];
+
+    /// <summary>Sessions that follow each other do not share a room.</summary>
+    public bool KeepsGroupsApart => RenewsAfterEach || RoomsInTurn.Length > 0;
+
     /// <summary>How far the room reaches.</summary>
     public LinkReach Reach { get; init; } = new LinkReach.Unlimited();
 

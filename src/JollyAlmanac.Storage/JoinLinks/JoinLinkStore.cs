@@ -46,7 +46,8 @@ public sealed class JoinLinkStore
                 t.passcode_inside as PasscodeInside, t.dial_in <> '[]' as HasDialIn,
             t.tested_at as TestedAt, t.test_said as TestSaid,
             (select count(*) from join_targets c where c.link_id = l.id) as Targets,
-            (select group_concat(h.person_id) from join_hosts h where h.link_id = l.id) as Hosts
+            (select group_concat(h.person_id) from join_hosts h where h.link_id = l.id) as Hosts,
+            (select json_group_array(r.host) from rooms_in_turn r where r.link_id = l.id) as RoomsInTurn
         from join_links l join join_targets t on t.id = (select max(n.id) from join_targets n where n.link_id = l.id
             and n.series_id is null)
         """;
@@ -242,6 +243,7 @@ public sealed class JoinLinkStore
                 select link_id, address, meeting_id, passcode from join_targets
                 where link_id in @ids and (id in (select max(id) from join_targets where link_id in @ids
                     and series_id is null group by link_id) or (series_id is not null and closed_at is null))
+                union select link_id, address, '', '' from rooms_in_turn where link_id in @ids
                 """,
                 new { ids = links.Select(link => link.Value).ToArray() }
             )
@@ -389,13 +391,85 @@ public sealed class JoinLinkStore
             new { before = before.ToUnixTimeMilliseconds() }
         ) == 1;
 
+    /// <summary>Puts other rooms in turn behind a link, in place of those there are. Sessions that are on take their turn anew.</summary>
+    public void SetRoomsInTurn(JoinLinkId id, IReadOnlyList<JoinTarget> rooms, Instant now)
+    {
+        connection.Execute("delete from rooms_in_turn where link_id = @id", new { id = id.Value });
+        connection.Execute(
+            "insert into rooms_in_turn (link_id, position, address, host) values (@id, @position, @address, @host)",
+            rooms.Select(
+                (room, at) =>
+                    new
+                    {
+                        id = id.Value,
+                        position = at + 1,
+                        address = room.Address.AbsoluteUri,
+                        host = room.Address.IdnHost,
+                    }
+            )
+        );
+        EndTurns(id, now);
+    }
+
+    /// <summary>Gives a session the room after the one that a session had last, and keeps it for that session.</summary>
+    public JoinTarget TakeTurn(JoinLinkId id, SessionKey session, PersonId by, Instant now)
+    {
+        var last = connection.ExecuteScalar<long?>(
+            "select turn from join_targets where link_id = @id and turn is not null order by id desc limit 1",
+            new { id = id.Value }
+        );
+        var count = connection.ExecuteScalar<long>(
+            "select count(*) from rooms_in_turn where link_id = @id",
+            new { id = id.Value }
+        );
+        var turn = last is { } before ? (before + 1) % (count + 1) : 0;
+        var address = connection.ExecuteScalar<string?>(
+            "select address from rooms_in_turn where link_id = @id and position = @turn",
+            new { id = id.Value, turn }
+        );
+        AddTarget(
+            id,
+            address is null
+                ? TargetOf(id)
+                : new JoinTarget(WebAddress.TryRead(address, out var uri) ? uri : JoinTarget.Nowhere),
+            by,
+            now,
+            session,
+            (int)turn
+        );
+        return TargetOf(id, session);
+    }
+
+    private void EndTurns(JoinLinkId id, Instant now) =>
+        connection.Execute(
+            "update join_targets set closed_at = @at where link_id = @id and turn is not null and closed_at is null",
+            new { id = id.Value, at = now.ToUnixTimeMilliseconds() }
+        );
+
     /// <summary>Puts another room behind a link, or behind one session of it; the old one stays in the history.</summary>
-    public void AddTarget(JoinLinkId id, JoinTarget target, PersonId by, Instant now, SessionKey? session = null) =>
+    /// <param name="id">The link.</param>
+    /// <param name="target">The room.</param>
+    /// <param name="by">Who.</param>
+    /// <param name="now">When.</param>
+    /// <param name="session">The one session that it is for; null for all.</param>
+    /// <param name="turn">Which of the rooms that take turns it is; null for none.</param>
+    public void AddTarget(
+        JoinLinkId id,
+        JoinTarget target,
+        PersonId by,
+        Instant now,
+        SessionKey? session = null,
+        int? turn = null
+    )
+    {
+        if (session is null)
+            EndTurns(id, now);
         connection.Execute(
             """
             insert into join_targets (link_id, address, host, set_by, set_at, meeting_id, passcode, passcode_inside, dial_in, provider, room,
-                series_id, original, tested_at)
-            values (@id, @address, @host, @by, @at, @meetingId, @passcode, @inside, @dialIn, @provider, @room, @series, @original, @tested)
+                series_id, original, tested_at, turn)
+            values (@id, @address, @host, @by, @at, @meetingId, @passcode, @inside, @dialIn, @provider, @room, @series, @original, @tested,
+                @turn)
             """,
             new
             {
@@ -414,8 +488,10 @@ public sealed class JoinLinkStore
                 original = session is { } key ? Stored.Text(key.Original) : null,
                 // A room that a provider has just made needs no test.
                 tested = target.Provider.Length > 0 ? (long?)now.ToUnixTimeMilliseconds() : null,
+                turn,
             }
         );
+    }
 
     /// <summary>Notes a test of the room behind a link.</summary>
     public void NoteTest(JoinLinkId id, Instant now, string said) =>
@@ -665,6 +741,7 @@ public sealed class JoinLinkStore
         public string TestSaid { get; init; } = "";
         public long Targets { get; init; }
         public string? Hosts { get; init; }
+        public string RoomsInTurn { get; init; } = "[]";
     }
 
     // One that cannot be read keeps its door shut: nothing of its rule, its audience or a hand on it is made up.
@@ -685,6 +762,7 @@ public sealed class JoinLinkStore
             IsSharedOnPurpose = row.IsShared == 1,
             WithdrawnAt = row.WithdrawnAt is { } at ? Stored.At(at) : null,
             EndsAt = row.EndsAt is { } ends ? Stored.At(ends) : null,
+            RoomsInTurn = [.. DoorText.ReadLines(row.RoomsInTurn)],
             Target = new TargetFacts(
                 row.Host,
                 row.Room,
