@@ -381,6 +381,65 @@ public sealed class JoiningTests : IDisposable
         Assert.IsType<Outcome<bool>.NotFound>(school.WorkDoor.EndGuest(school.Teacher, code, guest.Id));
     }
 
+    /// <summary>From Wed 14 to Wed 21 Oct: 14, 16, 19 and 21, and nothing before or after, nor another series of the link.</summary>
+    [Fact]
+    public void A_guest_comes_for_several_sessions()
+    {
+        var series = school.Add();
+        var code = Link().Code;
+        school.Add(
+            TestSchool.Good with
+            {
+                Title = "Helpers",
+                Period = "4",
+                Link = $"{Link().Id.Value}",
+                LinkName = "",
+                LinkTarget = "",
+            }
+        );
+        var guest = TestSchool.Done(
+            school.WorkDoor.MakeGuest(
+                school.Teacher,
+                code,
+                TestSchool.Key(series, "2026-10-14T09:50"),
+                isHost: true,
+                "2026-10-21"
+            )
+        );
+        Assert.Equal(new LocalDate(2026, 10, 21), guest.Last!.Day);
+        bool In(int day, int hour, int minute)
+        {
+            school.Clock.Reset(Instant.FromUtc(2026, 10, day, hour + 3, minute));
+            return school.Doors.EnterAsGuest(guest.Token, Viewer.Visitor).Waited() is EntryResult.Through;
+        }
+
+        Assert.Equal(
+            [true, true, true, true, false],
+            new[] { In(14, 9, 55), In(16, 9, 55), In(19, 9, 55), In(21, 9, 55), In(26, 9, 55) }
+        );
+        Assert.Equal([false, false], new[] { In(14, 11, 0), In(16, 11, 0) });
+        var kept = school.Switchboard.At(school.Teacher, null, code)!.Chosen!.Guests.Single();
+        Assert.False(kept.IsOver);
+        Assert.Equal(new LocalDate(2026, 10, 19), kept.Session!.Day);
+        school.Clock.Reset(Instant.FromUtc(2026, 10, 21, 14, 0));
+        Assert.True(school.Switchboard.At(school.Teacher, null, code)!.Chosen!.Guests.Single().IsOver);
+    }
+
+    [Theory]
+    [InlineData("2026-10-13", "before the session")]
+    [InlineData("2028-10-13", "366 days")]
+    [InlineData("soon", "")]
+    public void A_guest_for_days_that_cannot_be_is_refused(string until, string says)
+    {
+        school.Add();
+        var problem = Assert.Single(
+            TestSchool.Refused(school.WorkDoor.MakeGuest(school.Teacher, Link().Code, null, false, until))
+        );
+        Assert.Equal("Until", problem.Field);
+        Assert.Contains(says, problem.Message, StringComparison.Ordinal);
+        Assert.Equal(0L, school.Execute("select count(*) from guest_links"));
+    }
+
     [Fact]
     public void By_hand_it_is_opened_and_shut_with_its_name_in_the_history()
     {

@@ -425,7 +425,7 @@ public sealed class YearStoryTests : IDisposable
         Assert.Contains("host=", guest.Path, StringComparison.Ordinal);
         server.Set(15, 9, 55);
         using var after = await Stranger(address + "?look=1");
-        after.DoesNotSee("Join").Sees("This guest link was for one session");
+        after.DoesNotSee("Join").Sees("This guest link was for sessions that are over");
     }
 
     // Row: level busy for a colleague, outline for a school next door.

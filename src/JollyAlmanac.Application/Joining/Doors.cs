@@ -333,12 +333,11 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         );
         if (found is not var (guest, code) || Find(code) is not { } door)
             return null;
-        // The door of that session alone; what other sessions the link has is not the guest's to know.
-        var session = door
+        // The door of those sessions alone; what others the link has is not the guest's to know.
+        var sessions = door
             .Series.Where(series => series.Id == guest.Session.Series)
             .SelectMany(series => Planner.PlanOf(series, door.School.Time).Sessions)
-            .Where(one => one.IsKnownBy(guest.Session))
-            .Take(1);
+            .Where(guest.IsFor);
         return (
             door,
             new DoorSchedule(
@@ -348,7 +347,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
                         ? new EntryRule.AllDay()
                         : door.Link.Entry,
                 },
-                session,
+                sessions,
                 door.School.Time.Zone
             ),
             guest.IsHost

@@ -23,14 +23,21 @@ public enum DoorOperation
 /// <summary>A guest link as its keepers see it.</summary>
 /// <param name="Id">Its id.</param>
 /// <param name="Token">The last part of its address.</param>
-/// <param name="Session">Its session; null where that is gone.</param>
+/// <param name="Session">Its session, of several the next one; null where that is gone.</param>
 /// <param name="IsOver">It has died: its session has ended, is gone, or somebody ended it.</param>
 /// <param name="IsHost">Whoever has it enters as host.</param>
-public sealed record GuestLinkItem(long Id, string Token, Session? Session, bool IsOver, bool IsHost);
+public sealed record GuestLinkItem(long Id, string Token, Session? Session, bool IsOver, bool IsHost)
+{
+    /// <summary>The last of its sessions, where it is for several; else null.</summary>
+    public Session? Last { get; init; }
+}
 
 /// <summary>Works the door of a link: opens and shuts it by hand, lets guests in for one session.</summary>
 public sealed class OperateDoor(Gate gate, Secrets secrets)
 {
+    /// <summary>The most days that a guest comes for: a school year.</summary>
+    public const int MostGuestDays = 366;
+
     /// <summary>Opens, shuts, or lets go of a door.</summary>
     /// <returns>What is so now, in a sentence.</returns>
     public Outcome<string> Do(Viewer viewer, JoinCode code, DoorOperation deed, int version)
@@ -69,13 +76,21 @@ public sealed class OperateDoor(Gate gate, Secrets secrets)
         });
     }
 
-    /// <summary>Makes a guest link for one session, the next one where none is named. It ends with its session.</summary>
+    /// <summary>
+    /// Makes a guest link for one session, the next one where none is named, or for those of its series until a day. It ends with them.
+    /// </summary>
     /// <param name="viewer">Who.</param>
     /// <param name="code">The link.</param>
     /// <param name="session">The session; null for the next.</param>
-    /// <param name="isHost">The guest leads the session: they enter as host, also before the class does.</param>
-    public Outcome<GuestLinkItem> MakeGuest(Viewer viewer, JoinCode code, SessionKey? session, bool isHost = false) =>
-        gate.Write<GuestLinkItem>(Operation.MakeGuestLink, viewer, code, at =>
+    /// <param name="isHost">The guest leads the session: they enter as host, also before the class does, and let others in.</param>
+    /// <param name="until">The last day of further sessions of the same series, ISO; empty for the one.</param>
+    public Outcome<GuestLinkItem> MakeGuest(
+        Viewer viewer,
+        JoinCode code,
+        SessionKey? session,
+        bool isHost = false,
+        string? until = ""
+    ) => gate.Write<GuestLinkItem>(Operation.MakeGuestLink, viewer, code, at =>
         {
             var coming = at.Door.Schedule.Held.Where(one => one.EndsAt > at.Now).ToList();
             var chosen = session is not { } key ? coming.FirstOrDefault() : coming.Find(one => one.IsKnownBy(key));
@@ -84,13 +99,27 @@ public sealed class OperateDoor(Gate gate, Secrets secrets)
                     "Session",
                     "There is no such session to come. Choose one from the list."
                 );
-            var id = at.Stores.JoinLinks.AddGuest(at.Link.Id, chosen.Key, isHost, at.Person, at.Now);
+            var entry = new FormReader();
+            var last = string.IsNullOrWhiteSpace(until) ? null : entry.Day("Until", until, "The last day");
+            if (last < chosen.Day)
+                entry.Wrong(
+                    "Until",
+                    "The last day is before the session. Choose a later one, or leave it empty for one session."
+                );
+            if (last > chosen.Day.PlusDays(MostGuestDays))
+                entry.Wrong(
+                    "Until",
+                    $"A guest comes for {MostGuestDays} days at most. Choose an earlier day; make another link then."
+                );
+            if (!entry.IsGood)
+                return new Outcome<GuestLinkItem>.Refused(entry.Problems);
+            var id = at.Stores.JoinLinks.AddGuest(at.Link.Id, chosen.Key, isHost, last, at.Person, at.Now);
             var token = secrets.TokenOfGuest(id);
             at.Stores.JoinLinks.SetGuestToken(id, Secrets.HashOf(token));
             at.Note(
-                $"made a guest link{(isHost ? " for a host" : "")} to {at.Link.Name} for {LinkDoor.NameOf(chosen)}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}"
+                $"made a guest link{(isHost ? " for a host" : "")} to {at.Link.Name} for {LinkDoor.NameOf(chosen)}, {Wording.WithWeekday(chosen.StartAtSchool.Date)}{(last is { } day ? $", and all until {Wording.WithWeekday(day)}" : "")}"
             );
-            return new Outcome<GuestLinkItem>.Done(new GuestLinkItem(id, token, chosen, false, isHost));
+            return new Outcome<GuestLinkItem>.Done(GuestsOf(at.Stores, at.Door, at.Now).First(one => one.Id == id));
         });
 
     /// <summary>Ends a guest link before its time.</summary>
@@ -109,14 +138,18 @@ public sealed class OperateDoor(Gate gate, Secrets secrets)
                 .JoinLinks.GuestsOf(door.Link.Id)
                 .Select(guest =>
                 {
-                    var session = door.Schedule.Held.FirstOrDefault(one => one.IsKnownBy(guest.Session));
+                    var sessions = door.Schedule.Held.Where(guest.IsFor).ToList();
+                    var next = sessions.Find(one => one.EndsAt > now);
                     return new GuestLinkItem(
                         guest.Id,
                         secrets.TokenOfGuest(guest.Id),
-                        session,
-                        guest.IsRevoked || session is null || session.EndsAt <= now,
+                        next ?? sessions.LastOrDefault(),
+                        guest.IsRevoked || next is null,
                         guest.IsHost
-                    );
+                    )
+                    {
+                        Last = sessions.Count > 1 ? sessions[^1] : null,
+                    };
                 }),
         ];
 

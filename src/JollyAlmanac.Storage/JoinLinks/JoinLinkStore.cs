@@ -9,10 +9,10 @@ using NodaTime;
 
 namespace JollyAlmanac.Storage.JoinLinks;
 
-/// <summary>A guest link: through a door for one session.</summary>
+/// <summary>A guest link: through a door for one session, or for those of its series from that one to a day.</summary>
 /// <param name="Id">Its id.</param>
 /// <param name="Link">The join link.</param>
-/// <param name="Session">Its session.</param>
+/// <param name="Session">Its session, or its first.</param>
 /// <param name="MadeAt">When it was made.</param>
 /// <param name="IsRevoked">Somebody ended it before its time.</param>
 /// <param name="IsHost">Whoever has it enters as host.</param>
@@ -23,7 +23,21 @@ public sealed record GuestLink(
     Instant MadeAt,
     bool IsRevoked,
     bool IsHost
-);
+)
+{
+    /// <summary>The last day of its sessions, of the same series; null for one session.</summary>
+    public LocalDate? Until { get; init; }
+
+    /// <summary>Whether it lets in to that session.</summary>
+    public bool IsFor(Core.Series.Session session) =>
+        session.IsKnownBy(Session)
+        || (
+            Until is { } last
+            && session.Of.Id == Session.Series
+            && session.Original.Date >= Session.Original.Date
+            && session.Day <= last
+        );
+}
 
 /// <summary>A room of one session that its provider may end.</summary>
 public sealed record SessionRoom(long Id, JoinLinkId Link, SessionKey Session, string Room);
@@ -548,9 +562,22 @@ public sealed class JoinLinkStore
     }
 
     /// <summary>Adds a guest link; its token's hash follows, as the token is made of its id.</summary>
-    public long AddGuest(JoinLinkId link, SessionKey session, bool isHost, PersonId by, Instant now) =>
+    /// <param name="link">The join link.</param>
+    /// <param name="session">Its session, or its first.</param>
+    /// <param name="isHost">Whoever has it enters as host.</param>
+    /// <param name="until">The last day of its sessions; null for the one.</param>
+    /// <param name="by">Who makes it.</param>
+    /// <param name="now">When.</param>
+    public long AddGuest(
+        JoinLinkId link,
+        SessionKey session,
+        bool isHost,
+        LocalDate? until,
+        PersonId by,
+        Instant now
+    ) =>
         connection.ExecuteScalar<long>(
-            "insert into guest_links (link_id, series_id, original, token_hash, made_by, made_at, is_host) values (@link, @series, @original, randomblob(32), @by, @at, @isHost) returning id",
+            "insert into guest_links (link_id, series_id, original, token_hash, made_by, made_at, is_host, until) values (@link, @series, @original, randomblob(32), @by, @at, @isHost, @until) returning id",
             new
             {
                 link = link.Value,
@@ -558,6 +585,7 @@ public sealed class JoinLinkStore
                 original = Stored.Text(session.Original),
                 by = by.Value,
                 isHost,
+                until = until is { } day ? Stored.Text(day) : null,
                 at = now.ToUnixTimeMilliseconds(),
             }
         );
@@ -653,8 +681,17 @@ public sealed class JoinLinkStore
     private List<GuestLink> Guests(string where, object values) =>
         [
             .. connection
-                .Query<(long Id, long Link, long Series, string Original, long MadeAt, long? RevokedAt, long IsHost)>(
-                    $"select id, link_id, series_id, original, made_at, revoked_at, is_host from guest_links where {where}",
+                .Query<(
+                    long Id,
+                    long Link,
+                    long Series,
+                    string Original,
+                    long MadeAt,
+                    long? RevokedAt,
+                    long IsHost,
+                    string? Until
+                )>(
+                    $"select id, link_id, series_id, original, made_at, revoked_at, is_host, until from guest_links where {where}",
                     values
                 )
                 .Select(row =>
@@ -667,7 +704,10 @@ public sealed class JoinLinkStore
                                 Stored.At(row.MadeAt),
                                 row.RevokedAt is not null,
                                 row.IsHost == 1
-                            ),
+                            )
+                            {
+                                Until = row.Until is { } until ? Stored.Day(until) : null,
+                            },
                         null,
                         () => (UnreadableKind.GuestLink, row.Id, null, "a guest link")
                     )

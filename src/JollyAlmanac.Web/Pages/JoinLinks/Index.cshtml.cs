@@ -119,6 +119,7 @@ public sealed class IndexModel(
         string? session,
         long guest,
         bool host,
+        string? until,
         string? remedy,
         string? checklist,
         string? back,
@@ -163,8 +164,8 @@ public sealed class IndexModel(
             case "mend":
                 return Said(code, back, await mendLink.Do(viewer, link, remedy ?? "", version, cancellation));
             case "guest":
-                return Said(code, back, operateDoor.MakeGuest(viewer, link, KeyOf(session), host), made =>
-                    "The guest link is made. It stands below, ready to be copied, and ends with its session."
+                return Said(code, back, operateDoor.MakeGuest(viewer, link, KeyOf(session), host, until), made =>
+                    $"The guest link is made. It stands below, ready to be copied, and ends with its {(made.Last is null ? "session" : "sessions")}."
                 );
             case "end-guest":
                 return Said(code, back, operateDoor.EndGuest(viewer, link, guest), _ => "The guest link is ended.");
