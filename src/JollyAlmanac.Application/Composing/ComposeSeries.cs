@@ -345,7 +345,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
             link = EditJoinLinks
                 .Make(
                     at,
-                    EditJoinLinks.Fresh(calendar, name, calendarContext.Grants) with
+                    EditJoinLinks.Fresh(stores, calendar, name, calendarContext.Grants) with
                     {
                         Code = stores.JoinLinks.FreeCode(name),
                         Reach = reach,

@@ -129,7 +129,7 @@ public sealed class MendLink(
                     // It takes the door of the old link along, not its room, hosts or word.
                     var made = EditJoinLinks.Make(
                         at,
-                        EditJoinLinks.Fresh(at.Calendar.Id, series.Title, at.Context.Grants) with
+                        EditJoinLinks.Fresh(at.Stores, at.Calendar.Id, series.Title, at.Context.Grants) with
                         {
                             Code = at.Stores.JoinLinks.FreeCode(series.Title),
                             Entry = door.Link.Entry,

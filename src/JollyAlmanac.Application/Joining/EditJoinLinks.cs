@@ -49,7 +49,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
             return new Outcome<JoinLinkItem>.Done(
                 new JoinLinkItem(
                     calendar,
-                    Fresh(calendar.Id, "", grants),
+                    Fresh(stores, calendar.Id, "", grants),
                     [],
                     [],
                     MayHost(stores, grants),
@@ -103,7 +103,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
                     var link = LinkReader.Read(
                         entry,
                         input,
-                        Fresh(at.Calendar.Id, input.Name ?? "", at.Context.Grants),
+                        Fresh(stores, at.Calendar.Id, input.Name ?? "", at.Context.Grants),
                         Ids(MayHost(stores, at.Context.Grants)),
                         stores.JoinLinks.Checklist(),
                         rooms.Provider is not null
@@ -314,17 +314,24 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
     /// <summary>
     /// A link as it begins: its id, code and target come when it is kept. It lets nobody in who may not open the calendar.
     /// </summary>
-    internal static JoinLink Fresh(CalendarId calendar, string name, IEnumerable<Grant> grants) =>
-        new(default, calendar, name, default, 0)
+    internal static JoinLink Fresh(Stores stores, CalendarId calendar, string name, IEnumerable<Grant> grants)
+    {
+        var defaults = stores.School.Defaults();
+        var open = CalendarInput.OpenToOf(grants) switch
         {
-            Audience = CalendarInput.OpenToOf(grants) switch
-            {
-                OpenTo.Anyone => EntryAudience.Anyone,
-                OpenTo.Everyone => EntryAudience.School,
-                _ => EntryAudience.PeopleOfTheCalendar,
-            },
+            OpenTo.Anyone => EntryAudience.Anyone,
+            OpenTo.Everyone => EntryAudience.School,
+            _ => EntryAudience.PeopleOfTheCalendar,
+        };
+        return new JoinLink(default, calendar, name, default, 0)
+        {
+            Entry = defaults.LinkEntry,
+            Audience = defaults.LinkAudience is { } chosen && chosen > open ? chosen : open,
+            // How rooms of the calendar are set goes on with the next one.
+            Ticked = stores.JoinLinks.Of(calendar).MaxBy(link => link.Id.Value)?.Ticked ?? [],
             Target = new TargetFacts("", "", "", default, 0, false, false, false, false, null, ""),
         };
+    }
 
     // The room that the form names, or one that the provider makes.
     private async Task<Outcome<T>> WithRoom<T>(

@@ -104,7 +104,7 @@ public sealed class OpenRoom(Gate gate, AlmanacDatabase database, IClock clock, 
     ) => gate.Write<JoinLink>(Operation.AddJoinLink, viewer, slug, at =>
         {
             var ends = at.Now + Duration.FromMinutes(minutes);
-            var fresh = EditJoinLinks.Fresh(at.Calendar.Id, name, at.Context.Grants);
+            var fresh = EditJoinLinks.Fresh(at.Stores, at.Calendar.Id, name, at.Context.Grants);
             var link = fresh with
             {
                 Code = at.Stores.JoinLinks.FreeCode(isForClass ? name : "room"),

@@ -194,6 +194,9 @@ public sealed record PublishingView(
     /// <summary>The notices that are up or are to go up.</summary>
     public IReadOnlyList<Notice> Notices { get; init; } = [];
 
+    /// <summary>How many minutes before a session a new feed reminds, as the school has it; null for not at all.</summary>
+    public int? Reminder { get; init; }
+
     /// <summary>How many people get its sessions by e-mail.</summary>
     public int ByMail { get; init; }
 
@@ -258,6 +261,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
                 {
                     Zone = calendarContext.School.Time.Zone,
                     Readers = AudienceReader.Choices(stores, calendarContext.Grants, []),
+                    Reminder = stores.School.Defaults().FeedReminder,
                     ByMail = stores.Mailings.Of(calendarContext.Calendar.Id).Count,
                     Notices =
                     [

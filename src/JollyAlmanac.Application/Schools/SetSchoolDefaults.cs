@@ -1,7 +1,10 @@
 using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
 using NodaTime;
 
@@ -21,6 +24,15 @@ public sealed record SchoolDefaultsInput(
     bool RecordingsWait = false
 )
 {
+    /// <summary>When the door of a new join link is open.</summary>
+    public EntryRuleInput LinkEntry { get; init; } = new();
+
+    /// <summary>An <see cref="EntryAudience"/> by its name; empty for whom its calendar is open to.</summary>
+    public string? LinkAudience { get; init; } = "";
+
+    /// <summary>How many minutes before a session a new feed reminds; empty for not at all.</summary>
+    public string? FeedReminder { get; init; } = "15";
+
     /// <summary>The form of what is stored.</summary>
     public static SchoolDefaultsInput Of(SchoolDefaults schoolDefaults) =>
         new(
@@ -29,7 +41,13 @@ public sealed record SchoolDefaultsInput(
             schoolDefaults.ShowsList,
             schoolDefaults.AttendanceDays?.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "",
             schoolDefaults.RecordingsWait
-        );
+        )
+        {
+            LinkEntry = EntryRuleInput.Of(schoolDefaults.LinkEntry),
+            LinkAudience = schoolDefaults.LinkAudience?.ToString().ToLowerInvariant() ?? "",
+            FeedReminder = schoolDefaults.FeedReminder?.ToString(System.Globalization.CultureInfo.InvariantCulture)
+                ?? "",
+        };
 
     internal static OpenTo OpenToOf(SchoolDefaults schoolDefaults) =>
         schoolDefaults.NewIsOpenTo switch
@@ -66,6 +84,28 @@ public sealed class SetSchoolDefaults(Gate gate)
                     1,
                     SchoolDefaults.MostDays
                 );
+            var rule = LinkReader.ReadRule(entry, input.LinkEntry);
+            EntryAudience? audience = null;
+            if (!string.IsNullOrEmpty(input.LinkAudience))
+            {
+                if (
+                    Enum.TryParse<EntryAudience>(input.LinkAudience, ignoreCase: true, out var who)
+                    && Enum.IsDefined(who)
+                )
+                    audience = who;
+                else
+                    entry.Wrong("LinkAudience", "Choose who may enter.");
+            }
+
+            var reminder = string.IsNullOrWhiteSpace(input.FeedReminder)
+                ? null
+                : entry.Number(
+                    "FeedReminder",
+                    input.FeedReminder,
+                    "The minutes before",
+                    0,
+                    PublicationOptions.LongestReminder
+                );
             if (!entry.IsGood)
                 return new Outcome<int>.Refused(entry.Problems);
             var schoolDefaults = new SchoolDefaults(
@@ -81,6 +121,9 @@ public sealed class SetSchoolDefaults(Gate gate)
             )
             {
                 RecordingsWait = input.RecordingsWait,
+                LinkEntry = rule!,
+                LinkAudience = audience,
+                FeedReminder = reminder,
             };
             var before = at.Stores.School.Defaults();
             if (schoolDefaults == before)
@@ -94,6 +137,13 @@ public sealed class SetSchoolDefaults(Gate gate)
                 schoolDefaults.RecordingsWait == before.RecordingsWait ? ""
                 : schoolDefaults.RecordingsWait ? "recordings to wait for a word of their keepers"
                 : "recordings to be given at once",
+                schoolDefaults.LinkEntry == before.LinkEntry ? "" : $"new join links: {rule!.InWords}",
+                schoolDefaults.LinkAudience == before.LinkAudience ? ""
+                : audience is null ? "new join links for whom their calendar is open to"
+                : $"new join links for {(audience == EntryAudience.Anyone ? "anyone" : audience == EntryAudience.School ? "people of the school" : "people of the class")}",
+                reminder == before.FeedReminder ? ""
+                : reminder is { } minutes ? $"new feeds to remind {Wording.Amount(minutes)} before"
+                : "new feeds not to remind",
                 $"and attendance to be kept {(days is { } count ? Wording.Count(count, "day", "days") : "as long as its entry")}",
             ];
             at.Note(HistorySubject.School, 1, string.Join(", ", words.Where(one => one.Length > 0)));

@@ -98,8 +98,11 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     private int waiting;
     private TimeSpan lastHash = TimeSpan.FromMilliseconds(100);
 
+    /// <summary>The part behind the @ that all addresses of the school have; null where there are several.</summary>
+    public string? Domain => database.Read(stores => stores.People.OnlyDomain());
+
     /// <summary>Checks an e-mail address and a password.</summary>
-    /// <param name="typed">The address as typed.</param>
+    /// <param name="typed">The address as typed; the part before the @ is enough where there is a <see cref="Domain"/>.</param>
     /// <param name="password">As typed.</param>
     /// <param name="place">Where the try comes from.</param>
     /// <param name="cancellation">Ends the waiting for one's turn.</param>
@@ -111,6 +114,13 @@ public sealed class SignIn(AlmanacDatabase database, IClock clock, Passwords pas
     )
     {
         typed = typed.Trim();
+        // Where the whole school has one, what stands behind the @ need not be written.
+        if (
+            typed is { Length: > 0 and < 100 }
+            && !typed.Contains('@', StringComparison.Ordinal)
+            && Domain is { } domain
+        )
+            typed = $"{typed}@{domain}";
         // Nothing that long is an address or a password; it becomes no key, no query and no row.
         if (typed.Length > EmailAddress.Longest || password.Length > Passwords.Longest)
             return new SignInAnswer.Wrong();

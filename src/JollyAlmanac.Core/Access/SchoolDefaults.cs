@@ -1,3 +1,5 @@
+using JollyAlmanac.Core.JoinLinks;
+
 namespace JollyAlmanac.Core.Access;
 
 /// <summary>How a school has it unless somebody says otherwise, and how long it keeps what it need not keep for ever.</summary>
@@ -9,6 +11,15 @@ public sealed record SchoolDefaults(Grantee? NewIsOpenTo, bool CoordinatorsManag
 {
     /// <summary>A recording is given with a word of the calendar's keepers, not at once.</summary>
     public bool RecordingsWait { get; init; }
+
+    /// <summary>When the door of a new join link is open.</summary>
+    public EntryRule LinkEntry { get; init; } = EntryRule.Usual;
+
+    /// <summary>Who may enter by a new join link; null for whom its calendar is open to.</summary>
+    public EntryAudience? LinkAudience { get; init; }
+
+    /// <summary>How many minutes before a session a new feed reminds; null for not at all. 15 is common practice (no source).</summary>
+    public int? FeedReminder { get; init; } = 15;
 
     /// <summary>The most days that can be chosen.</summary>
     public const int MostDays = 3650;

@@ -22,6 +22,7 @@ public enum UnreadableKind
     GuestLink,
     Answer,
     Notice,
+    SchoolDefaults,
 #pragma warning restore CS1591
 }
 

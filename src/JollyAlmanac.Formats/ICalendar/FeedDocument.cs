@@ -407,7 +407,7 @@ public static class FeedDocument
         part.Add("SUMMARY", ContentLine.Text(shown.Title));
         // What does not meet reminds nobody; neither does a whole day, which begins at night.
         if (content.Reminder is { } minutes && !shown.Session.IsCancelled && !shown.Session.IsAllDay)
-            part.Add(Alarm(minutes, shown.Title));
+            part.Add(Alarm(minutes, shown, content.Root));
         if (shown.IsBusyOnly)
         {
             part.Add("CLASS", "PRIVATE");
@@ -436,12 +436,16 @@ public static class FeedDocument
     }
 
     // RFC 5545 §3.6.6.
-    private static Component Alarm(int minutes, string title)
+    private static Component Alarm(int minutes, ShownSession shown, Uri root)
     {
         var alarm = new Component("VALARM");
         alarm.Add("ACTION", "DISPLAY");
         alarm.Add("TRIGGER", string.Create(CultureInfo.InvariantCulture, $"-PT{minutes}M"));
-        alarm.Add("DESCRIPTION", ContentLine.Text(title));
+        // What rings is pressed: the way in stands in it.
+        alarm.Add(
+            "DESCRIPTION",
+            ContentLine.Text(shown.Join is { } join ? $"{shown.Title}\n{join.At(root).AbsoluteUri}" : shown.Title)
+        );
         return alarm;
     }
 

@@ -190,6 +190,17 @@ public sealed class PeopleStore
     public Credentials? FindByEmail(EmailAddress email) =>
         Credential("where p.email = @email and p.ended_at is null", new { email = email.Value });
 
+    /// <summary>The part behind the @ of the addresses of all who are here, where it is one; null where there are several, or none.</summary>
+    public string? OnlyDomain() =>
+        connection
+            .Query<string>(
+                "select distinct lower(substr(email, instr(email, '@') + 1)) from people where email is not null and ended_at is null limit 2"
+            )
+            .AsList()
+            is [var only]
+            ? only
+            : null;
+
     /// <summary>What checking a sign-in of that person needs; null where they have left.</summary>
     public Credentials? Find(PersonId id) =>
         Credential("where p.id = @id and p.ended_at is null", new { id = id.Value });

@@ -2,8 +2,10 @@ using System.Collections.Immutable;
 using Dapper;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Data;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage.Caching;
+using JollyAlmanac.Storage.JoinLinks;
 using JollyAlmanac.Storage.Rows;
 using Microsoft.Data.Sqlite;
 using NodaTime;
@@ -35,31 +37,61 @@ public sealed class SchoolStore
     /// <summary>How the school has it unless somebody says otherwise. What cannot be read is the closed way.</summary>
     public SchoolDefaults Defaults()
     {
-        var (open, manage, shows, days, wait) = connection.QuerySingle<(string, long, long, long?, long)>(
-            "select new_open_to, new_for_coordinators, new_shows_list, attendance_days, recordings_wait from school"
+        var row = connection.QuerySingle<DefaultsRow>(
+            """
+            select new_open_to as OpenTo, new_for_coordinators as ForCoordinators, new_shows_list as ShowsList,
+                attendance_days as AttendanceDays, recordings_wait as RecordingsWait, new_link_entry as LinkEntry,
+                new_link_audience as LinkAudience, new_feed_reminder as FeedReminder
+            from school
+            """
         );
         return new SchoolDefaults(
-            open switch
+            row.OpenTo switch
             {
                 "anyone" => new Grantee.Anyone(),
                 "everyone" => new Grantee.Everyone(),
                 _ => null,
             },
-            manage == 1,
-            shows == 1,
-            (int?)days
+            row.ForCoordinators == 1,
+            row.ShowsList == 1,
+            (int?)row.AttendanceDays
         )
         {
-            RecordingsWait = wait != 0,
+            RecordingsWait = row.RecordingsWait != 0,
+            // What cannot be read is as usual, and lets in no more than the calendar does.
+            LinkEntry = rows.Or(
+                () => DoorText.ReadEntry(row.LinkEntry),
+                EntryRule.Usual,
+                () => (UnreadableKind.SchoolDefaults, 0, null, "how join links begin")
+            ),
+            LinkAudience = row.LinkAudience is { } audience
+                ? rows.Or<EntryAudience?>(
+                    () => Stored.As<EntryAudience>(audience),
+                    null,
+                    () => (UnreadableKind.SchoolDefaults, 0, null, "how join links begin")
+                )
+                : null,
+            FeedReminder = (int?)row.FeedReminder,
         };
     }
+
+    private sealed record DefaultsRow(
+        string OpenTo,
+        long ForCoordinators,
+        long ShowsList,
+        long? AttendanceDays,
+        long RecordingsWait,
+        string LinkEntry,
+        string? LinkAudience,
+        long? FeedReminder
+    );
 
     /// <summary>Sets how the school has it.</summary>
     public void Set(SchoolDefaults schoolDefaults) =>
         connection.Execute(
             """
             update school set new_open_to = @open, new_for_coordinators = @manage, new_shows_list = @shows, attendance_days = @days,
-                recordings_wait = @wait
+                recordings_wait = @wait, new_link_entry = @entry, new_link_audience = @audience, new_feed_reminder = @reminder
             """,
             new
             {
@@ -73,6 +105,9 @@ public sealed class SchoolStore
                 shows = schoolDefaults.ShowsList,
                 days = schoolDefaults.AttendanceDays,
                 wait = schoolDefaults.RecordingsWait,
+                entry = DoorText.Write(schoolDefaults.LinkEntry),
+                audience = schoolDefaults.LinkAudience is { } who ? Stored.Text(who) : null,
+                reminder = schoolDefaults.FeedReminder,
             }
         );
 

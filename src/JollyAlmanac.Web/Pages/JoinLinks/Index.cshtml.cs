@@ -108,6 +108,7 @@ public sealed class IndexModel(
     /// <param name="session">For a guest link: the key of its session.</param>
     /// <param name="guest">The guest link to end.</param>
     /// <param name="host">For a guest link: they enter as host.</param>
+    /// <param name="until">The last day of a guest's further sessions.</param>
     /// <param name="remedy">The key of the remedy to apply.</param>
     /// <param name="checklist">The lines of the room checklist.</param>
     /// <param name="back">The page to go back to, one of the almanac's own.</param>

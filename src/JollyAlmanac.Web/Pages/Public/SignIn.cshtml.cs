@@ -19,6 +19,9 @@ public sealed class SignInModel(SignIn signIn, CodeTicket tickets, RequestContex
 
     public string? Message { get; private set; }
 
+    /// <summary>The part behind the @ that need not be written; null where it must.</summary>
+    public string? Domain => signIn.Domain;
+
     /// <summary>The password was right, and the code is wanted: the ticket; else null.</summary>
     public string? Ticket { get; private set; }
 

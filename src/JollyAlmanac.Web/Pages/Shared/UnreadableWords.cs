@@ -27,6 +27,7 @@ public static class UnreadableWords
             UnreadableKind.Change => "A change of one session",
             UnreadableKind.Material => "A material",
             UnreadableKind.Outlet => "A feed or embed",
+            UnreadableKind.SchoolDefaults => "A default of the school",
             _ => "A guest link",
         };
 
@@ -38,6 +39,7 @@ public static class UnreadableWords
                 "A coordinator can enter it anew under School time.",
             UnreadableKind.JoinLink =>
                 "Open it under Join links, choose Change, look through its fields and save it. Its door stays shut until then.",
+            UnreadableKind.SchoolDefaults => "A coordinator can set it anew under People, Defaults.",
             UnreadableKind.Outlet => "Revoke it under Publishing and make a new one.",
             UnreadableKind.Change => "It is kept as it is. Change that session again, or go back in the history.",
             UnreadableKind.Material => "Take it off in the composer and attach it again.",
