@@ -212,6 +212,8 @@ internal sealed record Operation(string Name, Permission Needs, Subject To)
     public static readonly Operation OpenDoor = new(nameof(OpenDoor), Permission.WorkDoor, Subject.JoinLink);
     public static readonly Operation ShutDoor = new(nameof(ShutDoor), Permission.WorkDoor, Subject.JoinLink);
     public static readonly Operation ReleaseDoor = new(nameof(ReleaseDoor), Permission.WorkDoor, Subject.JoinLink);
+    public static readonly Operation GiveRule = new(nameof(GiveRule), Permission.KeepJoinLinks, Subject.JoinLink);
+    public static readonly Operation UndoRule = new(nameof(UndoRule), Permission.KeepJoinLinks, Subject.JoinLink);
     public static readonly Operation MakeGuestLink = new(nameof(MakeGuestLink), Permission.WorkDoor, Subject.JoinLink);
     public static readonly Operation EndGuestLink = new(nameof(EndGuestLink), Permission.WorkDoor, Subject.JoinLink);
     public static readonly Operation ReadJoinCard = new(nameof(ReadJoinCard), Permission.WorkDoor, Subject.JoinLink);

@@ -143,6 +143,7 @@ public static class ServiceRegistration
             .AddSingleton<EditJoinLinks>()
             .AddSingleton<OperateDoor>()
             .AddSingleton<OpenRoom>()
+            .AddSingleton<GiveRule>()
             .AddSingleton<MoveSeries>()
             .AddSingleton<MoveQuery>()
             .AddSingleton<TestLink>()

@@ -209,6 +209,7 @@ internal sealed class TestSchool : IDisposable
         Links = new EditJoinLinks(gate, Database, providers);
         WorkDoor = new OperateDoor(gate, Secrets);
         RoomAtOnce = new OpenRoom(gate, Database, Clock, providers);
+        Rules = new GiveRule(new Gate(Database, Ticking), Database, Ticking);
         PastedRoom = new OpenRoom(gate, Database, Clock, new RoomProviders(null));
         Test = new TestLink(gate, providers);
         Switchboard = new Switchboard(Database, Clock, providers, WorkDoor);
@@ -349,7 +350,21 @@ internal sealed class TestSchool : IDisposable
 
     public OperateDoor WorkDoor { get; }
 
+    // A clock that does not stand still while something is done.
+    private IClock Ticking => new TickingClock(Clock);
+
+    private sealed class TickingClock(FakeClock clock) : IClock
+    {
+        public Instant GetCurrentInstant()
+        {
+            clock.Advance(Duration.FromMilliseconds(1));
+            return clock.GetCurrentInstant();
+        }
+    }
+
     public OpenRoom RoomAtOnce { get; }
+
+    public GiveRule Rules { get; }
 
     /// <summary>The same where there is no provider.</summary>
     public OpenRoom PastedRoom { get; }

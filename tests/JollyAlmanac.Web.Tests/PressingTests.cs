@@ -86,6 +86,7 @@ public sealed partial class PressingTests
         ["GET /people?handler=Find"] = "the script finder.js",
         ["POST /calendars/{slug:slug}/materials?handler=Undo"] = "materials that were attached",
         ["POST /calendars/{slug:slug}/publishing?handler=RevokeUnreadable"] = "a spoiled row",
+        ["POST /join-links/{code:code?}/{handler:regex(^enter$)?}?handler=UndoRule"] = "a rule that was given",
         ["POST /calendars/{slug:slug}/edit?handler=OpenNow"] = "a calendar that has not opened",
         ["POST /calendars/{slug:slug}?handler=Certain"] = "a series that is not certain yet",
         ["POST /calendars/{slug:slug}?handler=Settle"] = "a loose change",

@@ -140,4 +140,39 @@ public sealed class WorkStoryTests : IDisposable
         await student.Open(student.Path);
         student.Sees("Mon 2 Nov");
     }
+
+    [Fact]
+    public async Task Several_links_have_one_rule_and_their_own_again()
+    {
+        using var teacher = await As(DemoServer.Teacher);
+        await teacher.Follow("Join links");
+        teacher.Tick("Tidepool room").Tick("Weather tower").Fill("Open", "all day on days with a session");
+        await teacher.Press("Give them the rule");
+        teacher.Sees("2 links have the rule now");
+        using var student = await As(DemoServer.Student);
+        await student.Open("/in/tidepool-7k?look=1");
+        student.Sees("Open until");
+        await teacher.Press("Take the rule back");
+        teacher.Sees("2 links have their own rule again.").DoesNotSee("Take the rule back");
+    }
+
+    [Fact]
+    public async Task A_link_has_hours_and_rooms_in_turn()
+    {
+        using var teacher = await As(DemoServer.Teacher);
+        await teacher.Follow("Join links");
+        await teacher.Follow("Tidepool room");
+        await teacher.Follow("Edit join link");
+        teacher.Tick("On class days, with sessions or without").Fill("from", "8:00").Fill("to", "18:00");
+        await teacher
+            .Fill("More rooms", "https://rooms.skerry.example/second\nhttps://rooms.skerry.example/third")
+            .Press("Save");
+        teacher.Sees("3 rooms in turn").Sees("open on class days, 8:00–18:00");
+        using var student = await As(DemoServer.Student);
+        await student.Open("/in/tidepool-7k?look=1");
+        student.Sees("Open on class days, 8:00–18:00.").Sees("Open until 18:00").DoesNotSee("rooms.skerry.example");
+        server.Set(14, 18, 0);
+        await student.Open("/in/tidepool-7k?look=1");
+        student.DoesNotSee("Open until");
+    }
 }

@@ -34,7 +34,7 @@ public sealed class OpenRoom(Gate gate, AlmanacDatabase database, IClock clock, 
 
     /// <summary>What somebody may open a room for; null for who keeps no join links.</summary>
     public RoomOffer? Offer(Viewer viewer) =>
-        viewer.Person is null || viewer.LookedAtBy is not null
+        viewer.Person is null
             ? null
             : database.Read(stores =>
             {
@@ -73,7 +73,7 @@ public sealed class OpenRoom(Gate gate, AlmanacDatabase database, IClock clock, 
         // One for nobody in particular needs somebody who keeps it all the same: a calendar of its maker.
         var kept = Offer(viewer)?.Calendars;
         var calendar = isForClass ? kept?.FirstOrDefault(one => one.Slug.Value == input.Class) : kept?[0];
-        if (kept is null)
+        if (kept is null || viewer.LookedAtBy is not null)
             return new Outcome<JoinLink>.NotAllowed();
         if (calendar is null)
             entry.Wrong("Class", "Choose one of your calendars from the list, or nobody in particular.");

@@ -260,6 +260,32 @@ public sealed class HistoryStore
             );
     }
 
+    /// <summary>How things were before what somebody did by one act at one moment, by the id of each.</summary>
+    public IReadOnlyList<(long Subject, string Before)> BeforeOf(string act, PersonId person, Instant at) =>
+        [
+            .. connection.Query<(long Subject, string Before)>(
+                "select subject_id, before from history where act = @act and person_id = @person and at = @at and before is not null order by id",
+                new
+                {
+                    act,
+                    person = person.Value,
+                    at = at.ToUnixTimeMilliseconds(),
+                }
+            ),
+        ];
+
+    /// <summary>Whether somebody did an act after that line.</summary>
+    public bool IsAfter(string act, PersonId person, long line) =>
+        connection.ExecuteScalar<long>(
+            "select exists (select 1 from history where act = @act and person_id = @person and id > @line)",
+            new
+            {
+                act,
+                person = person.Value,
+                line,
+            }
+        ) == 1;
+
     /// <summary>What somebody did by one act at one moment, over all calendars, and has not undone: the calendar, the line and the series
     /// of each.</summary>
     public IReadOnlyList<(CalendarId Calendar, long Line, SeriesId Series, string Summary)> DoneAt(

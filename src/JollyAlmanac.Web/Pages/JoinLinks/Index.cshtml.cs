@@ -18,6 +18,7 @@ public sealed class IndexModel(
     OperateDoor operateDoor,
     TestLink testLink,
     MendLink mendLink,
+    GiveRule giveRule,
     Doors doors,
     RequestContext requestContext
 ) : PageModel
@@ -34,6 +35,12 @@ public sealed class IndexModel(
     /// The session whose own room is to be made before a host can enter it; empty for the next one, null where nothing is asked.
     /// </summary>
     public string? AsksRoom { get; private set; }
+
+    /// <summary>The form of one rule for several links, as it was sent; null where it was not.</summary>
+    public GiveRuleInput? Rule { get; private set; }
+
+    /// <summary>How many links have the rule that was given last, and may be taken back.</summary>
+    public int RulesToUndo => giveRule.ToUndo(requestContext.Viewer);
 
     public IActionResult OnGet(JoinCode? code, string? day)
     {
@@ -99,6 +106,23 @@ public sealed class IndexModel(
             _ => Answers.Of(outcome),
         };
     }
+
+    /// <summary>Gives several links one rule.</summary>
+    public IActionResult OnPostRule([FromForm] GiveRuleInput input)
+    {
+        Rule = input;
+        return Said(null, null, giveRule.Do(requestContext.Viewer, input), changed =>
+            changed == 0
+                ? "They have that rule already."
+                : $"{Wording.Capital(Wording.Count(changed, "link has", "links have"))} the rule now; {(changed == 1 ? "it" : "they")} can have {(changed == 1 ? "its" : "their")} own back below."
+        );
+    }
+
+    /// <summary>Takes back the rule that was given last.</summary>
+    public IActionResult OnPostUndoRule() =>
+        Said(null, null, giveRule.Undo(requestContext.Viewer), back =>
+            $"{Wording.Capital(Wording.Count(back, "link has its", "links have their"))} own rule again."
+        );
 
     private static SessionKey? KeyOf(string? session) => SessionKey.TryRead(session, out var key) ? key : null;
 
