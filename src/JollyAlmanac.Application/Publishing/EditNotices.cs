@@ -209,10 +209,14 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
     )
     {
         var about = notice.About is { } key ? plans.FirstOrDefault(plan => plan.Of.Id == key.Series)?.Find(key) : null;
-        notice = notice.NotBefore(at.Calendar.OpensOn);
+        // One that is over before the calendar opens is never seen.
+        var isMissed = notice.LastUp(about) < at.Calendar.OpensOn;
+        if (!isMissed)
+            notice = notice.NotBefore(at.Calendar.OpensOn);
         var zone = at.School.Time.Zone;
         var state =
             notice.WithdrawnAt is not null ? "down"
+            : isMissed ? "over"
             : notice.IsAhead(at.Now, zone) ? "ahead"
             : notice.IsUp(at.Now, zone, about) ? "up"
             : "over";
