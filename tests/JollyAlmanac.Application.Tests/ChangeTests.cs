@@ -299,6 +299,22 @@ public sealed class ChangeTests : IDisposable
         Assert.Equal(27, school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Series.Count);
     }
 
+    // A line that says no room takes the class's, and says so before; one that has a room of its own keeps that.
+    [Fact]
+    public void Lines_take_the_link_of_their_calendar()
+    {
+        var series = school.Add();
+        var text = "Helpers Tue p3\nReef talk Thu p4 https://rooms.skerry.example/reef";
+        var review = TestSchool.Done(school.Quick.Review(school.Teacher, TestSchool.Slug, text, NothingChosen));
+        var code = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Links.Single().Code;
+        Assert.Contains($"joined by {code.Path}", review.Lines[0].Assumed);
+        Assert.DoesNotContain(review.Lines[1].Assumed, one => one.Contains("joined", StringComparison.Ordinal));
+        TestSchool.Done(school.Quick.Save(school.Teacher, TestSchool.Slug, text, NothingChosen));
+        var made = school.TermSheetQuery.Read(school.Teacher, TestSchool.Slug, null)!.Series;
+        Assert.Equal(series.JoinLink, made.Single(one => one.Series.Title == "Helpers").Series.JoinLink);
+        Assert.NotEqual(series.JoinLink, made.Single(one => one.Series.Title == "Reef talk").Series.JoinLink);
+    }
+
     [Theory]
     [InlineData(
         "Title,Days,Start,End,From,Until,Room\nTidepool,MWF,8:00,8:50,14 Sep 2026,18 Dec 2026,Tide Room\n\"Weather, coastal\",Tu/Th,13:30,14:45,,,",

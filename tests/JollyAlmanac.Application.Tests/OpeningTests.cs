@@ -49,6 +49,9 @@ public sealed class OpeningTests : IDisposable
         school.Share.EndWhatIsOver(school.Clock.GetCurrentInstant());
     }
 
+    // How many there are to page through, and the departments to choose from.
+    private int Counted(Viewer who) => school.Database.Read(stores => stores.Calendars.CountReached(who).Values.Sum());
+
     private bool Sees(Viewer who) => school.ClassPageQuery.Read(who, Slug, asVisitor: false) is not null;
 
     private string Feed(PublicationWithToken feed) =>
@@ -67,7 +70,12 @@ public sealed class OpeningTests : IDisposable
     [Fact]
     public void Before_its_day_only_those_who_work_on_it_see_it()
     {
+        var before = (Counted(school.Student), Counted(Viewer.Visitor), Counted(school.Helper));
         TestSchool.Done(Set("2026-10-19"));
+        Assert.Equal(
+            (before.Item1 - 1, before.Item2 - 1, before.Item3),
+            (Counted(school.Student), Counted(Viewer.Visitor), Counted(school.Helper))
+        );
         Assert.False(Sees(school.Student));
         Assert.False(Sees(Viewer.Visitor));
         Assert.True(Sees(school.Helper));

@@ -1,5 +1,6 @@
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
@@ -145,6 +146,17 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
             plans.TryGetValue(id, out var known)
                 ? known
                 : plans[id] = CalendarFacts.Read(stores, id).Plans(calendarContext.School.Time);
+        var usual = new Dictionary<CalendarId, JoinLink?>();
+        JoinLink? LinkOf(CalendarId id)
+        {
+            if (usual.TryGetValue(id, out var known))
+                return known;
+            var links = SeriesReader.LinksFor(stores, viewer, id, null);
+            return usual[id] = ComposeSeries.UsualLink(stores, id, links) is { } link
+                ? links.FirstOrDefault(one => one.Id == link)
+                : null;
+        }
+
         return new Outcome<QuickReview>.Done(
             new QuickReview(
                 calendarContext.Calendar,
@@ -171,15 +183,15 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
             var problems = reading.Missing.Select(gap => gap.Sentence).Concat(reading.Problems).ToList();
             if (calendar is null)
                 problems.Add("You may not add to the calendar that was chosen. Choose another.");
-            var usual = UsualSpan.Of(calendarContext.School.Time, at.Today);
+            var span = UsualSpan.Of(calendarContext.School.Time, at.Today);
             var assumed = new List<string>();
             if (reading.Repeat is not Repeat.OnDates)
             {
                 if (reading.From is null)
-                    assumed.Add($"from {Wording.WithWeekday(usual.From)}");
-                if (reading.Extent is null && usual.Extent is Extent.WithTerm { Term: var id })
+                    assumed.Add($"from {Wording.WithWeekday(span.From)}");
+                if (reading.Extent is null && span.Extent is Extent.WithTerm { Term: var id })
                     assumed.Add($"with the {calendarContext.School.Time.Find(id)!.Name}");
-                if (reading.Extent is null && usual.Extent is Extent.Open)
+                if (reading.Extent is null && span.Extent is Extent.Open)
                     problems.Add("Its last day is missing, and there is no term to run with. Add “until 18 Dec”.");
             }
 
@@ -188,8 +200,15 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
             if (problems.Count == 0)
             {
                 var entry = new FormReader();
-                draft = SeriesReader.Of(entry, reading, usual, calendarContext.School.Time, calendar!.Zone);
+                draft = SeriesReader.Of(entry, reading, span, calendarContext.School.Time, calendar!.Zone);
                 problems.AddRange(entry.Problems.Select(problem => problem.Message));
+                // A line that says no room takes the class's, as a series does that is entered by itself.
+                if (draft is { Link: null, NewLink: null } && LinkOf(calendar!.Id) is { } link)
+                {
+                    draft = draft with { Link = link.Id };
+                    assumed.Add($"joined by {link.Code.Path}");
+                }
+
                 if (draft is not null)
                 {
                     var plan = Planner.PlanOf(
