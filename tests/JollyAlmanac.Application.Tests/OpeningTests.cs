@@ -1,4 +1,5 @@
 using JollyAlmanac.Application.Calendars;
+using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
@@ -56,6 +57,9 @@ public sealed class OpeningTests : IDisposable
 
     private string Feed(PublicationWithToken feed) =>
         school.ReadFeed.Do(feed.Token, TestSchool.Root, _ => false)!.Text!;
+
+    private string Changes(PublicationWithToken feed) =>
+        System.Text.Encoding.UTF8.GetString(school.Changes.Do(feed.Token, TestSchool.Root)!);
 
     private PublicationWithToken Make(PublicationKind kind, PublicationInput? input = null) =>
         TestSchool.Done(
@@ -125,6 +129,7 @@ public sealed class OpeningTests : IDisposable
     public void Feeds_and_embeds_tell_when_and_nothing_else()
     {
         var feed = Make(PublicationKind.Feed);
+        school.Change(series, "2026-10-19T09:50", new SessionInput("tell", Note: "Bring nets."));
         var embed = Make(
             PublicationKind.Embed,
             new PublicationInput("", AccessLevel.Full, true, true, true, "https://www.skerry.example")
@@ -132,9 +137,11 @@ public sealed class OpeningTests : IDisposable
         TestSchool.Done(Set("2026-10-19"));
         Assert.DoesNotContain("VEVENT", Feed(feed), StringComparison.Ordinal);
         Assert.Contains("opens on 19 Oct 2026", Feed(feed), StringComparison.Ordinal);
+        Assert.DoesNotContain("<entry>", Changes(feed), StringComparison.Ordinal);
         Assert.Empty(school.ReadEmbed.Do(embed.Token)!.Coming);
         GoTo(Day.At(new LocalTime(6, 0)));
         Assert.Contains("VEVENT", Feed(feed), StringComparison.Ordinal);
+        Assert.Contains("<entry>", Changes(feed), StringComparison.Ordinal);
         Assert.NotEmpty(school.ReadEmbed.Do(embed.Token)!.Coming);
     }
 
@@ -188,6 +195,8 @@ public sealed class OpeningTests : IDisposable
             school.Doors.Enter(link.Code, new AtDoor(school.Student), null, default).Waited()
         );
         Assert.True(school.Doors.EnterAsHost(link.Code, school.Teacher, null, "Orla", mayMake: true).Waited().IsDone);
+        // The first that it is open for is that of the day itself.
+        Assert.Equal(Day, school.Doors.At(link.Code, new AtDoor(school.Teacher)).Waited()!.Sessions.Next!.Session.Day);
         // One that is always open is not, either.
         var always = TestSchool.Done(
             school
