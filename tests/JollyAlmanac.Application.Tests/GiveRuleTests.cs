@@ -1,5 +1,4 @@
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using NodaTime;

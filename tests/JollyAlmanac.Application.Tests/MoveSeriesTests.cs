@@ -1,6 +1,5 @@
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
-using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;

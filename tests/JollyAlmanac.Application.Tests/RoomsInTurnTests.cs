@@ -1,11 +1,9 @@
-using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Findings;
 using JollyAlmanac.Core.JoinLinks;
-using JollyAlmanac.Core.Series;
 using NodaTime;
 
 namespace JollyAlmanac.Application.Tests;

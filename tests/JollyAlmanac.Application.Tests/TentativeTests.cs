@@ -114,6 +114,13 @@ public sealed class TentativeTests : IDisposable
         Assert.Empty(school.Now(series).Changes);
         Mark(series, "2026-10-19T09:50", "leave-out");
         // One that is cancelled is not uncertain besides.
+        Assert.False(
+            school
+                .TermSheetQuery.Read(school.Teacher, Slug, null)!
+                .Series.Single()
+                .Plan.Find(TestSchool.Key(series, "2026-10-19T09:50"))!
+                .IsTentative
+        );
         Assert.DoesNotContain("10-19", Uncertain(series));
     }
 }

@@ -2,7 +2,6 @@ using JollyAlmanac.Application;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
