@@ -83,8 +83,7 @@ public static class AlmanacServer
                     all.GetRequiredService<IRoomNews>,
                     TimeProvider.System
                 ))
-                .AddSingleton<IRoomProvider>(all => all.GetRequiredService<StandInRooms>())
-                .AddHostedService<RoomJob>();
+                .AddSingleton<IRoomProvider>(all => all.GetRequiredService<StandInRooms>());
         services.AddSingleton(all => new RoomProviders(all.GetService<IRoomProvider>()));
         var sender = settings.Smtp?.From ?? new MimeKit.MailboxAddress("The almanac", "almanac@almanac.invalid");
         services
@@ -96,6 +95,7 @@ public static class AlmanacServer
         services
             .AddSingleton(all => new AlmanacAddress(() => RootOf(all, settings), sender.Address))
             .AddHostedService<AccessJob>()
+            .AddHostedService<RoomJob>()
             .AddHostedService<SessionLettersJob>()
             .AddHostedService<RemindersJob>()
             .AddHostedService<PostJob>()

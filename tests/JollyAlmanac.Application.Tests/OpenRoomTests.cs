@@ -41,6 +41,10 @@ public sealed class OpenRoomTests : IDisposable
         Assert.Empty(school.RoomAtOnce.Offer(school.Teacher)!.Open);
         Assert.Equal(1, school.RoomAtOnce.Tidy().Waited());
         Assert.Equal(0, school.RoomAtOnce.Tidy().Waited());
+        // It stands among the join links no more.
+        Assert.DoesNotContain(school.Switchboard.At(school.Teacher, null, null)?.Rows ?? [], row =>
+            row.Link.Code == link.Code
+        );
         Assert.Equal(
             [
                 "let the room Tidepool Biology 9A, now end, as set before",

@@ -170,7 +170,7 @@ public sealed class JoinLinkStore
         );
 
     /// <summary>
-    /// The links that somebody may work with: those of calendars named for them, those whose host they are, and those that series of these
+    /// The links that somebody may work with, but for rooms that were opened for a while and have ended: those of calendars named for them, those whose host they are, and those that series of these
     /// calendars are joined by.
     /// </summary>
     public IReadOnlyList<JoinLinkId> Worked(PersonId person, IReadOnlyCollection<CalendarId> calendars) =>
@@ -178,7 +178,7 @@ public sealed class JoinLinkStore
             .. connection
                 .Query<long>(
                     """
-                    select id from join_links where calendar_id in @ids
+                    select id from join_links where calendar_id in @ids and (ends_at is null or withdrawn_at is null)
                     union select link_id from series_links where calendar_id in @ids
                     union select link_id from join_hosts where person_id = @person
                     """,
