@@ -147,6 +147,28 @@ public sealed class RoomsInTurnTests : IDisposable
         Assert.Equal("/a", Enter(11, 31));
     }
 
+    // A room that is replaced while it is used is entered no more.
+    [Fact]
+    public void Another_room_behind_the_link_ends_the_turn_of_the_session_that_is_on()
+    {
+        TestSchool.Done(Turn("https://rooms.skerry.example/b"));
+        Assert.Equal("/a", Enter(9, 51));
+        TestSchool.Done(
+            school
+                .Links.Change(
+                    school.Teacher,
+                    link.Code,
+                    LinkInput.Of(Now()) with
+                    {
+                        Room = new RoomInput("https://rooms.skerry.example/new"),
+                    }
+                )
+                .Waited()
+        );
+        Assert.Equal("/b", Enter(9, 52));
+        Assert.Equal("/new", Enter(10, 41));
+    }
+
     [Theory]
     [InlineData("https://rooms.skerry.example/b\nnothing", false, "Line 2")]
     [InlineData("https://rooms.skerry.example/b\nhttps://rooms.skerry.example/b", false, "the same room")]
