@@ -146,7 +146,7 @@ public sealed class WorkStoryTests : IDisposable
     {
         using var teacher = await As(DemoServer.Teacher);
         await teacher.Follow("Join links");
-        teacher.Tick("Tidepool room").Tick("Weather tower").Fill("Open", "all day on days with a session");
+        teacher.Tick("Tidepool room").Tick("Weather tower").Tick("All day on days with a session");
         await teacher.Press("Give them the rule");
         teacher.Sees("2 links have the rule now");
         using var student = await As(DemoServer.Student);

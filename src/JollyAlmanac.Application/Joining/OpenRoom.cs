@@ -38,7 +38,7 @@ public sealed class OpenRoom(Gate gate, AlmanacDatabase database, IClock clock, 
             ? null
             : database.Read(stores =>
             {
-                var kept = CalendarContext.CalendarsFor(stores, viewer, Permission.KeepJoinLinks);
+                var kept = Kept(stores, viewer);
                 if (kept.Count == 0)
                     return null;
                 var byId = kept.ToDictionary(calendar => calendar.Id);
@@ -71,9 +71,12 @@ public sealed class OpenRoom(Gate gate, AlmanacDatabase database, IClock clock, 
         var minutes = entry.Number("Minutes", input.Minutes, "The number of minutes", 5, MostMinutes);
         var isForClass = !string.IsNullOrEmpty(input.Class);
         // One for nobody in particular needs somebody who keeps it all the same: a calendar of its maker.
-        var kept = Offer(viewer)?.Calendars;
-        var calendar = isForClass ? kept?.FirstOrDefault(one => one.Slug.Value == input.Class) : kept?[0];
-        if (kept is null || viewer.LookedAtBy is not null)
+        var kept = database.Read(stores => Kept(stores, viewer));
+        var calendar =
+            isForClass ? kept.Find(one => one.Slug.Value == input.Class)
+            : kept.Count > 0 ? kept[0]
+            : null;
+        if (kept.Count == 0 || viewer.LookedAtBy is not null)
             return new Outcome<JoinLink>.NotAllowed();
         if (calendar is null)
             entry.Wrong("Class", "Choose one of your calendars from the list, or nobody in particular.");
@@ -93,6 +96,9 @@ public sealed class OpenRoom(Gate gate, AlmanacDatabase database, IClock clock, 
                 cancellation
             );
     }
+
+    private static List<Calendar> Kept(Stores stores, Viewer viewer) =>
+        CalendarContext.CalendarsFor(stores, viewer, Permission.KeepJoinLinks);
 
     private Outcome<JoinLink> Keep(
         Viewer viewer,

@@ -22,8 +22,6 @@ public static class DoorWords
                 when door is { IsByHand: false, Session: not null }
                     && Shuts(door) is { } shuts
                     && shuts < Instant.MaxValue => $"Open until {Time(shuts, zone, at.Now)}",
-            DoorState.Open when door.IsByHand && door.OpenUntil is { } until =>
-                $"Open until {Time(until, zone, at.Now)}",
             DoorState.Open when door.OpenUntil is { } closes => $"Open until {Time(closes, zone, at.Now)}",
             DoorState.Open => "Open",
             DoorState.NothingScheduled when at.Link.Hours is not null => "Closed now",
