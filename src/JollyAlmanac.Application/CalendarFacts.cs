@@ -235,6 +235,58 @@ internal sealed class CalendarFacts(
             : null;
     }
 
+    /// <summary>The materials for every session as a reader may have them: the class's, then those of each series that they see.</summary>
+    /// <param name="school">The school's time.</param>
+    /// <param name="now">When.</param>
+    /// <param name="level">The reader's level on the calendar.</param>
+    /// <param name="choices">What the place shows at all.</param>
+    /// <param name="reader">Who reads; null for a stranger, and for a place that is read by many.</param>
+    public IEnumerable<Material> ForEverySession(
+        SchoolTime school,
+        Instant now,
+        AccessLevel level,
+        ShowChoices choices,
+        Viewer? reader
+    ) =>
+        materials
+            .At(null, null)
+            .Concat(PlansFor(school, level, reader).SelectMany(plan => materials.At(plan.Of.Id, null)))
+            .Select(one => Show(school, now, one, level, choices, reader))
+            .OfType<Material>();
+
+    /// <summary>What is to be done, as a reader may have it, in the order in which it is due.</summary>
+    /// <param name="school">The school's time.</param>
+    /// <param name="now">When.</param>
+    /// <param name="since">What was due before then is left away.</param>
+    /// <param name="level">The reader's level on the calendar.</param>
+    /// <param name="choices">What the place shows at all.</param>
+    /// <param name="reader">Who reads; null for a stranger, and for a place that is read by many.</param>
+    public IReadOnlyList<ToBeDone> ToBeDone(
+        SchoolTime school,
+        Instant now,
+        Instant since,
+        AccessLevel level,
+        ShowChoices choices,
+        Viewer? reader
+    ) =>
+        [
+            .. Materials
+                .Where(material => material.Due is not null)
+                .Select(material =>
+                    SessionOf(school, material) is var session
+                    // What is for a session that is not held is not to be done for it.
+                    && (material.ForSession is null || session is { IsHeld: true })
+                    && material.Due!.Moment(session, school.Zone) is { } due
+                    && due.At > since
+                    && Show(school, now, material, level, choices, reader) is { } shown
+                        ? new ToBeDone(shown, due)
+                        : null
+                )
+                .OfType<ToBeDone>()
+                .OrderBy(one => one.Due.At)
+                .ThenBy(one => one.Material.Id.Value),
+        ];
+
     /// <summary>The redaction for a reader of that level.</summary>
     /// <param name="school">The school's time.</param>
     /// <param name="now">When.</param>

@@ -157,6 +157,7 @@ public static class ServiceRegistration
             .AddSingleton<Publications>()
             .AddSingleton<GiveCopy>()
             .AddSingleton<OwnFeeds>()
+            .AddSingleton<MarkDone>()
             .AddSingleton<EditNotices>()
             .AddSingleton<ReadFeed>()
             .AddSingleton<ReadEmbed>()

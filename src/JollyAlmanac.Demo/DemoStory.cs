@@ -931,7 +931,26 @@ public sealed class DemoStory
         Store(
             MaterialSpot.Everything,
             new Upload("Field book.md", FieldBook.Length, () => new MemoryStream(FieldBook)),
-            new MaterialDetails("Field book", "Have it with you whenever we go out.")
+            new MaterialDetails("Field book", "Have it with you whenever we go out.", Heading: "On the shore")
+        );
+        Done(
+            editMaterials.Attach(
+                staff[Teacher.Name],
+                ShownClass,
+                [new AttachItem(null, MaterialSpot.Everything)],
+                "https://names.skerry.example/shore",
+                new MaterialDetails("Names of shore animals", Heading: "To look things up")
+            )
+        );
+        Store(
+            MaterialSpot.Everything,
+            Paper("Shore report.pdf", "Shore report", "Two pages: what you counted, where, and what you make of it."),
+            new MaterialDetails(
+                "Shore report",
+                "Two pages, and one drawing with a scale.",
+                Due: new DueInput("2026-10-21", "16:00"),
+                Heading: "To hand in"
+            )
         );
         var chart = DemoPaper.TideChart();
         Store(
@@ -948,6 +967,11 @@ public sealed class DemoStory
             On("2026-10-16"),
             Paper("14 Shore walk.pdf", "Shore walk", "Boots, rain jacket, pencil."),
             new MaterialDetails("14 Shore walk", Release: new ReleaseInput("hand"))
+        );
+        Store(
+            On("2026-10-16"),
+            Paper("Photographs.pdf", "Photographs", "Your square from above, from the side, and its neighbours."),
+            new MaterialDetails("Three photographs of your square", Due: new DueInput(DueWithSession: true))
         );
         Done(
             editMaterials.Attach(

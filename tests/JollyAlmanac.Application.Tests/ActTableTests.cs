@@ -269,6 +269,7 @@ public sealed class ActTableTests : IDisposable
             ["EditNotices.Remind"] = who => school.Notices.Remind(who, slug, new NoticeId(999)),
             ["EditNotices.KeepText"] = who => school.Notices.KeepText(who, "", ""),
             ["EditNotices.RemoveText"] = who => school.Notices.RemoveText(who, 999),
+            ["MarkDone.Do"] = who => school.Marks.Do(who, material.Key, true),
             ["OwnFeeds.View"] = school.OwnFeeds.View,
             ["OwnFeeds.Set"] = who => school.OwnFeeds.Set(who, "never", 0),
             ["OwnFeeds.Renew"] = who => school.OwnFeeds.Renew(who, Old),

@@ -488,6 +488,7 @@ public sealed class PublishEverywhereTests : IDisposable
     [InlineData(EmbedShape.Term)]
     [InlineData(EmbedShape.Button)]
     [InlineData(EmbedShape.Notices)]
+    [InlineData(EmbedShape.Materials)]
     public void An_embed_shows_no_more_than_its_level(EmbedShape shape)
     {
         TestSchool.Done(
@@ -532,7 +533,10 @@ public sealed class PublishEverywhereTests : IDisposable
             Assert.Equal(("Tidepool Biology 9A", "Tide Room", null), (shown.Title, shown.Place, shown.Join))
         );
         var full = Shown(AccessLevel.Full).ToList();
-        Assert.Equal(shape != EmbedShape.Notices, full.Exists(shown => shown.Join is not null));
+        Assert.Equal(
+            shape is not (EmbedShape.Notices or EmbedShape.Materials),
+            full.Exists(shown => shown.Join is not null)
+        );
         Assert.Single(
             TestSchool.Refused(
                 school.Outlets.Make(

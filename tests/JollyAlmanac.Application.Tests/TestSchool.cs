@@ -202,6 +202,7 @@ internal sealed class TestSchool : IDisposable
         Outlets = new Publications(gate, Secrets);
         ReadFeed = new ReadFeed(Database, Clock);
         OwnFeeds = new OwnFeeds(gate, Secrets);
+        Marks = new MarkDone(gate);
         Changes = new ReadChanges(Database, Clock);
         Notices = new EditNotices(gate, Database, Clock, Secrets);
         Doors = new Doors(Database, Clock, Secrets, providers);
@@ -333,6 +334,8 @@ internal sealed class TestSchool : IDisposable
     public ReadFeed ReadFeed { get; }
 
     public OwnFeeds OwnFeeds { get; }
+
+    public MarkDone Marks { get; }
 
     public ReadChanges Changes { get; }
 

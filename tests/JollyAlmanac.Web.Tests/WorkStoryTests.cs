@@ -175,4 +175,29 @@ public sealed class WorkStoryTests : IDisposable
         await student.Open("/in/tidepool-7k?look=1");
         student.DoesNotSee("Open until");
     }
+
+    [Fact]
+    public async Task What_is_to_be_done_is_told_and_marked_by_its_reader_alone()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Materials");
+        await teacher
+            .Fill("or a link", "https://tides.skerry.example/tables")
+            .Fill("called", "Tide tables")
+            .Fill("under", "To look things up")
+            .Fill("to be done by", "2026-10-20")
+            .Press("Attach");
+        teacher.Sees("Tide tables").Sees("to be done by Tue 20 Oct");
+        await teacher.Press("Move the heading To look things up up");
+        teacher.Sees("They stand in their new order.");
+        using var student = await As(DemoServer.Student);
+        student.Sees("To be done").Sees("Tide tables, Tidepool Biology 9A by Tue 20 Oct");
+        await student.Press("Mark as done: Tide tables");
+        student.Sees("✓ Done");
+        // On the class page it is told; the mark is nowhere but with its reader.
+        await student.Open($"/c/{DemoServer.Class}");
+        student.Sees("by Tue 20 Oct").DoesNotSee("✓ Done");
+        using var family = await As("teodor.quill@families.skerry.example");
+        family.Sees("Tide tables, Tidepool Biology 9A by Tue 20 Oct").DoesNotSee("✓ Done");
+    }
 }

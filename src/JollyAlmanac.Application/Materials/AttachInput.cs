@@ -47,6 +47,27 @@ public sealed record ReleaseInput(
     private static string Text(int count) => count.ToString(CultureInfo.InvariantCulture);
 }
 
+/// <summary>By when a material is to be done, as a form has it.</summary>
+/// <param name="DueDay">The day by the school's clock, ISO; empty for nothing to be done.</param>
+/// <param name="DueTime">The time of that day, "HH:mm"; empty for the whole day.</param>
+/// <param name="DueWithSession">When its session starts.</param>
+public sealed record DueInput(string? DueDay = "", string? DueTime = "", bool DueWithSession = false)
+{
+    /// <summary>The form of what is stored.</summary>
+    public static DueInput Of(Due? due) =>
+        due switch
+        {
+            Due.On { Day: var day, Time: var time } => new(
+                LocalDatePattern.Iso.Format(day),
+                time is { } at ? TimePattern.Format(at) : ""
+            ),
+            Due.WithSession => new(DueWithSession: true),
+            _ => new(),
+        };
+
+    internal static readonly LocalTimePattern TimePattern = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
+}
+
 /// <summary>What a form says of materials that are attached or changed.</summary>
 /// <param name="Title">What people read; empty takes the file's name or the link's host.</param>
 /// <param name="Note">What is said of it, in Markdown.</param>
@@ -54,13 +75,17 @@ public sealed record ReleaseInput(
 /// <param name="IsRecording">It is the recording of its session.</param>
 /// <param name="Release">When it is given.</param>
 /// <param name="Only">The only ones it is for.</param>
+/// <param name="Due">By when it is to be done.</param>
+/// <param name="Heading">The heading that it stands under.</param>
 public sealed record MaterialDetails(
     string? Title = "",
     string? Note = "",
     bool PeopleOnly = false,
     bool IsRecording = false,
     ReleaseInput? Release = null,
-    AudienceInput? Only = null
+    AudienceInput? Only = null,
+    DueInput? Due = null,
+    string? Heading = ""
 );
 
 /// <summary>Something to be attached.</summary>
@@ -135,6 +160,47 @@ internal static class MaterialForm
             return new MaterialSpot(series, found);
         entry.Wrong(field, "That session is not held any more. Choose another, or every session.");
         return null;
+    }
+
+    /// <summary>By when it is to be done, by the form; null where nothing is.</summary>
+    /// <param name="entry">Takes what is wrong.</param>
+    /// <param name="input">The form.</param>
+    /// <param name="hasSession">Whether all that it is about hangs on one session.</param>
+    public static Due? Due(FormReader entry, DueInput input, bool hasSession)
+    {
+        var (hasDay, hasTime) = (!string.IsNullOrWhiteSpace(input.DueDay), !string.IsNullOrWhiteSpace(input.DueTime));
+        if (input.DueWithSession)
+        {
+            if (!hasSession)
+                entry.Wrong(
+                    "DueDay",
+                    "“When its session starts” needs one session. Choose the session it is for, or a day."
+                );
+            else if (hasDay || hasTime)
+                entry.Wrong("DueDay", "It is to be done by a day, or when its session starts. Choose one of the two.");
+            return new Due.WithSession();
+        }
+
+        if (!hasDay && !hasTime)
+            return null;
+        LocalTime? time = null;
+        if (hasTime)
+        {
+            if (DueInput.TimePattern.Parse(input.DueTime!.Trim()) is { Success: true, Value: var at })
+                time = at;
+            else
+                entry.Wrong("DueTime", "Give the time that it is to be done by like 9:40 or 16:00, or leave it empty.");
+        }
+
+        if (!hasDay)
+        {
+            entry.Wrong("DueDay", "Choose the day, too, that it is to be done by.");
+            return null;
+        }
+
+        return entry.Day("DueDay", input.DueDay, "The day that it is to be done by") is { } day
+            ? new Due.On(day, time)
+            : null;
     }
 
     /// <summary>When it is given, by the form.</summary>

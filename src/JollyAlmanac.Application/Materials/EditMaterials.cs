@@ -60,6 +60,9 @@ public sealed record MaterialsView(
     long? UsedInAll
 )
 {
+    /// <summary>The headings that there are, in their order.</summary>
+    public IReadOnlyList<string> Headings { get; init; } = [];
+
     /// <summary>A material of another calendar that is to be copied here; null for none.</summary>
     public (Calendar From, Material Material)? Taken { get; init; }
 }
@@ -84,7 +87,11 @@ public sealed record MaterialView(
     IReadOnlyList<Edition> Editions,
     AudienceChoices Some,
     IReadOnlyList<Calendar> Others
-);
+)
+{
+    /// <summary>The headings that there are, in their order.</summary>
+    public IReadOnlyList<string> Headings { get; init; } = [];
+}
 
 /// <summary>Attaches materials, changes them, puts them in order and takes them off.</summary>
 public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
@@ -92,6 +99,9 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     // Of a series that goes on for a year, those around today are what one works with.
     private const int Behind = 2,
         Ahead = 8;
+
+    /// <summary>The longest heading.</summary>
+    public const int LongestHeading = 80;
 
     /// <summary>The most that is attached in one go.</summary>
     public const int MostAtOnce = 60;
@@ -160,6 +170,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                     AccessRules.MayAtSchool(Permission.KeepSchool, viewer.Role) ? stores.Materials.BytesInAll() : null
                 )
                 {
+                    Headings = of.Headings,
                     Taken =
                         take is { } key && Elsewhere(stores, viewer, key) is var (from, taken)
                             ? (from.Calendar, taken)
@@ -205,6 +216,9 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                             .Where(other => other.Id != at.Calendar.Id),
                     ]
                 )
+                {
+                    Headings = facts.MaterialsOf.Headings,
+                }
             );
         });
 
@@ -460,7 +474,9 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
     /// <summary>Puts the materials that stand beside each other in an order.</summary>
     /// <param name="viewer">Who.</param>
     /// <param name="slug">The calendar.</param>
-    /// <param name="order">Their ids, first to last; those that are not named follow as they stood.</param>
+    /// <param name="order">
+    /// The ids of some of them, first to last: they take the places that they have among them, and the others keep theirs.
+    /// </param>
     public Outcome<string> Order(Viewer viewer, Slug slug, IReadOnlyList<long> order) =>
         gate.Write<string>(Operation.OrderMaterials, viewer, slug, at =>
         {
@@ -475,10 +491,8 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                     "",
                     "They do not stand beside each other any more. Look at the page again."
                 );
-            at.Stores.Materials.Order([
-                .. named.Select(one => one!.Id),
-                .. beside.Except(named.OfType<Material>()).Select(one => one.Id),
-            ]);
+            var next = new Queue<MaterialId>(named.Select(one => one!.Id));
+            at.Stores.Materials.Order([.. beside.Select(one => named.Contains(one) ? next.Dequeue() : one.Id)]);
             at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
             at.Note(
                 HistorySubject.Material,
@@ -519,6 +533,7 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                     Key = MaterialKey.New(),
                     OnlyFor = isHere ? material.OnlyFor : null,
                     IsRecording = material.IsRecording && spot.Session is not null,
+                    Due = material.Due is Due.WithSession && spot.Session is null ? null : material.Due,
                     Release =
                         waits || (material.Release is Release.WithSession && spot.Session is null)
                             ? new Release.ByHand()
@@ -633,6 +648,8 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
         var title = entry.Line("Title", details.Title, "The title", 200, needed: false);
         var note = entry.Lines("Note", details.Note, "The note", MaterialForm.LongestNote);
         var (release, last) = MaterialForm.Release(entry, details.Release ?? new ReleaseInput(), hasSession);
+        var due = MaterialForm.Due(entry, details.Due ?? new DueInput(), hasSession);
+        var heading = entry.Line("Heading", details.Heading, "The heading", LongestHeading, needed: false);
         var only = AudienceReader.Read(
             entry,
             "Only",
@@ -652,6 +669,8 @@ public sealed class EditMaterials(Gate gate, UploadLimit limit, FileVault vault)
                 Release = release,
                 LastDay = last,
                 OnlyFor = only,
+                Due = due,
+                Heading = heading,
             };
     }
 

@@ -38,6 +38,9 @@ public sealed record PublicationInput(
     /// <summary>For a feed: cancelled sessions are left away.</summary>
     public bool DropsCancelled { get; init; }
 
+    /// <summary>How a feed tells what is to be done.</summary>
+    public TaskForm Tasks { get; init; }
+
     /// <summary>For a feed: only sessions of so many days back; empty for all.</summary>
     public string? DaysBack { get; init; } = "";
 
@@ -90,6 +93,7 @@ public sealed record PublicationInput(
         {
             Reminder = Text(publication.Options.Reminder),
             DropsCancelled = publication.Options.DropsCancelled,
+            Tasks = publication.Options.Tasks,
             DaysBack = Text(publication.Options.DaysBack),
             DaysAhead = Text(publication.Options.DaysAhead),
             Title = publication.Options.Title,
@@ -426,6 +430,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
             {
                 Reminder = Number("Reminder", input.Reminder, "The minutes before", PublicationOptions.LongestReminder),
                 DropsCancelled = input.DropsCancelled,
+                Tasks = Enum.IsDefined(input.Tasks) ? input.Tasks : TaskForm.Entries,
                 DaysBack = Number("DaysBack", input.DaysBack, "The days back", PublicationOptions.MostDays),
                 DaysAhead = Number("DaysAhead", input.DaysAhead, "The days ahead", PublicationOptions.MostDays),
             };

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using JollyAlmanac.Application.Joining;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Sheets;
@@ -31,6 +32,12 @@ public sealed record EmbedPanel(
 
     /// <summary>The week, for one that shows it.</summary>
     public WeekSheet? Week { get; init; }
+
+    /// <summary>The materials for every session, for one that shows them.</summary>
+    public ImmutableArray<Material> Materials { get; init; } = [];
+
+    /// <summary>What is to be done and not late, for one that shows the materials.</summary>
+    public IReadOnlyList<ToBeDone> ToBeDone { get; init; } = [];
 
     /// <summary>The notices that are up, for one that shows them.</summary>
     public IReadOnlyList<ShownNotice> Notices { get; init; } = [];
@@ -131,6 +138,14 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
                             new Dictionary<PersonId, string>()
                         )
                         : null,
+                Materials =
+                    shape == EmbedShape.Materials
+                        ? [.. facts.ForEverySession(school.Time, now, publication.Level, publication.Choices, null)]
+                        : [],
+                ToBeDone =
+                    shape == EmbedShape.Materials
+                        ? facts.ToBeDone(school.Time, now, now, publication.Level, publication.Choices, null)
+                        : [],
                 // Above an agenda, what is pinned stands first; a board of notices shows nothing else.
                 Notices = shape is EmbedShape.Notices or EmbedShape.Agenda
                     ?

@@ -3,6 +3,7 @@ using System.Security.Cryptography;
 using System.Text;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Formats.ICalendar;
@@ -306,6 +307,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                     options.DropsCancelled
                 ) with
                 {
+                    ToBeDone = options.Tasks == TaskForm.None ? [] : [.. ToBeDone(stores, school, part, choices, now)],
+                    AsTasks = options.Tasks == TaskForm.Tasks,
                     Reminder = options.Reminder,
                     Page = part.Level > AccessLevel.Busy ? new Uri(root, $"c/{part.Calendar.Slug}") : null,
                     // Of several, each has its own: told apart at a glance.
@@ -319,6 +322,18 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
             contents.Add(new FeedContent(name, stores.Calendars.All()[0], school.Revision, school.ChangedAt, [], root));
         return FeedDocument.ComponentOf(contents[0] with { Name = name }, [.. contents.Skip(1)]);
     }
+
+    // Also what was to be done and is late: a reader keeps what it is told.
+    private static IReadOnlyList<ToBeDone> ToBeDone(
+        Stores stores,
+        Core.Terms.School school,
+        FeedPart part,
+        ShowChoices choices,
+        Instant now
+    ) =>
+        CalendarFacts
+            .Read(stores, part.Calendar.Id)
+            .ToBeDone(school.Time, now, Instant.MinValue, part.Level, choices, part.Reader);
 
     /// <summary>All that stands on a calendar, for a place that many read at that level.</summary>
     /// <param name="facts">What stands on it.</param>

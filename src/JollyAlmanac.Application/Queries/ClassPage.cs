@@ -45,6 +45,9 @@ public sealed record ClassPage(
     /// <summary>The door of the session at the top, where it has one that the viewer may see.</summary>
     public ShortAddress? Door { get; init; }
 
+    /// <summary>What is to be done and not late, the first due first.</summary>
+    public IReadOnlyList<ToBeDone> ToBeDone { get; init; } = [];
+
     /// <summary>How many sessions come after those that are shown.</summary>
     public int Later { get; init; }
 
@@ -193,11 +196,7 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
                 .Reverse()
                 .Select(show)
                 .OfType<ShownSession>();
-            var materials = facts
-                .MaterialsOf.At(null, null)
-                .Concat(plans.SelectMany(plan => facts.MaterialsOf.At(plan.Of.Id, null)))
-                .Select(one => facts.Show(time, now, one, level, choices, reader))
-                .OfType<Material>();
+            var materials = facts.ForEverySession(time, now, level, choices, reader);
             return new Outcome<ClassPage>.Done(
                 new ClassPage(
                     calendarContext.School,
@@ -211,6 +210,7 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
                     [.. materials]
                 )
                 {
+                    ToBeDone = facts.ToBeDone(time, now, now, level, choices, reader),
                     Later = later,
                     Over = sessions.Count - ahead.Count,
                     NextWeek = nextWeek,

@@ -16,6 +16,17 @@ namespace JollyAlmanac.Application.Queries;
 /// <param name="Material">A material; null where the session itself has changed.</param>
 public sealed record News(Calendar Calendar, ShownSession? Session, Material? Material);
 
+/// <summary>Something that is to be done.</summary>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Task">The material, and by when.</param>
+/// <param name="IsDone">The reader marked it as done; never so for whoever looks as them, since the mark is not theirs to see.</param>
+public sealed record OwnTask(Calendar Calendar, ToBeDone Task, bool IsDone);
+
+/// <summary>The materials of a class that are for every session.</summary>
+/// <param name="Calendar">The calendar.</param>
+/// <param name="Materials">Those that the reader may have, in their order.</param>
+public sealed record OwnMaterials(Calendar Calendar, ImmutableArray<Material> Materials);
+
 /// <summary>What stands on a student's or a family member's own page beside the day.</summary>
 /// <param name="Children">A family's children; none for anybody else.</param>
 /// <param name="Child">The one it is about; null for all.</param>
@@ -34,6 +45,15 @@ public sealed record OwnPage(
 {
     /// <summary>So far back a missed session is told.</summary>
     public static readonly Duration Back = Duration.FromDays(21);
+
+    /// <summary>So long something that was not done in time still stands there.</summary>
+    public static readonly Duration Late = Duration.FromDays(14);
+
+    /// <summary>What is to be done, the first due first.</summary>
+    public ImmutableArray<OwnTask> Tasks { get; init; } = [];
+
+    /// <summary>What is for every session, a class each; classes without are not in it.</summary>
+    public ImmutableArray<OwnMaterials> Materials { get; init; } = [];
 }
 
 /// <summary>Reads the own page of a student or a family.</summary>
@@ -41,7 +61,8 @@ public sealed class OwnPageQuery(AlmanacDatabase database, IClock clock)
 {
     private const int MostNews = 8,
         MostMissed = 6,
-        MostAhead = 20;
+        MostAhead = 20,
+        MostTasks = 20;
 
     private static readonly Duration FirstLook = Duration.FromDays(7);
 
@@ -78,6 +99,8 @@ public sealed class OwnPageQuery(AlmanacDatabase database, IClock clock)
             // On the first look, what the last week brought.
             var last = stores.People.NewSince(person);
             var since = last ?? now - FirstLook;
+            var done = viewer.LookedAtBy is null ? stores.Materials.DoneBy(person) : ImmutableHashSet<MaterialId>.Empty;
+            var (tasks, materials) = (new List<OwnTask>(), new List<OwnMaterials>());
             var (week, news, missed) = (
                 new List<OnCalendar>(),
                 new List<(Instant At, News News)>(),
@@ -110,6 +133,18 @@ public sealed class OwnPageQuery(AlmanacDatabase database, IClock clock)
                         .Select(shown => new OnCalendar(own.Calendar, shown))
                 );
                 news.AddRange(NewsOf(own, sessions, show, since, now, time, viewer));
+                tasks.AddRange(
+                    own.Facts.ToBeDone(time, now, now - OwnPage.Late, own.Level, ShowChoices.SignedIn, viewer)
+                        .Select(task => new OwnTask(own.Calendar, task, done.Contains(task.Material.Id)))
+                        // What is done and over is put away; what is late stands until it is done.
+                        .Where(task => task.Task.Due.At > now || !task.IsDone)
+                );
+                ImmutableArray<Material> every =
+                [
+                    .. own.Facts.ForEverySession(time, now, own.Level, ShowChoices.SignedIn, viewer),
+                ];
+                if (every.Length > 0)
+                    materials.Add(new OwnMaterials(own.Calendar, every));
                 var over = sessions
                     .Where(session => session.EndsAt <= now && session.EndsAt > now - OwnPage.Back)
                     .ToList();
@@ -131,7 +166,11 @@ public sealed class OwnPageQuery(AlmanacDatabase database, IClock clock)
                 last,
                 [.. news.OrderByDescending(item => item.At).Select(item => item.News).Take(MostNews)],
                 [.. missed.OrderByDescending(shown => shown.Shown.Session.StartsAt).Take(MostMissed)]
-            );
+            )
+            {
+                Tasks = [.. tasks.OrderBy(one => one.Task.Due.At).Take(MostTasks)],
+                Materials = [.. materials],
+            };
         });
     }
 

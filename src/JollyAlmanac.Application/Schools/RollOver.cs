@@ -125,7 +125,16 @@ public sealed class RollOver(Gate gate)
                     .Materials.Of(calendar)
                     .Where(material => material.Series == line.Series.Id && material.ForSession is null)
             )
-                stores.Materials.Add(material with { Series = made.Id, Key = MaterialKey.New() }, person, now);
+                stores.Materials.Add(
+                    material with
+                    {
+                        Series = made.Id,
+                        Key = MaterialKey.New(),
+                        Due = null,
+                    },
+                    person,
+                    now
+                );
         stores.Calendars.Touch(calendar, now);
         stores.History.Add(
             now,

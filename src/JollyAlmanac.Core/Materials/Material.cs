@@ -75,6 +75,12 @@ public sealed record Material(
     /// <summary>The last day, by the school's clock, that it is given on; null for no last day.</summary>
     public LocalDate? LastDay { get; init; }
 
+    /// <summary>By when it is to be done; null where nothing is to be done.</summary>
+    public Due? Due { get; init; }
+
+    /// <summary>The heading that it stands under among those for the whole class or every session; empty for none.</summary>
+    public string Heading { get; init; } = "";
+
     /// <summary>Counts what was done to it.</summary>
     public int Version { get; init; } = 1;
 

@@ -24,6 +24,10 @@ public sealed class MaterialsOf(IReadOnlyList<Material> all)
     /// <summary>All of them.</summary>
     public IReadOnlyList<Material> All => all;
 
+    /// <summary>The headings that there are, in their order.</summary>
+    public IReadOnlyList<string> Headings =>
+        [.. InOrder(all).Select(one => one.Heading).Where(heading => heading.Length > 0).Distinct()];
+
     /// <summary>Those of a session: its own, then its series', then the calendar's.</summary>
     /// <param name="session">The session.</param>
     /// <param name="own">Also those that are for it alone.</param>
@@ -50,6 +54,17 @@ public sealed class MaterialsOf(IReadOnlyList<Material> all)
     /// <summary>Whether there are some for that session alone, whoever they are for.</summary>
     public bool HasOwn(Session session) =>
         ofSession[(session.Of.Id, session.Original.Date)].Any(one => one.BelongsTo(session));
+
+    /// <summary>Materials by their headings: those without one first, then each heading where the first of it stands.</summary>
+    public static IReadOnlyList<(string Heading, IReadOnlyList<Material> Materials)> ByHeading(
+        IEnumerable<Material> materials
+    ) =>
+        [
+            .. materials
+                .GroupBy(one => one.Heading)
+                .OrderBy(group => group.Key.Length > 0)
+                .Select(group => (group.Key, (IReadOnlyList<Material>)[.. group])),
+        ];
 
     private static IOrderedEnumerable<Material> InOrder(IEnumerable<Material> materials) =>
         materials.OrderBy(one => one.Position).ThenBy(one => one.Id.Value);

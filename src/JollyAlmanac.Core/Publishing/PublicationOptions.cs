@@ -39,6 +39,22 @@ public enum EmbedShape
 
     /// <summary>The notices.</summary>
     Notices,
+
+    /// <summary>What is to be done, and the materials for every session.</summary>
+    Materials,
+}
+
+/// <summary>How a feed tells what is to be done.</summary>
+public enum TaskForm
+{
+    /// <summary>As an entry on its day, which every program shows.</summary>
+    Entries,
+
+    /// <summary>As a task (VTODO of RFC 5545 §3.6.2), which programs that keep lists of tasks show there.</summary>
+    Tasks,
+
+    /// <summary>Not at all.</summary>
+    None,
 }
 
 /// <summary>How an embed looks.</summary>
@@ -62,6 +78,9 @@ public sealed record PublicationOptions
 
     /// <summary>Cancelled sessions are left away, where they are else told as cancelled.</summary>
     public bool DropsCancelled { get; init; }
+
+    /// <summary>How a feed tells what is to be done.</summary>
+    public TaskForm Tasks { get; init; }
 
     /// <summary>Only sessions that ended so many days ago at most; null for all.</summary>
     public int? DaysBack { get; init; }

@@ -148,6 +148,12 @@ public sealed record FeedContent(
     /// <summary>Its colour, by the name that CSS has for it; null for its calendar's own.</summary>
     public string? Colour { get; init; }
 
+    /// <summary>What is to be done.</summary>
+    public ImmutableArray<ToBeDone> ToBeDone { get; init; } = [];
+
+    /// <summary>What is to be done is told as tasks, rather than as entries on their days.</summary>
+    public bool AsTasks { get; init; }
+
     /// <summary>For a letter to one person: who writes to whom; null for a feed.</summary>
     internal SeriesLetter? Letter { get; init; }
 }
@@ -199,6 +205,9 @@ public static class FeedDocument
             changed = Instant.Max(changed, other.Calendar.ChangedAt);
         document.Add("LAST-MODIFIED", Utc(changed));
         AddEvents(document, [content, .. others]);
+        foreach (var one in (FeedContent[])[content, .. others])
+        foreach (var task in one.ToBeDone)
+            document.Add(Task(task, one));
         // RFC 5545 §3.6: a calendar has at least one component. Where nothing meets, its zone is that one.
         if (document.Parts.Count == 0)
             document.Add(ZoneDefinition.Of(content.Calendar.Zone, changed, changed + Duration.FromDays(1)));
@@ -434,6 +443,58 @@ public static class FeedDocument
         foreach (var material in shown.Materials)
             Attach(part, material, content.Root);
     }
+
+    // RFC 5545 §3.6.2; as an event it is at its time, or takes its day, and takes nobody's time (§3.6.1: without an end, it ends as it
+    // begins, or with its day).
+    private static Component Task(ToBeDone task, FeedContent content)
+    {
+        var (material, due) = (task.Material, task.Due);
+        var part = new Component(content.AsTasks ? "VTODO" : "VEVENT");
+        part.Add("UID", $"due-{material.Key}");
+        // What moves with its session changes without a version of its own.
+        var changed = Utc(Instant.Max(content.Calendar.ChangedAt, content.SchoolChangedAt));
+        part.Add("DTSTAMP", changed);
+        part.Add("LAST-MODIFIED", changed);
+        part.Add("SEQUENCE", (material.Version - 1).ToString(CultureInfo.InvariantCulture));
+        var name = content.AsTasks ? "DUE" : "DTSTART";
+        if (due.Time is null)
+            part.Add(name, Date(due.Day), ("VALUE", "DATE"));
+        else
+            part.Add(name, Utc(due.At));
+        part.Add("SUMMARY", ContentLine.Text(content.AsTasks ? material.Title : $"To be done: {material.Title}"));
+        if (content.AsTasks)
+            part.Add("STATUS", "NEEDS-ACTION");
+        else
+            part.Add("TRANSP", "TRANSPARENT");
+        var address = Address(material, content.Root);
+        part.Add("DESCRIPTION", ContentLine.Text(material.Note.Length > 0 ? $"{material.Note}\n{address}" : address));
+        part.Add("URL", address, ("VALUE", "URI"));
+        part.Add("CATEGORIES", ContentLine.Text(content.Calendar.Title));
+        if (content.Reminder is not null)
+        {
+            // Minutes before help nobody who has still to do it: the evening before does.
+            var before = Period
+                .Between(
+                    due.Day.PlusDays(-1).At(Evening),
+                    due.Day.At(due.Time ?? LocalTime.Midnight),
+                    PeriodUnits.Minutes
+                )
+                .Minutes;
+            var alarm = new Component("VALARM");
+            alarm.Add("ACTION", "DISPLAY");
+            alarm.Add(
+                "TRIGGER",
+                string.Create(CultureInfo.InvariantCulture, $"-PT{before}M"),
+                content.AsTasks ? [("RELATED", "END")] : []
+            );
+            alarm.Add("DESCRIPTION", ContentLine.Text($"To be done: {material.Title}"));
+            part.Add(alarm);
+        }
+
+        return part;
+    }
+
+    private static readonly LocalTime Evening = new(18, 0);
 
     // RFC 5545 §3.6.6.
     private static Component Alarm(int minutes, ShownSession shown, Uri root)

@@ -329,6 +329,8 @@ public sealed record SeriesState(
 /// <param name="Release">When it is given.</param>
 /// <param name="LastDay">The last day it is given on.</param>
 /// <param name="Edition">Which of its contents it is.</param>
+/// <param name="Due">By when it is to be done; null for nothing to be done.</param>
+/// <param name="Heading">The heading that it stands under; empty for none.</param>
 public sealed record MaterialState(
     long Id,
     bool TakenOff,
@@ -346,7 +348,9 @@ public sealed record MaterialState(
     bool Recording,
     string Release,
     string? LastDay,
-    int Edition
+    int Edition,
+    string? Due = null,
+    string Heading = ""
 )
 {
     /// <summary>The state of a material.</summary>
@@ -370,7 +374,9 @@ public sealed record MaterialState(
             material.IsRecording,
             Stored.Text(material.Release),
             material.LastDay is { } last ? Stored.Text(last) : null,
-            material.Edition
+            material.Edition,
+            Stored.Text(material.Due),
+            material.Heading
         );
     }
 
@@ -391,6 +397,8 @@ public sealed record MaterialState(
             Release = Stored.ReleaseOf(Release),
             LastDay = LastDay is null ? null : Stored.Day(LastDay),
             Edition = Edition,
+            Due = Stored.DueOf(Due),
+            Heading = Heading,
         };
 
     /// <summary>Several as JSON.</summary>

@@ -16,7 +16,7 @@ public sealed class MaterialStore
     private const string Columns = """
         m.id, m.calendar_id as CalendarRef, m.series_id as SeriesRef, m.session_start as SessionStart, m.key, m.title, m.note, m.address,
             m.content_hash as ContentHash, m.file_name as FileName, m.media_type as MediaType, m.size, m.audience, m.only_for as OnlyFor,
-            m.is_recording as IsRecording, m.position, m.release, m.last_day as LastDay, m.version, m.edition, m.made_at as MadeAt
+            m.is_recording as IsRecording, m.position, m.release, m.last_day as LastDay, m.due, m.heading, m.version, m.edition, m.made_at as MadeAt
         """;
 
     private readonly SqliteConnection connection;
@@ -101,12 +101,12 @@ public sealed class MaterialStore
         var id = connection.ExecuteScalar<long>(
             """
             insert into materials (calendar_id, series_id, session_start, key, title, note, address, content_hash, file_name, media_type, size,
-                audience, only_for, is_recording, position, release, last_day, words, made_by, made_at)
+                audience, only_for, is_recording, position, release, last_day, due, heading, words, made_by, made_at)
             values (@calendar, @series, @session, @key, @title, @note, @address, @hash, @fileName, @mediaType, @size, @audience, @only,
                 @recording,
                 coalesce((select max(position) + 1 from materials where calendar_id = @calendar and series_id is @series
                     and session_start is @session and deleted_at is null), 0),
-                @release, @lastDay, @words, @by, @at) returning id
+                @release, @lastDay, @due, @heading, @words, @by, @at) returning id
             """,
             Values(material, words, by, now)
         );
@@ -130,7 +130,8 @@ public sealed class MaterialStore
                 """
                 update materials set calendar_id = @calendar, series_id = @series, session_start = @session, title = @title, note = @note,
                     address = @address, content_hash = @hash, file_name = @fileName, media_type = @mediaType, size = @size, audience = @audience,
-                    only_for = @only, is_recording = @recording, position = @position, release = @release, last_day = @lastDay, edition = @edition,
+                    only_for = @only, is_recording = @recording, position = @position, release = @release, last_day = @lastDay, due = @due,
+                    heading = @heading, edition = @edition,
                     deleted_at = case when @takenOff then coalesce(deleted_at, @at) end, version = version + 1
                 where id = @id and version = @expected
                 """,
@@ -247,6 +248,27 @@ public sealed class MaterialStore
             );
     }
 
+    /// <summary>The materials that somebody marked as done. The mark is theirs alone: nothing else reads it.</summary>
+    public IReadOnlySet<MaterialId> DoneBy(PersonId person) =>
+        connection
+            .Query<long>("select material_id from done_materials where person_id = @id", new { id = person.Value })
+            .Select(id => new MaterialId(id))
+            .ToHashSet();
+
+    /// <summary>Marks a material as done for somebody, or takes that back.</summary>
+    public void MarkDone(PersonId person, MaterialId material, bool done, Instant now) =>
+        connection.Execute(
+            done
+                ? "insert or ignore into done_materials (person_id, material_id, done_at) values (@person, @material, @at)"
+                : "delete from done_materials where person_id = @person and material_id = @material",
+            new
+            {
+                person = person.Value,
+                material = material.Value,
+                at = now.ToUnixTimeMilliseconds(),
+            }
+        );
+
     /// <summary>The bytes of the files that a calendar's materials and what they were before refer to, each file once.</summary>
     public long BytesOf(CalendarId calendar) =>
         connection.ExecuteScalar<long>(
@@ -314,6 +336,8 @@ public sealed class MaterialStore
                 recording = material.IsRecording,
                 release = Stored.Text(material.Release),
                 lastDay = material.LastDay is { } last ? Stored.Text(last) : null,
+                due = Stored.Text(material.Due),
+                heading = material.Heading,
                 words,
                 by = by.Value,
                 at = now.ToUnixTimeMilliseconds(),
@@ -365,6 +389,8 @@ public sealed class MaterialStore
         long Position,
         string Release,
         string? LastDay,
+        string? Due,
+        string Heading,
         long Version,
         long Edition,
         long MadeAt
@@ -393,6 +419,8 @@ public sealed class MaterialStore
                 Position = (int)Position,
                 Release = Stored.ReleaseOf(Release),
                 LastDay = LastDay is null ? null : Stored.Day(LastDay),
+                Due = Stored.DueOf(Due),
+                Heading = Heading,
                 Version = (int)Version,
                 Edition = (int)Edition,
                 MadeAt = Stored.At(MadeAt),

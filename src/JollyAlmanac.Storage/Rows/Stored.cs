@@ -107,6 +107,26 @@ internal static class Stored
             _ => throw new FormatException($"“{text}” does not say when it is given"),
         };
 
+    public static string? Text(Due? due) =>
+        due switch
+        {
+            null => null,
+            Due.On { Day: var day, Time: { } time } => $"{Text(day)} {Text(time)}",
+            Due.On { Day: var day } => Text(day),
+            Due.WithSession => "session",
+            _ => throw new InvalidOperationException($"{due} has no text."),
+        };
+
+    public static Due? DueOf(string? text) =>
+        text?.Split(' ') switch
+        {
+            null => null,
+            ["session"] => new Due.WithSession(),
+            [var day] => new Due.On(Day(day), null),
+            [var day, var time] => new Due.On(Day(day), Time(time)),
+            _ => throw new FormatException($"“{text}” does not say by when it is to be done"),
+        };
+
     public static Instant At(long milliseconds) => Instant.FromUnixTimeMilliseconds(milliseconds);
 
     public static DateTimeZone Zone(string id) =>

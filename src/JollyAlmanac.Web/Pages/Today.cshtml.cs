@@ -1,8 +1,11 @@
+using System.Globalization;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Joining;
+using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
@@ -81,6 +84,18 @@ public sealed class TodayModel(
 
     public async Task<IActionResult> OnPostEndRoomAsync(JoinCode code, int version, CancellationToken cancellation) =>
         Tell(await openRoom.End(requestContext.Viewer, code, version, cancellation), link => $"{link.Name} has ended.");
+
+    public IActionResult OnPostDone([FromServices] MarkDone mark, MaterialKey? key, bool done, long? child)
+    {
+        var outcome = mark.Do(requestContext.Viewer, key ?? default, done);
+        return outcome.IsDone
+            ? Redirect(
+                child is { } id
+                    ? string.Create(CultureInfo.InvariantCulture, $"/today?child={id}#to-be-done")
+                    : "/today#to-be-done"
+            )
+            : Answers.Of(outcome);
+    }
 
     private IActionResult Tell(Outcome<JoinLink> outcome, Func<JoinLink, string> say)
     {

@@ -16,6 +16,7 @@ internal static class EmbedWords
             EmbedShape.Next => "the next session",
             EmbedShape.Button => "a button",
             EmbedShape.Notices => "the notices",
+            EmbedShape.Materials => "the materials",
             _ => "what comes next",
         };
 
@@ -28,6 +29,7 @@ internal static class EmbedWords
             EmbedShape.Next => (360, 250),
             EmbedShape.Button => (300, 140),
             EmbedShape.Notices => (360, 400),
+            EmbedShape.Materials => (360, 480),
             _ => (360, 760),
         };
 

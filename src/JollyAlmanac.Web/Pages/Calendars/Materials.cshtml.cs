@@ -23,7 +23,11 @@ public sealed record MaterialFields(
     string? GiveUnit = "minutes",
     string? LastDay = "",
     IReadOnlyList<string>? Only = null,
-    string? OnlyOthers = ""
+    string? OnlyOthers = "",
+    string? DueDay = "",
+    string? DueTime = "",
+    bool DueWithSession = false,
+    string? Heading = ""
 )
 {
     /// <summary>The keys of the uploads that a form names; one that is none is a key of nothing, and refused with the others.</summary>
@@ -38,6 +42,7 @@ public sealed record MaterialFields(
     public static MaterialFields Of(Material material)
     {
         var release = ReleaseInput.Of(material);
+        var due = DueInput.Of(material.Due);
         return new(
             material.Title,
             material.Note,
@@ -48,7 +53,12 @@ public sealed record MaterialFields(
             release.GiveAmount,
             release.GiveUnit,
             release.LastDay,
-            AudienceInput.TicksOf(material.OnlyFor)
+            AudienceInput.TicksOf(material.OnlyFor),
+            "",
+            due.DueDay,
+            due.DueTime,
+            due.DueWithSession,
+            material.Heading
         );
     }
 
@@ -60,7 +70,9 @@ public sealed record MaterialFields(
             PeopleOnly,
             IsRecording,
             new ReleaseInput(Give, GiveFrom, GiveAmount, GiveUnit, LastDay),
-            new AudienceInput(Only, OnlyOthers)
+            new AudienceInput(Only, OnlyOthers),
+            new DueInput(DueDay, DueTime, DueWithSession),
+            Heading
         );
 }
 

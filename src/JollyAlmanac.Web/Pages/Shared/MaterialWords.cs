@@ -50,6 +50,20 @@ public static class MaterialWords
             && FileKind.OfMediaType(file.MediaType) is { IsPicture: true } or { IsText: true } or { Plays: true }
         );
 
+    /// <summary>By when it is to be done: "Wed 14 Oct, 9:40", "Wed 14 Oct".</summary>
+    public static string InWords(this DueMoment due) =>
+        $"{Wording.WithWeekday(due.Day)}{(due.Time is { } time ? $", {Wording.Of(time)}" : "")}";
+
+    /// <summary>That it is to be done, and by when; empty where it is not.</summary>
+    public static string DueInWords(this Material material) =>
+        material.Due switch
+        {
+            Due.On { Day: var day, Time: { } time } => $"to be done by {Wording.WithWeekday(day)}, {Wording.Of(time)}",
+            Due.On { Day: var day } => $"to be done by {Wording.WithWeekday(day)}",
+            Due.WithSession => "to be done by the time its session starts",
+            _ => "",
+        };
+
     /// <summary>When it is given: "from Wed 14 Oct, 9:50", "30 min before it starts", "when somebody says so".</summary>
     public static string InWords(this Release release) =>
         release switch
