@@ -7,6 +7,7 @@ using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using JollyAlmanac.Storage.JoinLinks;
+using NodaTime;
 
 namespace JollyAlmanac.Application;
 
@@ -28,6 +29,9 @@ internal sealed record LinkDoor(
     DoorSchedule Schedule
 )
 {
+    /// <summary>When a host first came to a session, of a link that is held for its host; null for any other link.</summary>
+    public Func<Session, Instant?>? HostCame { get; init; }
+
     /// <summary>A link as it is now. Kept while it stands the same.</summary>
     public static LinkDoor Read(Stores stores, School school, JoinLinkId id) =>
         Read(stores, school, id, stores.JoinLinks.StateVersionOf(id));
@@ -59,6 +63,10 @@ internal sealed record LinkDoor(
                 if (owner.DeletedAt is { } deleted)
                     link = link with { WithdrawnAt = link.WithdrawnAt ?? deleted };
                 var opens = users.ToDictionary(calendar => calendar.Id, calendar => calendar.OpensOn);
+                var arrivals = link.IsHeldForHost ? stores.JoinLinks.HostArrivals(id) : null;
+                Func<Session, Instant?>? came = arrivals is null
+                    ? null
+                    : session => arrivals.TryGetValue(session.Key, out var at) ? at : null;
                 var meeting = plans.Select(plan => plan.Of.Calendar).ToHashSet();
                 return new LinkDoor(
                     school,
@@ -88,9 +96,13 @@ internal sealed record LinkDoor(
                                 && (opens.GetValueOrDefault(session.Of.Calendar) is not { } day || session.Day >= day)
                             ),
                         school.Time.Zone,
-                        school.Time.IsClassDay
+                        school.Time.IsClassDay,
+                        came
                     )
-                );
+                )
+                {
+                    HostCame = came,
+                };
             },
             door => door.Schedule.Held.Count() + 10
         );

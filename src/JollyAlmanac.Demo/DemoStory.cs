@@ -734,6 +734,9 @@ public sealed class DemoStory
                         Audience: new EntryAudienceInput(ShowsDetails: true),
                         Reach: new LinkReachInput("until", "2026-12-18")
                     )
+                    {
+                        WhatToDo = "Sound off as you come in.\nYour name as it is on the list.",
+                    }
                 )
             );
             tidepoolRoom = link.Id.Value.ToString(CultureInfo.InvariantCulture);
@@ -744,6 +747,16 @@ public sealed class DemoStory
 
     private void MakeDoors()
     {
+        Done(
+            saveCalendar.Change(
+                staff[Teacher.Name],
+                ShownClass,
+                saveCalendar.Form(staff[Teacher.Name], ShownClass)! with
+                {
+                    Contact = "Orla Marchbanks, in the Tide Room before the first bell",
+                }
+            )
+        );
         // A helpers' hour, once, in the same room and close to 9C; a teacher's open hour without fixed times; a class with a room a
         // session.
         Add(

@@ -76,6 +76,76 @@ public sealed class DoorTests
         Assert.NotEqual((door.State, door.Session), (schedule.At(change).State, schedule.At(change).Session));
     }
 
+    // A door that is held for its host, of Wed 14 Oct, 9:50 to 10:40, when a host came then, or none did. A class that waited is not
+    // late: its twenty minutes count from when the host came.
+    [Theory]
+    [InlineData(null, "09:39", "OpensLater", "9:40")]
+    [InlineData(null, "09:40", "WaitsForHost", "10:40")]
+    [InlineData(null, "10:39", "WaitsForHost", "10:40")]
+    [InlineData(null, "10:40", "OpensLater", "12:25")]
+    [InlineData("09:42", "09:42", "Open", "10:10")]
+    [InlineData("09:42", "10:10", "ShutToLateComers", "10:40")]
+    [InlineData("10:15", "10:15", "Open", "10:35")]
+    [InlineData("10:15", "10:35", "ShutToLateComers", "10:40")]
+    [InlineData("10:30", "10:35", "Open", "10:40")]
+    [InlineData("09:42", "12:30", "WaitsForHost", "13:25")] // the next session has a host of its own to wait for
+    public void A_door_that_is_held_opens_once_a_host_is_in(string? came, string at, string state, string changes)
+    {
+        var day = "2026-10-14T";
+        var held = Link with { WaitsForHost = true };
+        var sessions = Schedule(EntryRule.Usual).Held.ToList();
+        var schedule = new DoorSchedule(held, sessions, sessions[0].Of.Pattern.Zone, null, session =>
+            came is not null && session.StartsAt == Moment(day + "09:50") ? Moment(day + came) : null
+        );
+        var door = schedule.At(Moment(day + at));
+        Assert.Equal((state, Moment(day + changes.PadLeft(5, '0'))), (door.State.ToString(), door.Changes));
+        // What somebody does by hand goes before; a link that is not held takes no notice of hosts.
+        Assert.Equal(
+            DoorState.Open,
+            new DoorSchedule(
+                held with
+                {
+                    Hand = new ManualOverride(true, Moment(day + "09:00"), Moment(day + "14:00"), null),
+                },
+                sessions,
+                sessions[0].Of.Pattern.Zone
+            )
+                .At(Moment(day + at))
+                .State
+        );
+    }
+
+    // A provider lets people in by itself; a door without sessions has no host to wait for.
+    [Fact]
+    public void What_is_held_for_a_host_is_a_pasted_room_with_sessions()
+    {
+        var waits = Link with { WaitsForHost = true };
+        Assert.Equal(
+            [true, false, false, false, false, true],
+            new[]
+            {
+                waits,
+                Link,
+                waits with
+                {
+                    Target = waits.Target with { Provider = "School rooms" },
+                },
+                waits with
+                {
+                    RenewsAfterEach = true,
+                },
+                waits with
+                {
+                    Entry = new EntryRule.Always(),
+                },
+                waits with
+                {
+                    Entry = new EntryRule.AllDay(),
+                },
+            }.Select(one => one.IsHeldForHost)
+        );
+    }
+
     [Theory]
     [InlineData("10 20", "9:40", "10:10")]
     [InlineData("15 20", "9:35", "10:10")]

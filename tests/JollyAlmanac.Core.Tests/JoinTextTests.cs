@@ -277,9 +277,7 @@ public sealed class JoinTextTests
         JoinCard Card(CardParts parts) =>
             JoinCard.Of(
                 new Uri("https://almanac.example/in/tidepool-7k"),
-                "Tide & Pool",
-                "Mon in period 3",
-                "opens 10 min before",
+                new CardText("Tide & Pool", "Mon in period 3", "opens 10 min before"),
                 target,
                 parts
             );

@@ -200,4 +200,30 @@ public sealed class WorkStoryTests : IDisposable
         using var family = await As("teodor.quill@families.skerry.example");
         family.Sees("Tide tables, Tidepool Biology 9A by Tue 20 Oct").DoesNotSee("✓ Done");
     }
+
+    [Fact]
+    public async Task The_class_waits_at_the_door_until_a_host_is_in_and_is_told_what_to_do()
+    {
+        using var teacher = await As(DemoServer.Teacher);
+        await teacher.Open("/join-links/tidepool-7k/edit");
+        await teacher
+            .Fill("Address", "https://rooms.elsewhere.example/9a")
+            .Fill("What to do", "Bring the <field> book.")
+            .Tick("Once a host is in")
+            .Press("Save");
+        using var student = await As(DemoServer.Student);
+        await student.Open("/in/tidepool-7k");
+        student.Sees("Opens once a host is in").Sees("You wait for the host").Sees("Bring the <field> book.");
+        await student.Open("/in/tidepool-7k?look=1&waits=one");
+        await student.Open($"/c/{DemoServer.Class}");
+        student.Sees("Opens once a host is in").Sees("Something does not work?").Sees("Ask Orla Marchbanks");
+        await teacher.Open("/today");
+        teacher.Sees("The class waits for you");
+        await teacher.Press("Start as host · 1 waiting");
+        teacher.Sees("You are led into the room.");
+        await student.Open("/in/tidepool-7k?look=1");
+        student.Sees("Open until 10:10").DoesNotSee("You wait for the host");
+        await teacher.Open("/join-links/tidepool-7k/card?part=WhatToDo&words=Into+the+room");
+        teacher.Sees("Into the room: ").Sees("What to do: Bring the <field> book.");
+    }
 }

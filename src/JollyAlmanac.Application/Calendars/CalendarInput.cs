@@ -45,6 +45,9 @@ public sealed record CalendarInput(
     /// <summary>The day from which it is seen by its people, ISO; empty for at once; null leaves it as it is.</summary>
     public string? Opens { get; init; }
 
+    /// <summary>Whom to ask where something does not work; null leaves it as it is.</summary>
+    public string? Contact { get; init; }
+
     internal const int MostNamed = 500;
 
     internal const int LongestTitle = 120;

@@ -235,6 +235,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         )
         {
             Opens = calendar.OpensOn is { } opens ? LocalDatePattern.Iso.Format(opens) : "",
+            Contact = calendar.Contact,
         };
     }
 
@@ -305,6 +306,9 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         )
         {
             OpensOn = ReadOpening(entry, input, now, at.Today),
+            Contact = input.Contact is null
+                ? now?.Contact ?? ""
+                : entry.Lines("Contact", input.Contact, "Whom to ask", Calendar.LongestContact),
         };
         return (facts, ReadNamed(stores, entry, input, viewer), entry.Problems);
     }

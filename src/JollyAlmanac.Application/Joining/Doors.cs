@@ -4,8 +4,10 @@ using System.Security.Cryptography;
 using System.Text;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Doors;
+using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Materials;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
@@ -91,6 +93,15 @@ public sealed record LinkAtDoor(
 {
     /// <summary>Its hours, where its door is open on class days; else null.</summary>
     public EntryRule.Hours? Hours { get; init; }
+
+    /// <summary>What to do, for whoever enters; empty where the visitor may not know.</summary>
+    public string WhatToDo { get; init; } = "";
+
+    /// <summary>Whom to ask where something does not work; empty where the visitor may not know.</summary>
+    public string Contact { get; init; } = "";
+
+    /// <summary>How many wait for a host, as far as is known; for hosts.</summary>
+    public int Waiting { get; init; }
 }
 
 /// <summary>The sessions of a door.</summary>
@@ -145,6 +156,10 @@ public abstract record EntryResult
 public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secrets, RoomProviders rooms) : IDisposable
 {
     private const int MostKnown = 2_000;
+    private readonly WaitingPeople waiting = new();
+
+    private Instant Now => clock.GetCurrentInstant();
+
     private readonly EpochCache<string, KnownDoor> known = new(database.Epoch, MostKnown);
 
     /// <inheritdoc />
@@ -255,12 +270,13 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             };
         try
         {
-            if (!mayMake && IsToBeMade(door, chosen))
+            if (!mayMake && (IsToBeMade(door, chosen) || IsAwaited(door, chosen)))
                 return new Outcome<Uri?>.Done(null);
             var target = await TargetOf(door, chosen, cancellation);
             var entrance = rooms.Of(target.Provider) is { } provider
                 ? await rooms.Ask(provider, (one, ends) => one.HostEntranceOf(target.Room, name, ends), cancellation)
                 : null;
+            NoteHost(door, chosen, viewer.Person!.Value);
             return new Outcome<Uri?>.Done(entrance ?? target.Address);
         }
         catch (RoomProviderException failure)
@@ -268,6 +284,51 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             return new Outcome<Uri?>.Refused([new Problem("", failure.Message)]);
         }
     }
+
+    /// <summary>Notes that somebody waits at a door for a host, until they have not been heard of for a while.</summary>
+    /// <param name="at">The door as they see it.</param>
+    /// <param name="token">What their page calls itself; nothing else is known of them.</param>
+    public void Waits(ShortAddress at, string token)
+    {
+        if (at is { Door.State: DoorState.WaitsForHost, Entry: { Decision: EntryDecision.Free, MayHost: false } })
+            waiting.Note(at.Link.Code, token, at.Now);
+    }
+
+    // A host who goes in opens the door to the class: the first of a session, once.
+    private void NoteHost(LinkDoor door, Session? session, PersonId by)
+    {
+        if (!IsAwaited(door, session))
+            return;
+        database.Write(
+            stores =>
+            {
+                if (!stores.JoinLinks.AddHostArrival(door.Link.Id, session!.Key, Now))
+                    return false;
+                stores.History.Add(
+                    Now,
+                    by,
+                    door.Link.Calendar,
+                    HistorySubject.JoinLink,
+                    door.Link.Id.Value,
+                    nameof(NoteHost),
+                    $"let the class in by {door.Link.Name} as a host came, {Wording.WithWeekday(session.Day)}",
+                    null,
+                    null
+                );
+                return true;
+            },
+            kept => kept
+        );
+    }
+
+    // Of a session that goes on, or whose door would be open: one may look for a later one's room beforehand without opening its door.
+    private bool IsAwaited(LinkDoor door, Session? session) =>
+        session is not null
+        && door.HostCame is { } came
+        && came(session) is null
+        && EntryWindow.Of(door.Link, session) is var window
+        && window.Opens <= Now
+        && Now < window.Ends;
 
     /// <summary>
     /// The proof that somebody gave the right entry word, to be kept in a cookie; null where it was wrong or the link asks for none.
@@ -288,6 +349,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
     /// <summary>How many wait and are inside the room of a session; null where no provider tells.</summary>
     internal async Task<RoomNow?> RoomOf(LinkDoor door, Session session, CancellationToken cancellation)
     {
+        // Those who wait at the almanac's own door, where it is held for the host.
+        if (door.HostCame is not null)
+            return IsAwaited(door, session) ? new RoomNow(false, 0, waiting.Count(door.Link.Code, Now)) : null;
         if (rooms.Provider is not { } provider)
             return null;
         var target = database.Read(stores =>
@@ -348,7 +412,8 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
                         : door.Link.Entry,
                 },
                 sessions,
-                door.School.Time.Zone
+                door.School.Time.Zone,
+                hostCame: door.HostCame
             ),
             guest.IsHost
         );
@@ -367,7 +432,12 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         var at = schedule.At(clock.GetCurrentInstant());
         // Who looks as somebody else sees the door, and does not go through it. A guest who leads the session comes before the class.
         if (
-            !(at.IsOpen || (isHost && at.State is (DoorState.OpensLater or DoorState.ShutToLateComers)))
+            !(
+                at.IsOpen
+                || (
+                    isHost && at.State is (DoorState.OpensLater or DoorState.ShutToLateComers or DoorState.WaitsForHost)
+                )
+            )
             || DecisionOf(door, visitor, isGuest) != EntryDecision.Free
             || visitor.Viewer.LookedAtBy is not null
         )
@@ -388,6 +458,8 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
                     cancellation
                 )
                 : null;
+            if (isHost)
+                NoteHost(door, chosen, door.Owner.Owner);
             return new EntryResult.Through(entrance ?? target.Address);
         }
         catch (RoomProviderException failure)
@@ -508,6 +580,10 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
         DoorSession? About(Session? session) =>
             session is null ? null : Told(door, visitor.Viewer, session, isGuest, TitleOf(session));
         var subject = at.Session ?? at.Next;
+        var isHidden =
+            entryDecision != EntryDecision.Free
+            && (subject is null ? door.LevelOf(visitor.Viewer) : door.LevelOn(subject, visitor.Viewer))
+                == AccessLevel.None;
         // What was recorded takes the place of the way in: of the session that has ended today, or whose meeting a host has ended.
         var over = at.State is DoorState.ShutByHand && at.Session is { } ended ? ended : schedule.LastOver(now);
         var recordings = over is null
@@ -541,6 +617,9 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             new LinkAtDoor(door.Link.Code, door.Link.Name, TitleOf(subject), !door.Link.ShowsDetails)
             {
                 Hours = door.Link.Entry as EntryRule.Hours,
+                WhatToDo = isHidden ? "" : door.Link.WhatToDo,
+                Contact = isHidden ? "" : (subject is null ? door.Owner : door.CalendarOf(subject)).Contact,
+                Waiting = !isGuest && door.MayHost(visitor.Viewer) ? waiting.Count(door.Link.Code, now) : 0,
             },
             at,
             new SessionsAtDoor(
@@ -554,9 +633,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
                 !isGuest && door.MayHost(visitor.Viewer),
                 door.Link.Audience == EntryAudience.School,
                 isGuest,
-                entryDecision != EntryDecision.Free
-                    && (subject is null ? door.LevelOf(visitor.Viewer) : door.LevelOn(subject, visitor.Viewer))
-                        == AccessLevel.None
+                isHidden
             ),
             recordings.Count > 0 ? new RecordedAtDoor(About(over)!, open) : null
         );
@@ -599,7 +676,7 @@ public sealed class Doors(AlmanacDatabase database, IClock clock, Secrets secret
             null,
             viewer
         );
-        var window = EntryWindow.Of(door.Link, session);
+        var window = door.Schedule.WindowOf(session);
         return shown is null or { IsBusyOnly: true }
             ? new DoorSession(session, called, null, "", "", window)
             : new DoorSession(session, shown.Title, shown.Number, shown.Place, shown.Note, window)

@@ -35,7 +35,8 @@ public sealed class JoinCards(Gate gate)
     /// <param name="code">The link.</param>
     /// <param name="root">Where the almanac is reached.</param>
     /// <param name="parts">The parts chosen, besides the short address.</param>
-    public Outcome<JoinCardView> Of(Viewer viewer, JoinCode code, Uri root, CardParts parts) =>
+    /// <param name="words">The words of the link; empty for the usual.</param>
+    public Outcome<JoinCardView> Of(Viewer viewer, JoinCode code, Uri root, CardParts parts, string? words = null) =>
         gate.Read<JoinCardView>(Operation.ReadJoinCard, viewer, code, at =>
         {
             var (stores, door) = (at.Stores, at.Door);
@@ -59,12 +60,28 @@ public sealed class JoinCards(Gate gate)
                 | CardParts.Door
                 | (facts.HasMeetingId ? CardParts.MeetingId : 0)
                 | (facts.HasPasscode ? CardParts.Passcode : 0)
-                | (facts.HasDialIn ? CardParts.DialIn : 0);
+                | (facts.HasDialIn ? CardParts.DialIn : 0)
+                | (door.Link.WhatToDo.Length > 0 ? CardParts.WhatToDo : 0)
+                | (door.Owner.Contact.Length > 0 ? CardParts.Contact : 0);
+            // What is too long is cut rather than refused: it stands on the page as it will be pasted.
+            var said = new FormReader().Line("words", words, "", JoinCard.LongestWords, needed: false);
+            if (said.Length > JoinCard.LongestWords)
+                said = said[..JoinCard.LongestWords];
             return new Outcome<JoinCardView>.Done(
                 new JoinCardView(
                     door.Link,
                     title,
-                    JoinCard.Of(door.Link.Code.At(root), title, when, door.Link.Entry.InWords, target, parts & offered),
+                    JoinCard.Of(
+                        door.Link.Code.At(root),
+                        new CardText(title, when, door.Link.Entry.InWords)
+                        {
+                            WhatToDo = door.Link.WhatToDo,
+                            Contact = door.Owner.Contact,
+                            LinkWords = said,
+                        },
+                        target,
+                        parts & offered
+                    ),
                     parts & offered,
                     offered,
                     (secret & offered) != CardParts.None

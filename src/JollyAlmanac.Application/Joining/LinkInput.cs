@@ -36,12 +36,18 @@ public sealed record LinkInput(
     /// <summary>How far the room reaches.</summary>
     public LinkReachInput Reach { get; init; } = Reach ?? new();
 
+    /// <summary>What to do, for whoever enters.</summary>
+    public string? WhatToDo { get; init; } = "";
+
     /// <summary>The form of a link; the room's address and secrets stay out.</summary>
     public static LinkInput Of(JoinLink link) =>
         new(
             link.Name,
             Room: new RoomInput(Renews: link.RenewsAfterEach, IsPersonal: link.IsPersonal, Ticked: link.Ticked),
-            Entry: EntryRuleInput.Of(link.Entry),
+            Entry: EntryRuleInput.Of(link.Entry) with
+            {
+                WaitsForHost = link.WaitsForHost,
+            },
             Audience: new EntryAudienceInput(
                 link.Audience.ToString().ToLowerInvariant(),
                 link.EntryWord,
@@ -52,7 +58,10 @@ public sealed record LinkInput(
             Reach: LinkReachInput.Of(link.Reach),
             Notes: link.Notes,
             Version: link.Version
-        );
+        )
+        {
+            WhatToDo = link.WhatToDo,
+        };
 }
 
 /// <summary>What a form says of the room behind a link.</summary>
@@ -98,6 +107,9 @@ public sealed record EntryRuleInput(string? Opens = "around", string? Lead = "10
 
     /// <summary>When it shuts.</summary>
     public string? HoursTo { get; init; } = "18:00";
+
+    /// <summary>It lets the class in once a host is in.</summary>
+    public bool WaitsForHost { get; init; }
 
     /// <summary>A rule as a form has it.</summary>
     public static EntryRuleInput Of(EntryRule rule) =>
@@ -225,6 +237,11 @@ internal static class LinkReader
                 "EntryWord",
                 "The entry word has fewer than 4 characters. Take a longer one, so that nobody guesses it."
             );
+        if (input.Entry.WaitsForHost && rule is (EntryRule.Always or EntryRule.Hours))
+            entry.Wrong(
+                "WaitsForHost",
+                "A door that is open without a session has no host to wait for. Choose around each session, or take this off."
+            );
         if (input.Room.Renews && !canRenew)
             entry.Wrong(
                 "Renews",
@@ -241,6 +258,8 @@ internal static class LinkReader
             RenewsAfterEach = input.Room.Renews,
             Reach = ReadReach(entry, input.Reach) ?? link.Reach,
             IsPersonal = input.Room.IsPersonal,
+            WaitsForHost = input.Entry.WaitsForHost,
+            WhatToDo = entry.Lines("WhatToDo", input.WhatToDo, "What to do", JoinLink.LongestWhatToDo),
             Notes = entry.Lines("Notes", input.Notes, "The remark", 1000),
             Hosts =
             [

@@ -115,6 +115,7 @@ public sealed class Reminders(AlmanacDatabase database, IClock clock)
             says.Add(
                 $"{material.Title}:\n{(material.Content is Core.Materials.MaterialContent.Link link ? link.Address : new Uri(root, $"m/{material.Key}"))}"
             );
+        says.AddRange(LetterHelp.Of(shown.Join is { } code ? stores.JoinLinks.Find(code) : null, calendar, school));
         says.Add($"To get no more of these:\n{new Uri(root, $"calendars/{calendar.Slug}/by-mail")}");
         return ($"{shown.Title}, {Wording.Of(session.StartAtSchool.TimeOfDay)}", string.Join("\n\n", says));
     }

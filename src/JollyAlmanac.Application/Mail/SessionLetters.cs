@@ -201,9 +201,14 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
         )
             return null;
         var title = content.Entries[0].Shown.Title;
+        var help = LetterHelp.Of(
+            content.Entries[0].Shown.Join is { } code ? stores.JoinLinks.Find(code) : null,
+            calendar,
+            school
+        );
         return (
             hasGone ? $"Changed: {title}" : title,
-            $"{SayBack.Sentence(plan, school.Time, calendar.Title)}\n\n{(hasGone ? "Something of it has changed" : "These are its sessions")}, for a calendar of your own. Your answer, yes, no or perhaps, goes to those who keep the calendar.\n\nTo get no more of these letters:\n{new Uri(address.Root(), $"calendars/{calendar.Slug}/by-mail")}",
+            $"{SayBack.Sentence(plan, school.Time, calendar.Title)}\n\n{(hasGone ? "Something of it has changed" : "These are its sessions")}, for a calendar of your own. Your answer, yes, no or perhaps, goes to those who keep the calendar.{string.Concat(help.Select(says => "\n\n" + says))}\n\nTo get no more of these letters:\n{new Uri(address.Root(), $"calendars/{calendar.Slug}/by-mail")}",
             new LetterSessions(SeriesLetter.Request, itip.Tell(content))
         );
     }

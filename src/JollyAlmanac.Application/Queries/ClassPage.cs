@@ -63,6 +63,12 @@ public sealed record ClassPage(
     /// <summary>What the class is about, where that may be seen.</summary>
     public string Description { get; init; } = "";
 
+    /// <summary>Whom to ask where something does not work, where that may be seen.</summary>
+    public string Contact { get; init; } = "";
+
+    /// <summary>What each series is about that says so, where that may be seen.</summary>
+    public IReadOnlyList<(string Title, string About)> Series { get; init; } = [];
+
     /// <summary>Where it meets.</summary>
     public IReadOnlyList<string> Places { get; init; } = [];
 
@@ -85,6 +91,8 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
 {
     // A class that meets several times a day is not listed for two weeks.
     private const int MostComing = 24;
+
+    private const int MostAbout = 8;
 
     /// <summary>How many of the rest of the term are shown to who asks for it.</summary>
     private const int MostOfTerm = 400;
@@ -221,6 +229,19 @@ public sealed class ClassPageQuery(Gate gate, AlmanacDatabase database, IClock c
                         details && stores.People.Get(calendarContext.Calendar.Owner) is { EndedAt: null } teacher
                             ? teacher.Name
                             : "",
+                    Contact = details ? calendarContext.Calendar.Contact : "",
+                    Series =
+                    [
+                        .. plans
+                            .Where(plan =>
+                                plan.Of.Description.Length > 0
+                                && AccessRules.May(Permission.SeeDetails, Redaction.LevelOn(plan.Of, level, reader))
+                                && plan.Held.Any(session => session.EndsAt > now)
+                            )
+                            .Select(plan => (plan.Of.Title, plan.Of.Description))
+                            .Distinct()
+                            .Take(MostAbout),
+                    ],
                     Places =
                     [
                         .. plans

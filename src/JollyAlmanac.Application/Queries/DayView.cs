@@ -286,7 +286,7 @@ public sealed class DayQuery(
             cards[shown.Session] = new CardDoor(
                 code,
                 door.Link.Version,
-                EntryWindow.Of(door.Link, shown.Session),
+                door.Schedule.WindowOf(shown.Session),
                 door.Schedule.At(now),
                 mayHost,
                 null,

@@ -119,7 +119,12 @@ public sealed class Prints(
         Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf
     ) =>
         cards
-            .Of(viewer, code, root, CardParts.Title | CardParts.When | CardParts.Door)
+            .Of(
+                viewer,
+                code,
+                root,
+                CardParts.Title | CardParts.When | CardParts.Door | CardParts.WhatToDo | CardParts.Contact
+            )
             .Select(kept =>
             {
                 var school = schoolQuery.Find()!;

@@ -65,6 +65,12 @@ public sealed record Calendar(
     /// </summary>
     public LocalDate? OpensOn { get; init; }
 
+    /// <summary>Whom to ask where something of it does not work; may be empty.</summary>
+    public string Contact { get; init; } = "";
+
+    /// <summary>The most characters of <see cref="Contact"/>.</summary>
+    public const int LongestContact = 200;
+
     /// <summary>It is in use: neither put away nor deleted.</summary>
     public bool IsInUse => ArchivedAt is null && DeletedAt is null;
 

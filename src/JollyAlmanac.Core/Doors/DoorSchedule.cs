@@ -15,6 +15,9 @@ public enum DoorState
     /// <summary>One may enter.</summary>
     Open,
 
+    /// <summary>It would be open, and opens once a host is in.</summary>
+    WaitsForHost,
+
     /// <summary>A session of today is to come.</summary>
     OpensLater,
 
@@ -71,25 +74,31 @@ public sealed class DoorSchedule
     private readonly bool isAlways,
         isWithdrawn;
     private readonly Predicate<LocalDate> isClassDay;
+    private readonly Func<Session, Instant?>? hostCame;
 
     /// <summary>Lays out the windows.</summary>
     /// <param name="link">The link.</param>
     /// <param name="sessions">All sessions that are joined by it, of every series, told or not, in any order.</param>
     /// <param name="zone">The school's zone: where its days begin.</param>
+    /// <param name="hostCame">
+    /// For a link that is held for its host: when one first came to a session, null where none has. Null where no door is held.
+    /// </param>
     /// <param name="isClassDay">On which days a door with hours is open; null where it has none: on none.</param>
     public DoorSchedule(
         JoinLink link,
         IEnumerable<Session> sessions,
         DateTimeZone zone,
-        Predicate<LocalDate>? isClassDay = null
+        Predicate<LocalDate>? isClassDay = null,
+        Func<Session, Instant?>? hostCame = null
     )
     {
+        this.hostCame = link.IsHeldForHost ? hostCame ?? (_ => null) : null;
         this.isClassDay = isClassDay ?? (_ => false);
         var told = sessions.Where(session => session.IsVisible).ToList();
         windows =
         [
             .. told.Where(session => session.IsHeld)
-                .Select(session => EntryWindow.Of(link, session))
+                .Select(session => WithHost(EntryWindow.Of(link, session)))
                 .OrderBy(window => window.Starts)
                 .ThenBy(window => window.Opens),
         ];
@@ -98,6 +107,19 @@ public sealed class DoorSchedule
         (isAlways, isWithdrawn) = (link.Entry is EntryRule.Always, link.LeadsNowhere);
         hand = Bound(link.Hand);
     }
+
+    // A class that waited for its host is not late: its minutes count from when the host came, and until then it may wait to the end.
+    private EntryWindow WithHost(EntryWindow window)
+    {
+        if (hostCame is not { } came || window.Shuts >= window.Ends)
+            return window;
+        return came(window.Session) is not { } at ? window with { Shuts = window.Ends }
+            : at <= window.Starts ? window
+            : window with { Shuts = Instant.Min(at + (window.Shuts - window.Starts), window.Ends) };
+    }
+
+    /// <summary>The window of a session that is joined by the link.</summary>
+    public EntryWindow WindowOf(Session session) => WithHost(EntryWindow.Of(link, session));
 
     /// <summary>The windows of held sessions, by start.</summary>
     public IReadOnlyList<EntryWindow> Windows => windows;
@@ -136,12 +158,17 @@ public sealed class DoorSchedule
             next = null,
             over = null;
         ImmutableArray<EntryWindow>.Builder? open = null;
+        EntryWindow? waits = null;
         Instant? shutsNext = null;
         foreach (ref readonly var window in windows.AsSpan())
         {
             if (window.Opens > now && (opensNext is null || window.Opens < opensNext))
                 opensNext = window.Opens;
-            if (window.Holds(now))
+            if (window.Holds(now) && hostCame is not null && hostCame(window.Session) is null)
+            {
+                waits ??= window;
+            }
+            else if (window.Holds(now))
             {
                 (open ??= ImmutableArray.CreateBuilder<EntryWindow>()).Add(window);
                 if (shutsNext is null || window.Shuts < shutsNext)
@@ -192,6 +219,8 @@ public sealed class DoorSchedule
                 OpenUntil = isAlways ? null : ShutsFrom(shutsNext!.Value),
             };
         opensNext = Min(opensNext, hours?.Changes);
+        if (waits is { } held)
+            return new Door(DoorState.WaitsForHost, held.Session, [], next, Min(held.Shuts, opensNext));
         if (on is not null)
             return new Door(DoorState.ShutToLateComers, on, [], next, Min(on.EndsAt, opensNext));
         return Quiet(now, next, over, opensNext);

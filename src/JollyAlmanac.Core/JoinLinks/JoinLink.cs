@@ -40,6 +40,24 @@ public sealed record JoinLink(JoinLinkId Id, CalendarId Calendar, string Name, J
     /// <summary>Each session gets a room of its own, where the provider can make one.</summary>
     public bool RenewsAfterEach { get; init; }
 
+    /// <summary>Its door lets the class in once a host is in.</summary>
+    public bool WaitsForHost { get; init; }
+
+    /// <summary>
+    /// The almanac itself holds its door until a host is in. The rooms of a provider let people in by themselves, so it need not.
+    /// </summary>
+    public bool IsHeldForHost =>
+        WaitsForHost
+        && Target.Provider.Length == 0
+        && !RenewsAfterEach
+        && Entry is (EntryRule.Around or EntryRule.AllDay);
+
+    /// <summary>What to do, for whoever enters: some lines of its keepers; may be empty.</summary>
+    public string WhatToDo { get; init; } = "";
+
+    /// <summary>The most characters of <see cref="WhatToDo"/>.</summary>
+    public const int LongestWhatToDo = 600;
+
     /// <summary>The hosts of further rooms: with the link's own they take turns, a session each. Empty for one room.</summary>
     public ImmutableArray<string> RoomsInTurn { get; init; } = [];
 

@@ -15,7 +15,7 @@ namespace JollyAlmanac.Storage.Calendars;
 public sealed class CalendarStore
 {
     private const string Columns =
-        "id, kind, department_id as DepartmentId, title, slug, description, mark_colour as MarkColour, mark_shape as MarkShape, zone, owner_id as OwnerId, version, revision, changed_at as ChangedAt, put_away_at as PutAwayAt, deleted_at as DeletedAt, shows_list as ShowsList, opens_on as OpensOn";
+        "id, kind, department_id as DepartmentId, title, slug, description, mark_colour as MarkColour, mark_shape as MarkShape, zone, owner_id as OwnerId, version, revision, changed_at as ChangedAt, put_away_at as PutAwayAt, deleted_at as DeletedAt, shows_list as ShowsList, opens_on as OpensOn, contact";
 
     private readonly SqliteConnection connection;
     private readonly RowReader rows;
@@ -308,6 +308,7 @@ public sealed class CalendarStore
             ShowsList = row.ShowsList == 1,
             // One that cannot be read opens on no day: nothing is shown before somebody has looked at it.
             OpensOn = row.OpensOn is { } opens ? rows.Or(() => Stored.Day(opens), LocalDate.MaxIsoValue, What) : null,
+            Contact = row.Contact,
         };
     }
 
@@ -325,9 +326,9 @@ public sealed class CalendarStore
     {
         var id = connection.ExecuteScalar<long>(
             """
-            insert into calendars (kind, department_id, title, slug, description, mark_colour, mark_shape, zone, owner_id, shows_list,
+            insert into calendars (kind, department_id, title, slug, description, mark_colour, mark_shape, zone, owner_id, shows_list, contact,
                 opens_on, version, revision, changed_at)
-            values (@kind, @department, @title, @slug, @description, @colour, @shape, @zone, @owner, @shows, @opens, 1, 1, @at) returning id
+            values (@kind, @department, @title, @slug, @description, @colour, @shape, @zone, @owner, @shows, @contact, @opens, 1, 1, @at) returning id
             """,
             Values(calendar)
         );
@@ -340,7 +341,7 @@ public sealed class CalendarStore
         connection.Execute(
             """
             update calendars set kind = @kind, department_id = @department, title = @title, description = @description, mark_colour = @colour,
-                mark_shape = @shape, opens_on = @opens, version = version + 1, revision = revision + 1, changed_at = @at
+                mark_shape = @shape, opens_on = @opens, contact = @contact, version = version + 1, revision = revision + 1, changed_at = @at
             where id = @id and version = @expectedVersion
             """,
             Values(calendar, expectedVersion)
@@ -572,6 +573,7 @@ public sealed class CalendarStore
             title = calendar.Title,
             slug = calendar.Slug.Value,
             description = calendar.Description,
+            contact = calendar.Contact,
             colour = Stored.Text(calendar.Mark.Colour),
             shape = Stored.Text(calendar.Mark.Shape),
             zone = calendar.Zone.Id,
@@ -646,6 +648,7 @@ public sealed class CalendarStore
         long? PutAwayAt,
         long? DeletedAt,
         long ShowsList,
-        string? OpensOn
+        string? OpensOn,
+        string Contact
     );
 }

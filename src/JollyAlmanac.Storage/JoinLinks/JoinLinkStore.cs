@@ -54,7 +54,7 @@ public sealed class JoinLinkStore
     private const string Select = """
         select l.id, l.calendar_id as CalendarId, l.name, l.code, l.version, l.entry, l.audience, l.only_for as OnlyFor, l.entry_word as EntryWord,
             l.shows_details as ShowsDetails,
-            l.renews, l.reach, l.is_personal as IsPersonal, l.is_shared as IsShared, l.notes, l.ticked, l.withdrawn_at as WithdrawnAt,
+            l.renews, l.reach, l.is_personal as IsPersonal, l.is_shared as IsShared, l.waits_for_host as WaitsForHost, l.what_to_do as WhatToDo, l.notes, l.ticked, l.withdrawn_at as WithdrawnAt,
                 l.hand, l.ends_at as EndsAt,
             t.host, t.room, t.provider, t.set_at as SetAt, t.meeting_id <> '' as HasMeetingId, t.passcode <> '' as HasPasscode,
                 t.passcode_inside as PasscodeInside, t.dial_in <> '[]' as HasDialIn,
@@ -349,7 +349,7 @@ public sealed class JoinLinkStore
                 """
                 update join_links set name = @name, code = @code, entry = @entry, audience = @audience, only_for = @only, entry_word = @word,
                     shows_details = @details, renews = @renews, reach = @reach,
-                    is_personal = @personal, is_shared = @shared, notes = @notes, ticked = @ticked, withdrawn_at = @withdrawn, hand = @hand, ends_at = @ends,
+                    is_personal = @personal, is_shared = @shared, waits_for_host = @waits, what_to_do = @whatToDo, notes = @notes, ticked = @ticked, withdrawn_at = @withdrawn, hand = @hand, ends_at = @ends,
                         version = version + 1, changed_at = @at
                 where id = @id and version = @expectedVersion
                 """,
@@ -367,6 +367,8 @@ public sealed class JoinLinkStore
                     reach = DoorText.Write(link.Reach),
                     personal = link.IsPersonal,
                     shared = link.IsSharedOnPurpose,
+                    waits = link.WaitsForHost,
+                    whatToDo = link.WhatToDo,
                     notes = link.Notes,
                     ticked = DoorText.Write(link.Ticked),
                     withdrawn = link.WithdrawnAt?.ToUnixTimeMilliseconds(),
@@ -627,6 +629,38 @@ public sealed class JoinLinkStore
         );
     }
 
+    /// <summary>When a host first came to each session by a link; sessions to which none has come are not in it.</summary>
+    public IReadOnlyDictionary<SessionKey, Instant> HostArrivals(JoinLinkId id) =>
+        connection
+            .Query<(long Series, string Original, long At)>(
+                "select series_id, original, arrived_at from host_arrivals where link_id = @id",
+                new { id = id.Value }
+            )
+            .ToDictionary(
+                row => new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)),
+                row => Stored.At(row.At)
+            );
+
+    /// <summary>Notes that a host came to a session, and lets go of those that are long over.</summary>
+    /// <returns>False where one has come before.</returns>
+    public bool AddHostArrival(JoinLinkId id, SessionKey session, Instant now)
+    {
+        connection.Execute(
+            "delete from host_arrivals where link_id = @id and arrived_at < @old",
+            new { id = id.Value, old = (now - Duration.FromDays(30)).ToUnixTimeMilliseconds() }
+        );
+        return connection.Execute(
+                "insert or ignore into host_arrivals (link_id, series_id, original, arrived_at) values (@id, @series, @original, @at)",
+                new
+                {
+                    id = id.Value,
+                    series = session.Series.Value,
+                    original = Stored.Text(session.Original),
+                    at = now.ToUnixTimeMilliseconds(),
+                }
+            ) == 1;
+    }
+
     /// <summary>Notes who was in a session's room.</summary>
     public void AddAttendance(SessionKey session, IEnumerable<(string Name, Instant Entered, int Minutes)> people) =>
         connection.Execute(
@@ -768,6 +802,8 @@ public sealed class JoinLinkStore
         public string Ticked { get; init; } = "";
         public long? WithdrawnAt { get; init; }
         public string? Hand { get; init; }
+        public long WaitsForHost { get; init; }
+        public string WhatToDo { get; init; } = "";
         public long? EndsAt { get; init; }
         public string Host { get; init; } = "";
         public string Room { get; init; } = "";
@@ -800,6 +836,8 @@ public sealed class JoinLinkStore
             RenewsAfterEach = row.Renews == 1,
             IsPersonal = row.IsPersonal == 1,
             IsSharedOnPurpose = row.IsShared == 1,
+            WaitsForHost = row.WaitsForHost == 1,
+            WhatToDo = row.WhatToDo,
             WithdrawnAt = row.WithdrawnAt is { } at ? Stored.At(at) : null,
             EndsAt = row.EndsAt is { } ends ? Stored.At(ends) : null,
             RoomsInTurn = [.. DoorText.ReadLines(row.RoomsInTurn)],

@@ -14,13 +14,14 @@ public sealed class CardModel(JoinCards cards, RequestContext requestContext) : 
 {
     public JoinCardView Kept { get; private set; } = null!;
 
-    public IActionResult OnGet(JoinCode code, CardParts[]? part)
+    public IActionResult OnGet(JoinCode code, CardParts[]? part, string? words)
     {
         var outcome = cards.Of(
             requestContext.Viewer,
             code,
             requestContext.Root,
-            (part ?? []).Aggregate(CardParts.None, (all, one) => all | one)
+            (part ?? []).Aggregate(CardParts.None, (all, one) => all | one),
+            words
         );
         if (outcome is not Outcome<JoinCardView>.Done { Value: var kept })
             return Answers.Of(outcome);

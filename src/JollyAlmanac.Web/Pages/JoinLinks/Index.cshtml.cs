@@ -36,6 +36,9 @@ public sealed class IndexModel(
     /// </summary>
     public string? AsksRoom { get; private set; }
 
+    /// <summary>Where the page leads on to by itself: into a room that is ready; null for nowhere.</summary>
+    public string? Enters { get; private set; }
+
     /// <summary>The form of one rule for several links, as it was sent; null where it was not.</summary>
     public GiveRuleInput? Rule { get; private set; }
 
@@ -86,7 +89,7 @@ public sealed class IndexModel(
         }
     }
 
-    // The room is made by a form, and entered from the page that answers it: a form may not lead to another site.
+    // The room is made by a form, and entered from the page that answers it: a form may not lead to another site, not by a redirect either.
     private async Task<IActionResult> Enter(JoinCode? code, string? session, CancellationToken cancellation)
     {
         var outcome = await doors.EnterAsHost(
@@ -97,14 +100,18 @@ public sealed class IndexModel(
             mayMake: true,
             cancellation
         );
-        return outcome switch
+        switch (outcome)
         {
-            Outcome<Uri?>.Done => Redirect(
-                $"/join-links/{code}/enter{(session is null ? "" : "?session=" + Uri.EscapeDataString(session))}"
-            ),
-            Outcome<Uri?>.Refused refused => Refused(code, refused.Problems),
-            _ => Answers.Of(outcome),
-        };
+            case Outcome<Uri?>.Done:
+                Enters =
+                    $"/join-links/{code}/enter{(session is null ? "" : "?session=" + Uri.EscapeDataString(session))}";
+                Response.Headers["Refresh"] = $"0;url={Enters}";
+                return OnGet(code, null);
+            case Outcome<Uri?>.Refused refused:
+                return Refused(code, refused.Problems);
+            default:
+                return Answers.Of(outcome);
+        }
     }
 
     /// <summary>Gives several links one rule.</summary>

@@ -25,18 +25,22 @@ public sealed class JoinModel(Doors doors, RequestContext requestContext, GuessL
     /// <param name="guest">The token of a guest link, in its place.</param>
     /// <param name="look">Only look: an open door does not lead straight in.</param>
     /// <param name="failed">The way in failed just now.</param>
+    /// <param name="waits">What a page calls itself that waits for a host.</param>
     /// <param name="cancellation">Ends the waiting for the provider of rooms.</param>
     public async Task<IActionResult> OnGetAsync(
         [FromRoute] JoinCode? code,
         [FromRoute] string? guest,
         [FromQuery] string? look,
         [FromQuery] string? failed,
+        [FromQuery] string? waits,
         CancellationToken cancellation
     )
     {
         if (await Find(code, guest, cancellation) is { } refusal)
             return refusal;
         HasFailed = failed == "1";
+        if (waits is not null)
+            doors.Waits(At, waits);
         // Straight in, where that is clear: open, passed, and one session only.
         return
             look is null

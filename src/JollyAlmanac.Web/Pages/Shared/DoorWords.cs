@@ -24,6 +24,7 @@ public static class DoorWords
                     && shuts < Instant.MaxValue => $"Open until {Time(shuts, zone, at.Now)}",
             DoorState.Open when door.OpenUntil is { } closes => $"Open until {Time(closes, zone, at.Now)}",
             DoorState.Open => "Open",
+            DoorState.WaitsForHost => at.Entry.MayHost ? "The class waits for you" : "Opens once a host is in",
             DoorState.NothingScheduled when at.Link.Hours is not null => "Closed now",
             DoorState.OpensLater => $"Opens at {Time(at.Sessions.About!.Window.Opens, zone, at.Now)}",
             DoorState.ShutToLateComers =>
@@ -56,7 +57,7 @@ public static class DoorWords
 
     /// <summary>Whether the door is open or soon will be: within an hour.</summary>
     public static bool IsSoon(ShortAddress at) =>
-        at.Door.IsOpen
+        at.Door.State is DoorState.Open or DoorState.WaitsForHost
         || (at.Door.State == DoorState.OpensLater && at.Sessions.About!.Window.Opens - at.Now < Duration.FromHours(1));
 
     /// <summary>The state of the door for one session, as its teacher reads it, with its kind for colour.</summary>
@@ -78,6 +79,8 @@ public static class DoorWords
                     $"Closed by hand{(door.Changes is { } until ? $" until {Time(until, zone, now)}" : "")}{starts}",
                     "shut"
                 );
+        if (door.State == DoorState.WaitsForHost && card.IsAbout)
+            return ($"{(card.MayHost ? "The class waits for you" : "Opens once a host is in")}{starts}", "ahead");
         if (now < window.Opens)
             return ($"Opens at {Time(window.Opens, zone, now)}", "ahead");
         if (now < window.Shuts)
@@ -103,6 +106,7 @@ public static class DoorWords
                     ),
                 "open"
             ),
+            DoorState.WaitsForHost => ("waits for a host", "ahead"),
             DoorState.OpensLater => ($"opens {Time(Opens(row, door.Session!), zone, now)}", "ahead"),
             DoorState.ShutToLateComers => ("closed to late arrivals", "shut"),
             DoorState.ShutByHand => (

@@ -32,6 +32,9 @@ if (differs) for (const note of document.querySelectorAll("[data-readers-zone]")
 // A door that opens while somebody waits before it: counts down, and is looked at when its state changes by itself, and now and then for
 // what is done by hand; it is fetched then. Without it, the page says the same and is reloaded.
 const often = 20_000;
+// Who waits for a host asks more often, and is counted by what their page calls itself.
+const oftenWaiting = 5_000;
+const waiter = crypto.getRandomValues(new Uint32Array(3)).join("-");
 
 const minutes = milliseconds => {
   const seconds = Math.ceil(milliseconds / 1000);
@@ -40,7 +43,7 @@ const minutes = milliseconds => {
   return null;
 };
 
-let nextLook = Date.now() + often;
+let nextLook = Date.now() + (document.getElementById("door")?.dataset.waits ? 0 : often);
 let said = null;
 let ahead = 0;
 
@@ -53,7 +56,7 @@ const serverNow = door => {
 // On the page of a class, a door that turned to another session of its room is no longer the class's own.
 const session = document.getElementById("door")?.dataset.session;
 async function look(door) {
-  const answer = await fetch(door.dataset.look, { cache: "no-store" }).catch(() => null);
+  const answer = await fetch(door.dataset.look + (door.dataset.waits ? `&waits=${waiter}` : ""), { cache: "no-store" }).catch(() => null);
   const fresh = answer?.ok && new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("door");
   // What somebody types in it stays; the next look comes soon.
   if (!fresh || door.contains(document.activeElement?.closest("input"))) return;
@@ -68,7 +71,7 @@ async function look(door) {
     door.className = fresh.className;
     if (place >= 0) door.querySelectorAll("a, button")[place]?.focus();
   }
-  for (const name of ["now", "changes", "session"])
+  for (const name of ["now", "changes", "session", "waits"])
     if (name in fresh.dataset) door.dataset[name] = fresh.dataset[name];
     else delete door.dataset[name];
 }
@@ -86,7 +89,7 @@ setInterval(() => {
   }
   const isDue = door.dataset.changes && now >= new Date(door.dataset.changes).getTime() && Date.now() >= nextLook - often + 900;
   if (document.hidden || !(isDue || Date.now() >= nextLook)) return;
-  nextLook = Date.now() + often;
+  nextLook = Date.now() + (door.dataset.waits ? oftenWaiting : often);
   look(door);
 }, 500);
 
