@@ -237,6 +237,11 @@ internal sealed record Operation(string Name, Permission Needs, Subject To)
     public static readonly Operation MakePublication = new("MakeOutlet", Permission.Publish, Subject.Calendar);
     public static readonly Operation ChangePublication = new("ChangeOutlet", Permission.Publish, Subject.Publication);
     public static readonly Operation PausePublication = new("PauseOutlet", Permission.Publish, Subject.Publication);
+    public static readonly Operation KeepOwnTimes = new(
+        nameof(KeepOwnTimes),
+        Permission.KeepOwnAccount,
+        Subject.School
+    );
     public static readonly Operation MarkDone = new(nameof(MarkDone), Permission.KeepOwnAccount, Subject.School);
     public static readonly Operation KeepOwnFeed = new(nameof(KeepOwnFeed), Permission.KeepOwnAccount, Subject.School);
     public static readonly Operation SeeNotices = new(nameof(SeeNotices), Permission.KeepNotices, Subject.Calendar);

@@ -66,6 +66,10 @@ public sealed class Secrets
     public string TokenOfGuest(long id) =>
         TokenText.Of(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"guest:{id}")));
 
+    /// <summary>The token of a link to somebody's free times.</summary>
+    public FeedToken TokenOfFree(long id) =>
+        new(TokenText.Of(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"free:{id}"))));
+
     /// <summary>What proves that somebody gave a link's entry word; another word makes it worthless.</summary>
     public string ProofOf(JoinLink link) =>
         TokenText.Of(HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes($"word:{link.Id.Value}:{link.EntryWord}")));

@@ -157,6 +157,8 @@ public static class ServiceRegistration
             .AddSingleton<Publications>()
             .AddSingleton<GiveCopy>()
             .AddSingleton<OwnFeeds>()
+            .AddSingleton<OwnTimes>()
+            .AddSingleton<EmbedSightings>()
             .AddSingleton<MarkDone>()
             .AddSingleton<EditNotices>()
             .AddSingleton<ReadFeed>()

@@ -46,6 +46,7 @@ public sealed class Stores
         Copies = new(connection);
         Notices = new(connection, rows);
         OwnFeeds = new(connection);
+        FreeLinks = new(connection);
         Absences = new(connection, rows);
         History = new(connection);
     }
@@ -106,6 +107,9 @@ public sealed class Stores
 
     /// <summary>People's own feeds.</summary>
     public OwnFeedStore OwnFeeds { get; }
+
+    /// <summary>Links to people's free times.</summary>
+    public FreeLinkStore FreeLinks { get; }
 
     /// <summary>Who is away.</summary>
     public AbsenceStore Absences { get; }

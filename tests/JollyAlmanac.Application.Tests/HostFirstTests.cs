@@ -1,6 +1,4 @@
-using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Joining;
-using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Doors;
 using JollyAlmanac.Core.JoinLinks;

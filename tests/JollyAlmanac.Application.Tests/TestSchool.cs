@@ -203,6 +203,7 @@ internal sealed class TestSchool : IDisposable
         ReadFeed = new ReadFeed(Database, Clock);
         OwnFeeds = new OwnFeeds(gate, Secrets);
         Marks = new MarkDone(gate);
+        OwnTimes = new OwnTimes(gate, Database, Clock, Secrets);
         Changes = new ReadChanges(Database, Clock);
         Notices = new EditNotices(gate, Database, Clock, Secrets);
         Doors = new Doors(Database, Clock, Secrets, providers);
@@ -336,6 +337,8 @@ internal sealed class TestSchool : IDisposable
     public OwnFeeds OwnFeeds { get; }
 
     public MarkDone Marks { get; }
+
+    public OwnTimes OwnTimes { get; }
 
     public ReadChanges Changes { get; }
 

@@ -4,7 +4,6 @@ using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Materials;
-using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
@@ -221,6 +220,19 @@ public sealed class ToBeDoneTests : IDisposable
         var todo = read.Todos.Single(one => one.Summary == "Report, drafts");
         Assert.Equal(new DateTime(2026, 10, 21, 19, 0, 0, DateTimeKind.Utc), todo.Due!.AsUtc);
         Assert.Equal("NEEDS-ACTION", todo.Status);
+        // The other forms of the feed: a task is one, and neither takes anybody's time.
+        var body = school.ReadFeed.Do(feed.Token, TestSchool.Root, _ => false)!.Body!;
+        var js = System.Text.Encoding.UTF8.GetString(body.As(FeedForm.JSCalendar).Plain);
+        Assert.Contains("""{"@type":"Task","uid":"due-""", js, StringComparison.Ordinal);
+        Assert.Contains("\"due\":\"2026-10-21T19:00:00\"", js, StringComparison.Ordinal);
+        TestSchool.Done(
+            school.Outlets.Change(school.Teacher, TestSchool.Slug, feed.Outlet.Id, input, feed.Outlet.Version + 1)
+        );
+        body = school.ReadFeed.Do(feed.Token, TestSchool.Root, _ => false)!.Body!;
+        var busy = Ical.Net.Calendar.Load(System.Text.Encoding.UTF8.GetString(body.As(FeedForm.Ifb).Plain))!;
+        Assert.All(busy.FreeBusy.Single().Entries, taken =>
+            Assert.Equal(TimeSpan.FromMinutes(50), taken.Duration!.Value.ToTimeSpanUnspecified())
+        );
         // No more than the feed shows at all.
         foreach (var less in new[] { input with { Materials = false }, input with { Level = AccessLevel.Outline } })
         {

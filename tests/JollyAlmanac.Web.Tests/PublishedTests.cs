@@ -25,7 +25,10 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
         // Ical.Net 5.2.4 as the independent reader; local times in the school's zone.
         var fromFeed = feed.GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>()
             .Take(500)
-            .Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED")
+            .Where(one =>
+                ((Ical.Net.CalendarComponents.CalendarEvent)one.Source)
+                    is { Status: not "CANCELLED", Transparency: not "TRANSPARENT" }
+            )
             .Select(one =>
                 one.Period.StartTime.Value.ToString("ddd d MMM", System.Globalization.CultureInfo.InvariantCulture)
             )
@@ -141,7 +144,10 @@ public sealed partial class PublishedTests(DemoServer server) : IClassFixture<De
                 )!
                 .GetOccurrences<Ical.Net.CalendarComponents.CalendarEvent>()
                 .Take(1000)
-                .Where(one => ((Ical.Net.CalendarComponents.CalendarEvent)one.Source).Status != "CANCELLED")
+                .Where(one =>
+                    ((Ical.Net.CalendarComponents.CalendarEvent)one.Source)
+                        is { Status: not "CANCELLED", Transparency: not "TRANSPARENT" }
+                )
                 .Select(one =>
                     (
                         NodaTime.Instant.FromDateTimeUtc(one.Period.StartTime.AsUtc),

@@ -177,6 +177,11 @@ public sealed class StoryTests : IDisposable
 
         await (await coordinator.Follow("School time")).Follow("Name, zone, dates, whom to ask");
         await coordinator.Fill("Whom to ask", "").Press("Save");
+        // Whom the calendar names stays.
+        (await stranger.Open("/in/tidepool-7k?look=1")).DoesNotSee("Ondine").Sees("Ask Orla Marchbanks");
+        using var teacher = await As(DemoServer.Teacher);
+        await teacher.Open($"/calendars/{DemoServer.Class}/edit");
+        await teacher.Fill("Whom to ask", "").Press("Save");
         (await stranger.Open("/in/tidepool-7k?look=1")).DoesNotSee("Something does not work?");
     }
 

@@ -226,4 +226,78 @@ public sealed class WorkStoryTests : IDisposable
         await teacher.Open("/join-links/tidepool-7k/card?part=WhatToDo&words=Into+the+room");
         teacher.Sees("Into the room: ").Sees("What to do: Bring the <field> book.");
     }
+
+    [Fact]
+    public async Task A_letter_that_is_pasted_fills_the_form()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Add a series");
+        await teacher
+            .Fill(
+                "The text of the letter",
+                "Dear Orla,\ncan we meet Tuesday at ten for half an hour, in the Net room? Bring <b>nets</b>."
+            )
+            .Press("Read the letter");
+        teacher
+            .Sees("The form is filled from “can we meet Tuesday at ten")
+            .Sees("Not used of the letter:")
+            .Sees("Bring <b>nets</b>.");
+        await teacher.Press("Save");
+        using var student = await As(DemoServer.Student);
+        await student.Open($"/c/{DemoServer.Class}");
+        student.Sees("Tue 20 Oct, 10:00–10:30");
+        await teacher.Open($"/calendars/{DemoServer.Class}/series/new");
+        await teacher
+            .Fill("The text of the letter", "Thank you for the books.")
+            .Press("Read the letter", status: HttpStatusCode.UnprocessableEntity);
+        teacher.Sees("No day and no time was found in the letter.");
+    }
+
+    [Fact]
+    public async Task An_embed_has_a_line_above_and_says_where_it_was_shown()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Publishing");
+        teacher.Sees("for www.skerry.example; no page has shown it yet");
+        await teacher.Fill("Above it", "Come to the <tide> pools").Fill("Sessions", "2").Press("Save the embed");
+        var address = server.Address("embed");
+        using (var client = server.Client())
+        {
+            client.DefaultRequestHeaders.Add("Sec-Fetch-Dest", "iframe");
+            client.DefaultRequestHeaders.Referrer = new Uri("https://www.skerry.example/");
+            var shown = await client.GetStringAsync(address, TestContext.Current.CancellationToken);
+            Assert.Contains("Come to the &lt;tide&gt; pools", shown, StringComparison.Ordinal);
+            Assert.Equal(2, Regex.Count(shown, "class=\"tabular\""));
+        }
+
+        await teacher.Open(teacher.Path);
+        teacher.Sees("shown on www.skerry.example since Wed 14 Oct, last Wed 14 Oct, 9:41");
+    }
+
+    [Fact]
+    public async Task Free_times_are_shown_by_a_link_that_ends()
+    {
+        using var teacher = await As(DemoServer.Teacher);
+        await teacher.Follow("My times");
+        teacher
+            .Sees("Fri 16 Octfree 8:00–9:50, 10:40–12:35, 13:25–15:15")
+            .Sees(
+                "Anyone sees nothing; the school nothing; named there: 4 see all of it, 1 sees its title and place and 2 see that you are busy."
+            );
+        await teacher.Fill("From", "2026-10-16").Press("Show these days");
+        await teacher.Press("Make a link to these days");
+        teacher.Sees("The link is made, and stands below.");
+        var address = new Uri(teacher.Page.QuerySelector(".address-box")!.GetAttribute("value")!).AbsolutePath;
+        using var stranger = await Stranger(address);
+        stranger
+            .Sees("When Orla Marchbanks is free")
+            .Sees("Fri 16 Oct8:00–9:50, 10:40–12:35, 13:25–15:15")
+            .DoesNotSee("Tidepool")
+            .DoesNotSee("busy");
+        await teacher.Press("End it now");
+        await stranger.Open(address);
+        Assert.Equal(HttpStatusCode.NotFound, stranger.Status);
+        await teacher.Open("/my-times?First=never");
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, teacher.Status);
+    }
 }

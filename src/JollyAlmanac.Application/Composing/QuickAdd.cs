@@ -123,6 +123,45 @@ public sealed class QuickAdd(Gate gate, ComposeSeries composeSeries)
             return new Outcome<(QuickReading, SeriesInput)>.Done((reading, form.With(reading)));
         });
 
+    /// <summary>Fills the composer's form from a letter that asks for a meeting. Nothing is saved.</summary>
+    /// <returns>What was read of it, the line that says the same with what was read of that, and the form.</returns>
+    public Outcome<(LetterReading Letter, QuickReading? Reading, SeriesInput Input)> FillByLetter(
+        Viewer viewer,
+        Slug slug,
+        string? letter,
+        SeriesInput form
+    ) => gate.Read<(LetterReading, QuickReading?, SeriesInput)>(Operation.AddSeries, viewer, slug, at =>
+        {
+            if (string.IsNullOrWhiteSpace(letter))
+                return Outcome.Because<(LetterReading, QuickReading?, SeriesInput)>(
+                    "Letter",
+                    "There is no letter yet. Paste its text."
+                );
+            if (letter.Length > LetterText.Longest)
+                return Outcome.Because<(LetterReading, QuickReading?, SeriesInput)>(
+                    "Letter",
+                    $"The letter has {letter.Length} characters; {LetterText.Longest} are read. Paste the part that asks for a meeting."
+                );
+            var places = CalendarContext
+                .CalendarsFor(at.Stores, viewer, Permission.AddSeries)
+                .Take(MostPlaced)
+                .SelectMany(calendar => CalendarFacts.Read(at.Stores, calendar.Id).Series)
+                .Select(series => series.Place)
+                .Distinct()
+                .ToList();
+            var reading = LetterText.Read(letter, at.School.Time, at.Today, places);
+            if (reading.Line.Length == 0)
+                return Outcome.Because<(LetterReading, QuickReading?, SeriesInput)>(
+                    "Letter",
+                    "No day and no time was found in the letter. Fill in the fields, or write them in one line."
+                );
+            var quick = QuickEntry.Read(reading.Line, at.School.Time, at.Today);
+            return new Outcome<(LetterReading, QuickReading?, SeriesInput)>.Done((reading, quick, form.With(quick)));
+        });
+
+    // Places are known by the calendars that somebody adds to, as many as are looked through in a moment.
+    private const int MostPlaced = 40;
+
     private static Outcome<QuickReview> Review(AtCalendar at, string? text, IReadOnlyDictionary<int, string> chosen)
     {
         if (text?.Length > LongestText)

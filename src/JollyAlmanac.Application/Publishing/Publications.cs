@@ -5,6 +5,7 @@ using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Data;
 using JollyAlmanac.Core.History;
 using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Materials;
 using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
@@ -74,6 +75,18 @@ public sealed record PublicationInput(
     /// <summary>For an embed: what its button says.</summary>
     public string? Button { get; init; } = "";
 
+    /// <summary>For an embed: what stands beside its button.</summary>
+    public EmbedIcon Icon { get; init; }
+
+    /// <summary>For an embed: a line above what it shows.</summary>
+    public string? Welcome { get; init; } = "";
+
+    /// <summary>For an embed: the id of the material that is its picture; empty for none.</summary>
+    public string? Picture { get; init; } = "";
+
+    /// <summary>For an embed: how many sessions it tells at most; empty for the usual.</summary>
+    public string? Count { get; init; } = "";
+
     /// <summary>For an embed: the IANA zone it tells times in; empty for the school's.</summary>
     public string? Zone { get; init; } = "";
 
@@ -105,6 +118,10 @@ public sealed record PublicationInput(
             Look = publication.Options.Look,
             IsLarge = publication.Options.IsLarge,
             Button = publication.Options.Button,
+            Icon = publication.Options.Icon,
+            Welcome = publication.Options.Welcome,
+            Picture = publication.Options.Picture?.ToString(CultureInfo.InvariantCulture) ?? "",
+            Count = Text(publication.Options.Count),
             Zone = publication.Options.Zone,
         };
 
@@ -118,6 +135,9 @@ public sealed record PublicationWithToken(Publication Outlet, FeedToken Token)
 {
     /// <summary>The last times that it was asked for, newest first.</summary>
     public IReadOnlyList<Fetch> Fetches { get; init; } = [];
+
+    /// <summary>For an embed: the sites that showed it, the latest first.</summary>
+    public IReadOnlyList<ShownOn> ShownOn { get; init; } = [];
 
     /// <summary>The further calendars that it tells now, by title.</summary>
     public IReadOnlyList<Calendar> Others { get; init; } = [];
@@ -207,6 +227,9 @@ public sealed record PublishingView(
     /// <summary>The zone that its days and times are told in.</summary>
     public required DateTimeZone Zone { get; init; }
 
+    /// <summary>The pictures that an embed can have above it.</summary>
+    public IReadOnlyList<Material> Pictures { get; init; } = [];
+
     /// <summary>Further calendars that the viewer may publish: a feed may tell them, too.</summary>
     public IReadOnlyList<Calendar> Publishable { get; init; } = [];
 
@@ -237,6 +260,8 @@ public sealed class Publications(Gate gate, Secrets secrets)
                 .Select(publication => new PublicationWithToken(publication, secrets.TokenOf(publication))
                 {
                     Fetches = stores.Publications.FetchesOf(publication.Id, 5),
+                    ShownOn =
+                        publication.Kind == PublicationKind.Embed ? stores.Publications.ShownOn(publication.Id) : [],
                     Others =
                     [
                         .. FeedSource
@@ -276,6 +301,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
                                 || notice.IsUp(at.Now, calendarContext.School.Time.Zone, null)
                             ),
                     ],
+                    Pictures = Pictures(stores, calendarContext.Calendar.Id),
                     Publishable =
                     [
                         .. CalendarContext
@@ -435,7 +461,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
                 DaysAhead = Number("DaysAhead", input.DaysAhead, "The days ahead", PublicationOptions.MostDays),
             };
         else
-            options = ReadEmbed(entry, input, options);
+            options = ReadEmbed(entry, at, input, options);
         var scope = isFeed && Enum.IsDefined(input.Scope) ? input.Scope : PublicationScope.Calendar;
         GroupId? group = null;
         if (scope == PublicationScope.Group)
@@ -522,7 +548,25 @@ public sealed class Publications(Gate gate, Secrets secrets)
     // The most calendars or groups that a form offers to choose from.
     private const int MostChoices = 80;
 
-    private static PublicationOptions ReadEmbed(FormReader entry, PublicationInput input, PublicationOptions options)
+    // Pictures of the whole class that anyone may open.
+    private static List<Material> Pictures(Storage.Stores stores, CalendarId calendar) =>
+        [
+            .. CalendarFacts
+                .Read(stores, calendar)
+                .MaterialsOf.At(null, null)
+                .Where(one =>
+                    one is { Audience: MaterialAudience.Anyone, OnlyFor: null }
+                    && one.Content is MaterialContent.StoredFile file
+                    && FileKind.OfMediaType(file.MediaType).IsPicture
+                ),
+        ];
+
+    private static PublicationOptions ReadEmbed(
+        FormReader entry,
+        AtCalendar at,
+        PublicationInput input,
+        PublicationOptions options
+    )
     {
         var zone = string.IsNullOrWhiteSpace(input.Zone) ? null : ZoneText.Find(input.Zone);
         if (zone is null && !string.IsNullOrWhiteSpace(input.Zone))
@@ -532,6 +576,21 @@ public sealed class Publications(Gate gate, Secrets secrets)
             );
         if (!Enum.IsDefined(input.Shape))
             entry.Wrong("Shape", "Choose what it is from the list.");
+        if (!Enum.IsDefined(input.Icon))
+            entry.Wrong("Icon", "Choose what stands beside the button from the list.");
+        long? picture = null;
+        if (!string.IsNullOrEmpty(input.Picture))
+        {
+            picture = Pictures(at.Stores, at.Calendar.Id)
+                .FirstOrDefault(one => one.Id.Value.ToString(CultureInfo.InvariantCulture) == input.Picture)
+                ?.Id.Value;
+            if (picture is null)
+                entry.Wrong(
+                    "Picture",
+                    "That picture is not there any more, or not for anyone. Choose another, or none."
+                );
+        }
+
         if (!Enum.IsDefined(input.Look))
             entry.Wrong("Look", "Choose how it looks from the list.");
         return options with
@@ -539,6 +598,21 @@ public sealed class Publications(Gate gate, Secrets secrets)
             Shape = input.Shape,
             Look = input.Look,
             IsLarge = input.IsLarge,
+            Icon = input.Icon,
+            Picture = picture,
+            Welcome = entry.Line(
+                "Welcome",
+                input.Welcome,
+                "The line above it",
+                PublicationOptions.LongestWelcome,
+                needed: false
+            ),
+            Count = string.IsNullOrWhiteSpace(input.Count)
+                ? null
+                : entry.Number("Count", input.Count.Trim(), "How many sessions", 1, PublicationOptions.MostCount),
+            DaysAhead = string.IsNullOrWhiteSpace(input.DaysAhead)
+                ? null
+                : entry.Number("DaysAhead", input.DaysAhead.Trim(), "The days ahead", 0, PublicationOptions.MostDays),
             Zone = zone?.Id ?? "",
             Button = entry.Line("Button", input.Button, "What the button says", 60, needed: false),
         };

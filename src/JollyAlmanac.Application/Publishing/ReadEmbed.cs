@@ -39,6 +39,9 @@ public sealed record EmbedPanel(
     /// <summary>What is to be done and not late, for one that shows the materials.</summary>
     public IReadOnlyList<ToBeDone> ToBeDone { get; init; } = [];
 
+    /// <summary>The picture above it, as far as it may be seen; null for none.</summary>
+    public Material? Picture { get; init; }
+
     /// <summary>The notices that are up, for one that shows them.</summary>
     public IReadOnlyList<ShownNotice> Notices { get; init; } = [];
 
@@ -58,8 +61,6 @@ public sealed record EmbedPanel(
 /// <summary>Reads an embed for whoever has its token.</summary>
 public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors doors) : IDisposable
 {
-    private const int Most = 7;
-
     /// <summary>
     /// How all that the panel of a token shows stands: the same text means the same panel at the same moment. Null where nothing stands
     /// there.
@@ -103,14 +104,15 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
             var plans = facts.PlansFor(school.Time, publication.Level, null);
             var today = now.InZone(school.Time.Zone).Date;
             var shape = asAgenda ? EmbedShape.Agenda : publication.Options.Shape;
+            var until = shape == EmbedShape.Agenda ? publication.Options.DaysOn(today).To : null;
             var sessions = plans.SelectMany(plan => plan.Sessions).Where(session => session.IsVisible);
             ImmutableArray<ShownSession> coming = shape is EmbedShape.Agenda or EmbedShape.Next or EmbedShape.Button
                 ?
                 [
                     .. sessions
-                        .Where(session => session.EndsAt > now)
+                        .Where(session => session.EndsAt > now && (until is not { } day || session.Day < day))
                         .OrderBy(session => session.StartsAt)
-                        .Take(Most)
+                        .Take(publication.Options.Count ?? PublicationOptions.UsualCount)
                         .Select(show)
                         .OfType<ShownSession>(),
                 ]
@@ -138,6 +140,20 @@ public sealed class ReadEmbed(AlmanacDatabase database, IClock clock, Doors door
                             new Dictionary<PersonId, string>()
                         )
                         : null,
+                Picture = facts.Materials.FirstOrDefault(one => one.Id.Value == publication.Options.Picture)
+                    is { } picture
+                    ? facts.Show(
+                        school.Time,
+                        now,
+                        picture,
+                        publication.Level,
+                        publication.Choices with
+                        {
+                            Materials = true,
+                        },
+                        null
+                    )
+                    : null,
                 Materials =
                     shape == EmbedShape.Materials
                         ? [.. facts.ForEverySession(school.Time, now, publication.Level, publication.Choices, null)]

@@ -57,6 +57,22 @@ public enum TaskForm
     None,
 }
 
+/// <summary>What stands beside the button of an embed.</summary>
+public enum EmbedIcon
+{
+    /// <summary>Nothing.</summary>
+    None,
+
+    /// <summary>The mark of its calendar.</summary>
+    Mark,
+
+    /// <summary>A door.</summary>
+    Door,
+
+    /// <summary>A screen.</summary>
+    Screen,
+}
+
 /// <summary>How an embed looks.</summary>
 public enum EmbedLook
 {
@@ -106,6 +122,27 @@ public sealed record PublicationOptions
     /// <summary>What an embed's button says; empty for the usual.</summary>
     public string Button { get; init; } = "";
 
+    /// <summary>What stands beside an embed's button.</summary>
+    public EmbedIcon Icon { get; init; }
+
+    /// <summary>A line above what an embed shows; empty for none.</summary>
+    public string Welcome { get; init; } = "";
+
+    /// <summary>The most characters of <see cref="Welcome"/>.</summary>
+    public const int LongestWelcome = 200;
+
+    /// <summary>The id of a material of the calendar that is the picture above an embed; null for none.</summary>
+    public long? Picture { get; init; }
+
+    /// <summary>So many sessions at most are told by days; null for the usual.</summary>
+    public int? Count { get; init; }
+
+    /// <summary>How many sessions an embed tells where nobody chose.</summary>
+    public const int UsualCount = 7;
+
+    /// <summary>The most sessions that an embed tells.</summary>
+    public const int MostCount = 40;
+
     /// <summary>The IANA zone that an embed tells times in; empty for the school's.</summary>
     public string Zone { get; init; } = "";
 
@@ -128,6 +165,12 @@ public sealed record PublicationOptions
             DaysAhead is { } ahead ? today.PlusDays(ahead + 1) : null
         );
 }
+
+/// <summary>A site that showed an embed.</summary>
+/// <param name="Site">Its origin.</param>
+/// <param name="First">When first.</param>
+/// <param name="Last">When last, to the hour.</param>
+public sealed record ShownOn(string Site, Instant First, Instant Last);
 
 /// <summary>One time that a feed was asked for.</summary>
 /// <param name="At">When.</param>

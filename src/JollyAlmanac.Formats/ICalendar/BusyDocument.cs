@@ -16,7 +16,9 @@ public static class BusyDocument
         foreach (
             var (start, end) in ICalendarSessions
                 .Of(file, null, null, null)
-                .Sessions.Where(session => session.Status != "CANCELLED")
+                .Sessions.Where(session =>
+                    session.Status != "CANCELLED" && session.Part.Find("TRANSP")?.Value != "TRANSPARENT"
+                )
                 .Select(session => (At(session.Start), At(session.End)))
                 .Where(one => one.Item2 > one.Item1)
                 .OrderBy(one => one.Item1)

@@ -35,7 +35,7 @@ public static class JSCalendar
     };
 
     /// <summary>The document in UTF-8.</summary>
-    /// <param name="document">A VCALENDAR; only its events are told.</param>
+    /// <param name="document">A VCALENDAR; its events and tasks are told.</param>
     /// <param name="uid">A UID for the group, which iCalendar has none for.</param>
     public static byte[] Of(Component document, string uid)
     {
@@ -49,6 +49,31 @@ public static class JSCalendar
         {
             var master = same.FirstOrDefault(part => part.Find("RECURRENCE-ID") is null) ?? same.First();
             entries.Add((JsonNode)Event(master, [.. same.Where(part => part != master)], zones));
+        }
+
+        // RFC 8984 §5.2: what a feed's tasks say is a title, by when, and where more stands.
+        foreach (var part in document.Parts.Where(part => part.Name == "VTODO"))
+        {
+            var task = new JsonObject { ["@type"] = "Task" };
+            foreach (var (name, value) in Told(part, zones))
+                task[name] = value?.DeepClone();
+            if (TimeOf(part.Find("DUE"), zones) is { } due)
+            {
+                task["due"] = Local(due.Time);
+                if (due.IsDate)
+                    task["showWithoutTime"] = true;
+                if (due.Zone is { } zone)
+                    task["timeZone"] = zone == DateTimeZone.Utc ? "Etc/UTC" : zone.Id;
+            }
+
+            // Its address is where more stands, not where anybody meets.
+            task.Remove("virtualLocations");
+            if (part.Find("URL") is { } page)
+                task["links"] = new JsonObject
+                {
+                    ["1"] = new JsonObject { ["@type"] = "Link", ["href"] = page.Value },
+                };
+            entries.Add((JsonNode)task);
         }
 
         var group = new JsonObject { ["@type"] = "Group", ["uid"] = uid };
@@ -120,6 +145,8 @@ public static class JSCalendar
         Set(told, "title", TextOf(part, "SUMMARY"));
         Set(told, "description", TextOf(part, "DESCRIPTION"));
         Set(told, "color", part.Find("COLOR")?.Value);
+        if (part.Find("TRANSP")?.Value == "TRANSPARENT")
+            told["freeBusyStatus"] = "free";
         if (TimeOf(part.Find("DTSTART"), zones) is { } start)
         {
             told["start"] = Local(start.Time);

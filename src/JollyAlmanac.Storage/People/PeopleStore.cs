@@ -166,6 +166,7 @@ public sealed class PeopleStore
             delete from reminders where person_id = @id;
             delete from reminded where person_id = @id;
             delete from notices_seen where person_id = @id;
+            delete from free_links where person_id = @id;
             delete from done_materials where person_id = @id;
             delete from bring_ins where made_by = @id;
             delete from fetched_files where fetched_by = @id;

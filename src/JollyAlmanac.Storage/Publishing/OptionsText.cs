@@ -20,11 +20,15 @@ internal static class OptionsText
             return
                 Enum.IsDefined(options.Shape)
                 && Enum.IsDefined(options.Look)
+                && Enum.IsDefined(options.Icon)
+                && Enum.IsDefined(options.Tasks)
                 && options
                     is {
                         Title: not null,
                         Button: not null,
                         Zone: not null,
+                        Welcome: not null,
+                        Count: null or (>= 1 and <= PublicationOptions.MostCount),
                         Reminder: null or (>= 0 and <= PublicationOptions.LongestReminder),
                         DaysBack: null or (>= 0 and <= PublicationOptions.MostDays),
                         DaysAhead: null or (>= 0 and <= PublicationOptions.MostDays)

@@ -253,6 +253,32 @@ public sealed class PublicationStore
             }
         );
 
+    /// <summary>Notes that an embed is shown on a site.</summary>
+    public void NoteShown(PublicationId id, string site, Instant now) =>
+        connection.Execute(
+            """
+            insert into embed_sites (outlet_id, site, first_at, last_at) select @id, @site, @at, @at where exists (select 1 from outlets where id = @id)
+                on conflict do update set last_at = max(last_at, excluded.last_at)
+            """,
+            new
+            {
+                id = id.Value,
+                site,
+                at = now.ToUnixTimeMilliseconds(),
+            }
+        );
+
+    /// <summary>Where an embed was shown, the latest first.</summary>
+    public IReadOnlyList<ShownOn> ShownOn(PublicationId id) =>
+        [
+            .. connection
+                .Query<(string Site, long First, long Last)>(
+                    "select site, first_at, last_at from embed_sites where outlet_id = @id order by last_at desc",
+                    new { id = id.Value }
+                )
+                .Select(row => new ShownOn(row.Site, Stored.At(row.First), Stored.At(row.Last))),
+        ];
+
     private void SetToken(Publication publication, byte[] hash) =>
         connection.Execute(
             "update outlets set token_hash = @hash where id = @id",

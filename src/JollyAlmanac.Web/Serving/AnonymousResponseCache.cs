@@ -80,6 +80,15 @@ public sealed class AnonymousResponseCache : IOutputCachePolicy
                 guard.Hit(requestContext, code);
         }
 
+        if (
+            stateVersion is not null
+            && FeedToken.TryParse(http.Request.RouteValues["token"] as string, null, out var token)
+            && http.Request.Headers["Sec-Fetch-Dest"] is ["iframe" or "frame"]
+            && Uri.TryCreate(http.Request.Headers.Referer, UriKind.Absolute, out var page)
+            && page.Authority != http.Request.Host.Value
+        )
+            services.GetRequiredService<EmbedSightings>().Note(token, page);
+
         var key = ResponseKey.Of(http.Request, stateVersion);
         context.EnableOutputCaching = context.AllowCacheLookup = context.AllowCacheStorage = key is not null;
         context.AllowLocking = false;

@@ -172,6 +172,44 @@ public sealed class ComposerModel(
         }
     }
 
+    /// <summary>The letter that was pasted.</summary>
+    public string? Letter { get; private set; }
+
+    /// <summary>What was read of the letter.</summary>
+    public LetterReading? LetterRead { get; private set; }
+
+    /// <summary>Fills the form by a letter that asks for a meeting. Nothing is saved.</summary>
+    public IActionResult OnPostLetter(
+        Slug slug,
+        string id,
+        string? letter,
+        [FromForm] SeriesInput input,
+        [FromForm] MaterialForm material
+    )
+    {
+        if (id != "new")
+            return NotFound();
+        if (
+            composeSeries.Open(requestContext.Viewer, slug, null) is var opened
+            && opened is not Outcome<Composer>.Done { Value: var composer }
+        )
+            return Answers.Of(opened);
+        (Material, Letter) = (material, letter);
+        ModelState.Clear();
+        switch (quickAdd.FillByLetter(requestContext.Viewer, slug, letter, input))
+        {
+            case Outcome<(LetterReading Letter, QuickReading? Reading, SeriesInput Input)>.Done { Value: var filled }:
+                (LetterRead, Reading, Line) = (filled.Letter, filled.Reading, filled.Letter.Line);
+                return Show(composer, filled.Input, slug, null);
+            case Outcome<(LetterReading Letter, QuickReading? Reading, SeriesInput Input)>.Refused refused:
+                Problems = refused.Problems;
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return Show(composer, input, slug, null);
+            case var other:
+                return Answers.Of(other);
+        }
+    }
+
     /// <summary>The same form for another calendar; nothing is saved. A link of the old calendar does not go with it.</summary>
     public IActionResult OnPostSwitch(
         Slug slug,

@@ -6,6 +6,7 @@ using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using NodaTime;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
@@ -36,6 +37,29 @@ public sealed class PublishingModel(
             return Answers.Of(outcome);
         Publication = publishingView;
         return Page();
+    }
+
+    /// <summary>Where an embed was shown: "shown on www.skerry.example since Wed 14 Oct, last Thu 15 Oct, 9:40".</summary>
+    public string ShownInWords(PublicationWithToken embed)
+    {
+        var sites = embed.Outlet.Sites.Select(site => Bare(site.Value)).ToList();
+        var shown = embed.ShownOn.Where(one => sites.Contains(Bare(one.Site))).ToList();
+        string Day(Instant at) => Wording.WithWeekday(at.InZone(Publication.Zone).Date);
+        return shown.Count == 0
+            ? $"for {Wording.Few(sites)}; no page has shown it yet"
+            : string.Join(
+                "; ",
+                shown.Select(one =>
+                    $"shown on {Bare(one.Site)} since {Day(one.First)}, last {Day(one.Last)}, {Wording.Of(one.Last.InZone(Publication.Zone).TimeOfDay)}"
+                )
+            )
+                + (
+                    shown.Count < sites.Count
+                        ? $"; not yet on {Wording.Few([.. sites.Except(shown.Select(one => Bare(one.Site)))])}"
+                        : ""
+                );
+
+        static string Bare(string site) => site.Replace("https://", "", StringComparison.Ordinal);
     }
 
     /// <summary>What a feed tells now.</summary>
