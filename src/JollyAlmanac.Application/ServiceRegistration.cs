@@ -123,6 +123,7 @@ public static class ServiceRegistration
             .AddSingleton<ReadAnswers>()
             .AddSingleton<SessionsByMail>()
             .AddSingleton<Reminders>()
+            .AddSingleton<LinkLetters>()
             .AddSingleton<Outbox>();
         services
             .AddSingleton<CreateSchool>()

@@ -111,6 +111,7 @@ public sealed class DemoStory
     private readonly Absences absences;
     private readonly EditGroups editGroups;
     private readonly SaveCalendar saveCalendar;
+    private readonly OwnTimes ownTimes;
     private readonly Share share;
     private readonly Invitations invitations;
     private readonly SessionsByMail byMail;
@@ -144,6 +145,7 @@ public sealed class DemoStory
         absences = acts.GetRequiredService<Absences>();
         editGroups = acts.GetRequiredService<EditGroups>();
         saveCalendar = acts.GetRequiredService<SaveCalendar>();
+        ownTimes = acts.GetRequiredService<OwnTimes>();
         share = acts.GetRequiredService<Share>();
         invitations = acts.GetRequiredService<Invitations>();
         byMail = acts.GetRequiredService<SessionsByMail>();
@@ -922,6 +924,7 @@ public sealed class DemoStory
             new MaterialInput(null, "Tide tables, main island", "https://tides.skerry.example/main-island")
         );
         AddOwnMaterials();
+        Done(ownTimes.MakeLink(staff[Teacher.Name], new OwnTimesInput("2026-10-14", "2026-10-23")));
         At(2026, 10, 13, 15, 20);
         Attach(
             "Halvard Sunde",

@@ -46,7 +46,7 @@ public sealed class Stores
         Copies = new(connection);
         Notices = new(connection, rows);
         OwnFeeds = new(connection);
-        FreeLinks = new(connection);
+        FreeLinks = new(connection, rows);
         Absences = new(connection, rows);
         History = new(connection);
     }

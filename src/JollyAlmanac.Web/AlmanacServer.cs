@@ -98,6 +98,7 @@ public static class AlmanacServer
             .AddHostedService<RoomJob>()
             .AddHostedService<SessionLettersJob>()
             .AddHostedService<RemindersJob>()
+            .AddHostedService<LinkLettersJob>()
             .AddHostedService<PostJob>()
             .AddHostedService<AnswersJob>();
         if (settings.AsksRooms)

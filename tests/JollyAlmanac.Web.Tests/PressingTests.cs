@@ -69,7 +69,6 @@ public sealed partial class PressingTests
         ["GET /new-entry"] = "leads on to the composer of a calendar",
         ["GET /first-run"] = "an empty directory",
         ["POST /first-run"] = "an empty directory",
-        ["GET /free/{token:token}"] = "a link that somebody makes to their free times",
         ["GET /guest/{guest}"] = "a guest’s address",
         ["GET /join-links/{code:code?}/{handler:regex(^enter$)?}?handler=Enter"] = "leads out of the almanac",
         ["POST /in/{code:code}"] = "a link with an entry word",

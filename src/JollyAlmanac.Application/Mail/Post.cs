@@ -123,6 +123,7 @@ public sealed class Post(
                 $"Somebody gave your password at the sign-in of {school.Name} on {Wording.WithWeekday(letter.MadeAt.InZone(school.Time.Zone).Date)}, and then wrong codes, until further ones were refused. If it was not you, choose another password under “Your account”, and end the sign-ins you do not know:\n{new Uri(root, "account")}"
             ),
             LetterKind.AccessAsked => Asked(stores, letter, to, root),
+            LetterKind.LinkDue => LinkLetters.Compose(stores, letter, to, school, root, now),
             LetterKind.Reminder => Reminders.Compose(stores, letter, to, school, root, now),
             LetterKind.Copy => GiveCopy.Compose(stores, letter, to, school, root, now) is var (subject, text, copy)
             && (file = copy) is not null

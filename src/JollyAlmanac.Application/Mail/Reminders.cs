@@ -1,4 +1,6 @@
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Doors;
+using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Mail;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Series;
@@ -8,7 +10,9 @@ using NodaTime;
 
 namespace JollyAlmanac.Application.Mail;
 
-/// <summary>Reminds those who asked for it by mail, some minutes before each session that they may see.</summary>
+/// <summary>
+/// Reminds those who asked for it by mail, some minutes before each session that they may see; whoever works its door, before that opens.
+/// </summary>
 public sealed class Reminders(AlmanacDatabase database, IClock clock)
 {
     private static readonly Duration Every = Duration.FromSeconds(30);
@@ -53,17 +57,35 @@ public sealed class Reminders(AlmanacDatabase database, IClock clock)
         {
             if (cancellation.IsCancellationRequested)
                 break;
-            var farthest = now + Duration.FromMinutes(readers.Max(reader => reader.Minutes));
-            var sessions = CalendarFacts
-                .Read(stores, readers.Key)
+            // Who works the door is reminded before it opens, which is as long before the start as a door can.
+            var farthest = now + Duration.FromMinutes(readers.Max(reader => reader.Minutes) + EntryRule.MostMinutes);
+            var facts = CalendarFacts.Read(stores, readers.Key);
+            Instant Opens(Session session) =>
+                (session.Change?.Entry ?? facts.WayInto(session)?.Entry) is EntryRule.Around around
+                && facts.WayInto(session) is not null
+                    ? EntryWindow.Of(around, session).Opens
+                    : session.StartsAt;
+            var sessions = facts
                 .Plans(school.Time)
                 .SelectMany(plan => plan.Held)
                 .Where(session => !session.IsAllDay && session.StartsAt > now && session.StartsAt <= farthest)
                 .ToList();
+            if (sessions.Count == 0)
+                continue;
+            var hosts = stores
+                .Calendars.GrantsOf(readers.Key)
+                .Where(grant => grant.Level >= AccessLevel.Editor)
+                .Select(grant => grant.To)
+                .OfType<Grantee.OnePerson>()
+                .Select(to => to.Person)
+                .ToHashSet();
             due.AddRange(
                 readers.SelectMany(reader =>
                     sessions
-                        .Where(session => session.StartsAt <= now + Duration.FromMinutes(reader.Minutes))
+                        .Where(session =>
+                            (hosts.Contains(reader.Person) ? Opens(session) : session.StartsAt)
+                            <= now + Duration.FromMinutes(reader.Minutes)
+                        )
                         .Select(session => (session.Key, reader.Person, session.StartsAt))
                 )
             );
@@ -115,7 +137,9 @@ public sealed class Reminders(AlmanacDatabase database, IClock clock)
             says.Add(
                 $"{material.Title}:\n{(material.Content is Core.Materials.MaterialContent.Link link ? link.Address : new Uri(root, $"m/{material.Key}"))}"
             );
-        says.AddRange(LetterHelp.Of(shown.Join is { } code ? stores.JoinLinks.Find(code) : null, calendar, school));
+        says.AddRange(
+            LetterHelp.Of(shown.Join is { } code ? stores.JoinLinks.Find(code) : null, calendar, school, level)
+        );
         says.Add($"To get no more of these:\n{new Uri(root, $"calendars/{calendar.Slug}/by-mail")}");
         return ($"{shown.Title}, {Wording.Of(session.StartAtSchool.TimeOfDay)}", string.Join("\n\n", says));
     }

@@ -204,7 +204,8 @@ public sealed class SessionLetters(AlmanacDatabase database, IClock clock, Alman
         var help = LetterHelp.Of(
             content.Entries[0].Shown.Join is { } code ? stores.JoinLinks.Find(code) : null,
             calendar,
-            school
+            school,
+            level
         );
         return (
             hasGone ? $"Changed: {title}" : title,

@@ -510,7 +510,9 @@ public sealed class Publications(Gate gate, Secrets secrets)
 
         if (!entry.IsGood)
             return null;
-        var choices = new ShowChoices(input.Descriptions, input.Materials, input.JoinLinks, Public: true);
+        // An embed of the materials shows them, or it would show nothing.
+        var materials = input.Materials || (!isFeed && input.Shape == EmbedShape.Materials);
+        var choices = new ShowChoices(input.Descriptions, materials, input.JoinLinks, Public: true);
         var publication = (
             stored
             ?? new Publication(default, kind, at.Calendar.Id, name, input.Level, choices, [], 1, 1, at.Person, null)

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.IO.Compression;
 using System.Security.Cryptography;
 using System.Text;
@@ -192,7 +193,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                     own.Options.Title.Length > 0 ? own.Options.Title : $"My classes at {school.Name}",
                     root,
                     today,
-                    now
+                    now,
+                    LinkDays(stores, school, source.Parts!, root, today)
                 ),
                 now
             );
@@ -287,7 +289,8 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         string name,
         Uri root,
         LocalDate today,
-        Instant now
+        Instant now,
+        ImmutableArray<DayEntry> days = default
     )
     {
         var (from, to) = options.DaysOn(today);
@@ -307,8 +310,18 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                     options.DropsCancelled
                 ) with
                 {
-                    ToBeDone = options.Tasks == TaskForm.None ? [] : [.. ToBeDone(stores, school, part, choices, now)],
+                    ToBeDone =
+                        options.Tasks == TaskForm.None
+                            ? []
+                            :
+                            [
+                                .. ToBeDone(stores, school, part, choices, now)
+                                    .Where(task =>
+                                        (from is null || task.Due.Day >= from) && (to is null || task.Due.Day < to)
+                                    ),
+                            ],
                     AsTasks = options.Tasks == TaskForm.Tasks,
+                    RemindsBeforeDoor = part.Reader is not null && part.Level >= AccessLevel.Editor,
                     Reminder = options.Reminder,
                     Page = part.Level > AccessLevel.Busy ? new Uri(root, $"c/{part.Calendar.Slug}") : null,
                     // Of several, each has its own: told apart at a glance.
@@ -320,7 +333,46 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         // Of no calendar yet, it is there all the same, with nothing in it.
         if (contents.Count == 0)
             contents.Add(new FeedContent(name, stores.Calendars.All()[0], school.Revision, school.ChangedAt, [], root));
-        return FeedDocument.ComponentOf(contents[0] with { Name = name }, [.. contents.Skip(1)]);
+        return FeedDocument.ComponentOf(
+            contents[0] with
+            {
+                Name = name,
+                Days = days.IsDefault ? [] : days,
+            },
+            [.. contents.Skip(1)]
+        );
+    }
+
+    // The last days of the rooms that the feed's person keeps, where sessions come after them.
+    private static ImmutableArray<DayEntry> LinkDays(
+        Stores stores,
+        Core.Terms.School school,
+        IReadOnlyList<FeedPart> parts,
+        Uri root,
+        LocalDate today
+    )
+    {
+        var kept = parts.Where(part => part.Level >= AccessLevel.Editor).ToList();
+        return kept is not [{ Reader: { Person: { } person } reader }, ..]
+            ? []
+            :
+            [
+                .. LinkDoor
+                    .Worked(stores, school, person, [.. kept.Select(part => part.Calendar.Id)])
+                    .Where(door => !door.Link.LeadsNowhere && door.MayKeep(reader))
+                    .Select(door => (door.Link, Last: door.Schedule.LastDay, door.Schedule.Held))
+                    .Where(one =>
+                        one.Last is { } last
+                        && last >= today
+                        && one.Held.Any(session => session.StartAtSchool.Date > last)
+                    )
+                    .Select(one => new DayEntry(
+                        $"room-{one.Link.Id.Value}-{one.Last:uuuuMMdd}@jolly-almanac",
+                        one.Last!.Value,
+                        $"{one.Link.Name} runs out: put another room behind it",
+                        new Uri(root, $"join-links/{one.Link.Code}/edit")
+                    )),
+            ];
     }
 
     // Also what was to be done and is late: a reader keeps what it is told.

@@ -35,6 +35,9 @@ public enum LetterKind
 
     /// <summary>Wrong codes of one's second factor were given with the right password; about the person.</summary>
     WrongCodes,
+
+    /// <summary>A join link's room soon reaches no further; about the link.</summary>
+    LinkDue,
 }
 
 /// <summary>A letter that is to go out, or went.</summary>

@@ -717,7 +717,7 @@ internal sealed class LineReader : TokenReader
                     return Every(at, next + 1, 1);
                 if (WordAt(next) == "other")
                     return WordAt(next + 1) is "month"
-                        ? null
+                        ? MonthlyAt(at)
                         : Every(at, WordAt(next + 1) is "week" ? next + 2 : next + 1, 2);
                 var number =
                     NumberAt(next) > 0 ? NumberAt(next)
@@ -730,6 +730,8 @@ internal sealed class LineReader : TokenReader
                     after++;
                 if (WordAt(after) is "week" or "weeks")
                     return Every(at, after + 1, number);
+                if (WordAt(after) is "month" or "months")
+                    return MonthlyAt(at);
                 // "every second Tuesday" is every other week; "every first Monday" is of the month, and so is "… of the month".
                 if (
                     number > 1
@@ -765,15 +767,17 @@ internal sealed class LineReader : TokenReader
     }
 
     // "first Monday of the month", "2nd and 4th Tuesday", "last Friday monthly"; "15th of every month", "monthly on the 15th".
+    // "every second month on the 15th", "every other month, first Monday".
     private Phrase? MonthlyAt(int at)
     {
-        var next = at;
-        while (WordAt(next) is "every" or "each" or "the" or "on")
+        var (months, next) = MonthsAt(at);
+        while (WordAt(next) is "every" or "each" or "the" or "on" || (months > 1 && SignAt(next) == ','))
             next++;
-        var isMonthly = WordAt(next) is "monthly" || (WordAt(next) == "month" && next > at);
+        var isMonthly = months > 1 || WordAt(next) is "monthly" || (WordAt(next) == "month" && next > at);
         if (isMonthly)
         {
-            next++;
+            if (months == 1)
+                next++;
             while (WordAt(next) is "on" or "the")
                 next++;
         }
@@ -818,8 +822,9 @@ internal sealed class LineReader : TokenReader
             if (!isMonthly || places.Count != waiting || monthDays.Exists(day => day is 0 or > 31 or < -1))
                 return null;
             var told = Wording.List([.. monthDays.Select(day => day < 0 ? "last day" : Wording.Ordinal(day))]);
-            return new Phrase(Kind.MonthDays, at, end, $"every month on the {told}")
+            return new Phrase(Kind.MonthDays, at, end, $"{EveryMonth(months)} on the {told}")
             {
+                Number = months,
                 Names = [.. monthDays.Select(day => day.ToString(System.Globalization.CultureInfo.InvariantCulture))],
             };
         }
@@ -830,11 +835,36 @@ internal sealed class LineReader : TokenReader
             Kind.Places,
             at,
             end,
-            $"every month on the {Wording.List([.. places.Select(one => $"{(one.Place < 0 ? "last" : Wording.Ordinal(one.Place))} {one.Day}")])}"
+            $"{EveryMonth(months)} on the {Wording.List([.. places.Select(one => $"{(one.Place < 0 ? "last" : Wording.Ordinal(one.Place))} {one.Day}")])}"
         )
         {
             Places = [.. places],
+            Number = months,
         };
+    }
+
+    private static string EveryMonth(int months) =>
+        months switch
+        {
+            1 => "every month",
+            2 => "every other month",
+            _ => $"every {Wording.Ordinal(months)} month",
+        };
+
+    // How many months apart, and where that ends; 1 where the line does not say.
+    private (int Months, int Next) MonthsAt(int at)
+    {
+        if (WordAt(at) is not ("every" or "each"))
+            return (1, at);
+        var number =
+            WordAt(at + 1) == "other" ? 2
+            : NumberAt(at + 1) > 0 ? NumberAt(at + 1)
+            : Words.Number(WordAt(at + 1)) > 1 ? Words.Number(WordAt(at + 1))
+            : Words.Ordinal(WordAt(at + 1));
+        var after = at + 2;
+        if (WordAt(after) is "st" or "nd" or "rd" or "th")
+            after++;
+        return number is >= 2 and <= 12 && WordAt(after) is ("month" or "months") ? (number, after + 1) : (1, at);
     }
 
     private int OfTheMonth(int at)
@@ -1610,6 +1640,8 @@ internal sealed class LineReader : TokenReader
         return extent;
     }
 
+    private static int MonthsOf(Pattern pattern) => Math.Max(1, pattern.Days.Max(one => one.Number));
+
     private Repeat? RepeatOf(
         List<string> problems,
         ImmutableArray<QuickGap>.Builder missing,
@@ -1657,7 +1689,7 @@ internal sealed class LineReader : TokenReader
                 new RecurrenceRule
                 {
                     Frequency = Frequency.Monthly,
-                    Interval = interval,
+                    Interval = Math.Max(interval, MonthsOf(pattern)),
                     Days =
                     [
                         .. pattern
@@ -1688,7 +1720,14 @@ internal sealed class LineReader : TokenReader
                 );
             return numbers.IsEmpty
                 ? null
-                : Rule(new RecurrenceRule { Frequency = Frequency.Monthly, MonthDays = numbers });
+                : Rule(
+                    new RecurrenceRule
+                    {
+                        Frequency = Frequency.Monthly,
+                        Interval = MonthsOf(pattern),
+                        MonthDays = numbers,
+                    }
+                );
         }
 
         var named = pattern

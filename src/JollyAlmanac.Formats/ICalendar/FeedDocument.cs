@@ -115,6 +115,13 @@ public sealed record FeedEntry(Plan Plan, ShownSession Shown, ImmutableArray<Sho
         session.IsHeld || (session.IsCancelled && special.Any(shown => ReferenceEquals(shown.Session, session)));
 }
 
+/// <summary>Something that a reader is to know on a day.</summary>
+/// <param name="Uid">Its UID.</param>
+/// <param name="Day">The day.</param>
+/// <param name="Title">What it is.</param>
+/// <param name="Page">Where more of it stands.</param>
+public sealed record DayEntry(string Uid, LocalDate Day, string Title, Uri Page);
+
 /// <summary>What a feed says, already redacted.</summary>
 /// <param name="Name">The name a calendar program shows.</param>
 /// <param name="Calendar">Its mark and zone.</param>
@@ -150,6 +157,12 @@ public sealed record FeedContent(
 
     /// <summary>What is to be done.</summary>
     public ImmutableArray<ToBeDone> ToBeDone { get; init; } = [];
+
+    /// <summary>What else its reader is to know on a day.</summary>
+    public ImmutableArray<DayEntry> Days { get; init; } = [];
+
+    /// <summary>Its reader works the doors: they are reminded so long before the door opens, rather than before the session starts.</summary>
+    public bool RemindsBeforeDoor { get; init; }
 
     /// <summary>What is to be done is told as tasks, rather than as entries on their days.</summary>
     public bool AsTasks { get; init; }
@@ -206,8 +219,13 @@ public static class FeedDocument
         document.Add("LAST-MODIFIED", Utc(changed));
         AddEvents(document, [content, .. others]);
         foreach (var one in (FeedContent[])[content, .. others])
-        foreach (var task in one.ToBeDone)
-            document.Add(Task(task, one));
+        {
+            foreach (var task in one.ToBeDone)
+                document.Add(Task(task, one));
+            foreach (var day in one.Days)
+                document.Add(DayOf(day, one));
+        }
+
         // RFC 5545 §3.6: a calendar has at least one component. Where nothing meets, its zone is that one.
         if (document.Parts.Count == 0)
             document.Add(ZoneDefinition.Of(content.Calendar.Zone, changed, changed + Duration.FromDays(1)));
@@ -416,7 +434,15 @@ public static class FeedDocument
         part.Add("SUMMARY", ContentLine.Text(shown.Title));
         // What does not meet reminds nobody; neither does a whole day, which begins at night.
         if (content.Reminder is { } minutes && !shown.Session.IsCancelled && !shown.Session.IsAllDay)
-            part.Add(Alarm(minutes, shown, content.Root));
+            part.Add(
+                Alarm(
+                    content.RemindsBeforeDoor && shown.Opens is { } opens
+                        ? minutes + (int)(shown.Session.StartsAt - opens).TotalMinutes
+                        : minutes,
+                    shown,
+                    content.Root
+                )
+            );
         if (shown.IsBusyOnly)
         {
             part.Add("CLASS", "PRIVATE");
@@ -491,6 +517,22 @@ public static class FeedDocument
             part.Add(alarm);
         }
 
+        return part;
+    }
+
+    // A day of its own, which takes nobody's time.
+    private static Component DayOf(DayEntry entry, FeedContent content)
+    {
+        var part = new Component("VEVENT");
+        part.Add("UID", ContentLine.Text(entry.Uid));
+        var changed = Utc(Instant.Max(content.Calendar.ChangedAt, content.SchoolChangedAt));
+        part.Add("DTSTAMP", changed);
+        part.Add("LAST-MODIFIED", changed);
+        part.Add("DTSTART", Date(entry.Day), ("VALUE", "DATE"));
+        part.Add("SUMMARY", ContentLine.Text(entry.Title));
+        part.Add("TRANSP", "TRANSPARENT");
+        part.Add("DESCRIPTION", ContentLine.Text(entry.Page.AbsoluteUri));
+        part.Add("URL", entry.Page.AbsoluteUri, ("VALUE", "URI"));
         return part;
     }
 

@@ -79,6 +79,17 @@ public sealed class JoinLinkStore
     /// <summary>The links that end by themselves and have not.</summary>
     public IReadOnlyList<JoinLink> Ending() => Query("where l.ends_at is not null and l.withdrawn_at is null", null);
 
+    /// <summary>The links in use whose room does not last for good, as somebody said.</summary>
+    public IReadOnlyList<JoinLinkId> WithReach() =>
+        [
+            .. connection
+                .Query<long>(
+                    "select id from join_links where reach <> @unlimited and withdrawn_at is null",
+                    new { unlimited = DoorText.Write(new LinkReach.Unlimited()) }
+                )
+                .Select(id => new JoinLinkId(id)),
+        ];
+
     /// <summary>Some links that several series of calendars in use are joined by: there alone two groups can meet.</summary>
     public IReadOnlyList<JoinLinkId> Shared(int most) =>
         [
@@ -631,15 +642,21 @@ public sealed class JoinLinkStore
 
     /// <summary>When a host first came to each session by a link; sessions to which none has come are not in it.</summary>
     public IReadOnlyDictionary<SessionKey, Instant> HostArrivals(JoinLinkId id) =>
-        connection
-            .Query<(long Series, string Original, long At)>(
-                "select series_id, original, arrived_at from host_arrivals where link_id = @id",
-                new { id = id.Value }
+        rows.All(
+                connection.Query<(long Series, string Original, long At)>(
+                    "select series_id, original, arrived_at from host_arrivals where link_id = @id",
+                    new { id = id.Value }
+                ),
+                row =>
+                    (
+                        Session: new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)),
+                        At: Stored.At(row.At)
+                    ),
+                // Its door stays held.
+                row => (UnreadableKind.JoinLink, id.Value, null, "when a host came")
             )
-            .ToDictionary(
-                row => new SessionKey(new SeriesId(row.Series), Stored.Original(row.Original)),
-                row => Stored.At(row.At)
-            );
+            .DistinctBy(one => one.Session)
+            .ToDictionary(one => one.Session, one => one.At);
 
     /// <summary>Notes that a host came to a session, and lets go of those that are long over.</summary>
     /// <returns>False where one has come before.</returns>

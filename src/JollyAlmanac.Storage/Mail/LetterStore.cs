@@ -45,6 +45,19 @@ public sealed class LetterStore
             new { kind = Stored.Text(kind), about }
         ) > 0;
 
+    /// <summary>Whether somebody was written a letter of that kind about that since then.</summary>
+    public bool WasMade(LetterKind kind, PersonId to, long about, Instant since) =>
+        connection.ExecuteScalar<bool>(
+            "select exists (select 1 from letters where kind = @kind and person_id = @to and about_id = @about and made_at >= @since)",
+            new
+            {
+                kind = Stored.Text(kind),
+                to = to.Value,
+                about,
+                since = since.ToUnixTimeMilliseconds(),
+            }
+        );
+
     /// <summary>Whether somebody was written a letter of that kind since then.</summary>
     public bool WasMade(LetterKind kind, PersonId to, Instant since) =>
         connection.ExecuteScalar<long>(

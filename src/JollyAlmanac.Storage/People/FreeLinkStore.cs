@@ -1,4 +1,5 @@
 using Dapper;
+using JollyAlmanac.Core.Data;
 using JollyAlmanac.Core.People;
 using JollyAlmanac.Storage.Rows;
 using Microsoft.Data.Sqlite;
@@ -22,8 +23,10 @@ public sealed class FreeLinkStore
         "select id, person_id as Person, first, last, day_from as DayFrom, day_to as DayTo from free_links";
 
     private readonly SqliteConnection connection;
+    private readonly RowReader rows;
 
-    internal FreeLinkStore(SqliteConnection connection) => this.connection = connection;
+    internal FreeLinkStore(SqliteConnection connection, RowReader rows) =>
+        (this.connection, this.rows) = (connection, rows);
 
     /// <summary>Adds one; its token's hash follows, as the token is made of its id.</summary>
     public long Add(FreeLink link, Instant now) =>
@@ -75,18 +78,18 @@ public sealed class FreeLinkStore
         ) == 1;
 
     private List<FreeLink> Query(string where, object values) =>
-        [
-            .. connection
-                .Query<Row>($"{Columns} {where}", values)
-                .Select(row => new FreeLink(
-                    row.Id,
-                    new PersonId(row.Person),
-                    Stored.Day(row.First),
-                    Stored.Day(row.Last),
-                    Stored.Time(row.DayFrom),
-                    Stored.Time(row.DayTo)
-                )),
-        ];
+        rows.All(
+            connection.Query<Row>($"{Columns} {where}", values),
+            row => new FreeLink(
+                row.Id,
+                new PersonId(row.Person),
+                Stored.Day(row.First),
+                Stored.Day(row.Last),
+                Stored.Time(row.DayFrom),
+                Stored.Time(row.DayTo)
+            ),
+            row => (UnreadableKind.GuestLink, row.Id, null, "a link to free times")
+        );
 
     private sealed record Row(long Id, long Person, string First, string Last, string DayFrom, string DayTo);
 }

@@ -10,6 +10,8 @@ using JollyAlmanac.Web.Pages.Shared;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using NodaTime;
+using NodaTime.Text;
 
 namespace JollyAlmanac.Web.Pages.Calendars;
 
@@ -68,6 +70,12 @@ public sealed class ComposerModel(
 
     /// <summary>What was read of it.</summary>
     public QuickReading? Reading { get; private set; }
+
+    /// <summary>The next day that a line without a first day fits; null where it says one, or no day does.</summary>
+    public LocalDate? Proposed =>
+        Reading is { From: null, Repeat: { } repeat, Problems.IsEmpty: true }
+            ? NextFit.Of(repeat, Composer.School, requestContext.Now.InZone(Composer.School.Zone).Date)
+            : null;
 
     public Composer Composer { get; private set; } = null!;
 
@@ -150,12 +158,17 @@ public sealed class ComposerModel(
         Slug slug,
         string id,
         string? line,
+        string? beginning,
         [FromForm] SeriesInput input,
         [FromForm] MaterialForm material
     )
     {
         if (!TryRead(id, out var series))
             return NotFound();
+        // The day that was proposed and pressed stands in the line from then on.
+        if (LocalDatePattern.Iso.Parse(beginning ?? "") is { Success: true, Value: var day })
+            line = $"{line?.Trim()} from {LocalDatePattern.Iso.Format(day)}";
+        ModelState.Clear();
         switch (composeSeries.Open(requestContext.Viewer, slug, series))
         {
             case Outcome<Composer>.Done { Value: var composer }:

@@ -33,6 +33,21 @@ public sealed class RemindersJob(Reminders reminders, IClock clock, ILogger<Remi
     }
 }
 
+/// <summary>Writes to those whose join links soon lead nowhere.</summary>
+public sealed class LinkLettersJob(LinkLetters letters, IClock clock, ILogger<LinkLettersJob> log)
+    : PeriodicJob(Duration.FromMinutes(1), clock, log)
+{
+    /// <inheritdoc />
+    public override string Title => "Rooms that run out";
+
+    /// <inheritdoc />
+    protected override Task Run(CancellationToken stopping)
+    {
+        letters.Look(stopping);
+        return Task.CompletedTask;
+    }
+}
+
 /// <summary>Sends the letters that are due.</summary>
 public sealed class PostJob(Post post, IClock clock, ILogger<PostJob> log)
     : PeriodicJob(Duration.FromSeconds(3), clock, log)

@@ -45,7 +45,7 @@ const write = (form, values) => {
   }
   for (const field of fieldsOf(form)) field.dispatchEvent(new Event("input", { bubbles: true }));
 };
-const versionOf = form => form.elements.Version?.value ?? "";
+const versionOf = form => (form.elements.Version ?? form.elements.version)?.value ?? "";
 
 if (who) {
   for (const key of Object.keys(localStorage).filter(key => key.startsWith(prefix)))

@@ -1,0 +1,107 @@
+using JollyAlmanac.Core.JoinLinks;
+using JollyAlmanac.Core.Mail;
+using JollyAlmanac.Core.People;
+using JollyAlmanac.Core.Terms;
+using JollyAlmanac.Storage;
+using NodaTime;
+
+namespace JollyAlmanac.Application.Mail;
+
+/// <summary>Writes to whoever answers for a join link when its room soon reaches no further, while sessions still come after that.</summary>
+public sealed class LinkLetters(AlmanacDatabase database, IClock clock)
+{
+    /// <summary>So many days before its last one.</summary>
+    public const int DaysBefore = 7;
+
+    private static readonly Duration Every = Duration.FromHours(1);
+
+    // One letter for one end: a room that is replaced reaches further, and is asked for anew.
+    private static readonly Duration Once = Duration.FromDays(30);
+
+    private Instant? looked;
+
+    /// <summary>Writes the letters that are due, at most once an hour.</summary>
+    public void Look(CancellationToken cancellation = default)
+    {
+        var now = clock.GetCurrentInstant();
+        if (looked is { } last && now - last < Every && now >= last)
+            return;
+        looked = now;
+        var due = database.Read(stores =>
+            stores.School.Find() is { } school
+                ?
+                [
+                    .. stores
+                        .JoinLinks.WithReach()
+                        .TakeWhile(_ => !cancellation.IsCancellationRequested)
+                        .Select(id =>
+                            (
+                                Link: id,
+                                End: EndOf(stores, school, id, now),
+                                LinkDoor.Read(stores, school, id).Owner.Owner
+                            )
+                        )
+                        .Where(one =>
+                            one.End is not null
+                            && !stores.Letters.WasMade(LetterKind.LinkDue, one.Owner, one.Link.Value, now - Once)
+                        )
+                        .Select(one => (one.Link, one.Owner)),
+                ]
+                : (List<(JoinLinkId, PersonId)>)[]
+        );
+        if (due.Count == 0)
+            return;
+        database.Write(
+            stores =>
+            {
+                foreach (var (link, owner) in due)
+                    stores.Letters.Add(LetterKind.LinkDue, owner, link.Value, now);
+                return true;
+            },
+            kept => kept
+        );
+    }
+
+    // The last day of the room, how many sessions come after it and the last of them; null where that is far off, over, or no matter.
+    private static (LocalDate Last, int After, LocalDate LastSession)? EndOf(
+        Stores stores,
+        School school,
+        JoinLinkId id,
+        Instant now
+    )
+    {
+        var door = LinkDoor.Read(stores, school, id);
+        var today = now.InZone(school.Time.Zone).Date;
+        if (
+            door.Link.LeadsNowhere
+            || door.Schedule.LastDay is not { } last
+            || last < today
+            || last > today.PlusDays(DaysBefore)
+        )
+            return null;
+        var after = door.Schedule.Held.Where(session => session.StartAtSchool.Date > last).ToList();
+        return after.Count == 0 ? null : (last, after.Count, after[^1].StartAtSchool.Date);
+    }
+
+    /// <summary>The letter as it goes; null where its room reaches further by then, or somebody else answers for it.</summary>
+    internal static (string Subject, string Text)? Compose(
+        Stores stores,
+        QueuedLetter letter,
+        Person to,
+        School school,
+        Uri root,
+        Instant now
+    )
+    {
+        var id = new JoinLinkId(letter.About);
+        if (!stores.JoinLinks.Exists(id) || EndOf(stores, school, id, now) is not var (last, after, lastSession))
+            return null;
+        var door = LinkDoor.Read(stores, school, id);
+        return door.Owner.Owner != to.Id || !door.MayKeep(stores.People.ViewerOf(to.Id))
+            ? null
+            : (
+                $"{door.Link.Name} runs out on {Wording.WithWeekday(last)}",
+                $"The room behind {door.Link.Name} lasts until {Wording.WithYear(last)}. {Wording.Capital(Wording.Count(after, "session comes", "sessions come"))} after that, the last on {Wording.WithYear(lastSession)}.\n\nPut another room behind it; its short address stays the same:\n{new Uri(root, $"join-links/{door.Link.Code}/edit")}"
+            );
+    }
+}
