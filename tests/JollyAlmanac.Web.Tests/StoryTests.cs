@@ -182,6 +182,7 @@ public sealed class StoryTests : IDisposable
         using var teacher = await As(DemoServer.Teacher);
         await teacher.Open($"/calendars/{DemoServer.Class}/edit");
         await teacher.Fill("Whom to ask", "").Press("Save");
+        teacher.Sees("is changed");
         (await stranger.Open("/in/tidepool-7k?look=1")).DoesNotSee("Something does not work?");
     }
 

@@ -42,6 +42,15 @@ public sealed class WorkStoryTests : IDisposable
         teacher.Sees("its people see it now").DoesNotSee("Until then only");
         await student.Open($"/c/{DemoServer.Class}");
         Assert.Equal(HttpStatusCode.OK, student.Status);
+        // A day that is emptied is none.
+        await teacher.Follow("Settings");
+        await teacher.Fill("Opens on", "2026-10-19").Press("Save");
+        await student.Open($"/c/{DemoServer.Class}");
+        Assert.Equal(HttpStatusCode.NotFound, student.Status);
+        await teacher.Follow("Settings");
+        await teacher.Fill("Opens on", "").Press("Save");
+        await student.Open($"/c/{DemoServer.Class}");
+        Assert.Equal(HttpStatusCode.OK, student.Status);
     }
 
     [Fact]
@@ -287,7 +296,7 @@ public sealed class WorkStoryTests : IDisposable
         await teacher.Fill("From", "2026-10-16").Press("Show these days");
         await teacher.Press("Make a link to these days");
         teacher.Sees("The link is made, and stands below.");
-        var address = new Uri(teacher.Page.QuerySelector(".address-box")!.GetAttribute("value")!).AbsolutePath;
+        var address = new Uri(teacher.Page.QuerySelector("input.address-box")!.GetAttribute("value")!).AbsolutePath;
         using var stranger = await Stranger(address);
         stranger
             .Sees("When Orla Marchbanks is free")

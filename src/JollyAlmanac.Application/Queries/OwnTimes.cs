@@ -2,12 +2,12 @@ using System.Collections.Immutable;
 using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.History;
+using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Sheets;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
-using JollyAlmanac.Storage.People;
 using NodaTime;
 using NodaTime.Text;
 
@@ -25,13 +25,16 @@ public sealed record OwnTimesInput(string? First = "", string? Last = "", string
 /// <param name="Session">The session, as its keeper sees it.</param>
 /// <param name="Strangers">What anyone sees who has the address of the class page.</param>
 /// <param name="School">What everybody of the school sees who signs in.</param>
-/// <param name="Named">What people and groups see that are named on the calendar, each level with how many grants give it.</param>
+/// <param name="Named">What people and groups see that are named on the calendar, each level with how many grants give it; none for who may
+/// not see who has access.</param>
+/// <param name="MaySeeAccess">The viewer may see who has access to the calendar.</param>
 public sealed record SeenSession(
     Calendar Calendar,
     Session Session,
     AccessLevel Strangers,
     AccessLevel School,
-    ImmutableArray<(AccessLevel Level, int Grants)> Named
+    ImmutableArray<(AccessLevel Level, int Grants)> Named,
+    bool MaySeeAccess
 );
 
 /// <summary>A link by which somebody shows when they are free, with its token.</summary>
@@ -246,6 +249,7 @@ public sealed class OwnTimes(Gate gate, AlmanacDatabase database, IClock clock, 
                 .Select(grant => grant.Level)
                 .DefaultIfEmpty(AccessLevel.None)
                 .Max();
+            var maySee = AccessRules.May(Permission.ChangeCalendar, own.Level);
             foreach (
                 var session in own
                     .Facts.PlansFor(at.School.Time, own.Level, viewer)
@@ -261,13 +265,15 @@ public sealed class OwnTimes(Gate gate, AlmanacDatabase database, IClock clock, 
                         [
                             .. given
                                 .Where(grant =>
-                                    grant.To is Grantee.OneGroup or Grantee.OnePerson
+                                    maySee
+                                    && grant.To is (Grantee.OneGroup or Grantee.OnePerson)
                                     && grant.To != new Grantee.OnePerson(at.Person)
                                 )
                                 .GroupBy(grant => Seen(session, grant.Level))
                                 .OrderByDescending(group => group.Key)
                                 .Select(group => (group.Key, group.Count())),
-                        ]
+                        ],
+                        maySee
                     )
                 );
         }

@@ -53,6 +53,8 @@ public sealed class EditModel(
     public IActionResult OnPost(Slug? slug, [FromForm] CalendarInput input)
     {
         Slug = slug;
+        // A field that was emptied is bound as one that is not there.
+        input = input with { Opens = Sent("Opens"), Contact = Sent("Contact") };
         switch (
             slug is { } stored
                 ? saveCalendar.Change(requestContext.Viewer, stored, input)
@@ -82,6 +84,8 @@ public sealed class EditModel(
                 return Answers.Of(other);
         }
     }
+
+    private string? Sent(string field) => Request.Form.TryGetValue(field, out var value) ? value.ToString() : null;
 
     public IActionResult OnPostOpenNow(Slug? slug, int version)
     {
