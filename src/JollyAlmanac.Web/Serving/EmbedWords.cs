@@ -26,11 +26,11 @@ internal static class EmbedWords
         {
             EmbedShape.Term => (720, 640),
             EmbedShape.Week => (560, 420),
-            EmbedShape.Next => (360, 250),
+            EmbedShape.Next => (360, 300),
             EmbedShape.Button => (300, 140),
             EmbedShape.Notices => (360, 400),
             EmbedShape.Materials => (360, 480),
-            _ => (360, 760),
+            _ => (360, 840),
         };
 
     /// <summary>The HTML to paste; it works without a script.</summary>
