@@ -96,6 +96,13 @@ public sealed class EmbedTests : IDisposable
         var made = Make(input);
         Assert.Equal("Welcome to <b>us</b>", made.Outlet.Options.Welcome);
         Assert.Equal(picture.Id, school.ReadEmbed.Do(made.Token)!.Picture?.Id);
+        // An embed of the materials shows them, whatever is ticked beside it.
+        var board = Make(input with { Materials = false, Shape = EmbedShape.Materials });
+        Assert.Equal(
+            ["dot.png", "tides.skerry.example"],
+            school.ReadEmbed.Do(board.Token)!.Materials.Select(one => one.Title)
+        );
+        Assert.False(Make(input with { Materials = false }).Outlet.Choices.Materials);
         // What is no picture, is not there, or is too long is refused.
         foreach (
             var wrong in new[]

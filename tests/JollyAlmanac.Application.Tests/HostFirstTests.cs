@@ -207,5 +207,18 @@ public sealed class HostFirstTests : IDisposable
         var letter = Assert.Single(school.Carrier.Letters);
         Assert.Contains("What to do:\nSound off.", letter.Text, StringComparison.Ordinal);
         Assert.Contains("Something does not work?\nAsk Orla, room 12", letter.Text, StringComparison.Ordinal);
+        // To who sees an outline alone, neither is told, in letters and on the class page alike.
+        school.Execute("delete from grants where grantee in ('anyone', 'everyone')");
+        school.Execute(
+            $"insert into grants (calendar_id, grantee, person_id, level) select id, 'person', {school.Helper.Person!.Value.Value}, 'outline' from calendars where slug = '{TestSchool.Slug}'"
+        );
+        TestSchool.Done(school.ByMail.Remind(school.Helper, TestSchool.Slug, "15"));
+        At(9, 41);
+        school.Reminders.Look();
+        school.Post.Send(TestContext.Current.CancellationToken).Waited();
+        var other = Assert.Single(school.Carrier.Letters, one => one != letter);
+        Assert.DoesNotContain("Orla, room 12", other.Text, StringComparison.Ordinal);
+        Assert.DoesNotContain("Sound off.", other.Text, StringComparison.Ordinal);
+        Assert.Equal("", school.ClassPageQuery.Read(school.Helper, TestSchool.Slug, asVisitor: false)!.Contact);
     }
 }

@@ -103,21 +103,23 @@ public sealed class ToBeDoneTests : IDisposable
         TestSchool.Done(
             Attach(On("2026-10-16"), new MaterialDetails("Squares", Due: new DueInput(DueWithSession: true)))
         );
+        // By a day of its own, and yet for that session alone.
+        TestSchool.Done(Attach(On("2026-10-16"), new MaterialDetails("List", Due: new DueInput("2026-10-30"))));
         TestSchool.Done(
             Attach(
                 MaterialSpot.Everything,
                 new MaterialDetails("Report", PeopleOnly: true, Due: new DueInput("2026-10-15"))
             )
         );
-        Assert.Equal("Report 2026-10-15; Squares 2026-10-16 09:50", OnClassPage(school.Student));
+        Assert.Equal("Report 2026-10-15; Squares 2026-10-16 09:50; List 2026-10-30", OnClassPage(school.Student));
         // What is for people only is not told to strangers, even where they may see the class.
-        Assert.Equal("Squares 2026-10-16 09:50", OnClassPage(Viewer.Visitor));
+        Assert.Equal("Squares 2026-10-16 09:50; List 2026-10-30", OnClassPage(Viewer.Visitor));
         school.Change(
             series,
             "2026-10-16T09:50",
             new SessionInput("move", new SessionTimeInput("2026-10-20", Start: "11:00", End: "11:50"))
         );
-        Assert.Equal("Report 2026-10-15; Squares 2026-10-20 11:00", OnClassPage(school.Student));
+        Assert.Equal("Report 2026-10-15; Squares 2026-10-20 11:00; List 2026-10-30", OnClassPage(school.Student));
         school.Change(series, "2026-10-16T09:50", new SessionInput("leave-out"));
         Assert.Equal("Report 2026-10-15", OnClassPage(school.Student));
     }
@@ -232,6 +234,24 @@ public sealed class ToBeDoneTests : IDisposable
         var busy = Ical.Net.Calendar.Load(System.Text.Encoding.UTF8.GetString(body.As(FeedForm.Ifb).Plain))!;
         Assert.All(busy.FreeBusy.Single().Entries, taken =>
             Assert.Equal(TimeSpan.FromMinutes(50), taken.Duration!.Value.ToTimeSpanUnspecified())
+        );
+        // No farther than the feed reaches: to the end of Thursday, 15 October.
+        var near = TestSchool.Done(
+            school.Outlets.Make(
+                school.Teacher,
+                TestSchool.Slug,
+                PublicationKind.Feed,
+                input with
+                {
+                    DaysBack = "0",
+                    DaysAhead = "2",
+                }
+            )
+        );
+        Assert.DoesNotContain(
+            "To be done: Report",
+            school.ReadFeed.Do(near.Token, TestSchool.Root, _ => false)!.Text!,
+            StringComparison.Ordinal
         );
         // No more than the feed shows at all.
         foreach (var less in new[] { input with { Materials = false }, input with { Level = AccessLevel.Outline } })
