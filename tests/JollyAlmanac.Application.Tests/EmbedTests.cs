@@ -63,7 +63,6 @@ public sealed class EmbedTests : IDisposable
     [Fact]
     public void A_line_and_a_picture_stand_above_it_as_long_as_anyone_may_see_them()
     {
-        using var stream = new MemoryStream(Dot);
         var key = TestSchool
             .Done(
                 school

@@ -22,23 +22,6 @@ public static partial class LetterText
     /// <summary>The longest letter that is read, in characters.</summary>
     public const int Longest = 60_000;
 
-    private static readonly string[] Numbers =
-    [
-        "zero",
-        "one",
-        "two",
-        "three",
-        "four",
-        "five",
-        "six",
-        "seven",
-        "eight",
-        "nine",
-        "ten",
-        "eleven",
-        "twelve",
-    ];
-
     private const string Hour =
         @"(?:\d{1,2}(?:[:.h]\d{2})?|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|noon)";
 
@@ -208,7 +191,7 @@ public static partial class LetterText
             : "";
         if (bare == "noon")
             return "12:00";
-        var word = Array.IndexOf(Numbers, bare);
+        var word = Words.Number(bare);
         if (word > 0)
             bare = word.ToString(CultureInfo.InvariantCulture);
         var pieces = bare.Split(':', '.', 'h');
@@ -242,10 +225,9 @@ public static partial class LetterText
         if (text.Contains("quarter", StringComparison.Ordinal))
             return text.Contains("three", StringComparison.Ordinal) ? 45 : 15;
         var number = found.Groups["count"].Value.ToLowerInvariant();
-        var word = Array.IndexOf(Numbers, number);
+        var word = Words.Number(number);
         var count =
-            number is "a" or "an" ? 1
-            : word > 0 ? word
+            word > 0 ? word
             : double.TryParse(number, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var written)
                 ? written
             : 0;
