@@ -273,6 +273,11 @@ internal sealed record Operation(string Name, Permission Needs, Subject To)
     public static readonly Operation SetSchoolTime = new(nameof(SetSchoolTime), Permission.KeepSchool, Subject.School);
     public static readonly Operation FetchHolidays = new(nameof(FetchHolidays), Permission.KeepSchool, Subject.School);
     public static readonly Operation SetSchoolDefaults = new("SetHabits", Permission.KeepSchool, Subject.School);
+    public static readonly Operation SetDepartmentDefaults = new(
+        nameof(SetDepartmentDefaults),
+        Permission.ChangeCalendar,
+        Subject.Calendar
+    );
     public static readonly Operation SetSchool = new(nameof(SetSchool), Permission.KeepSchool, Subject.School);
     public static readonly Operation AddPeople = new(nameof(AddPeople), Permission.KeepSchool, Subject.School);
     public static readonly Operation AddGroup = new(nameof(AddGroup), Permission.KeepSchool, Subject.School);

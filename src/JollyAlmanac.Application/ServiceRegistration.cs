@@ -124,6 +124,7 @@ public static class ServiceRegistration
             .AddSingleton<SessionsByMail>()
             .AddSingleton<Reminders>()
             .AddSingleton<LinkLetters>()
+            .AddSingleton<DueLetters>()
             .AddSingleton<Outbox>();
         services
             .AddSingleton<CreateSchool>()

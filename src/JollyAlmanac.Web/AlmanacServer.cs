@@ -99,6 +99,7 @@ public static class AlmanacServer
             .AddHostedService<SessionLettersJob>()
             .AddHostedService<RemindersJob>()
             .AddHostedService<LinkLettersJob>()
+            .AddHostedService<DueLettersJob>()
             .AddHostedService<PostJob>()
             .AddHostedService<AnswersJob>();
         if (settings.AsksRooms)

@@ -299,6 +299,10 @@ public sealed class ActTableTests : IDisposable
             ["SetSchoolDefaults.Open"] = school.SchoolDefaults.Open,
             ["SetSchoolDefaults.Do"] = who =>
                 school.SchoolDefaults.Do(who, new SchoolDefaultsInput(OpenTo.Anyone, true)),
+            ["SetSchoolDefaults.OpenDepartment"] = who => school.SchoolDefaults.OpenDepartment(who, slug),
+            ["SetSchoolDefaults.SetDepartment"] = who =>
+                school.SchoolDefaults.SetDepartment(who, slug, new CalendarDefaultsInput(OpenTo.Anyone)),
+            ["SetSchoolDefaults.ClearDepartment"] = who => school.SchoolDefaults.ClearDepartment(who, slug),
             ["SetSchoolTime.SetSchool"] = who =>
                 school.SchoolTime.SetSchool(who, SchoolDetails.Of(school.SchoolQuery.Find()!)),
             ["SetSchoolTime.OpenSchool"] = who => school.SchoolTime.OpenSchool(who),
@@ -316,6 +320,7 @@ public sealed class ActTableTests : IDisposable
         "CalendarListQuery.Read",
         "CalendarListQuery.Find",
         "CalendarListQuery.Departments",
+        "SaveCalendar.NewForm",
         "SchoolQuery.Ribbon",
         "SetUpQuery.Read",
         "MaterialQuery.Find",

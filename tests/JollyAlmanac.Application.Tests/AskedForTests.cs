@@ -159,7 +159,7 @@ public sealed class AskedForTests : IDisposable
         TestSchool.Done(
             school.Calendars.Create(
                 school.Teacher,
-                school.Calendars.NewForm() with
+                school.Calendars.NewForm(school.Teacher) with
                 {
                     Title = "Knots",
                     OpenTo = OpenTo.Named,
@@ -212,7 +212,7 @@ public sealed class AskedForTests : IDisposable
         var group = TestSchool.Done(
             school.AddPeople.AddGroup(school.Coordinator, "Knot tiers", GroupKind.Staff, [school.Student.Person!.Value])
         );
-        var form = school.Calendars.NewForm() with
+        var form = school.Calendars.NewForm(school.Teacher) with
         {
             Title = "Knots",
             OpenTo = OpenTo.Named,

@@ -442,10 +442,16 @@ public sealed class OnlyForTests : IDisposable
     {
         var (coordinator, schoolDefaults) = (school.Coordinator, school.SchoolDefaults);
         // Discard changes before anybody chose.
-        Assert.Equal(OpenTo.Everyone, school.Calendars.NewForm(Core.Calendars.CalendarKind.Department).OpenTo);
+        Assert.Equal(
+            OpenTo.Everyone,
+            school.Calendars.NewForm(school.Teacher, Core.Calendars.CalendarKind.Department).OpenTo
+        );
         Assert.Equal(
             (OpenTo.Anyone, true),
-            (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage)
+            (
+                school.Calendars.NewForm(school.Teacher).OpenTo,
+                school.Calendars.NewForm(school.Teacher).CoordinatorsManage
+            )
         );
         TestSchool.Done(schoolDefaults.Do(coordinator, new SchoolDefaultsInput(OpenTo.Named, ShowsList: true)));
         Assert.Equal(
@@ -454,11 +460,22 @@ public sealed class OnlyForTests : IDisposable
         );
         Assert.Equal(
             (OpenTo.Named, false),
-            (school.Calendars.NewForm().OpenTo, school.Calendars.NewForm().CoordinatorsManage)
+            (
+                school.Calendars.NewForm(school.Teacher).OpenTo,
+                school.Calendars.NewForm(school.Teacher).CoordinatorsManage
+            )
         );
         Assert.True(
             TestSchool
-                .Done(school.Calendars.Create(school.Teacher, school.Calendars.NewForm() with { Title = "Knots" }))
+                .Done(
+                    school.Calendars.Create(
+                        school.Teacher,
+                        school.Calendars.NewForm(school.Teacher) with
+                        {
+                            Title = "Knots",
+                        }
+                    )
+                )
                 .ShowsList
         );
         foreach (var days in new[] { "0", "-3", "3651", "a year" })

@@ -92,7 +92,13 @@ public sealed class GiveRuleTests : IDisposable
     {
         var before = Rules();
         var office = TestSchool.Done(
-            school.Calendars.Create(school.Coordinator, school.Calendars.NewForm() with { Title = "Office" })
+            school.Calendars.Create(
+                school.Coordinator,
+                school.Calendars.NewForm(school.Teacher) with
+                {
+                    Title = "Office",
+                }
+            )
         );
         var theirs = TestSchool.Done(
             school

@@ -70,6 +70,64 @@ public sealed class LinkDueTests : IDisposable
         Assert.DoesNotContain("kelp", letter.Text, StringComparison.Ordinal);
     }
 
+    // The test link's room was put there on 13 October with a passcode of its own.
+    [Theory]
+    [InlineData("14", 20, true)] // to 27 October: a week before
+    [InlineData("14", 19, false)]
+    [InlineData("14", 28, false)] // too late for a letter; it is a finding
+    [InlineData("400", 20, false)]
+    [InlineData("", 20, false)]
+    public void Its_owner_is_told_when_the_passcode_is_as_old_as_the_school_allows(string days, int on, bool written)
+    {
+        At(10, 13, 9, 0);
+        TestSchool.Done(
+            school
+                .Links.Change(
+                    school.Teacher,
+                    Link.Code,
+                    LinkInput.Of(Link) with
+                    {
+                        Room = new RoomInput("https://rooms.skerry.example/9", Passcode: "kelp-22"),
+                    }
+                )
+                .Waited()
+        );
+        TestSchool.Done(
+            school.SchoolDefaults.Do(
+                school.Coordinator,
+                Schools.SchoolDefaultsInput.Of(TestSchool.Done(school.SchoolDefaults.Open(school.Coordinator))) with
+                {
+                    PasscodeDays = days,
+                }
+            )
+        );
+        At(10, on, 9, 0);
+        var sent = Sent();
+        Assert.Equal(written ? 1 : 0, sent.Count);
+        Assert.Equal(sent, Sent());
+        if (written)
+        {
+            Assert.Contains("Change the passcode of Tidepool room by", sent[0], StringComparison.Ordinal);
+            Assert.DoesNotContain("kelp", school.Carrier.Letters[0].Text, StringComparison.Ordinal);
+        }
+
+        var found = school
+            .Switchboard.At(school.Teacher, null, null)!
+            .Findings.Count(one => one.Finding.Kind == Core.Findings.FindingKind.OldPasscode);
+        Assert.Equal(days == "14" ? 1 : 0, found);
+        var feed = school
+            .ReadFeed.Do(
+                school.Secrets.TokenOf(TestSchool.Done(school.OwnFeeds.Set(school.Teacher, "10", 0))),
+                TestSchool.Root,
+                _ => false
+            )!
+            .Text!;
+        Assert.Equal(
+            days == "14" && on < 28,
+            feed.Contains("SUMMARY:Change the passcode of Tidepool room", StringComparison.Ordinal)
+        );
+    }
+
     [Fact]
     public void What_was_mended_before_the_letter_goes_needs_none()
     {

@@ -35,7 +35,14 @@ public sealed class MoveSeriesTests : IDisposable
     private Slug Make(Viewer who, string title) =>
         TestSchool
             .Done(
-                school.Calendars.Create(who, school.Calendars.NewForm() with { Title = title, OpenTo = OpenTo.Named })
+                school.Calendars.Create(
+                    who,
+                    school.Calendars.NewForm(school.Teacher) with
+                    {
+                        Title = title,
+                        OpenTo = OpenTo.Named,
+                    }
+                )
             )
             .Slug;
 

@@ -152,7 +152,7 @@ public sealed class OpeningTests : IDisposable
         var other = TestSchool.Done(
             school.Calendars.Create(
                 school.Teacher,
-                school.Calendars.NewForm() with
+                school.Calendars.NewForm(school.Teacher) with
                 {
                     Title = "Reef Club",
                     Opens = "2026-10-19",

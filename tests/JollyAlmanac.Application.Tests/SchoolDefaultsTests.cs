@@ -50,6 +50,98 @@ public sealed class SchoolDefaultsTests : IDisposable
         Assert.Equal(link.Id, series.JoinLink);
     }
 
+    [Fact]
+    public void A_department_has_its_own_and_its_classes_begin_so()
+    {
+        var science = TestSchool.Done(
+            school.Calendars.Create(
+                school.Teacher,
+                school.Calendars.NewForm(school.Teacher, CalendarKind.Department) with
+                {
+                    Title = "Science of the shore",
+                }
+            )
+        );
+        CalendarInput New(Slug? department) => school.Calendars.NewForm(school.Teacher, CalendarKind.Class, department);
+        Set(Form with { FeedReminder = "20" });
+        // As the school has it, until it says otherwise.
+        Assert.Equal((OpenTo.Anyone, science.Slug.Value), (New(science.Slug).OpenTo, New(science.Slug).Department));
+        var own = TestSchool.Done(school.SchoolDefaults.OpenDepartment(school.Teacher, science.Slug));
+        Assert.False(own.IsOwn);
+        Assert.Equal("20", own.Input.FeedReminder);
+        TestSchool.Done(
+            school.SchoolDefaults.SetDepartment(
+                school.Teacher,
+                science.Slug,
+                own.Input with
+                {
+                    NewIsOpenTo = OpenTo.Named,
+                    CoordinatorsManage = false,
+                    ShowsList = true,
+                    LinkEntry = new EntryRuleInput("hours"),
+                    FeedReminder = "5",
+                    Checklist = "Microscope camera on\nMicroscope camera on\n Sound off ",
+                }
+            )
+        );
+        Assert.Equal((OpenTo.Named, false), (New(science.Slug).OpenTo, New(science.Slug).CoordinatorsManage));
+        Assert.Equal((OpenTo.Anyone, true), (New(null).OpenTo, New(null).CoordinatorsManage));
+        var made = TestSchool.Done(
+            school.Calendars.Create(school.Teacher, New(science.Slug) with { Title = "Rock pools" })
+        );
+        Assert.True(made.ShowsList);
+        var link = TestSchool.Done(school.Links.Begin(school.Teacher, made.Slug));
+        Assert.IsType<EntryRule.Hours>(link.Link.Entry);
+        Assert.Equal(["Microscope camera on", "Sound off"], link.Checklist);
+        Assert.Equal(5, TestSchool.Done(school.Outlets.Of(school.Teacher, made.Slug)).Reminder);
+        // Others begin as before, and so do these once it is taken back.
+        Assert.Equal(EntryRule.Usual, Begun.Entry);
+        Assert.NotEqual(link.Checklist, TestSchool.Done(school.Links.Begin(school.Teacher, Slug)).Checklist);
+        TestSchool.Done(school.SchoolDefaults.ClearDepartment(school.Teacher, science.Slug));
+        Assert.Equal(OpenTo.Anyone, New(science.Slug).OpenTo);
+        Assert.NotEqual(link.Checklist, TestSchool.Done(school.Links.Begin(school.Teacher, made.Slug)).Checklist);
+        // Somebody who may not know of the department gets the school's.
+        TestSchool.Done(
+            school.SchoolDefaults.SetDepartment(
+                school.Teacher,
+                science.Slug,
+                own.Input with
+                {
+                    NewIsOpenTo = OpenTo.Named,
+                }
+            )
+        );
+        school.Execute($"delete from grants where calendar_id = {science.Id.Value} and grantee = 'everyone'");
+        Assert.Equal(
+            (OpenTo.Anyone, ""),
+            (
+                school.Calendars.NewForm(school.Student, CalendarKind.Class, science.Slug).OpenTo,
+                school.Calendars.NewForm(school.Student, CalendarKind.Class, science.Slug).Department
+            )
+        );
+    }
+
+    [Theory]
+    [InlineData("0", "", "PasscodeDays")]
+    [InlineData("4000", "", "PasscodeDays")]
+    [InlineData("", "two weeks", "AttendanceDays")]
+    public void Days_are_numbers(string passcodes, string attendance, string field)
+    {
+        var before = school.Database.Read(stores => stores.School.Defaults());
+        var refused = Assert.IsType<Outcome<int>.Refused>(
+            school.SchoolDefaults.Do(
+                school.Coordinator,
+                Form with
+                {
+                    PasscodeDays = passcodes,
+                    AttendanceDays = attendance,
+                }
+            )
+        );
+        Assert.Equal(field, Assert.Single(refused.Problems).Field);
+        Assert.Equal(before, school.Database.Read(stores => stores.School.Defaults()));
+    }
+
     // Whom the calendar is closed to, no default lets in.
     [Fact]
     public void A_link_lets_in_no_more_than_its_calendar()

@@ -1,5 +1,6 @@
 using Ical.Net.CalendarComponents;
 using JollyAlmanac.Application.Composing;
+using JollyAlmanac.Application.Mail;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Core.Access;
@@ -122,6 +123,57 @@ public sealed class ToBeDoneTests : IDisposable
         Assert.Equal("Report 2026-10-15; Squares 2026-10-20 11:00; List 2026-10-30", OnClassPage(school.Student));
         school.Change(series, "2026-10-16T09:50", new SessionInput("leave-out"));
         Assert.Equal("Report 2026-10-15", OnClassPage(school.Student));
+    }
+
+    // From 16:00 on the day before, once, to who asked for reminders; not to its keeper, and not once it is done, late or another day's.
+    [Theory]
+    [InlineData("2026-10-15", "", 14, 15, 59, "", 0)]
+    [InlineData("2026-10-15", "", 14, 16, 0, "", 1)]
+    [InlineData("2026-10-15", "09:00", 14, 16, 0, "", 1)]
+    [InlineData("2026-10-15", "09:00", 15, 9, 0, "", 0)] // late
+    [InlineData("2026-10-15", "", 14, 16, 0, "done", 0)]
+    [InlineData("2026-10-15", "", 14, 16, 0, "not asked", 0)]
+    [InlineData("2026-10-15", "", 14, 16, 0, "moved", 0)]
+    [InlineData("2026-10-15", "", 14, 16, 0, "no access", 0)]
+    public void It_is_told_by_letter_on_the_day_before(
+        string day,
+        string time,
+        int on,
+        int hour,
+        int minute,
+        string but,
+        int letters
+    )
+    {
+        TestSchool.Done(Attach(MaterialSpot.Everything, new MaterialDetails("Report", Due: new DueInput(day, time))));
+        if (but != "not asked")
+            TestSchool.Done(school.ByMail.Remind(school.Student, TestSchool.Slug, "15"));
+        TestSchool.Done(school.ByMail.Remind(school.Teacher, TestSchool.Slug, "15"));
+        school.Clock.Reset(
+            new LocalDateTime(2026, 10, on, hour, minute)
+                .InZoneStrictly(DateTimeZoneProviders.Tzdb["America/Halifax"])
+                .ToInstant()
+        );
+        var material = Assert.Single(All());
+        if (but == "done")
+            TestSchool.Done(school.Marks.Do(school.Student, material.Key, true));
+        var due = new DueLetters(school.Database, school.Clock);
+        due.Look();
+        new DueLetters(school.Database, school.Clock).Look();
+        if (but == "moved")
+            school.Execute(
+                $"update materials set due = '2026-11-20', version = version + 1 where id = {material.Id.Value}"
+            );
+        if (but == "no access")
+            school.Execute("delete from grants where grantee in ('anyone', 'everyone') or level = 'full'");
+        school.Post.Send(TestContext.Current.CancellationToken).Waited();
+        Assert.Equal(letters, school.Carrier.Letters.Count);
+        if (letters == 0)
+            return;
+        var letter = school.Carrier.Letters[0];
+        Assert.StartsWith("Report, by Thu", letter.Subject, StringComparison.Ordinal);
+        Assert.Contains("https://tides.skerry.example/", letter.Text, StringComparison.Ordinal);
+        Assert.Contains("/by-mail", letter.Text, StringComparison.Ordinal);
     }
 
     // The day is over at midnight by the school's clock; a time, at that time.

@@ -309,4 +309,42 @@ public sealed class WorkStoryTests : IDisposable
         await teacher.Open("/my-times?First=never");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, teacher.Status);
     }
+
+    [Fact]
+    public async Task A_class_begins_as_its_department_has_it()
+    {
+        using var coordinator = await As(DemoServer.Coordinator);
+        await coordinator.Follow("Calendars");
+        await coordinator.Follow("Field Science");
+        await coordinator.Follow("Settings");
+        await coordinator.Follow("How its classes begin");
+        coordinator
+            .Sees("A new class of this department begins as the school has it.")
+            .DoesNotSee("as the school’s do");
+        await coordinator.Fill("A new feed", "soon").Press("Save", status: HttpStatusCode.UnprocessableEntity);
+        coordinator.Sees("The minutes before");
+        await coordinator
+            .Fill("A new feed", "5")
+            .Tick("Only for those who are named on it.")
+            .Fill("Checklist for rooms", "Microscope camera on")
+            .Press("Save");
+        coordinator.Sees("The next class of Field Science begins so.");
+        await coordinator.Follow("Make one");
+        await coordinator.Fill("Title", "Lichen 10F").Press("Make the calendar");
+        await coordinator.Follow("Join links");
+        coordinator.DoesNotSee("Microscope camera on");
+        await coordinator.Open("/join-links/new?calendar=lichen-10f");
+        coordinator.Sees("Microscope camera on");
+        using (var stranger = await Stranger("/c/lichen-10f"))
+            Assert.Equal(HttpStatusCode.NotFound, stranger.Status);
+        await coordinator.Open("/calendars/field-science/defaults");
+        await coordinator.Press("Begin as the school’s do");
+        coordinator.Sees("Classes of Field Science begin as the school’s do.").DoesNotSee("Microscope camera on");
+        // A class has no classes, and who teaches one does not decide how others begin.
+        await coordinator.Open($"/calendars/{DemoServer.Class}/defaults");
+        Assert.Equal(HttpStatusCode.NotFound, coordinator.Status);
+        using var teacher = await As("benedikt.osei@skerry.example");
+        await teacher.Open("/calendars/field-science/defaults");
+        Assert.NotEqual(HttpStatusCode.OK, teacher.Status);
+    }
 }

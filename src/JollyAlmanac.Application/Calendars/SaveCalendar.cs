@@ -25,7 +25,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             var calendar = stores.Calendars.Add(
                 facts with
                 {
-                    ShowsList = stores.School.Defaults().ShowsList,
+                    ShowsList = stores.School.DefaultsFor(facts.Department).ShowsList,
                     Slug = FreeSlug(stores, facts.Title),
                     Zone = school.School.Time.Zone,
                     Owner = person,
@@ -87,26 +87,36 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         )).OrNone;
 
     /// <summary>
-    /// What the form of a new calendar begins with. The school's defaults are made for classes: what is for a department or the school is
-    /// not open to anyone unless somebody says so.
+    /// What the form of a new calendar begins with, by its department's defaults or else the school's. Those are made for classes: what is
+    /// for a department or the school is not open to anyone unless somebody says so.
     /// </summary>
-    public CalendarInput NewForm(CalendarKind kind = CalendarKind.Class) =>
+    /// <param name="viewer">Who makes it.</param>
+    /// <param name="kind">Whom it is for.</param>
+    /// <param name="department">The department of a class; null, or one that they may not know of, for none.</param>
+    public CalendarInput NewForm(Viewer viewer, CalendarKind kind = CalendarKind.Class, Slug? department = null) =>
         database.Read(stores =>
         {
             var mark = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours));
-            var schoolDefaults = stores.School.Defaults();
-            var open = Schools.SchoolDefaultsInput.OpenToOf(schoolDefaults);
+            var of =
+                kind == CalendarKind.Class
+                && department is { } slug
+                && stores.Calendars.Find(slug) is { Kind: CalendarKind.Department, IsInUse: true } found
+                && AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(found.Id)) > AccessLevel.None
+                    ? found
+                    : null;
+            var defaults = stores.School.DefaultsFor(of?.Id);
+            var open = Schools.CalendarDefaultsInput.OpenToOf(defaults);
             if (kind != CalendarKind.Class && open == OpenTo.Anyone)
                 open = OpenTo.Everyone;
             return new CalendarInput(
                 "",
                 kind,
-                "",
+                of?.Slug.Value ?? "",
                 "",
                 mark.Colour,
                 mark.Shape,
                 open,
-                CoordinatorsManage: schoolDefaults.CoordinatorsManage
+                CoordinatorsManage: defaults.CoordinatorsManage
             );
         });
 

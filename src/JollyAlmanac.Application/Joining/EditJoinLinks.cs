@@ -53,7 +53,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
                     [],
                     [],
                     MayHost(stores, grants),
-                    stores.JoinLinks.Checklist(),
+                    stores.JoinLinks.ChecklistOf(calendar.Id),
                     rooms.Provider?.Name,
                     kept,
                     AudienceReader.Choices(stores, grants, [])
@@ -70,7 +70,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
                 at.Door.TitlesFor(viewer),
                 at.Stores.JoinLinks.Past(at.Link.Id, MostPast),
                 MayHost(at.Stores, at.Door.Grants),
-                at.Stores.JoinLinks.Checklist(),
+                at.Stores.JoinLinks.ChecklistOf(at.Link.Calendar),
                 rooms.Provider?.Name,
                 [],
                 AudienceReader.Choices(at.Stores, at.Door.Grants, [at.Link.OnlyFor])
@@ -105,7 +105,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
                         input,
                         Fresh(stores, at.Calendar.Id, input.Name ?? "", at.Context.Grants),
                         Ids(MayHost(stores, at.Context.Grants)),
-                        stores.JoinLinks.Checklist(),
+                        stores.JoinLinks.ChecklistOf(at.Calendar.Id),
                         rooms.Provider is not null
                     );
                     link = WithOnly(entry, input, link, stores, at.Context.Grants);
@@ -147,7 +147,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
                         input,
                         at.Link,
                         Ids(MayHost(stores, at.Door.Grants)),
-                        stores.JoinLinks.Checklist(),
+                        stores.JoinLinks.ChecklistOf(at.Link.Calendar),
                         rooms.Provider is not null
                     );
                     link = WithOnly(entry, input, link, stores, at.Door.Grants);
@@ -279,15 +279,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
         gate.Write<int>(Operation.SetRoomChecklist, viewer, at =>
         {
             var entry = new FormReader();
-            var names = entry
-                .Lines("Checklist", lines, "The checklist", 2000)
-                .Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
-                .Distinct()
-                .ToList();
-            if (names.Count > 20)
-                entry.Wrong("Checklist", $"These are {names.Count} lines; a checklist may have 20.");
-            if (names.FirstOrDefault(name => name.Length > 80) is { } longest)
-                entry.Wrong("Checklist", $"“{longest[..40]}…” is longer than 80 characters. Shorten it.");
+            var names = LinkReader.ReadChecklist(entry, lines);
             if (!entry.IsGood)
                 return new Outcome<int>.Refused(entry.Problems);
             at.Stores.JoinLinks.SetChecklist(names);
@@ -316,7 +308,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
     /// </summary>
     internal static JoinLink Fresh(Stores stores, CalendarId calendar, string name, IEnumerable<Grant> grants)
     {
-        var defaults = stores.School.Defaults();
+        var defaults = stores.School.DefaultsFor(DepartmentOf(stores.Calendars.Get(calendar)));
         var open = CalendarInput.OpenToOf(grants) switch
         {
             OpenTo.Anyone => EntryAudience.Anyone,
@@ -332,6 +324,10 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
             Target = new TargetFacts("", "", "", default, 0, false, false, false, false, null, ""),
         };
     }
+
+    // What is made on a department's own calendar begins as on its classes.
+    private static CalendarId? DepartmentOf(Calendar calendar) =>
+        calendar.Kind == CalendarKind.Department ? calendar.Id : calendar.Department;
 
     // The room that the form names, or one that the provider makes.
     private async Task<Outcome<T>> WithRoom<T>(

@@ -168,6 +168,21 @@ public sealed record LinkReachInput(string? Reach = "", string? ReachDay = "", s
 /// <summary>Reads what forms say of links and doors.</summary>
 internal static class LinkReader
 {
+    /// <summary>A checklist for rooms, a line each: each line once, 20 at most.</summary>
+    public static IReadOnlyList<string> ReadChecklist(FormReader entry, string? lines)
+    {
+        var names = entry
+            .Lines("Checklist", lines, "The checklist", 2000)
+            .Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            .Distinct()
+            .ToList();
+        if (names.Count > 20)
+            entry.Wrong("Checklist", $"These are {names.Count} lines; a checklist may have 20.");
+        if (names.FirstOrDefault(name => name.Length > 80) is { } longest)
+            entry.Wrong("Checklist", $"“{longest[..40]}…” is longer than 80 characters. Shorten it.");
+        return names;
+    }
+
     /// <summary>A rule for a door, or null where something is wrong.</summary>
     public static EntryRule? ReadRule(FormReader entry, EntryRuleInput input)
     {

@@ -202,6 +202,7 @@ public sealed class Switchboard(AlmanacDatabase database, IClock clock, RoomProv
         )
         {
             Unlinked = Unlinked(stores, door, now),
+            PasscodeDays = door.School.PasscodeDays,
         };
 
     private static List<Series> Unlinked(Stores stores, LinkDoor door, Instant now)

@@ -7,7 +7,7 @@ using NodaTime;
 
 namespace JollyAlmanac.Application.Mail;
 
-/// <summary>Writes to whoever answers for a join link when its room soon reaches no further, while sessions still come after that.</summary>
+/// <summary>Writes to whoever answers for a join link when its room soon reaches no further, or its passcode is as old as the school allows, while sessions still come after that.</summary>
 public sealed class LinkLetters(AlmanacDatabase database, IClock clock)
 {
     /// <summary>So many days before its last one.</summary>
@@ -32,7 +32,7 @@ public sealed class LinkLetters(AlmanacDatabase database, IClock clock)
                 ?
                 [
                     .. stores
-                        .JoinLinks.WithReach()
+                        .JoinLinks.MayEnd(school.PasscodeDays is not null)
                         .TakeWhile(_ => !cancellation.IsCancellationRequested)
                         .Select(id =>
                             (
@@ -62,8 +62,9 @@ public sealed class LinkLetters(AlmanacDatabase database, IClock clock)
         );
     }
 
-    // The last day of the room, how many sessions come after it and the last of them; null where that is far off, over, or no matter.
-    private static (LocalDate Last, int After, LocalDate LastSession)? EndOf(
+    // The last day, of the room or of its passcode, how many sessions come after it and the last of them; null where that is far off,
+    // over, or no matter.
+    private static (LocalDate Last, bool IsPasscode, int After, LocalDate LastSession)? EndOf(
         Stores stores,
         School school,
         JoinLinkId id,
@@ -72,15 +73,24 @@ public sealed class LinkLetters(AlmanacDatabase database, IClock clock)
     {
         var door = LinkDoor.Read(stores, school, id);
         var today = now.InZone(school.Time.Zone).Date;
-        if (
-            door.Link.LeadsNowhere
-            || door.Schedule.LastDay is not { } last
-            || last < today
-            || last > today.PlusDays(DaysBefore)
-        )
+        if (door.Link.LeadsNowhere)
             return null;
-        var after = door.Schedule.Held.Where(session => session.StartAtSchool.Date > last).ToList();
-        return after.Count == 0 ? null : (last, after.Count, after[^1].StartAtSchool.Date);
+        foreach (
+            var (day, isPasscode) in new[]
+            {
+                (door.Schedule.LastDay, false),
+                (door.Schedule.PasscodeLastDay(school.PasscodeDays), true),
+            }
+        )
+        {
+            if (day is not { } last || last < today || last > today.PlusDays(DaysBefore))
+                continue;
+            var after = door.Schedule.Held.Where(session => session.StartAtSchool.Date > last).ToList();
+            if (after.Count > 0)
+                return (last, isPasscode, after.Count, after[^1].StartAtSchool.Date);
+        }
+
+        return null;
     }
 
     /// <summary>The letter as it goes; null where its room reaches further by then, or somebody else answers for it.</summary>
@@ -94,14 +104,26 @@ public sealed class LinkLetters(AlmanacDatabase database, IClock clock)
     )
     {
         var id = new JoinLinkId(letter.About);
-        if (!stores.JoinLinks.Exists(id) || EndOf(stores, school, id, now) is not var (last, after, lastSession))
+        if (
+            !stores.JoinLinks.Exists(id)
+            || EndOf(stores, school, id, now) is not var (last, isPasscode, after, lastSession)
+        )
             return null;
         var door = LinkDoor.Read(stores, school, id);
-        return door.Owner.Owner != to.Id || !door.MayKeep(stores.People.ViewerOf(to.Id))
-            ? null
+        if (door.Owner.Owner != to.Id || !door.MayKeep(stores.People.ViewerOf(to.Id)))
+            return null;
+        var name = door.Link.Name;
+        var comes =
+            $"{Wording.Capital(Wording.Count(after, "session comes", "sessions come"))} after that, the last on {Wording.WithYear(lastSession)}.";
+        var edit = new Uri(root, $"join-links/{door.Link.Code}/edit");
+        return isPasscode
+            ? (
+                $"Change the passcode of {name} by {Wording.WithWeekday(last)}",
+                $"The school lets a passcode be in use for {Wording.Count(school.PasscodeDays!.Value, "day", "days")}; that of {name} is as old on {Wording.WithYear(last)}. {comes}\n\nChange it where the room is kept, then paste the new invitation; the short address stays the same:\n{edit}"
+            )
             : (
-                $"{door.Link.Name} runs out on {Wording.WithWeekday(last)}",
-                $"The room behind {door.Link.Name} lasts until {Wording.WithYear(last)}. {Wording.Capital(Wording.Count(after, "session comes", "sessions come"))} after that, the last on {Wording.WithYear(lastSession)}.\n\nPut another room behind it; its short address stays the same:\n{new Uri(root, $"join-links/{door.Link.Code}/edit")}"
+                $"{name} runs out on {Wording.WithWeekday(last)}",
+                $"The room behind {name} lasts until {Wording.WithYear(last)}. {comes}\n\nPut another room behind it; its short address stays the same:\n{edit}"
             );
     }
 }

@@ -124,6 +124,7 @@ public sealed class Post(
             ),
             LetterKind.AccessAsked => Asked(stores, letter, to, root),
             LetterKind.LinkDue => LinkLetters.Compose(stores, letter, to, school, root, now),
+            LetterKind.ToBeDone => DueLetters.Compose(stores, letter, to, school, root, now),
             LetterKind.Reminder => Reminders.Compose(stores, letter, to, school, root, now),
             LetterKind.Copy => GiveCopy.Compose(stores, letter, to, school, root, now) is var (subject, text, copy)
             && (file = copy) is not null

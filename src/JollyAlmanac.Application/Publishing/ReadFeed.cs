@@ -343,7 +343,7 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
         );
     }
 
-    // The last days of the rooms that the feed's person keeps, where sessions come after them.
+    // The last days of the rooms and passcodes that the feed's person keeps, where sessions come after them.
     private static ImmutableArray<DayEntry> LinkDays(
         Stores stores,
         Core.Terms.School school,
@@ -360,17 +360,33 @@ public sealed class ReadFeed(AlmanacDatabase database, IClock clock) : IDisposab
                 .. LinkDoor
                     .Worked(stores, school, person, [.. kept.Select(part => part.Calendar.Id)])
                     .Where(door => !door.Link.LeadsNowhere && door.MayKeep(reader))
-                    .Select(door => (door.Link, Last: door.Schedule.LastDay, door.Schedule.Held))
+                    .SelectMany(door =>
+                        new[]
+                        {
+                            (
+                                door,
+                                Last: door.Schedule.LastDay,
+                                Key: "room",
+                                Says: $"{door.Link.Name} runs out: put another room behind it"
+                            ),
+                            (
+                                door,
+                                Last: door.Schedule.PasscodeLastDay(school.PasscodeDays),
+                                Key: "passcode",
+                                Says: $"Change the passcode of {door.Link.Name}"
+                            ),
+                        }
+                    )
                     .Where(one =>
                         one.Last is { } last
                         && last >= today
-                        && one.Held.Any(session => session.StartAtSchool.Date > last)
+                        && one.door.Schedule.Held.Any(session => session.StartAtSchool.Date > last)
                     )
                     .Select(one => new DayEntry(
-                        $"room-{one.Link.Id.Value}-{one.Last:uuuuMMdd}@jolly-almanac",
+                        $"{one.Key}-{one.door.Link.Id.Value}-{one.Last:uuuuMMdd}@jolly-almanac",
                         one.Last!.Value,
-                        $"{one.Link.Name} runs out: put another room behind it",
-                        new Uri(root, $"join-links/{one.Link.Code}/edit")
+                        one.Says,
+                        new Uri(root, $"join-links/{one.door.Link.Code}/edit")
                     )),
             ];
     }

@@ -140,6 +140,16 @@ public sealed class DoorSchedule
             _ => null,
         };
 
+    /// <summary>The last day on which the room's passcode is as young as the school wants it; null where that is no matter.</summary>
+    /// <param name="days">How many days a passcode may be in use; null for as long as one likes.</param>
+    /// <returns>Null also where there is no passcode, and where a provider makes the room and answers for it.</returns>
+    public LocalDate? PasscodeLastDay(int? days) =>
+        days is { } count
+        && link.Target is { Provider.Length: 0 } target
+        && (target.HasPasscode || target.HasPasscodeInside)
+            ? target.SetAt.InZone(zone).Date.PlusDays(count)
+            : null;
+
     /// <summary>The held sessions, by start.</summary>
     public IEnumerable<Session> Held => windows.Select(window => window.Session);
 

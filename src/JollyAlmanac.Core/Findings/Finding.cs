@@ -28,6 +28,9 @@ public enum FindingKind
     /// <summary>The room ends before its sessions do.</summary>
     ReachesTooShort,
 
+    /// <summary>The room's passcode is older than the school allows, or soon will be.</summary>
+    OldPasscode,
+
     /// <summary>A passcode or the room's address stands where anyone can read it.</summary>
     SecretInPublic,
 

@@ -32,6 +32,9 @@ public sealed record LinkInUse(
 {
     /// <summary>Series of the link's calendar that have sessions to come and no link, where most of the others there use this one.</summary>
     public IReadOnlyList<Series.Series> Unlinked { get; init; } = [];
+
+    /// <summary>How many days the school lets a passcode be in use; null for as long as one likes.</summary>
+    public int? PasscodeDays { get; init; }
 }
 
 /// <summary>What there is to notice about join links. Each finding is a pure function of the link and its use.</summary>
@@ -71,6 +74,7 @@ public static class LinkFindings
                 Overlap(use, coming) ?? Follows(use, coming, now),
                 Apart(use, coming),
                 Reach(use, coming, now, zone),
+                OldPasscode(use, coming, now, zone),
                 InPublic(use, secrets),
                 Personal(use),
                 Untested(use),
@@ -344,6 +348,26 @@ public static class LinkFindings
             $"{Wording.Count(left.Count, "session comes", "sessions come")} after that, the last on {Wording.WithWeekday(left[^1].StartAtSchool.Date)}.{(remedies.IsEmpty ? " Put another room behind it before then." : "")}",
             remedies
         );
+    }
+
+    private static Finding? OldPasscode(LinkInUse use, List<EntryWindow> coming, Instant now, DateTimeZone zone)
+    {
+        var today = now.InZone(zone).Date;
+        return
+            use.Door.PasscodeLastDay(use.PasscodeDays) is not { } last
+            || last > today.PlusDays(NearDays)
+            || !coming.Exists(window => window.Session.StartAtSchool.Date > last)
+            ? null
+            : new Finding(
+                FindingKind.OldPasscode,
+                Severity.ShouldFix,
+                use.Link.Id,
+                last < today
+                    ? $"The passcode of {use.Link.Name} is older than the school allows"
+                    : $"The passcode of {use.Link.Name} is to be changed by {Wording.WithWeekday(last)}",
+                $"It was set on {Wording.WithYear(last.PlusDays(-use.PasscodeDays!.Value))}; a passcode may be in use for {Wording.Count(use.PasscodeDays.Value, "day", "days")}. Change it where the room is kept, then paste the new invitation: Edit join link.",
+                []
+            );
     }
 
     private static Finding? InPublic(LinkInUse use, IReadOnlyCollection<string> secrets)

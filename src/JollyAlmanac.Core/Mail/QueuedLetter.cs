@@ -38,6 +38,9 @@ public enum LetterKind
 
     /// <summary>A join link's room soon reaches no further; about the link.</summary>
     LinkDue,
+
+    /// <summary>Something is to be done by tomorrow; about the material.</summary>
+    ToBeDone,
 }
 
 /// <summary>A letter that is to go out, or went.</summary>

@@ -79,13 +79,13 @@ public sealed class JoinLinkStore
     /// <summary>The links that end by themselves and have not.</summary>
     public IReadOnlyList<JoinLink> Ending() => Query("where l.ends_at is not null and l.withdrawn_at is null", null);
 
-    /// <summary>The links in use whose room does not last for good, as somebody said.</summary>
-    public IReadOnlyList<JoinLinkId> WithReach() =>
+    /// <summary>The links in use that may end: whose room does not last for good, or all, where passcodes end.</summary>
+    public IReadOnlyList<JoinLinkId> MayEnd(bool passcodesEnd) =>
         [
             .. connection
                 .Query<long>(
-                    "select id from join_links where reach <> @unlimited and withdrawn_at is null",
-                    new { unlimited = DoorText.Write(new LinkReach.Unlimited()) }
+                    "select id from join_links where withdrawn_at is null and (reach <> @unlimited or @passcodesEnd)",
+                    new { unlimited = DoorText.Write(new LinkReach.Unlimited()), passcodesEnd }
                 )
                 .Select(id => new JoinLinkId(id)),
         ];
@@ -630,6 +630,21 @@ public sealed class JoinLinkStore
     public IReadOnlyList<string> Checklist() =>
         connection.Query<string>("select name from room_checks order by position").AsList();
 
+    /// <summary>The checklist for rooms of a calendar: that of its department, where that has one of its own; else the school's.</summary>
+    public IReadOnlyList<string> ChecklistOf(CalendarId calendar)
+    {
+        var own = connection
+            .Query<string>(
+                """
+                select d.name from department_checks d join calendars c on d.calendar_id = ifnull(c.department_id, c.id)
+                where c.id = @id order by d.position
+                """,
+                new { id = calendar.Value }
+            )
+            .AsList();
+        return own.Count > 0 ? own : Checklist();
+    }
+
     /// <summary>Puts another checklist in its place.</summary>
     public void SetChecklist(IReadOnlyList<string> lines)
     {
@@ -637,6 +652,33 @@ public sealed class JoinLinkStore
         connection.Execute(
             "insert into room_checks (position, name) values (@position, @name)",
             lines.Select((name, position) => new { position, name })
+        );
+    }
+
+    /// <summary>A department's own checklist for rooms; empty where the school's holds.</summary>
+    public IReadOnlyList<string> OwnChecklist(CalendarId department) =>
+        connection
+            .Query<string>(
+                "select name from department_checks where calendar_id = @id order by position",
+                new { id = department.Value }
+            )
+            .AsList();
+
+    /// <summary>Gives a department a checklist for rooms of its own; empty for the school's.</summary>
+    public void SetOwnChecklist(CalendarId department, IReadOnlyList<string> lines)
+    {
+        connection.Execute("delete from department_checks where calendar_id = @id", new { id = department.Value });
+        connection.Execute(
+            "insert into department_checks (calendar_id, position, name) values (@id, @position, @name)",
+            lines.Select(
+                (name, position) =>
+                    new
+                    {
+                        id = department.Value,
+                        position,
+                        name,
+                    }
+            )
         );
     }
 

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Dapper;
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Data;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Terms;
@@ -37,15 +38,48 @@ public sealed class SchoolStore
     /// <summary>How the school has it unless somebody says otherwise. What cannot be read is the closed way.</summary>
     public SchoolDefaults Defaults()
     {
-        var row = connection.QuerySingle<DefaultsRow>(
-            """
-            select new_open_to as OpenTo, new_for_coordinators as ForCoordinators, new_shows_list as ShowsList,
-                attendance_days as AttendanceDays, recordings_wait as RecordingsWait, new_link_entry as LinkEntry,
-                new_link_audience as LinkAudience, new_feed_reminder as FeedReminder
-            from school
-            """
+        var begins = Begins("school", null)!;
+        var row = connection.QuerySingle<(long? AttendanceDays, long RecordingsWait, long? PasscodeDays)>(
+            "select attendance_days, recordings_wait, passcode_days from school"
         );
         return new SchoolDefaults(
+            begins.NewIsOpenTo,
+            begins.CoordinatorsManage,
+            begins.ShowsList,
+            (int?)row.AttendanceDays
+        )
+        {
+            RecordingsWait = row.RecordingsWait != 0,
+            LinkEntry = begins.LinkEntry,
+            LinkAudience = begins.LinkAudience,
+            FeedReminder = begins.FeedReminder,
+            PasscodeDays = (int?)row.PasscodeDays,
+        };
+    }
+
+    /// <summary>How the classes of a department begin; null where they begin as at the school.</summary>
+    public CalendarDefaults? DefaultsOf(CalendarId department) => Begins("department_defaults", department);
+
+    /// <summary>How a calendar of a department begins: as the department has it, else as the school.</summary>
+    /// <param name="department">The department; null for none.</param>
+    public CalendarDefaults DefaultsFor(CalendarId? department) =>
+        (department is { } id ? DefaultsOf(id) : null) ?? Defaults();
+
+    private CalendarDefaults? Begins(string table, CalendarId? department)
+    {
+        if (
+            connection.QuerySingleOrDefault<DefaultsRow>(
+                $"""
+                select new_open_to as OpenTo, new_for_coordinators as ForCoordinators, new_shows_list as ShowsList,
+                    new_link_entry as LinkEntry, new_link_audience as LinkAudience, new_feed_reminder as FeedReminder
+                from {table} {(department is null ? "" : "where calendar_id = @department")}
+                """,
+                new { department = department?.Value }
+            )
+            is not { } row
+        )
+            return null;
+        return new CalendarDefaults(
             row.OpenTo switch
             {
                 "anyone" => new Grantee.Anyone(),
@@ -53,22 +87,20 @@ public sealed class SchoolStore
                 _ => null,
             },
             row.ForCoordinators == 1,
-            row.ShowsList == 1,
-            (int?)row.AttendanceDays
+            row.ShowsList == 1
         )
         {
-            RecordingsWait = row.RecordingsWait != 0,
             // What cannot be read is as usual, and lets in no more than the calendar does.
             LinkEntry = rows.Or(
                 () => DoorText.ReadEntry(row.LinkEntry),
                 EntryRule.Usual,
-                () => (UnreadableKind.SchoolDefaults, 0, null, "how join links begin")
+                () => (UnreadableKind.SchoolDefaults, 0, department, "how join links begin")
             ),
             LinkAudience = row.LinkAudience is { } audience
                 ? rows.Or<EntryAudience?>(
                     () => Stored.As<EntryAudience>(audience),
                     null,
-                    () => (UnreadableKind.SchoolDefaults, 0, null, "how join links begin")
+                    () => (UnreadableKind.SchoolDefaults, 0, department, "how join links begin")
                 )
                 : null,
             FeedReminder = (int?)row.FeedReminder,
@@ -79,42 +111,68 @@ public sealed class SchoolStore
         string OpenTo,
         long ForCoordinators,
         long ShowsList,
-        long? AttendanceDays,
-        long RecordingsWait,
         string LinkEntry,
         string? LinkAudience,
         long? FeedReminder
     );
 
     /// <summary>Sets how the school has it.</summary>
-    public void Set(SchoolDefaults schoolDefaults) =>
+    public void Set(SchoolDefaults schoolDefaults)
+    {
         connection.Execute(
             """
-            update school set new_open_to = @open, new_for_coordinators = @manage, new_shows_list = @shows, attendance_days = @days,
-                recordings_wait = @wait, new_link_entry = @entry, new_link_audience = @audience, new_feed_reminder = @reminder
+            update school set new_open_to = @open, new_for_coordinators = @manage, new_shows_list = @shows,
+                new_link_entry = @entry, new_link_audience = @audience, new_feed_reminder = @reminder
             """,
+            Values(schoolDefaults, null)
+        );
+        connection.Execute(
+            "update school set attendance_days = @days, recordings_wait = @wait, passcode_days = @passcodes",
             new
             {
-                open = schoolDefaults.NewIsOpenTo switch
-                {
-                    Grantee.Anyone => "anyone",
-                    Grantee.Everyone => "everyone",
-                    _ => "named",
-                },
-                manage = schoolDefaults.CoordinatorsManage,
-                shows = schoolDefaults.ShowsList,
                 days = schoolDefaults.AttendanceDays,
                 wait = schoolDefaults.RecordingsWait,
-                entry = DoorText.Write(schoolDefaults.LinkEntry),
-                audience = schoolDefaults.LinkAudience is { } who ? Stored.Text(who) : null,
-                reminder = schoolDefaults.FeedReminder,
+                passcodes = schoolDefaults.PasscodeDays,
             }
         );
+    }
+
+    /// <summary>Sets how the classes of a department begin; null for as at the school.</summary>
+    public void SetDefaultsOf(CalendarId department, CalendarDefaults? defaults)
+    {
+        connection.Execute("delete from department_defaults where calendar_id = @id", new { id = department.Value });
+        if (defaults is not null)
+            connection.Execute(
+                """
+                insert into department_defaults (calendar_id, new_open_to, new_for_coordinators, new_shows_list, new_link_entry,
+                    new_link_audience, new_feed_reminder)
+                values (@id, @open, @manage, @shows, @entry, @audience, @reminder)
+                """,
+                Values(defaults, department)
+            );
+    }
+
+    private static object Values(CalendarDefaults defaults, CalendarId? department) =>
+        new
+        {
+            id = department?.Value,
+            open = defaults.NewIsOpenTo switch
+            {
+                Grantee.Anyone => "anyone",
+                Grantee.Everyone => "everyone",
+                _ => "named",
+            },
+            manage = defaults.CoordinatorsManage,
+            shows = defaults.ShowsList,
+            entry = DoorText.Write(defaults.LinkEntry),
+            audience = defaults.LinkAudience is { } who ? Stored.Text(who) : null,
+            reminder = defaults.FeedReminder,
+        };
 
     private School Read()
     {
         var row = connection.QuerySingle<SchoolRow>(
-            "select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours, help from school"
+            "select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours, help, passcode_days as PasscodeDays from school"
         );
         Term? before = null;
         // One that overlaps the one before it cannot be laid out in weeks.
@@ -234,6 +292,7 @@ public sealed class SchoolStore
         {
             TwelveHours = row.TwelveHours == 1,
             Help = row.Help,
+            PasscodeDays = (int?)row.PasscodeDays,
         };
     }
 
@@ -439,6 +498,7 @@ public sealed class SchoolStore
         long ChangedAt,
         long MonthFirst,
         long TwelveHours,
-        string Help
+        string Help,
+        long? PasscodeDays
     );
 }

@@ -39,13 +39,17 @@ public sealed class EditModel(
     /// <summary>The title as it is stored.</summary>
     public string? StoredTitle { get; private set; }
 
-    public IActionResult OnGet(Slug? slug, CalendarKind kind = CalendarKind.Class)
+    public IActionResult OnGet(Slug? slug, CalendarKind kind = CalendarKind.Class, Slug? department = null)
     {
         Slug = slug;
         var form =
             slug is { } stored ? saveCalendar.Form(requestContext.Viewer, stored)
             : AccessRules.MayAtSchool(Permission.MakeCalendar, requestContext.Viewer.Role)
-                ? saveCalendar.NewForm(Enum.IsDefined(kind) ? kind : CalendarKind.Class)
+                ? saveCalendar.NewForm(
+                    requestContext.Viewer,
+                    Enum.IsDefined(kind) ? kind : CalendarKind.Class,
+                    department
+                )
             : null;
         return form is null ? Refusal(slug) : Show(form, form.Version);
     }

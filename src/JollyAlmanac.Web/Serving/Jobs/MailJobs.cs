@@ -48,6 +48,21 @@ public sealed class LinkLettersJob(LinkLetters letters, IClock clock, ILogger<Li
     }
 }
 
+/// <summary>Writes reminders of what is to be done by tomorrow.</summary>
+public sealed class DueLettersJob(DueLetters letters, IClock clock, ILogger<DueLettersJob> log)
+    : PeriodicJob(Duration.FromMinutes(1), clock, log)
+{
+    /// <inheritdoc />
+    public override string Title => "What is to be done";
+
+    /// <inheritdoc />
+    protected override Task Run(CancellationToken stopping)
+    {
+        letters.Look(stopping);
+        return Task.CompletedTask;
+    }
+}
+
 /// <summary>Sends the letters that are due.</summary>
 public sealed class PostJob(Post post, IClock clock, ILogger<PostJob> log)
     : PeriodicJob(Duration.FromSeconds(3), clock, log)
