@@ -273,6 +273,7 @@ internal sealed record Operation(string Name, Permission Needs, Subject To)
     public static readonly Operation SetSchoolTime = new(nameof(SetSchoolTime), Permission.KeepSchool, Subject.School);
     public static readonly Operation FetchHolidays = new(nameof(FetchHolidays), Permission.KeepSchool, Subject.School);
     public static readonly Operation SetSchoolDefaults = new("SetHabits", Permission.KeepSchool, Subject.School);
+    public static readonly Operation ImportSchool = new(nameof(ImportSchool), Permission.KeepSchool, Subject.School);
     public static readonly Operation SetDepartmentDefaults = new(
         nameof(SetDepartmentDefaults),
         Permission.ChangeCalendar,

@@ -7,6 +7,7 @@ using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Application.SchoolImports;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
@@ -39,6 +40,33 @@ public static class ServiceRegistration
             isDry,
             progress
         );
+    }
+
+    /// <summary>Takes the files of a school in from a shell, also while the almanac is served; see <see cref="SchoolImport.FromShell"/>.</summary>
+    /// <exception cref="Core.Data.DataDirectoryException">The data directory cannot be used.</exception>
+    public static SchoolImportResult ImportSchoolFromShell(
+        string directory,
+        IClock clock,
+        IEnumerable<string> paths,
+        SchoolImportChoices choices,
+        bool isDry
+    )
+    {
+        using var database = AlmanacDatabase.Open(directory);
+        var gate = new Gate(database, clock);
+        return new SchoolImport(
+            gate,
+            database,
+            clock,
+            new ComposeSeries(
+                gate,
+                new FileVault(directory),
+                UploadLimit.Usual,
+                new FileCheck(),
+                new RoomProviders(null)
+            ),
+            new RosterImport(gate, database, clock, Secrets.Of(directory))
+        ).FromShell(paths, choices, isDry);
     }
 
     /// <summary>Takes a file of sessions in from a shell, also while the almanac is served; see <see cref="ImportFile.FromShell"/>.</summary>
@@ -113,6 +141,7 @@ public static class ServiceRegistration
             .AddSingleton<EditPeople>()
             .AddSingleton<EditGroups>()
             .AddSingleton<RosterImport>()
+            .AddSingleton<SchoolImport>()
             .AddSingleton<Invitations>()
             .AddSingleton<AddRequests>()
             .AddSingleton<Absences>()

@@ -74,6 +74,9 @@ public static class CsvTable
         }
     }
 
+    /// <summary>The text of a file, decoded as a table's is.</summary>
+    public static string TextOf(byte[] bytes) => Decode(bytes).Item1;
+
     /// <summary>The rows of a pasted table that say something, its head among them; a line break within quotes is a space of its field.</summary>
     /// <param name="text">The text.</param>
     /// <param name="separator">What is between fields.</param>

@@ -6,7 +6,7 @@ namespace JollyAlmanac.Formats;
 /// <summary>Finds the files of a roster: a zip or a folder of OneRoster's files, or one table.</summary>
 public static class RosterFiles
 {
-    private const long MostBytes = 100 * 1024 * 1024;
+    internal const long MostBytes = 100 * 1024 * 1024;
 
     /// <summary>Reads a file that came in: a zip of OneRoster's files, or a table of people.</summary>
     /// <param name="name">What it is called.</param>

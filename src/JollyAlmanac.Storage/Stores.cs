@@ -33,6 +33,7 @@ public sealed class Stores
         Letters = new(connection);
         Requests = new(connection, rows);
         RosterImports = new(connection);
+        SchoolImports = new(connection);
         Calendars = new(connection, rows, Cached);
         JoinLinks = new(connection, rows);
         Series = new(connection, rows);
@@ -83,6 +84,9 @@ public sealed class Stores
 
     /// <summary>Lists that are being reviewed.</summary>
     public RosterImportStore RosterImports { get; }
+
+    /// <summary>What files of the whole school said.</summary>
+    public SchoolImportStore SchoolImports { get; }
 
     /// <summary>Calendars and their grants.</summary>
     public CalendarStore Calendars { get; }

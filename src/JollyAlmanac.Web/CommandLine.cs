@@ -9,6 +9,7 @@ using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
+using JollyAlmanac.Application.SchoolImports;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.Data;
 using JollyAlmanac.Core.People;
@@ -46,6 +47,7 @@ public static class CommandLine
             Restore(),
             CheckData(),
             Roster(),
+            SchoolFiles(),
             FileWorker.Verb(),
         };
         var help = new Command("help", "This text.");
@@ -749,6 +751,57 @@ public static class CommandLine
                 }
             });
         });
+        return command;
+    }
+
+    private static Command SchoolFiles()
+    {
+        var data = Data("The data directory; the almanac may be serving it");
+        var paths = new Argument<string[]>("path")
+        {
+            Description = "Files and folders: OneRoster's, timetables, days without class, bells, rooms",
+            Arity = ArgumentArity.OneOrMore,
+        };
+        var term = new Option<string>("--term") { Description = "The term that the timetables are for" };
+        var dry = new Option<bool>("--dry-run") { Description = "Say what it would do, and keep nothing" };
+        var json = new Option<bool>("--json") { Description = "Say it as JSON" };
+        var end = new Option<bool>("--end-gone") { Description = "What the files no longer have ends" };
+        var command = new Command(
+            "school",
+            "Make a whole school of its files, or bring newer ones. What was changed by hand stays."
+        )
+        {
+            paths,
+            data,
+            term,
+            dry,
+            json,
+            end,
+        };
+        command.SetAction(call =>
+            Guarded(() =>
+            {
+                var directory = call.GetValue(data)!.FullName;
+                if (!DataDirectory.HoldsData(directory))
+                    return Refuse($"There is no almanac's data in {directory}.");
+                try
+                {
+                    var done = ServiceRegistration.ImportSchoolFromShell(
+                        directory,
+                        SystemClock.Instance,
+                        call.GetValue(paths)!,
+                        new SchoolImportChoices(EndGone: call.GetValue(end)) { Term = call.GetValue(term) },
+                        call.GetValue(dry)
+                    );
+                    Console.WriteLine(call.GetValue(json) ? done.ToJson() : done.ToText(call.GetValue(dry)));
+                    return done.IsWhole ? 0 : 1;
+                }
+                catch (FormatException refusal)
+                {
+                    return Refuse(refusal.Message);
+                }
+            })
+        );
         return command;
     }
 

@@ -7,6 +7,7 @@ using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Application.SchoolImports;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Core.Access;
@@ -303,6 +304,11 @@ public sealed class ActTableTests : IDisposable
             ["SetSchoolDefaults.SetDepartment"] = who =>
                 school.SchoolDefaults.SetDepartment(who, slug, new CalendarDefaultsInput(OpenTo.Anyone)),
             ["SetSchoolDefaults.ClearDepartment"] = who => school.SchoolDefaults.ClearDepartment(who, slug),
+            ["SchoolImport.Begin"] = who => school.SchoolImport.Begin(who, [], "Class,Day,Period"),
+            ["SchoolImport.Review"] = who => school.SchoolImport.Review(who, 999, new SchoolImportChoices()),
+            ["SchoolImport.Keep"] = who => school.SchoolImport.Keep(who, 999, new SchoolImportChoices()),
+            ["SchoolImport.LastTakenIn"] = who => school.SchoolImport.LastTakenIn(who),
+            ["SchoolImport.Undo"] = who => school.SchoolImport.Undo(who),
             ["SetSchoolTime.SetSchool"] = who =>
                 school.SchoolTime.SetSchool(who, SchoolDetails.Of(school.SchoolQuery.Find()!)),
             ["SetSchoolTime.OpenSchool"] = who => school.SchoolTime.OpenSchool(who),

@@ -7,6 +7,7 @@ using JollyAlmanac.Application.Materials;
 using JollyAlmanac.Application.People;
 using JollyAlmanac.Application.Publishing;
 using JollyAlmanac.Application.Queries;
+using JollyAlmanac.Application.SchoolImports;
 using JollyAlmanac.Application.Schools;
 using JollyAlmanac.Application.Sharing;
 using JollyAlmanac.Application.SignIn;
@@ -195,6 +196,7 @@ internal sealed class TestSchool : IDisposable
         News = new RoomNews(Database, Clock, new FileVault(Directory), new UploadLimit(64 * 1024), check, providers);
         Compose = new ComposeSeries(gate, new FileVault(Directory), new UploadLimit(1024), check, providers);
         Quick = new QuickAdd(gate, Compose);
+        SchoolImport = new SchoolImport(gate, Database, Clock, Compose, RosterImport);
         Import = new ImportFile(gate, Database, Clock, new FileVault(Directory), new UploadLimit(1024), check);
         Copies = new GiveCopy(gate);
         Fetch = new FetchFile(gate, Import, new StandInFiles());
@@ -277,6 +279,8 @@ internal sealed class TestSchool : IDisposable
     public Absences Absences { get; }
 
     public RosterImport RosterImport { get; }
+
+    public SchoolImport SchoolImport { get; }
 
     public Invitations Invitations { get; }
 

@@ -18,7 +18,8 @@ public sealed class ExampleTests
         using JollyAlmanac.Core; using JollyAlmanac.Core.Access; using JollyAlmanac.Core.Calendars; using JollyAlmanac.Core.Doors;
         using JollyAlmanac.Core.JoinLinks; using JollyAlmanac.Core.Materials; using JollyAlmanac.Core.Parsing;
         using JollyAlmanac.Core.People; using JollyAlmanac.Core.Publishing; using JollyAlmanac.Core.Recurrence;
-        using JollyAlmanac.Core.Rosters; using JollyAlmanac.Core.Series; using JollyAlmanac.Core.Terms; using JollyAlmanac.Formats;
+        using JollyAlmanac.Core.Rosters; using JollyAlmanac.Core.Series; using JollyAlmanac.Core.Terms; using JollyAlmanac.Core.Timetables;
+        using JollyAlmanac.Formats;
         using JollyAlmanac.Formats.ICalendar;
         """;
 

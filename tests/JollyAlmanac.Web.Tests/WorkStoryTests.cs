@@ -347,4 +347,51 @@ public sealed class WorkStoryTests : IDisposable
         await teacher.Open("/calendars/field-science/defaults");
         Assert.NotEqual(HttpStatusCode.OK, teacher.Status);
     }
+
+    [Fact]
+    public async Task A_school_comes_from_its_files_and_goes_back()
+    {
+        using var coordinator = await As(DemoServer.Coordinator);
+        await coordinator.Follow("People");
+        await coordinator.Follow("The school from its files");
+        await coordinator.Press("Look at what would come of it", status: HttpStatusCode.UnprocessableEntity);
+        coordinator.Sees("Choose files, or paste a timetable or a list.");
+        const string Timetable =
+            "Class\tTeacher\tDay\tPeriod\tRoom\nLichen 10F\tOrla Marchbanks\tMon\t2\tRoom 6\nLichen 10F\tOrla Marchbanks\tThu\t2\tRoom 6\nKelp 9G\tMarchbank\tFri\t19\tRoom 6";
+        await coordinator.Fill("Or paste", Timetable).Press("Look at what would come of it");
+        coordinator
+            .Sees("2 new calendars")
+            .Sees("Mon and Thu in period 2")
+            .Sees("Nobody who teaches here is called “Marchbank”")
+            .Sees("No bell is called “19”")
+            .Sees("1 class without meetings");
+        await coordinator.Press("Bring in 2 calendars");
+        coordinator.Sees("Taken in: 2 new calendars, 1 new series").Sees("Lichen 10F");
+        // The one who teaches it has it.
+        using (var teacher = await As(DemoServer.Teacher))
+        {
+            await teacher.Follow("Calendars");
+            await teacher.Follow("Lichen 10F");
+            teacher.Sees("Settings").Sees("Room 6");
+        }
+
+        using (var stranger = await Stranger("/c/lichen-10f"))
+            stranger.Sees("Lichen 10F");
+        // The same again changes nothing.
+        await coordinator.Open("/school-files");
+        await coordinator.Fill("Or paste", Timetable).Press("Look at what would come of it");
+        coordinator.Sees("0 new calendars").Sees("Taking them in changes nothing.");
+        await coordinator.Follow("More files");
+        await coordinator
+            .Fill("Or paste", "26 Nov 2026 Boat day\n27 Nov 2026 Boat day")
+            .Press("Look at what would come of it");
+        await coordinator.Open("/school-files");
+        await coordinator.Press("Take it back");
+        coordinator.Sees("Took back what files of the school had brought: 2 calendars, 1 series.");
+        using (var stranger = await Stranger("/c/lichen-10f"))
+            Assert.Equal(HttpStatusCode.NotFound, stranger.Status);
+        using var other = await As(DemoServer.Teacher);
+        await other.Open("/school-files");
+        Assert.Equal(HttpStatusCode.Forbidden, other.Status);
+    }
 }

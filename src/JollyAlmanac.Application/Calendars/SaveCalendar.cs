@@ -22,20 +22,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             var (facts, named, problems) = Read(school, input, null);
             if (problems.Count > 0)
                 return new Outcome<Calendar>.Refused(problems);
-            var calendar = stores.Calendars.Add(
-                facts with
-                {
-                    ShowsList = stores.School.DefaultsFor(facts.Department).ShowsList,
-                    Slug = FreeSlug(stores, facts.Title),
-                    Zone = school.School.Time.Zone,
-                    Owner = person,
-                    ChangedAt = school.Now,
-                }
-            );
-            stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(person), AccessLevel.Manager));
-            Open(stores, calendar.Id, input.OpenTo);
-            if (input.CoordinatorsManage && stores.Groups.OfRole(SchoolRole.Coordinator) is { } office)
-                stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(office), AccessLevel.Manager));
+            var calendar = Make(school, facts, person, input.OpenTo, input.CoordinatorsManage);
             Name(stores, calendar.Id, [], named);
             stores.History.Add(
                 school.Now,
@@ -50,6 +37,27 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             );
             return new Outcome<Calendar>.Done(calendar);
         });
+
+    /// <summary>Makes a calendar of those facts, whose owner is its manager. Without a line of history.</summary>
+    internal static Calendar Make(AtSchool at, Calendar facts, PersonId owner, OpenTo openTo, bool coordinatorsManage)
+    {
+        var stores = at.Stores;
+        var calendar = stores.Calendars.Add(
+            facts with
+            {
+                ShowsList = stores.School.DefaultsFor(facts.Department).ShowsList,
+                Slug = FreeSlug(stores, facts.Title),
+                Zone = at.School.Time.Zone,
+                Owner = owner,
+                ChangedAt = at.Now,
+            }
+        );
+        stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(owner), AccessLevel.Manager));
+        Open(stores, calendar.Id, openTo);
+        if (coordinatorsManage && stores.Groups.OfRole(SchoolRole.Coordinator) is { } office)
+            stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(office), AccessLevel.Manager));
+        return calendar;
+    }
 
     /// <summary>Changes a calendar. Its address stays.</summary>
     public Outcome<Calendar> Change(Viewer viewer, Slug slug, CalendarInput input) =>

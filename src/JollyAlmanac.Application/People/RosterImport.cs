@@ -286,7 +286,8 @@ public sealed class RosterImport(Gate gate, AlmanacDatabase database, IClock clo
                 ),
             };
 
-    private static RosterPlan Plan(Stores stores, Roster roster, RosterImportChoices choices) =>
+    /// <summary>What taking a list in would do.</summary>
+    internal static RosterPlan Plan(Stores stores, Roster roster, RosterImportChoices choices) =>
         RosterPlan.Of(
             roster,
             stores.People.Known(),
@@ -298,7 +299,8 @@ public sealed class RosterImport(Gate gate, AlmanacDatabase database, IClock clo
             )
         );
 
-    private RosterImportResult TakeIn(
+    /// <summary>Takes a list in, in the writing of another act.</summary>
+    internal RosterImportResult TakeIn(
         Stores stores,
         PersonId by,
         Instant now,

@@ -378,7 +378,8 @@ public sealed class SetSchoolTime(Gate gate)
     private static SchoolTime? Read(AtSchool at, FormReader entry, SchoolTimeInput input) =>
         SchoolTimeReader.Read(entry, input, at.School.Time, at.Stores.School.TermsInUse(), at.Today);
 
-    private static Outcome<School> Store(AtSchool at, SchoolTime time, int expectedRevision)
+    /// <summary>Keeps the school's time with its history, where it still has the revision.</summary>
+    internal static Outcome<School> Store(AtSchool at, SchoolTime time, int expectedRevision)
     {
         var before = at.School.Time;
         var edits = Edits(before, time);

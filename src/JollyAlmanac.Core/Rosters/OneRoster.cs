@@ -1,18 +1,19 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.Parsing;
 using JollyAlmanac.Core.People;
+using NodaTime.Text;
 
 namespace JollyAlmanac.Core.Rosters;
 
 /// <summary>
-/// Reads the CSV files of 1EdTech's OneRoster, 1.1 and 1.2: users, roles (1.2), classes, enrollments and orgs. The names of files,
+/// Reads the CSV files of 1EdTech's OneRoster, 1.1 and 1.2: users, roles (1.2), academic sessions, courses, classes, enrollments and orgs. The names of files,
 /// columns, roles and types are from memory of the standard's tables.
 /// </summary>
 public static class OneRoster
 {
     /// <summary>The files that are read, without ".csv"; users has to be there.</summary>
     public static ImmutableArray<string> Files { get; } =
-    ["manifest", "orgs", "users", "roles", "classes", "enrollments"];
+    ["manifest", "orgs", "academicsessions", "courses", "users", "roles", "classes", "enrollments"];
 
     /// <summary>Reads a set of files.</summary>
     /// <param name="tables">The tables that are there, by their file's name without ".csv".</param>
@@ -90,6 +91,11 @@ public static class OneRoster
         }
 
         var groups = new List<RosterGroup>();
+        var classes = new List<RosterClass>();
+        var subjects = Rows(tables, "courses", refused, ["sourcedId", "title"])
+            .Where(row => !IsGone(row))
+            .GroupBy(row => row["sourcedId"])
+            .ToDictionary(one => one.Key, one => FirstOf(one.First()["subjects"]), StringComparer.Ordinal);
         var (students, teachers) = Enrolled(tables, refused, bySource, ended);
         foreach (var row in Rows(tables, "classes", refused, ["sourcedId", "title"]))
         {
@@ -122,6 +128,20 @@ public static class OneRoster
                     [.. students.GetValueOrDefault(source, []).Distinct()]
                 )
             );
+            var list = students.GetValueOrDefault(source, []);
+            classes.Add(
+                new RosterClass(
+                    source,
+                    // Its code is needed only to tell it from another of its name.
+                    title,
+                    row["classCode"],
+                    FirstOf(row["subjects"]) is { Length: > 0 } subject
+                        ? subject
+                        : subjects.GetValueOrDefault(row["courseSourcedId"], ""),
+                    [.. teachers.GetValueOrDefault(source, []).Distinct()],
+                    list.Distinct().Count()
+                )
+            );
             if (teachers.TryGetValue(source, out var staff))
                 groups.Add(
                     new RosterGroup($"staff {source}", $"{name}, teachers", GroupKind.Staff, [.. staff.Distinct()])
@@ -136,7 +156,49 @@ public static class OneRoster
                 && orgs.TryGetValue(row["sourcedId"], out var members)
             )
                 groups.Add(new RosterGroup($"org {row["sourcedId"]}", row["name"], GroupKind.Department, [.. members]));
-        return new Roster([.. people], [.. groups], [.. refused], IsWhole: !isDelta);
+        return new Roster([.. people], [.. groups], [.. refused], IsWhole: !isDelta)
+        {
+            Classes = [.. Distinct(classes)],
+            Terms = [.. Terms(tables, refused).OrderBy(term => term.First)],
+        };
+    }
+
+    private static IEnumerable<RosterClass> Distinct(List<RosterClass> classes)
+    {
+        var titles = classes
+            .GroupBy(one => one.Title, StringComparer.OrdinalIgnoreCase)
+            .Where(group => group.Count() > 1)
+            .Select(group => group.Key)
+            .ToHashSet(StringComparer.OrdinalIgnoreCase);
+        return classes.Select(one =>
+            titles.Contains(one.Title)
+            && one.Code.Length > 0
+            && !one.Title.Contains(one.Code, StringComparison.OrdinalIgnoreCase)
+                ? one with
+                {
+                    Title = $"{one.Title} {one.Code}",
+                }
+                : one
+        );
+    }
+
+    private static string FirstOf(string list) =>
+        list.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).FirstOrDefault("");
+
+    private static IEnumerable<RosterTerm> Terms(IReadOnlyDictionary<string, Table> tables, List<RefusedLine> refused)
+    {
+        foreach (
+            var row in Rows(tables, "academicsessions", refused, ["sourcedId", "title", "type", "startDate", "endDate"])
+        )
+            if (
+                !IsGone(row)
+                && row["type"].ToLowerInvariant() is "term" or "semester"
+                && LocalDatePattern.Iso.Parse(row["startDate"]).TryGetValue(default, out var first)
+                && LocalDatePattern.Iso.Parse(row["endDate"]).TryGetValue(default, out var last)
+                && first <= last
+                && row["title"].Length > 0
+            )
+                yield return new RosterTerm(row["title"], first, last);
     }
 
     private static (Dictionary<string, List<int>> Students, Dictionary<string, List<int>> Teachers) Enrolled(

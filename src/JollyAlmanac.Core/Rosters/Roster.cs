@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using JollyAlmanac.Core.People;
+using NodaTime;
 
 namespace JollyAlmanac.Core.Rosters;
 
@@ -35,6 +36,28 @@ public sealed record RosterPerson(string Source, string Name, EmailAddress? Emai
 /// <param name="Members">Who is in it: places in the list's people.</param>
 public sealed record RosterGroup(string Source, string Name, GroupKind Kind, ImmutableArray<int> Members);
 
+/// <summary>A class of a list that came in.</summary>
+/// <param name="Source">What the list knows it by.</param>
+/// <param name="Title">What it is called.</param>
+/// <param name="Code">Its code; empty for none.</param>
+/// <param name="Department">Its subject; empty for none.</param>
+/// <param name="Teachers">Who teaches it: places in the list's people, the first named first.</param>
+/// <param name="Students">How many are on its list.</param>
+public sealed record RosterClass(
+    string Source,
+    string Title,
+    string Code,
+    string Department,
+    ImmutableArray<int> Teachers,
+    int Students
+);
+
+/// <summary>A term of a list that came in.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="First">Its first day.</param>
+/// <param name="Last">Its last day, inclusive.</param>
+public sealed record RosterTerm(string Name, LocalDate First, LocalDate Last);
+
 /// <summary>A line that is not taken in.</summary>
 /// <param name="File">The file; empty for what was pasted, or where there is one alone.</param>
 /// <param name="Line">The line, from 1.</param>
@@ -57,6 +80,12 @@ public sealed record Roster(
     int Doubles = 0
 )
 {
+    /// <summary>The classes it tells of.</summary>
+    public ImmutableArray<RosterClass> Classes { get; init; } = [];
+
+    /// <summary>The terms it tells of, by their first day.</summary>
+    public ImmutableArray<RosterTerm> Terms { get; init; } = [];
+
     /// <summary>What was noticed in reading it, for people.</summary>
     public ImmutableArray<string> Remarks { get; init; } = [];
 }

@@ -15,6 +15,9 @@ public sealed class RosterImportStore
     /// <summary>A list of people.</summary>
     public const string People = "people";
 
+    /// <summary>Files of the whole school.</summary>
+    public const string School = "school";
+
     /// <summary>A file of sessions.</summary>
     public const string Sessions = "sessions";
 

@@ -29,6 +29,9 @@ public sealed class SetUpModel(SetUpQuery setUpQuery, RequestContext requestCont
 {
     public IReadOnlyList<SetUpStep> Steps { get; private set; } = [];
 
+    /// <summary>All can be done at once, by the school's files.</summary>
+    public bool MayBringSchool => requestContext.Viewer.Role == SchoolRole.Coordinator;
+
     /// <summary>The keys of steps that shall wait.</summary>
     public IReadOnlyList<string> Skipped { get; private set; } = [];
 
