@@ -327,4 +327,54 @@ public sealed class SchoolImportTests : IDisposable
             TestSchool.Done(school.SchoolImport.Review(Coordinator, more, Choices)).Classes.Select(one => one.Title)
         );
     }
+
+    [Fact]
+    public void What_somebody_took_off_or_put_away_stays_so()
+    {
+        Keep(Timetable);
+        var (knots, choir) = (Titled("Knots 7"), Titled("Shore Choir"));
+        TestSchool.Done(school.TakeOff.Do(Coordinator, knots.Slug, SeriesOf("Knots 7")[1].Id, 1));
+        TestSchool.Done(school.Calendars.Archive(Coordinator, choir.Slug, choir.Version));
+        var review = Review(("t.csv", Timetable));
+        Assert.Equal("0 0 1 1 0", News(review));
+        Assert.Contains("archived or deleted here", review.Classes[0].Refusal, StringComparison.Ordinal);
+        Assert.True(review.IsNothing);
+        Keep(Timetable);
+        Assert.Single(SeriesOf("Knots 7"));
+        Assert.DoesNotContain(school.Database.Read(stores => stores.Calendars.All()), one =>
+            one.Title == "Shore Choir"
+        );
+    }
+
+    // Where the school's coordinators do not manage what is made, whoever takes it in does not, either, and still several series join by one room.
+    [Fact]
+    public void Who_takes_it_in_gets_no_more_than_the_defaults_give()
+    {
+        TestSchool.Done(
+            school.SchoolDefaults.Do(
+                Coordinator,
+                new Schools.SchoolDefaultsInput(Calendars.OpenTo.Named, CoordinatorsManage: false)
+            )
+        );
+        var id = Begin(("t.csv", Timetable), ("rooms.csv", "Class,Link\nKnots 7,https://rooms.skerry.example/kn7"));
+        TestSchool.Done(school.SchoolImport.Keep(Coordinator, id, Choices));
+        var knots = Titled("Knots 7");
+        Assert.Equal(
+            AccessLevel.None,
+            school.Database.Read(stores => AccessRules.LevelOf(Coordinator, stores.Calendars.GrantsOf(knots.Id)))
+        );
+        Assert.Single(SeriesOf("Knots 7").Select(one => one.JoinLink).Distinct());
+        // And cannot be brought in again by them: it is not theirs to change.
+        Assert.All(Review(("t.csv", Timetable)).Classes, one => Assert.NotEmpty(one.Refusal));
+    }
+
+    [Fact]
+    public void Two_who_take_in_the_same_at_once_make_it_once()
+    {
+        var (one, other) = (Begin(("t.csv", Timetable)), Begin(("t.csv", Timetable)));
+        TestSchool.Done(school.SchoolImport.Keep(Coordinator, one, Choices));
+        var second = TestSchool.Done(school.SchoolImport.Keep(Coordinator, other, Choices)).Review;
+        Assert.Equal("0 0 3 0 0", News(second));
+        Assert.IsType<Outcome<SchoolImportResult>.NotFound>(school.SchoolImport.Keep(Coordinator, one, Choices));
+    }
 }

@@ -1,4 +1,3 @@
-using System.Collections.Immutable;
 using System.Text.Json;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
@@ -300,14 +299,20 @@ public sealed class SchoolImport(
                 ) && one.Known is null
             )
                 stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(manager.Id), AccessLevel.Manager));
+        // On a calendar that was there, who is on it is its managers' own.
         if (
-            lists.TryGetValue(one.ListSource, out var list)
+            one.Known is null
+            && lists.TryGetValue(one.ListSource, out var list)
             && grants.All(grant => grant.To != new Grantee.OneGroup(list.Id))
         )
             stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(list.Id), AccessLevel.Full));
         stores.SchoolImports.SetClass(one.Source, calendar.Id);
 
-        // A coordinator takes in for everybody: what is made is theirs to make, whoever is to keep it.
+        // A coordinator takes in for everybody: what is made is theirs to make, whoever is to keep it. Until all of it is there they manage it.
+        var owner = new Grantee.OnePerson(at.Person);
+        var isHelping = one.Known is null && stores.Calendars.GrantsOf(calendar.Id).All(grant => grant.To != owner);
+        if (isHelping)
+            stores.Calendars.Set(new Grant(calendar.Id, owner, AccessLevel.Manager));
         var there = new AtCalendar(
             Operation.AddSeveralSeries,
             stores,
@@ -366,14 +371,12 @@ public sealed class SchoolImport(
                         Place = draft.Place,
                         Pattern = draft.Pattern with { From = before.Pattern.From, Extra = before.Pattern.Extra },
                     };
+                    if (LinkDoor.Opens(stores, at.School, at.Viewer, before, after) is { } refusal)
+                        return refusal;
                     if (!new AtSeries(there, before).Store(after, $"changed {before.Title} as a file says"))
                         return "Somebody changed it at the same moment.";
                     undo.Changed.Add(
-                        new UndoChange(
-                            SeriesState.Of(before, takenOff: false, []),
-                            before.Version + 1,
-                            stores.SchoolImports.Meetings()[one.Source].First(known => known.Series == before.Id).Said
-                        )
+                        new UndoChange(SeriesState.Of(before, takenOff: false, []), before.Version + 1, series.Before)
                     );
                     stores.SchoolImports.SetMeeting(
                         one.Source,
@@ -419,6 +422,8 @@ public sealed class SchoolImport(
             }
         }
 
+        if (isHelping)
+            stores.Calendars.Remove(calendar.Id, owner);
         return null;
     }
 
@@ -462,6 +467,10 @@ public sealed class SchoolImport(
                 return Outcome.Because<string>("", "There is nothing of yours to take back.");
             var stores = at.Stores;
             var (calendars, taken, kept) = (0, 0, 0);
+            var sources = stores
+                .SchoolImports.Meetings()
+                .SelectMany(group => group.Select(one => (one.Series, Source: group.Key)))
+                .ToDictionary(pair => pair.Series, pair => pair.Source);
             foreach (var (before, version, said) in state.Changed)
             {
                 if (
@@ -475,13 +484,7 @@ public sealed class SchoolImport(
                 }
 
                 stores.Calendars.Touch(now.Calendar, at.Now);
-                if (
-                    stores
-                        .SchoolImports.Meetings()
-                        .SelectMany(group => group.Select(one => (group.Key, one)))
-                        .FirstOrDefault(pair => pair.one.Series == now.Id) is
-                    (string source, not null)
-                )
+                if (sources.TryGetValue(now.Id, out var source))
                     stores.SchoolImports.SetMeeting(source, new ImportedMeeting(now.Id, said, version + 1));
                 taken++;
             }

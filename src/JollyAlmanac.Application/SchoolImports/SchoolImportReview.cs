@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Text.Json;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Rosters;
 using JollyAlmanac.Core.Series;
 using JollyAlmanac.Core.Terms;
@@ -80,6 +79,9 @@ public sealed record SeriesNews(string Title, ImportNews News, string Sentence)
     internal string Said { get; init; } = "";
 
     internal string Link { get; init; } = "";
+
+    // What the files said before, where they say otherwise now.
+    internal string Before { get; init; } = "";
 
     internal Plan? Plan { get; init; }
 

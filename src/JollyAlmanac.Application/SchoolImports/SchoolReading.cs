@@ -503,6 +503,12 @@ internal sealed class SchoolReading
             ListSource = one.ListSource,
             Key = one.Key,
         };
+        if (calendar is null && known.IsAway(one.Source))
+            return news with
+            {
+                Refusal =
+                    "Its calendar was archived or deleted here, and stays so. Bring it back from the end of the list of calendars.",
+            };
         // What is on a calendar of others is not shown here, either.
         if (calendar is null ? known.IsTaken(one.Title) : !known.IsMine(calendar))
             return news with
@@ -526,6 +532,21 @@ internal sealed class SchoolReading
                 before.Remove(same);
                 offers.Remove(offer);
                 lines.Add(Line(offer, ImportNews.Same, stands) with { IsByHand = stands.Version != same.Version });
+            }
+
+        // What somebody took off stays off.
+        foreach (var offer in offers.ToList())
+            if (before.FirstOrDefault(old => old.IsTakenOff && old.Said == offer.Said) is { } off)
+            {
+                before.Remove(off);
+                offers.Remove(offer);
+                lines.Add(
+                    new SeriesNews(
+                        one.Title,
+                        ImportNews.Stays,
+                        $"{SayBack.When(offer.Draft.Pattern, school)}: taken off here by hand, so it stays off."
+                    )
+                );
             }
 
         // What stands at the same times already, whoever made it.
@@ -559,7 +580,12 @@ internal sealed class SchoolReading
                 continue;
             before.Remove(nearest);
             offers.Remove(offer);
-            lines.Add(Line(offer, stands.Version == nearest.Version ? ImportNews.Changed : ImportNews.Stays, stands));
+            lines.Add(
+                Line(offer, stands.Version == nearest.Version ? ImportNews.Changed : ImportNews.Stays, stands) with
+                {
+                    Before = nearest.Said,
+                }
+            );
         }
 
         lines.AddRange(offers.Select(offer => Line(offer, ImportNews.New, null)));
@@ -786,11 +812,14 @@ internal sealed class SchoolReading
 
         // By what the files know it by, else by its title.
         public Calendar? Of(FoundClass one) =>
-            sources.TryGetValue(one.Source, out var id) && all.TryGetValue(id, out var known)
-                ? known
+            sources.TryGetValue(one.Source, out var id)
+                ? all.GetValueOrDefault(id)
                 : mine.Values.FirstOrDefault(calendar =>
                     calendar.Kind == CalendarKind.Class && Fold(calendar.Title) == one.Key
                 );
+
+        // Made of a file once, and put away by somebody since.
+        public bool IsAway(string source) => sources.TryGetValue(source, out var id) && !all.ContainsKey(id);
 
         public bool IsMine(Calendar calendar) => mine.ContainsKey(calendar.Id);
 

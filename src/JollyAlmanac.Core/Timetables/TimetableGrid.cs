@@ -237,6 +237,8 @@ public sealed partial class TimetableGrid(Func<string, bool> isTeacher)
 
     private static List<Block> Blocks(Sheet sheet)
     {
+        if (sheet.Rows.Length > MostRows)
+            return [];
         var heads = new List<(int Row, ImmutableArray<(int Column, string Day)> Days)>();
         for (var row = 0; row < sheet.Rows.Length; row++)
         {
@@ -349,6 +351,9 @@ public sealed partial class TimetableGrid(Func<string, bool> isTeacher)
 
     // A grid that is turned has its days down: no sheet of people has so few rows.
     private const int MostTurned = 400;
+
+    // A grid of every class of a large school is some thousand rows; what has more is a table.
+    private const int MostRows = 10_000;
 
     [GeneratedRegex(@"\s+/\s+|\s*\|\s*|\s*·\s*|\s*;\s*|\s*,\s+|\s+[–—-]\s+|\s*\(|\)\s*")]
     private static partial Regex PartMark();

@@ -1,6 +1,5 @@
 using Dapper;
 using JollyAlmanac.Core.Calendars;
-using JollyAlmanac.Core.Series;
 using Microsoft.Data.Sqlite;
 
 namespace JollyAlmanac.Storage.Calendars;
@@ -9,7 +8,8 @@ namespace JollyAlmanac.Storage.Calendars;
 /// <param name="Series">The series.</param>
 /// <param name="Said">What the file said of it.</param>
 /// <param name="Version">The version that it had then.</param>
-public sealed record ImportedMeeting(SeriesId Series, string Said, int Version);
+/// <param name="IsTakenOff">Somebody has taken it off since.</param>
+public sealed record ImportedMeeting(SeriesId Series, string Said, int Version, bool IsTakenOff = false);
 
 /// <summary>What files of the whole school said when they were last taken in.</summary>
 public sealed class SchoolImportStore
@@ -18,26 +18,24 @@ public sealed class SchoolImportStore
 
     internal SchoolImportStore(SqliteConnection connection) => this.connection = connection;
 
-    /// <summary>The calendars that classes of files became, by what the files know them by.</summary>
+    /// <summary>The calendars that classes of files became, those that are put away or deleted too, by what the files know them by.</summary>
     public IReadOnlyDictionary<string, CalendarId> Classes() =>
         connection
-            .Query<(string Source, long Calendar)>(
-                "select i.source, i.calendar_id from imported_classes i join calendars c on c.id = i.calendar_id where c.deleted_at is null"
-            )
+            .Query<(string Source, long Calendar)>("select source, calendar_id from imported_classes")
             .ToDictionary(row => row.Source, row => new CalendarId(row.Calendar));
 
-    /// <summary>The series that files were taken in to and that are there, by their class.</summary>
+    /// <summary>The series that files were taken in to, by their class.</summary>
     public ILookup<string, ImportedMeeting> Meetings() =>
         connection
-            .Query<(string Source, long Series, string Said, long Version)>(
+            .Query<(string Source, long Series, string Said, long Version, long IsOff)>(
                 """
-                select i.source, i.series_id, i.said, i.version from imported_meetings i join series s on s.id = i.series_id
-                where s.deleted_at is null order by i.series_id
+                select i.source, i.series_id, i.said, i.version, s.deleted_at is not null
+                from imported_meetings i join series s on s.id = i.series_id order by i.series_id
                 """
             )
             .ToLookup(
                 row => row.Source,
-                row => new ImportedMeeting(new SeriesId(row.Series), row.Said, (int)row.Version)
+                row => new ImportedMeeting(new SeriesId(row.Series), row.Said, (int)row.Version, row.IsOff == 1)
             );
 
     /// <summary>Notes which calendar a class became.</summary>
