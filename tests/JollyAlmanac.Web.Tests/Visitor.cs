@@ -172,6 +172,15 @@ public sealed partial class Visitor(HttpClient client) : IDisposable
         return this;
     }
 
+    /// <summary>Takes the tick out of a box.</summary>
+    public Visitor Untick(string label)
+    {
+        if (Field(label) is not IHtmlInputElement { Type: "checkbox" } box)
+            throw new InvalidOperationException($"“{label}” is no box.");
+        box.IsChecked = false;
+        return this;
+    }
+
     /// <summary>Chooses a file.</summary>
     public Visitor Attach(string label, string name, byte[] bytes)
     {

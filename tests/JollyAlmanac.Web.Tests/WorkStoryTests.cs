@@ -394,4 +394,52 @@ public sealed class WorkStoryTests : IDisposable
         await other.Open("/school-files");
         Assert.Equal(HttpStatusCode.Forbidden, other.Status);
     }
+
+    [Fact]
+    public async Task A_family_finds_its_class_on_the_front_page_and_nothing_that_is_for_named_people()
+    {
+        // As it is at first: who is not signed in is led there.
+        using (var stranger = await Stranger("/"))
+            stranger.Sees("Password").DoesNotSee("Find your class");
+        using var coordinator = await As(DemoServer.Coordinator);
+        await coordinator.Follow("School time");
+        await coordinator.Open("/school-time/school");
+        await coordinator.Tick("Families find their class at the almanac’s first address").Press("Save");
+        using var family = await Stranger("/");
+        family
+            .Sees("Skerry Isles School")
+            .Sees("Tidepool Biology 9C")
+            .Sees("today, 12:35")
+            .Sees("Teachers’ conference")
+            .DoesNotSee("Tidepool Biology 9A")
+            .DoesNotSee("Field Science");
+        await family.Fill("Find your class", "tidepool").Press("Find");
+        family.Sees("Tidepool Biology 9C").DoesNotSee("French 8");
+        await family.Follow("Tidepool Biology 9C");
+        family.Sees("Tidepool Biology 9C");
+        await family.Open("/?find=9A");
+        family.Sees("No class of that name is open to anyone").DoesNotSee("Tidepool");
+        // What is wrong in the address changes nothing.
+        foreach (
+            var odd in new[] { "/?within=nowhere", "/?page=-4", "/?within=none&page=99999", "/?find=%25%27%3Cb%3E" }
+        )
+        {
+            await family.Open(odd);
+            Assert.Equal(HttpStatusCode.OK, family.Status);
+            family.DoesNotSee("Tidepool Biology 9A");
+        }
+
+        // Who is signed in goes to their day as before, and sees theirs there alone.
+        using var student = await As(DemoServer.Student);
+        student.DoesNotSee("Find your class");
+        // Its department's own calendar opened, the classes stand under it.
+        await coordinator.Open("/calendars/field-science/edit");
+        await coordinator.Tick("Open to anyone with its address.").Press("Save");
+        await family.Open("/");
+        family.Sees("Field Science");
+        await coordinator.Open("/school-time/school");
+        await coordinator.Untick("Families find their class at the almanac’s first address").Press("Save");
+        await family.Open("/");
+        family.Sees("Password").DoesNotSee("Tidepool");
+    }
 }

@@ -74,6 +74,9 @@ public sealed record CalendarList(
 /// <summary>Reads the calendars that somebody may see.</summary>
 public sealed class CalendarListQuery(AlmanacDatabase database, IClock clock)
 {
+    /// <summary>How all calendars stand for strangers: another text after any write, and each minute.</summary>
+    public string StateVersion() => $"{database.Epoch()} {clock.GetCurrentInstant().ToUnixTimeSeconds() / 60}";
+
     /// <summary>The departments that the viewer may know of, by title.</summary>
     public IReadOnlyList<Calendar> Departments(Viewer viewer) =>
         database.Read(stores => stores.Calendars.DepartmentsReachedBy(viewer, 500));

@@ -146,6 +146,9 @@ public sealed record SchoolDetails(
     int Revision = 0
 )
 {
+    /// <summary>A stranger finds the classes that are open to anyone at the first address.</summary>
+    public bool FrontPage { get; init; }
+
     /// <summary>The form of what is stored.</summary>
     public static SchoolDetails Of(School school) =>
         new(
@@ -156,7 +159,10 @@ public sealed record SchoolDetails(
             school.TwelveHours,
             school.Help,
             school.Revision
-        );
+        )
+        {
+            FrontPage = school.HasFrontPage,
+        };
 }
 
 /// <summary>Sets the school's time: terms, no-class days, bells and the cycle. For coordinators.</summary>
@@ -217,6 +223,9 @@ public sealed class SetSchoolTime(Gate gate)
                     ? ""
                     : $"set times to {(input.TwelveHours ? "12" : "24")} hours",
                 help == at.School.Help ? "" : "changed whom to ask where something does not work",
+                input.FrontPage == at.School.HasFrontPage ? ""
+                : input.FrontPage ? "opened the front page to anyone"
+                : "closed the front page",
             ];
             if (told.All(one => one.Length == 0))
                 return new Outcome<School>.Done(at.School);
@@ -227,6 +236,7 @@ public sealed class SetSchoolTime(Gate gate)
                 input.MonthFirst,
                 input.TwelveHours,
                 help,
+                input.FrontPage,
                 at.Now
             );
             if (!zone.Equals(now.Zone))

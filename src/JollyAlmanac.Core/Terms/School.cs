@@ -12,6 +12,9 @@ public sealed record School(string Name, SchoolTime Time, int Revision, Instant 
     /// <summary>Times are written by twelve hours: "1:30 pm".</summary>
     public bool TwelveHours { get; init; }
 
+    /// <summary>A stranger finds the classes that are open to anyone at the first address.</summary>
+    public bool HasFrontPage { get; init; }
+
     /// <summary>How many days a passcode may be in use; null for as long as one likes.</summary>
     public int? PasscodeDays { get; init; }
 

@@ -172,7 +172,7 @@ public sealed class SchoolStore
     private School Read()
     {
         var row = connection.QuerySingle<SchoolRow>(
-            "select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours, help, passcode_days as PasscodeDays from school"
+            "select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours, help, passcode_days as PasscodeDays, front_page as FrontPage from school"
         );
         Term? before = null;
         // One that overlaps the one before it cannot be laid out in weeks.
@@ -293,6 +293,7 @@ public sealed class SchoolStore
             TwelveHours = row.TwelveHours == 1,
             Help = row.Help,
             PasscodeDays = (int?)row.PasscodeDays,
+            HasFrontPage = row.FrontPage == 1,
         };
     }
 
@@ -328,7 +329,7 @@ public sealed class SchoolStore
             new { zone }
         );
 
-    /// <summary>Sets its name, its zone, the day its weeks begin on, how it writes days and times, and its help; its revision rises.</summary>
+    /// <summary>Sets its name, its zone, the day its weeks begin on, how it writes days and times, its help, and whether it has a front page; its revision rises.</summary>
     public void Set(
         string name,
         string zone,
@@ -336,12 +337,13 @@ public sealed class SchoolStore
         bool monthFirst,
         bool twelveHours,
         string help,
+        bool frontPage,
         Instant now
     ) =>
         connection.Execute(
             """
             update school set name = @name, zone = @zone, first_day_of_week = @first, month_first = @monthFirst,
-                twelve_hours = @twelveHours, help = @help, revision = revision + 1, changed_at = @at
+                twelve_hours = @twelveHours, help = @help, front_page = @frontPage, revision = revision + 1, changed_at = @at
             """,
             new
             {
@@ -351,6 +353,7 @@ public sealed class SchoolStore
                 monthFirst,
                 twelveHours,
                 help,
+                frontPage,
                 at = now.ToUnixTimeMilliseconds(),
             }
         );
@@ -499,6 +502,7 @@ public sealed class SchoolStore
         long MonthFirst,
         long TwelveHours,
         string Help,
-        long? PasscodeDays
+        long? PasscodeDays,
+        long FrontPage
     );
 }

@@ -50,7 +50,7 @@ public sealed record ResponseKey(string Root, string Path, bool IsLook, string S
 }
 
 /// <summary>
-/// A class page, an embed and the page of a door are the same for everybody unknown until something of them is written, a minute has
+/// The front page, a class page, an embed and the page of a door are the same for everybody unknown until something of them is written, a minute has
 /// passed or the door changes: then they are answered without being made again. Whoever brings a cookie gets their own.
 /// </summary>
 public sealed class AnonymousResponseCache : IOutputCachePolicy
@@ -104,6 +104,7 @@ public sealed class AnonymousResponseCache : IOutputCachePolicy
                 ? services.GetRequiredService<Doors>().StateVersionOf(code)
             : Slug.TryParse(route["slug"] as string, null, out var slug)
                 ? services.GetRequiredService<ClassPageQuery>().StateVersionOf(slug)
+            : http.Request.Path == "/" ? services.GetRequiredService<CalendarListQuery>().StateVersion()
             : FeedToken.TryParse(route["token"] as string, null, out var token)
             && services.GetRequiredService<ReadEmbed>().StateVersionOf(token) is { } panel
                 ? $"{panel} {services.GetRequiredService<IClock>().GetCurrentInstant().ToUnixTimeSeconds() / 60}"
