@@ -100,6 +100,22 @@ public sealed class SchoolDefaultsTests : IDisposable
         TestSchool.Done(school.SchoolDefaults.ClearDepartment(school.Teacher, science.Slug));
         Assert.Equal(OpenTo.Anyone, New(science.Slug).OpenTo);
         Assert.NotEqual(link.Checklist, TestSchool.Done(school.Links.Begin(school.Teacher, made.Slug)).Checklist);
+        // What cannot be read is the closed way, and links are as usual.
+        TestSchool.Done(
+            school.SchoolDefaults.SetDepartment(
+                school.Teacher,
+                science.Slug,
+                own.Input with
+                {
+                    LinkEntry = new EntryRuleInput("hours"),
+                }
+            )
+        );
+        school.Execute(
+            "update department_defaults set new_open_to = 'nonsense', new_link_entry = '-5 -5', new_link_audience = 'nonsense'"
+        );
+        Assert.Equal(OpenTo.Named, New(science.Slug).OpenTo);
+        Assert.Equal(EntryRule.Usual, TestSchool.Done(school.Links.Begin(school.Teacher, made.Slug)).Link.Entry);
         // Somebody who may not know of the department gets the school's.
         TestSchool.Done(
             school.SchoolDefaults.SetDepartment(

@@ -377,4 +377,80 @@ public sealed class SchoolImportTests : IDisposable
         Assert.Equal("0 0 3 0 0", News(second));
         Assert.IsType<Outcome<SchoolImportResult>.NotFound>(school.SchoolImport.Keep(Coordinator, one, Choices));
     }
+
+    [Fact]
+    public void The_next_term_leaves_what_the_files_said_of_this_one()
+    {
+        Keep(Timetable);
+        var spring = Choices with { Term = "Spring term" };
+        var id = Begin(("t.csv", Timetable.Replace("Fri,4,Deck", "Fri,3,Deck", StringComparison.Ordinal)));
+        Assert.Equal("3 0 0 0 0", News(TestSchool.Done(school.SchoolImport.Review(Coordinator, id, spring))));
+        TestSchool.Done(school.SchoolImport.Keep(Coordinator, id, spring));
+        Assert.Equal(
+            ["2026-09-08 4", "2027-01-04 3"],
+            SeriesOf("Knots 7")
+                .Where(one => one.Place == "Deck")
+                .Select(one => $"{one.Pattern.From:uuuu-MM-dd} {((SessionTime.InPeriod)one.Pattern.Time).Period}")
+        );
+        // And each term's files again change nothing.
+        Assert.Equal("0 0 3 0 0", News(Review(("t.csv", Timetable))));
+    }
+
+    [Fact]
+    public void A_further_series_takes_the_link_that_its_calendar_has()
+    {
+        var rooms = ("rooms.csv", "Class,Link\nKnots 7,https://rooms.skerry.example/kn7");
+        TestSchool.Done(school.SchoolImport.Keep(Coordinator, Begin(("t.csv", Timetable), rooms), Choices));
+        TestSchool.Done(
+            school.SchoolImport.Keep(
+                Coordinator,
+                Begin(("t.csv", $"{Timetable}\nSea Crafts,Knots 7,Orla Marchbanks,Thu,3,Loft"), rooms),
+                Choices
+            )
+        );
+        Assert.Equal(3, SeriesOf("Knots 7").Count);
+        Assert.Single(SeriesOf("Knots 7").Select(one => one.JoinLink).Distinct());
+        Assert.Single(school.Database.Read(stores => stores.JoinLinks.Of(Titled("Knots 7").Id)));
+    }
+
+    [Theory]
+    [InlineData("Bells", "Period,Start,End\n1,8:00,9:00\n2,8:30,9:30")]
+    [InlineData("Term", "sourcedId,title,type,startDate,endDate\na1,Long,term,2027-07-01,2029-01-01")]
+    public void What_no_form_lets_pass_no_file_brings_in(string what, string file)
+    {
+        var before = school.SchoolQuery.Find()!;
+        if (what == "Bells")
+            TestSchool.Done(
+                school.SchoolTime.Do(Coordinator, time => new Core.Terms.SchoolTime(
+                    time.Zone,
+                    time.FirstDayOfWeek,
+                    time.Terms,
+                    time.NoClassDays
+                ))
+            );
+        before = school.SchoolQuery.Find()!;
+        var id = Begin(
+            (what == "Bells" ? "bells.csv" : "academicSessions.csv", file),
+            ("users.csv", "sourcedId,enabledUser,role,givenName,familyName\nu9,true,teacher,Odo,Lund"),
+            ("t.csv", "Class,Day,Start,End\nNets,Mon,8:00,8:50")
+        );
+        Assert.IsType<Outcome<SchoolImportResult>.Refused>(school.SchoolImport.Keep(Coordinator, id, Choices));
+        Assert.Equal(before.Time.Terms, school.SchoolQuery.Find()!.Time.Terms);
+        Assert.DoesNotContain(school.Database.Read(stores => stores.Calendars.All()), one => one.Title == "Nets");
+        Assert.DoesNotContain(school.Database.Read(stores => stores.People.Known()), one => one.Source == "u9");
+    }
+
+    [Fact]
+    public void Names_at_their_longest_and_with_markup_are_names_or_told()
+    {
+        var review = Keep(
+            $"Class,Department,Day,Period\n<b>Nets</b>,<i>Sea</i>,Mon,1\n{new string('k', 121)},Sea,Mon,1\n\u202Eknots,{new string('d', 200)},Tue,1"
+        );
+        Assert.Contains(review.Refused, line =>
+            line.Line == 3 && line.Reason.Contains("too long", StringComparison.Ordinal)
+        );
+        Assert.Equal(2, review.Classes.Count);
+        Assert.Equal(1, school.Database.Read(stores => stores.Calendars.All()).Count(one => one.Title == "<i>Sea</i>"));
+        Assert.DoesNotContain(school.Database.Read(stores => stores.Calendars.All()), one => one.Title.Length > 120);
+    }
 }

@@ -207,12 +207,25 @@ public sealed class SchoolImport(
         var people = roster is null
             ? null
             : rosterImport.TakeIn(stores, at.Person, at.Now, roster, new RosterImportChoices(EndGone: choices.EndGone));
-        var time = SchoolReading.Kept(SchoolReading.TimeOf(at, files, roster).Time);
-        if (
-            SetSchoolTime.Store(at with { Operation = Operation.SetSchoolTime }, time, at.School.Revision)
-            is not Outcome<Core.Terms.School>.Done { Value: var school }
-        )
-            return new Outcome<SchoolImportResult>.Stale(null);
+        // Through the form's own rules: a file may say what no form would let pass.
+        var entry = new FormReader();
+        var (read, says, _) = SchoolReading.TimeOf(at, files, roster);
+        var school = at.School;
+        if (says.Count > 0)
+        {
+            if (
+                SetSchoolTime.Read(at, entry, SchoolTimeInput.Of(SchoolReading.Kept(read), at.School.Revision))
+                is not { } time
+            )
+                return new Outcome<SchoolImportResult>.Refused(entry.Problems);
+            if (
+                SetSchoolTime.Store(at with { Operation = Operation.SetSchoolTime }, time, at.School.Revision)
+                is not Outcome<Core.Terms.School>.Done { Value: var changed }
+            )
+                return new Outcome<SchoolImportResult>.Stale(null);
+            school = changed;
+        }
+
         at = at with { School = school };
         var reading = new SchoolReading(at, files, choices, roster, stores.People.Known());
         var done = reading.Review(review.People);
@@ -320,7 +333,7 @@ public sealed class SchoolImport(
             new CalendarContext(at.School, calendar, stores.Calendars.GrantsOf(calendar.Id), AccessLevel.Manager),
             at.Now
         );
-        var made = new Dictionary<string, JoinLinkId>();
+        JoinLinkId? made = null;
         foreach (var series in one.Series)
         {
             switch (series.News)
@@ -328,25 +341,21 @@ public sealed class SchoolImport(
                 case ImportNews.New:
                 {
                     var draft = series.Draft! with { NewLink = null };
-                    if (series.Link.Length > 0)
-                        draft = made.TryGetValue(series.Link, out var link)
-                            ? draft with
-                            {
-                                Link = link,
-                            }
-                            : draft with
-                            {
-                                NewLink = series.Draft!.NewLink,
-                            };
-                    else if (
-                        ComposeSeries.UsualLink(stores, calendar.Id, stores.JoinLinks.Of(calendar.Id)) is { } usual
-                    )
+                    // One that the calendar has already is its way in; what is behind it is its keepers' to change.
+                    var usual = made
+                        ?? ComposeSeries.UsualLink(
+                            stores,
+                            calendar.Id,
+                            [.. stores.JoinLinks.Of(calendar.Id).Where(link => !link.LeadsNowhere)]
+                        );
+                    if (usual is not null)
                         draft = draft with { Link = usual };
+                    else if (series.Link.Length > 0)
+                        draft = draft with { NewLink = series.Draft!.NewLink };
                     switch (composeSeries.Add(there, draft))
                     {
                         case Outcome<Series>.Done { Value: var added }:
-                            if (series.Link.Length > 0 && added.JoinLink is { } behind)
-                                made[series.Link] = behind;
+                            made ??= added.JoinLink;
                             undo.Series.Add(added.Id.Value);
                             stores.SchoolImports.SetMeeting(
                                 one.Source,

@@ -151,6 +151,9 @@ public sealed record SchoolImportReview(
     /// <summary>The term that the timetables are for; null for none.</summary>
     public Term? Term { get; init; }
 
+    /// <summary>The terms that they could be for.</summary>
+    public IReadOnlyList<Term> Terms { get; init; } = [];
+
     /// <summary>How many of the series are of that news.</summary>
     public int Count(ImportNews news) => Classes.Sum(one => one.Series.Count(series => series.News == news));
 

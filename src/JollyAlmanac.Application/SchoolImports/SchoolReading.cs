@@ -13,6 +13,7 @@ using JollyAlmanac.Core.Timetables;
 using JollyAlmanac.Formats.ICalendar;
 using JollyAlmanac.Storage.Calendars;
 using NodaTime;
+using NodaTime.Text;
 
 namespace JollyAlmanac.Application.SchoolImports;
 
@@ -257,6 +258,7 @@ internal sealed class SchoolReading
         {
             Questions = [.. questions.Values],
             Term = term,
+            Terms = [.. school.Terms.Where(one => one.Last >= at.Today)],
             Sessions = plans.Sum(pair => pair.series.Plan!.HeldCount),
             WithoutClass =
                 meetings.Count == 0 && roster is not { Classes.IsEmpty: false }
@@ -361,9 +363,18 @@ internal sealed class SchoolReading
 
         foreach (var listed in roster?.Classes ?? [])
         {
+            if (listed.Title.Length > CalendarInput.LongestTitle)
+            {
+                refused.Add(new RefusedLine("classes.csv", 1, "The name of a class is far too long."));
+                continue;
+            }
+
             var one = new FoundClass(Fold(listed.Title), listed.Title, $"class {listed.Source}")
             {
-                Department = choices.SubjectsAreDepartments ? listed.Department : "",
+                Department =
+                    choices.SubjectsAreDepartments && listed.Department.Length <= CalendarInput.LongestTitle
+                        ? listed.Department
+                        : "",
                 ListSource = $"class {listed.Source}",
                 Listed = listed.Students,
                 Students = roster!
@@ -399,8 +410,9 @@ internal sealed class SchoolReading
 
         foreach (var meeting in meetings)
         {
-            var key = Fold(meeting.Class);
-            if (meeting.Class.Length > CalendarInput.LongestTitle || key.Length == 0)
+            var title = AddressList.Plain(meeting.Class);
+            var key = Fold(title);
+            if (title.Length > CalendarInput.LongestTitle || key.Length == 0)
             {
                 refused.Add(new RefusedLine(meeting.File, meeting.Line, "The name of the class is far too long."));
                 continue;
@@ -421,13 +433,13 @@ internal sealed class SchoolReading
             var one = fitting is [var only] ? only : null;
             if (one is null)
             {
-                one = new FoundClass(key, meeting.Class, $"title {key}");
+                one = new FoundClass(key, title, $"title {key}");
                 found[key] = one;
-                Names(one, meeting.Class);
+                Names(one, title);
             }
 
-            if (one.Department.Length == 0)
-                one.Department = meeting.Department;
+            if (one.Department.Length == 0 && meeting.Department.Length <= CalendarInput.LongestTitle)
+                one.Department = AddressList.Plain(meeting.Department);
             foreach (var teacher in meeting.Teachers)
                 if (Teacher(teacher, meeting) is { } person && !one.Teachers.Contains(person))
                     one.Teachers.Add(person);
@@ -520,7 +532,8 @@ internal sealed class SchoolReading
             ?? "";
         var offers = Offers(one, link);
         var standing = calendar is null ? [] : known.Series(calendar.Id);
-        var before = known.Meetings[one.Source].ToList();
+        // What files said of another term is over, or to come: the files of this one say nothing of it.
+        var before = known.Meetings[one.Source].Where(old => IsOfTerm(old.Said)).ToList();
         var lines = new List<SeriesNews>();
         // What the files said last, and say again.
         foreach (var offer in offers.ToList())
@@ -652,6 +665,12 @@ internal sealed class SchoolReading
         };
     }
 
+    private bool IsOfTerm(string said) =>
+        term is null
+        || said.Split('|') is not [_, _, _, var until, ..]
+        || until == term.Name
+        || (LocalDatePattern.Iso.Parse(until).TryGetValue(default, out var last) && term.Holds(last));
+
     // How much two sayings have in common, part by part.
     private static int Likeness(string one, string other) =>
         one.Split('|').Zip(other.Split('|')).Count(pair => pair.First == pair.Second);
@@ -720,7 +739,7 @@ internal sealed class SchoolReading
                 continue;
             }
 
-            var room = first.Meeting.Room;
+            var room = AddressList.Plain(first.Meeting.Room);
             var (target, reason) = group.Key.Address.Length > 0 ? JoinTarget.Read(group.Key.Address) : (null, null);
             if (reason is not null)
                 refused.Add(new RefusedLine(first.Meeting.File, first.Meeting.Line, $"{one.Title}: {reason}"));

@@ -385,7 +385,8 @@ public sealed class SetSchoolTime(Gate gate)
                 : new Outcome<School>.Refused(entry.Problems);
         });
 
-    private static SchoolTime? Read(AtSchool at, FormReader entry, SchoolTimeInput input) =>
+    /// <summary>The school's time that a form says, where the entry stays without problems; else null.</summary>
+    internal static SchoolTime? Read(AtSchool at, FormReader entry, SchoolTimeInput input) =>
         SchoolTimeReader.Read(entry, input, at.School.Time, at.Stores.School.TermsInUse(), at.Today);
 
     /// <summary>Keeps the school's time with its history, where it still has the revision.</summary>

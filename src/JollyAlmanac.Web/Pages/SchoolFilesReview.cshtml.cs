@@ -23,6 +23,7 @@ public sealed class SchoolFilesReviewModel(SchoolImport schoolImport, RequestCon
         bool subjects,
         bool without,
         bool endGone,
+        string? term,
         IReadOnlyList<string>? question,
         [FromForm(Name = "do")] string? what
     )
@@ -31,7 +32,7 @@ public sealed class SchoolFilesReviewModel(SchoolImport schoolImport, RequestCon
         foreach (var (at, key) in (question ?? []).Take(500).Index())
             if (Request.Form[$"answer-{at}"].ToString() is { Length: > 0 } answer)
                 answers[key] = answer == "-" ? "" : answer;
-        Choices = new SchoolImportChoices(subjects, without, endGone) { Answers = answers };
+        Choices = new SchoolImportChoices(subjects, without, endGone) { Answers = answers, Term = term };
         if (what != "keep")
             return Show(id);
         switch (schoolImport.Keep(requestContext.Viewer, id, Choices))
