@@ -88,6 +88,16 @@ public sealed class EmbedStory(Browser browser) : IClassFixture<Browser>
             });
         }
 
+        // A site whose script comes when the frames are there already: they are asked.
+        site.Says =
+            $"<!doctype html><html lang=\"en\"><title>School</title><body>{frames}<script>addEventListener('load', () => {{ const late = document.createElement('script'); late.src = '{root}embed.js'; document.body.append(late); }});</script></body></html>";
+        browser.GoTo(site.Root);
+        browser.Until(() =>
+            browser.Run(
+                "return [...document.querySelectorAll('iframe')].every(frame => frame.style.height && frame.style.height !== '33px')"
+            )
+                is true
+        );
         Assert.Empty(browser.Complaints());
         browser.GoTo(other.Root);
         browser.Until(() =>

@@ -6,4 +6,7 @@
     for (const frame of document.querySelectorAll("iframe"))
       if (frame.contentWindow === event.source) frame.style.height = `${Math.min(4000, Math.max(40, Number(event.data.height) || 0))}px`;
   });
+  // What a frame told before this ran, nobody heard: it is asked.
+  for (const frame of document.querySelectorAll("iframe"))
+    if (frame.src.startsWith(`${home}/`)) frame.contentWindow.postMessage({ almanac: "height" }, "*");
 })();

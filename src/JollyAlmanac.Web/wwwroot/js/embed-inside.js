@@ -2,5 +2,9 @@
 const tell = () => parent.postMessage({ almanac: "height", height: Math.ceil(document.body.getBoundingClientRect().height) }, "*");
 if (parent !== window) {
   new ResizeObserver(tell).observe(document.body);
+  // The small script may come later than the frame: then it asks.
+  addEventListener("message", event => {
+    if (event.source === parent && event.data?.almanac === "height") tell();
+  });
   tell();
 }
