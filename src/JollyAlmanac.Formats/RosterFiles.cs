@@ -31,13 +31,8 @@ public static class RosterFiles
                     || tables.ContainsKey(table)
                 )
                     continue;
-                // What it says of its length is not believed.
-                using var stream = entry.Open();
                 using var copy = new MemoryStream();
-                var buffer = new byte[64 * 1024];
-                for (int read; (read = stream.Read(buffer)) > 0; copy.Write(buffer, 0, read))
-                    if ((left -= read) < 0)
-                        throw new FormatException($"{name} is far too large when it is unpacked.");
+                Unpack(name, entry, copy, ref left);
                 tables[table] = CsvTable.Read(entry.Name, copy.ToArray());
             }
 
@@ -53,6 +48,22 @@ public static class RosterFiles
                 $"{name} cannot be unpacked. Save it anew as a zip, or take the CSV file itself."
             );
         }
+    }
+
+    /// <summary>Unpacks one entry of a zip. What it says of its length is not believed.</summary>
+    /// <param name="name">What the zip is called.</param>
+    /// <param name="entry">The entry.</param>
+    /// <param name="into">Where to.</param>
+    /// <param name="left">How many bytes may come yet; goes down by those that came.</param>
+    /// <exception cref="FormatException">It is longer; the message is for people.</exception>
+    /// <exception cref="InvalidDataException">It is broken.</exception>
+    internal static void Unpack(string name, ZipArchiveEntry entry, Stream into, ref long left)
+    {
+        using var stream = entry.Open();
+        var buffer = new byte[64 * 1024];
+        for (int read; (read = stream.Read(buffer)) > 0; into.Write(buffer, 0, read))
+            if ((left -= read) < 0)
+                throw new FormatException($"{name} is far too large when it is unpacked.");
     }
 
     /// <summary>Reads a folder of OneRoster's files, a zip of them, or a table of people.</summary>

@@ -164,16 +164,11 @@ public static class SchoolFiles
         ];
     }
 
-    // What an entry says of its length is not believed.
     private static void Unpack(string name, ZipArchiveEntry entry, Stream into, ref long left)
     {
-        using var stream = entry.Open();
-        var buffer = new byte[64 * 1024];
         try
         {
-            for (int read; (read = stream.Read(buffer)) > 0; into.Write(buffer, 0, read))
-                if ((left -= read) < 0)
-                    throw new FormatException($"{name} is far too large when it is unpacked.");
+            RosterFiles.Unpack(name, entry, into, ref left);
         }
         catch (InvalidDataException)
         {

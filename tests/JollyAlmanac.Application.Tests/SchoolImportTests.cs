@@ -59,6 +59,25 @@ public sealed class SchoolImportTests : IDisposable
                 )
         );
 
+    private void MoveChoirByHand()
+    {
+        var choir = SeriesOf("Shore Choir")[0];
+        TestSchool.Done(
+            school
+                .Compose.Save(
+                    Coordinator,
+                    Titled("Shore Choir").Slug,
+                    choir.Id,
+                    SeriesInput.Of(choir) with
+                    {
+                        Place = "Boat house",
+                    },
+                    Materials.MaterialInput.None
+                )
+                .Waited()
+        );
+    }
+
     private static string News(SchoolImportReview review) =>
         string.Join(
             ' ',
@@ -104,21 +123,7 @@ public sealed class SchoolImportTests : IDisposable
     {
         Keep(Timetable);
         // By hand: the choir moves to another room.
-        var choir = SeriesOf("Shore Choir")[0];
-        TestSchool.Done(
-            school
-                .Compose.Save(
-                    Coordinator,
-                    Titled("Shore Choir").Slug,
-                    choir.Id,
-                    SeriesInput.Of(choir) with
-                    {
-                        Place = "Boat house",
-                    },
-                    Materials.MaterialInput.None
-                )
-                .Waited()
-        );
+        MoveChoirByHand();
         var newer = Timetable
             .Replace("Fri,4,Deck", "Fri,3,Deck", StringComparison.Ordinal)
             .Replace("Tue,3,Hall", "Tue,4,Hall", StringComparison.Ordinal);
@@ -162,21 +167,7 @@ public sealed class SchoolImportTests : IDisposable
         Assert.Null(school.SchoolImport.LastTakenIn(Coordinator));
         Keep(Timetable);
         Assert.Contains("2 new calendars", school.SchoolImport.LastTakenIn(Coordinator), StringComparison.Ordinal);
-        var choir = SeriesOf("Shore Choir")[0];
-        TestSchool.Done(
-            school
-                .Compose.Save(
-                    Coordinator,
-                    Titled("Shore Choir").Slug,
-                    choir.Id,
-                    SeriesInput.Of(choir) with
-                    {
-                        Place = "Boat house",
-                    },
-                    Materials.MaterialInput.None
-                )
-                .Waited()
-        );
+        MoveChoirByHand();
         var said = TestSchool.Done(school.SchoolImport.Undo(Coordinator));
         Assert.Contains("2 calendars, 2 series; 3 were changed since", said, StringComparison.Ordinal);
         Assert.Equal("Tue period 3 @Boat house", Says("Shore Choir"));

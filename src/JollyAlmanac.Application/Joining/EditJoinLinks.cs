@@ -308,7 +308,7 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
     /// </summary>
     internal static JoinLink Fresh(Stores stores, CalendarId calendar, string name, IEnumerable<Grant> grants)
     {
-        var defaults = stores.School.DefaultsFor(DepartmentOf(stores.Calendars.Get(calendar)));
+        var defaults = stores.School.DefaultsOn(stores.Calendars.Get(calendar));
         var open = CalendarInput.OpenToOf(grants) switch
         {
             OpenTo.Anyone => EntryAudience.Anyone,
@@ -324,10 +324,6 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
             Target = new TargetFacts("", "", "", default, 0, false, false, false, false, null, ""),
         };
     }
-
-    // What is made on a department's own calendar begins as on its classes.
-    private static CalendarId? DepartmentOf(Calendar calendar) =>
-        calendar.Kind == CalendarKind.Department ? calendar.Id : calendar.Department;
 
     // The room that the form names, or one that the provider makes.
     private async Task<Outcome<T>> WithRoom<T>(

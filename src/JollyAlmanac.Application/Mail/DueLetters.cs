@@ -17,17 +17,14 @@ public sealed class DueLetters(AlmanacDatabase database, IClock clock)
     /// <summary>From then on, on the day before: after school, and early enough to do it (common practice, no source).</summary>
     public static readonly LocalTime From = new(16, 0);
 
-    private static readonly Duration Every = Duration.FromMinutes(5);
-
-    private Instant? looked;
+    private readonly Pace pace = new(Duration.FromMinutes(5));
 
     /// <summary>Writes the letters that are due, at most every five minutes.</summary>
     public void Look(CancellationToken cancellation = default)
     {
         var now = clock.GetCurrentInstant();
-        if (looked is { } last && now - last < Every && now >= last)
+        if (!pace.IsDue(now))
             return;
-        looked = now;
         var due = database.Read(stores =>
             stores.School.Find() is { } school ? Due(stores, school, now, cancellation) : []
         );

@@ -13,20 +13,17 @@ public sealed class LinkLetters(AlmanacDatabase database, IClock clock)
     /// <summary>So many days before its last one.</summary>
     public const int DaysBefore = 7;
 
-    private static readonly Duration Every = Duration.FromHours(1);
+    private readonly Pace pace = new(Duration.FromHours(1));
 
     // One letter for one end: a room that is replaced reaches further, and is asked for anew.
     private static readonly Duration Once = Duration.FromDays(30);
-
-    private Instant? looked;
 
     /// <summary>Writes the letters that are due, at most once an hour.</summary>
     public void Look(CancellationToken cancellation = default)
     {
         var now = clock.GetCurrentInstant();
-        if (looked is { } last && now - last < Every && now >= last)
+        if (!pace.IsDue(now))
             return;
-        looked = now;
         var due = database.Read(stores =>
             stores.School.Find() is { } school
                 ?

@@ -15,17 +15,14 @@ namespace JollyAlmanac.Application.Mail;
 /// </summary>
 public sealed class Reminders(AlmanacDatabase database, IClock clock)
 {
-    private static readonly Duration Every = Duration.FromSeconds(30);
-
-    private Instant? looked;
+    private readonly Pace pace = new(Duration.FromSeconds(30));
 
     /// <summary>Writes the letters that are due, at most twice a minute. A session that is on already reminds nobody.</summary>
     public void Look(CancellationToken cancellation = default)
     {
         var now = clock.GetCurrentInstant();
-        if (looked is { } last && now - last < Every && now >= last)
+        if (!pace.IsDue(now))
             return;
-        looked = now;
         // Nothing is written where nothing is due.
         var due = database.Read(stores =>
             stores.School.Find() is { } school ? Due(stores, school, now, cancellation) : []

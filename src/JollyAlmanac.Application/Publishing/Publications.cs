@@ -290,13 +290,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
                 {
                     Zone = calendarContext.School.Time.Zone,
                     Readers = AudienceReader.Choices(stores, calendarContext.Grants, []),
-                    Reminder = stores
-                        .School.DefaultsFor(
-                            calendarContext.Calendar.Kind == CalendarKind.Department
-                                ? calendarContext.Calendar.Id
-                                : calendarContext.Calendar.Department
-                        )
-                        .FeedReminder,
+                    Reminder = stores.School.DefaultsOn(calendarContext.Calendar).FeedReminder,
                     ByMail = stores.Mailings.Of(calendarContext.Calendar.Id).Count,
                     Notices =
                     [

@@ -109,7 +109,12 @@ public sealed class SchoolImport(
     public Outcome<SchoolImportReview> Review(Viewer viewer, long id, SchoolImportChoices choices) =>
         gate.Read<SchoolImportReview>(Operation.ImportSchool, viewer, at =>
             Find(at, id) is { } files
-                ? new Outcome<SchoolImportReview>.Done(Review(at, files, choices) with { Id = id })
+                ? new Outcome<SchoolImportReview>.Done(
+                    Review(at, files, SchoolReading.RosterOf(files), choices) with
+                    {
+                        Id = id,
+                    }
+                )
                 : new Outcome<SchoolImportReview>.NotFound()
         );
 
@@ -163,16 +168,21 @@ public sealed class SchoolImport(
             ? JsonSerializer.Deserialize<IReadOnlyList<SchoolFile>>(content)
             : null;
 
-    private static SchoolImportReview Review(AtSchool at, IReadOnlyList<SchoolFile> files, SchoolImportChoices choices)
+    private static SchoolImportReview Review(
+        AtSchool at,
+        IReadOnlyList<SchoolFile> files,
+        Roster? roster,
+        SchoolImportChoices choices
+    )
     {
-        var roster = SchoolReading.RosterOf(files);
         var plan = roster is null ? null : RosterImport.Plan(at.Stores, roster, new RosterImportChoices());
+        var told = plan?.Lines.Select(line => line.Known?.Id).OfType<PersonId>().ToHashSet();
         // Whom the files tell of is known by them before anything is kept.
         IReadOnlyList<KnownPerson> people = plan is null
             ? at.Stores.People.Known()
             :
             [
-                .. at.Stores.People.Known().Where(one => plan.Lines.All(line => line.Known?.Id != one.Id)),
+                .. at.Stores.People.Known().Where(one => !told!.Contains(one.Id)),
                 .. plan.Lines.Select(
                     (line, place) =>
                         new KnownPerson(
@@ -196,14 +206,14 @@ public sealed class SchoolImport(
         bool mayAsk
     )
     {
-        var review = Review(at, files, choices);
+        var roster = SchoolReading.RosterOf(files);
+        var review = Review(at, files, roster, choices);
         if (review.IsAsking && !mayAsk)
             return Outcome.Because<SchoolImportResult>(
                 "",
                 $"{Wording.Count(review.Questions.Count(one => one.Answer is null), "question waits", "questions wait")} for an answer. Nothing was kept."
             );
         var stores = at.Stores;
-        var roster = SchoolReading.RosterOf(files);
         var people = roster is null
             ? null
             : rosterImport.TakeIn(stores, at.Person, at.Now, roster, new RosterImportChoices(EndGone: choices.EndGone));
@@ -257,12 +267,11 @@ public sealed class SchoolImport(
                 );
         }
 
-        var fresh = done.Classes.Count(one => one.Known is null && one.Refusal.Length == 0);
         if (undo.Calendars.Count + undo.Series.Count + undo.Changed.Count > 0)
             at.Note(
                 HistorySubject.School,
                 1,
-                $"took in {Wording.Count(files.Count, "file", "files")} of the school: {Wording.Count(fresh, "new calendar", "new calendars")}, {Wording.Count(undo.Series.Count, "new series", "new series")}, {Wording.Count(undo.Changed.Count, "changed", "changed")}",
+                $"took in {Wording.Count(files.Count, "file", "files")} of the school: {Wording.Count(done.NewCalendars, "new calendar", "new calendars")}, {Wording.Count(undo.Series.Count, "new series", "new series")}, {Wording.Count(undo.Changed.Count, "changed", "changed")}",
                 JsonSerializer.Serialize(undo)
             );
         return new Outcome<SchoolImportResult>.Done(new SchoolImportResult(done, people));
@@ -291,7 +300,7 @@ public sealed class SchoolImport(
                 defaults.CoordinatorsManage
             );
             undo.Calendars.Add(calendar.Id.Value);
-            (at with { Operation = Operation.MakeCalendar }).Stores.History.Add(
+            stores.History.Add(
                 at.Now,
                 at.Person,
                 calendar.Id,
@@ -302,23 +311,13 @@ public sealed class SchoolImport(
                 null,
                 null
             );
+            // On a calendar that was there, who is on it is its managers' own.
+            foreach (var manager in one.Managers)
+                stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(manager.Id), AccessLevel.Manager));
+            if (lists.TryGetValue(one.ListSource, out var list))
+                stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(list.Id), AccessLevel.Full));
         }
 
-        var grants = stores.Calendars.GrantsOf(calendar.Id);
-        foreach (var manager in one.Managers)
-            if (
-                !grants.Any(grant =>
-                    grant.To == new Grantee.OnePerson(manager.Id) && grant.Level >= AccessLevel.Manager
-                ) && one.Known is null
-            )
-                stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OnePerson(manager.Id), AccessLevel.Manager));
-        // On a calendar that was there, who is on it is its managers' own.
-        if (
-            one.Known is null
-            && lists.TryGetValue(one.ListSource, out var list)
-            && grants.All(grant => grant.To != new Grantee.OneGroup(list.Id))
-        )
-            stores.Calendars.Set(new Grant(calendar.Id, new Grantee.OneGroup(list.Id), AccessLevel.Full));
         stores.SchoolImports.SetClass(one.Source, calendar.Id);
 
         // A coordinator takes in for everybody: what is made is theirs to make, whoever is to keep it. Until all of it is there they manage it.
@@ -515,10 +514,11 @@ public sealed class SchoolImport(
                 taken++;
             }
 
+            var all = stores.Calendars.Every().ToDictionary(one => one.Id);
             // Classes before their departments, which stay where one of their classes does.
             foreach (var id in state.Calendars.Select(id => new CalendarId(id)).Reverse())
             {
-                var calendar = stores.Calendars.Every().FirstOrDefault(one => one.Id == id);
+                var calendar = all.GetValueOrDefault(id);
                 // Where somebody has put something on it since, it stays.
                 if (
                     calendar is not { IsInUse: true }

@@ -108,9 +108,6 @@ public sealed record ClassNews(
     /// <summary>Why nothing is done to it; empty where it can be.</summary>
     public string Refusal { get; init; } = "";
 
-    /// <summary>What is said beside it.</summary>
-    public string Note { get; init; } = "";
-
     /// <summary>There is something to do.</summary>
     public bool IsNews => Known is null || Series.Any(one => one.News is ImportNews.New or ImportNews.Changed);
 
@@ -154,6 +151,9 @@ public sealed record SchoolImportReview(
     /// <summary>The terms that they could be for.</summary>
     public IReadOnlyList<Term> Terms { get; init; } = [];
 
+    /// <summary>How many calendars are new.</summary>
+    public int NewCalendars => Classes.Count(one => one.Known is null && one.Refusal.Length == 0);
+
     /// <summary>How many of the series are of that news.</summary>
     public int Count(ImportNews news) => Classes.Sum(one => one.Series.Count(series => series.News == news));
 
@@ -188,7 +188,7 @@ public sealed record SchoolImportResult(SchoolImportReview Review, People.Roster
                 read = Review.Files.Select(file => new { path = file.Name, kind = KindOf(file.Kind) }),
                 calendars = new
                 {
-                    @new = Review.Classes.Count(one => one.Known is null && one.Refusal.Length == 0),
+                    @new = Review.NewCalendars,
                     changed = Review.Classes.Count(one => one.Known is not null && one.IsNews),
                     same = Review.Classes.Count(one => one.Known is not null && !one.IsNews && one.Refusal.Length == 0),
                     gone = 0,
@@ -253,7 +253,7 @@ public sealed record SchoolImportResult(SchoolImportReview Review, People.Roster
             '\n',
             [
                 .. Review.Files.Select(file => $"{file.Name}: {file.Says}"),
-                $"{Review.Classes.Count(one => one.Known is null && one.Refusal.Length == 0)} new calendars; series: {Review.Count(ImportNews.New)} new, {Review.Count(ImportNews.Changed)} changed, {Review.Count(ImportNews.Same)} the same, {Review.Count(ImportNews.Stays)} changed by hand, {Review.Count(ImportNews.Gone)} gone.{(isDry ? " Nothing was kept." : "")}",
+                $"{Review.NewCalendars} new calendars; series: {Review.Count(ImportNews.New)} new, {Review.Count(ImportNews.Changed)} changed, {Review.Count(ImportNews.Same)} the same, {Review.Count(ImportNews.Stays)} changed by hand, {Review.Count(ImportNews.Gone)} gone.{(isDry ? " Nothing was kept." : "")}",
                 .. Review.Questions.Select(question => $"asked: {question.Text} ({question.Where})"),
                 .. Review.Clashes.Select(clash =>
                     $"clash: {clash.What}: {clash.One} and {clash.Other}, {Wording.WithWeekday(clash.First.Date)}, {Wording.Of(clash.First.TimeOfDay)}"

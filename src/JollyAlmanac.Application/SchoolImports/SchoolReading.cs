@@ -29,6 +29,7 @@ internal sealed class SchoolReading
     private readonly SchoolTime school;
     private readonly IReadOnlyList<string> timeSays;
     private readonly Term? term;
+    private readonly MeetingReader reader;
     private readonly List<RefusedLine> refused = [];
     private readonly Dictionary<string, ImportQuestion> questions = new(StringComparer.OrdinalIgnoreCase);
 
@@ -47,6 +48,7 @@ internal sealed class SchoolReading
         term = choices.Term is { Length: > 0 } wanted
             ? school.Terms.FirstOrDefault(one => one.Name.Equals(wanted, StringComparison.OrdinalIgnoreCase))
             : school.TermToShow(at.Today);
+        reader = new MeetingReader(school, term, term?.First ?? at.Today);
     }
 
     /// <summary>The people and classes that files tell of; null where none does.</summary>
@@ -233,7 +235,7 @@ internal sealed class SchoolReading
             .OrderBy(one => one.Department, StringComparer.OrdinalIgnoreCase)
             .ThenBy(one => one.Title, StringComparer.OrdinalIgnoreCase)
             .ToList();
-        foreach (var (title, address) in rooms.Where(pair => !found.Values.Any(one => one.Names.Contains(pair.Key))))
+        foreach (var title in rooms.Keys.Where(title => !found.Values.Any(one => one.Names.Contains(title))))
             refused.Add(new RefusedLine("", 1, $"{Wording.Quote(title)} has an online room, and is no class here."));
         var departments = known.Departments;
         var teaching = classes.SelectMany(one => one.Managers).Select(one => one.Id).ToHashSet();
@@ -677,7 +679,6 @@ internal sealed class SchoolReading
 
     private List<Offer> Offers(FoundClass one, string link)
     {
-        var reader = new MeetingReader(school, term, term?.First ?? at.Today);
         var usual = term is null
             ? new UsualSpan(at.Today, new Extent.Open())
             : new UsualSpan(term.First, new Extent.WithTerm(term.Id));
@@ -801,6 +802,7 @@ internal sealed class SchoolReading
         private readonly AtSchool at;
         private readonly IReadOnlyDictionary<string, CalendarId> sources;
         private readonly Dictionary<CalendarId, Calendar> mine;
+        private readonly ILookup<string, Calendar> classes;
         private readonly Dictionary<CalendarId, Calendar> all;
         private readonly HashSet<string> seen;
 
@@ -811,6 +813,9 @@ internal sealed class SchoolReading
             mine = CalendarContext
                 .CalendarsFor(at.Stores, at.Viewer, Permission.ChangeSeries)
                 .ToDictionary(one => one.Id);
+            classes = mine
+                .Values.Where(one => one.Kind == CalendarKind.Class)
+                .ToLookup(one => Fold(one.Title), StringComparer.Ordinal);
             sources = at.Stores.SchoolImports.Classes();
             Meetings = at.Stores.SchoolImports.Meetings();
             // Whom a coordinator may see at all: others' calendars of that name are none of theirs to know.
@@ -831,11 +836,7 @@ internal sealed class SchoolReading
 
         // By what the files know it by, else by its title.
         public Calendar? Of(FoundClass one) =>
-            sources.TryGetValue(one.Source, out var id)
-                ? all.GetValueOrDefault(id)
-                : mine.Values.FirstOrDefault(calendar =>
-                    calendar.Kind == CalendarKind.Class && Fold(calendar.Title) == one.Key
-                );
+            sources.TryGetValue(one.Source, out var id) ? all.GetValueOrDefault(id) : classes[one.Key].FirstOrDefault();
 
         // Made of a file once, and put away by somebody since.
         public bool IsAway(string source) => sources.TryGetValue(source, out var id) && !all.ContainsKey(id);

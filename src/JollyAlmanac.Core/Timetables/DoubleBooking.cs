@@ -68,17 +68,13 @@ public sealed record DoubleBooking(
             open.RemoveAll(other => other.session.EndsAt <= session.StartsAt);
             foreach (var (other, _) in open)
             {
-                if (other.Class == one.Class && other.Room == one.Room)
+                if (other.Class == one.Class)
                     continue;
-                if (
-                    one.Room.Length > 0
-                    && one.Room.Equals(other.Room, StringComparison.OrdinalIgnoreCase)
-                    && other.Class != one.Class
-                )
+                if (one.Room.Length > 0 && one.Room.Equals(other.Room, StringComparison.OrdinalIgnoreCase))
                     Note(DoubleBookingKind.Room, one.Room);
-                foreach (var teacher in one.Teachers.Intersect(other.Teachers).Where(_ => other.Class != one.Class))
+                foreach (var teacher in one.Teachers.Intersect(other.Teachers))
                     Note(DoubleBookingKind.Teacher, teacher);
-                if (other.Class != one.Class && one.Students.Count(other.Students.Contains) is > 0 and var both)
+                if (one.Students.Count(other.Students.Contains) is > 0 and var both)
                     Note(DoubleBookingKind.Student, Wording.Count(both, "student", "students"));
 
                 void Note(DoubleBookingKind kind, string what)

@@ -105,21 +105,27 @@ public static class TimetableTable
         var (best, found) = (-1, ImmutableDictionary<SchoolColumn, int>.Empty);
         for (var row = 0; row < Math.Min(sheet.Rows.Length, DeepestHead); row++)
         {
-            var columns = ImmutableDictionary.CreateBuilder<SchoolColumn, int>();
-            for (var at = 0; at < sheet.Rows[row].Length; at++)
-                if (Names.TryGetValue(Plain(sheet.Rows[row][at]), out var column) && !columns.ContainsKey(column))
-                    columns[column] = at;
+            var columns = ColumnsOf(sheet.Rows[row]);
             if (columns.Count >= 2 && columns.Count > found.Count)
-                (best, found) = (row, columns.ToImmutable());
+                (best, found) = (row, columns);
         }
 
         return (best, found);
     }
 
+    private static ImmutableDictionary<SchoolColumn, int> ColumnsOf(ImmutableArray<string> cells)
+    {
+        var columns = ImmutableDictionary.CreateBuilder<SchoolColumn, int>();
+        for (var at = 0; at < cells.Length; at++)
+            if (Names.TryGetValue(Plain(cells[at]), out var column) && !columns.ContainsKey(column))
+                columns[column] = at;
+        return columns.ToImmutable();
+    }
+
     /// <summary>A table in which classes meet: it names the class, and when.</summary>
     public static bool IsTimetable(Sheet sheet)
     {
-        var (row, columns) = Head(sheet);
+        var columns = Head(sheet).Columns;
         return (
                 columns.ContainsKey(SchoolColumn.Class)
                 && (columns.ContainsKey(SchoolColumn.Days) || columns.ContainsKey(SchoolColumn.CycleDays))
@@ -317,10 +323,7 @@ public static class TimetableTable
         ImmutableArray<(int Column, string Day)> days
     )
     {
-        var columns = ImmutableDictionary.CreateBuilder<SchoolColumn, int>();
-        for (var at = 0; at < sheet.Rows[head].Length; at++)
-            if (Names.TryGetValue(Plain(sheet.Rows[head][at]), out var column) && !columns.ContainsKey(column))
-                columns[column] = at;
+        var columns = ColumnsOf(sheet.Rows[head]);
         var meetings = ImmutableArray.CreateBuilder<Meeting>();
         var refused = ImmutableArray.CreateBuilder<RefusedLine>();
         for (var row = head + 1; row < sheet.Rows.Length; row++)

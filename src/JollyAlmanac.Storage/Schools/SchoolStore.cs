@@ -65,6 +65,10 @@ public sealed class SchoolStore
     public CalendarDefaults DefaultsFor(CalendarId? department) =>
         (department is { } id ? DefaultsOf(id) : null) ?? Defaults();
 
+    /// <summary>How what is made on a calendar begins; on a department's own calendar as on its classes.</summary>
+    public CalendarDefaults DefaultsOn(Calendar calendar) =>
+        DefaultsFor(calendar.Kind == CalendarKind.Department ? calendar.Id : calendar.Department);
+
     private CalendarDefaults? Begins(string table, CalendarId? department)
     {
         if (

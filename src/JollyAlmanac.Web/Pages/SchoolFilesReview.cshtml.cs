@@ -38,9 +38,8 @@ public sealed class SchoolFilesReviewModel(SchoolImport schoolImport, RequestCon
         switch (schoolImport.Keep(requestContext.Viewer, id, Choices))
         {
             case Outcome<SchoolImportResult>.Done { Value.Review: var done }:
-                var fresh = done.Classes.Count(one => one.Known is null && one.Refusal.Length == 0);
                 TempData[TempDataKeys.Said] =
-                    $"Taken in: {Wording.Count(fresh, "new calendar", "new calendars")}, {Wording.Count(done.Count(ImportNews.New), "new series", "new series")}, {done.Count(ImportNews.Changed)} changed, {done.Count(ImportNews.Same)} the same."
+                    $"Taken in: {Wording.Count(done.NewCalendars, "new calendar", "new calendars")}, {Wording.Count(done.Count(ImportNews.New), "new series", "new series")}, {done.Count(ImportNews.Changed)} changed, {done.Count(ImportNews.Same)} the same."
                     + (
                         done.Refused.Count > 0
                             ? $" {Wording.Count(done.Refused.Count, "line was", "lines were")} not understood and left out."
