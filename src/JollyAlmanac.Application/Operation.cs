@@ -273,6 +273,14 @@ internal sealed record Operation(string Name, Permission Needs, Subject To)
     public static readonly Operation SetSchoolTime = new(nameof(SetSchoolTime), Permission.KeepSchool, Subject.School);
     public static readonly Operation FetchHolidays = new(nameof(FetchHolidays), Permission.KeepSchool, Subject.School);
     public static readonly Operation SetSchoolDefaults = new("SetHabits", Permission.KeepSchool, Subject.School);
+
+    // What is done to each calendar is asked of each, by its own operation; this one is the line that takes it back.
+    public static readonly Operation BulkChange = new(nameof(BulkChange), Permission.KeepOwnAccount, Subject.School);
+    public static readonly Operation UndoBulkChange = new(
+        nameof(UndoBulkChange),
+        Permission.KeepOwnAccount,
+        Subject.School
+    );
     public static readonly Operation ImportSchool = new(nameof(ImportSchool), Permission.KeepSchool, Subject.School);
     public static readonly Operation SetDepartmentDefaults = new(
         nameof(SetDepartmentDefaults),

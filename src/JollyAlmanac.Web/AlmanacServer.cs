@@ -319,6 +319,7 @@ public static class AlmanacServer
         app.MapUploads();
         app.MapEmbeds();
         app.MapPrints();
+        app.MapSearchEngines();
         OpenIdSignIn.Map(app, app.Services.GetRequiredService<AlmanacSettings>());
         app.MapGet("/healthz", () => "alive\n").ShortCircuit();
         app.MapGet("/readyz", (SchoolQuery schoolQuery) =>

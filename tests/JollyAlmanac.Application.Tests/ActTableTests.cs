@@ -1,4 +1,5 @@
 using System.Reflection;
+using JollyAlmanac.Application.Bulk;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
@@ -209,6 +210,10 @@ public sealed class ActTableTests : IDisposable
             ["TestLink.Do"] = who => school.Test.Do(who, link.Code, default).Waited(),
             ["MendLink.Do"] = who => school.Mend.Do(who, link.Code, "", Old, default).Waited(),
             ["OpenRoom.Do"] = who => school.PastedRoom.Do(who, new OpenRoomInput(slug.Value)).Waited(),
+            ["BulkChange.Choices"] = who => school.Bulk.Choices(who),
+            ["BulkChange.Review"] = who => school.Bulk.Review(who, new BulkInput(BulkAction.Archive)),
+            ["BulkChange.Do"] = who => school.Bulk.Do(who, new BulkInput(BulkAction.Archive, slug.Value)).Waited(),
+            ["BulkChange.Undo"] = who => school.Bulk.Undo(who),
             ["GiveRule.Do"] = who => school.Rules.Do(who, new GiveRuleInput([link.Code.Value])),
             ["GiveRule.Undo"] = who => school.Rules.Undo(who),
             ["OpenRoom.End"] = who => school.RoomAtOnce.End(who, link.Code, Old).Waited(),
@@ -342,6 +347,9 @@ public sealed class ActTableTests : IDisposable
         "EditNotices.Saw",
         "Prints.Sheet",
         "Prints.Card",
+        "Prints.TermSheets",
+        "Prints.Cards",
+        "JoinCards.On",
         "Switchboard.At",
         "NewEntryQuery.CalendarFor",
         "EditJoinLinks.Begin",

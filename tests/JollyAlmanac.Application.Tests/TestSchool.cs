@@ -1,3 +1,4 @@
+using JollyAlmanac.Application.Bulk;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Importing;
@@ -213,12 +214,13 @@ internal sealed class TestSchool : IDisposable
         Links = new EditJoinLinks(gate, Database, providers);
         WorkDoor = new OperateDoor(gate, Secrets);
         RoomAtOnce = new OpenRoom(gate, Database, Clock, providers);
+        Bulk = new BulkChange(gate, Database, Outlets, providers, Clock);
         Rules = new GiveRule(new Gate(Database, Ticking), Database, Ticking);
         PastedRoom = new OpenRoom(gate, Database, Clock, new RoomProviders(null));
         Test = new TestLink(gate, providers);
         Switchboard = new Switchboard(Database, Clock, providers, WorkDoor);
         Mend = new MendLink(gate, providers, Links, Switchboard, Test, Sessions);
-        Cards = new JoinCards(gate);
+        Cards = new JoinCards(gate, Database);
         ArchiveQuery = new ArchiveQuery(gate);
         CalendarHeadQuery = new CalendarHeadQuery(gate);
         CalendarHistoryQuery = new CalendarHistoryQuery(gate);
@@ -373,6 +375,8 @@ internal sealed class TestSchool : IDisposable
     }
 
     public OpenRoom RoomAtOnce { get; }
+
+    public BulkChange Bulk { get; }
 
     public GiveRule Rules { get; }
 

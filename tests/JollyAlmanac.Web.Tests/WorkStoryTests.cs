@@ -396,6 +396,48 @@ public sealed class WorkStoryTests : IDisposable
     }
 
     [Fact]
+    public async Task Several_calendars_are_changed_at_once_and_back_again()
+    {
+        using var coordinator = await As(DemoServer.Coordinator);
+        await coordinator.Follow("Calendars");
+        await coordinator.Follow("Change several");
+        await coordinator.Fill("A word of its title", "Tidepool").Press("Find");
+        coordinator.Sees("Tidepool Biology 9A").Sees("Tidepool Biology 9C").DoesNotSee("Boat Geometry 10");
+        // Nothing is ticked.
+        await coordinator.Press("Look at what would come of it", status: HttpStatusCode.UnprocessableEntity);
+        coordinator.Sees("Tick the calendars that are to be changed.");
+        await coordinator
+            .Tick("All 2 found")
+            .Tick("Put up a notice")
+            .Fill("It says", "The slipway is closed.")
+            .Fill("up to", "2026-10-20")
+            .Press("Look at what would come of it");
+        coordinator.Sees("2 calendars would be changed").Sees("Nothing is done yet.");
+        using (var before = await Stranger("/c/tidepool-biology-9c"))
+            before.DoesNotSee("The slipway is closed.");
+        await coordinator.Press("Back to the choice");
+        coordinator.Sees("The slipway is closed.");
+        await coordinator.Press("Look at what would come of it");
+        await coordinator.Press("Do it for 2 calendars");
+        coordinator.Sees("Done: you put up a notice on 2 calendars at once.");
+        using (var after = await Stranger("/c/tidepool-biology-9c"))
+            after.Sees("The slipway is closed.");
+        using (var student = await As(DemoServer.Student))
+        {
+            await student.Open("/c/tidepool-biology-9a");
+            student.Sees("The slipway is closed.");
+        }
+
+        await coordinator.Press("Take it back");
+        coordinator.Sees("2 calendars are as before.");
+        using (var again = await Stranger("/c/tidepool-biology-9c"))
+            again.DoesNotSee("The slipway is closed.");
+        using var reader = await As(DemoServer.Student);
+        await reader.Open("/several-calendars");
+        reader.Sees("There is no calendar that you may change");
+    }
+
+    [Fact]
     public async Task A_family_finds_its_class_on_the_front_page_and_nothing_that_is_for_named_people()
     {
         // As it is at first: who is not signed in is led there.
@@ -413,12 +455,15 @@ public sealed class WorkStoryTests : IDisposable
             .Sees("Teachers’ conference")
             .DoesNotSee("Tidepool Biology 9A")
             .DoesNotSee("Field Science");
+        // A class is found by who teaches it, where its page says so to anyone.
+        await family.Fill("Find your class", "arseneau").Press("Find");
+        family.Sees("French 8").Sees("Lucette Arseneau").DoesNotSee("Tidepool Biology 9C");
         await family.Fill("Find your class", "tidepool").Press("Find");
         family.Sees("Tidepool Biology 9C").DoesNotSee("French 8");
         await family.Follow("Tidepool Biology 9C");
         family.Sees("Tidepool Biology 9C");
         await family.Open("/?find=9A");
-        family.Sees("No class of that name is open to anyone").DoesNotSee("Tidepool");
+        family.Sees("No class or teacher of that name is open to anyone").DoesNotSee("Tidepool");
         // What is wrong in the address changes nothing.
         foreach (
             var odd in new[] { "/?within=nowhere", "/?page=-4", "/?within=none&page=99999", "/?find=%25%27%3Cb%3E" }
@@ -437,6 +482,48 @@ public sealed class WorkStoryTests : IDisposable
         await coordinator.Tick("Open to anyone with its address.").Press("Save");
         await family.Open("/");
         family.Sees("Field Science");
+        // Notices for all stand above, once the school's own calendar is open to anyone.
+        async Task Do(string action, params (string Label, string Text)[] fields)
+        {
+            await coordinator.Open("/several-calendars?find=Skerry+Isles");
+            coordinator.Tick("All 1 found").Tick(action);
+            foreach (var (label, text) in fields)
+                coordinator.Fill(label, text);
+            await coordinator.Press("Look at what would come of it");
+            await coordinator.Press("Do it for 1 calendar");
+        }
+
+        await Do("Put up a notice", ("It says", "The ferry goes at five."), ("up to", "2026-10-20"));
+        await family.Open("/");
+        family.DoesNotSee("The ferry goes at five.");
+        await Do("Say who may open them");
+        await family.Open("/");
+        family.Sees("The ferry goes at five.");
+        // Search engines list nothing until the school says so.
+        async Task<string> Text(string address)
+        {
+            using var client = server.Client();
+            using var answer = await client.GetAsync(
+                new Uri(address, UriKind.Relative),
+                TestContext.Current.CancellationToken
+            );
+            return $"{(int)answer.StatusCode} {await answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken)}";
+        }
+
+        Assert.Equal("200 User-agent: *\nDisallow: /\n", await Text("/robots.txt"));
+        Assert.StartsWith("404", await Text("/sitemap.xml"), StringComparison.Ordinal);
+        Assert.Contains("noindex", await Text("/c/tidepool-biology-9c"), StringComparison.Ordinal);
+        await coordinator.Open("/school-time/school");
+        await coordinator
+            .Tick("They may list the front page, and the class pages that are open to anyone")
+            .Press("Save");
+        Assert.Contains("\nAllow: /c/\n", await Text("/robots.txt"), StringComparison.Ordinal);
+        var sitemap = await Text("/sitemap.xml");
+        Assert.Contains("/c/tidepool-biology-9c</loc>", sitemap, StringComparison.Ordinal);
+        Assert.DoesNotContain("tidepool-biology-9a", sitemap, StringComparison.Ordinal);
+        Assert.DoesNotContain("noindex", await Text("/c/tidepool-biology-9c"), StringComparison.Ordinal);
+        Assert.DoesNotContain("noindex", await Text("/"), StringComparison.Ordinal);
+        Assert.Contains("noindex", await Text("/in/tidepool-7k?look=1"), StringComparison.Ordinal);
         await coordinator.Open("/school-time/school");
         await coordinator.Untick("Families find their class at the almanac’s first address").Press("Save");
         await family.Open("/");

@@ -184,7 +184,8 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             return new Outcome<Calendar>.Done(at.Stores.Calendars.Get(at.Calendar.Id));
         });
 
-    private static Outcome<Calendar> SetUse(AtCalendar at, Instant? away, Instant? deleted, string summary)
+    /// <summary>Archives, deletes or brings back within an act that was let in.</summary>
+    internal static Outcome<Calendar> SetUse(AtCalendar at, Instant? away, Instant? deleted, string summary)
     {
         var id = at.Calendar.Id;
         if (!at.Stores.Calendars.SetUse(id, away, deleted, at.Calendar.Version, at.Now))
@@ -364,7 +365,8 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         return [.. people.Values.Distinct().Select(person => new Grantee.OnePerson(person)), .. groups.Distinct()];
     }
 
-    private static void Open(Stores stores, CalendarId calendar, OpenTo openTo)
+    /// <summary>Says who may open a calendar without being named.</summary>
+    internal static void Open(Stores stores, CalendarId calendar, OpenTo openTo)
     {
         foreach (var grantee in CalendarInput.OpenGrantees)
             stores.Calendars.Remove(calendar, grantee);

@@ -1,6 +1,8 @@
 using JollyAlmanac.Core.Access;
+using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Core.JoinLinks;
 using JollyAlmanac.Core.Series;
+using JollyAlmanac.Storage;
 
 namespace JollyAlmanac.Application.Joining;
 
@@ -28,8 +30,24 @@ public sealed record JoinCardView(
 }
 
 /// <summary>Puts join cards together, for those who work the door.</summary>
-public sealed class JoinCards(Gate gate)
+public sealed class JoinCards(Gate gate, AlmanacDatabase database)
 {
+    /// <summary>The links of a calendar whose doors the viewer works, by their codes.</summary>
+    public IReadOnlyList<JoinCode> On(Viewer viewer, Slug slug) =>
+        database.Read(stores =>
+            CalendarContext.Find(stores, viewer, slug) is { } found
+            && found.May(Permission.WorkDoor)
+            && viewer.LookedAtBy is null
+                ? (IReadOnlyList<JoinCode>)
+                    [
+                        .. stores
+                            .JoinLinks.Of(found.Calendar.Id)
+                            .Where(link => !link.LeadsNowhere)
+                            .Select(link => link.Code),
+                    ]
+                : []
+        );
+
     /// <summary>The card of a link.</summary>
     /// <param name="viewer">Who asks.</param>
     /// <param name="code">The link.</param>

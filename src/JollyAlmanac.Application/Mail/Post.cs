@@ -131,6 +131,12 @@ public sealed class Post(
                 ? (subject, text)
                 : null,
             LetterKind.AccessGiven => Given(stores, letter, to, root),
+            LetterKind.SeveralGiven => Given(stores, letter, to, root) is null
+                ? null
+                : (
+                    "You have access to further calendars",
+                    $"Several calendars are shared with you, {stores.Calendars.Get(new Core.Calendars.CalendarId(letter.About)).Title} among them. All that you may see are here:\n\n{new Uri(root, "calendars")}"
+                ),
             LetterKind.Notice => About(stores, letter, to, school, root, now),
             _ => Answered(stores, letter, to, root),
         };

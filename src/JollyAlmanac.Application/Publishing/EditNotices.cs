@@ -308,24 +308,41 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
                 && (stored is null || stored.Calendar != at.Calendar.Id || stored.WithdrawnAt is not null)
             )
                 return new Outcome<Notice>.NotFound();
-            var entry = new FormReader();
-            if (Read(entry, at, input, stored) is not { } notice)
-                return new Outcome<Notice>.Refused(entry.Problems);
-            if (stored is null)
-                notice = at.Stores.Notices.Add(notice);
-            else if (!at.Stores.Notices.Change(notice, input.Version))
-                return at.Stale<Notice>(HistorySubject.Notice, stored.Id.Value);
-            if (input.ByMail)
-                Write(at, notice, AllOf(at, notice));
-            at.Note(
-                HistorySubject.Notice,
-                notice.Id.Value,
-                $"{(stored is null ? "put up" : "changed")} a notice for {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", by e-mail as well" : "")}",
-                null,
-                JsonSerializer.Serialize(input)
-            );
-            return new Outcome<Notice>.Done(notice);
+            return Put(at, stored, input, null);
         });
+
+    /// <summary>Puts a notice up, or changes it, within an act that was let in.</summary>
+    /// <param name="at">The act.</param>
+    /// <param name="stored">The notice as it is stored; null for a new one.</param>
+    /// <param name="input">The form.</param>
+    /// <param name="written">Who is written to already, and is not again; null for nobody.</param>
+    internal static Outcome<Notice> Put(AtCalendar at, Notice? stored, NoticeInput input, HashSet<PersonId>? written)
+    {
+        var entry = new FormReader();
+        if (Read(entry, at, input, stored) is not { } notice)
+            return new Outcome<Notice>.Refused(entry.Problems);
+        if (stored is null)
+            notice = at.Stores.Notices.Add(notice);
+        else if (!at.Stores.Notices.Change(notice, input.Version))
+            return at.Stale<Notice>(HistorySubject.Notice, stored.Id.Value);
+        if (input.ByMail)
+            Write(
+                at,
+                notice,
+                [
+                    .. AllOf(at, notice)
+                        .Where(person => written is null || (person.Email is not null && written.Add(person.Id))),
+                ]
+            );
+        at.Note(
+            HistorySubject.Notice,
+            notice.Id.Value,
+            $"{(stored is null ? "put up" : "changed")} a notice for {Wording.Days(notice.First, notice.Last)}{(input.ByMail ? ", by e-mail as well" : "")}",
+            null,
+            JsonSerializer.Serialize(input)
+        );
+        return new Outcome<Notice>.Done(notice);
+    }
 
     private static Notice? Read(FormReader entry, AtCalendar at, NoticeInput input, Notice? stored)
     {

@@ -358,21 +358,24 @@ public sealed class Publications(Gate gate, Secrets secrets)
 
     /// <summary>Makes a feed or an embed.</summary>
     public Outcome<PublicationWithToken> Make(Viewer viewer, Slug slug, PublicationKind kind, PublicationInput input) =>
-        gate.Write<PublicationWithToken>(Operation.MakePublication, viewer, slug, at =>
-        {
-            var entry = new FormReader();
-            if (Read(entry, at, kind, input, null) is not { } publication)
-                return new Outcome<PublicationWithToken>.Refused(entry.Problems);
-            var made = at.Stores.Publications.Add(publication, HashOf, at.Now);
-            at.Note(
-                HistorySubject.Outlet,
-                made.Id.Value,
-                $"made the {Word(kind)} {made.Name}",
-                null,
-                JsonSerializer.Serialize(input)
-            );
-            return WithToken(made);
-        });
+        gate.Write<PublicationWithToken>(Operation.MakePublication, viewer, slug, at => Make(at, kind, input));
+
+    /// <summary>Makes a feed or an embed within an act that was let in.</summary>
+    internal Outcome<PublicationWithToken> Make(AtCalendar at, PublicationKind kind, PublicationInput input)
+    {
+        var entry = new FormReader();
+        if (Read(entry, at, kind, input, null) is not { } publication)
+            return new Outcome<PublicationWithToken>.Refused(entry.Problems);
+        var made = at.Stores.Publications.Add(publication, HashOf, at.Now);
+        at.Note(
+            HistorySubject.Outlet,
+            made.Id.Value,
+            $"made the {Word(kind)} {made.Name}",
+            null,
+            JsonSerializer.Serialize(input)
+        );
+        return WithToken(made);
+    }
 
     /// <summary>Changes what an outlet is called and shows; its address stays.</summary>
     public Outcome<PublicationWithToken> Change(
@@ -408,18 +411,25 @@ public sealed class Publications(Gate gate, Secrets secrets)
         PublicationId id,
         bool paused,
         int expectedVersion
-    ) => gate.Write<PublicationWithToken>(Operation.PausePublication, viewer, slug, id, expectedVersion, at =>
-        {
-            if (!at.Stores.Publications.Pause(id, paused, expectedVersion, at.Now))
-                return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
-            at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-            at.Note(
-                HistorySubject.Outlet,
-                id.Value,
-                $"{(paused ? "paused" : "resumed")} the {Word(at.Outlet.Kind)} {at.Outlet.Name}"
-            );
-            return WithToken(at.Stores.Publications.Find(id)!);
-        });
+    ) =>
+        gate.Write<PublicationWithToken>(Operation.PausePublication, viewer, slug, id, expectedVersion, at =>
+            Pause(at, paused)
+        );
+
+    /// <summary>Pauses or resumes within an act that was let in.</summary>
+    internal Outcome<PublicationWithToken> Pause(AtPublication at, bool paused)
+    {
+        var id = at.Outlet.Id;
+        if (!at.Stores.Publications.Pause(id, paused, at.Outlet.Version, at.Now))
+            return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
+        at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
+        at.Note(
+            HistorySubject.Outlet,
+            id.Value,
+            $"{(paused ? "paused" : "resumed")} the {Word(at.Outlet.Kind)} {at.Outlet.Name}"
+        );
+        return WithToken(at.Stores.Publications.Find(id)!);
+    }
 
     private static Publication? Read(
         FormReader entry,

@@ -67,6 +67,61 @@ public sealed class Prints(
         PrintedSheet sheet,
         Uri root,
         Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf
+    ) =>
+        SheetOf(viewer, slug, sheet, root, squaresOf) is { } drawing
+            ? Fonts.ToPdf(drawing.Title, clock.GetCurrentInstant().ToDateTimeUtc(), drawing)
+            : null;
+
+    /// <summary>The most calendars whose sheets or cards are printed as one document.</summary>
+    public const int Most = 300;
+
+    /// <summary>The term sheets of several calendars as one PDF, a page each; null where there is none for the viewer.</summary>
+    /// <param name="viewer">Who prints.</param>
+    /// <param name="slugs">The calendars; those without a term sheet for the viewer are left out.</param>
+    /// <param name="root">Where the almanac is reached; ends in "/".</param>
+    /// <param name="squaresOf">The squares of an address's QR code, row by row.</param>
+    public byte[]? TermSheets(
+        Viewer viewer,
+        IEnumerable<Slug> slugs,
+        Uri root,
+        Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf
+    ) =>
+        Together(
+            "Term sheets",
+            slugs.Take(Most).Select(slug => SheetOf(viewer, slug, PrintedSheet.Term, root, squaresOf))
+        );
+
+    /// <summary>The join cards of several calendars as one PDF, a page each; null where the viewer works no door of them.</summary>
+    /// <param name="viewer">Who prints.</param>
+    /// <param name="slugs">The calendars.</param>
+    /// <param name="root">Where the almanac is reached; ends in "/".</param>
+    /// <param name="squaresOf">The squares of an address's QR code, row by row.</param>
+    public byte[]? Cards(
+        Viewer viewer,
+        IEnumerable<Slug> slugs,
+        Uri root,
+        Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf
+    ) =>
+        Together(
+            "Join cards",
+            slugs
+                .Take(Most)
+                .SelectMany(slug => cards.On(viewer, slug))
+                .Take(Most)
+                .Select(code => CardOf(viewer, code, root, squaresOf).OrNone)
+        );
+
+    private byte[]? Together(string title, IEnumerable<Drawing?> drawings) =>
+        drawings.OfType<Drawing>().ToArray() is { Length: > 0 } pages
+            ? Fonts.ToPdf(title, clock.GetCurrentInstant().ToDateTimeUtc(), pages)
+            : null;
+
+    private Drawing? SheetOf(
+        Viewer viewer,
+        Slug slug,
+        PrintedSheet sheet,
+        Uri root,
+        Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf
     )
     {
         if (printSheetQuery.Read(viewer, slug) is not { } print || (sheet == PrintedSheet.Term && print.Term is null))
@@ -84,7 +139,7 @@ public sealed class Prints(
             {
                 Squares = squaresOf(new Uri(root, $"c/{print.Calendar.Slug}")),
             };
-        var drawing = sheet switch
+        return sheet switch
         {
             PrintedSheet.Term => Sheets.Term(
                 print.Term!,
@@ -102,7 +157,6 @@ public sealed class Prints(
             ),
             _ => Sheets.List(print.List, Head($"from {Wording.WithYear(today)}, a month"), mark, Fonts),
         };
-        return Fonts.ToPdf(drawing.Title, print.Now.ToDateTimeUtc(), drawing);
     }
 
     /// <summary>
@@ -113,6 +167,15 @@ public sealed class Prints(
     /// <param name="root">Where the almanac is reached; ends in "/".</param>
     /// <param name="squaresOf">The squares of an address's QR code, row by row.</param>
     public Outcome<byte[]> Card(
+        Viewer viewer,
+        JoinCode code,
+        Uri root,
+        Func<Uri, IReadOnlyList<System.Collections.BitArray>> squaresOf
+    ) =>
+        CardOf(viewer, code, root, squaresOf)
+            .Select(drawing => Fonts.ToPdf(drawing.Title, clock.GetCurrentInstant().ToDateTimeUtc(), drawing));
+
+    private Outcome<Drawing> CardOf(
         Viewer viewer,
         JoinCode code,
         Uri root,
@@ -138,7 +201,7 @@ public sealed class Prints(
                     now.InZone(school.Time.Zone).Date,
                     shown
                 );
-                var drawing = Sheets.Card(
+                return Sheets.Card(
                     head,
                     shown,
                     [
@@ -152,7 +215,6 @@ public sealed class Prints(
                     kept.Mark,
                     Fonts
                 );
-                return Fonts.ToPdf(drawing.Title, now.ToDateTimeUtc(), drawing);
             });
 
     /// <summary>The picture of a panel as SVG; null for a token that is unknown, revoked or renewed.</summary>

@@ -149,6 +149,9 @@ public sealed record SchoolDetails(
     /// <summary>A stranger finds the classes that are open to anyone at the first address.</summary>
     public bool FrontPage { get; init; }
 
+    /// <summary>Search engines may list the front page, and the class pages that are open to anyone.</summary>
+    public bool Listed { get; init; }
+
     /// <summary>The form of what is stored.</summary>
     public static SchoolDetails Of(School school) =>
         new(
@@ -162,6 +165,7 @@ public sealed record SchoolDetails(
         )
         {
             FrontPage = school.HasFrontPage,
+            Listed = school.IsListed,
         };
 }
 
@@ -226,6 +230,9 @@ public sealed class SetSchoolTime(Gate gate)
                 input.FrontPage == at.School.HasFrontPage ? ""
                 : input.FrontPage ? "opened the front page to anyone"
                 : "closed the front page",
+                input.Listed == at.School.IsListed ? ""
+                : input.Listed ? "let search engines list what is open to anyone"
+                : "asked search engines to list nothing",
             ];
             if (told.All(one => one.Length == 0))
                 return new Outcome<School>.Done(at.School);
@@ -237,6 +244,7 @@ public sealed class SetSchoolTime(Gate gate)
                 input.TwelveHours,
                 help,
                 input.FrontPage,
+                input.Listed,
                 at.Now
             );
             if (!zone.Equals(now.Zone))

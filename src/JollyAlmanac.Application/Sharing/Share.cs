@@ -172,45 +172,51 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
 
     /// <summary>Gives access, in place of what the same person or group had.</summary>
     public Outcome<GrantedAccess> Give(Viewer viewer, Slug slug, GiveInput input) =>
-        gate.Write<GrantedAccess>(Operation.GiveAccess, viewer, slug, at =>
-        {
-            var entry = new FormReader();
-            var to = ReadWho(at, entry, input.Who ?? "");
-            var isCoHost = input.Level == CoHost;
-            var level = isCoHost
-                ? AccessLevel.Editor
-                : AccessPhrases.Levels.FirstOrDefault(one => AccessPhrases.NameOf(one) == input.Level);
-            if (level == AccessLevel.None)
-                entry.Wrong("Level", "Choose what they may do from the list.");
-            LocalDate? until = string.IsNullOrWhiteSpace(input.Until)
-                ? null
-                : entry.Day("Until", input.Until, "The last day");
-            if (until < at.Today)
-                entry.Wrong("Until", $"{Wording.WithYear(until.Value)} is over. Choose today or a later day.");
-            if (!entry.IsGood || to is null)
-                return new Outcome<GrantedAccess>.Refused(entry.Problems);
-            if (!AccessPhrases.MayGive(at.Context.Level, level))
-                return new Outcome<GrantedAccess>.NotAllowed();
-            if (!AccessPhrases.Fits(to, level))
-                return Outcome.Because<GrantedAccess>(
-                    "Level",
-                    to is Grantee.Anyone
-                        ? "Anyone at all may see it at most: full, outline or busy. Who changes something is somebody you name."
-                        : "Everyone of the school may add entries at most. Name those who may change or manage it."
-                );
-            if (Refusal(at, to, new Grant(at.Calendar.Id, to, level) { Until = until }) is { } reason)
-                return Outcome.Because<GrantedAccess>("Who", reason);
-            var before = at
-                .Context.Grants.Where(grant => grant.To == to)
-                .Select(grant => grant.Level)
-                .DefaultIfEmpty(AccessLevel.None)
-                .Max();
-            var grantedAccess = Store(at, to, level, until, isCoHost);
-            // Whoever is named hears of it; of a group nobody does, a class list would be a hundred letters.
-            if (to is Grantee.OnePerson one && one.Person != at.Person && level > before)
-                at.Stores.Letters.Add(LetterKind.AccessGiven, one.Person, at.Calendar.Id.Value, at.Now);
-            return grantedAccess;
-        });
+        gate.Write<GrantedAccess>(Operation.GiveAccess, viewer, slug, at => Give(at, input, tells: true));
+
+    /// <summary>Gives access within an act that was let in.</summary>
+    /// <param name="at">The act.</param>
+    /// <param name="input">Who, and what.</param>
+    /// <param name="tells">Who has more than before hears of it by letter.</param>
+    internal static Outcome<GrantedAccess> Give(AtCalendar at, GiveInput input, bool tells)
+    {
+        var entry = new FormReader();
+        var to = ReadWho(at, entry, input.Who ?? "");
+        var isCoHost = input.Level == CoHost;
+        var level = isCoHost
+            ? AccessLevel.Editor
+            : AccessPhrases.Levels.FirstOrDefault(one => AccessPhrases.NameOf(one) == input.Level);
+        if (level == AccessLevel.None)
+            entry.Wrong("Level", "Choose what they may do from the list.");
+        LocalDate? until = string.IsNullOrWhiteSpace(input.Until)
+            ? null
+            : entry.Day("Until", input.Until, "The last day");
+        if (until < at.Today)
+            entry.Wrong("Until", $"{Wording.WithYear(until.Value)} is over. Choose today or a later day.");
+        if (!entry.IsGood || to is null)
+            return new Outcome<GrantedAccess>.Refused(entry.Problems);
+        if (!AccessPhrases.MayGive(at.Context.Level, level))
+            return new Outcome<GrantedAccess>.NotAllowed();
+        if (!AccessPhrases.Fits(to, level))
+            return Outcome.Because<GrantedAccess>(
+                "Level",
+                to is Grantee.Anyone
+                    ? "Anyone at all may see it at most: full, outline or busy. Who changes something is somebody you name."
+                    : "Everyone of the school may add entries at most. Name those who may change or manage it."
+            );
+        if (Refusal(at, to, new Grant(at.Calendar.Id, to, level) { Until = until }) is { } reason)
+            return Outcome.Because<GrantedAccess>("Who", reason);
+        var before = at
+            .Context.Grants.Where(grant => grant.To == to)
+            .Select(grant => grant.Level)
+            .DefaultIfEmpty(AccessLevel.None)
+            .Max();
+        var grantedAccess = Store(at, to, level, until, isCoHost);
+        // Whoever is named hears of it; of a group nobody does, a class list would be a hundred letters.
+        if (tells && to is Grantee.OnePerson one && one.Person != at.Person && level > before)
+            at.Stores.Letters.Add(LetterKind.AccessGiven, one.Person, at.Calendar.Id.Value, at.Now);
+        return grantedAccess;
+    }
 
     /// <summary>Gives somebody a level on a calendar.</summary>
     /// <param name="viewer">A manager of it.</param>
@@ -239,44 +245,44 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     /// <param name="key">Who: "person 5", "group 4", "everyone", "anyone".</param>
     public Outcome<GrantedAccess> End(Viewer viewer, Slug slug, string? key) =>
         gate.Write<GrantedAccess>(Operation.EndAccess, viewer, slug, at =>
-        {
-            if (
-                GranteeOf(key ?? "") is not { } to
-                || at.Context.Grants.FirstOrDefault(one => one.To == to) is not { } grant
+            GranteeOf(key ?? "") is { } to ? End(at, to) : new Outcome<GrantedAccess>.NotFound()
+        );
+
+    /// <summary>Ends within an act that was let in what somebody has of their own.</summary>
+    internal static Outcome<GrantedAccess> End(AtCalendar at, Grantee to)
+    {
+        if (at.Context.Grants.FirstOrDefault(one => one.To == to) is not { } grant)
+            return new Outcome<GrantedAccess>.NotFound();
+        if (Refusal(at, to, null) is { } reason)
+            return Outcome.Because<GrantedAccess>("", reason);
+        at.Stores.Calendars.Remove(at.Calendar.Id, to);
+        var who = NameOf(at.Stores, to);
+        // A host works the door only while they see the calendar; being one of nothing is no good to anybody.
+        if (to is Grantee.OnePerson one)
+            foreach (var link in at.Stores.JoinLinks.Of(at.Calendar.Id).Where(link => link.Hosts.Contains(one.Person)))
+                at.Stores.JoinLinks.RemoveHost(link.Id, one.Person);
+        at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
+        at.Note(
+            HistorySubject.Calendar,
+            at.Calendar.Id.Value,
+            $"ended the access of {who}, which was {AccessPhrases.NameOf(grant.Level)}",
+            named: Named(to)
+        );
+        var left = to is Grantee.OnePerson person
+            ? AccessRules.LevelOf(
+                at.Stores.People.ViewerOf(person.Person),
+                at.Stores.Calendars.GrantsOf(at.Calendar.Id)
             )
-                return new Outcome<GrantedAccess>.NotFound();
-            if (Refusal(at, to, null) is { } reason)
-                return Outcome.Because<GrantedAccess>("", reason);
-            at.Stores.Calendars.Remove(at.Calendar.Id, to);
-            var who = NameOf(at.Stores, to);
-            // A host works the door only while they see the calendar; being one of nothing is no good to anybody.
-            if (to is Grantee.OnePerson one)
-                foreach (
-                    var link in at.Stores.JoinLinks.Of(at.Calendar.Id).Where(link => link.Hosts.Contains(one.Person))
-                )
-                    at.Stores.JoinLinks.RemoveHost(link.Id, one.Person);
-            at.Stores.Calendars.Touch(at.Calendar.Id, at.Now);
-            at.Note(
-                HistorySubject.Calendar,
-                at.Calendar.Id.Value,
-                $"ended the access of {who}, which was {AccessPhrases.NameOf(grant.Level)}",
-                named: Named(to)
-            );
-            var left = to is Grantee.OnePerson person
-                ? AccessRules.LevelOf(
-                    at.Stores.People.ViewerOf(person.Person),
-                    at.Stores.Calendars.GrantsOf(at.Calendar.Id)
-                )
-                : AccessLevel.None;
-            return new Outcome<GrantedAccess>.Done(
-                new GrantedAccess(
-                    KeyOf(to),
-                    left == AccessLevel.None
-                        ? $"{who} has no access of their own any more."
-                        : $"{who} has no access of their own any more, but {AccessPhrases.NameOf(left)} through others."
-                )
-            );
-        });
+            : AccessLevel.None;
+        return new Outcome<GrantedAccess>.Done(
+            new GrantedAccess(
+                KeyOf(to),
+                left == AccessLevel.None
+                    ? $"{who} has no access of their own any more."
+                    : $"{who} has no access of their own any more, but {AccessPhrases.NameOf(left)} through others."
+            )
+        );
+    }
 
     /// <summary>Shows the class list to those who are on it, or no longer.</summary>
     public Outcome<Calendar> ShowList(Viewer viewer, Slug slug, bool shows, int version) =>
@@ -552,9 +558,9 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
             _ => "anyone",
         };
 
-    private static PersonId[] Named(Grantee to) => to is Grantee.OnePerson one ? [one.Person] : [];
+    internal static PersonId[] Named(Grantee to) => to is Grantee.OnePerson one ? [one.Person] : [];
 
-    private static string NameOf(Stores stores, Grantee to) =>
+    internal static string NameOf(Stores stores, Grantee to) =>
         to switch
         {
             Grantee.OnePerson one => stores.People.NamesOf([one.Person]).GetValueOrDefault(one.Person, "somebody"),
@@ -635,7 +641,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     }
 
     // A key of the page, an address, or the first letters of a name that one person or group alone has.
-    private static Grantee? ReadWho(AtCalendar at, FormReader entry, string text, string field = "Who")
+    internal static Grantee? ReadWho(AtCalendar at, FormReader entry, string text, string field = "Who")
     {
         text = entry.Line(field, text, "Who", 200, needed: true);
         if (text.Length == 0)

@@ -33,6 +33,9 @@ public enum LetterKind
     /// <summary>Somebody was given access; about the calendar.</summary>
     AccessGiven,
 
+    /// <summary>Somebody was given access to several calendars at once; about the first of them.</summary>
+    SeveralGiven,
+
     /// <summary>Wrong codes of one's second factor were given with the right password; about the person.</summary>
     WrongCodes,
 

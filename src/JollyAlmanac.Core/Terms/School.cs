@@ -15,6 +15,9 @@ public sealed record School(string Name, SchoolTime Time, int Revision, Instant 
     /// <summary>A stranger finds the classes that are open to anyone at the first address.</summary>
     public bool HasFrontPage { get; init; }
 
+    /// <summary>Search engines may list the front page, and the class pages that are open to anyone.</summary>
+    public bool IsListed { get; init; }
+
     /// <summary>How many days a passcode may be in use; null for as long as one likes.</summary>
     public int? PasscodeDays { get; init; }
 

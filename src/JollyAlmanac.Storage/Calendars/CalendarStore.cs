@@ -164,26 +164,70 @@ public sealed class CalendarStore
     /// <summary>Calendars in use that the viewer may know of, by title.</summary>
     /// <param name="viewer">The viewer.</param>
     /// <param name="department">Only those of a department and itself; the default id for those without one; null for all.</param>
-    /// <param name="words">Only those whose title holds this, letters' case apart; empty for all.</param>
+    /// <param name="words">Only those whose title holds this, letters' case apart, or the name of who teaches them where anyone sees them in
+    /// full; empty for all.</param>
     /// <param name="skip">How many to leave out.</param>
     /// <param name="most">The most that are given.</param>
-    public IReadOnlyList<Calendar> ReachedBy(Viewer viewer, CalendarId? department, string words, int skip, int most)
-    {
-        var within =
-            department is not { } id ? ""
-            : id == default ? "and department_id is null and kind <> 'department'"
-            : "and (department_id = @department or id = @department)";
-        var titled = words.Length == 0 ? "" : "and title like @words escape '!'";
-        var pattern = words
-            .Replace("!", "!!", StringComparison.Ordinal)
-            .Replace("%", "!%", StringComparison.Ordinal)
-            .Replace("_", "!_", StringComparison.Ordinal);
-        return Query(
-            $"where {Reached} {within} {titled}",
-            Values(viewer, department?.Value, $"%{pattern}%", most, skip),
+    public IReadOnlyList<Calendar> ReachedBy(Viewer viewer, CalendarId? department, string words, int skip, int most) =>
+        Query(
+            $"where {Reached} {WhereWithin(department)} {WhereFound(words)}",
+            Values(viewer, department?.Value, Like(words), most, skip),
             "limit @limit offset @skip"
         );
+
+    /// <summary>Calendars in use on which the viewer is editor or manager, by title.</summary>
+    /// <param name="viewer">The viewer.</param>
+    /// <param name="department">As <see cref="ReachedBy"/> has it.</param>
+    /// <param name="words">Only those whose title holds this, letters' case apart; empty for all.</param>
+    /// <param name="managers">Only those that one of these people owns or manages by name; null for all.</param>
+    /// <param name="most">The most that are given.</param>
+    public IReadOnlyList<Calendar> EditedBy(
+        Viewer viewer,
+        CalendarId? department,
+        string words,
+        IReadOnlyCollection<PersonId>? managers,
+        int most
+    )
+    {
+        var kept = managers is null
+            ? ""
+            : """
+                and (owner_id in @managers
+                  or id in (select calendar_id from grants where level = 'manager' and person_id in @managers))
+                """;
+        var values = new DynamicParameters(Values(viewer, department?.Value, Like(words), most));
+        values.Add("managers", managers?.Select(person => person.Value).ToArray() ?? []);
+        return Query(
+            $"""
+            where put_away_at is null and deleted_at is null and id in (select calendar_id from grants
+                where level in ('editor', 'manager') and (person_id = @person or group_id in @groups
+                    or grantee in ('everyone', 'anyone')))
+            {WhereWithin(department)} {WhereTitled(words)} {kept}
+            """,
+            values,
+            "limit @limit"
+        );
     }
+
+    private static string WhereWithin(CalendarId? department) =>
+        department is not { } id ? ""
+        : id == default ? "and department_id is null and kind <> 'department'"
+        : "and (department_id = @department or id = @department)";
+
+    private static string WhereTitled(string words) => words.Length == 0 ? "" : "and title like @words escape '!'";
+
+    // Who teaches a class stands on its page for whoever sees it in full; where that is anyone, it is found by their name, too.
+    private static string WhereFound(string words) =>
+        words.Length == 0
+            ? ""
+            : """
+                and (title like @words escape '!'
+                  or (owner_id in (select id from people where ended_at is null and name like @words escape '!')
+                      and id in (select calendar_id from grants where grantee = 'anyone' and level not in ('busy', 'outline'))))
+                """;
+
+    private static string Like(string words) =>
+        $"%{words.Replace("!", "!!", StringComparison.Ordinal).Replace("%", "!%", StringComparison.Ordinal).Replace("_", "!_", StringComparison.Ordinal)}%";
 
     /// <summary>All calendars in use that the viewer may know of. A grant that cannot be read is among them until it is looked
     /// at.</summary>
@@ -229,6 +273,17 @@ public sealed class CalendarStore
             """,
             Values(viewer)
         );
+
+    /// <summary>The calendars in use that are the whole school's, by title, at most so many.</summary>
+    public IReadOnlyList<Calendar> OfSchool(int most) =>
+        Query(
+            "where kind = 'school' and put_away_at is null and deleted_at is null and opens_on is null",
+            new { most },
+            "limit @most"
+        );
+
+    /// <summary>A calendar by its id, in use or not; null where there is none, as one that was erased.</summary>
+    public Calendar? FindById(CalendarId id) => Query("where id = @id", new { id = id.Value }).SingleOrDefault();
 
     /// <summary>The calendars in use that have a title, letters' case apart.</summary>
     public IReadOnlyList<Calendar> Titled(string title) =>

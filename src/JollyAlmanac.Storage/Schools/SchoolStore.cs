@@ -176,7 +176,7 @@ public sealed class SchoolStore
     private School Read()
     {
         var row = connection.QuerySingle<SchoolRow>(
-            "select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours, help, passcode_days as PasscodeDays, front_page as FrontPage from school"
+            "select name, zone, first_day_of_week as FirstDayOfWeek, cycle_start as CycleStart, revision, changed_at as ChangedAt, month_first as MonthFirst, twelve_hours as TwelveHours, help, passcode_days as PasscodeDays, front_page as FrontPage, listed from school"
         );
         Term? before = null;
         // One that overlaps the one before it cannot be laid out in weeks.
@@ -298,6 +298,7 @@ public sealed class SchoolStore
             Help = row.Help,
             PasscodeDays = (int?)row.PasscodeDays,
             HasFrontPage = row.FrontPage == 1,
+            IsListed = row.Listed == 1,
         };
     }
 
@@ -342,12 +343,13 @@ public sealed class SchoolStore
         bool twelveHours,
         string help,
         bool frontPage,
+        bool listed,
         Instant now
     ) =>
         connection.Execute(
             """
             update school set name = @name, zone = @zone, first_day_of_week = @first, month_first = @monthFirst,
-                twelve_hours = @twelveHours, help = @help, front_page = @frontPage, revision = revision + 1, changed_at = @at
+                twelve_hours = @twelveHours, help = @help, front_page = @frontPage, listed = @listed, revision = revision + 1, changed_at = @at
             """,
             new
             {
@@ -358,6 +360,7 @@ public sealed class SchoolStore
                 twelveHours,
                 help,
                 frontPage,
+                listed,
                 at = now.ToUnixTimeMilliseconds(),
             }
         );
@@ -507,6 +510,7 @@ public sealed class SchoolStore
         long TwelveHours,
         string Help,
         long? PasscodeDays,
-        long FrontPage
+        long FrontPage,
+        long Listed
     );
 }

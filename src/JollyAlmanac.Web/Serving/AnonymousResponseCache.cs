@@ -104,7 +104,8 @@ public sealed class AnonymousResponseCache : IOutputCachePolicy
                 ? services.GetRequiredService<Doors>().StateVersionOf(code)
             : Slug.TryParse(route["slug"] as string, null, out var slug)
                 ? services.GetRequiredService<ClassPageQuery>().StateVersionOf(slug)
-            : http.Request.Path == "/" ? services.GetRequiredService<CalendarListQuery>().StateVersion()
+            : http.Request.Path == "/" || http.Request.Path == "/sitemap.xml"
+                ? services.GetRequiredService<CalendarListQuery>().StateVersion()
             : FeedToken.TryParse(route["token"] as string, null, out var token)
             && services.GetRequiredService<ReadEmbed>().StateVersionOf(token) is { } panel
                 ? $"{panel} {services.GetRequiredService<IClock>().GetCurrentInstant().ToUnixTimeSeconds() / 60}"

@@ -1,5 +1,4 @@
 using JollyAlmanac.Application.Queries;
-using JollyAlmanac.Core.Access;
 using JollyAlmanac.Core.Calendars;
 using JollyAlmanac.Web.Serving;
 using Microsoft.AspNetCore.Mvc;
@@ -12,16 +11,32 @@ namespace JollyAlmanac.Web.Pages.Public;
 /// The first address: Today for who is signed in; for a stranger the school's front page, where the school has one, or the sign-in.
 /// </summary>
 [OutputCache(PolicyName = AnonymousResponseCache.Name)]
-public sealed class FrontPageModel(
-    CalendarListQuery calendarListQuery,
-    SchoolQuery schoolQuery,
-    RequestContext requestContext
-) : PageModel
+public sealed class FrontPageModel(FrontPageQuery frontPageQuery, RequestContext requestContext) : PageModel
 {
     private const int MostDays = 5;
 
     /// <summary>What is open to anyone.</summary>
     public CalendarList List { get; private set; } = null!;
+
+    /// <summary>The notices for all.</summary>
+    public IReadOnlyList<Core.Publishing.ShownNotice> Notices { get; private set; } = [];
+
+    /// <summary>Who teaches a class of the list; empty where its page does not say so.</summary>
+    public string TeacherOf(CalendarLine line) => teachers.GetValueOrDefault(line.Calendar.Id, "");
+
+    private IReadOnlyDictionary<CalendarId, string> teachers = new Dictionary<CalendarId, string>();
+
+    /// <summary>The school as schema.org's School (schema.org/School) in JSON-LD 1.1.</summary>
+    public string Card =>
+        System.Text.Json.JsonSerializer.Serialize(
+            new Dictionary<string, string>
+            {
+                ["@context"] = "https://schema.org",
+                ["@type"] = "School",
+                ["name"] = List.School.Name,
+                ["url"] = requestContext.Root.AbsoluteUri,
+            }
+        );
 
     public string Find { get; private set; } = "";
 
@@ -36,12 +51,13 @@ public sealed class FrontPageModel(
     {
         if (requestContext.Person is not null)
             return Redirect("/today");
-        if (schoolQuery.Find() is not { HasFrontPage: true } school)
-            return Challenge();
         Find = (find ?? "").Trim() is { Length: <= 80 } words ? words : "";
         (Within, Number) = (string.IsNullOrEmpty(within) ? null : within, Math.Clamp(page, 1, 10_000));
         // As a visitor, whatever the request brings: what is for named people is neither shown nor counted.
-        List = calendarListQuery.Read(Viewer.Visitor, Within, Find, Number)!;
+        if (frontPageQuery.Read(Within, Find, Number) is not { } front)
+            return Challenge();
+        (List, Notices, teachers) = (front.List, front.Notices, front.Teachers);
+        var school = List.School;
         var today = List.Now.InZone(school.Time.Zone).Date;
         Off = [.. school.Time.NoClassDays.Where(day => day.Last >= today).Take(MostDays)];
         return Page();
@@ -72,7 +88,9 @@ public sealed class FrontPageModel(
     }
 
     // Where all fit on one page the list is not searched by the query.
-    private bool Matches(CalendarLine line) => line.Calendar.Title.Contains(Find, StringComparison.OrdinalIgnoreCase);
+    private bool Matches(CalendarLine line) =>
+        line.Calendar.Title.Contains(Find, StringComparison.OrdinalIgnoreCase)
+        || TeacherOf(line).Contains(Find, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>When a session is, as one says it today.</summary>
     public string WhenOf(Core.Series.Session session)
