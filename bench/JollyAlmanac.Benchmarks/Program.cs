@@ -33,6 +33,12 @@ if (args is ["people"])
     return;
 }
 
+if (args is ["school"])
+{
+    await SchoolBench.Run();
+    return;
+}
+
 if (args is ["materials"])
 {
     await MaterialBench.Run();
