@@ -347,6 +347,7 @@ public sealed class ActTableTests : IDisposable
         "EditNotices.Saw",
         "Prints.Sheet",
         "Prints.Card",
+        "SaveCalendar.FormLike",
         "Prints.TermSheets",
         "Prints.Cards",
         "JoinCards.On",

@@ -362,6 +362,18 @@ public sealed class BulkChangeTests : IDisposable
         Assert.Equal(rows, school.Rows());
     }
 
+    [Fact]
+    public void A_line_that_cannot_be_read_is_not_taken_back_and_hides_no_page()
+    {
+        TestSchool.Done(Did(school.Teacher, InputOf("open")));
+        foreach (var spoiled in new[] { "{", "null", "[{\"$type\":\"nothing\"}]", "[{\"Calendar\":1}]" })
+        {
+            school.Execute($"update history set before = '{spoiled}' where act = 'BulkChange'");
+            Assert.Null(TestSchool.Done(school.Bulk.Choices(school.Teacher)).Last);
+            TestSchool.Refused(school.Bulk.Undo(school.Teacher));
+        }
+    }
+
     // Nobody manages it but who is to lose it.
     [Fact]
     public void A_calendar_is_never_left_without_its_manager()

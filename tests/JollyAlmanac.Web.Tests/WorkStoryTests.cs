@@ -396,6 +396,22 @@ public sealed class WorkStoryTests : IDisposable
     }
 
     [Fact]
+    public async Task Another_calendar_begins_like_one_that_is_there()
+    {
+        using var teacher = await Class(DemoServer.Teacher);
+        await teacher.Follow("Settings");
+        await teacher.Follow("Make another like it");
+        await teacher.Fill("Title", "Tidepool Biology 9E").Press("Make the calendar");
+        teacher.Sees("Tidepool Biology 9E has its calendar.");
+        await teacher.Follow("People and access");
+        teacher.Sees("Ines Falk").DoesNotSee("Teodor Quill");
+        // A manager alone passes it on.
+        using var contributor = await As("benedikt.osei@skerry.example");
+        await contributor.Open("/calendars/new?like=tidepool-biology-9a");
+        contributor.Sees("A new calendar").DoesNotSee("Begin without it");
+    }
+
+    [Fact]
     public async Task Several_calendars_are_changed_at_once_and_back_again()
     {
         using var coordinator = await As(DemoServer.Coordinator);

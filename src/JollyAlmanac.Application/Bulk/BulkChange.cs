@@ -199,8 +199,22 @@ public sealed class BulkChange(
         viewer.Person is { } person
         && stores.History.LastOf(Operation.BulkChange.Name, person) is var (line, before)
         && !stores.History.IsAfter(Operation.UndoBulkChange.Name, person, line.Id)
-            ? (line, JsonSerializer.Deserialize<List<BulkStep>>(before)!)
+        && StepsOf(before) is { } steps
+            ? (line, steps)
             : null;
+
+    // A line that cannot be read is not taken back; what it did stands on each calendar.
+    private static List<BulkStep>? StepsOf(string text)
+    {
+        try
+        {
+            return JsonSerializer.Deserialize<List<BulkStep>>(text);
+        }
+        catch (Exception spoiled) when (spoiled is JsonException or NotSupportedException)
+        {
+            return null;
+        }
+    }
 
     private Outcome<BulkReview> Run(
         Stores stores,
@@ -282,6 +296,7 @@ public sealed class BulkChange(
         public IReadOnlyDictionary<string, JoinTarget>? Made { get; init; }
         public List<BulkStep> Steps { get; } = [];
         public HashSet<PersonId> Written { get; } = [];
+        public Grantee? To { get; set; }
         public PersonId? Person { get; set; }
         public CalendarId? Told { get; set; }
         public string Who { get; set; } = "";
@@ -424,10 +439,17 @@ public sealed class BulkChange(
 
     private static Outcome<string> Access(AtCalendar at, Running run)
     {
-        var entry = new FormReader();
-        if (Share.ReadWho(at, entry, run.Input.Who ?? "") is not { } to || !entry.IsGood)
-            return new Outcome<string>.Refused(entry.Problems);
-        run.Who = Share.NameOf(at.Stores, to);
+        // Looked for once: the same words mean the same person on every calendar.
+        if (run.To is null)
+        {
+            var entry = new FormReader();
+            run.To = Share.ReadWho(at, entry, run.Input.Who ?? "");
+            if (run.To is null || !entry.IsGood)
+                return new Outcome<string>.Refused(entry.Problems);
+            run.Who = Share.NameOf(at.Stores, run.To);
+        }
+
+        var to = run.To;
         var person = to is Grantee.OnePerson one ? one.Person : (PersonId?)null;
         run.Person = person;
         var (before, hosts) = (StatesOf(at), HostedBy(at, person));

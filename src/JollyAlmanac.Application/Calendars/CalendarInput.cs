@@ -48,6 +48,12 @@ public sealed record CalendarInput(
     /// <summary>Whom to ask where something does not work; null leaves it as it is.</summary>
     public string? Contact { get; init; }
 
+    /// <summary>
+    /// For a new calendar: the slug of one that it is to be like; empty for none. Who works on that one and sees it by name does on this,
+    /// but for those on its class lists.
+    /// </summary>
+    public string? Like { get; init; } = "";
+
     internal const int MostNamed = 500;
 
     internal const int LongestTitle = 120;

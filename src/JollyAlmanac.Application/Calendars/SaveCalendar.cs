@@ -22,7 +22,21 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             var (facts, named, problems) = Read(school, input, null);
             if (problems.Count > 0)
                 return new Outcome<Calendar>.Refused(problems);
+            // What a calendar has is its managers' to pass on.
+            CalendarContext? like = null;
+            if (!string.IsNullOrEmpty(input.Like))
+            {
+                like = LikeOf(stores, viewer, input.Like);
+                if (like is null)
+                    return Outcome.Because<Calendar>(
+                        "",
+                        "The calendar that this was to be like is not there any more, or not yours to copy. Begin without it."
+                    );
+            }
+
             var calendar = Make(school, facts, person, input.OpenTo, input.CoordinatorsManage);
+            if (like is not null)
+                calendar = TakeOver(stores, calendar, like, input);
             Name(stores, calendar.Id, [], named);
             stores.History.Add(
                 school.Now,
@@ -31,11 +45,71 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
                 HistorySubject.Calendar,
                 calendar.Id.Value,
                 school.Operation.Name,
-                $"made the calendar {calendar.Title}",
+                like is null
+                    ? $"made the calendar {calendar.Title}"
+                    : $"made the calendar {calendar.Title}, like {like.Calendar.Title}",
                 null,
                 JsonSerializer.Serialize(input)
             );
             return new Outcome<Calendar>.Done(calendar);
+        });
+
+    private static CalendarContext? LikeOf(Stores stores, Viewer viewer, string? text) =>
+        Slug.TryParse(text, null, out var slug)
+        && CalendarContext.Find(stores, viewer, slug) is { Calendar.IsInUse: true } found
+        && found.May(Permission.ChangeCalendar)
+            ? found
+            : null;
+
+    // Who is on a list of that class is not in this one. The office comes with the tick that says so.
+    private static Calendar TakeOver(Stores stores, Calendar calendar, CalendarContext like, CalendarInput input)
+    {
+        var office = stores.Groups.OfRole(SchoolRole.Coordinator);
+        var lists = stores
+            .Groups.Of([.. like.Grants.Select(grant => grant.To).OfType<Grantee.OneGroup>().Select(to => to.Group)])
+            .Where(group => group.Kind is GroupKind.ClassList or GroupKind.Section)
+            .Select(group => group.Id)
+            .ToHashSet();
+        foreach (var grant in like.Grants)
+            if (
+                grant.To switch
+                {
+                    Grantee.OnePerson one => one.Person != calendar.Owner
+                        && stores.People.Get(one.Person) is { EndedAt: null },
+                    Grantee.OneGroup group => group.Group != office && !lists.Contains(group.Group),
+                    _ => false,
+                }
+            )
+                stores.Calendars.Set(grant with { Calendar = calendar.Id, AwaitsOpening = false });
+        if (like.Calendar.ShowsList != calendar.ShowsList)
+            stores.Calendars.SetShowsList(calendar.Id, like.Calendar.ShowsList, calendar.Version, calendar.ChangedAt);
+        return stores.Calendars.Get(calendar.Id);
+    }
+
+    /// <summary>
+    /// What the form of a new calendar begins with that is to be like another; null where that is not there, or not the viewer's to copy.
+    /// </summary>
+    public CalendarInput? FormLike(Viewer viewer, Slug slug) =>
+        database.Read(stores =>
+        {
+            if (LikeOf(stores, viewer, slug.Value) is not { } like)
+                return null;
+            var office = stores.Groups.OfRole(SchoolRole.Coordinator);
+            return InputOf(stores, like) with
+            {
+                Title = "",
+                Colour = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours)).Colour,
+                Shape = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours)).Shape,
+                Version = 0,
+                Named = "",
+                Opens = "",
+                Like = slug.Value,
+                CoordinatorsManage =
+                    office is { } group
+                    && like.Grants.Any(grant =>
+                        grant.Level == AccessLevel.Manager && grant.To is Grantee.OneGroup to && to.Group == group
+                    ),
+            };
         });
 
     /// <summary>Makes a calendar of those facts, whose owner is its manager. Without a line of history.</summary>

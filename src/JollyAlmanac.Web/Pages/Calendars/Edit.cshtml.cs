@@ -39,17 +39,23 @@ public sealed class EditModel(
     /// <summary>The title as it is stored.</summary>
     public string? StoredTitle { get; private set; }
 
-    public IActionResult OnGet(Slug? slug, CalendarKind kind = CalendarKind.Class, Slug? department = null)
+    public IActionResult OnGet(
+        Slug? slug,
+        CalendarKind kind = CalendarKind.Class,
+        Slug? department = null,
+        Slug? like = null
+    )
     {
         Slug = slug;
         var form =
             slug is { } stored ? saveCalendar.Form(requestContext.Viewer, stored)
             : AccessRules.MayAtSchool(Permission.MakeCalendar, requestContext.Viewer.Role)
-                ? saveCalendar.NewForm(
-                    requestContext.Viewer,
-                    Enum.IsDefined(kind) ? kind : CalendarKind.Class,
-                    department
-                )
+                ? like is { } other && saveCalendar.FormLike(requestContext.Viewer, other) is { } begun ? begun
+                    : saveCalendar.NewForm(
+                        requestContext.Viewer,
+                        Enum.IsDefined(kind) ? kind : CalendarKind.Class,
+                        department
+                    )
             : null;
         return form is null ? Refusal(slug) : Show(form, form.Version);
     }
