@@ -374,9 +374,92 @@ public sealed class BulkChangeTests : IDisposable
         }
     }
 
+    // A link of its own stays as open as it was; who closes a class is told.
+    [Theory]
+    [InlineData(OpenTo.Everyone, "open to everyone of the school; 1 join link lets anyone in who has the address")]
+    [InlineData(OpenTo.Named, "open to who is named alone; 1 join link lets anyone in who has the address")]
+    [InlineData(OpenTo.Anyone, "open to anyone already")]
+    public void Who_may_open_them_is_told_with_the_links_that_stay_open(OpenTo openTo, string said) =>
+        Assert.Equal(
+            [said],
+            TestSchool
+                .Done(school.Bulk.Review(school.Teacher, Of(BulkAction.Open, calendars[0]) with { OpenTo = openTo }))
+                .Lines.Select(line => line.Result)
+        );
+
+    [Fact]
+    public void Classes_alone_go_to_a_department_and_outsideof_it()
+    {
+        TestSchool.Done(
+            school.Share.Give(school.Coordinator, department.Slug, new GiveInput("orla@skerry.example", "manager"))
+        );
+        var input = Of(BulkAction.Department, [.. calendars, department]) with { Department = department.Slug.Value };
+        var there = TestSchool.Done(Did(school.Teacher, input));
+        Assert.Equal("moved to Shore sciences: 3 calendars at once", there.Summary);
+        Assert.Equal("it is no class: only classes belong to a department", there.Lines[3].Result);
+        school.Clock.Advance(Duration.FromMinutes(1));
+        var outside = TestSchool.Done(Did(school.Teacher, Of(BulkAction.Department)));
+        Assert.Equal("took out of their departments 3 calendars at once", outside.Summary);
+        TestSchool.Done(school.Bulk.Undo(school.Teacher));
+        Assert.Equal(3L, school.Execute($"select count(*) from calendars where department_id = {department.Id.Value}"));
+    }
+
+    // One that is paused, shows less or is not offered is another one; one of that kind is enough.
+    [Fact]
+    public void A_feed_reminds_as_the_school_has_it_and_is_made_once()
+    {
+        var input = Of(BulkAction.Feed, calendars[0]);
+        TestSchool.Done(Did(school.Teacher, input));
+        foreach (
+            var (another, changes) in new[]
+            {
+                (input, 0),
+                (input with { Offered = true }, 1),
+                (input with { Shows = AccessLevel.Busy }, 1),
+                (Of(BulkAction.Embed, calendars[0]) with { Sites = "https://www.skerry.example" }, 1),
+            }
+        )
+            Assert.Equal(changes, TestSchool.Done(school.Bulk.Review(school.Teacher, another)).Changed);
+        var made = Assert.Single(school.Database.Read(stores => stores.Publications.Of(calendars[0].Id)));
+        Assert.Equal((15, AccessLevel.Outline, false), (made.Options.Reminder, made.Level, made.IsOffered));
+        TestSchool.Done(
+            Did(school.Teacher, Of(BulkAction.Embed, calendars[0]) with { Sites = "https://www.skerry.example" })
+        );
+        Assert.Null(school.Database.Read(stores => stores.Publications.Of(calendars[0].Id))[1].Options.Reminder);
+        TestSchool.Done(Did(school.Teacher, Of(BulkAction.Pause, calendars[0])));
+        Assert.Equal(1, TestSchool.Done(school.Bulk.Review(school.Teacher, input)).Changed);
+    }
+
+    // Each was changed by hand since, by another act than the one that is taken back.
+    [Theory]
+    [InlineData("open", "update grants set level = 'outline' where grantee = 'everyone'")]
+    [InlineData("rule", "update join_links set entry = 'always'")]
+    [InlineData("feed", "update outlets set version = 2")]
+    [InlineData("pause", "update outlets set version = version + 1")]
+    [InlineData("notice", "update notices set version = 2")]
+    [InlineData("department", "update calendars set department_id = null")]
+    [InlineData("archive", "update calendars set version = version + 1")]
+    [InlineData("rooms", "update join_links set version = version + 1")]
+    [InlineData("give", "update people set ended_at = 1 where email = 'eilidh@skerry.example'")]
+    public void What_changed_since_is_not_taken_back(string action, string since)
+    {
+        var input = InputOf(action);
+        if (action == "open")
+            input = input with { OpenTo = OpenTo.Everyone };
+        TestSchool.Done(Did(school.Teacher, input));
+        school.Execute(since);
+        var before = State();
+        Assert.StartsWith(
+            "0 calendars are as before.",
+            TestSchool.Done(school.Bulk.Undo(school.Teacher)),
+            StringComparison.Ordinal
+        );
+        Assert.Equal(before, State());
+    }
+
     // Nobody manages it but who is to lose it.
     [Fact]
-    public void A_calendar_is_never_left_without_its_manager()
+    public void A_calendar_is_never_left_withoutsideits_manager()
     {
         var done = TestSchool.Done(
             school.Bulk.Review(school.Teacher, Of(BulkAction.End) with { Who = "orla@skerry.example" })

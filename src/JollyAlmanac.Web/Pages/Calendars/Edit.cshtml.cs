@@ -36,6 +36,9 @@ public sealed class EditModel(
 
     public string? DeleteProblem { get; private set; }
 
+    /// <summary>What the calendar is called that a new one is to be like; null for none.</summary>
+    public string? LikeTitle { get; private set; }
+
     /// <summary>The title as it is stored.</summary>
     public string? StoredTitle { get; private set; }
 
@@ -162,6 +165,11 @@ public sealed class EditModel(
                 saveCalendar.LinksForAnyone(requestContext.Viewer, slug),
                 saveCalendar.Form(requestContext.Viewer, slug)?.Title
             );
+        if (
+            Core.Calendars.Slug.TryParse(input.Like, null, out var like)
+            && calendarListQuery.Find(requestContext.Viewer, like) is var (other, _)
+        )
+            LikeTitle = other.Title;
         (Input, Version) = (input, version);
         Departments = calendarListQuery.Departments(requestContext.Viewer);
         return Page();
