@@ -88,8 +88,6 @@ public sealed partial class PressingTests
         ["GET /school-files/{id:long}"] = "files of a school",
         ["POST /school-files/{id:long}"] = "files of a school",
         ["POST /school-files?handler=Undo"] = "files that were taken in",
-        ["GET /robots.txt"] = "a search engine",
-        ["GET /sitemap.xml"] = "a search engine",
         ["POST /several-calendars?handler=Choose"] = "calendars that were looked at",
         ["POST /several-calendars?handler=Do"] = "calendars that were looked at",
         ["POST /several-calendars?handler=Undo"] = "calendars that were changed",

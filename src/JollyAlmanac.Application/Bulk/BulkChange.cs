@@ -121,7 +121,7 @@ public sealed class BulkChange(
             await Parallel.ForEachAsync(
                 ((Outcome<BulkReview>.Done)reviewed).Value.Lines.Where(line => line.IsChanged),
                 new ParallelOptions { MaxDegreeOfParallelism = RoomsAtOnce, CancellationToken = cancellation },
-                async (line, ends) => made[line.Slug] = await rooms.Make(provider, line.Title, ends)
+                async (line, ends) => made[line.Text] = await rooms.Make(provider, line.Title, ends)
             );
             outcome = Keep(viewer, input, made);
         }

@@ -111,10 +111,10 @@ public sealed record BulkInput(BulkAction Action, string? Slugs = "", string? Se
 
 /// <summary>What comes of it for one calendar.</summary>
 /// <param name="Title">What it is called; its slug where the viewer may not know of it.</param>
-/// <param name="Slug">Its slug.</param>
+/// <param name="Text">The slug that the form named it by.</param>
 /// <param name="Result">What is done, or why nothing is, in words.</param>
 /// <param name="IsChanged">Something is done.</param>
-public sealed record BulkLine(string Title, string Slug, string Result, bool IsChanged);
+public sealed record BulkLine(string Title, string Text, string Result, bool IsChanged);
 
 /// <summary>What comes of changing several calendars.</summary>
 /// <param name="Lines">For each calendar what is done; in the order of the form.</param>
@@ -132,7 +132,7 @@ public sealed record BulkReview(IReadOnlyList<BulkLine> Lines, string Summary)
         Convert.ToHexStringLower(
             System.Security.Cryptography.SHA256.HashData(
                 System.Text.Encoding.UTF8.GetBytes(
-                    string.Join('\n', Lines.Select(line => $"{line.Slug} {line.IsChanged} {line.Result}"))
+                    string.Join('\n', Lines.Select(line => $"{line.Text} {line.IsChanged} {line.Result}"))
                 )
             )
         );
