@@ -3,7 +3,6 @@ using System.Globalization;
 using System.Net;
 using System.Text;
 using System.Text.RegularExpressions;
-using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Materials;
@@ -23,6 +22,7 @@ using Microsoft.Extensions.FileProviders;
 using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
+using static BenchSchool;
 
 /// <summary>What materials cost: a large file sent in, a class page full of them, finding one among many, and giving a file out.</summary>
 internal static class MaterialBench
@@ -458,11 +458,4 @@ internal static class MaterialBench
         Regex.Match(page, "name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"").Groups[1].Value;
 
     private static string Text(LocalDate day) => NodaTime.Text.LocalDatePattern.Iso.Format(day);
-
-    private static T Done<T>(Outcome<T> outcome) =>
-        outcome is Outcome<T>.Done { Value: var value }
-            ? value
-            : throw new InvalidOperationException(
-                outcome is Outcome<T>.Refused refused ? string.Join(' ', refused.Problems) : $"The bench met {outcome}."
-            );
 }

@@ -1,7 +1,5 @@
 using System.Diagnostics;
 using System.Globalization;
-using System.Net;
-using System.Text.RegularExpressions;
 using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.People;
@@ -17,12 +15,11 @@ using JollyAlmanac.Web.Serving;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
 using NodaTime;
+using static BenchSchool;
 
 /// <summary>What people and permissions cost: medians, warm, against a server in this process.</summary>
-internal static partial class PeopleBench
+internal static class PeopleBench
 {
-    private const string Password = "a long password of mine";
-
     public static async Task Run()
     {
         var directory = Directory.CreateTempSubdirectory("almanac-bench-").FullName;
@@ -30,23 +27,7 @@ internal static partial class PeopleBench
             new AlmanacSettings(directory, ["http://127.0.0.1:0"], SystemClock.Instance)
         );
         var services = app.Services;
-        var id = Done(
-            services
-                .GetRequiredService<CreateSchool>()
-                .Do(
-                    new SchoolInput(
-                        "Skerry Isles School",
-                        "America/Halifax",
-                        "Monday",
-                        "Autumn term",
-                        "2026-09-08",
-                        "2026-12-18",
-                        "Wendeline Okafor",
-                        "wendeline@skerry.example",
-                        Password
-                    )
-                )
-        );
+        var id = BenchSchool.Create(services.GetRequiredService<CreateSchool>());
         var coordinator = new Viewer(id, SchoolRole.Coordinator, new HashSet<GroupId>());
         Roster(directory);
         var database = services.GetRequiredService<AlmanacDatabase>();
@@ -73,26 +54,7 @@ internal static partial class PeopleBench
         Redact(database);
 
         app.Start();
-        using var client = new HttpClient(
-            new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }
-        )
-        {
-            BaseAddress = new Uri(app.Urls.Single()),
-        };
-        var token = Token().Match(await client.GetStringAsync("/sign-in")).Groups[1].Value;
-        (
-            await client.PostAsync(
-                "/sign-in",
-                new FormUrlEncodedContent(
-                    new Dictionary<string, string>
-                    {
-                        ["Email"] = "wendeline@skerry.example",
-                        ["Password"] = Password,
-                        ["__RequestVerificationToken"] = token,
-                    }
-                )
-            )
-        ).Dispose();
+        using var client = await SignedIn(new Uri(app.Urls.Single()));
         foreach (
             var (name, path, most) in new[]
             {
@@ -334,12 +296,4 @@ internal static partial class PeopleBench
 
         return times.Order().ElementAt(turns / 2);
     }
-
-    private static T Done<T>(Outcome<T> outcome) =>
-        outcome is Outcome<T>.Done { Value: var value }
-            ? value
-            : throw new InvalidOperationException(outcome.ToString());
-
-    [GeneratedRegex("name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"")]
-    private static partial Regex Token();
 }

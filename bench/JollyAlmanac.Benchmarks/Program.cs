@@ -2,7 +2,6 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Net;
 using System.Text.RegularExpressions;
-using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Composing;
 using JollyAlmanac.Application.Joining;
@@ -20,6 +19,7 @@ using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
 using NodaTime;
+using static BenchSchool;
 
 if (args is ["scale"])
 {
@@ -251,8 +251,3 @@ static async Task<double> Time(Func<Task<HttpResponseMessage>> ask)
     await answer.Content.ReadAsByteArrayAsync();
     return Stopwatch.GetElapsedTime(start).TotalMilliseconds;
 }
-
-static T Done<T>(Outcome<T> outcome) =>
-    outcome is Outcome<T>.Done { Value: var value }
-        ? value
-        : throw new InvalidOperationException($"The bench met {outcome}.");

@@ -1,7 +1,6 @@
 using System.Diagnostics;
 using System.Globalization;
 using System.Text;
-using JollyAlmanac.Application;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.Importing;
 using JollyAlmanac.Application.Publishing;
@@ -14,6 +13,7 @@ using JollyAlmanac.Web;
 using JollyAlmanac.Web.Serving;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
+using static BenchSchool;
 
 /// <summary>What going out and coming in costs: a large file's review, and the taking in of it.</summary>
 internal static class PublishBench
@@ -25,23 +25,7 @@ internal static class PublishBench
             new AlmanacSettings(directory, ["http://127.0.0.1:0"], SystemClock.Instance)
         );
         var services = app.Services;
-        var id = Done(
-            services
-                .GetRequiredService<CreateSchool>()
-                .Do(
-                    new SchoolInput(
-                        "Skerry Isles School",
-                        "America/Halifax",
-                        "Monday",
-                        "Autumn term",
-                        "2026-09-08",
-                        "2026-12-18",
-                        "Wendeline Okafor",
-                        "wendeline@skerry.example",
-                        "a long password of mine"
-                    )
-                )
-        );
+        var id = BenchSchool.Create(services.GetRequiredService<CreateSchool>());
         var coordinator = new Viewer(id, SchoolRole.Coordinator, new HashSet<GroupId>());
         var slug = Done(
             services
@@ -225,9 +209,4 @@ internal static class PublishBench
                 $"{what}: {milliseconds:0} ms{(wanted is { } most ? $" ({most} wanted)" : "")}"
             )
         );
-
-    private static T Done<T>(Outcome<T> outcome) =>
-        outcome is Outcome<T>.Done { Value: var value }
-            ? value
-            : throw new InvalidOperationException(outcome.ToString());
 }

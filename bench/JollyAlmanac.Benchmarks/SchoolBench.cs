@@ -1,10 +1,7 @@
 using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Globalization;
-using System.Net;
 using System.Text;
-using System.Text.RegularExpressions;
-using JollyAlmanac.Application;
 using JollyAlmanac.Application.Bulk;
 using JollyAlmanac.Application.Calendars;
 using JollyAlmanac.Application.SchoolImports;
@@ -19,16 +16,15 @@ using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
 using NodaTime;
+using static BenchSchool;
 
 /// <summary>
 /// What a whole school costs that comes of its files at once: 1,500 students, 120 teachers, 240 classes, 900 rows of timetable; what
 /// changing 300 calendars at once costs, and what a stranger's front page does. All against a server in this process, which answers
 /// others' pages meanwhile.
 /// </summary>
-internal static partial class SchoolBench
+internal static class SchoolBench
 {
-    private const string Password = "a long password of mine";
-
     // A page that does not tell of the calendars that are changed.
     private const string Other = "/school-time";
     private const int Students = 1_500;
@@ -50,23 +46,7 @@ internal static partial class SchoolBench
         });
         var services = app.Services;
         var coordinator = new Viewer(
-            Done(
-                services
-                    .GetRequiredService<CreateSchool>()
-                    .Do(
-                        new SchoolInput(
-                            "Skerry Isles School",
-                            "America/Halifax",
-                            "Monday",
-                            "Autumn term",
-                            "2026-09-08",
-                            "2026-12-18",
-                            "Wendeline Okafor",
-                            "wendeline@skerry.example",
-                            Password
-                        )
-                    )
-            ),
+            BenchSchool.Create(services.GetRequiredService<CreateSchool>()),
             SchoolRole.Coordinator,
             new HashSet<GroupId>()
         );
@@ -206,29 +186,6 @@ internal static partial class SchoolBench
         );
     }
 
-    private static async Task<HttpClient> SignedIn(Uri root)
-    {
-        var client = new HttpClient(
-            new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }
-        )
-        {
-            BaseAddress = root,
-        };
-        var form = await client.GetStringAsync("/sign-in");
-        await client.PostAsync(
-            "/sign-in",
-            new FormUrlEncodedContent(
-                new Dictionary<string, string>
-                {
-                    ["Email"] = "wendeline@skerry.example",
-                    ["Password"] = Password,
-                    ["__RequestVerificationToken"] = Token().Match(form).Groups[1].Value,
-                }
-            )
-        );
-        return client;
-    }
-
     // A OneRoster 1.1 export in CSV, a timetable and bells; nobody and no room is in two places.
     private static (string Name, byte[] Bytes)[] Files()
     {
@@ -336,14 +293,4 @@ internal static partial class SchoolBench
             Line("bells.csv", $"{period}", $"{7 + period}:00", $"{7 + period}:50");
         return [.. lines.Select(file => (file.Key, Encoding.UTF8.GetBytes(file.Value.ToString())))];
     }
-
-    private static T Done<T>(Outcome<T> outcome) =>
-        outcome is Outcome<T>.Done { Value: var value }
-            ? value
-            : throw new InvalidOperationException(
-                outcome is Outcome<T>.Refused refused ? refused.Problems[0].Message : $"The bench met {outcome}."
-            );
-
-    [GeneratedRegex("name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"")]
-    private static partial Regex Token();
 }

@@ -457,6 +457,27 @@ public sealed class BulkChangeTests : IDisposable
         Assert.Equal(before, State());
     }
 
+    // What is told to stay as it is has no line of history and is not known as changed.
+    [Theory]
+    [InlineData("eilidh@skerry.example", "editor", "2026-12-18")]
+    [InlineData("eilidh@skerry.example", "cohost", "")]
+    [InlineData("teodor@skerry.example", "full", "")]
+    public void Who_has_it_already_is_left_as_they_are(string who, string level, string until)
+    {
+        var give = new GiveInput(who, level, until);
+        TestSchool.Done(school.Share.Give(school.Teacher, calendars[0].Slug, give));
+        object? Stands() =>
+            school.Execute(
+                $"select revision || ' ' || (select count(*) from history where calendar_id = {calendars[0].Id.Value}) from calendars where id = {calendars[0].Id.Value}"
+            );
+        var before = Stands();
+        var done = TestSchool.Done(
+            Did(school.Teacher, Of(BulkAction.Give) with { Who = who, Level = level, Until = until })
+        );
+        Assert.Equal([false, true, true], done.Lines.Select(line => line.IsChanged));
+        Assert.Equal(before, Stands());
+    }
+
     // Nobody manages it but who is to lose it.
     [Fact]
     public void A_calendar_is_never_left_withoutsideits_manager()

@@ -14,6 +14,7 @@ using JollyAlmanac.Core.Publishing;
 using JollyAlmanac.Storage;
 using JollyAlmanac.Storage.JoinLinks;
 using NodaTime;
+using Calendar = JollyAlmanac.Core.Calendars.Calendar;
 
 namespace JollyAlmanac.Application.Bulk;
 
@@ -109,31 +110,33 @@ public sealed class BulkChange(
     {
         if (input.Action != BulkAction.Rooms)
             return Keep(viewer, input, null);
-        if (Review(viewer, input) is var reviewed && reviewed is not Outcome<BulkReview>.Done)
+        var reviewed = Review(viewer, input);
+        if (reviewed is not Outcome<BulkReview>.Done { Value: var review })
             return reviewed;
         if (rooms.Provider is not { } provider)
             return NoProvider<BulkReview>();
-        // Before the write lock is taken, as a provider may be slow. Rooms that nothing came of go again.
+        // Before the write lock is taken, as a provider may be slow. Rooms that nothing came of go again, whatever ended it.
         var made = new System.Collections.Concurrent.ConcurrentDictionary<string, JoinTarget>();
-        var outcome = Outcome.Because<BulkReview>("", "No room was made. Nothing was changed.");
+        Outcome<BulkReview>? outcome = null;
         try
         {
             await Parallel.ForEachAsync(
-                ((Outcome<BulkReview>.Done)reviewed).Value.Lines.Where(line => line.IsChanged),
+                review.Lines.Where(line => line.IsChanged),
                 new ParallelOptions { MaxDegreeOfParallelism = RoomsAtOnce, CancellationToken = cancellation },
                 async (line, ends) => made[line.Text] = await rooms.Make(provider, line.Title, ends)
             );
-            outcome = Keep(viewer, input, made);
+            return outcome = Keep(viewer, input, made);
         }
         catch (RoomProviderException failure)
         {
-            outcome = Outcome.Because<BulkReview>("", failure.Message);
+            return Outcome.Because<BulkReview>("", failure.Message);
         }
-
-        if (!outcome.IsDone)
-            foreach (var target in made.Values)
-                await rooms.Retire(provider, target.Room, CancellationToken.None);
-        return outcome;
+        finally
+        {
+            if (outcome is not { IsDone: true })
+                foreach (var target in made.Values)
+                    await rooms.Retire(provider, target.Room, CancellationToken.None);
+        }
     }
 
     private Outcome<BulkReview> Keep(Viewer viewer, BulkInput input, IReadOnlyDictionary<string, JoinTarget>? made) =>
@@ -187,8 +190,15 @@ public sealed class BulkChange(
                     null,
                     null
                 );
+                var left = kept.Count switch
+                {
+                    0 => "",
+                    1 => " 1 was changed by somebody since, or is not yours to change any more, and stays as it is.",
+                    var several =>
+                        $" {several} were changed by somebody since, or are not yours to change any more, and stay as they are.",
+                };
                 return new Outcome<string>.Done(
-                    $"{Wording.Capital(Wording.Count(back.Count, "calendar is", "calendars are"))} as before.{(kept.Count > 0 ? $" {Wording.Capital(Wording.Count(kept.Count, "was", "were"))} changed by somebody since, or {(kept.Count == 1 ? "is" : "are")} not yours to change any more, and stay{(kept.Count == 1 ? "s" : "")} as {(kept.Count == 1 ? "it is" : "they are")}." : "")}"
+                    $"{Wording.Count(back.Count, "calendar is", "calendars are")} as before.{left}"
                 );
             },
             outcome => outcome.IsDone
@@ -236,9 +246,10 @@ public sealed class BulkChange(
                 $"These are {slugs.Count} calendars; {Most} can be changed at once."
             );
         var entry = new FormReader();
-        var run = new Running(input, entry)
+        var run = new Running(input)
         {
             Entry = input.Action == BulkAction.Rule ? LinkReader.ReadRule(entry, input.Entry) : null,
+            Into = input.Action == BulkAction.Department ? ReadDepartment(stores, viewer, entry, input) : null,
             Made = made,
         };
         if (input.Action == BulkAction.Rooms && rooms.Provider is null)
@@ -290,9 +301,10 @@ public sealed class BulkChange(
     }
 
     // What is known of all of them while it is done to one after the other.
-    private sealed record Running(BulkInput Input, FormReader Form)
+    private sealed record Running(BulkInput Input)
     {
         public EntryRule? Entry { get; init; }
+        public Calendar? Into { get; init; }
         public IReadOnlyDictionary<string, JoinTarget>? Made { get; init; }
         public List<BulkStep> Steps { get; } = [];
         public HashSet<PersonId> Written { get; } = [];
@@ -300,7 +312,6 @@ public sealed class BulkChange(
         public PersonId? Person { get; set; }
         public CalendarId? Told { get; set; }
         public string Who { get; set; } = "";
-        public string Department { get; set; } = "";
     }
 
     private static string InWords(Running run) =>
@@ -316,8 +327,8 @@ public sealed class BulkChange(
             BulkAction.Pause => "paused what is published of",
             BulkAction.Resume => "resumed what is published of",
             BulkAction.Notice => "put up a notice on",
-            BulkAction.Department => run.Department.Length > 0
-                ? $"moved to {run.Department}:"
+            BulkAction.Department => run.Into is { } department
+                ? $"moved to {department.Title}:"
                 : "took out of their departments",
             BulkAction.Archive => "archived",
             _ => "deleted",
@@ -456,6 +467,12 @@ public sealed class BulkChange(
         var had = before.Find(state => state.Key == Share.KeyOf(to))?.Level ?? AccessLevel.None;
         if (run.Input.Action == BulkAction.End && had == AccessLevel.None)
             return Same($"{run.Who} has no access of their own there");
+        // Who has it already is left as they are, without a line of history.
+        if (
+            run.Input.Action == BulkAction.Give
+            && Share.Has(at, to, new GiveInput(Share.KeyOf(to), run.Input.Level, run.Input.Until))
+        )
+            return Same("they have that already");
         var done =
             run.Input.Action == BulkAction.End
                 ? Share.End(at, to)
@@ -463,8 +480,6 @@ public sealed class BulkChange(
         if (done is not Outcome<GrantedAccess>.Done { Value: var given })
             return done.Select(_ => "");
         var (after, hostsAfter) = (StatesOf(at), HostedBy(at, person));
-        if (after.ToHashSet().SetEquals(before) && hosts.SequenceEqual(hostsAfter))
-            return Same("they have that already");
         var has = after.Find(state => state.Key == Share.KeyOf(to));
         if (has?.Level > had)
             run.Told ??= at.Calendar.Id;
@@ -492,17 +507,7 @@ public sealed class BulkChange(
         if (run.Made is not null && !run.Made.ContainsKey(at.Calendar.Slug.Value))
             return new Outcome<string>.Stale(null);
         var target = run.Made?[at.Calendar.Slug.Value] ?? new JoinTarget(new Uri("https://room.invalid/"));
-        var title = at.Calendar.Title.Length <= 80 ? at.Calendar.Title : at.Calendar.Title[..80].TrimEnd();
-        var fresh = EditJoinLinks.Fresh(stores, at.Calendar.Id, title, at.Context.Grants);
-        var link = EditJoinLinks.Make(
-            at,
-            fresh with
-            {
-                Code = stores.JoinLinks.FreeCode(title),
-                Reach = rooms.Reach,
-            },
-            target
-        );
+        var link = EditJoinLinks.Make(at, at.Calendar.ShortTitle, target, rooms.Reach);
         foreach (var series in waiting)
             if (
                 !new AtSeries(at with { Operation = Operation.ChangeSeries }, series).Store(
@@ -642,18 +647,22 @@ public sealed class BulkChange(
             });
     }
 
+    private static Calendar? ReadDepartment(Stores stores, Viewer viewer, FormReader entry, BulkInput input)
+    {
+        var wanted = (input.Department ?? "").Trim();
+        var department = SaveCalendar.DepartmentFor(
+            stores,
+            viewer,
+            Slug.TryParse(wanted, null, out var slug) ? slug : null
+        );
+        if (department is null && wanted.Length > 0)
+            entry.Wrong("Department", "Choose a department from the list, or none.");
+        return department;
+    }
+
     private static Outcome<string> Move(AtCalendar at, Running run)
     {
-        var wanted = (run.Input.Department ?? "").Trim();
-        var department =
-            Slug.TryParse(wanted, null, out var slug)
-            && at.Stores.Calendars.Find(slug) is { Kind: CalendarKind.Department, IsInUse: true } found
-            && AccessRules.LevelOf(at.Viewer, at.Stores.Calendars.GrantsOf(found.Id)) > AccessLevel.None
-                ? found
-                : null;
-        if (department is null && wanted.Length > 0)
-            return Outcome.Because<string>("Department", "Choose a department from the list, or none.");
-        run.Department = department?.Title ?? "";
+        var department = run.Into;
         if (at.Calendar.Kind != CalendarKind.Class)
             return Same("it is no class: only classes belong to a department");
         if (at.Calendar.Department == department?.Id)
@@ -744,46 +753,19 @@ public sealed class BulkChange(
                         )
                     )
                         return false;
-                if (!stores.JoinLinks.Change(link with { WithdrawnAt = at.Now, Hand = null }, link.Version, at.Now))
-                    return false;
-                (at with { Operation = Operation.WithdrawJoinLink }).Note(
-                    HistorySubject.JoinLink,
-                    link.Id.Value,
-                    $"turned off the join link {link.Name}"
-                );
-                return true;
+                return gate.Enter(stores, Operation.WithdrawJoinLink, viewer, link.Code)
+                    .Then(entered => EditJoinLinks.SetWithdrawn(entered, withdrawn: true))
+                    .IsDone;
             }
-            case BulkStep.Publication made when Enter(Operation.MakePublication) is { } at:
-            {
-                if (
-                    stores.Publications.Find(new PublicationId(made.Id)) is not { Version: 1 } one
-                    || !stores.Publications.Revoke(one, 1, at.Now)
-                )
-                    return false;
-                (at with { Operation = Operation.RevokePublication }).Note(
-                    HistorySubject.Outlet,
-                    made.Id,
-                    $"turned off {one.Name} again"
-                );
-                return true;
-            }
-            case BulkStep.Paused paused when Enter(Operation.MakePublication) is { } at:
+            case BulkStep.Publication made when Enter(Operation.RevokePublication) is { } at:
+                return stores.Publications.Find(new PublicationId(made.Id)) is { Version: 1 } one
+                    && publications.Revoke(new AtPublication(at, one)).IsDone;
+            case BulkStep.Paused paused when Enter(Operation.PausePublication) is { } at:
                 return stores.Publications.Find(new PublicationId(paused.Id)) is { } outlet
                     && outlet.Version == paused.Version
-                    && publications
-                        .Pause(
-                            new AtPublication(at with { Operation = Operation.PausePublication }, outlet),
-                            !paused.After
-                        )
-                        .IsDone;
+                    && publications.Pause(new AtPublication(at, outlet), !paused.After).IsDone;
             case BulkStep.Notice put when Enter(Operation.TakeNoticeDown) is { } at:
-            {
-                var notice = new NoticeId(put.Id);
-                if (!stores.Notices.SetDown(notice, true, put.Version, at.Now))
-                    return false;
-                at.Note(HistorySubject.Notice, put.Id, "took down a notice");
-                return true;
-            }
+                return EditNotices.SetDown(at, new NoticeId(put.Id), down: true, put.Version).IsDone;
             case BulkStep.Department moved when Enter(Operation.ChangeCalendar) is { Calendar.IsInUse: true } at:
             {
                 CalendarId? before = moved.Before is { } back ? new CalendarId(back) : null;

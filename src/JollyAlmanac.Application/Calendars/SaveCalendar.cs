@@ -95,11 +95,12 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
             if (LikeOf(stores, viewer, slug.Value) is not { } like)
                 return null;
             var office = stores.Groups.OfRole(SchoolRole.Coordinator);
+            var mark = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours));
             return InputOf(stores, like) with
             {
                 Title = "",
-                Colour = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours)).Colour,
-                Shape = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours)).Shape,
+                Colour = mark.Colour,
+                Shape = mark.Shape,
                 Version = 0,
                 Named = "",
                 Opens = "",
@@ -179,13 +180,7 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
         database.Read(stores =>
         {
             var mark = Mark.Next(stores.Calendars.LatestMarks(Mark.Neighbours));
-            var of =
-                kind == CalendarKind.Class
-                && department is { } slug
-                && stores.Calendars.Find(slug) is { Kind: CalendarKind.Department, IsInUse: true } found
-                && AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(found.Id)) > AccessLevel.None
-                    ? found
-                    : null;
+            var of = kind == CalendarKind.Class ? DepartmentFor(stores, viewer, department) : null;
             var defaults = stores.School.DefaultsFor(of?.Id);
             var open = Schools.CalendarDefaultsInput.OpenToOf(defaults);
             if (kind != CalendarKind.Class && open == OpenTo.Anyone)
@@ -201,6 +196,14 @@ public sealed class SaveCalendar(Gate gate, AlmanacDatabase database)
                 CoordinatorsManage: defaults.CoordinatorsManage
             );
         });
+
+    /// <summary>A department in use that the viewer may know of, to put a class into; null for none.</summary>
+    internal static Calendar? DepartmentFor(Stores stores, Viewer viewer, Slug? slug) =>
+        slug is { } named
+        && stores.Calendars.Find(named) is { Kind: CalendarKind.Department, IsInUse: true } found
+        && AccessRules.LevelOf(viewer, stores.Calendars.GrantsOf(found.Id)) > AccessLevel.None
+            ? found
+            : null;
 
     /// <summary>
     /// The join links of a calendar that let anyone in who has their address, for its managers; to be told where the calendar itself is

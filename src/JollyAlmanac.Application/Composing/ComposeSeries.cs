@@ -341,18 +341,7 @@ public sealed class ComposeSeries(Gate gate, FileVault vault, UploadLimit limit,
                     "Link",
                     "There is no provider here that makes rooms. Paste the address of one."
                 );
-            var reach = room is null ? new LinkReach.Unlimited() : rooms.Reach;
-            link = EditJoinLinks
-                .Make(
-                    at,
-                    EditJoinLinks.Fresh(stores, calendar, name, calendarContext.Grants) with
-                    {
-                        Code = stores.JoinLinks.FreeCode(name),
-                        Reach = reach,
-                    },
-                    target
-                )
-                .Id;
+            link = EditJoinLinks.Make(at, name, target, room is null ? new LinkReach.Unlimited() : rooms.Reach).Id;
         }
 
         var series = Make(draft, calendarContext, stored, at.Viewer, link) with { ChangedAt = at.Now };

@@ -87,13 +87,13 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
     {
         // No room is made for somebody who may not keep it.
         var allowed = gate.Read<string>(Operation.AddJoinLink, viewer, slug, at => new Outcome<string>.Done(
-            at.Calendar.Title
+            at.Calendar.ShortTitle
         ));
         if (allowed is not Outcome<string>.Done { Value: var title })
             return allowed.Then<JoinLink>(_ => new Outcome<JoinLink>.NotFound());
         // Without a name of its own a link is called as its calendar is.
         if (string.IsNullOrWhiteSpace(input.Name))
-            input = input with { Name = title.Length <= 80 ? title : title[..80].TrimEnd() };
+            input = input with { Name = title };
         return await WithRoom(
             input,
             needed: true,
@@ -187,15 +187,18 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
             viewer,
             code,
             version,
-            at =>
-                at.Store(
-                    at.Link with
-                    {
-                        WithdrawnAt = withdrawn ? at.Link.WithdrawnAt ?? at.Now : null,
-                        Hand = null,
-                    },
-                    withdrawn ? $"turned off the join link {at.Link.Name}" : $"put the join link {at.Link.Name} back"
-                )
+            at => SetWithdrawn(at, withdrawn)
+        );
+
+    /// <summary>Withdraws a link, or puts it back, within an act that was let in.</summary>
+    internal static Outcome<JoinLink> SetWithdrawn(AtLink at, bool withdrawn) =>
+        at.Store(
+            at.Link with
+            {
+                WithdrawnAt = withdrawn ? at.Link.WithdrawnAt ?? at.Now : null,
+                Hand = null,
+            },
+            withdrawn ? $"turned off the join link {at.Link.Name}" : $"put the join link {at.Link.Name} back"
         );
 
     /// <summary>
@@ -292,6 +295,17 @@ public sealed class EditJoinLinks(Gate gate, AlmanacDatabase database, RoomProvi
         });
 
     /// <summary>Makes a link on the calendar of an act, with a line of history of its own.</summary>
+    internal static JoinLink Make(AtCalendar at, string name, JoinTarget target, LinkReach reach) =>
+        Make(
+            at,
+            Fresh(at.Stores, at.Calendar.Id, name, at.Context.Grants) with
+            {
+                Code = at.Stores.JoinLinks.FreeCode(name),
+                Reach = reach,
+            },
+            target
+        );
+
     internal static JoinLink Make(AtCalendar at, JoinLink link, JoinTarget target)
     {
         var made = at.Stores.JoinLinks.Add(link, target, at.Person, at.Now);

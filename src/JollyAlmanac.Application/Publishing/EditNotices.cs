@@ -440,19 +440,22 @@ public sealed class EditNotices(Gate gate, AlmanacDatabase database, IClock cloc
 
     /// <summary>Takes a notice down at once, or puts it up again.</summary>
     public Outcome<Notice> SetDown(Viewer viewer, Slug slug, NoticeId id, bool down, int version) =>
-        gate.Write<Notice>(Operation.TakeNoticeDown, viewer, slug, at =>
-        {
-            if (at.Stores.Notices.Find(id) is not { } notice || notice.Calendar != at.Calendar.Id)
-                return new Outcome<Notice>.NotFound();
-            if (!at.Stores.Notices.SetDown(id, down, version, at.Now))
-                return at.Stale<Notice>(HistorySubject.Notice, id.Value);
-            at.Note(
-                HistorySubject.Notice,
-                id.Value,
-                $"{(down ? "took down" : "put up again")} the notice of {Wording.Days(notice.First, notice.Last)}"
-            );
-            return new Outcome<Notice>.Done(at.Stores.Notices.Find(id)!);
-        });
+        gate.Write<Notice>(Operation.TakeNoticeDown, viewer, slug, at => SetDown(at, id, down, version));
+
+    /// <summary>Takes a notice down, or puts it up again, within an act that was let in.</summary>
+    internal static Outcome<Notice> SetDown(AtCalendar at, NoticeId id, bool down, int version)
+    {
+        if (at.Stores.Notices.Find(id) is not { } notice || notice.Calendar != at.Calendar.Id)
+            return new Outcome<Notice>.NotFound();
+        if (!at.Stores.Notices.SetDown(id, down, version, at.Now))
+            return at.Stale<Notice>(HistorySubject.Notice, id.Value);
+        at.Note(
+            HistorySubject.Notice,
+            id.Value,
+            $"{(down ? "took down" : "put up again")} the notice of {Wording.Days(notice.First, notice.Last)}"
+        );
+        return new Outcome<Notice>.Done(at.Stores.Notices.Find(id)!);
+    }
 
     /// <summary>Writes to those who have not seen a notice that is up.</summary>
     /// <returns>How many are written to.</returns>

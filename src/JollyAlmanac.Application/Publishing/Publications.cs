@@ -443,7 +443,7 @@ public sealed class Publications(Gate gate, Secrets secrets)
         var name = entry.Line("Name", input.Name, "The name", 80, needed: false);
         // Nobody has to think of a name; the calendar's tells it from those of others.
         if (name.Length == 0)
-            name = at.Calendar.Title.Length <= 80 ? at.Calendar.Title : at.Calendar.Title[..80].TrimEnd();
+            name = at.Calendar.ShortTitle;
         if (!Publication.MayHave(input.Level, at.Context.Level))
             entry.Wrong("Level", "Choose what it shows: busy times, an outline, or everything.");
         var sites = isFeed ? [] : ReadSites(entry, input.Sites);
@@ -642,13 +642,17 @@ public sealed class Publications(Gate gate, Secrets secrets)
 
     /// <summary>Ends an outlet for good.</summary>
     public Outcome<PublicationWithToken> Revoke(Viewer viewer, Slug slug, PublicationId id, int expectedVersion) =>
-        gate.Write<PublicationWithToken>(Operation.RevokePublication, viewer, slug, id, expectedVersion, at =>
-        {
-            if (!at.Stores.Publications.Revoke(at.Outlet, expectedVersion, at.Now))
-                return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
-            at.Note(HistorySubject.Outlet, id.Value, $"turned off the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
-            return WithToken(at.Outlet);
-        });
+        gate.Write<PublicationWithToken>(Operation.RevokePublication, viewer, slug, id, expectedVersion, Revoke);
+
+    /// <summary>Ends an outlet for good within an act that was let in.</summary>
+    internal Outcome<PublicationWithToken> Revoke(AtPublication at)
+    {
+        var id = at.Outlet.Id;
+        if (!at.Stores.Publications.Revoke(at.Outlet, at.Outlet.Version, at.Now))
+            return at.Stale<PublicationWithToken>(HistorySubject.Outlet, id.Value);
+        at.Note(HistorySubject.Outlet, id.Value, $"turned off the {Word(at.Outlet.Kind)} {at.Outlet.Name}");
+        return WithToken(at.Outlet);
+    }
 
     /// <summary>Ends an outlet that cannot be read as it is stored, for good.</summary>
     public Outcome<bool> RevokeUnreadable(Viewer viewer, Slug slug, PublicationId id) =>

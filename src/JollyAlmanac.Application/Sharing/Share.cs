@@ -9,6 +9,7 @@ using JollyAlmanac.Core.People;
 using JollyAlmanac.Core.Terms;
 using JollyAlmanac.Storage;
 using NodaTime;
+using NodaTime.Text;
 
 namespace JollyAlmanac.Application.Sharing;
 
@@ -174,6 +175,30 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     public Outcome<GrantedAccess> Give(Viewer viewer, Slug slug, GiveInput input) =>
         gate.Write<GrantedAccess>(Operation.GiveAccess, viewer, slug, at => Give(at, input, tells: true));
 
+    // None where it is no level.
+    private static (AccessLevel Level, bool IsCoHost) LevelOf(GiveInput input) =>
+        input.Level == CoHost
+            ? (AccessLevel.Editor, true)
+            : (AccessPhrases.Levels.FirstOrDefault(one => AccessPhrases.NameOf(one) == input.Level), false);
+
+    /// <summary>Whether somebody has what would be given: the level, the last day, the links to host.</summary>
+    internal static bool Has(AtCalendar at, Grantee to, GiveInput input)
+    {
+        var (level, isCoHost) = LevelOf(input);
+        var until = (input.Until ?? "").Trim();
+        return at.Context.Grants.Any(grant =>
+                grant.To == to
+                && grant.Level == level
+                && (grant.Until is { } day ? LocalDatePattern.Iso.Format(day) : "") == until
+            )
+            && (
+                !isCoHost
+                || to is not Grantee.OnePerson one
+                || at.Stores.JoinLinks.Of(at.Calendar.Id)
+                    .All(link => link.LeadsNowhere || link.Hosts.Contains(one.Person))
+            );
+    }
+
     /// <summary>Gives access within an act that was let in.</summary>
     /// <param name="at">The act.</param>
     /// <param name="input">Who, and what.</param>
@@ -182,10 +207,7 @@ public sealed class Share(Gate gate, AlmanacDatabase database)
     {
         var entry = new FormReader();
         var to = ReadWho(at, entry, input.Who ?? "");
-        var isCoHost = input.Level == CoHost;
-        var level = isCoHost
-            ? AccessLevel.Editor
-            : AccessPhrases.Levels.FirstOrDefault(one => AccessPhrases.NameOf(one) == input.Level);
+        var (level, isCoHost) = LevelOf(input);
         if (level == AccessLevel.None)
             entry.Wrong("Level", "Choose what they may do from the list.");
         LocalDate? until = string.IsNullOrWhiteSpace(input.Until)

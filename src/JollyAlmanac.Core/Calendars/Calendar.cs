@@ -71,6 +71,9 @@ public sealed record Calendar(
     /// <summary>The most characters of <see cref="Contact"/>.</summary>
     public const int LongestContact = 200;
 
+    /// <summary>Its title as the name of a link, a feed or an embed of it: 80 characters of it at the most.</summary>
+    public string ShortTitle => Title.Length <= 80 ? Title : Title[..80].TrimEnd();
+
     /// <summary>It is in use: neither put away nor deleted.</summary>
     public bool IsInUse => ArchivedAt is null && DeletedAt is null;
 
